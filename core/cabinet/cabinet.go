@@ -1,0 +1,375 @@
+// Package cabinet holds the parameter dictionary and the drawers with their templates. A cabinet is written as one
+// YAML or JSON document; reading it resolves inheritance and refuses contradictions, naming where they meet.
+// It leaves storing, numbering and the parts themselves to others.
+package cabinet
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"regexp"
+	"sort"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"jollydrawer/core/measure"
+)
+
+// Format is the format name that a cabinet document carries.
+const Format = "jolly-cabinet/1"
+
+// Document is a cabinet as it is written.
+type Document struct {
+	Format     string      `json:"format" yaml:"format"`
+	Parameters []Parameter `json:"parameters" yaml:"parameters"`
+	Drawers    []Drawer    `json:"drawers" yaml:"drawers"`
+}
+
+// Parameter is one typed attribute, defined once and used by many drawers.
+type Parameter struct {
+	Key        string   `json:"key" yaml:"key"`
+	Label      string   `json:"label" yaml:"label"`
+	Type       Type     `json:"type" yaml:"type"`
+	Of         string   `json:"of,omitempty" yaml:"of,omitempty"`                 // dimension of a measure
+	Deviation  bool     `json:"deviation,omitempty" yaml:"deviation,omitempty"`   // "5 %" means ±5 %
+	AssumeUnit string   `json:"assumeUnit,omitempty" yaml:"assumeUnit,omitempty"` // unit of a value typed without one
+	Choices    []string `json:"choices,omitempty" yaml:"choices,omitempty"`
+	Synonyms   []string `json:"synonyms,omitempty" yaml:"synonyms,omitempty"`
+	Help       string   `json:"help,omitempty" yaml:"help,omitempty"`
+}
+
+// Drawer is a kind of part as it is written: what it adds to its parent.
+type Drawer struct {
+	Key         string   `json:"key" yaml:"key"`
+	Label       string   `json:"label" yaml:"label"`
+	Parent      string   `json:"parent,omitempty" yaml:"parent,omitempty"`
+	Prefix      string   `json:"prefix,omitempty" yaml:"prefix,omitempty"` // of its part numbers
+	Digits      int      `json:"digits,omitempty" yaml:"digits,omitempty"` // of the counter, zero-padded
+	Designator  string   `json:"designator,omitempty" yaml:"designator,omitempty"`
+	Leading     string   `json:"leading,omitempty" yaml:"leading,omitempty"`
+	Case        string   `json:"case,omitempty" yaml:"case,omitempty"`               // the parameter that names the case
+	Description string   `json:"description,omitempty" yaml:"description,omitempty"` // pattern
+	Identity    []string `json:"identity,omitempty" yaml:"identity,omitempty"`
+	Search      []string `json:"search,omitempty" yaml:"search,omitempty"`
+	Parameters  []Use    `json:"parameters,omitempty" yaml:"parameters,omitempty"`
+}
+
+// Use puts a parameter into a drawer's template.
+type Use struct {
+	Key      string   `json:"key" yaml:"key"`
+	Required bool     `json:"required,omitempty" yaml:"required,omitempty"`
+	ByHand   bool     `json:"byHand,omitempty" yaml:"byHand,omitempty"` // never comes from a supplier
+	Choices  []string `json:"choices,omitempty" yaml:"choices,omitempty"`
+}
+
+// Template is a drawer with everything it inherits, ready to check parts against.
+type Template struct {
+	Drawer
+	Path   []string // keys from the outermost drawer to this one
+	Slots  []Slot   // inherited first
+	Leaf   bool     // no drawer lies inside it: only leaves hold parts
+	byKey  map[string]int
+	phrase *Pattern
+}
+
+// Slot is one parameter of a template, with what the drawers said about it.
+type Slot struct {
+	Parameter
+	Required bool
+	ByHand   bool
+	From     string // key of the drawer that brought it in
+}
+
+// Cabinet is a checked document: look-ups by key, templates resolved.
+type Cabinet struct {
+	Document   Document
+	parameters map[string]Parameter
+	templates  map[string]*Template
+	order      []string
+}
+
+// Parse reads a cabinet document in YAML or JSON and checks it. Unknown keys are refused, so that a misspelt one
+// is not silently without effect.
+func Parse(raw []byte) (*Cabinet, error) {
+	var doc Document
+	d := yaml.NewDecoder(bytes.NewReader(raw))
+	d.KnownFields(true)
+	if err := d.Decode(&doc); err != nil {
+		return nil, fmt.Errorf("the cabinet document cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+	}
+	return New(doc)
+}
+
+// FromJSON reads a document that Parse accepted earlier.
+func FromJSON(raw []byte) (*Cabinet, error) {
+	var doc Document
+	if err := json.Unmarshal(raw, &doc); err != nil {
+		return nil, fmt.Errorf("cabinet: %w", err)
+	}
+	return New(doc)
+}
+
+var keyForm = regexp.MustCompile(`^[a-z][a-z0-9-]{0,47}$`)
+var prefixForm = regexp.MustCompile(`^[A-Z][A-Z0-9-]{0,15}$`)
+
+// New checks a document and resolves inheritance. The error names every drawer and parameter concerned.
+func New(doc Document) (*Cabinet, error) {
+	c := &Cabinet{Document: doc, parameters: map[string]Parameter{}, templates: map[string]*Template{}}
+	if doc.Format != Format {
+		return nil, fmt.Errorf("the cabinet document has format %q; this version reads %q", doc.Format, Format)
+	}
+	for _, p := range doc.Parameters {
+		if err := checkParameter(p); err != nil {
+			return nil, err
+		}
+		if _, twice := c.parameters[p.Key]; twice {
+			return nil, fmt.Errorf("the parameter %q is defined twice: keep one and let both drawers use it", p.Key)
+		}
+		c.parameters[p.Key] = p
+	}
+	drawers, inside := map[string]Drawer{}, map[string]bool{}
+	for _, d := range doc.Drawers {
+		if !keyForm.MatchString(d.Key) || d.Label == "" {
+			return nil, fmt.Errorf("the drawer %q needs a key of small letters, digits and dashes, and a label", d.Key)
+		}
+		if _, twice := drawers[d.Key]; twice {
+			return nil, fmt.Errorf("the drawer %q is defined twice", d.Key)
+		}
+		if len(doc.Drawers) > 5000 || len(d.Parameters) > 500 {
+			return nil, fmt.Errorf("the drawer %q: more than 5000 drawers or 500 parameters in one are not supported", d.Key)
+		}
+		drawers[d.Key] = d
+		inside[d.Parent] = true
+	}
+	prefixes := map[string]string{}
+	for _, d := range doc.Drawers {
+		t, err := c.resolve(d.Key, drawers, nil)
+		if err != nil {
+			return nil, err
+		}
+		t.Leaf = !inside[d.Key]
+		if d.Prefix != "" {
+			if other := prefixes[d.Prefix]; other != "" {
+				return nil, fmt.Errorf("the drawers %q and %q have the same prefix %q: their numbers would mix", other, d.Key, d.Prefix)
+			}
+			prefixes[d.Prefix] = d.Key
+		}
+		c.order = append(c.order, d.Key)
+	}
+	return c, nil
+}
+
+func checkParameter(p Parameter) error {
+	if !keyForm.MatchString(p.Key) || p.Label == "" {
+		return fmt.Errorf("the parameter %q needs a key of small letters, digits and dashes, and a label", p.Key)
+	}
+	switch p.Type {
+	case Measure:
+		if _, ok := measure.ParseDimension(p.Of); !ok {
+			return fmt.Errorf("the parameter %q is a measure of %q, which is not known: use one of %s", p.Key, p.Of, strings.Join(measure.Dimensions(), ", "))
+		}
+	case Choice:
+		if len(p.Choices) == 0 {
+			return fmt.Errorf("the parameter %q is a choice without choices", p.Key)
+		}
+	case Text, Number, YesNo, Link:
+	default:
+		return fmt.Errorf("the parameter %q has the type %q: use measure, text, choice, number, yes-no or link", p.Key, p.Type)
+	}
+	if p.Type != Measure && (p.Of != "" || p.Deviation || p.AssumeUnit != "") {
+		return fmt.Errorf("the parameter %q is a %s and has no unit: remove of, deviation and assumeUnit", p.Key, p.Type)
+	}
+	return nil
+}
+
+// resolve builds a drawer's template from its ancestors'; seen holds the way down, to find a cycle.
+func (c *Cabinet) resolve(key string, drawers map[string]Drawer, seen []string) (*Template, error) {
+	if t := c.templates[key]; t != nil {
+		return t, nil
+	}
+	for _, s := range seen {
+		if s == key {
+			return nil, fmt.Errorf("the drawers %s lie inside each other: give one of them another parent", strings.Join(append(seen, key), " → "))
+		}
+	}
+	d := drawers[key]
+	t := &Template{Drawer: d, byKey: map[string]int{}}
+	if d.Parent != "" {
+		if _, ok := drawers[d.Parent]; !ok {
+			return nil, fmt.Errorf("the drawer %q has the parent %q, which is not in the document", key, d.Parent)
+		}
+		up, err := c.resolve(d.Parent, drawers, append(seen, key))
+		if err != nil {
+			return nil, err
+		}
+		t.Path = append(t.Path, up.Path...)
+		t.Slots = append(t.Slots, up.Slots...)
+		t.Search = append(append([]string{}, up.Search...), d.Search...)
+		inherit(&t.Drawer, up.Drawer)
+	}
+	t.Path = append(t.Path, key)
+	for i, s := range t.Slots {
+		t.byKey[s.Key] = i
+	}
+	own := map[string]bool{}
+	for _, u := range d.Parameters {
+		if own[u.Key] {
+			return nil, fmt.Errorf("the drawer %q names the parameter %q twice", key, u.Key)
+		}
+		own[u.Key] = true
+		if err := t.use(c, u); err != nil {
+			return nil, err
+		}
+	}
+	if err := t.checkReferences(); err != nil {
+		return nil, err
+	}
+	c.templates[key] = t
+	return t, nil
+}
+
+func inherit(d *Drawer, up Drawer) {
+	for _, f := range []struct {
+		own *string
+		up  string
+	}{{&d.Designator, up.Designator}, {&d.Leading, up.Leading}, {&d.Description, up.Description}, {&d.Prefix, up.Prefix}, {&d.Case, up.Case}} {
+		if *f.own == "" {
+			*f.own = f.up
+		}
+	}
+	if d.Digits == 0 {
+		d.Digits = up.Digits
+	}
+	if len(d.Identity) == 0 {
+		d.Identity = up.Identity
+	}
+}
+
+// use adds a parameter or narrows an inherited one; a child may not loosen what its parent demands.
+func (t *Template) use(c *Cabinet, u Use) error {
+	i, inherited := t.byKey[u.Key]
+	if !inherited {
+		p, ok := c.parameters[u.Key]
+		if !ok {
+			return fmt.Errorf("the drawer %q uses the parameter %q, which the dictionary lacks", t.Key, u.Key)
+		}
+		i = len(t.Slots)
+		t.byKey[u.Key] = i
+		t.Slots = append(t.Slots, Slot{Parameter: p, From: t.Key})
+	}
+	s := &t.Slots[i]
+	s.Required = s.Required || u.Required
+	s.ByHand = s.ByHand || u.ByHand
+	if len(u.Choices) > 0 {
+		if s.Type != Choice {
+			return fmt.Errorf("the drawer %q gives choices for %q, which is a %s", t.Key, u.Key, s.Type)
+		}
+		for _, want := range u.Choices {
+			if !contains(s.Choices, want) {
+				return fmt.Errorf("the drawer %q allows %q for %q, but %s (from %q) does not: a drawer may only narrow what it inherits",
+					t.Key, want, u.Key, strings.Join(s.Choices, ", "), s.From)
+			}
+		}
+		s.Choices = u.Choices
+	}
+	return nil
+}
+
+func (t *Template) checkReferences() error {
+	if t.Leading != "" && !t.Has(t.Leading) {
+		return fmt.Errorf("the drawer %q has the leading parameter %q, which is not in its template", t.Key, t.Leading)
+	}
+	if t.Case != "" && !t.Has(t.Case) {
+		return fmt.Errorf("the drawer %q names its case by %q, which is not in its template", t.Key, t.Case)
+	}
+	for _, k := range t.Identity {
+		if !t.Has(k) {
+			return fmt.Errorf("the drawer %q identifies parts by %q, which is not in its template", t.Key, k)
+		}
+	}
+	if t.Prefix != "" && (!prefixForm.MatchString(t.Prefix) || t.Digits < 1 || t.Digits > 12) {
+		return fmt.Errorf("the drawer %q needs a prefix of capitals, digits and dashes (not %q) and 1 to 12 digits (not %d)", t.Key, t.Prefix, t.Digits)
+	}
+	if t.Description != "" {
+		p, err := ParsePattern(t.Description)
+		if err == nil {
+			for _, k := range p.Keys() {
+				if !t.Has(k) {
+					err = fmt.Errorf("it names {%s}, which is not in the template", k)
+				}
+			}
+		}
+		if err != nil {
+			return fmt.Errorf("the description pattern of the drawer %q: %w", t.Key, err)
+		}
+		t.phrase = p
+	}
+	return nil
+}
+
+// Has says whether the template has a parameter.
+func (t *Template) Has(key string) bool { _, ok := t.byKey[key]; return ok }
+
+// Slot returns a parameter of the template.
+func (t *Template) Slot(key string) (Slot, bool) {
+	i, ok := t.byKey[key]
+	if !ok {
+		return Slot{}, false
+	}
+	return t.Slots[i], true
+}
+
+// Describe builds a part's description from its values; "" where the drawer has no pattern.
+func (t *Template) Describe(values map[string]Value) string {
+	if t.phrase == nil {
+		return ""
+	}
+	return t.phrase.Fill(values)
+}
+
+// PartNumber writes the n-th number of the drawer's counter.
+func (t *Template) PartNumber(n int64) string { return fmt.Sprintf("%s-%0*d", t.Prefix, t.Digits, n) }
+
+// Template returns a drawer's template.
+func (c *Cabinet) Template(drawer string) (*Template, bool) {
+	t, ok := c.templates[drawer]
+	return t, ok
+}
+
+// Templates lists all templates in the document's order.
+func (c *Cabinet) Templates() []*Template {
+	out := make([]*Template, len(c.order))
+	for i, k := range c.order {
+		out[i] = c.templates[k]
+	}
+	return out
+}
+
+// Parameter returns a parameter of the dictionary.
+func (c *Cabinet) Parameter(key string) (Parameter, bool) { p, ok := c.parameters[key]; return p, ok }
+
+// Prefixes lists the part-number prefixes in use, sorted.
+func (c *Cabinet) Prefixes() []string {
+	seen := map[string]bool{}
+	for _, t := range c.templates {
+		if t.Prefix != "" {
+			seen[t.Prefix] = true
+		}
+	}
+	out := make([]string, 0, len(seen))
+	for p := range seen {
+		out = append(out, p)
+	}
+	sort.Strings(out)
+	return out
+}
+
+func contains(list []string, s string) bool {
+	for _, l := range list {
+		if l == s {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,211 @@
+package cabinet
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/url"
+	"strconv"
+	"strings"
+
+	"jollydrawer/core/measure"
+)
+
+// Type is the type of a parameter.
+type Type string
+
+// The parameter types.
+const (
+	Measure Type = "measure"
+	Text    Type = "text"
+	Choice  Type = "choice"
+	Number  Type = "number" // a whole number
+	YesNo   Type = "yes-no"
+	Link    Type = "link"
+	Raw     Type = "raw" // not a parameter type: text that could not be read as what its parameter wants
+)
+
+// Value is the value of one parameter. It is comparable: equal values are ==. The zero value means "blank".
+type Value struct {
+	Type    Type
+	Measure measure.Measure
+	Text    string // Text, Choice, Link and Raw
+	Number  int64
+	Yes     bool
+}
+
+// IsBlank says whether there is no value.
+func (v Value) IsBlank() bool { return v.Type == "" }
+
+// String shows the value as people write it.
+func (v Value) String() string {
+	switch v.Type {
+	case Measure:
+		return v.Measure.String()
+	case Number:
+		return strconv.FormatInt(v.Number, 10)
+	case YesNo:
+		if v.Yes {
+			return "yes"
+		}
+		return "no"
+	}
+	return v.Text
+}
+
+// MarshalJSON writes an object with one key, the type: {"measure":{…}}, {"text":"X7R"}, {"number":"8"}, {"yes-no":true}.
+func (v Value) MarshalJSON() ([]byte, error) {
+	var x any = v.Text
+	switch v.Type {
+	case "":
+		return []byte("null"), nil
+	case Measure:
+		x = v.Measure
+	case Number:
+		x = strconv.FormatInt(v.Number, 10)
+	case YesNo:
+		x = v.Yes
+	}
+	return json.Marshal(map[Type]any{v.Type: x})
+}
+
+// UnmarshalJSON reads what MarshalJSON writes.
+func (v *Value) UnmarshalJSON(b []byte) error {
+	var m map[Type]json.RawMessage
+	if err := json.Unmarshal(b, &m); err != nil {
+		return fmt.Errorf("cabinet: a value is an object with its type as the only key: %w", err)
+	}
+	*v = Value{}
+	if len(m) == 0 {
+		return nil
+	}
+	for t, raw := range m {
+		v.Type = t
+		var err error
+		switch t {
+		case Measure:
+			err = json.Unmarshal(raw, &v.Measure)
+		case Number:
+			var s string
+			if err = json.Unmarshal(raw, &s); err == nil {
+				v.Number, err = strconv.ParseInt(s, 10, 64)
+			}
+		case YesNo:
+			err = json.Unmarshal(raw, &v.Yes)
+		case Text, Choice, Link, Raw:
+			err = json.Unmarshal(raw, &v.Text)
+		default:
+			err = fmt.Errorf("%q is no type of value", t)
+		}
+		if err != nil {
+			return fmt.Errorf("cabinet: %w", err)
+		}
+	}
+	if len(m) != 1 {
+		return fmt.Errorf("cabinet: a value has one type, not %d", len(m))
+	}
+	return nil
+}
+
+// Problem says why a text did not become a clean value, and what would mend it. Kind groups problems by cause.
+type Problem struct{ Kind, Why, Mend string }
+
+// Read turns text into a value of p. Blank and absent texts give a blank value. A text that cannot be read, or has
+// more than one reading, gives a Raw value that keeps it, and the problem.
+func (p Parameter) Read(text string, o measure.Options) (Value, *Problem) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return Value{}, nil
+	}
+	raw := Value{Type: Raw, Text: text}
+	if p.Type != Measure {
+		if r := measure.Parse(text, measure.Options{}); r.Outcome == measure.Absent {
+			return Value{}, nil
+		}
+	}
+	switch p.Type {
+	case Measure:
+		return p.readMeasure(text, o)
+	case Choice:
+		for _, c := range p.Choices {
+			if strings.EqualFold(c, text) {
+				return Value{Type: Choice, Text: c}, nil
+			}
+		}
+		return raw, &Problem{"not-a-choice", fmt.Sprintf("%q is not among the choices of %s", text, p.Label),
+			"choose one of " + strings.Join(p.Choices, ", ") + ", or add it to the template"}
+	case Number:
+		n, err := measure.ParseNumber(text)
+		i, whole := n.Int64()
+		if err != nil || !whole {
+			return raw, &Problem{"not-a-number", fmt.Sprintf("%q is no whole number", text), "write digits only"}
+		}
+		return Value{Type: Number, Number: i}, nil
+	case YesNo:
+		switch strings.ToLower(text) {
+		case "yes", "y", "true", "1", "x":
+			return Value{Type: YesNo, Yes: true}, nil
+		case "no", "n", "false", "0":
+			return Value{Type: YesNo}, nil
+		}
+		return raw, &Problem{"not-yes-no", fmt.Sprintf("%q is neither yes nor no", text), "write yes or no"}
+	case Link:
+		u, err := url.Parse(text)
+		if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" {
+			return raw, &Problem{"not-a-link", fmt.Sprintf("%q is no web address", text), "write an address that begins with https://"}
+		}
+		return Value{Type: Link, Text: text}, nil
+	}
+	return Value{Type: Text, Text: text}, nil
+}
+
+func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem) {
+	o.Of, _ = measure.ParseDimension(p.Of)
+	if o.Unit == "" {
+		o.Unit = p.AssumeUnit
+	}
+	r := measure.Parse(text, o)
+	switch r.Outcome {
+	case measure.Absent:
+		return Value{}, nil
+	case measure.Read:
+		m := r.Measure
+		if p.Deviation {
+			m = m.AsDeviation()
+		}
+		return Value{Type: Measure, Measure: m}, nil
+	case measure.Doubt:
+		var ways []string
+		for _, w := range r.Possible {
+			ways = append(ways, fmt.Sprintf("%s if %s", w.Measure, w.If))
+		}
+		mend := "say which in the crosswalk, or correct the value"
+		if len(ways) > 0 {
+			mend = "it may be " + strings.Join(ways, ", or ") + ": " + mend
+		}
+		return Value{Type: Raw, Text: text}, &Problem{"doubt", fmt.Sprintf("%q is doubtful as %s: %s", text, p.Label, r.Why), mend}
+	}
+	return Value{Type: Raw, Text: text}, &Problem{"unreadable", fmt.Sprintf("%q cannot be read as %s: %s", text, p.Label, r.Why),
+		"correct the value, or leave the field out"}
+}
+
+// OfType says whether v is a clean value for p.
+func (p Parameter) OfType(v Value) error {
+	if v.Type != p.Type {
+		if v.Type == Raw {
+			return fmt.Errorf("%s holds %q, which could not be read", p.Label, v.Text)
+		}
+		return fmt.Errorf("%s is a %s, not a %s", p.Label, p.Type, v.Type)
+	}
+	if p.Type == Measure && v.Measure.Of.String() != p.Of {
+		return fmt.Errorf("%s is a %s, and %s is a %s", p.Label, p.Of, v.Measure, v.Measure.Of)
+	}
+	if p.Type == Choice {
+		for _, c := range p.Choices {
+			if c == v.Text {
+				return nil
+			}
+		}
+		return fmt.Errorf("%q is not among the choices of %s", v.Text, p.Label)
+	}
+	return nil
+}

@@ -1,0 +1,72 @@
+// Package finding holds what checks say: how bad, where, why, and what would mend it. Findings that share a cause are
+// counted together, because hundreds of them usually come from three or four causes.
+package finding
+
+import "sort"
+
+// Severity orders findings. An Error keeps a row from being taken in or a part from being released.
+type Severity string
+
+// The severities, worst first.
+const (
+	Error   Severity = "error"
+	Warning Severity = "warning"
+	Note    Severity = "note"
+)
+
+func (s Severity) rank() int {
+	switch s {
+	case Error:
+		return 0
+	case Warning:
+		return 1
+	}
+	return 2
+}
+
+// Worse says whether s is at least as bad as o.
+func (s Severity) Worse(o Severity) bool { return s.rank() <= o.rank() }
+
+// Finding is one thing a check has to say.
+type Finding struct {
+	Severity Severity `json:"severity"`
+	Cause    string   `json:"cause" doc:"What this finding has in common with others, such as unit-missing:resistance"`
+	Row      int      `json:"row,omitempty" doc:"Row in the file, from 1"`
+	Field    string   `json:"field,omitempty"`
+	What     string   `json:"what" doc:"The finding as a sentence"`
+	Mend     string   `json:"mend,omitempty" doc:"What would mend it"`
+}
+
+// Cause is a group of findings that one mend would settle.
+type Cause struct {
+	Cause    string   `json:"cause"`
+	Severity Severity `json:"severity"`
+	Count    int      `json:"count"`
+	What     string   `json:"what" doc:"One of the findings, as an example"`
+	Mend     string   `json:"mend,omitempty"`
+	Rows     []int    `json:"rows" doc:"The first rows it was found in"`
+}
+
+// Group counts findings by cause: worst first, then largest first.
+func Group(all []Finding) []Cause {
+	at, out := map[string]int{}, []Cause{}
+	for _, f := range all {
+		i, ok := at[f.Cause]
+		if !ok {
+			i = len(out)
+			at[f.Cause] = i
+			out = append(out, Cause{Cause: f.Cause, Severity: f.Severity, What: f.What, Mend: f.Mend, Rows: []int{}})
+		}
+		out[i].Count++
+		if f.Row > 0 && len(out[i].Rows) < 20 {
+			out[i].Rows = append(out[i].Rows, f.Row)
+		}
+	}
+	sort.SliceStable(out, func(i, j int) bool {
+		if a, b := out[i].Severity.rank(), out[j].Severity.rank(); a != b {
+			return a < b
+		}
+		return out[i].Count > out[j].Count
+	})
+	return out
+}

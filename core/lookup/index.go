@@ -1,0 +1,273 @@
+// Package lookup is the in-memory index of the library: it finds parts by number, source, words and values, filters
+// and sorts them. It is fed with entries by whoever follows the library, and knows nothing of storage.
+package lookup
+
+import (
+	"strings"
+	"sync"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+// Entry is what the index knows of one part. Entries are never changed once added; a newer one replaces them.
+type Entry struct {
+	ID       string
+	Number   string
+	Former   []string
+	Status   lifecycle.Status
+	Standing lifecycle.Standing
+	Revision int
+	HasDraft bool // there is unreleased work beside the released revision
+	Content  part.Content
+	Missing  []string // models that are missing
+	Updated  int64    // Unix microseconds
+}
+
+// Index holds the entries. All methods may be called from several goroutines.
+type Index struct {
+	mu       sync.RWMutex
+	entries  []*Entry // nil where an entry was replaced or removed
+	live     int
+	byID     map[string]uint32
+	byNumber map[string]uint32 // present and former numbers, upper case
+	byMPN    map[string][]uint32
+	bySource map[string]uint32
+	bySupply map[string][]uint32
+	terms    map[string][]uint32 // what words can hit, lower case → entries, ascending
+	measures map[measureTerm][]uint32
+	blob     strings.Builder // all terms, each after a line break: searched for substrings
+	values   map[cabinet.Value]cabinet.Value
+	words    map[string]string
+}
+
+type measureTerm struct {
+	of    measure.Dimension
+	value measure.Number
+}
+
+// New returns an empty index.
+func New() *Index {
+	return &Index{byID: map[string]uint32{}, byNumber: map[string]uint32{}, byMPN: map[string][]uint32{}, bySource: map[string]uint32{},
+		bySupply: map[string][]uint32{}, terms: map[string][]uint32{}, measures: map[measureTerm][]uint32{},
+		values: map[cabinet.Value]cabinet.Value{}, words: map[string]string{}}
+}
+
+// Len returns the number of parts.
+func (x *Index) Len() int {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	return x.live
+}
+
+// Put adds entries or replaces those with the same ID.
+func (x *Index) Put(entries ...*Entry) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	for _, e := range entries {
+		x.drop(e.ID)
+		x.add(e)
+	}
+	if len(x.entries) > 1000 && len(x.entries) > 2*x.live {
+		x.rebuild()
+	}
+}
+
+func (x *Index) drop(id string) {
+	i, ok := x.byID[id]
+	if !ok {
+		return
+	}
+	old := x.entries[i]
+	x.entries[i] = nil
+	x.live--
+	delete(x.byID, id)
+	for _, n := range append(old.Former, old.Number) {
+		delete(x.byNumber, strings.ToUpper(n))
+	}
+	for _, s := range old.Content.Sources {
+		if k := s.Key(); x.bySource[k] == i {
+			delete(x.bySource, k)
+		}
+	}
+}
+
+// rebuild starts over with the live entries, so that replaced ones stop costing memory.
+func (x *Index) rebuild() {
+	old := x.entries
+	fresh := New()
+	for _, e := range old {
+		if e != nil {
+			fresh.add(e)
+		}
+	}
+	x.entries, x.byID, x.byNumber, x.byMPN, x.bySource, x.bySupply = fresh.entries, fresh.byID, fresh.byNumber, fresh.byMPN, fresh.bySource, fresh.bySupply
+	x.terms, x.measures, x.values, x.words = fresh.terms, fresh.measures, fresh.values, fresh.words
+	x.blob.Reset()
+	x.blob.WriteString(fresh.blob.String())
+}
+
+func (x *Index) add(e *Entry) {
+	i := uint32(len(x.entries))
+	x.entries = append(x.entries, e)
+	x.live++
+	x.byID[e.ID] = i
+	for _, n := range append(append([]string{}, e.Former...), e.Number) {
+		x.byNumber[strings.ToUpper(n)] = i
+		x.term(n, i)
+	}
+	for k, v := range e.Content.Values {
+		e.Content.Values[k] = x.share(v)
+		x.value(v, i)
+	}
+	e.Content.Drawer = x.word(e.Content.Drawer)
+	x.text(e.Content.Description, i)
+	x.term(e.Content.Drawer, i)
+	for k := range e.Content.Sources {
+		s := &e.Content.Sources[k]
+		s.Manufacturer = x.word(s.Manufacturer)
+		mpn := part.NormaliseMPN(s.MPN)
+		x.byMPN[mpn] = append(x.byMPN[mpn], i)
+		x.bySource[s.Key()] = i
+		x.term(s.MPN, i)
+		if low := strings.ToLower(mpn); low != strings.ToLower(s.MPN) {
+			x.term(low, i)
+		}
+		x.text(s.Manufacturer, i)
+		for _, n := range s.Numbers {
+			key := part.NormaliseMPN(n.Number)
+			x.bySupply[key] = append(x.bySupply[key], i)
+			x.term(n.Number, i)
+		}
+	}
+}
+
+// share keeps one copy of each distinct value: a library holds few of them.
+func (x *Index) share(v cabinet.Value) cabinet.Value {
+	if have, ok := x.values[v]; ok {
+		return have
+	}
+	x.values[v] = v
+	return v
+}
+
+func (x *Index) word(s string) string {
+	if have, ok := x.words[s]; ok {
+		return have
+	}
+	x.words[s] = s
+	return s
+}
+
+func (x *Index) term(s string, i uint32) {
+	s = strings.ToLower(s)
+	if s == "" {
+		return
+	}
+	list, known := x.terms[s]
+	if !known {
+		x.blob.WriteByte('\n')
+		x.blob.WriteString(s)
+	} else if list[len(list)-1] == i {
+		return
+	}
+	x.terms[s] = append(list, i)
+}
+
+func (x *Index) text(s string, i uint32) {
+	for _, w := range strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '\n' || r == '\t' }) {
+		x.term(w, i)
+	}
+}
+
+func (x *Index) value(v cabinet.Value, i uint32) {
+	if v.Type != cabinet.Measure {
+		x.text(v.String(), i)
+		return
+	}
+	x.term(v.Measure.Short(), i)
+	x.term(v.Measure.Marking(), i)
+	t := measureTerm{v.Measure.Of, v.Measure.Value()}
+	if list := x.measures[t]; len(list) == 0 || list[len(list)-1] != i {
+		x.measures[t] = append(list, i)
+	}
+}
+
+// ByID returns a part's entry.
+func (x *Index) ByID(id string) (*Entry, bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	i, ok := x.byID[id]
+	if !ok {
+		return nil, false
+	}
+	return x.entries[i], true
+}
+
+// ByNumber finds a part by its present number or a former one.
+func (x *Index) ByNumber(number string) (*Entry, bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	i, ok := x.byNumber[strings.ToUpper(strings.TrimSpace(number))]
+	if !ok {
+		return nil, false
+	}
+	return x.entries[i], true
+}
+
+// HasNumber says whether a part number is taken.
+func (x *Index) HasNumber(number string) bool { _, ok := x.ByNumber(number); return ok }
+
+// BySource finds the part that holds a source key (see part.Source.Key).
+func (x *Index) BySource(key string) (string, part.Content, bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	i, ok := x.bySource[key]
+	if !ok {
+		return "", part.Content{}, false
+	}
+	return x.entries[i].Number, x.entries[i].Content, true
+}
+
+// ByMPN finds the parts with an MPN that is the same after normalising.
+func (x *Index) ByMPN(mpn string) []*Entry { return x.all(x.byMPN, part.NormaliseMPN(mpn)) }
+
+// BySupplierNumber finds the parts that any supplier sells under a number.
+func (x *Index) BySupplierNumber(number string) []*Entry {
+	return x.all(x.bySupply, part.NormaliseMPN(number))
+}
+
+func (x *Index) all(in map[string][]uint32, key string) []*Entry {
+	if key == "" {
+		return nil
+	}
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	var out []*Entry
+	for _, i := range in[key] {
+		if e := x.entries[i]; e != nil && (len(out) == 0 || out[len(out)-1] != e) {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// ByLeading finds the parts of the given drawers whose leading parameter has this nominal value.
+func (x *Index) ByLeading(m measure.Measure, leading map[string]string) []*Entry {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	var out []*Entry
+	for _, i := range x.measures[measureTerm{m.Of, m.Value()}] {
+		e := x.entries[i]
+		if e == nil {
+			continue
+		}
+		key, ok := leading[e.Content.Drawer]
+		if v := e.Content.Values[key]; ok && v.Type == cabinet.Measure && v.Measure.Bare() == m.Bare() {
+			out = append(out, e)
+		}
+	}
+	return out
+}

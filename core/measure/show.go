@@ -1,0 +1,202 @@
+package measure
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+)
+
+// String shows m the way engineers write it: "4.7 kΩ", "100 nF ±10 %", "-40 to 85 °C", "≤ 50 mΩ".
+// Parsing the result gives m again.
+func (m Measure) String() string {
+	if m.IsZero() {
+		return ""
+	}
+	var b strings.Builder
+	switch m.Shape {
+	case Nominal:
+		b.WriteString(show(m.Of, m.High))
+	case Range:
+		lo, unitLo := split(m.Of, m.Low)
+		hi, unitHi := split(m.Of, m.High)
+		b.WriteString(lo)
+		if unitLo != unitHi && m.Low.Sign() != 0 {
+			b.WriteString(" " + unitLo)
+		}
+		b.WriteString(" to " + hi + " " + unitHi)
+	case AtMost:
+		b.WriteString("≤ " + show(m.Of, m.High))
+	case AtLeast:
+		b.WriteString("≥ " + show(m.Of, m.Low))
+	case Below:
+		b.WriteString("< " + show(m.Of, m.High))
+	case Above:
+		b.WriteString("> " + show(m.Of, m.Low))
+	}
+	if m.Tol != NoTol {
+		if m.Shape != Deviation {
+			b.WriteByte(' ')
+		}
+		unit := " " + tolNames[m.Tol]
+		minus, plus := m.Minus.String(), m.Plus.String()
+		if m.Tol == Absolute {
+			plus, unit = split(m.Of, m.Plus)
+			minus, unit = m.Minus.String(), " "+unit
+			if m.Minus == m.Plus {
+				minus = plus
+			} else {
+				plus, unit = m.Plus.String(), " "+m.Of.Base()
+			}
+		}
+		if minus == plus {
+			b.WriteString("±" + plus + unit)
+		} else {
+			b.WriteString("+" + plus + "/-" + minus + unit)
+		}
+	}
+	if m.Note != "" {
+		for _, n := range strings.Split(m.Note, "; ") {
+			b.WriteString(" " + n)
+		}
+	}
+	return b.String()
+}
+
+// Short is String without blanks and tolerance, for descriptions and search: "4.7kΩ".
+func (m Measure) Short() string {
+	if m.Shape == Deviation {
+		return strings.ReplaceAll(m.String(), " ", "")
+	}
+	return strings.ReplaceAll(m.Bare().String(), " ", "")
+}
+
+func show(d Dimension, n Number) string {
+	s, unit := split(d, n)
+	return s + " " + unit
+}
+
+// split chooses the prefix that leaves one to three digits before the point and returns number and unit.
+func split(d Dimension, n Number) (string, string) {
+	best, bestExp := byte(' '), int32(0)
+	if n.Sign() != 0 {
+		mag := int32(n.magnitude())
+		found := false
+		for i := range len(dims[d].show) {
+			p := dims[d].show[i]
+			if p == 'h' {
+				continue
+			}
+			e := prefixExp[p]
+			if !found || e <= mag {
+				best, bestExp, found = p, e, true
+			}
+		}
+	}
+	shifted, err := NewNumber(n.coef, int(n.exp)-int(bestExp))
+	if err != nil {
+		return n.String(), dims[d].base
+	}
+	switch best {
+	case ' ':
+		return shifted.String(), dims[d].base
+	case 'u':
+		return shifted.String(), "µ" + dims[d].base
+	}
+	return shifted.String(), string(best) + dims[d].base
+}
+
+// Marking writes a nominal resistance, capacitance or inductance with the prefix in place of the decimal point
+// (IEC 60062, clause 4): "4k7", "100n", "0R05". Other measures give "".
+func (m Measure) Marking() string {
+	if m.Shape != Nominal || m.High.Sign() < 0 || m.Of != Resistance && m.Of != Capacitance && m.Of != Inductance {
+		return ""
+	}
+	s, unit := split(m.Of, m.High)
+	letter := strings.TrimSuffix(unit, m.Of.Base())
+	switch {
+	case m.Of == Resistance && (letter == "" || letter == "m" || letter == "µ"):
+		s, letter = m.High.String(), "R"
+	case letter == "µ":
+		letter = "u"
+	case letter == "":
+		return ""
+	}
+	if whole, frac, ok := strings.Cut(s, "."); ok {
+		return whole + letter + frac
+	}
+	return s + letter
+}
+
+// jsonMeasure is the JSON form: numbers are decimal strings in base units, the unit is a UCUM code.
+type jsonMeasure struct {
+	Of    string  `json:"of"`
+	Shape string  `json:"shape"`
+	Low   *Number `json:"low,omitempty"`
+	High  *Number `json:"high,omitempty"`
+	Minus *Number `json:"minus,omitempty"`
+	Note  string  `json:"note,omitempty"`
+	Plus  *Number `json:"plus,omitempty"`
+	Tol   string  `json:"tolerance,omitempty"`
+	Unit  string  `json:"unit"`
+}
+
+// MarshalJSON writes {"of","shape","low","high","minus","plus","tolerance","note","unit"}: decimals as strings in
+// base units, "tolerance" one of "%", "ppm", "absolute", "unit" the UCUM code. A nominal has only "low".
+func (m Measure) MarshalJSON() ([]byte, error) {
+	j := jsonMeasure{Of: m.Of.String(), Shape: m.Shape.String(), Note: m.Note, Tol: tolNames[m.Tol], Unit: m.Of.UCUM()}
+	switch m.Shape {
+	case Nominal, AtLeast, Above:
+		j.Low = &m.Low
+	case Range:
+		j.Low, j.High = &m.Low, &m.High
+	case AtMost, Below:
+		j.High = &m.High
+	}
+	if m.Tol != NoTol {
+		j.Minus, j.Plus = &m.Minus, &m.Plus
+	}
+	return json.Marshal(j)
+}
+
+// UnmarshalJSON reads what MarshalJSON writes and refuses anything that is not a whole measure.
+func (m *Measure) UnmarshalJSON(b []byte) error {
+	var j jsonMeasure
+	if err := json.Unmarshal(b, &j); err != nil {
+		return fmt.Errorf("measure: %w", err)
+	}
+	d, ok := ParseDimension(j.Of)
+	shape, tol := -1, -1
+	for k, n := range shapeNames {
+		if n == j.Shape {
+			shape = k
+		}
+	}
+	for k, n := range tolNames {
+		if n == j.Tol {
+			tol = k
+		}
+	}
+	if !ok || shape < 0 || tol < 0 || j.Unit != "" && j.Unit != d.UCUM() {
+		return fmt.Errorf("measure: %q with shape %q, tolerance %q and unit %q is not a measure", j.Of, j.Shape, j.Tol, j.Unit)
+	}
+	r := Measure{Of: d, Shape: Shape(shape), Tol: TolUnit(tol), Note: j.Note}
+	needLow := r.Shape == Nominal || r.Shape == AtLeast || r.Shape == Above || r.Shape == Range
+	needHigh := r.Shape == AtMost || r.Shape == Below || r.Shape == Range
+	if needLow != (j.Low != nil) || needHigh != (j.High != nil) || (r.Tol != NoTol) != (j.Plus != nil && j.Minus != nil) {
+		return fmt.Errorf("measure: a %s has other numbers than those given", shapeNames[r.Shape])
+	}
+	if needLow {
+		r.Low = *j.Low
+	}
+	if needHigh {
+		r.High = *j.High
+	}
+	if r.Shape == Nominal {
+		r.High = r.Low
+	}
+	if r.Tol != NoTol {
+		r.Minus, r.Plus = *j.Minus, *j.Plus
+	}
+	*m = r
+	return nil
+}

@@ -1,0 +1,24 @@
+// Package origin says where a value came from. An Origin travels beside every value of a part, outside the hashed
+// content, so that the same data from another file is still the same data.
+package origin
+
+import "fmt"
+
+// Origin is the place a value came from: a row and field of a file, or a person's hand.
+type Origin struct {
+	File    string `json:"file,omitempty"` // SHA-256 of the file, hexadecimal
+	Name    string `json:"name,omitempty"` // the file's name as it was uploaded
+	Row     int    `json:"row,omitempty"`  // row in the file, from 1, the header counted
+	Field   string `json:"field,omitempty"`
+	Written string `json:"written,omitempty"` // the text as it was received
+	Rule    string `json:"rule,omitempty"`    // what was done to it on the way
+	Person  string `json:"person,omitempty"`  // who typed it, where no file is named
+}
+
+// String names the place in a few words.
+func (o Origin) String() string {
+	if o.File == "" {
+		return "typed by " + o.Person
+	}
+	return fmt.Sprintf("%s, row %d, field %q", o.Name, o.Row, o.Field)
+}

@@ -1,0 +1,167 @@
+// Package part holds what a part is: its content, whether it is complete, and when two names of a maker or two part
+// numbers are the same. Storing, numbering and releasing are left to others.
+package part
+
+import (
+	"fmt"
+	"sort"
+	"strings"
+	"unicode"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/finding"
+)
+
+// Content is what a revision of a part freezes. Number, status, standing and origins are not part of it.
+type Content struct {
+	Drawer      string                   `json:"drawer"`
+	Description string                   `json:"description,omitempty"`
+	Values      map[string]cabinet.Value `json:"values,omitempty"`
+	Sources     []Source                 `json:"sources,omitempty"`
+	Datasheets  []File                   `json:"datasheets,omitempty"`
+	Symbol      *Model                   `json:"symbol,omitempty"`
+	LandPattern *Model                   `json:"landPattern,omitempty"`
+	Body        *Model                   `json:"body,omitempty"`
+}
+
+// Source is one manufacturer part number the part may be bought under.
+type Source struct {
+	Manufacturer string   `json:"manufacturer"`
+	MPN          string   `json:"mpn"`
+	Numbers      []Number `json:"numbers,omitempty"`
+}
+
+// Number is a supplier's own number for a source.
+type Number struct {
+	Supplier string `json:"supplier"`
+	Number   string `json:"number"`
+}
+
+// File names a stored file by its hash.
+type File struct {
+	Hash string `json:"hash"`
+	Name string `json:"name"`
+}
+
+// Model names an exact revision of a model: revision 0 is the model's draft, which a release does not accept.
+type Model struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Revision int    `json:"revision"`
+}
+
+// Models lists the three model places of a part with their names.
+func (c *Content) Models() map[string]*Model {
+	return map[string]*Model{"symbol": c.Symbol, "land pattern": c.LandPattern, "body": c.Body}
+}
+
+// Check says what is wrong or missing in c under its template. An error keeps the part from being released.
+func Check(c Content, t *cabinet.Template) []finding.Finding {
+	var out []finding.Finding
+	say := func(sev finding.Severity, cause, field, what, mend string) {
+		out = append(out, finding.Finding{Severity: sev, Cause: cause, Field: field, What: what, Mend: mend})
+	}
+	for _, s := range t.Slots {
+		v := c.Values[s.Key]
+		switch {
+		case v.IsBlank() && s.Required:
+			say(finding.Error, "required:"+s.Key, s.Key, s.Label+" is required and blank", "fill it in")
+		case v.IsBlank():
+		default:
+			if err := s.OfType(v); err != nil {
+				say(finding.Error, "value:"+s.Key, s.Key, err.Error(), "correct the value")
+			}
+		}
+	}
+	keys := make([]string, 0, len(c.Values))
+	for k := range c.Values {
+		keys = append(keys, k)
+	}
+	sort.Strings(keys)
+	for _, k := range keys {
+		if !t.Has(k) {
+			say(finding.Error, "not-in-template:"+k, k, fmt.Sprintf("%q is not in the template of %s", k, t.Label), "remove the value")
+		}
+	}
+	if len(c.Sources) == 0 {
+		say(finding.Warning, "no-source", "sources", "there is no manufacturer part number", "add a source")
+	}
+	seen := map[string]bool{}
+	for _, s := range c.Sources {
+		switch k := s.Key(); {
+		case strings.TrimSpace(s.Manufacturer) == "" || strings.TrimSpace(s.MPN) == "":
+			say(finding.Error, "source-incomplete", "sources", "a source lacks its manufacturer or its MPN", "fill in both, or remove the source")
+		case seen[k]:
+			say(finding.Error, "source-twice", "sources", fmt.Sprintf("the source %s %s is named twice", s.Manufacturer, s.MPN), "remove one")
+		default:
+			seen[k] = true
+		}
+	}
+	if len(c.Datasheets) == 0 {
+		say(finding.Note, "no-datasheet", "datasheets", "there is no datasheet", "attach one")
+	}
+	for _, place := range []string{"symbol", "land pattern", "body"} {
+		switch m := c.Models()[place]; {
+		case m == nil:
+			say(finding.Warning, "no-"+strings.ReplaceAll(place, " ", "-"), place, "there is no "+place, "link a "+place)
+		case m.Revision == 0:
+			say(finding.Error, "model-unreleased", place, fmt.Sprintf("the %s %q is not released", place, m.Name), "release the model first")
+		}
+	}
+	return out
+}
+
+// Complete says whether no required value is blank and none is unread.
+func Complete(c Content, t *cabinet.Template) bool {
+	for _, f := range Check(c, t) {
+		if f.Severity == finding.Error {
+			return false
+		}
+	}
+	return true
+}
+
+// Key identifies a source: the manufacturer's name and the MPN, both normalised.
+func (s Source) Key() string { return NormaliseMaker(s.Manufacturer) + "|" + NormaliseMPN(s.MPN) }
+
+// NormaliseMPN keeps letters and digits, in capitals: "ab-12 3/x" and "AB123X" are the same number.
+func NormaliseMPN(s string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
+			return unicode.ToUpper(r)
+		}
+		if r == '+' { // some makers tell packings apart by a trailing plus only
+			return r
+		}
+		return -1
+	}, s)
+}
+
+var companyWords = map[string]bool{"ltd": true, "limited": true, "gmbh": true, "inc": true, "co": true, "corp": true, "corporation": true,
+	"plc": true, "llc": true, "ag": true, "kg": true, "sa": true, "ab": true, "as": true, "oy": true, "bv": true, "srl": true, "company": true, "and": true}
+
+// NormaliseMaker keeps the words of a company's name that tell it apart: case, punctuation and legal forms go.
+func NormaliseMaker(s string) string {
+	words := strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	var b strings.Builder
+	for i, w := range words {
+		if i == 0 || !companyWords[w] {
+			b.WriteString(w)
+		}
+	}
+	return b.String()
+}
+
+// Clean trims texts, drops blank values and orders nothing: the order of sources is the house's preference.
+func (c *Content) Clean() {
+	c.Description = strings.TrimSpace(c.Description)
+	for k, v := range c.Values {
+		if v.IsBlank() || (v.Type != cabinet.Measure && v.Type != cabinet.Number && v.Type != cabinet.YesNo && strings.TrimSpace(v.Text) == "") {
+			delete(c.Values, k)
+		}
+	}
+	for i := range c.Sources {
+		c.Sources[i].Manufacturer = strings.TrimSpace(c.Sources[i].Manufacturer)
+		c.Sources[i].MPN = strings.TrimSpace(c.Sources[i].MPN)
+	}
+}

@@ -1,0 +1,150 @@
+// Package rows is what every tabular format gives and takes: a header, then rows of text cells, one at a time.
+package rows
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Row is one row. Number counts rows (for text files: lines) of the file from 1. Problem is set where the row could
+// not be read whole; its cells are then what could be.
+type Row struct {
+	Number  int
+	Cells   []string
+	Problem string
+}
+
+// Reader gives the rows under the header. Next returns ok = false at the end; err ends the reading.
+type Reader interface {
+	Header() []string
+	Layout() Layout
+	Next() (row Row, ok bool, err error)
+	Close() error
+}
+
+// Layout is what was decided about a file. All of it can be given instead of found out.
+type Layout struct {
+	Format    string   `json:"format,omitempty" doc:"csv or xlsx"`
+	Encoding  string   `json:"encoding,omitempty" doc:"utf-8, utf-16le, utf-16be or windows-1252"`
+	Delimiter string   `json:"delimiter,omitempty"`
+	Sheet     string   `json:"sheet,omitempty"`
+	Sheets    []string `json:"sheets,omitempty" doc:"All sheets of the workbook"`
+	HeaderRow int      `json:"headerRow,omitempty" doc:"Row of the header, from 1"`
+	Notes     []string `json:"notes,omitempty" doc:"What else was seen, such as hidden rows"`
+}
+
+// Limits bound what a file from outside may cost.
+type Limits struct {
+	Bytes   int64 // of the file as it came
+	Columns int
+	Cell    int // bytes in one cell
+}
+
+// DefaultLimits are generous for parts lists and small for attacks.
+var DefaultLimits = Limits{Bytes: 128 << 20, Columns: 2000, Cell: 64 << 10}
+
+// Error says why a file cannot be read, as a sentence for a person.
+type Error struct{ Sentence string }
+
+func (e *Error) Error() string { return e.Sentence }
+
+// Errorf makes an Error.
+func Errorf(format string, args ...any) error { return &Error{fmt.Sprintf(format, args...)} }
+
+// FindHeader picks the header among the first rows: the first that has the most filled cells, at least two where
+// any row has, and no two rows of titles above it. It returns the place in the sample.
+func FindHeader(sample [][]string) int {
+	best, most := -1, 0
+	for i, r := range sample {
+		filled, words := 0, 0
+		for _, c := range r {
+			if c = strings.TrimSpace(c); c != "" {
+				filled++
+				if strings.IndexFunc(c, func(r rune) bool { return r >= 'A' && r <= 'z' || r > 127 }) >= 0 {
+					words++
+				}
+			}
+		}
+		if filled > most && words*2 >= filled {
+			// A later row must have clearly more cells: data rows often fill what the header names.
+			if best < 0 || filled >= most+2 || most == 1 {
+				best, most = i, filled
+			}
+		}
+	}
+	return best
+}
+
+// CheckHeader trims the names, and refuses a header that is empty or too wide. Doubled names get a number so that
+// every field can be told apart.
+func CheckHeader(h []string, lim Limits) ([]string, error) {
+	for len(h) > 0 && strings.TrimSpace(h[len(h)-1]) == "" {
+		h = h[:len(h)-1]
+	}
+	if len(h) == 0 {
+		return nil, Errorf("The file has no header: the first row must name the fields.")
+	}
+	if len(h) > lim.Columns {
+		return nil, Errorf("The file has %d columns; at most %d can be read. Remove those that are not needed.", len(h), lim.Columns)
+	}
+	seen := map[string]int{}
+	out := make([]string, len(h))
+	for i, n := range h {
+		n = strings.Join(strings.Fields(n), " ")
+		if len(n) > 200 {
+			return nil, Errorf("The header of column %d is %d characters long: this is not a header row.", i+1, len(n))
+		}
+		if n == "" {
+			n = fmt.Sprintf("(column %d)", i+1)
+		}
+		seen[n]++
+		if seen[n] > 1 {
+			n = fmt.Sprintf("%s (%d)", n, seen[n])
+		}
+		out[i] = n
+	}
+	return out, nil
+}
+
+// CheckRow names what is wrong with the shape of a row.
+func CheckRow(r *Row, columns int, lim Limits) {
+	extra, broken := 0, false
+	for i, c := range r.Cells {
+		broken = broken || strings.Contains(c, "\n")
+		if len(c) > lim.Cell {
+			r.Problem = fmt.Sprintf("the cell in column %d is %d bytes long; at most %d can be read", i+1, len(c), lim.Cell)
+			r.Cells[i] = c[:lim.Cell]
+		}
+		if i >= columns && strings.TrimSpace(c) != "" {
+			extra++
+		}
+	}
+	if broken && len(r.Cells) < columns {
+		r.Problem = "a value runs over several lines and swallows the fields after it: a quote is not closed"
+	}
+	if extra > 0 {
+		r.Problem = fmt.Sprintf("the row has %d cells more than the header has fields: a delimiter inside a value is not in quotes", extra)
+	}
+}
+
+// Blank says whether no cell holds anything.
+func (r Row) Blank() bool {
+	for _, c := range r.Cells {
+		if strings.TrimSpace(c) != "" {
+			return false
+		}
+	}
+	return true
+}
+
+// SafeCell makes a cell harmless for spreadsheets that would run it as a formula: text that begins with = + - @ or
+// a control character gets an apostrophe before it. Plain numbers stay as they are.
+func SafeCell(s string) string {
+	if s == "" || !strings.ContainsRune("=+-@\t\r\n", rune(s[0])) {
+		return s
+	}
+	if strings.IndexFunc(s[1:], func(r rune) bool { return (r < '0' || r > '9') && r != '.' && r != ',' }) < 0 && len(s) > 1 && s[0] != '=' && s[0] != '@' {
+		return s
+	}
+	return "'" + s
+}

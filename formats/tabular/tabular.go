@@ -1,0 +1,55 @@
+// Package tabular opens any tabular file by what is inside it, not by its name.
+package tabular
+
+import (
+	"bufio"
+	"bytes"
+	"errors"
+	"io"
+
+	"jollydrawer/formats/delimited"
+	"jollydrawer/formats/rows"
+	"jollydrawer/formats/workbook"
+)
+
+type closing struct {
+	io.Reader
+	io.Closer
+}
+
+// Open recognises r and reads it; the returned reader closes r. size is the file's length in bytes.
+func Open(r io.ReadCloser, size int64, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
+	out, err := open(r, size, want, lim)
+	if err != nil {
+		r.Close()
+		return nil, err
+	}
+	return out, nil
+}
+
+func open(r io.ReadCloser, size int64, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
+	if size == 0 {
+		return nil, rows.Errorf("The file is empty.")
+	}
+	if lim.Bytes > 0 && size > lim.Bytes {
+		return nil, rows.Errorf("The file has %d MB; at most %d MB are read. An administrator can raise the limit.", size>>20, lim.Bytes>>20)
+	}
+	in := bufio.NewReaderSize(r, 4096)
+	head, err := in.Peek(8)
+	if err != nil && !errors.Is(err, io.EOF) {
+		return nil, err
+	}
+	switch {
+	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
+		raw, err := io.ReadAll(io.LimitReader(in, size+1))
+		if err != nil {
+			return nil, err
+		}
+		return workbook.Open(raw, want, lim)
+	case bytes.HasPrefix(head, []byte("%PDF")):
+		return nil, rows.Errorf("The file is a PDF, not a table: save the table as CSV or XLSX.")
+	case bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}):
+		return nil, rows.Errorf("The file is a workbook in the old binary form: save it as XLSX and try again.")
+	}
+	return delimited.Open(closing{in, r}, want, lim)
+}
