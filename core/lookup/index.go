@@ -23,7 +23,8 @@ type Entry struct {
 	HasDraft bool // there is unreleased work beside the released revision
 	Content  part.Content
 	Missing  []string // models that are missing
-	Updated  int64    // Unix microseconds
+	Version  int
+	Updated  int64 // Unix microseconds
 }
 
 // Index holds the entries. All methods may be called from several goroutines.
@@ -41,6 +42,8 @@ type Index struct {
 	blob     strings.Builder // all terms, each after a line break: searched for substrings
 	values   map[cabinet.Value]cabinet.Value
 	words    map[string]string
+
+	generation uint64
 }
 
 type measureTerm struct {
@@ -55,6 +58,13 @@ func New() *Index {
 		values: map[cabinet.Value]cabinet.Value{}, words: map[string]string{}}
 }
 
+// Generation changes whenever entries do: what was computed from the index under another generation may be stale.
+func (x *Index) Generation() uint64 {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	return x.generation
+}
+
 // Len returns the number of parts.
 func (x *Index) Len() int {
 	x.mu.RLock()
@@ -67,9 +77,13 @@ func (x *Index) Put(entries ...*Entry) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	for _, e := range entries {
+		if i, ok := x.byID[e.ID]; ok && x.entries[i].Version > e.Version {
+			continue // two followers may tell of a part in either order
+		}
 		x.drop(e.ID)
 		x.add(e)
 	}
+	x.generation++
 	if len(x.entries) > 1000 && len(x.entries) > 2*x.live {
 		x.rebuild()
 	}
@@ -267,6 +281,19 @@ func (x *Index) ByLeading(m measure.Measure, leading map[string]string) []*Entry
 		key, ok := leading[e.Content.Drawer]
 		if v := e.Content.Values[key]; ok && v.Type == cabinet.Measure && v.Measure.Bare() == m.Bare() {
 			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// CountByDrawer counts the parts of each drawer.
+func (x *Index) CountByDrawer() map[string]int {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	out := map[string]int{}
+	for _, e := range x.entries {
+		if e != nil {
+			out[e.Content.Drawer]++
 		}
 	}
 	return out

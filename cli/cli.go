@@ -1,0 +1,175 @@
+// Package cli holds the client commands: words in, tables, JSON or CSV out. It has no logic of its own.
+package cli
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	ucli "github.com/urfave/cli/v3"
+	"golang.org/x/term"
+
+	"jollydrawer/client"
+	"jollydrawer/formats/delimited"
+)
+
+// ErrFindings ends a command that did its work and has findings to show: exit code 3.
+var ErrFindings = errors.New("done with findings")
+
+type usageError struct{ string }
+
+func (e usageError) Error() string { return e.string }
+
+// Usage makes an error of wrong usage: exit code 2.
+func Usage(format string, args ...any) error { return usageError{fmt.Sprintf(format, args...)} }
+
+// ExitCode returns 0 done, 1 could not, 2 wrong usage, 3 done with findings.
+func ExitCode(err error) int {
+	var u usageError
+	switch {
+	case err == nil:
+		return 0
+	case errors.As(err, &u), strings.Contains(err.Error(), "flag provided but not defined"), strings.Contains(err.Error(), "Required flag"), strings.HasPrefix(err.Error(), "invalid value"):
+		return 2
+	case errors.Is(err, ErrFindings):
+		return 3
+	}
+	return 1
+}
+
+// New returns the command tree without the service's own commands.
+func New() *ucli.Command {
+	return &ucli.Command{
+		Name: "jolly", Usage: "a shared, checked parts library: import, map, release, reconcile", EnableShellCompletion: true, Suggest: true,
+		Flags: []ucli.Flag{
+			&ucli.StringFlag{Name: "server", Usage: "`URL` of the service", Sources: ucli.EnvVars("JOLLY_SERVER")},
+			&ucli.StringFlag{Name: "token", Usage: "API `TOKEN`; better kept in JOLLY_TOKEN or made by sign-in", Sources: ucli.EnvVars("JOLLY_TOKEN")},
+			&ucli.StringFlag{Name: "as", Value: "table", Usage: "how to print: table, json or csv"},
+			&ucli.BoolFlag{Name: "json", Usage: "the same as --as json"},
+		},
+		ExitErrHandler: func(context.Context, *ucli.Command, error) {},
+		OnUsageError:   func(_ context.Context, _ *ucli.Command, err error, _ bool) error { return usageError{err.Error()} },
+		CommandNotFound: func(_ context.Context, c *ucli.Command, name string) {
+			fmt.Fprintf(c.Root().ErrWriter, "jolly: there is no command %q; see jolly --help\n", name)
+			os.Exit(2)
+		},
+		Commands: []*ucli.Command{signInCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), intakeCommand(), partCommand(), modelCommand(), bomCommand(),
+			accountCommand(), tokenCommand(), verifyCommand()},
+	}
+}
+
+// saved is what sign-in leaves for later commands.
+type saved struct {
+	Server string `json:"server"`
+	Token  string `json:"token"`
+}
+
+func savedPath() (string, error) {
+	if p := os.Getenv("JOLLY_CLIENT_FILE"); p != "" {
+		return p, nil
+	}
+	dir, err := os.UserConfigDir()
+	return filepath.Join(dir, "jolly", "client.json"), err
+}
+
+// connect returns a client from flags, the environment, or the last sign-in.
+func connect(c *ucli.Command) (*client.Client, error) {
+	s := saved{Server: c.String("server"), Token: c.String("token")}
+	if s.Server == "" || s.Token == "" {
+		var kept saved
+		if path, err := savedPath(); err == nil {
+			if raw, err := os.ReadFile(path); err == nil {
+				if err := json.Unmarshal(raw, &kept); err != nil {
+					return nil, fmt.Errorf("the file %s is damaged: sign in again", path)
+				}
+			}
+		}
+		if s.Server == "" {
+			s.Server = kept.Server
+		}
+		if s.Token == "" && s.Server == kept.Server {
+			s.Token = kept.Token
+		}
+	}
+	if s.Server == "" {
+		s.Server = "http://127.0.0.1:8090"
+	}
+	if s.Token == "" {
+		return nil, errors.New("you are not signed in: jolly sign-in LOGIN, or set JOLLY_TOKEN")
+	}
+	return client.New(s.Server, s.Token), nil
+}
+
+func signInCommand() *ucli.Command {
+	return &ucli.Command{Name: "sign-in", Usage: "sign in and keep a token for later commands", ArgsUsage: "LOGIN", Category: "people",
+		Description: "The password is asked for, or taken from JOLLY_PASSWORD.\n\nExample:\n  jolly sign-in --server http://127.0.0.1:8090 maren",
+		Flags:       []ucli.Flag{&ucli.IntFlag{Name: "days", Value: 30, Usage: "how long the token holds"}},
+		Action: func(ctx context.Context, c *ucli.Command) error {
+			if c.NArg() != 1 {
+				return Usage("sign-in needs your sign-in name")
+			}
+			password := os.Getenv("JOLLY_PASSWORD")
+			if password == "" {
+				if !term.IsTerminal(int(os.Stdin.Fd())) {
+					return Usage("there is no terminal to ask for the password: set JOLLY_PASSWORD")
+				}
+				fmt.Fprint(os.Stderr, "Password: ")
+				raw, err := term.ReadPassword(int(os.Stdin.Fd()))
+				fmt.Fprintln(os.Stderr)
+				if err != nil {
+					return err
+				}
+				password = string(raw)
+			}
+			server := c.String("server")
+			if server == "" {
+				server = "http://127.0.0.1:8090"
+			}
+			host, _ := os.Hostname()
+			k := client.New(server, "")
+			if _, err := k.SignIn(ctx, c.Args().First(), password, "command line on "+host, c.Int("days")); err != nil {
+				return err
+			}
+			path, err := savedPath()
+			if err != nil {
+				return err
+			}
+			if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
+				return err
+			}
+			raw, err := json.Marshal(saved{k.Base, k.Token})
+			if err != nil {
+				return err
+			}
+			if err := os.WriteFile(path, raw, 0o600); err != nil {
+				return err
+			}
+			return emit(c, map[string]string{"server": k.Base, "login": c.Args().First()}, func() table {
+				return table{{"Signed in as", "At"}, {c.Args().First(), k.Base}}
+			})
+		}}
+}
+
+// table is a header and rows of cells.
+type table [][]string
+
+// emit prints v as JSON, or the table as a table or CSV.
+func emit(c *ucli.Command, v any, t func() table) error {
+	w := c.Root().Writer
+	switch as := c.String("as"); {
+	case c.Bool("json") || as == "json":
+		e := json.NewEncoder(w)
+		e.SetEscapeHTML(false)
+		e.SetIndent("", "  ")
+		return e.Encode(v)
+	case as == "csv":
+		return delimited.Write(w, t())
+	case as != "table":
+		return Usage("--as is %q: use table, json or csv", as)
+	}
+	return t().print(w)
+}

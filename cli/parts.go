@@ -1,0 +1,317 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+	"strings"
+
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/client"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/wire"
+)
+
+var editFlags = []ucli.Flag{
+	&ucli.StringSliceFlag{Name: "source", Usage: "`MANUFACTURER|MPN[|SUPPLIER|NUMBER]`; may be given again for alternates"},
+	&ucli.StringFlag{Name: "description", Usage: "blank: built from the values"},
+	&ucli.StringFlag{Name: "symbol", Usage: "name of a released symbol"},
+	&ucli.StringFlag{Name: "land-pattern", Usage: "name of a released land pattern"},
+	&ucli.StringFlag{Name: "body", Usage: "name of a released body"},
+	&ucli.StringSliceFlag{Name: "datasheet", Usage: "`FILE` to attach"},
+	&ucli.StringFlag{Name: "keep-separate", Usage: "`WHY` the part stands beside another with the same MPN"},
+}
+
+// applyEdit lays flags and key=value arguments over an edit.
+func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.PartEdit, sets []string) error {
+	if e.Values == nil {
+		e.Values = map[string]string{}
+	}
+	for _, s := range sets {
+		key, v, ok := strings.Cut(s, "=")
+		if !ok {
+			return Usage("%q is not KEY=VALUE, such as resistance=4k7", s)
+		}
+		e.Values[key] = v
+	}
+	if c.IsSet("source") {
+		e.Sources = nil
+		for _, s := range c.StringSlice("source") {
+			f := strings.Split(s, "|")
+			if len(f) != 2 && len(f) != 4 {
+				return Usage("--source is MANUFACTURER|MPN or MANUFACTURER|MPN|SUPPLIER|NUMBER, not %q", s)
+			}
+			src := part.Source{Manufacturer: f[0], MPN: f[1]}
+			if len(f) == 4 {
+				src.Numbers = []part.Number{{Supplier: f[2], Number: f[3]}}
+			}
+			e.Sources = append(e.Sources, src)
+		}
+	}
+	if c.IsSet("description") {
+		e.Description = c.String("description")
+	}
+	e.KeepSeparate = c.String("keep-separate")
+	for _, path := range c.StringSlice("datasheet") {
+		f, err := uploadFile(ctx, k, path)
+		if err != nil {
+			return err
+		}
+		e.Datasheets = append(e.Datasheets, part.File{Hash: f.Hash, Name: f.Name})
+	}
+	for flag, into := range map[string]**part.Model{"symbol": &e.Symbol, "land-pattern": &e.LandPattern, "body": &e.Body} {
+		if !c.IsSet(flag) {
+			continue
+		}
+		if c.String(flag) == "" {
+			*into = nil
+			continue
+		}
+		m, err := findModel(ctx, k, c.String(flag))
+		if err != nil {
+			return err
+		}
+		*into = &part.Model{ID: m.ID, Name: m.Name, Revision: m.Revision}
+	}
+	return nil
+}
+
+func partCommand() *ucli.Command {
+	find := []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
+		&ucli.StringFlag{Name: "sort", Usage: "column or parameter; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "largest first"},
+		&ucli.IntFlag{Name: "limit", Value: 50}, &ucli.IntFlag{Name: "offset"}}
+	return group("part", "library parts", "library",
+		command("find", "look parts up by words and values", "[WORDS...]", "jolly part find 4k7 0805 1%", 0, -1, find, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			l, err := k.Parts(ctx, client.PartQuery{Text: strings.Join(c.Args().Slice(), " "), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"),
+				Standing: c.StringSlice("standing"), Sort: c.String("sort"), Down: c.Bool("down"), Offset: c.Int("offset"), Limit: c.Int("limit")})
+			if err != nil {
+				return err
+			}
+			if err := emit(c, l, func() table {
+				t := table{{"Number", "Description", "Manufacturer", "MPN", "Status", "Standing"}}
+				for _, p := range l.Items {
+					t = append(t, []string{p.Number, p.Description, p.Manufacturer, p.MPN, status(p.Status, p.Revision, p.HasDraft), p.Standing})
+				}
+				return t
+			}); err != nil {
+				return err
+			}
+			note := fmt.Sprintf("%d of %d parts", len(l.Items), l.Page.Total)
+			if l.Hidden > 0 {
+				note += fmt.Sprintf("; %d more outside the filters", l.Hidden)
+			}
+			fmt.Fprintln(c.Root().ErrWriter, note)
+			return nil
+		}),
+		command("show", "show a part", "NUMBER", "jolly part show EW-R-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			p, err := k.Part(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			return emit(c, p, func() table { return partTable(p) })
+		}),
+		command("make", "make a part by hand from a drawer's template", "DRAWER KEY=VALUE...", "jolly part make chip-resistors resistance=4k7 tolerance=1% case=0805 --source 'Tidewright|TW-0805-4K7'", 1, -1,
+			append([]ucli.Flag{&ucli.StringFlag{Name: "number", Usage: "keep a number given elsewhere"}}, editFlags...), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				e := wire.PartEdit{Drawer: c.Args().First(), Number: c.String("number")}
+				if err := applyEdit(ctx, c, k, &e, c.Args().Tail()); err != nil {
+					return err
+				}
+				return showMade(ctx, c, k.MakePart, e)
+			}),
+		command("copy", "make a part from one that is nearly the same; sources are not copied", "NUMBER KEY=VALUE...", "jolly part copy EW-R-00001 resistance=5k1 --source 'Tidewright|TW-0805-5K1'", 1, -1, editFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			from, err := k.Part(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			e := from.Newest().Edit()
+			e.Sources, e.Description = nil, ""
+			if err := applyEdit(ctx, c, k, &e, c.Args().Tail()); err != nil {
+				return err
+			}
+			return showMade(ctx, c, k.MakePart, e)
+		}),
+		command("edit", "change a part's draft", "NUMBER KEY=VALUE...", "jolly part edit EW-R-00001 power=125mW", 1, -1, editFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			p, err := k.Part(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			e := p.Newest().Edit()
+			if err := applyEdit(ctx, c, k, &e, c.Args().Tail()); err != nil {
+				return err
+			}
+			return showMade(ctx, c, func(ctx context.Context, e wire.PartEdit) (wire.Part, error) {
+				return k.SaveDraft(ctx, p.ID, p.Version, e)
+			}, e)
+		}),
+		command("release", "release drafts: one, several, or all that a search finds", "NUMBER... or none with --find", "jolly part release EW-R-00001 --note 'checked against datasheet rev C'", 0, -1,
+			[]ucli.Flag{&ucli.StringFlag{Name: "note", Required: true, Usage: "what was made or changed"}, &ucli.StringFlag{Name: "find", Usage: "release all complete drafts that these `WORDS` find"},
+				&ucli.StringSliceFlag{Name: "drawer", Usage: "with or instead of --find: only this drawer"}}, releaseParts),
+		command("diff", "compare two revisions; 0 stands for the draft", "NUMBER FROM TO", "jolly part diff EW-R-00001 1 2", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			from, err1 := strconv.Atoi(c.Args().Get(1))
+			to, err2 := strconv.Atoi(c.Args().Get(2))
+			if err1 != nil || err2 != nil {
+				return Usage("diff needs two revision numbers, such as 1 2; 0 stands for the draft")
+			}
+			d, err := k.Diff(ctx, c.Args().First(), from, to)
+			if err != nil {
+				return err
+			}
+			return emit(c, d, func() table {
+				t := table{{"Field", fmt.Sprintf("Revision %d", from), fmt.Sprintf("Revision %d", to)}}
+				for _, x := range d.Changes {
+					t = append(t, []string{x.Path, x.Old, x.New})
+				}
+				return t
+			})
+		}),
+		command("trail", "who did what to a part", "NUMBER", "jolly part trail EW-R-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			l, err := k.Trail(ctx, c.Args().First(), 0, 1000)
+			if err != nil {
+				return err
+			}
+			return emit(c, l, func() table {
+				t := table{{"No.", "When", "Who", "Did", "Detail"}}
+				for _, e := range l.Items {
+					t = append(t, []string{strconv.Itoa(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.By, e.Action, e.Detail})
+				}
+				return t
+			})
+		}),
+		command("standing", "say how a part may be used", "NUMBER STANDING WHY", "jolly part standing EW-R-00001 obsolete 'maker stopped it'", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			p, err := k.Part(ctx, c.Args().First())
+			if err == nil {
+				p, err = k.SetStanding(ctx, p.ID, p.Version, wire.Standing{Standing: c.Args().Get(1), Why: c.Args().Get(2)})
+			}
+			if err != nil {
+				return err
+			}
+			return emit(c, p, func() table { return table{{"Number", "Standing"}, {p.Number, p.Standing}} })
+		}),
+	)
+}
+
+func status(s string, revision int, draft bool) string {
+	if revision > 0 {
+		s += " " + strconv.Itoa(revision)
+		if draft {
+			s += " + draft"
+		}
+	}
+	return s
+}
+
+func showMade(ctx context.Context, c *ucli.Command, fn func(context.Context, wire.PartEdit) (wire.Part, error), e wire.PartEdit) error {
+	p, err := fn(ctx, e)
+	if err != nil {
+		return err
+	}
+	return emit(c, p, func() table { return partTable(p) })
+}
+
+func partTable(p wire.Part) table {
+	n := p.Newest()
+	t := pairs("Number", p.Number, "Description", n.Description, "Drawer", n.Drawer, "Status", status(p.Status, p.Revision, p.Draft != nil), "Standing", p.Standing)
+	for _, v := range n.Values {
+		from := ""
+		if v.Origin != nil {
+			from = v.Origin.String()
+			if v.Origin.Written != "" && v.Origin.Written != v.Text {
+				from += fmt.Sprintf(", written %q", v.Origin.Written)
+			}
+		}
+		if v.Text != "" {
+			t = append(t, []string{v.Label, v.Text, from})
+		}
+	}
+	for _, s := range n.Sources {
+		text := s.Manufacturer + " " + s.MPN
+		for _, x := range s.Numbers {
+			text += "; " + x.Supplier + " " + x.Number
+		}
+		t = append(t, []string{"Source", text})
+	}
+	for _, f := range n.Datasheets {
+		t = append(t, []string{"Datasheet", f.Name})
+	}
+	for name, m := range map[string]*part.Model{"Symbol": n.Symbol, "Land pattern": n.LandPattern, "Body": n.Body} {
+		if m != nil {
+			t = append(t, []string{name, fmt.Sprintf("%s, revision %d", m.Name, m.Revision)})
+		}
+	}
+	for _, f := range n.Findings {
+		t = append(t, []string{"Finding", string(f.Severity) + ": " + f.What})
+	}
+	for i := range t {
+		for len(t[i]) < 3 {
+			t[i] = append(t[i], "")
+		}
+	}
+	return t
+}
+
+// releaseParts releases the parts named, or all drafts that a search finds, in deeds of at most 500. Parts that are
+// not complete are named and left as they are when they come from a search.
+func releaseParts(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	var bases []wire.PartBase
+	skipped := 0
+	if c.NArg() > 0 {
+		for _, number := range c.Args().Slice() {
+			p, err := k.Part(ctx, number)
+			if err != nil {
+				return fmt.Errorf("%s: %w", number, err)
+			}
+			bases = append(bases, wire.PartBase{ID: p.ID, Version: p.Version})
+		}
+	} else {
+		if !c.IsSet("find") && !c.IsSet("drawer") {
+			return Usage("release needs part numbers, --find or --drawer")
+		}
+		for offset := 0; ; offset += 500 {
+			l, err := k.Parts(ctx, client.PartQuery{Text: c.String("find"), Drawers: c.StringSlice("drawer"), Status: []string{"draft"}, Offset: offset, Limit: 500})
+			if err != nil {
+				return err
+			}
+			for _, row := range l.Items {
+				p, err := k.Part(ctx, row.ID)
+				if err != nil {
+					return err
+				}
+				ok := true
+				for _, f := range p.Newest().Findings {
+					if f.Severity == "error" {
+						ok = false
+						fmt.Fprintf(c.Root().ErrWriter, "%s stays a draft: %s\n", p.Number, f.What)
+						break
+					}
+				}
+				if ok {
+					bases = append(bases, wire.PartBase{ID: p.ID, Version: p.Version})
+				} else {
+					skipped++
+				}
+			}
+			if len(l.Items) < 500 {
+				break
+			}
+		}
+	}
+	done := wire.Released{Numbers: []string{}}
+	for from := 0; from < len(bases); from += 500 {
+		r, err := k.ReleaseMany(ctx, wire.BulkRelease{Note: c.String("note"), Parts: bases[from:min(from+500, len(bases))]})
+		if err != nil {
+			return err
+		}
+		done.Parts += r.Parts
+		done.Numbers = append(done.Numbers, r.Numbers...)
+	}
+	if err := emit(c, done, func() table {
+		return table{{"Released", "Left as drafts"}, {strconv.Itoa(done.Parts), strconv.Itoa(skipped)}}
+	}); err != nil {
+		return err
+	}
+	if skipped > 0 {
+		return ErrFindings
+	}
+	return nil
+}

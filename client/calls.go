@@ -1,0 +1,313 @@
+package client
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+	"time"
+
+	"jollydrawer/internal/wire"
+)
+
+// SignIn opens a session and makes a token with it; the session ends again. c.Token is set to the token's secret.
+func (c *Client) SignIn(ctx context.Context, login, password, name string, days int) (wire.Token, error) {
+	res, err := c.send(ctx, request{method: http.MethodPost, path: "/session", body: wire.SignIn{Login: login, Password: password}, version: -1})
+	if err != nil {
+		return wire.Token{}, err
+	}
+	cookies := res.Cookies()
+	var me wire.Me
+	if err := decode(res, &me); err != nil {
+		return wire.Token{}, err
+	}
+	session := &Client{Base: c.Base, HTTP: &http.Client{Timeout: time.Minute, Transport: cookieTransport{cookies, me.CSRF}}}
+	t, err := post[wire.Token](ctx, session, "/tokens", wire.NewToken{Name: name, Days: days})
+	if err != nil {
+		return t, err
+	}
+	c.Token = t.Secret
+	_, err = do[struct{}](ctx, session, request{method: http.MethodDelete, path: "/session", version: -1})
+	return t, err
+}
+
+type cookieTransport struct {
+	cookies []*http.Cookie
+	csrf    string
+}
+
+func (t cookieTransport) RoundTrip(r *http.Request) (*http.Response, error) {
+	for _, k := range t.cookies {
+		r.AddCookie(k)
+	}
+	r.Header.Set("X-CSRF-Token", t.csrf)
+	return http.DefaultTransport.RoundTrip(r)
+}
+
+// Me says who is signed in.
+func (c *Client) Me(ctx context.Context) (wire.Me, error) { return get[wire.Me](ctx, c, "/me", nil) }
+
+// Accounts lists the accounts.
+func (c *Client) Accounts(ctx context.Context) ([]wire.Account, error) {
+	return get[[]wire.Account](ctx, c, "/accounts", nil)
+}
+
+// AddAccount makes an account.
+func (c *Client) AddAccount(ctx context.Context, in wire.NewAccount) (wire.Account, error) {
+	return post[wire.Account](ctx, c, "/accounts", in)
+}
+
+// ChangeAccount changes an account.
+func (c *Client) ChangeAccount(ctx context.Context, id string, in wire.AccountChange) (wire.Account, error) {
+	return change[wire.Account](ctx, c, http.MethodPatch, "/accounts/"+seg(id), -1, in)
+}
+
+// Tokens lists your own tokens.
+func (c *Client) Tokens(ctx context.Context) ([]wire.Token, error) {
+	return get[[]wire.Token](ctx, c, "/tokens", nil)
+}
+
+// AddToken makes a token.
+func (c *Client) AddToken(ctx context.Context, in wire.NewToken) (wire.Token, error) {
+	return post[wire.Token](ctx, c, "/tokens", in)
+}
+
+// DropToken ends a token.
+func (c *Client) DropToken(ctx context.Context, id string) ([]wire.Token, error) {
+	return change[[]wire.Token](ctx, c, http.MethodDelete, "/tokens/"+seg(id), -1, nil)
+}
+
+// Cabinet returns the cabinet in force.
+func (c *Client) Cabinet(ctx context.Context) (wire.Cabinet, error) {
+	return get[wire.Cabinet](ctx, c, "/cabinet", nil)
+}
+
+// ApplyCabinet applies a cabinet document.
+func (c *Client) ApplyCabinet(ctx context.Context, version int, text string) (wire.Cabinet, error) {
+	return change[wire.Cabinet](ctx, c, http.MethodPut, "/cabinet", version, wire.Text{Text: text})
+}
+
+// Crosswalks lists crosswalks.
+func (c *Client) Crosswalks(ctx context.Context, offset, limit int) (wire.CrosswalkList, error) {
+	return get[wire.CrosswalkList](ctx, c, "/crosswalks", paging(offset, limit))
+}
+
+// Crosswalk returns a supplier's crosswalk.
+func (c *Client) Crosswalk(ctx context.Context, supplier string) (wire.Crosswalk, error) {
+	return get[wire.Crosswalk](ctx, c, "/crosswalks/"+seg(supplier), nil)
+}
+
+// ApplyCrosswalk applies a crosswalk document.
+func (c *Client) ApplyCrosswalk(ctx context.Context, version int, text string) (wire.Crosswalk, error) {
+	return change[wire.Crosswalk](ctx, c, http.MethodPut, "/crosswalks", version, wire.Text{Text: text})
+}
+
+// Upload keeps a file.
+func (c *Client) Upload(ctx context.Context, name string, r io.Reader) (wire.File, error) {
+	return do[wire.File](ctx, c, request{method: http.MethodPost, path: "/files", query: url.Values{"name": {name}}, raw: r, version: -1})
+}
+
+// Download reads a stored file; the caller closes it.
+func (c *Client) Download(ctx context.Context, hash string) (io.ReadCloser, error) {
+	return c.stream(ctx, "/files/"+seg(hash), nil)
+}
+
+// ExportBOM reads the completed BOM as csv or xlsx; the caller closes it.
+func (c *Client) ExportBOM(ctx context.Context, key, format string) (io.ReadCloser, error) {
+	return c.stream(ctx, "/boms/"+seg(key)+"/export", url.Values{"format": {format}})
+}
+
+func (c *Client) stream(ctx context.Context, path string, q url.Values) (io.ReadCloser, error) {
+	res, err := c.send(ctx, request{method: http.MethodGet, path: path, query: q, version: -1})
+	if err != nil {
+		return nil, err
+	}
+	return res.Body, nil
+}
+
+// OpenIntake opens an intake.
+func (c *Client) OpenIntake(ctx context.Context, in wire.NewIntake) (wire.Intake, error) {
+	return post[wire.Intake](ctx, c, "/intakes", in)
+}
+
+// Intakes lists intakes.
+func (c *Client) Intakes(ctx context.Context, offset, limit int) (wire.IntakeList, error) {
+	return get[wire.IntakeList](ctx, c, "/intakes", paging(offset, limit))
+}
+
+// Intake returns an intake.
+func (c *Client) Intake(ctx context.Context, id string) (wire.Intake, error) {
+	return get[wire.Intake](ctx, c, "/intakes/"+seg(id), nil)
+}
+
+// IntakeRows returns a page of an intake's rows.
+func (c *Client) IntakeRows(ctx context.Context, id, state, cause string, offset, limit int) (wire.IntakeRows, error) {
+	q := paging(offset, limit)
+	q.Set("state", state)
+	q.Set("cause", cause)
+	return get[wire.IntakeRows](ctx, c, "/intakes/"+seg(id)+"/rows", q)
+}
+
+// IntakeFindings returns a page of an intake's findings.
+func (c *Client) IntakeFindings(ctx context.Context, id string, offset, limit int) (wire.FindingList, error) {
+	return get[wire.FindingList](ctx, c, "/intakes/"+seg(id)+"/findings", paging(offset, limit))
+}
+
+// EditIntake decides about rows.
+func (c *Client) EditIntake(ctx context.Context, id string, version int, in wire.IntakeEdit) (wire.Intake, error) {
+	return change[wire.Intake](ctx, c, http.MethodPost, "/intakes/"+seg(id)+"/edits", version, in)
+}
+
+// TakeIn starts taking an intake in under a deed of the caller's choice; blank makes a fresh one.
+func (c *Client) TakeIn(ctx context.Context, id string, version int, deed string, in wire.TakeIn) (wire.Job, error) {
+	return do[wire.Job](ctx, c, request{method: http.MethodPost, path: "/intakes/" + seg(id) + "/take-in", body: in, version: version, deed: deed})
+}
+
+// Job returns a job.
+func (c *Client) Job(ctx context.Context, id string) (wire.Job, error) {
+	return get[wire.Job](ctx, c, "/jobs/"+seg(id), nil)
+}
+
+// StopJob asks for a job to be stopped.
+func (c *Client) StopJob(ctx context.Context, id string) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/jobs/"+seg(id)+"/stop", nil)
+}
+
+// WaitJob asks for a job until it has ended; tell, where set, hears of its progress.
+func (c *Client) WaitJob(ctx context.Context, id string, tell func(wire.Job)) (wire.Job, error) {
+	for {
+		j, err := c.Job(ctx, id)
+		if err != nil {
+			return j, err
+		}
+		if tell != nil {
+			tell(j)
+		}
+		if j.State != "waiting" && j.State != "running" {
+			return j, nil
+		}
+		select {
+		case <-ctx.Done():
+			return j, ctx.Err()
+		case <-time.After(100 * time.Millisecond):
+		}
+	}
+}
+
+// PartQuery narrows a search for parts.
+type PartQuery struct {
+	Text                      string
+	Drawers, Status, Standing []string
+	Sort                      string
+	Down                      bool
+	Offset, Limit             int
+}
+
+// Parts looks parts up.
+func (c *Client) Parts(ctx context.Context, p PartQuery) (wire.PartList, error) {
+	q := paging(p.Offset, p.Limit)
+	q.Set("q", p.Text)
+	q["drawer"], q["status"], q["standing"] = p.Drawers, p.Status, p.Standing
+	q.Set("sort", p.Sort)
+	q.Set("down", strconv.FormatBool(p.Down))
+	return get[wire.PartList](ctx, c, "/parts", q)
+}
+
+// Part returns a part by number or ID.
+func (c *Client) Part(ctx context.Context, key string) (wire.Part, error) {
+	return get[wire.Part](ctx, c, "/parts/"+seg(key), nil)
+}
+
+// MakePart makes a part.
+func (c *Client) MakePart(ctx context.Context, in wire.PartEdit) (wire.Part, error) {
+	return post[wire.Part](ctx, c, "/parts", in)
+}
+
+// SaveDraft replaces a part's draft.
+func (c *Client) SaveDraft(ctx context.Context, key string, version int, in wire.PartEdit) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPut, "/parts/"+seg(key)+"/draft", version, in)
+}
+
+// Release releases a part's draft.
+func (c *Client) Release(ctx context.Context, key string, version int, note string) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPost, "/parts/"+seg(key)+"/release", version, wire.Release{Note: note})
+}
+
+// ReleaseMany releases several drafts in one deed.
+func (c *Client) ReleaseMany(ctx context.Context, in wire.BulkRelease) (wire.Released, error) {
+	return post[wire.Released](ctx, c, "/releases", in)
+}
+
+// SetStanding says how a part may be used.
+func (c *Client) SetStanding(ctx context.Context, key string, version int, in wire.Standing) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPost, "/parts/"+seg(key)+"/standing", version, in)
+}
+
+// Revision returns a released revision.
+func (c *Client) Revision(ctx context.Context, key string, number int) (wire.PartContent, error) {
+	return get[wire.PartContent](ctx, c, "/parts/"+seg(key)+"/revisions/"+strconv.Itoa(number), nil)
+}
+
+// Diff compares two revisions; 0 stands for the draft.
+func (c *Client) Diff(ctx context.Context, key string, from, to int) (wire.Diff, error) {
+	return get[wire.Diff](ctx, c, "/parts/"+seg(key)+"/diff", url.Values{"from": {strconv.Itoa(from)}, "to": {strconv.Itoa(to)}})
+}
+
+// Trail returns a part's trail, newest first.
+func (c *Client) Trail(ctx context.Context, key string, offset, limit int) (wire.TrailList, error) {
+	return get[wire.TrailList](ctx, c, "/parts/"+seg(key)+"/trail", paging(offset, limit))
+}
+
+// Models lists models.
+func (c *Client) Models(ctx context.Context, text, kind string, offset, limit int) (wire.ModelList, error) {
+	q := paging(offset, limit)
+	q.Set("q", text)
+	q.Set("kind", kind)
+	return get[wire.ModelList](ctx, c, "/models", q)
+}
+
+// Model returns a model.
+func (c *Client) Model(ctx context.Context, id string) (wire.Model, error) {
+	return get[wire.Model](ctx, c, "/models/"+seg(id), nil)
+}
+
+// MakeModel makes a model.
+func (c *Client) MakeModel(ctx context.Context, in wire.ModelEdit) (wire.Model, error) {
+	return post[wire.Model](ctx, c, "/models", in)
+}
+
+// SaveModel replaces a model's draft.
+func (c *Client) SaveModel(ctx context.Context, id string, version int, in wire.ModelEdit) (wire.Model, error) {
+	return change[wire.Model](ctx, c, http.MethodPut, "/models/"+seg(id)+"/draft", version, in)
+}
+
+// ReleaseModel releases a model's draft.
+func (c *Client) ReleaseModel(ctx context.Context, id string, version int, note string) (wire.Model, error) {
+	return change[wire.Model](ctx, c, http.MethodPost, "/models/"+seg(id)+"/release", version, wire.Release{Note: note})
+}
+
+// OpenBOM brings in a BOM.
+func (c *Client) OpenBOM(ctx context.Context, in wire.NewBOM) (wire.BOM, error) {
+	return post[wire.BOM](ctx, c, "/boms", in)
+}
+
+// BOMs lists BOMs.
+func (c *Client) BOMs(ctx context.Context, offset, limit int) (wire.BOMList, error) {
+	return get[wire.BOMList](ctx, c, "/boms", paging(offset, limit))
+}
+
+// BOM returns a BOM with its verdicts.
+func (c *Client) BOM(ctx context.Context, key string) (wire.BOM, error) {
+	return get[wire.BOM](ctx, c, "/boms/"+seg(key), nil)
+}
+
+// ChooseBOM accepts records for lines or takes choices back.
+func (c *Client) ChooseBOM(ctx context.Context, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/choices", version, in)
+}
+
+// Verify recomputes what is stored.
+func (c *Client) Verify(ctx context.Context) (wire.Verification, error) {
+	return get[wire.Verification](ctx, c, "/verification", nil)
+}

@@ -1,0 +1,225 @@
+package main
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"sync"
+	"time"
+
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/core/lookup"
+	"jollydrawer/formats/rows"
+	"jollydrawer/internal/api"
+	"jollydrawer/internal/config"
+	"jollydrawer/internal/dbserver"
+	"jollydrawer/internal/follow"
+	"jollydrawer/internal/service"
+	"jollydrawer/internal/store"
+	"jollydrawer/web"
+)
+
+func serveCommand() *ucli.Command {
+	return &ucli.Command{Name: "serve", Usage: "run the service with its console", Category: "service", Flags: config.Flags(),
+		Description: "Settings come from flags, then JOLLY_… variables, then the file that --config names.\n\nExample:\n  jolly serve --listen 127.0.0.1:8090 --data /var/lib/jolly",
+		Action: func(ctx context.Context, c *ucli.Command) error {
+			set, err := config.Load(c)
+			if err != nil {
+				return err
+			}
+			log, err := newLogger(set, os.Stderr)
+			if err != nil {
+				return err
+			}
+			a, err := start(ctx, set, log)
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(c.Root().Writer, "Jolly Drawer listens on %s\n", a.url)
+			if a.firstSignIn != "" {
+				fmt.Fprintf(c.Root().Writer, "The first sign-in (admin) is in %s\n", a.firstSignIn)
+			}
+			return a.wait(ctx)
+		}}
+}
+
+func newLogger(set config.Settings, w io.Writer) (*slog.Logger, error) {
+	var level slog.Level
+	if err := level.UnmarshalText([]byte(set.LogLevel)); err != nil {
+		return nil, fmt.Errorf("log-level is %q: use debug, info, warn or error", set.LogLevel)
+	}
+	o := &slog.HandlerOptions{Level: level}
+	switch set.LogFormat {
+	case "json":
+		return slog.New(slog.NewJSONHandler(w, o)), nil
+	case "text":
+		return slog.New(slog.NewTextHandler(w, o)), nil
+	}
+	return nil, fmt.Errorf("log-format is %q: use text or json", set.LogFormat)
+}
+
+// app is a running service with everything under it.
+type app struct {
+	url         string
+	firstSignIn string // file that holds the first password
+	svc         *service.Service
+	db          *dbserver.Server // nil where the database is the user's own
+	store       *store.Store
+	http        *http.Server
+	log         *slog.Logger
+	failed      chan error
+	background  sync.WaitGroup
+	stop        context.CancelFunc
+}
+
+// start brings up the database, the schema, the index, the background work and the HTTP server, in this order.
+func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, err error) {
+	a := &app{log: log, failed: make(chan error, 2)}
+	defer func() {
+		if err != nil {
+			a.close()
+		}
+	}()
+	l, err := net.Listen("tcp", set.Listen)
+	if err != nil {
+		return nil, fmt.Errorf("the address %s cannot be served on (%w): choose another with --listen", set.Listen, err)
+	}
+	defer func() {
+		if err != nil {
+			l.Close()
+		}
+	}()
+	dsn, owner, grantee := set.DSN, set.OwnerDSN, ""
+	if dsn == "" {
+		if a.db, err = dbserver.Start(ctx, dbserver.Options{Dir: set.Data, Port: set.DatabasePort}); err != nil {
+			return nil, err
+		}
+		owner, dsn = a.db.DSNs()
+		grantee = "jolly_service@'127.0.0.1'"
+		log.Info("database is up", "port", a.db.Port, "taken over", a.db.Adopted)
+	} else if owner == "" {
+		owner = dsn
+	}
+	if err = store.Migrate(ctx, owner, grantee); err != nil {
+		return nil, err
+	}
+	if a.store, err = store.Open(dsn); err != nil {
+		return nil, err
+	}
+	index := lookup.New()
+	lim := rows.DefaultLimits
+	lim.Bytes = int64(set.MaxUploadMB) << 20
+	a.svc = service.New(a.store, index, lim, set.Lease, log)
+	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond}
+	a.store.Committed = f.Own
+	if err = f.Load(ctx); err != nil {
+		return nil, fmt.Errorf("loading the library: %w", err)
+	}
+	if err = a.first(ctx, set); err != nil {
+		return nil, err
+	}
+	run, stop := context.WithCancel(context.Background())
+	a.stop = stop
+	for _, work := range []func(context.Context){f.Run, a.svc.Jobs.Run, a.seal} {
+		a.background.Add(1)
+		go func() {
+			defer a.background.Done()
+			work(run)
+		}()
+	}
+	srv := &api.Server{Service: a.svc, Follower: f, SecureCookie: set.SecureCookie, Console: http.FS(web.Dist())}
+	a.http = &http.Server{Handler: srv.New(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		BaseContext: func(net.Listener) context.Context { return run }, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
+	a.url = "http://" + l.Addr().String()
+	go func() {
+		if err := a.http.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+			a.failed <- err
+		}
+	}()
+	if a.db != nil && !a.db.Adopted {
+		go func() {
+			<-a.db.Exited()
+			if run.Err() == nil {
+				a.failed <- errors.New("the database server ended: start the service again; what was committed is safe")
+			}
+		}()
+	}
+	return a, nil
+}
+
+// first makes the first administrator on a fresh database. Its password comes from JOLLY_FIRST_PASSWORD, or is made
+// up and left in a file that only the owner can read.
+func (a *app) first(ctx context.Context, set config.Settings) error {
+	password, path := os.Getenv("JOLLY_FIRST_PASSWORD"), ""
+	if password == "" {
+		password, path = rand.Text(), filepath.Join(set.Data, "first-sign-in.txt")
+	}
+	made, err := a.svc.FirstAccount(ctx, "admin", "Administrator", password)
+	if err != nil || !made || path == "" {
+		return err
+	}
+	a.firstSignIn = path
+	if err := os.MkdirAll(set.Data, 0o755); err != nil {
+		return err
+	}
+	return os.WriteFile(path, []byte("admin\n"+password+"\n"), 0o600)
+}
+
+// seal seals the ends of all trails once an hour.
+func (a *app) seal(ctx context.Context) {
+	t := time.NewTicker(time.Hour)
+	defer t.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+			if err := a.svc.Seal(ctx); err != nil && ctx.Err() == nil {
+				a.log.Warn("sealing the trails", "error", err)
+			}
+		}
+	}
+}
+
+// wait serves until ctx ends or something fails, then shuts down gracefully.
+func (a *app) wait(ctx context.Context) error {
+	var err error
+	select {
+	case <-ctx.Done():
+	case err = <-a.failed:
+	}
+	a.close()
+	return err
+}
+
+func (a *app) close() {
+	if a.http != nil {
+		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		go func() { // event streams never end by themselves
+			time.Sleep(200 * time.Millisecond)
+			a.stop()
+		}()
+		if err := a.http.Shutdown(ctx); err != nil {
+			a.log.Warn("shutting down", "error", err)
+		}
+		cancel()
+	}
+	if a.stop != nil {
+		a.stop()
+	}
+	a.background.Wait()
+	if a.store != nil {
+		a.store.Close()
+	}
+	if a.db != nil {
+		a.db.Stop()
+	}
+}

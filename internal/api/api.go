@@ -1,0 +1,224 @@
+// Package api serves the service over HTTP: routes and types for machines under /api/v1, the console for people. It
+// decides nothing of its own.
+package api
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"path"
+	"reflect"
+	"strconv"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+
+	"jollydrawer/internal/follow"
+	"jollydrawer/internal/service"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Server holds what the routes need.
+type Server struct {
+	Service      *service.Service
+	Follower     *follow.Follower
+	SecureCookie bool
+	Console      http.FileSystem
+}
+
+// problem is wire.Problem as an error that huma can send.
+type problem struct{ wire.Problem }
+
+func (p *problem) Error() string  { return p.Detail }
+func (p *problem) GetStatus() int { return p.Status }
+func (p *problem) ContentType(ct string) string {
+	return strings.Replace(ct, "application/json", "application/problem+json", 1)
+}
+
+func init() {
+	huma.DefaultArrayNullable = false
+	huma.NewError = func(status int, msg string, errs ...error) huma.StatusError {
+		p := &problem{wire.Problem{Type: "/problems/request-wrong", Title: http.StatusText(status), Status: status, Detail: sentenceCase(msg)}}
+		for _, e := range errs {
+			d := wire.ProblemDetail{Message: e.Error()}
+			var detail *huma.ErrorDetail
+			if errors.As(e, &detail) {
+				d = wire.ProblemDetail{Location: detail.Location, Message: detail.Message}
+			}
+			p.Errors = append(p.Errors, d)
+		}
+		if status >= 500 {
+			p.Type = "/problems/internal"
+		}
+		return p
+	}
+}
+
+func sentenceCase(s string) string {
+	if s == "" {
+		return "Something is wrong with the request."
+	}
+	return strings.ToUpper(s[:1]) + strings.TrimSuffix(s[1:], ".") + "."
+}
+
+var statusOf = map[service.Kind]int{service.Invalid: 422, service.Unknown: 404, service.Clash: 409, service.Forbidden: 403, service.Stranger: 401, service.TooLarge: 413, service.Busy: 503}
+
+// toProblem turns an error of the service into what is sent. What the service does not explain is logged and hidden.
+func (s *Server) toProblem(ctx context.Context, err error) *problem {
+	id := requestID(ctx)
+	var e *service.Error
+	if !errors.As(err, &e) {
+		if errors.Is(err, context.Canceled) {
+			return &problem{wire.Problem{Type: "/problems/gone", Title: "Client gone", Status: 499, Detail: "The request was given up.", Request: id}}
+		}
+		s.Service.Log.Error("request failed", "request", id, "error", err)
+		return &problem{wire.Problem{Type: "/problems/internal", Title: "Internal error", Status: 500, Detail: "Something went wrong inside the service; nothing was changed.",
+			Mend: "Try again; if it stays, give an administrator the request identifier " + id + ".", Request: id}}
+	}
+	status := statusOf[e.Kind]
+	if e.Type == "changed-meanwhile" || e.Type == "part-changed" {
+		status = http.StatusPreconditionFailed
+	}
+	return &problem{wire.Problem{Type: "/problems/" + e.Type, Title: http.StatusText(status), Status: status, Detail: e.What, Mend: e.Mend, Request: id, Current: e.Current, Errors: e.Places}}
+}
+
+// call says who asks, for the service.
+func call(ctx context.Context, deed string) (service.Call, error) {
+	c := service.Call{Actor: actorOf(ctx)}
+	if deed == "" {
+		return c, nil
+	}
+	id, err := store.ParseID(deed)
+	if err != nil {
+		return c, &service.Error{Kind: service.Invalid, Type: "deed-wrong", What: "The Deed-Id is no UUID.", Mend: "Send a UUID, or leave the header out."}
+	}
+	c.Deed = id
+	return c, nil
+}
+
+type reading struct{}
+
+type writing struct {
+	DeedID string `header:"Deed-Id" format:"uuid" doc:"Made by the client: the same deed sent again is done once"`
+}
+
+type basedOn struct {
+	writing
+	IfMatch string `header:"If-Match" required:"true" doc:"ETag of the version that the change is based on"`
+}
+
+func (b basedOn) version() (int, error) {
+	v, err := strconv.Atoi(strings.Trim(strings.TrimPrefix(b.IfMatch, "W/"), `"`))
+	if err != nil {
+		return 0, &service.Error{Kind: service.Invalid, Type: "version-wrong", What: "If-Match names no version.", Mend: "Send the ETag of what you loaded."}
+	}
+	return v, nil
+}
+
+func (reading) deed() string   { return "" }
+func (w writing) deed() string { return w.DeedID }
+
+type paged struct {
+	reading
+	Offset int `query:"offset" minimum:"0"`
+	Limit  int `query:"limit" minimum:"0" maximum:"1000" doc:"0 stands for 50"`
+}
+
+type output[T any] struct {
+	ETag string `header:"ETag"`
+	Body T
+}
+
+// register adds an operation. fn gets who asks; version, where the answer has one, becomes its ETag.
+func register[I interface{ deed() string }, O any](s *Server, api huma.API, method, path, id, tag, summary string, fn func(context.Context, service.Call, *I) (O, error)) {
+	op := huma.Operation{OperationID: id, Method: method, Path: "/api/v1" + path, Summary: summary, Tags: []string{tag}, MaxBodyBytes: 8 << 20, Errors: []int{401, 403, 422}}
+	if strings.Contains(path, "{") {
+		op.Errors = append(op.Errors, 404)
+	}
+	huma.Register(api, op, func(ctx context.Context, in *I) (*output[O], error) {
+		c, err := call(ctx, (*in).deed())
+		if err != nil {
+			return nil, s.toProblem(ctx, err)
+		}
+		out, err := fn(ctx, c, in)
+		if err != nil {
+			return nil, s.toProblem(ctx, err)
+		}
+		return &output[O]{ETag: etag(any(out)), Body: out}, nil
+	})
+}
+
+func etag(v any) string {
+	n := 0
+	switch v := v.(type) {
+	case wire.Part:
+		n = v.Version
+	case wire.Model:
+		n = v.Version
+	case wire.Intake:
+		n = v.Version
+	case wire.BOM:
+		n = v.Version
+	case wire.Cabinet:
+		n = v.Version
+	case wire.Crosswalk:
+		n = v.Version
+	default:
+		return ""
+	}
+	return `"` + strconv.Itoa(n) + `"`
+}
+
+// New returns the handler with all routes.
+func (s *Server) New() *gin.Engine {
+	gin.SetMode(gin.ReleaseMode)
+	r := gin.New()
+	r.Use(s.observe, s.recover, secure, s.identify)
+	s.routes(r)
+	s.health(r)
+	s.console(r)
+	return r
+}
+
+// routes adds the API and returns its document.
+func (s *Server) routes(r *gin.Engine) huma.API {
+	conf := huma.DefaultConfig("Jolly Drawer", "1")
+	conf.OpenAPIPath, conf.DocsPath, conf.SchemasPath = "/api/v1/openapi", "", ""
+	conf.CreateHooks = nil // no $schema members in answers
+	conf.Info.Description = "A shared parameterised parts database. Changes are deeds: send a Deed-Id and a change that was lost on the way can be sent again safely. Changes to what others may be editing name the version they are based on in If-Match."
+	conf.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	conf.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
+		"token":  {Type: "http", Scheme: "bearer", Description: "A personal API token"},
+		"cookie": {Type: "apiKey", In: "cookie", Name: cookieName, Description: "A browser session; changes also need X-CSRF-Token"},
+	}
+	conf.Security = []map[string][]string{{"token": {}}, {"cookie": {}}}
+	api := humagin.New(r, conf)
+	s.people(r, api)
+	s.library(api)
+	s.work(api)
+	s.streams(r, api)
+	return api
+}
+
+// schemaName names a type in the document; types of core carry their package, because wire has some of the same name.
+func schemaName(t reflect.Type, hint string) string {
+	name := huma.DefaultSchemaNamer(t, hint)
+	for t.Kind() == reflect.Pointer {
+		t = t.Elem()
+	}
+	if pkg := t.PkgPath(); strings.HasPrefix(pkg, "jollydrawer/core/") && t.Name() != "" {
+		pkg = path.Base(pkg)
+		return strings.ToUpper(pkg[:1]) + pkg[1:] + name
+	}
+	return name
+}
+
+// Document returns the OpenAPI document without a service behind it.
+func Document() ([]byte, error) {
+	gin.SetMode(gin.ReleaseMode)
+	api := (&Server{}).routes(gin.New())
+	return api.OpenAPI().MarshalJSON()
+}

@@ -1,0 +1,49 @@
+package api
+
+import (
+	"net/http"
+	"path"
+	"reflect"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"jollydrawer/internal/service"
+)
+
+func typeOf[T any]() reflect.Type { return reflect.TypeFor[T]() }
+
+// console serves the built console; every address that is no file is one of its pages.
+func (s *Server) console(r *gin.Engine) {
+	r.NoRoute(func(c *gin.Context) {
+		p := path.Clean("/" + c.Request.URL.Path)
+		if strings.HasPrefix(p, "/api/") {
+			s.refuse(c, &service.Error{Kind: service.Unknown, Type: "no-route", What: "The API has no such address.", Mend: "See /api/v1/openapi.json."})
+			return
+		}
+		if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {
+			c.AbortWithStatus(http.StatusMethodNotAllowed)
+			return
+		}
+		if f, err := s.Console.Open(p); err == nil && p != "/" {
+			defer f.Close()
+			if st, err := f.Stat(); err == nil && !st.IsDir() {
+				if strings.HasPrefix(p, "/assets/") {
+					c.Header("Cache-Control", "public, max-age=31536000, immutable")
+				}
+				http.ServeContent(c.Writer, c.Request, p, st.ModTime(), f)
+				return
+			}
+		}
+		for _, page := range []string{"/index.html", "/placeholder.html"} {
+			if f, err := s.Console.Open(page); err == nil {
+				defer f.Close()
+				st, _ := f.Stat()
+				c.Header("Cache-Control", "no-cache")
+				http.ServeContent(c.Writer, c.Request, page, st.ModTime(), f)
+				return
+			}
+		}
+		c.AbortWithStatus(http.StatusNotFound)
+	})
+}

@@ -1,0 +1,89 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+
+	"jollydrawer/internal/service"
+	"jollydrawer/internal/wire"
+)
+
+const cookieName = "jolly_session"
+
+type sessionOutput struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+	Body      wire.Me
+}
+
+func (s *Server) cookie(secret string, age int) http.Cookie {
+	return http.Cookie{Name: cookieName, Value: secret, Path: "/", MaxAge: age, HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.SecureCookie}
+}
+
+// people adds the routes of sessions, tokens and accounts.
+func (s *Server) people(_ *gin.Engine, api huma.API) {
+	get, post, del := http.MethodGet, http.MethodPost, http.MethodDelete
+	v := s.Service
+	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: post, Path: "/api/v1/session", Summary: "Sign in with name and password", Tags: []string{"people"}, Errors: []int{401, 422, 429},
+		Security: []map[string][]string{}}, func(ctx context.Context, in *struct{ Body wire.SignIn }) (*sessionOutput, error) {
+		if !s.mayTry(ctx) {
+			return nil, &problem{wire.Problem{Type: "/problems/too-many-tries", Title: "Too many tries", Status: http.StatusTooManyRequests, Detail: "Too many sign-ins were tried from your address.", Mend: "Wait a minute, then try again."}}
+		}
+		me, secret, err := v.SignIn(ctx, in.Body)
+		if err != nil {
+			return nil, s.toProblem(ctx, err)
+		}
+		return &sessionOutput{s.cookie(secret, 12*3600), me}, nil
+	})
+	huma.Register(api, huma.Operation{OperationID: "sign-out", Method: del, Path: "/api/v1/session", Summary: "Sign out", Tags: []string{"people"}, DefaultStatus: 204},
+		func(ctx context.Context, in *struct {
+			Secret string `cookie:"jolly_session"`
+		}) (*struct {
+			SetCookie http.Cookie `header:"Set-Cookie"`
+		}, error) {
+			if err := v.SignOut(ctx, in.Secret); err != nil {
+				return nil, s.toProblem(ctx, err)
+			}
+			return &struct {
+				SetCookie http.Cookie `header:"Set-Cookie"`
+			}{s.cookie("", -1)}, nil
+		})
+	register(s, api, get, "/me", "me", "people", "Who is signed in", func(ctx context.Context, c service.Call, _ *none) (wire.Me, error) { return v.Me(ctx, c, csrfOf(ctx)) })
+	register(s, api, get, "/tokens", "list-tokens", "people", "Your API tokens", func(ctx context.Context, c service.Call, _ *none) ([]wire.Token, error) { return v.Tokens(ctx, c) })
+	register(s, api, post, "/tokens", "make-token", "people", "Make an API token; its secret is shown once", func(ctx context.Context, c service.Call, in *struct {
+		writing
+		Body wire.NewToken
+	}) (wire.Token, error) {
+		return v.AddToken(ctx, c, in.Body)
+	})
+	register(s, api, del, "/tokens/{id}", "drop-token", "people", "End a token", func(ctx context.Context, c service.Call, in *byID) ([]wire.Token, error) {
+		i, err := id(in.ID)
+		if err == nil {
+			err = v.DropToken(ctx, c, i)
+		}
+		if err != nil {
+			return nil, err
+		}
+		return v.Tokens(ctx, c)
+	})
+	register(s, api, get, "/accounts", "list-accounts", "people", "All accounts", func(ctx context.Context, c service.Call, _ *none) ([]wire.Account, error) { return v.Accounts(ctx, c) })
+	register(s, api, post, "/accounts", "make-account", "people", "Make an account", func(ctx context.Context, c service.Call, in *struct {
+		writing
+		Body wire.NewAccount
+	}) (wire.Account, error) {
+		return v.AddAccount(ctx, c, in.Body)
+	})
+	register(s, api, http.MethodPatch, "/accounts/{id}", "change-account", "people", "Change an account's role, password or whether it may sign in", func(ctx context.Context, c service.Call, in *struct {
+		writing
+		ID   string `path:"id" format:"uuid"`
+		Body wire.AccountChange
+	}) (wire.Account, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.Account{}, err
+		}
+		return v.ChangeAccount(ctx, c, i, in.Body)
+	})
+}

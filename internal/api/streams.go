@@ -1,0 +1,166 @@
+package api
+
+import (
+	"fmt"
+	"io"
+	"mime"
+	"net/http"
+	"strconv"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"jollydrawer/internal/service"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// streams adds the routes whose bodies are not JSON, and describes them in the document by hand.
+func (s *Server) streams(r *gin.Engine, api huma.API) {
+	r.POST("/api/v1/files", s.upload)
+	r.GET("/api/v1/files/:hash", s.download)
+	r.GET("/api/v1/boms/:key/export", s.exportBOM)
+	r.GET("/api/v1/events", s.events)
+	file := huma.SchemaFromType(api.OpenAPI().Components.Schemas, typeOf[wire.File]())
+	text := &huma.Schema{Type: "string"}
+	binary := &huma.Schema{Type: "string", Format: "binary"}
+	param := func(name, in, doc string, required bool) *huma.Param {
+		return &huma.Param{Name: name, In: in, Description: doc, Required: required, Schema: text}
+	}
+	body := func(media string, schema *huma.Schema) map[string]*huma.MediaType {
+		return map[string]*huma.MediaType{media: {Schema: schema}}
+	}
+	for _, o := range []*huma.Operation{
+		{OperationID: "keep-file", Method: http.MethodPost, Path: "/api/v1/files", Summary: "Upload a file; the body is the file", Tags: []string{"files"},
+			Parameters:  []*huma.Param{param("name", "query", "The file's name", true)},
+			RequestBody: &huma.RequestBody{Required: true, Content: body("application/octet-stream", binary)},
+			Responses:   map[string]*huma.Response{"200": {Description: "Kept", Content: body("application/json", file)}}},
+		{OperationID: "get-file", Method: http.MethodGet, Path: "/api/v1/files/{hash}", Summary: "A file as it came", Tags: []string{"files"},
+			Parameters: []*huma.Param{param("hash", "path", "SHA-256", true), param("name", "query", "Name to save it under", false)},
+			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
+		{OperationID: "export-bom", Method: http.MethodGet, Path: "/api/v1/boms/{key}/export", Summary: "The completed BOM for purchasing", Tags: []string{"boms"},
+			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv or xlsx", false)},
+			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
+		{OperationID: "events", Method: http.MethodGet, Path: "/api/v1/events", Summary: "Server-sent events: one for each deed, with its place in the feed", Tags: []string{"events"},
+			Responses: map[string]*huma.Response{"200": {Description: "The stream", Content: body("text/event-stream", text)}}},
+	} {
+		api.OpenAPI().AddOperation(o)
+	}
+}
+
+func ginCall(c *gin.Context) service.Call { return service.Call{Actor: actorOf(c.Request.Context())} }
+
+func (s *Server) upload(c *gin.Context) {
+	f, err := s.Service.KeepFile(c.Request.Context(), ginCall(c), c.Query("name"), c.Request.Body)
+	if err != nil {
+		s.refuse(c, err)
+		return
+	}
+	c.JSON(http.StatusOK, f)
+}
+
+// attach says that a browser saves the answer and never shows it, whatever it is.
+func attach(c *gin.Context, name string, size int64) {
+	c.Header("Content-Disposition", mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	c.Header("Content-Type", "application/octet-stream")
+	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
+	if size > 0 {
+		c.Header("Content-Length", strconv.FormatInt(size, 10))
+	}
+}
+
+func (s *Server) download(c *gin.Context) {
+	r, size, err := s.Service.File(c.Request.Context(), ginCall(c), c.Param("hash"))
+	if err != nil {
+		s.refuse(c, err)
+		return
+	}
+	defer r.Close()
+	name := c.Query("name")
+	if name == "" {
+		name = c.Param("hash")
+	}
+	attach(c, name, size)
+	if _, err := io.Copy(c.Writer, r); err != nil {
+		s.Service.Log.Warn("sending a file", "request", requestID(c.Request.Context()), "error", err)
+		panic(http.ErrAbortHandler) // the reader must not take a cut file for a whole one
+	}
+}
+
+func (s *Server) exportBOM(c *gin.Context) {
+	format := c.DefaultQuery("format", "csv")
+	if format != "csv" && format != "xlsx" {
+		s.refuse(c, &service.Error{Kind: service.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a BOM.", format), Mend: "Use csv or xlsx."})
+		return
+	}
+	pr, pw := io.Pipe()
+	defer pr.Close()
+	go func() {
+		pw.CloseWithError(s.Service.ExportBOM(c.Request.Context(), ginCall(c), c.Param("key"), format, pw))
+	}()
+	first := make([]byte, 1)
+	if _, err := io.ReadFull(pr, first); err != nil { // an error before the first byte can still be told
+		s.refuse(c, err)
+		return
+	}
+	attach(c, c.Param("key")+"."+format, 0)
+	_, _ = c.Writer.Write(first)
+	if _, err := io.Copy(c.Writer, pr); err != nil {
+		panic(http.ErrAbortHandler)
+	}
+}
+
+// events tells a page of every deed, with a heartbeat so that dead connections are noticed.
+func (s *Server) events(c *gin.Context) {
+	if ginCall(c).Actor.ID.IsZero() {
+		s.refuse(c, &service.Error{Kind: service.Stranger, Type: "not-signed-in", What: "You are not signed in.", Mend: "Sign in, or send a token."})
+		return
+	}
+	rc := http.NewResponseController(c.Writer)
+	_ = rc.SetWriteDeadline(time.Time{})
+	ch, stop := s.Follower.Watch()
+	defer stop()
+	h := c.Writer.Header()
+	h.Set("Content-Type", "text/event-stream")
+	h.Set("X-Accel-Buffering", "no")
+	// A page that comes back names the last event it saw; when more happened since, it is told to ask anew.
+	if last, err := strconv.ParseInt(c.GetHeader("Last-Event-ID"), 10, 64); err == nil && last < s.Follower.Position() {
+		fmt.Fprintf(c.Writer, "id: %d\nevent: deed\ndata: {\"kind\":\"missed\"}\n\n", s.Follower.Position())
+	} else {
+		fmt.Fprint(c.Writer, ": hello\n\n")
+	}
+	beat := time.NewTicker(20 * time.Second)
+	defer beat.Stop()
+	for {
+		if err := rc.Flush(); err != nil {
+			return
+		}
+		select {
+		case <-c.Request.Context().Done():
+			return
+		case <-beat.C:
+			fmt.Fprint(c.Writer, ": beat\n\n")
+		case e := <-ch:
+			fmt.Fprintf(c.Writer, "id: %d\nevent: deed\ndata: {\"kind\":%q}\n\n", e.Position, e.Kind)
+		}
+	}
+}
+
+// health adds what watches the service: alive, ready, metrics.
+func (s *Server) health(r *gin.Engine) {
+	r.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"alive": true}) })
+	r.GET("/readyz", func(c *gin.Context) {
+		if err := s.Service.Store.Ping(c.Request.Context()); err != nil || !s.Follower.Ready() {
+			p := &service.Error{Kind: service.Busy, Type: "not-ready", What: "The service is not ready: the database does not answer, or the library is still being loaded.", Mend: "Try again in a moment."}
+			if err != nil && !store.Transient(err) {
+				s.Service.Log.Warn("readiness", "error", err)
+			}
+			s.refuse(c, p)
+			return
+		}
+		c.JSON(http.StatusOK, gin.H{"ready": true, "feed": s.Follower.Position(), "parts": s.Service.Index.Len()})
+	})
+	r.GET("/metrics", gin.WrapH(promhttp.Handler()))
+}

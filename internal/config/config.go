@@ -1,0 +1,82 @@
+// Package config holds the service's settings: from flags, then the environment, then one file, then defaults.
+package config
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"time"
+
+	"github.com/urfave/cli/v3"
+	"go.yaml.in/yaml/v3"
+)
+
+// Settings of the service.
+type Settings struct {
+	Listen       string
+	Data         string
+	DSN          string
+	OwnerDSN     string
+	DatabasePort int
+	MaxUploadMB  int
+	Lease        time.Duration
+	LogFormat    string
+	LogLevel     string
+	SecureCookie bool
+}
+
+// Flags are the settings as flags of `jolly serve`; each can also be set by its environment variable, or by its name
+// in the file that --config names.
+func Flags() []cli.Flag {
+	env := func(name string) cli.ValueSourceChain {
+		return cli.EnvVars("JOLLY_" + strings.ToUpper(strings.ReplaceAll(name, "-", "_")))
+	}
+	return []cli.Flag{
+		&cli.StringFlag{Name: "config", Usage: "YAML `FILE` with settings, by the names of these flags", Sources: env("config")},
+		&cli.StringFlag{Name: "listen", Value: "127.0.0.1:8090", Usage: "`ADDRESS` to serve on", Sources: env("listen")},
+		&cli.StringFlag{Name: "data", Value: ".run", Usage: "`FOLDER` of the private database", Sources: env("data")},
+		&cli.StringFlag{Name: "database-dsn", Usage: "`DSN` of a MariaDB of your own, for the service's account; no private server is started", Sources: env("database-dsn")},
+		&cli.StringFlag{Name: "database-owner-dsn", Usage: "`DSN` of the account that migrates; blank: the service's own", Sources: env("database-owner-dsn")},
+		&cli.IntFlag{Name: "database-port", Usage: "`PORT` of the private database; 0 takes a free one", Sources: env("database-port")},
+		&cli.IntFlag{Name: "max-upload", Value: 128, Usage: "largest file that is taken, in `MB`", Sources: env("max-upload")},
+		&cli.DurationFlag{Name: "lease", Value: 15 * time.Second, Usage: "how long a job waits for its instance before another takes over", Sources: env("lease")},
+		&cli.StringFlag{Name: "log-format", Value: "text", Usage: "text or json", Sources: env("log-format")},
+		&cli.StringFlag{Name: "log-level", Value: "info", Usage: "debug, info, warn or error", Sources: env("log-level")},
+		&cli.BoolFlag{Name: "secure-cookie", Usage: "send the session cookie over HTTPS only; set it when a proxy ends TLS", Sources: env("secure-cookie")},
+	}
+}
+
+// Load reads the settings of a command line that was parsed with Flags.
+func Load(cmd *cli.Command) (Settings, error) {
+	if path := cmd.String("config"); path != "" {
+		raw, err := os.ReadFile(path)
+		if err != nil {
+			return Settings{}, fmt.Errorf("the settings file cannot be read: %w", err)
+		}
+		var file map[string]any
+		if err := yaml.Unmarshal(raw, &file); err != nil {
+			return Settings{}, fmt.Errorf("the settings file %s is no YAML: %w", path, err)
+		}
+		known := map[string]bool{}
+		for _, f := range cmd.Flags {
+			known[f.Names()[0]] = true
+		}
+		for name, v := range file {
+			if !known[name] || name == "config" {
+				return Settings{}, fmt.Errorf("the settings file %s names %q, which is no setting", path, name)
+			}
+			if !cmd.IsSet(name) {
+				if err := cmd.Set(name, fmt.Sprint(v)); err != nil {
+					return Settings{}, fmt.Errorf("the setting %s in %s: %w", name, path, err)
+				}
+			}
+		}
+	}
+	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"),
+		DatabasePort: cmd.Int("database-port"), MaxUploadMB: cmd.Int("max-upload"), Lease: cmd.Duration("lease"), LogFormat: cmd.String("log-format"),
+		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie")}
+	if s.MaxUploadMB < 1 || s.Lease < time.Second {
+		return s, fmt.Errorf("max-upload must be at least 1 and lease at least 1s")
+	}
+	return s, nil
+}

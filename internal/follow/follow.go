@@ -1,0 +1,171 @@
+// Package follow keeps an instance up to date with the library: it puts committed deeds in order, applies them to the
+// lookup index and tells live pages. It reads only the feed, so that a late commit is never missed; deeds of this very
+// instance are applied at once.
+package follow
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"sync"
+	"sync/atomic"
+	"time"
+
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/store"
+)
+
+// Follower applies the feed.
+type Follower struct {
+	Store *store.Store
+	Index *lookup.Index
+	Log   *slog.Logger
+	Every time.Duration
+
+	position atomic.Int64
+	ready    atomic.Bool
+	mu       sync.Mutex
+	watchers map[chan Event]bool
+}
+
+// Event is one deed that live pages hear of.
+type Event struct {
+	Position int64
+	Kind     string
+}
+
+// Load fills the index with the whole library; only then is the instance ready.
+func (f *Follower) Load(ctx context.Context) error {
+	p, err := f.Store.FeedEnd(ctx)
+	if err != nil {
+		return err
+	}
+	f.position.Store(p) // deeds that come in while we load are applied again, which does no harm
+	if err := f.apply(ctx, store.ID{}); err != nil {
+		return err
+	}
+	f.ready.Store(true)
+	return nil
+}
+
+// Ready says whether the index is loaded.
+func (f *Follower) Ready() bool { return f.ready.Load() }
+
+// Position returns how far the feed was applied.
+func (f *Follower) Position() int64 { return f.position.Load() }
+
+// Own applies a deed that this instance has just committed.
+func (f *Follower) Own(deed store.ID) {
+	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+	defer cancel()
+	if err := f.apply(ctx, deed); err != nil {
+		f.Log.Warn("applying an own deed; the feed will bring it", "error", err)
+	}
+}
+
+// Run follows the feed until ctx ends.
+func (f *Follower) Run(ctx context.Context) {
+	tick := time.NewTicker(f.Every)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		if err := f.step(ctx); err != nil && ctx.Err() == nil {
+			f.Log.Warn("following the feed", "error", err)
+			time.Sleep(f.Every)
+		}
+	}
+}
+
+func (f *Follower) step(ctx context.Context) error {
+	if _, err := f.Store.Sequence(ctx); err != nil {
+		return fmt.Errorf("putting deeds in order: %w", err)
+	}
+	for {
+		rows, err := f.Store.Feed(ctx, f.position.Load(), 500)
+		if err != nil || len(rows) == 0 {
+			return err
+		}
+		for _, r := range rows {
+			if err := f.apply(ctx, r.Deed); err != nil {
+				return err
+			}
+			f.position.Store(r.Position)
+			f.tell(Event{r.Position, r.Kind})
+		}
+	}
+}
+
+// apply puts the parts that a deed wrote, as they are now, into the index; the zero deed stands for all parts.
+func (f *Follower) apply(ctx context.Context, deed store.ID) error {
+	var some []*lookup.Entry
+	err := f.Store.Parts(ctx, deed, func(p store.PartRow) error {
+		e, err := Entry(p)
+		if err != nil {
+			return err
+		}
+		if some = append(some, e); len(some) == 5000 {
+			f.Index.Put(some...)
+			some = some[:0]
+		}
+		return nil
+	})
+	if len(some) > 0 {
+		f.Index.Put(some...)
+	}
+	return err
+}
+
+// Entry makes the index entry of a stored part.
+func Entry(p store.PartRow) (*lookup.Entry, error) {
+	e := &lookup.Entry{ID: p.ID.String(), Number: p.Number, Status: lifecycle.Draft, Standing: lifecycle.Standing(p.Standing), Revision: p.Revision,
+		HasDraft: !p.Draft.IsZero(), Updated: p.Updated.UnixMicro(), Version: p.Version}
+	if !p.Released.IsZero() {
+		e.Status = lifecycle.Released
+	}
+	var c part.Content
+	if err := json.Unmarshal(p.Bytes, &c); err != nil {
+		return nil, fmt.Errorf("the content of %s: %w", p.Number, err)
+	}
+	e.Content = c
+	for _, place := range []string{"symbol", "land pattern", "body"} {
+		if c.Models()[place] == nil {
+			e.Missing = append(e.Missing, place)
+		}
+	}
+	return e, nil
+}
+
+// Watch returns a channel that hears of every deed from now on; a watcher that does not keep up misses some and
+// should ask anew. stop ends it.
+func (f *Follower) Watch() (events <-chan Event, stop func()) {
+	c := make(chan Event, 64)
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.watchers == nil {
+		f.watchers = map[chan Event]bool{}
+	}
+	f.watchers[c] = true
+	return c, func() {
+		f.mu.Lock()
+		defer f.mu.Unlock()
+		delete(f.watchers, c)
+	}
+}
+
+func (f *Follower) tell(e Event) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	for c := range f.watchers {
+		select {
+		case c <- e:
+		default:
+		}
+	}
+}

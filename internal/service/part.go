@@ -1,0 +1,676 @@
+package service
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/origin"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/blobs"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// partFormat is the format number of a part's content.
+const partFormat = "jolly-part/1"
+
+type origins map[string]origin.Origin
+
+// draftOf loads a part's newest content: its draft, or else what is released.
+func draftOf(h store.Head) store.ID {
+	if h.Draft.IsZero() {
+		return h.Released
+	}
+	return h.Draft
+}
+
+func decodePart(c store.Content) (p part.Content, o origins, err error) {
+	if err = json.Unmarshal(c.Bytes, &p); err == nil {
+		err = json.Unmarshal(c.Origins, &o)
+	}
+	return p, o, err
+}
+
+// build makes content from an edit. Texts that equal what base shows keep base's value and origin; others are read,
+// and a text that cannot be read without doubt is refused with its place.
+func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wire.PartEdit, base part.Content, from origins) (part.Content, origins, error) {
+	t, ok := cab.Template(in.Drawer)
+	if !ok || !t.Leaf {
+		return part.Content{}, nil, fault(Invalid, "drawer-unknown", fmt.Sprintf("The cabinet has no drawer %q that holds parts.", in.Drawer), "Choose one of the drawers that have no drawers inside.")
+	}
+	out := part.Content{Drawer: in.Drawer, Description: in.Description, Values: map[string]cabinet.Value{}, Sources: in.Sources, Datasheets: in.Datasheets,
+		Symbol: in.Symbol, LandPattern: in.LandPattern, Body: in.Body}
+	o := origins{}
+	bad := fault(Invalid, "values-wrong", "Nothing was saved:", "")
+	for key, text := range in.Values {
+		slot, ok := t.Slot(key)
+		if !ok {
+			if strings.TrimSpace(text) != "" {
+				bad.Places = append(bad.Places, wire.ProblemDetail{Location: "values." + key, Message: fmt.Sprintf("%q is not in the template of %s", key, t.Label)})
+			}
+			continue
+		}
+		if have := base.Values[key]; !have.IsBlank() && have.String() == strings.TrimSpace(text) {
+			out.Values[key], o["values."+key] = have, from["values."+key]
+			continue
+		}
+		v, problem := slot.Read(text, measure.Options{})
+		if problem != nil {
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: "values." + key, Message: problem.Why + "; " + problem.Mend})
+			continue
+		}
+		if !v.IsBlank() {
+			out.Values[key], o["values."+key] = v, origin.Origin{Person: c.Actor.Name, Written: text}
+		}
+	}
+	if err := s.checkLinks(ctx, &out, bad); err != nil {
+		return out, nil, err
+	}
+	if len(bad.Places) > 0 {
+		return out, nil, bad
+	}
+	if keep, ok := from["sources"]; ok && fmt.Sprint(base.Sources) == fmt.Sprint(in.Sources) {
+		o["sources"] = keep
+	} else if len(in.Sources) > 0 {
+		o["sources"] = origin.Origin{Person: c.Actor.Name}
+	}
+	out.Clean()
+	if built := t.Describe(out.Values); built != "" && (out.Description == "" || out.Description == t.Describe(base.Values)) {
+		out.Description = built // a description that nobody wrote by hand follows the values
+	}
+	return out, o, nil
+}
+
+// checkLinks makes sure that the files and models that a part names are there, and takes their present names.
+func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) error {
+	miss := func(where, what string) {
+		bad.Places = append(bad.Places, wire.ProblemDetail{Location: where, Message: what})
+	}
+	for i, f := range p.Datasheets {
+		h, err := store.ParseHash(f.Hash)
+		ok := false
+		if err == nil {
+			_, ok, err = blobs.Size(ctx, s.Store, h)
+			if err != nil {
+				return err
+			}
+		}
+		if !ok {
+			miss(fmt.Sprintf("datasheets[%d]", i), fmt.Sprintf("the file of the datasheet %q is not there; upload it first", f.Name))
+		}
+	}
+	for i, src := range p.Sources {
+		if part.NormaliseMPN(src.MPN) == "" || part.NormaliseMaker(src.Manufacturer) == "" {
+			miss(fmt.Sprintf("sources[%d]", i), "a source needs a manufacturer and a manufacturer part number")
+		}
+	}
+	for place, m := range p.Models() {
+		if m == nil {
+			continue
+		}
+		id, err := store.ParseID(m.ID)
+		if err != nil {
+			miss(place, fmt.Sprintf("%q is no model", m.ID))
+			continue
+		}
+		h, mc, err := s.loadModel(ctx, id)
+		switch {
+		case errors.Is(err, store.ErrNotFound):
+			miss(place, "there is no such model")
+		case err != nil:
+			return err
+		case string(mc.Kind) != place:
+			miss(place, fmt.Sprintf("%s is a %s, not a %s", mc.Name, mc.Kind, place))
+		case m.Revision < 0 || m.Revision > h.Revision:
+			miss(place, fmt.Sprintf("%s has no revision %d", mc.Name, m.Revision))
+		default:
+			m.Name = mc.Name
+		}
+	}
+	return nil
+}
+
+// save adds content to a head in a write and brings its source keys and uses up to date.
+func savePart(t *store.Tx, h *store.Head, p part.Content, o origins, template int, twin bool) (store.Content, error) {
+	raw, hash, err := document.Canonical(p)
+	if err != nil {
+		return store.Content{}, err
+	}
+	how, err := json.Marshal(o)
+	if err != nil {
+		return store.Content{}, err
+	}
+	c := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: partFormat, Template: template, Bytes: raw, Origins: how}
+	if err := t.AddContent(&c); err != nil {
+		return c, err
+	}
+	var keys []string
+	for _, s := range p.Sources {
+		keys = append(keys, s.Key())
+	}
+	if err := t.SetSources(h.ID, keys, twin); err != nil {
+		return c, err
+	}
+	h.Draft, h.Drawer = c.ID, p.Drawer
+	return c, t.SetUses(h.ID, "draft", usesOf(p))
+}
+
+func usesOf(p part.Content) (out []store.Use) {
+	for place, m := range p.Models() {
+		if m != nil {
+			if id, err := store.ParseID(m.ID); err == nil {
+				out = append(out, store.Use{Place: place, Child: id, ChildRevision: m.Revision})
+			}
+		}
+	}
+	return out
+}
+
+var numberForm = regexp.MustCompile(`^[\p{L}\p{N}][\p{L}\p{N} ._/+:#-]{0,63}$`)
+
+// CreatePart makes a part as a draft. Its number is the next of the drawer, or the one given.
+func (s *Service) CreatePart(ctx context.Context, c Call, in wire.PartEdit) (wire.Part, error) {
+	if err := allow(c, OpPartEdit); err != nil {
+		return wire.Part{}, err
+	}
+	if raw, ok, err := s.Store.DeedDone(ctx, c.Deed); ok && err == nil { // do not use up a number for a retry
+		var id store.ID
+		if err := json.Unmarshal(raw, &id); err == nil {
+			return s.Part(ctx, c, id.String())
+		}
+	}
+	cab, ch, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	p, o, err := s.build(ctx, c, cab, in, part.Content{}, nil)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	t, _ := cab.Template(p.Drawer)
+	number := strings.TrimSpace(in.Number)
+	for range 20 { // a number given by hand may lie ahead of the counter
+		next := number
+		if next == "" {
+			if t.Prefix == "" {
+				return wire.Part{}, fault(Invalid, "no-prefix", fmt.Sprintf("The drawer %s has no prefix for part numbers.", t.Label), "Give the part a number, or the drawer a prefix.")
+			}
+			n, err := s.Store.ReserveNumbers(ctx, t.Prefix, 1)
+			if err != nil {
+				return wire.Part{}, sentence(err, "part")
+			}
+			next = t.PartNumber(n)
+		} else if !numberForm.MatchString(next) {
+			return wire.Part{}, fault(Invalid, "number-form", fmt.Sprintf("%q cannot be a part number.", next), "Use letters, digits, blanks and . _ / + : # - only, at most 64.")
+		}
+		id, err := deed(ctx, s, c, OpPartEdit, "part", in, func(tx *store.Tx) (store.ID, error) {
+			h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: next, Standing: string(lifecycle.Active)}
+			if _, err := savePart(tx, &h, p, o, ch.Revision, in.KeepSeparate != ""); err != nil {
+				return h.ID, err
+			}
+			detail := map[string]any{"number": next, "drawer": p.Drawer}
+			if in.KeepSeparate != "" {
+				detail["keptSeparate"] = in.KeepSeparate
+			}
+			return h.ID, tx.Insert(&h, "made", detail)
+		})
+		if errors.Is(err, store.ErrNumberTaken) && number == "" {
+			continue
+		}
+		if err != nil {
+			return wire.Part{}, s.refused(ctx, err, next, p)
+		}
+		if number != "" {
+			s.stepPast(ctx, cab, number)
+		}
+		return s.Part(ctx, c, id.String())
+	}
+	return wire.Part{}, fault(Busy, "number-busy", "No free part number was found in twenty tries.", "Try again.")
+}
+
+// stepPast lets the counters continue after numbers of their form that were given from outside. The UNIQUE key is what
+// guards numbers; this only saves the counters from running into them.
+func (s *Service) stepPast(ctx context.Context, cab *cabinet.Cabinet, numbers ...string) {
+	past := map[string]int64{}
+	for _, prefix := range cab.Prefixes() {
+		for _, number := range numbers {
+			if rest, ok := strings.CutPrefix(strings.ToUpper(number), prefix+"-"); ok {
+				if n, err := strconv.ParseInt(rest, 10, 64); err == nil && n < 1e12 {
+					past[prefix] = max(past[prefix], n)
+				}
+			}
+		}
+	}
+	for prefix, n := range past {
+		if err := s.Store.StepPast(ctx, prefix, n); err != nil {
+			s.Log.Warn("stepping a counter past a number", "prefix", prefix, "error", err)
+		}
+	}
+}
+
+// refused says which key refused a part.
+func (s *Service) refused(ctx context.Context, err error, number string, p part.Content) error {
+	switch {
+	case errors.Is(err, store.ErrNumberTaken):
+		return fault(Clash, "number-taken", fmt.Sprintf("The part number %s is taken.", number), "Choose another, or leave it blank for the next one.")
+	case errors.Is(err, store.ErrSourceTaken):
+		for _, src := range p.Sources {
+			id, ok, e := s.Store.SourceHolder(ctx, src.Key())
+			if e != nil || !ok {
+				continue
+			}
+			if h, e := s.Store.Head(ctx, store.KindPart, id); e == nil && h.Number != number {
+				return fault(Clash, "source-taken", fmt.Sprintf("%s %s is in the library as %s; nothing was saved.", src.Manufacturer, src.MPN, h.Number),
+					"Use that part, or say in keepSeparate why this one stands beside it.")
+			}
+		}
+		return fault(Clash, "source-taken", "Another part has the same manufacturer part number; nothing was saved.", "Use that part, or say in keepSeparate why this one stands beside it.")
+	}
+	return err
+}
+
+// findPart loads a part's head by ID, number or former number.
+func (s *Service) findPart(ctx context.Context, key string) (store.Head, error) {
+	if id, err := store.ParseID(key); err == nil {
+		return s.Store.Head(ctx, store.KindPart, id)
+	}
+	return s.Store.HeadByNumber(ctx, store.KindPart, key)
+}
+
+// Part returns a part by ID or number.
+func (s *Service) Part(ctx context.Context, c Call, key string) (wire.Part, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.Part{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.Part{}, sentence(err, "part")
+	}
+	return s.partView(ctx, h)
+}
+
+func (s *Service) partView(ctx context.Context, h store.Head) (wire.Part, error) {
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	out := wire.Part{ID: h.ID.String(), Number: h.Number, Version: h.Version, Status: string(statusOf(h)), Standing: h.Standing, Revision: h.Revision,
+		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}}
+	if !h.Draft.IsZero() {
+		if out.Draft, _, err = s.contentView(ctx, cab, h.Draft); err != nil {
+			return out, err
+		}
+	}
+	if !h.Released.IsZero() {
+		if out.Released, _, err = s.contentView(ctx, cab, h.Released); err != nil {
+			return out, err
+		}
+	}
+	if out.Revisions, err = s.revisionsView(ctx, h.ID); err != nil {
+		return out, err
+	}
+	show := out.Draft
+	if show == nil {
+		show = out.Released
+	}
+	for _, m := range []*part.Model{show.Symbol, show.LandPattern, show.Body} {
+		if m == nil {
+			continue
+		}
+		if id, err := store.ParseID(m.ID); err == nil {
+			if mh, err := s.Store.Head(ctx, store.KindModel, id); err == nil && mh.Revision > m.Revision && m.Revision > 0 {
+				out.Newer = append(out.Newer, fmt.Sprintf("%s: revision %d is there, %d is used", m.Name, mh.Revision, m.Revision))
+			}
+		}
+	}
+	return out, nil
+}
+
+func statusOf(h store.Head) lifecycle.Status {
+	if h.Released.IsZero() {
+		return lifecycle.Draft
+	}
+	return lifecycle.Released
+}
+
+func (s *Service) revisionsView(ctx context.Context, head store.ID) ([]wire.Revision, error) {
+	rs, err := s.Store.Revisions(ctx, head)
+	out := []wire.Revision{}
+	for _, r := range rs {
+		out = append(out, wire.Revision{Number: r.Number, Note: r.Note, By: s.person(ctx, r.Account), At: r.At, Hash: r.Hash.String()})
+	}
+	return out, err
+}
+
+func (s *Service) contentView(ctx context.Context, cab *cabinet.Cabinet, id store.ID) (*wire.PartContent, part.Content, error) {
+	c, err := s.Store.Content(ctx, id)
+	if err != nil {
+		return nil, part.Content{}, err
+	}
+	p, o, err := decodePart(c)
+	if err != nil {
+		return nil, p, err
+	}
+	out := &wire.PartContent{Drawer: p.Drawer, Description: p.Description, Values: []wire.Value{}, Sources: append([]part.Source{}, p.Sources...),
+		Datasheets: append([]part.File{}, p.Datasheets...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, Hash: c.Hash.String(), Template: c.Template,
+		Findings: []finding.Finding{}}
+	view := func(key, label string) {
+		v := p.Values[key]
+		w := wire.Value{Key: key, Label: label, Type: string(v.Type), Text: v.String()}
+		if from, ok := o["values."+key]; ok {
+			w.Origin = &from
+		}
+		out.Values = append(out.Values, w)
+	}
+	t, ok := cab.Template(p.Drawer)
+	if ok {
+		for _, sl := range t.Slots {
+			view(sl.Key, sl.Label)
+		}
+		out.Findings = append(out.Findings, part.Check(p, t)...)
+	}
+	for key := range p.Values {
+		if !ok || !t.Has(key) {
+			view(key, key)
+		}
+	}
+	return out, p, nil
+}
+
+// SaveDraft replaces a part's draft. version is the one that was edited: when the part has moved on, nothing is saved
+// and the error carries the part as it is now.
+func (s *Service) SaveDraft(ctx context.Context, c Call, key string, version int, in wire.PartEdit) (wire.Part, error) {
+	if err := allow(c, OpPartEdit); err != nil {
+		return wire.Part{}, err
+	}
+	cab, ch, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.Part{}, sentence(err, "part")
+	}
+	_, err = deed(ctx, s, c, OpPartEdit, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.Head(store.KindPart, h.ID)
+		if err != nil {
+			return 0, err
+		}
+		if h.Version != version {
+			return 0, store.ErrConflict
+		}
+		was, err := t.Content(draftOf(h))
+		if err != nil {
+			return 0, err
+		}
+		base, from, err := decodePart(was)
+		if err != nil {
+			return 0, err
+		}
+		p, o, err := s.build(ctx, c, cab, in, base, from)
+		if err != nil {
+			return 0, err
+		}
+		now, err := savePart(t, &h, p, o, ch.Revision, in.KeepSeparate != "")
+		if err != nil {
+			return 0, err
+		}
+		changes, err := document.Diff(was.Bytes, now.Bytes)
+		if err != nil {
+			return 0, err
+		}
+		if len(changes) > 200 {
+			changes = changes[:200]
+		}
+		return h.Version, t.Update(&h, "draft saved", map[string]any{"changes": changes})
+	})
+	if err != nil {
+		return wire.Part{}, s.conflict(ctx, s.refused(ctx, err, h.Number, part.Content{Sources: in.Sources}), h.ID)
+	}
+	return s.Part(ctx, c, h.ID.String())
+}
+
+// conflict adds to a lost edit the part as it is now, and who changed it.
+func (s *Service) conflict(ctx context.Context, err error, id store.ID) error {
+	var e *Error
+	if !errors.As(err, &e) || e.Type != "changed-meanwhile" {
+		return err
+	}
+	h, herr := s.Store.Head(ctx, store.KindPart, id)
+	if herr != nil {
+		return err
+	}
+	now, verr := s.partView(ctx, h)
+	if verr != nil {
+		return err
+	}
+	who := "somebody else"
+	if entries, terr := s.Store.Trail(ctx, id, 0, 1); terr == nil && len(entries) == 1 {
+		who = s.person(ctx, entries[0].Account)
+	}
+	out := fault(Clash, "part-changed", fmt.Sprintf("%s was changed by %s meanwhile; nothing was saved.", h.Number, who), "Compare the two and save again.")
+	out.Current = &now
+	return out
+}
+
+// Release freezes a part's draft as its next revision.
+func (s *Service) Release(ctx context.Context, c Call, key string, version int, in wire.Release) (wire.Part, error) {
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.Part{}, sentence(err, "part")
+	}
+	_, err = s.release(ctx, c, []wire.PartBase{{ID: h.ID.String(), Version: version}}, in.Note)
+	if err != nil {
+		return wire.Part{}, s.conflict(ctx, err, h.ID)
+	}
+	return s.Part(ctx, c, h.ID.String())
+}
+
+// ReleaseMany releases several drafts in one deed: all of them or none.
+func (s *Service) ReleaseMany(ctx context.Context, c Call, in wire.BulkRelease) (wire.Released, error) {
+	return s.release(ctx, c, in.Parts, in.Note)
+}
+
+func (s *Service) release(ctx context.Context, c Call, bases []wire.PartBase, note string) (wire.Released, error) {
+	if strings.TrimSpace(note) == "" {
+		return wire.Released{}, fault(Invalid, "no-note", "A release needs a note.", "Say in a few words what was made or changed.")
+	}
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.Released{}, err
+	}
+	return deed(ctx, s, c, OpPartRelease, "part", []any{bases, note}, func(t *store.Tx) (wire.Released, error) {
+		out := wire.Released{Numbers: []string{}}
+		bad := fault(Invalid, "not-ready", "Nothing was released:", "")
+		seen := map[string]bool{}
+		for _, b := range bases {
+			id, err := store.ParseID(b.ID)
+			if err != nil {
+				return out, fault(Invalid, "id-wrong", err.Error()+".", "")
+			}
+			if seen[b.ID] {
+				continue
+			}
+			seen[b.ID] = true
+			h, err := t.Head(store.KindPart, id)
+			if err != nil {
+				return out, err
+			}
+			if h.Version != b.Version {
+				return out, store.ErrConflict
+			}
+			if h.Draft.IsZero() {
+				bad.Places = append(bad.Places, wire.ProblemDetail{Location: h.Number, Message: h.Number + " has no draft: all of it is released"})
+				continue
+			}
+			content, err := t.Content(h.Draft)
+			if err != nil {
+				return out, err
+			}
+			p, _, err := decodePart(content)
+			if err != nil {
+				return out, err
+			}
+			tpl, ok := cab.Template(p.Drawer)
+			if !ok {
+				return out, fault(Invalid, "drawer-unknown", fmt.Sprintf("%s is in the drawer %q, which the cabinet lacks.", h.Number, p.Drawer), "")
+			}
+			for _, f := range part.Check(p, tpl) {
+				if f.Severity == finding.Error && len(bad.Places) < 50 {
+					bad.Places = append(bad.Places, wire.ProblemDetail{Location: h.Number + " " + f.Field, Message: h.Number + ": " + f.What + "; " + f.Mend})
+				}
+			}
+			if len(bad.Places) > 0 {
+				continue
+			}
+			if err := t.AddRevision(&h, content, note); err != nil {
+				return out, err
+			}
+			if err := t.SetUses(h.ID, "draft", nil); err != nil {
+				return out, err
+			}
+			if err := t.SetUses(h.ID, "released", usesOf(p)); err != nil {
+				return out, err
+			}
+			if err := t.Update(&h, "released", map[string]any{"revision": h.Revision, "note": note, "hash": content.Hash.String()}); err != nil {
+				return out, err
+			}
+			out.Parts++
+			if len(out.Numbers) < 100 {
+				out.Numbers = append(out.Numbers, h.Number)
+			}
+		}
+		if len(bad.Places) > 0 {
+			return out, bad
+		}
+		return out, nil
+	})
+}
+
+// SetStanding says how a part may be used from now on.
+func (s *Service) SetStanding(ctx context.Context, c Call, key string, version int, in wire.Standing) (wire.Part, error) {
+	standing, err := lifecycle.ParseStanding(in.Standing)
+	if err != nil {
+		return wire.Part{}, fault(Invalid, "standing-wrong", err.Error()+".", "")
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.Part{}, sentence(err, "part")
+	}
+	_, err = deed(ctx, s, c, OpPartStanding, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.Head(store.KindPart, h.ID)
+		if err != nil {
+			return 0, err
+		}
+		if h.Version != version {
+			return 0, store.ErrConflict
+		}
+		was := h.Standing
+		h.Standing = string(standing)
+		return h.Version, t.Update(&h, "standing changed", map[string]any{"from": was, "to": standing, "why": in.Why})
+	})
+	if err != nil {
+		return wire.Part{}, s.conflict(ctx, err, h.ID)
+	}
+	return s.Part(ctx, c, h.ID.String())
+}
+
+// PartRevision returns the content of a released revision.
+func (s *Service) PartRevision(ctx context.Context, c Call, key string, number int) (wire.PartContent, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.PartContent{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.PartContent{}, sentence(err, "part")
+	}
+	r, err := s.Store.Revision(ctx, h.ID, number)
+	if err != nil {
+		return wire.PartContent{}, sentence(err, "revision")
+	}
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.PartContent{}, err
+	}
+	v, _, err := s.contentView(ctx, cab, r.Content)
+	if err != nil {
+		return wire.PartContent{}, err
+	}
+	return *v, nil
+}
+
+// PartDiff compares two revisions of a part field by field; 0 stands for the draft. Measures are compared as shown.
+func (s *Service) PartDiff(ctx context.Context, c Call, key string, from, to int) (wire.Diff, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.Diff{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.Diff{}, sentence(err, "part")
+	}
+	var shown [2][]byte
+	for i, n := range []int{from, to} {
+		id := h.Draft
+		if n > 0 {
+			r, err := s.Store.Revision(ctx, h.ID, n)
+			if err != nil {
+				return wire.Diff{}, sentence(err, "revision")
+			}
+			id = r.Content
+		}
+		if id.IsZero() {
+			return wire.Diff{}, fault(Unknown, "no-draft", fmt.Sprintf("%s has no draft.", h.Number), "Compare two revisions.")
+		}
+		content, err := s.Store.Content(ctx, id)
+		if err != nil {
+			return wire.Diff{}, err
+		}
+		p, _, err := decodePart(content)
+		if err != nil {
+			return wire.Diff{}, err
+		}
+		if shown[i], err = shownForm(p); err != nil {
+			return wire.Diff{}, err
+		}
+	}
+	changes, err := document.Diff(shown[0], shown[1])
+	return wire.Diff{From: from, To: to, Changes: append([]document.Change{}, changes...)}, err
+}
+
+// shownForm is a part's content with every value as people read it, for comparing.
+func shownForm(p part.Content) ([]byte, error) {
+	values := map[string]string{}
+	for k, v := range p.Values {
+		values[k] = v.String()
+	}
+	return json.Marshal(map[string]any{"drawer": p.Drawer, "description": p.Description, "values": values, "sources": p.Sources,
+		"datasheets": p.Datasheets, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body})
+}
+
+// Trail returns the trail of a part, newest first.
+func (s *Service) PartTrail(ctx context.Context, c Call, key string, offset, limit int) (wire.TrailList, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.TrailList{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.TrailList{}, sentence(err, "part")
+	}
+	offset, limit = page(offset, limit)
+	es, err := s.Store.Trail(ctx, h.ID, offset, limit)
+	out := wire.TrailList{Items: []wire.TrailEntry{}}
+	for _, e := range es {
+		out.Items = append(out.Items, wire.TrailEntry{Seq: e.Seq, At: e.At, By: s.person(ctx, e.Account), Action: e.Action, Detail: e.Detail, Deed: e.Deed.String()})
+	}
+	return out, err
+}

@@ -1,0 +1,253 @@
+package service
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"jollydrawer/core/document"
+	"jollydrawer/core/intake"
+	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const jobTakeIn = "take-in"
+
+type takeInPayload struct {
+	Intake  store.ID
+	Version int
+	Request wire.TakeIn
+	At      time.Time
+}
+
+// TakeIn starts taking an intake in. The answer is the job that does it; the same deed sent again gives the same job.
+func (s *Service) TakeIn(ctx context.Context, c Call, id store.ID, version int, in wire.TakeIn) (wire.Job, error) {
+	if err := allow(c, OpIntakeTakeIn); err != nil {
+		return wire.Job{}, err
+	}
+	if c.Deed.IsZero() {
+		c.Deed = store.NewID()
+	}
+	if j, err := s.Store.JobOfDeed(ctx, c.Deed); err == nil {
+		return jobView(j), nil
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if doc.Taken != nil {
+		return wire.Job{}, fault(Clash, "taken-in", h.Number+" was taken in already; nothing was changed.", "Look at what it made.")
+	}
+	if h.Version != version {
+		return wire.Job{}, sentence(store.ErrConflict, "intake")
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if err := ready(e, in); err != nil {
+		return wire.Job{}, err
+	}
+	now := store.Stamp(s.Now())
+	payload, err := json.Marshal(takeInPayload{id, version, in, now})
+	if err != nil {
+		return wire.Job{}, err
+	}
+	j := store.Job{ID: store.NewID(), Kind: jobTakeIn, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), State: store.JobWaiting,
+		Total: int64(e.result.Counts[intake.New]), Created: now, Updated: now}
+	if err := s.Store.AddJob(ctx, &j); err != nil {
+		if again, e := s.Store.JobOfDeed(ctx, c.Deed); e == nil {
+			return jobView(again), nil
+		}
+		return wire.Job{}, sentence(err, "job")
+	}
+	s.Jobs.Wake()
+	return jobView(j), nil
+}
+
+// ready says why an intake cannot be taken in as it is.
+func ready(e *evaluation, in wire.TakeIn) error {
+	if e.problem != nil {
+		return e.problem
+	}
+	if e.digest != in.Digest {
+		return fault(Clash, "preview-stale", "The library, the crosswalk or the rows changed since you looked; nothing was taken in.", "Look at the preview again.")
+	}
+	if n := e.result.Counts[intake.Blocked]; n > 0 && !in.LeaveBlocked {
+		return fault(Invalid, "rows-blocked", fmt.Sprintf("%d rows cannot be taken in; nothing was changed.", n), "Mend them, or say that they are to be left out.")
+	}
+	return nil
+}
+
+// runTakeIn is the job: it works the intake out again, reserves numbers, stages the parts and switches them visible.
+func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Progress) error {
+	var p takeInPayload
+	if err := json.Unmarshal([]byte(j.Payload), &p); err != nil {
+		return err
+	}
+	h, doc, err := s.loadIntake(ctx, p.Intake)
+	if err != nil {
+		return err
+	}
+	if doc.Taken != nil || h.Version != p.Version {
+		return fault(Clash, "changed-meanwhile", "The intake was changed or taken in by somebody else meanwhile; nothing was taken in.", "Look at it again.")
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return err
+	}
+	if err := ready(e, p.Request); err != nil {
+		return err
+	}
+	parts, err := s.newParts(ctx, e, h, doc)
+	if err != nil {
+		return err
+	}
+	if err := progress(0, int64(len(parts))); err != nil {
+		return err
+	}
+	d, err := s.newDeed(Call{Actor: Actor{ID: j.Account}, Deed: j.Deed}, OpIntakeTakeIn, p)
+	if err != nil {
+		return err
+	}
+	d.At = p.At
+	staging, err := s.Store.Stage(ctx, d, parts, "made by intake", func(done int) error { return progress(int64(done), int64(len(parts))) })
+	if err != nil {
+		return takeInRefused(err)
+	}
+	out := wire.TakenIn{Intake: h.Number, Parts: len(parts), Counts: map[string]int{}, Numbers: []string{}}
+	for _, st := range intake.States {
+		out.Counts[string(st)] = e.result.Counts[st]
+	}
+	for i, n := range parts {
+		if i < 100 {
+			out.Numbers = append(out.Numbers, n.Head.Number)
+		}
+	}
+	if len(parts) > 0 {
+		out.First, out.Last = parts[0].Head.Number, parts[len(parts)-1].Head.Number
+	}
+	result, err := json.Marshal(out)
+	if err != nil {
+		return err
+	}
+	doc.Taken = &takenDoc{Crosswalk: e.cwRev, Cabinet: e.cabRev, Result: out}
+	_, err = s.Store.Switch(ctx, d, staging, len(parts), func(t *store.Tx) (any, error) {
+		h, err := t.Head(store.KindIntake, p.Intake)
+		if err != nil {
+			return nil, err
+		}
+		if h.Version != p.Version {
+			return nil, store.ErrConflict
+		}
+		if err := saveDoc(t, &h, intakeFormat, doc); err != nil {
+			return nil, err
+		}
+		if err := t.Update(&h, "taken in", map[string]any{"parts": len(parts), "counts": out.Counts, "crosswalk": e.cwRev, "cabinet": e.cabRev}); err != nil {
+			return nil, err
+		}
+		return out, t.EndJob(j, string(result))
+	})
+	return takeInRefused(err)
+}
+
+func takeInRefused(err error) error {
+	switch {
+	case errors.Is(err, store.ErrSourceTaken):
+		return fault(Clash, "source-taken", "Somebody else brought in one of the same parts meanwhile; nothing was taken in.", "Look at the preview again.")
+	case errors.Is(err, store.ErrNumberTaken):
+		return fault(Clash, "number-taken", "One of the part numbers was taken meanwhile; nothing was taken in.", "Try again; a number the file brings shows up in the preview.")
+	case errors.Is(err, store.ErrConflict):
+		return fault(Clash, "changed-meanwhile", "The intake was changed, stopped or taken in by somebody else meanwhile; nothing was taken in.", "Look at it again.")
+	}
+	return err
+}
+
+// newParts turns the new candidates into parts with numbers of their own.
+func (s *Service) newParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc) ([]store.NewPart, error) {
+	need, given := map[string]int{}, []string{}
+	for _, c := range e.result.Candidates {
+		if c.State != intake.New {
+			continue
+		}
+		t, _ := e.cab.Template(c.Content.Drawer)
+		switch {
+		case c.Number != "":
+			given = append(given, c.Number)
+		case t.Prefix == "":
+			return nil, fault(Invalid, "no-prefix", fmt.Sprintf("The drawer %s has no prefix for part numbers; nothing was taken in.", t.Label), "Give it one in the cabinet.")
+		default:
+			need[t.Prefix]++
+		}
+	}
+	// Counters step past the numbers that the file brings before any is reserved, so that the two never meet.
+	s.stepPast(ctx, e.cab, given...)
+	next := map[string]int64{}
+	for prefix, n := range need {
+		first, err := s.Store.ReserveNumbers(ctx, prefix, n)
+		if err != nil {
+			return nil, err
+		}
+		next[prefix] = first
+	}
+	parts := make([]store.NewPart, 0, e.result.Counts[intake.New])
+	for _, c := range e.result.Candidates {
+		if c.State != intake.New {
+			continue
+		}
+		number := c.Number
+		if number == "" {
+			t, _ := e.cab.Template(c.Content.Drawer)
+			number = t.PartNumber(next[t.Prefix])
+			next[t.Prefix]++
+		}
+		raw, hash, err := document.Canonical(c.Content)
+		if err != nil {
+			return nil, err
+		}
+		how, err := json.Marshal(c.Origins)
+		if err != nil {
+			return nil, err
+		}
+		n := store.NewPart{Head: store.Head{ID: store.NewID(), Kind: store.KindPart, Number: number, Drawer: c.Content.Drawer},
+			Content: store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: partFormat, Template: e.cabRev, Bytes: raw, Origins: how},
+			Detail:  map[string]any{"intake": h.Number, "file": doc.FileName, "row": c.Row}}
+		for _, src := range c.Content.Sources {
+			n.Sources = append(n.Sources, src.Key())
+		}
+		parts = append(parts, n)
+	}
+	return parts, nil
+}
+
+func jobView(j store.Job) wire.Job {
+	out := wire.Job{ID: j.ID.String(), Kind: j.Kind, State: j.State, Done: j.Done, Total: j.Total, Error: j.Error}
+	var t wire.TakenIn
+	if j.Kind == jobTakeIn && j.State == store.JobDone && json.Unmarshal([]byte(j.Result), &t) == nil {
+		out.TakenIn = &t
+	}
+	return out
+}
+
+// Job returns a job.
+func (s *Service) Job(ctx context.Context, c Call, id store.ID) (wire.Job, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.Job{}, err
+	}
+	j, err := s.Store.Job(ctx, id)
+	return jobView(j), sentence(err, "job")
+}
+
+// StopJob asks for a job to be stopped; what it was doing leaves nothing behind.
+func (s *Service) StopJob(ctx context.Context, c Call, id store.ID) (wire.Job, error) {
+	if err := allow(c, OpIntakeTakeIn); err != nil {
+		return wire.Job{}, err
+	}
+	if err := s.Store.StopJob(ctx, id); err != nil {
+		return wire.Job{}, sentence(err, "job")
+	}
+	return s.Job(ctx, c, id)
+}

@@ -1,0 +1,184 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"io"
+	"log"
+	"strings"
+	"time"
+
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/database"
+)
+
+// migrations are the schema's steps, one DDL statement each, applied in this order and never changed afterwards.
+var migrations = []string{
+	`CREATE TABLE accounts (id BINARY(16) PRIMARY KEY, login VARCHAR(64) COLLATE utf8mb4_general_ci NOT NULL UNIQUE, name VARCHAR(120) NOT NULL,
+		role VARCHAR(16) NOT NULL, password VARCHAR(255) NOT NULL, disabled BOOLEAN NOT NULL DEFAULT FALSE, version INT NOT NULL, created DATETIME(6) NOT NULL)`,
+	`CREATE TABLE sessions (hash BINARY(32) PRIMARY KEY, account BINARY(16) NOT NULL, csrf VARCHAR(64) NOT NULL, created DATETIME(6) NOT NULL,
+		expires DATETIME(6) NOT NULL, KEY (account), KEY (expires))`,
+	`CREATE TABLE tokens (id BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, name VARCHAR(120) NOT NULL, hash BINARY(32) NOT NULL UNIQUE,
+		created DATETIME(6) NOT NULL, expires DATETIME(6) NOT NULL, KEY (account))`,
+	`CREATE TABLE deeds (id BINARY(16) PRIMARY KEY, kind VARCHAR(48) NOT NULL, account BINARY(16) NULL, at DATETIME(6) NOT NULL,
+		request BINARY(32) NOT NULL, result MEDIUMTEXT NOT NULL)`,
+	`CREATE TABLE heads (id BINARY(16) PRIMARY KEY, kind VARCHAR(16) NOT NULL, number VARCHAR(120) COLLATE utf8mb4_general_ci NOT NULL, version INT NOT NULL,
+		drawer VARCHAR(48) NOT NULL DEFAULT '', standing VARCHAR(24) NOT NULL DEFAULT '', revision INT NOT NULL DEFAULT 0, draft BINARY(16) NULL,
+		released BINARY(16) NULL, trail_seq INT NOT NULL, trail_hash BINARY(32) NOT NULL, deed BINARY(16) NOT NULL, updated DATETIME(6) NOT NULL,
+		UNIQUE KEY (kind, number), KEY (deed), KEY (kind, updated))`,
+	`CREATE TABLE contents (id BINARY(16) PRIMARY KEY, head BINARY(16) NOT NULL, hash BINARY(32) NOT NULL, format VARCHAR(32) NOT NULL,
+		template INT NOT NULL DEFAULT 0, bytes MEDIUMBLOB NOT NULL, origins MEDIUMBLOB NOT NULL, deed BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, KEY (head))`,
+	`CREATE TABLE revisions (head BINARY(16) NOT NULL, number INT NOT NULL, content BINARY(16) NOT NULL, hash BINARY(32) NOT NULL, hash_before BINARY(32) NULL,
+		note TEXT NOT NULL, account BINARY(16) NULL, at DATETIME(6) NOT NULL, deed BINARY(16) NOT NULL, PRIMARY KEY (head, number))`,
+	`CREATE TABLE trail (head BINARY(16) NOT NULL, seq INT NOT NULL, deed BINARY(16) NOT NULL, account BINARY(16) NULL, at DATETIME(6) NOT NULL,
+		action VARCHAR(48) NOT NULL, detail TEXT NOT NULL, hash_before BINARY(32) NULL, hash BINARY(32) NOT NULL, PRIMARY KEY (head, seq), KEY (deed))`,
+	`CREATE TABLE outbox (deed BINARY(16) PRIMARY KEY, kind VARCHAR(48) NOT NULL, at DATETIME(6) NOT NULL)`,
+	`CREATE TABLE feed (position BIGINT PRIMARY KEY, deed BINARY(16) NOT NULL UNIQUE, kind VARCHAR(48) NOT NULL, at DATETIME(6) NOT NULL)`,
+	`CREATE TABLE counters (prefix VARCHAR(16) PRIMARY KEY, next BIGINT NOT NULL)`,
+	`CREATE TABLE source_keys (k BINARY(32) NOT NULL, twin SMALLINT NOT NULL, head BINARY(16) NOT NULL, PRIMARY KEY (k, twin), KEY (head))`,
+	`CREATE TABLE uses (parent BINARY(16) NOT NULL, place VARCHAR(32) NOT NULL, child BINARY(16) NOT NULL, child_revision INT NOT NULL,
+		PRIMARY KEY (parent, place), KEY (child))`,
+	`CREATE TABLE files (hash BINARY(32) PRIMARY KEY, size BIGINT NOT NULL, chunks INT NOT NULL, at DATETIME(6) NOT NULL)`,
+	`CREATE TABLE chunks (hash BINARY(32) NOT NULL, n INT NOT NULL, bytes MEDIUMBLOB NOT NULL, PRIMARY KEY (hash, n))`,
+	`CREATE TABLE jobs (id BINARY(16) PRIMARY KEY, kind VARCHAR(32) NOT NULL, deed BINARY(16) NOT NULL UNIQUE, account BINARY(16) NOT NULL, head BINARY(16) NULL,
+		payload MEDIUMTEXT NOT NULL, state VARCHAR(12) NOT NULL, fence INT NOT NULL DEFAULT 0, lease_until DATETIME(6) NULL, done BIGINT NOT NULL DEFAULT 0,
+		total BIGINT NOT NULL DEFAULT 0, stop BOOLEAN NOT NULL DEFAULT FALSE, result MEDIUMTEXT NOT NULL, error TEXT NOT NULL, created DATETIME(6) NOT NULL,
+		updated DATETIME(6) NOT NULL, KEY (state), KEY (head))`,
+	`CREATE TABLE stagings (id BINARY(16) PRIMARY KEY, deed BINARY(16) NOT NULL, at DATETIME(6) NOT NULL)`,
+	`CREATE TABLE staged_heads (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, number VARCHAR(120) NOT NULL, drawer VARCHAR(48) NOT NULL,
+		content BINARY(16) NOT NULL, trail_hash BINARY(32) NOT NULL, PRIMARY KEY (staging, head))`,
+	`CREATE TABLE staged_keys (staging BINARY(16) NOT NULL, k BINARY(32) NOT NULL, head BINARY(16) NOT NULL, PRIMARY KEY (staging, k))`,
+	`CREATE TABLE seals (n BIGINT PRIMARY KEY, at DATETIME(6) NOT NULL, heads BIGINT NOT NULL, root BINARY(32) NOT NULL)`,
+}
+
+// rights of the service's account, by table: content, revisions and the trail are written once.
+var rights = map[string]string{
+	"deeds": "SELECT, INSERT", "contents": "SELECT, INSERT", "revisions": "SELECT, INSERT", "trail": "SELECT, INSERT", "seals": "SELECT, INSERT",
+	"files": "SELECT, INSERT", "chunks": "SELECT, INSERT", "feed": "SELECT, INSERT", "goose_db_version": "SELECT",
+}
+
+// readWrite are the tables whose rows the service changes and removes.
+var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys"}
+
+// Grants lists the statements that give the service's account just the rights it needs on a schema.
+func Grants(schema, account string) []string {
+	var out []string
+	for _, t := range readWrite {
+		out = append(out, fmt.Sprintf("GRANT SELECT, INSERT, UPDATE, DELETE ON `%s`.`%s` TO %s", schema, t, account))
+	}
+	for _, t := range []string{"deeds", "contents", "revisions", "trail", "seals", "files", "chunks", "feed", "goose_db_version"} {
+		out = append(out, fmt.Sprintf("GRANT %s ON `%s`.`%s` TO %s", rights[t], schema, t, account))
+	}
+	return out
+}
+
+// ErrNewer is returned where the schema was made by a newer version of the program.
+var ErrNewer = errors.New("the database belongs to a newer version of Jolly Drawer: start that version, or restore a backup made with this one")
+
+// Migrate brings the schema up to date through the owner's account and grants the service's account its rights.
+// Several instances may do so at once: a lease row lets one of them work while the others wait.
+func Migrate(ctx context.Context, ownerDSN, serviceAccount string) error {
+	db, err := openSQL(ownerDSN)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	db.SetMaxOpenConns(4)
+	release, err := migrationLease(ctx, db)
+	if err != nil {
+		return err
+	}
+	defer release()
+	var steps []*goose.Migration
+	for i, ddl := range migrations {
+		steps = append(steps, goose.NewGoMigration(int64(i+1), &goose.GoFunc{RunDB: func(ctx context.Context, db *sql.DB) error {
+			_, err := db.ExecContext(ctx, ddl)
+			var name string
+			// A server killed between the DDL and the version row has made the table already.
+			if code(err) == 1050 {
+				name = strings.Fields(ddl)[2]
+				return db.QueryRowContext(ctx, "SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name = ?", name).Scan(&name)
+			}
+			return err
+		}}, nil))
+	}
+	p, err := goose.NewProvider(database.DialectMySQL, db, nil, goose.WithGoMigrations(steps...), goose.WithDisableGlobalRegistry(true), goose.WithLogger(log.New(io.Discard, "", 0)))
+	if err != nil {
+		return fmt.Errorf("preparing the migrations: %w", err)
+	}
+	at, err := p.GetDBVersion(ctx)
+	if err != nil {
+		return fmt.Errorf("reading the schema's version: %w", err)
+	}
+	if at > int64(len(migrations)) {
+		return ErrNewer
+	}
+	if _, err := p.Up(ctx); err != nil {
+		return fmt.Errorf("bringing the schema up to date: %w", err)
+	}
+	if serviceAccount == "" {
+		return nil
+	}
+	var schema string
+	if err := db.QueryRowContext(ctx, "SELECT DATABASE()").Scan(&schema); err != nil {
+		return err
+	}
+	for _, q := range Grants(schema, serviceAccount) {
+		if _, err := db.ExecContext(ctx, q); err != nil {
+			return fmt.Errorf("granting rights to the service's account: %w", err)
+		}
+	}
+	return sweepStagings(ctx, db)
+}
+
+// migrationLease takes the one row that allows migrating; a holder that died lets go of it after its time.
+func migrationLease(ctx context.Context, db *sql.DB) (func(), error) {
+	for _, q := range []string{
+		"CREATE TABLE IF NOT EXISTS migration_lease (id TINYINT PRIMARY KEY, holder BINARY(16) NOT NULL, until DATETIME(6) NOT NULL)",
+		"INSERT IGNORE INTO migration_lease VALUES (1, REPEAT('\\0', 16), '2000-01-01')",
+	} {
+		if _, err := db.ExecContext(ctx, q); err != nil {
+			return nil, fmt.Errorf("taking the migration lease: %w", err)
+		}
+	}
+	me := NewID()
+	for end := time.Now().Add(2 * time.Minute); time.Now().Before(end); {
+		r, err := db.ExecContext(ctx, "UPDATE migration_lease SET holder = ?, until = NOW(6) + INTERVAL 60 SECOND WHERE id = 1 AND until < NOW(6)", me[:])
+		if err != nil && !Transient(err) {
+			return nil, fmt.Errorf("taking the migration lease: %w", err)
+		}
+		if err == nil {
+			if n, _ := r.RowsAffected(); n == 1 {
+				return func() {
+					_, _ = db.ExecContext(context.WithoutCancel(ctx), "UPDATE migration_lease SET until = '2000-01-01' WHERE id = 1 AND holder = ?", me[:])
+				}, nil
+			}
+		}
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-time.After(200 * time.Millisecond):
+		}
+	}
+	return nil, errors.New("another instance has been bringing the schema up to date for two minutes: look at its log, then start again")
+}
+
+// sweepStagings removes what abandoned bulk deeds left: rows that nothing points at. It needs the owner's account,
+// because the service may not delete content.
+func sweepStagings(ctx context.Context, db *sql.DB) error {
+	const old = "SELECT s.id FROM stagings s LEFT JOIN jobs j ON j.deed = s.deed AND j.state IN ('waiting','running') WHERE j.id IS NULL AND s.at < NOW(6) - INTERVAL 10 MINUTE"
+	for _, q := range []string{
+		"DELETE c FROM contents c JOIN staged_heads h ON h.content = c.id JOIN (" + old + ") o ON o.id = h.staging WHERE NOT EXISTS (SELECT 1 FROM heads x WHERE x.id = h.head)",
+		"DELETE t FROM trail t JOIN staged_heads h ON h.head = t.head JOIN (" + old + ") o ON o.id = h.staging WHERE NOT EXISTS (SELECT 1 FROM heads x WHERE x.id = h.head)",
+		"DELETE h FROM staged_heads h JOIN (" + old + ") o ON o.id = h.staging",
+		"DELETE k FROM staged_keys k JOIN (" + old + ") o ON o.id = k.staging",
+		"DELETE s FROM stagings s JOIN (" + old + ") o ON o.id = s.id",
+	} {
+		if _, err := db.ExecContext(ctx, q); err != nil {
+			return fmt.Errorf("sweeping abandoned stagings: %w", err)
+		}
+	}
+	return nil
+}

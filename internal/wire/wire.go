@@ -1,0 +1,554 @@
+// Package wire holds the requests and responses of the API: what the service gives and takes, what the client sends
+// and reads, and what the OpenAPI document is made from. Lists are never null; a measure travels as the text an
+// engineer would write, beside its exact form where that matters.
+package wire
+
+import (
+	"time"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/origin"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/rows"
+)
+
+// Me is the person who is signed in.
+type Me struct {
+	ID    string   `json:"id"`
+	Login string   `json:"login"`
+	Name  string   `json:"name"`
+	Role  string   `json:"role" enum:"reader,engineer,librarian,administrator"`
+	May   []string `json:"may" doc:"The operations this role allows"`
+	CSRF  string   `json:"csrf,omitempty" doc:"To be sent as X-CSRF-Token with every change made with the session cookie"`
+}
+
+// SignIn is the request for a session.
+type SignIn struct {
+	Login    string `json:"login" maxLength:"64"`
+	Password string `json:"password" maxLength:"200"`
+}
+
+// Account is a person who may sign in.
+type Account struct {
+	ID       string `json:"id"`
+	Login    string `json:"login"`
+	Name     string `json:"name"`
+	Role     string `json:"role"`
+	Disabled bool   `json:"disabled"`
+}
+
+// NewAccount is the request for an account.
+type NewAccount struct {
+	Login    string `json:"login" minLength:"2" maxLength:"64" pattern:"^[a-z][a-z0-9._-]*$"`
+	Name     string `json:"name" minLength:"1" maxLength:"120"`
+	Role     string `json:"role" enum:"reader,engineer,librarian,administrator"`
+	Password string `json:"password" maxLength:"200"`
+}
+
+// AccountChange changes an account; what is left out stays.
+type AccountChange struct {
+	Role     string `json:"role,omitempty" enum:"reader,engineer,librarian,administrator"`
+	Password string `json:"password,omitempty" maxLength:"200"`
+	Disabled *bool  `json:"disabled,omitempty"`
+}
+
+// Token is a personal API token. The secret is shown once, when it is made.
+type Token struct {
+	ID      string    `json:"id"`
+	Name    string    `json:"name"`
+	Created time.Time `json:"created"`
+	Expires time.Time `json:"expires"`
+	Secret  string    `json:"secret,omitempty"`
+}
+
+// NewToken is the request for a token.
+type NewToken struct {
+	Name string `json:"name" minLength:"1" maxLength:"120"`
+	Days int    `json:"days" minimum:"1" maximum:"730" default:"365"`
+}
+
+// Page says where a list stands.
+type Page struct {
+	Offset int `json:"offset"`
+	Limit  int `json:"limit"`
+	Total  int `json:"total"`
+}
+
+// Cabinet is the cabinet in force.
+type Cabinet struct {
+	Revision int              `json:"revision"`
+	Version  int              `json:"version" doc:"To be named when a changed document is applied"`
+	Document cabinet.Document `json:"document"`
+	Drawers  []Drawer         `json:"drawers"`
+}
+
+// Drawer is a drawer with its whole template.
+type Drawer struct {
+	Key         string   `json:"key"`
+	Label       string   `json:"label"`
+	Path        []string `json:"path" doc:"Keys from the outermost drawer to this one"`
+	Leaf        bool     `json:"leaf" doc:"Only leaves hold parts"`
+	Prefix      string   `json:"prefix"`
+	Digits      int      `json:"digits"`
+	Designator  string   `json:"designator"`
+	Leading     string   `json:"leading"`
+	Description string   `json:"description" doc:"Pattern of the description"`
+	Identity    []string `json:"identity"`
+	Slots       []Slot   `json:"slots"`
+	Parts       int      `json:"parts" doc:"How many parts are in it"`
+}
+
+// Slot is one parameter of a template.
+type Slot struct {
+	Key       string   `json:"key"`
+	Label     string   `json:"label"`
+	Type      string   `json:"type"`
+	Of        string   `json:"of,omitempty"`
+	Unit      string   `json:"unit,omitempty" doc:"UCUM code of the base unit"`
+	Required  bool     `json:"required"`
+	ByHand    bool     `json:"byHand"`
+	From      string   `json:"from" doc:"The drawer that brought it in"`
+	Inherited bool     `json:"inherited"`
+	Choices   []string `json:"choices"`
+	Help      string   `json:"help,omitempty"`
+}
+
+// Text carries a document as it was written, in YAML or JSON.
+type Text struct {
+	Text string `json:"text" maxLength:"4000000"`
+}
+
+// Crosswalk is one supplier's crosswalk.
+type Crosswalk struct {
+	ID       string    `json:"id"`
+	Supplier string    `json:"supplier"`
+	Revision int       `json:"revision"`
+	Version  int       `json:"version"`
+	Updated  time.Time `json:"updated"`
+	Text     string    `json:"text" doc:"The document as YAML"`
+}
+
+// CrosswalkList lists crosswalks.
+type CrosswalkList struct {
+	Page  Page        `json:"page"`
+	Items []Crosswalk `json:"items"`
+}
+
+// File is a stored file.
+type File struct {
+	Hash string `json:"hash" doc:"SHA-256, hexadecimal"`
+	Name string `json:"name"`
+	Size int64  `json:"size"`
+}
+
+// NewIntake opens an intake.
+type NewIntake struct {
+	Supplier string      `json:"supplier" minLength:"1" maxLength:"120"`
+	FileHash string      `json:"fileHash"`
+	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
+	Layout   rows.Layout `json:"layout,omitempty"`
+}
+
+// Intake is an intake with everything that was found, but not its rows.
+type Intake struct {
+	ID          string          `json:"id"`
+	Number      string          `json:"number"`
+	Version     int             `json:"version"`
+	Supplier    string          `json:"supplier"`
+	FileHash    string          `json:"fileHash"`
+	FileName    string          `json:"fileName"`
+	State       string          `json:"state" enum:"open,taken in"`
+	Updated     time.Time       `json:"updated"`
+	Layout      *rows.Layout    `json:"layout,omitempty" doc:"What was decided about the file"`
+	Fields      []string        `json:"fields"`
+	Unmapped    []string        `json:"unmapped" doc:"Fields of the file that no rule uses; they are kept with the file"`
+	Suggestions []Suggestion    `json:"suggestions"`
+	Counts      map[string]int  `json:"counts" doc:"Rows by what taking in would do with them"`
+	Rows        int             `json:"rows"`
+	Causes      []finding.Cause `json:"causes"`
+	Digest      string          `json:"digest" doc:"Of what taking in would do; to be named when taking in"`
+	Problem     string          `json:"problem,omitempty" doc:"Why the file or its crosswalk cannot be used"`
+	Job         *Job            `json:"job,omitempty" doc:"The last taking in"`
+}
+
+// Suggestion proposes what a field may fill.
+type Suggestion struct {
+	From   string `json:"from"`
+	To     string `json:"to"`
+	Reason string `json:"reason"`
+}
+
+// IntakeList lists intakes.
+type IntakeList struct {
+	Page  Page     `json:"page"`
+	Items []Intake `json:"items"`
+}
+
+// IntakeRow is one row and what it would become.
+type IntakeRow struct {
+	Row          int               `json:"row"`
+	State        string            `json:"state"`
+	Why          string            `json:"why,omitempty"`
+	Kind         string            `json:"kind,omitempty"`
+	Drawer       string            `json:"drawer,omitempty"`
+	Number       string            `json:"number,omitempty" doc:"The number the file brings, or the part in the library"`
+	Manufacturer string            `json:"manufacturer,omitempty"`
+	MPN          string            `json:"mpn,omitempty"`
+	Description  string            `json:"description,omitempty"`
+	Values       map[string]string `json:"values"`
+	Findings     []finding.Finding `json:"findings"`
+}
+
+// IntakeRows is a page of rows.
+type IntakeRows struct {
+	Page  Page        `json:"page"`
+	Items []IntakeRow `json:"items"`
+}
+
+// FindingList is a page of findings.
+type FindingList struct {
+	Page  Page              `json:"page"`
+	Items []finding.Finding `json:"items"`
+}
+
+// IntakeEdit is what a person decides about rows.
+type IntakeEdit struct {
+	LeaveOut []int        `json:"leaveOut,omitempty" maxItems:"100000" doc:"Rows to leave out"`
+	TakeBack []int        `json:"takeBack,omitempty" maxItems:"100000" doc:"Rows whose earlier decision is withdrawn"`
+	Drawer   string       `json:"drawer,omitempty" doc:"Drawer for rows"`
+	Rows     []int        `json:"rows,omitempty" maxItems:"100000" doc:"The rows that go into drawer"`
+	Layout   *rows.Layout `json:"layout,omitempty"`
+}
+
+// TakeIn asks for an intake to be taken in.
+type TakeIn struct {
+	Digest       string `json:"digest" doc:"Of the preview that was looked at"`
+	LeaveBlocked bool   `json:"leaveBlocked,omitempty" doc:"Leave out the rows that cannot be taken in"`
+}
+
+// TakenIn is what taking in did.
+type TakenIn struct {
+	Intake  string         `json:"intake"`
+	Parts   int            `json:"parts" doc:"Drafts made"`
+	Counts  map[string]int `json:"counts"`
+	First   string         `json:"first,omitempty"`
+	Last    string         `json:"last,omitempty"`
+	Numbers []string       `json:"numbers" doc:"The first hundred part numbers"`
+}
+
+// Job is long work.
+type Job struct {
+	ID      string   `json:"id"`
+	Kind    string   `json:"kind"`
+	State   string   `json:"state" enum:"waiting,running,done,failed,stopped"`
+	Done    int64    `json:"done"`
+	Total   int64    `json:"total"`
+	Error   string   `json:"error,omitempty"`
+	TakenIn *TakenIn `json:"takenIn,omitempty"`
+}
+
+// PartEdit is the whole content of a draft. Values are texts as a person writes them; the service reads them.
+type PartEdit struct {
+	Drawer       string            `json:"drawer" maxLength:"48"`
+	Number       string            `json:"number,omitempty" maxLength:"64" doc:"To keep a number given elsewhere; blank takes the next of the drawer"`
+	Description  string            `json:"description,omitempty" maxLength:"500" doc:"Blank: built by the drawer's pattern"`
+	Values       map[string]string `json:"values,omitempty"`
+	Sources      []part.Source     `json:"sources,omitempty" maxItems:"100"`
+	Datasheets   []part.File       `json:"datasheets,omitempty" maxItems:"50"`
+	Symbol       *part.Model       `json:"symbol,omitempty"`
+	LandPattern  *part.Model       `json:"landPattern,omitempty"`
+	Body         *part.Model       `json:"body,omitempty"`
+	KeepSeparate string            `json:"keepSeparate,omitempty" maxLength:"500" doc:"Why the part stands beside another with the same MPN"`
+}
+
+// Value is one value of a part.
+type Value struct {
+	Key    string         `json:"key"`
+	Label  string         `json:"label"`
+	Type   string         `json:"type" doc:"raw where the text could not be read"`
+	Text   string         `json:"text"`
+	Origin *origin.Origin `json:"origin,omitempty"`
+}
+
+// PartContent is the content of a draft or revision.
+type PartContent struct {
+	Drawer      string            `json:"drawer"`
+	Description string            `json:"description"`
+	Values      []Value           `json:"values" doc:"In the template's order, blanks included"`
+	Sources     []part.Source     `json:"sources"`
+	Datasheets  []part.File       `json:"datasheets"`
+	Symbol      *part.Model       `json:"symbol,omitempty"`
+	LandPattern *part.Model       `json:"landPattern,omitempty"`
+	Body        *part.Model       `json:"body,omitempty"`
+	Hash        string            `json:"hash"`
+	Template    int               `json:"template" doc:"Cabinet revision it was checked against"`
+	Findings    []finding.Finding `json:"findings"`
+}
+
+// Part is a part with its draft, its released content and its revisions.
+type Part struct {
+	ID        string       `json:"id"`
+	Number    string       `json:"number"`
+	Version   int          `json:"version"`
+	Status    string       `json:"status"`
+	Standing  string       `json:"standing"`
+	Revision  int          `json:"revision"`
+	Updated   time.Time    `json:"updated"`
+	Draft     *PartContent `json:"draft,omitempty"`
+	Released  *PartContent `json:"released,omitempty"`
+	Revisions []Revision   `json:"revisions"`
+	Newer     []string     `json:"newer" doc:"Linked models of which a newer revision is there"`
+}
+
+// Revision is one released revision.
+type Revision struct {
+	Number int       `json:"number"`
+	Note   string    `json:"note"`
+	By     string    `json:"by"`
+	At     time.Time `json:"at"`
+	Hash   string    `json:"hash"`
+}
+
+// Diff is the difference between two revisions; 0 stands for the draft.
+type Diff struct {
+	From    int               `json:"from"`
+	To      int               `json:"to"`
+	Changes []document.Change `json:"changes"`
+}
+
+// TrailEntry is one entry of a trail.
+type TrailEntry struct {
+	Seq    int       `json:"seq"`
+	At     time.Time `json:"at"`
+	By     string    `json:"by"`
+	Action string    `json:"action"`
+	Detail string    `json:"detail"`
+	Deed   string    `json:"deed"`
+}
+
+// TrailList is a page of a trail, newest first.
+type TrailList struct {
+	Items []TrailEntry `json:"items"`
+}
+
+// Release asks for a draft to be released.
+type Release struct {
+	Note string `json:"note" minLength:"1" maxLength:"2000"`
+}
+
+// BulkRelease asks for several drafts to be released in one deed.
+type BulkRelease struct {
+	Note  string     `json:"note" minLength:"1" maxLength:"2000"`
+	Parts []PartBase `json:"parts" minItems:"1" maxItems:"1000"`
+}
+
+// PartBase names a part and the version that was looked at.
+type PartBase struct {
+	ID      string `json:"id"`
+	Version int    `json:"version"`
+}
+
+// Released is what a bulk release did.
+type Released struct {
+	Parts   int      `json:"parts"`
+	Numbers []string `json:"numbers"`
+}
+
+// Standing changes how a part may be used.
+type Standing struct {
+	Standing string `json:"standing" enum:"active,not for new designs,obsolete"`
+	Why      string `json:"why" minLength:"1" maxLength:"500"`
+}
+
+// PartRow is a part in a list.
+type PartRow struct {
+	ID           string            `json:"id"`
+	Number       string            `json:"number"`
+	Version      int               `json:"version"`
+	Drawer       string            `json:"drawer"`
+	Description  string            `json:"description"`
+	Manufacturer string            `json:"manufacturer"`
+	MPN          string            `json:"mpn"`
+	Sources      int               `json:"sources"`
+	Status       string            `json:"status"`
+	Standing     string            `json:"standing"`
+	Revision     int               `json:"revision"`
+	HasDraft     bool              `json:"hasDraft"`
+	Missing      []string          `json:"missing" doc:"Models that are missing"`
+	Values       map[string]string `json:"values"`
+}
+
+// PartList is a page of parts.
+type PartList struct {
+	Page     Page           `json:"page"`
+	Hidden   int            `json:"hidden" doc:"Parts that fit the words but not the filters"`
+	Facts    []Fact         `json:"facts" doc:"How each word was read"`
+	Drawers  map[string]int `json:"drawers" doc:"Counts by drawer under the other filters"`
+	Status   map[string]int `json:"status"`
+	Standing map[string]int `json:"standing"`
+	Items    []PartRow      `json:"items"`
+}
+
+// Fact is one thing a query asked for.
+type Fact struct {
+	Text string `json:"text"`
+	As   string `json:"as"`
+}
+
+// ModelEdit is the whole content of a model's draft.
+type ModelEdit struct {
+	Kind     string `json:"kind" enum:"symbol,land pattern,body"`
+	Name     string `json:"name" minLength:"1" maxLength:"100"`
+	FileHash string `json:"fileHash,omitempty"`
+	FileName string `json:"fileName,omitempty" maxLength:"255"`
+	Note     string `json:"note,omitempty" maxLength:"2000"`
+}
+
+// Model is a symbol, land pattern or body.
+type Model struct {
+	ID        string     `json:"id"`
+	Version   int        `json:"version"`
+	Kind      string     `json:"kind"`
+	Name      string     `json:"name"`
+	Status    string     `json:"status"`
+	Revision  int        `json:"revision"`
+	Updated   time.Time  `json:"updated"`
+	Draft     *ModelEdit `json:"draft,omitempty"`
+	Released  *ModelEdit `json:"released,omitempty"`
+	Revisions []Revision `json:"revisions"`
+	Uses      []ModelUse `json:"uses"`
+}
+
+// ModelUse is a part that uses a model.
+type ModelUse struct {
+	Part     string `json:"part"`
+	Place    string `json:"place" doc:"draft or released, and the place in the part"`
+	Revision int    `json:"revision" doc:"The model's revision that the part uses"`
+	Newer    bool   `json:"newer" doc:"A newer revision is there"`
+}
+
+// ModelList is a page of models.
+type ModelList struct {
+	Page  Page    `json:"page"`
+	Items []Model `json:"items"`
+}
+
+// NewBOM brings in a BOM.
+type NewBOM struct {
+	Name     string      `json:"name" minLength:"1" maxLength:"100"`
+	FileHash string      `json:"fileHash"`
+	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
+	Layout   rows.Layout `json:"layout,omitempty"`
+}
+
+// BOM is a BOM beside the library.
+type BOM struct {
+	ID       string         `json:"id"`
+	Name     string         `json:"name"`
+	Version  int            `json:"version"`
+	FileName string         `json:"fileName"`
+	Updated  time.Time      `json:"updated"`
+	Columns  map[string]int `json:"columns"`
+	Layout   *rows.Layout   `json:"layout,omitempty"`
+	Counts   map[string]int `json:"counts"`
+	Findings int            `json:"findings"`
+	Lines    []BOMLine      `json:"lines"`
+	Problem  string         `json:"problem,omitempty"`
+}
+
+// BOMLine is a line with its verdict.
+type BOMLine struct {
+	Row          int               `json:"row"`
+	Designators  []string          `json:"designators"`
+	Written      string            `json:"written"`
+	Quantity     int               `json:"quantity" doc:"-1 where none is written"`
+	Number       string            `json:"number"`
+	MPN          string            `json:"mpn"`
+	Manufacturer string            `json:"manufacturer"`
+	Value        string            `json:"value"`
+	Package      string            `json:"package"`
+	Verdict      string            `json:"verdict"`
+	Part         *BOMPart          `json:"part,omitempty"`
+	Options      []BOMPart         `json:"options"`
+	Evidence     []string          `json:"evidence"`
+	Findings     []finding.Finding `json:"findings"`
+	Chosen       bool              `json:"chosen" doc:"A person chose the part"`
+}
+
+// BOMPart is a record that a line may stand for.
+type BOMPart struct {
+	ID           string        `json:"id"`
+	Number       string        `json:"number"`
+	Description  string        `json:"description"`
+	Standing     string        `json:"standing"`
+	Revision     int           `json:"revision"`
+	Manufacturer string        `json:"manufacturer"`
+	MPN          string        `json:"mpn"`
+	Sources      []part.Source `json:"sources"`
+}
+
+// BOMList is a page of BOMs, without lines.
+type BOMList struct {
+	Page  Page  `json:"page"`
+	Items []BOM `json:"items"`
+}
+
+// BOMChoices accepts or withdraws records for lines.
+type BOMChoices struct {
+	Choose   []BOMChoice `json:"choose,omitempty" maxItems:"20000"`
+	Withdraw []int       `json:"withdraw,omitempty" maxItems:"20000" doc:"Rows whose choice is taken back"`
+}
+
+// BOMChoice names the part for one line.
+type BOMChoice struct {
+	Row  int    `json:"row"`
+	Part string `json:"part" doc:"ID"`
+}
+
+// Verification is the outcome of recomputing what can be recomputed.
+type Verification struct {
+	Heads     int      `json:"heads"`
+	Contents  int      `json:"contents"`
+	Entries   int      `json:"entries" doc:"Trail entries whose chain was followed"`
+	Different []string `json:"different" doc:"Every difference found, in words"`
+}
+
+// Problem is an error (RFC 9457) with the product's own members.
+type Problem struct {
+	Type    string          `json:"type"`
+	Title   string          `json:"title"`
+	Status  int             `json:"status"`
+	Detail  string          `json:"detail"`
+	Mend    string          `json:"mend,omitempty" doc:"What would mend it"`
+	Request string          `json:"request,omitempty" doc:"Identifier of the request, for the log"`
+	Current *Part           `json:"current,omitempty" doc:"In a conflict: the part as it is now"`
+	Errors  []ProblemDetail `json:"errors,omitempty"`
+}
+
+// ProblemDetail is one place that is wrong.
+type ProblemDetail struct {
+	Location string `json:"location,omitempty"`
+	Message  string `json:"message"`
+}
+
+// Edit returns the content as an edit that would change nothing: the start of every change.
+func (c PartContent) Edit() PartEdit {
+	e := PartEdit{Drawer: c.Drawer, Description: c.Description, Values: map[string]string{}, Sources: c.Sources, Datasheets: c.Datasheets,
+		Symbol: c.Symbol, LandPattern: c.LandPattern, Body: c.Body}
+	for _, v := range c.Values {
+		if v.Text != "" {
+			e.Values[v.Key] = v.Text
+		}
+	}
+	return e
+}
+
+// Newest returns the draft, or what is released where there is none.
+func (p Part) Newest() *PartContent {
+	if p.Draft != nil {
+		return p.Draft
+	}
+	return p.Released
+}
