@@ -182,7 +182,7 @@ func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem)
 		if len(ways) > 0 {
 			mend = "it may be " + strings.Join(ways, ", or ") + ": " + mend
 		}
-		return Value{Type: Raw, Text: text}, &Problem{"doubt", fmt.Sprintf("%q is doubtful as %s: %s", text, p.Label, r.Why), mend}
+		return Value{Type: Raw, Text: text}, &Problem{"doubt (" + r.Why + ")", fmt.Sprintf("%q is doubtful as %s: %s", text, p.Label, r.Why), mend}
 	}
 	return Value{Type: Raw, Text: text}, &Problem{"unreadable", fmt.Sprintf("%q cannot be read as %s: %s", text, p.Label, r.Why),
 		"correct the value, or leave the field out"}

@@ -46,7 +46,7 @@ type dimension struct {
 var dims = [dimensions]dimension{
 	None:              {"", "", "", ""},
 	Resistance:        {"resistance", "Ω", "Ohm", "um kMG"},
-	Capacitance:       {"capacitance", "F", "F", "fpnum "},
+	Capacitance:       {"capacitance", "F", "F", "fpnu "},
 	Inductance:        {"inductance", "H", "H", "pnum "},
 	Voltage:           {"voltage", "V", "V", "num k"},
 	Current:           {"current", "A", "A", "fpnum k"},

@@ -74,7 +74,7 @@ func (s *Server) toProblem(ctx context.Context, err error) *problem {
 		if errors.Is(err, context.Canceled) {
 			return &problem{wire.Problem{Type: "/problems/gone", Title: "Client gone", Status: 499, Detail: "The request was given up.", Request: id}}
 		}
-		s.Service.Log.Error("request failed", "request", id, "error", err)
+		s.Service.Log.Error("request failed", "request", id, "error", brief(err))
 		return &problem{wire.Problem{Type: "/problems/internal", Title: "Internal error", Status: 500, Detail: "Something went wrong inside the service; nothing was changed.",
 			Mend: "Try again; if it stays, give an administrator the request identifier " + id + ".", Request: id}}
 	}
@@ -83,6 +83,15 @@ func (s *Server) toProblem(ctx context.Context, err error) *problem {
 		status = http.StatusPreconditionFailed
 	}
 	return &problem{wire.Problem{Type: "/problems/" + e.Type, Title: http.StatusText(status), Status: status, Detail: e.What, Mend: e.Mend, Request: id, Current: e.Current, Errors: e.Places}}
+}
+
+// brief keeps what people stored out of the log.
+func brief(err error) string {
+	s := err.Error()
+	if len(s) > 300 {
+		s = s[:300] + "…"
+	}
+	return s
 }
 
 // call says who asks, for the service.
@@ -99,18 +108,18 @@ func call(ctx context.Context, deed string) (service.Call, error) {
 	return c, nil
 }
 
-type reading struct{}
+type Reading struct{}
 
-type writing struct {
+type Writing struct {
 	DeedID string `header:"Deed-Id" format:"uuid" doc:"Made by the client: the same deed sent again is done once"`
 }
 
-type basedOn struct {
-	writing
+type BasedOn struct {
+	Writing
 	IfMatch string `header:"If-Match" required:"true" doc:"ETag of the version that the change is based on"`
 }
 
-func (b basedOn) version() (int, error) {
+func (b BasedOn) version() (int, error) {
 	v, err := strconv.Atoi(strings.Trim(strings.TrimPrefix(b.IfMatch, "W/"), `"`))
 	if err != nil {
 		return 0, &service.Error{Kind: service.Invalid, Type: "version-wrong", What: "If-Match names no version.", Mend: "Send the ETag of what you loaded."}
@@ -118,11 +127,11 @@ func (b basedOn) version() (int, error) {
 	return v, nil
 }
 
-func (reading) deed() string   { return "" }
-func (w writing) deed() string { return w.DeedID }
+func (Reading) deed() string   { return "" }
+func (w Writing) deed() string { return w.DeedID }
 
-type paged struct {
-	reading
+type Paged struct {
+	Reading
 	Offset int `query:"offset" minimum:"0"`
 	Limit  int `query:"limit" minimum:"0" maximum:"1000" doc:"0 stands for 50"`
 }

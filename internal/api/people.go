@@ -53,12 +53,12 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 	register(s, api, get, "/me", "me", "people", "Who is signed in", func(ctx context.Context, c service.Call, _ *none) (wire.Me, error) { return v.Me(ctx, c, csrfOf(ctx)) })
 	register(s, api, get, "/tokens", "list-tokens", "people", "Your API tokens", func(ctx context.Context, c service.Call, _ *none) ([]wire.Token, error) { return v.Tokens(ctx, c) })
 	register(s, api, post, "/tokens", "make-token", "people", "Make an API token; its secret is shown once", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		Body wire.NewToken
 	}) (wire.Token, error) {
 		return v.AddToken(ctx, c, in.Body)
 	})
-	register(s, api, del, "/tokens/{id}", "drop-token", "people", "End a token", func(ctx context.Context, c service.Call, in *byID) ([]wire.Token, error) {
+	register(s, api, del, "/tokens/{id}", "drop-token", "people", "End a token", func(ctx context.Context, c service.Call, in *ByID) ([]wire.Token, error) {
 		i, err := id(in.ID)
 		if err == nil {
 			err = v.DropToken(ctx, c, i)
@@ -70,13 +70,13 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 	})
 	register(s, api, get, "/accounts", "list-accounts", "people", "All accounts", func(ctx context.Context, c service.Call, _ *none) ([]wire.Account, error) { return v.Accounts(ctx, c) })
 	register(s, api, post, "/accounts", "make-account", "people", "Make an account", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		Body wire.NewAccount
 	}) (wire.Account, error) {
 		return v.AddAccount(ctx, c, in.Body)
 	})
 	register(s, api, http.MethodPatch, "/accounts/{id}", "change-account", "people", "Change an account's role, password or whether it may sign in", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		ID   string `path:"id" format:"uuid"`
 		Body wire.AccountChange
 	}) (wire.Account, error) {

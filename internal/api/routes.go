@@ -13,15 +13,15 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-type none struct{ reading }
+type none struct{ Reading }
 
-type byKey struct {
-	reading
+type ByKey struct {
+	Reading
 	Key string `path:"key" doc:"Identifier or number"`
 }
 
-type byID struct {
-	reading
+type ByID struct {
+	Reading
 	ID string `path:"id" format:"uuid"`
 }
 
@@ -34,7 +34,7 @@ func id(text string) (store.ID, error) {
 }
 
 // with parses an identifier and a version, then does fn.
-func with[O any](text string, b basedOn, fn func(store.ID, int) (O, error)) (out O, err error) {
+func with[O any](text string, b BasedOn, fn func(store.ID, int) (O, error)) (out O, err error) {
 	v, err := b.version()
 	if err != nil {
 		return out, err
@@ -46,13 +46,13 @@ func with[O any](text string, b basedOn, fn func(store.ID, int) (O, error)) (out
 	return fn(i, v)
 }
 
-type textInput struct {
-	basedOn
+type TextInput struct {
+	BasedOn
 	Body wire.Text
 }
 
 type partSearch struct {
-	paged
+	Paged
 	Query    string   `query:"q" maxLength:"500"`
 	Drawers  []string `query:"drawer,explode"`
 	Status   []string `query:"status,explode" enum:"draft,released"`
@@ -62,18 +62,18 @@ type partSearch struct {
 }
 
 type partInput struct {
-	writing
+	Writing
 	Body wire.PartEdit
 }
 
 type partChange[B any] struct {
-	basedOn
+	BasedOn
 	Key  string `path:"key"`
 	Body B
 }
 
 type modelChange[B any] struct {
-	basedOn
+	BasedOn
 	ID   string `path:"id" format:"uuid"`
 	Body B
 }
@@ -83,20 +83,20 @@ func (s *Server) library(api huma.API) {
 	get, post, put := http.MethodGet, http.MethodPost, http.MethodPut
 	v := s.Service
 	register(s, api, get, "/cabinet", "get-cabinet", "cabinet", "The cabinet in force", func(ctx context.Context, c service.Call, _ *none) (wire.Cabinet, error) { return v.Cabinet(ctx, c) })
-	register(s, api, put, "/cabinet", "apply-cabinet", "cabinet", "Apply a cabinet document (YAML or JSON)", func(ctx context.Context, c service.Call, in *textInput) (wire.Cabinet, error) {
+	register(s, api, put, "/cabinet", "apply-cabinet", "cabinet", "Apply a cabinet document (YAML or JSON)", func(ctx context.Context, c service.Call, in *TextInput) (wire.Cabinet, error) {
 		n, err := in.version()
 		if err != nil {
 			return wire.Cabinet{}, err
 		}
 		return v.ApplyCabinet(ctx, c, n, in.Body.Text)
 	})
-	register(s, api, get, "/crosswalks", "list-crosswalks", "crosswalks", "All crosswalks", func(ctx context.Context, c service.Call, in *paged) (wire.CrosswalkList, error) {
+	register(s, api, get, "/crosswalks", "list-crosswalks", "crosswalks", "All crosswalks", func(ctx context.Context, c service.Call, in *Paged) (wire.CrosswalkList, error) {
 		return v.Crosswalks(ctx, c, in.Offset, in.Limit)
 	})
-	register(s, api, get, "/crosswalks/{key}", "get-crosswalk", "crosswalks", "A supplier's crosswalk", func(ctx context.Context, c service.Call, in *byKey) (wire.Crosswalk, error) {
+	register(s, api, get, "/crosswalks/{key}", "get-crosswalk", "crosswalks", "A supplier's crosswalk", func(ctx context.Context, c service.Call, in *ByKey) (wire.Crosswalk, error) {
 		return v.Crosswalk(ctx, c, in.Key)
 	})
-	register(s, api, put, "/crosswalks", "apply-crosswalk", "crosswalks", "Apply a crosswalk document to the supplier it names", func(ctx context.Context, c service.Call, in *textInput) (wire.Crosswalk, error) {
+	register(s, api, put, "/crosswalks", "apply-crosswalk", "crosswalks", "Apply a crosswalk document to the supplier it names", func(ctx context.Context, c service.Call, in *TextInput) (wire.Crosswalk, error) {
 		n, err := in.version()
 		if err != nil {
 			return wire.Crosswalk{}, err
@@ -117,7 +117,7 @@ func (s *Server) library(api huma.API) {
 	register(s, api, post, "/parts", "make-part", "parts", "Make a part as a draft", func(ctx context.Context, c service.Call, in *partInput) (wire.Part, error) {
 		return v.CreatePart(ctx, c, in.Body)
 	})
-	register(s, api, get, "/parts/{key}", "get-part", "parts", "A part with draft, released content and revisions", func(ctx context.Context, c service.Call, in *byKey) (wire.Part, error) { return v.Part(ctx, c, in.Key) })
+	register(s, api, get, "/parts/{key}", "get-part", "parts", "A part with draft, released content and revisions", func(ctx context.Context, c service.Call, in *ByKey) (wire.Part, error) { return v.Part(ctx, c, in.Key) })
 	register(s, api, put, "/parts/{key}/draft", "save-draft", "parts", "Replace a part's draft", func(ctx context.Context, c service.Call, in *partChange[wire.PartEdit]) (wire.Part, error) {
 		n, err := in.version()
 		if err != nil {
@@ -140,45 +140,45 @@ func (s *Server) library(api huma.API) {
 		return v.SetStanding(ctx, c, in.Key, n, in.Body)
 	})
 	register(s, api, post, "/releases", "release-parts", "parts", "Release several drafts in one deed: all or none", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		Body wire.BulkRelease
 	}) (wire.Released, error) {
 		return v.ReleaseMany(ctx, c, in.Body)
 	})
 	register(s, api, get, "/parts/{key}/revisions/{number}", "get-revision", "parts", "A released revision", func(ctx context.Context, c service.Call, in *struct {
-		byKey
+		ByKey
 		Number int `path:"number" minimum:"1"`
 	}) (wire.PartContent, error) {
 		return v.PartRevision(ctx, c, in.Key, in.Number)
 	})
 	register(s, api, get, "/parts/{key}/diff", "diff-part", "parts", "Compare two revisions; 0 stands for the draft", func(ctx context.Context, c service.Call, in *struct {
-		byKey
+		ByKey
 		From int `query:"from" minimum:"0"`
 		To   int `query:"to" minimum:"0"`
 	}) (wire.Diff, error) {
 		return v.PartDiff(ctx, c, in.Key, in.From, in.To)
 	})
 	register(s, api, get, "/parts/{key}/trail", "part-trail", "parts", "Who did what to a part, newest first", func(ctx context.Context, c service.Call, in *struct {
-		paged
+		Paged
 		Key string `path:"key"`
 	}) (wire.TrailList, error) {
 		return v.PartTrail(ctx, c, in.Key, in.Offset, in.Limit)
 	})
 
 	register(s, api, get, "/models", "list-models", "models", "Symbols, land patterns and bodies", func(ctx context.Context, c service.Call, in *struct {
-		paged
+		Paged
 		Query string `query:"q" maxLength:"200"`
 		Kind  string `query:"kind" enum:"symbol,land pattern,body,"`
 	}) (wire.ModelList, error) {
 		return v.Models(ctx, c, in.Query, in.Kind, in.Offset, in.Limit)
 	})
 	register(s, api, post, "/models", "make-model", "models", "Make a model as a draft", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		Body wire.ModelEdit
 	}) (wire.Model, error) {
 		return v.CreateModel(ctx, c, in.Body)
 	})
-	register(s, api, get, "/models/{id}", "get-model", "models", "A model with its revisions and what uses it", func(ctx context.Context, c service.Call, in *byID) (wire.Model, error) {
+	register(s, api, get, "/models/{id}", "get-model", "models", "A model with its revisions and what uses it", func(ctx context.Context, c service.Call, in *ByID) (wire.Model, error) {
 		i, err := id(in.ID)
 		if err != nil {
 			return wire.Model{}, err
@@ -186,10 +186,10 @@ func (s *Server) library(api huma.API) {
 		return v.Model(ctx, c, i)
 	})
 	register(s, api, put, "/models/{id}/draft", "save-model", "models", "Replace a model's draft", func(ctx context.Context, c service.Call, in *modelChange[wire.ModelEdit]) (wire.Model, error) {
-		return with(in.ID, in.basedOn, func(i store.ID, n int) (wire.Model, error) { return v.SaveModel(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Model, error) { return v.SaveModel(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, post, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c service.Call, in *modelChange[wire.Release]) (wire.Model, error) {
-		return with(in.ID, in.basedOn, func(i store.ID, n int) (wire.Model, error) { return v.ReleaseModel(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Model, error) { return v.ReleaseModel(ctx, c, i, n, in.Body) })
 	})
 }
 
@@ -197,16 +197,16 @@ func (s *Server) library(api huma.API) {
 func (s *Server) work(api huma.API) {
 	get, post := http.MethodGet, http.MethodPost
 	v := s.Service
-	register(s, api, get, "/intakes", "list-intakes", "intakes", "All intakes, newest first", func(ctx context.Context, c service.Call, in *paged) (wire.IntakeList, error) {
+	register(s, api, get, "/intakes", "list-intakes", "intakes", "All intakes, newest first", func(ctx context.Context, c service.Call, in *Paged) (wire.IntakeList, error) {
 		return v.Intakes(ctx, c, in.Offset, in.Limit)
 	})
 	register(s, api, post, "/intakes", "open-intake", "intakes", "Open an intake for an uploaded file", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		Body wire.NewIntake
 	}) (wire.Intake, error) {
 		return v.OpenIntake(ctx, c, in.Body)
 	})
-	register(s, api, get, "/intakes/{id}", "get-intake", "intakes", "An intake with its counts and causes", func(ctx context.Context, c service.Call, in *byID) (wire.Intake, error) {
+	register(s, api, get, "/intakes/{id}", "get-intake", "intakes", "An intake with its counts and causes", func(ctx context.Context, c service.Call, in *ByID) (wire.Intake, error) {
 		i, err := id(in.ID)
 		if err != nil {
 			return wire.Intake{}, err
@@ -214,7 +214,7 @@ func (s *Server) work(api huma.API) {
 		return v.Intake(ctx, c, i)
 	})
 	register(s, api, get, "/intakes/{id}/rows", "intake-rows", "intakes", "What the rows would become", func(ctx context.Context, c service.Call, in *struct {
-		paged
+		Paged
 		ID    string `path:"id" format:"uuid"`
 		State string `query:"state"`
 		Cause string `query:"cause"`
@@ -226,7 +226,7 @@ func (s *Server) work(api huma.API) {
 		return v.IntakeRows(ctx, c, i, in.State, in.Cause, in.Offset, in.Limit)
 	})
 	register(s, api, get, "/intakes/{id}/findings", "intake-findings", "intakes", "All findings", func(ctx context.Context, c service.Call, in *struct {
-		paged
+		Paged
 		ID string `path:"id" format:"uuid"`
 	}) (wire.FindingList, error) {
 		i, err := id(in.ID)
@@ -236,12 +236,12 @@ func (s *Server) work(api huma.API) {
 		return v.IntakeFindings(ctx, c, i, in.Offset, in.Limit)
 	})
 	register(s, api, post, "/intakes/{id}/edits", "edit-intake", "intakes", "Decide about rows", func(ctx context.Context, c service.Call, in *modelChange[wire.IntakeEdit]) (wire.Intake, error) {
-		return with(in.ID, in.basedOn, func(i store.ID, n int) (wire.Intake, error) { return v.EditIntake(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Intake, error) { return v.EditIntake(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, post, "/intakes/{id}/take-in", "take-in", "intakes", "Take the intake in: all or nothing, as a job", func(ctx context.Context, c service.Call, in *modelChange[wire.TakeIn]) (wire.Job, error) {
-		return with(in.ID, in.basedOn, func(i store.ID, n int) (wire.Job, error) { return v.TakeIn(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Job, error) { return v.TakeIn(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, get, "/jobs/{id}", "get-job", "jobs", "How far a job is", func(ctx context.Context, c service.Call, in *byID) (wire.Job, error) {
+	register(s, api, get, "/jobs/{id}", "get-job", "jobs", "How far a job is", func(ctx context.Context, c service.Call, in *ByID) (wire.Job, error) {
 		i, err := id(in.ID)
 		if err != nil {
 			return wire.Job{}, err
@@ -249,7 +249,7 @@ func (s *Server) work(api huma.API) {
 		return v.Job(ctx, c, i)
 	})
 	register(s, api, post, "/jobs/{id}/stop", "stop-job", "jobs", "Stop a job; it leaves nothing behind", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		ID string `path:"id" format:"uuid"`
 	}) (wire.Job, error) {
 		i, err := id(in.ID)
@@ -259,16 +259,16 @@ func (s *Server) work(api huma.API) {
 		return v.StopJob(ctx, c, i)
 	})
 
-	register(s, api, get, "/boms", "list-boms", "boms", "All BOMs, newest first", func(ctx context.Context, c service.Call, in *paged) (wire.BOMList, error) {
+	register(s, api, get, "/boms", "list-boms", "boms", "All BOMs, newest first", func(ctx context.Context, c service.Call, in *Paged) (wire.BOMList, error) {
 		return v.BOMs(ctx, c, in.Offset, in.Limit)
 	})
 	register(s, api, post, "/boms", "open-bom", "boms", "Bring in a BOM and reconcile it", func(ctx context.Context, c service.Call, in *struct {
-		writing
+		Writing
 		Body wire.NewBOM
 	}) (wire.BOM, error) {
 		return v.OpenBOM(ctx, c, in.Body)
 	})
-	register(s, api, get, "/boms/{key}", "get-bom", "boms", "A BOM with a verdict on every line", func(ctx context.Context, c service.Call, in *byKey) (wire.BOM, error) { return v.BOM(ctx, c, in.Key) })
+	register(s, api, get, "/boms/{key}", "get-bom", "boms", "A BOM with a verdict on every line", func(ctx context.Context, c service.Call, in *ByKey) (wire.BOM, error) { return v.BOM(ctx, c, in.Key) })
 	register(s, api, post, "/boms/{key}/choices", "choose-bom", "boms", "Accept records for lines, or take choices back", func(ctx context.Context, c service.Call, in *partChange[wire.BOMChoices]) (wire.BOM, error) {
 		n, err := in.version()
 		if err != nil {

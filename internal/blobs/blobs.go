@@ -5,6 +5,7 @@ package blobs
 import (
 	"context"
 	"crypto/sha256"
+	"database/sql"
 	"errors"
 	"fmt"
 	"io"
@@ -100,9 +101,9 @@ func (f *file) Read(p []byte) (int, error) {
 			return 0, io.EOF
 		}
 		f.buf = nil
-		r := f.s.Read(f.ctx).Raw("SELECT bytes FROM chunks WHERE hash = ? AND n = ?", f.h, f.n).Scan(&f.buf)
-		if r.Error != nil {
-			return 0, r.Error
+		err := f.s.Read(f.ctx).Raw("SELECT bytes FROM chunks WHERE hash = ? AND n = ?", f.h, f.n).Row().Scan(&f.buf)
+		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+			return 0, err
 		}
 		if len(f.buf) == 0 || int64(len(f.buf)) > f.left {
 			return 0, fmt.Errorf("piece %d of the file %s is missing or damaged", f.n, f.h)

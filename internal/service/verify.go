@@ -108,7 +108,7 @@ func (s *Service) verifyKeys(ctx context.Context, h store.Head, c store.Content,
 		differ("part %s: its content cannot be read", h.Number)
 		return nil
 	}
-	var keys []store.Hash
+	var keys []struct{ K store.Hash }
 	if err := s.Store.Read(ctx).Raw("SELECT k FROM source_keys WHERE head = ?", h.ID).Scan(&keys).Error; err != nil {
 		return err
 	}
@@ -117,10 +117,10 @@ func (s *Service) verifyKeys(ctx context.Context, h store.Head, c store.Content,
 		want[store.SourceHash(part.Source.Key(src))] = true
 	}
 	for _, k := range keys {
-		if !want[k] {
+		if !want[k.K] {
 			differ("part %s: it holds the key of a source it does not have", h.Number)
 		}
-		delete(want, k)
+		delete(want, k.K)
 	}
 	if len(want) > 0 {
 		differ("part %s: %d of its sources have no key", h.Number, len(want))

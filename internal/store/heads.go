@@ -3,7 +3,9 @@ package store
 import (
 	"context"
 	"crypto/sha256"
+	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -291,8 +293,11 @@ func (t *Tx) SetSources(head ID, keys []string, twin bool) error {
 
 // SourceHolder returns the part that holds a source key.
 func (s *Store) SourceHolder(ctx context.Context, key string) (id ID, ok bool, err error) {
-	r := s.Read(ctx).Raw("SELECT head FROM source_keys WHERE k = ? ORDER BY twin LIMIT 1", SourceHash(key)).Scan(&id)
-	return id, r.RowsAffected > 0, r.Error
+	err = s.Read(ctx).Raw("SELECT head FROM source_keys WHERE k = ? ORDER BY twin LIMIT 1", SourceHash(key)).Row().Scan(&id)
+	if errors.Is(err, sql.ErrNoRows) {
+		return id, false, nil
+	}
+	return id, err == nil, err
 }
 
 // Use is one place of a part that a model fills.
