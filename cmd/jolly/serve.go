@@ -97,18 +97,17 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 			l.Close()
 		}
 	}()
-	dsn, owner, grantee := set.DSN, set.OwnerDSN, ""
+	dsn, owner := set.DSN, set.OwnerDSN
 	if dsn == "" {
 		if a.db, err = dbserver.Start(ctx, dbserver.Options{Dir: set.Data, Port: set.DatabasePort}); err != nil {
 			return nil, err
 		}
 		owner, dsn = a.db.DSNs()
-		grantee = "jolly_service@'127.0.0.1'"
 		log.Info("database is up", "port", a.db.Port, "taken over", a.db.Adopted)
 	} else if owner == "" {
 		owner = dsn
 	}
-	if err = store.Migrate(ctx, owner, grantee); err != nil {
+	if err = store.Migrate(ctx, owner, dsn); err != nil {
 		return nil, err
 	}
 	if a.store, err = store.Open(dsn); err != nil {

@@ -249,7 +249,7 @@ func (t *top) page() []*Entry {
 	return t.heap[t.q.Offset:]
 }
 
-// compare orders two entries by a column; blanks come last whichever way it is sorted.
+// compare orders two entries by a column; what has no value comes last whichever way it is sorted.
 func compare(a, b *Entry, column string, down bool) int {
 	var c int
 	switch column {
@@ -273,8 +273,8 @@ func compare(a, b *Entry, column string, down bool) int {
 		c = cmp.Compare(sa, sb)
 	default:
 		va, vb := a.Content.Values[column], b.Content.Values[column]
-		if va.IsBlank() != vb.IsBlank() {
-			return last(va.IsBlank())
+		if ba, bb := unsized(va), unsized(vb); ba != bb {
+			return last(ba)
 		}
 		c = compareValues(va, vb)
 	}
@@ -283,6 +283,9 @@ func compare(a, b *Entry, column string, down bool) int {
 	}
 	return c
 }
+
+// unsized says whether a value has no size to sort by: it is blank, or was never read.
+func unsized(v cabinet.Value) bool { return v.IsBlank() || v.Type == cabinet.Raw }
 
 func last(aIsBlank bool) int {
 	if aIsBlank {

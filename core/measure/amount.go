@@ -168,14 +168,11 @@ func (p *parser) number() (nums [2]Number, when [2]string, n int) {
 		sign = "-"
 	}
 	read := func(text string) {
-		v, end, err := scanNumber(text, '.')
+		v, _, err := scanNumber(text, '.')
 		if err != nil {
 			p.fail("it has %v", err)
 			n = 0
 			return
-		}
-		if end > len(text) {
-			end = len(text)
 		}
 		nums[n] = v
 		n++

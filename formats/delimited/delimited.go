@@ -30,7 +30,6 @@ type reader struct {
 	lim    rows.Limits
 	src    io.Closer
 	ahead  []rows.Row
-	any    bool
 }
 
 // Open starts reading r, which it closes in the end. Fields of want that are set are taken as given.

@@ -3,15 +3,12 @@ package api
 import (
 	"net/http"
 	"path"
-	"reflect"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
 	"jollydrawer/internal/service"
 )
-
-func typeOf[T any]() reflect.Type { return reflect.TypeFor[T]() }
 
 // console serves the built console; every address that is no file is one of its pages.
 func (s *Server) console(r *gin.Engine) {

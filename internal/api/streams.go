@@ -5,6 +5,7 @@ import (
 	"io"
 	"mime"
 	"net/http"
+	"reflect"
 	"strconv"
 	"time"
 
@@ -23,7 +24,7 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 	r.GET("/api/v1/files/:hash", s.download)
 	r.GET("/api/v1/boms/:key/export", s.exportBOM)
 	r.GET("/api/v1/events", s.events)
-	file := huma.SchemaFromType(api.OpenAPI().Components.Schemas, typeOf[wire.File]())
+	file := api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.File](), true, "File")
 	text := &huma.Schema{Type: "string"}
 	binary := &huma.Schema{Type: "string", Format: "binary"}
 	param := func(name, in, doc string, required bool) *huma.Param {

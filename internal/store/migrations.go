@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/database"
 )
@@ -77,9 +78,9 @@ func Grants(schema, account string) []string {
 // ErrNewer is returned where the schema was made by a newer version of the program.
 var ErrNewer = errors.New("the database belongs to a newer version of Jolly Drawer: start that version, or restore a backup made with this one")
 
-// Migrate brings the schema up to date through the owner's account and grants the service's account its rights.
-// Several instances may do so at once: a lease row lets one of them work while the others wait.
-func Migrate(ctx context.Context, ownerDSN, serviceAccount string) error {
+// Migrate brings the schema up to date through the owner's account and grants the service's account its rights, where
+// the two differ. Several instances may do so at once: a lease row lets one of them work while the others wait.
+func Migrate(ctx context.Context, ownerDSN, serviceDSN string) error {
 	db, err := openSQL(ownerDSN)
 	if err != nil {
 		return err
@@ -118,19 +119,45 @@ func Migrate(ctx context.Context, ownerDSN, serviceAccount string) error {
 	if _, err := p.Up(ctx); err != nil {
 		return fmt.Errorf("bringing the schema up to date: %w", err)
 	}
-	if serviceAccount == "" {
-		return nil
+	if serviceDSN == ownerDSN {
+		return sweepStagings(ctx, db)
+	}
+	account, err := accountOf(ctx, serviceDSN)
+	if err != nil {
+		return err
 	}
 	var schema string
 	if err := db.QueryRowContext(ctx, "SELECT DATABASE()").Scan(&schema); err != nil {
 		return err
 	}
-	for _, q := range Grants(schema, serviceAccount) {
+	for _, q := range Grants(schema, account) {
 		if _, err := db.ExecContext(ctx, q); err != nil {
-			return fmt.Errorf("granting rights to the service's account: %w", err)
+			return fmt.Errorf("granting rights to the service's account %s (the owner's account needs GRANT OPTION): %w", account, err)
 		}
 	}
 	return sweepStagings(ctx, db)
+}
+
+// accountOf asks the server under which account a DSN signs in, in the form that GRANT wants. The account may have
+// no right on the schema yet, so the schema is not named.
+func accountOf(ctx context.Context, dsn string) (string, error) {
+	c, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return "", fmt.Errorf("the database DSN cannot be read: %w", err)
+	}
+	c.DBName = ""
+	db, err := openSQL(c.FormatDSN())
+	if err != nil {
+		return "", err
+	}
+	defer db.Close()
+	var who string
+	if err := db.QueryRowContext(ctx, "SELECT CURRENT_USER()").Scan(&who); err != nil {
+		return "", fmt.Errorf("signing in to the database: %w", err)
+	}
+	name, host, _ := strings.Cut(who, "@")
+	quote := func(s string) string { return "'" + strings.ReplaceAll(s, "'", "''") + "'" }
+	return quote(name) + "@" + quote(host), nil
 }
 
 // migrationLease takes the one row that allows migrating; a holder that died lets go of it after its time.

@@ -1,0 +1,48 @@
+# Jolly Drawer. The two commands that matter: make demo, make test.
+SHELL := /bin/bash
+.DELETE_ON_ERROR:
+.PHONY: demo test bench soak console build check screenshots clean
+
+build: console
+	go build -o bin/jolly ./cmd/jolly
+
+# The console is built anew only when something in web/ changed.
+console: web/dist/index.html
+web/dist/index.html: $(shell find web/src web/public web/index.html web/vite.config.ts web/package-lock.json -type f 2>/dev/null | sed 's/ /\\ /g')
+	scripts/need.sh web
+	rm -rf web/dist/assets
+	cd web && npm run --silent build
+	touch web/dist/index.html
+
+demo:
+	scripts/need.sh mariadb
+	$(MAKE) --no-print-directory build
+	exec bin/jolly demo
+
+# Everything that must hold: the checks of both languages, then every test.
+test:
+	scripts/need.sh mariadb galera chromium web
+	$(MAKE) --no-print-directory build
+	$(MAKE) --no-print-directory check
+	go test ./...
+
+check:
+	scripts/check.sh
+
+bench:
+	scripts/need.sh mariadb
+	$(MAKE) --no-print-directory build
+	go run ./bench
+
+# The kill tests, many times over.
+soak:
+	scripts/need.sh mariadb galera
+	JOLLY_SOAK=100 go test ./e2e -run 'TestKill|TestTwoInstances' -count=1 -timeout 120m -v
+
+# Pictures for docs/, from a demo that runs: make demo in another terminal first.
+screenshots:
+	scripts/need.sh chromium
+	go run ./e2e/shoot
+
+clean:
+	rm -rf bin .run web/node_modules web/dist/assets web/dist/index.html

@@ -1,0 +1,186 @@
+// Package browser drives the console in headless Chromium for the tests and for the screenshots. Every step waits for
+// the mark that the console sets when it is idle, never for network silence: its event stream stays open.
+package browser
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"time"
+
+	"github.com/chromedp/chromedp"
+)
+
+// Browser is one window with cookies of its own.
+type Browser struct {
+	Base string
+	ctx  context.Context
+}
+
+// Open starts Chromium with a window of the given width; stop ends it.
+func Open(base string, width int) (b *Browser, stop func(), err error) {
+	ctx, endAllocator := chromedp.NewExecAllocator(context.Background(), chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.WindowSize(width, 800), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
+		chromedp.Flag("disable-quic", true), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("disable-dev-shm-usage", true))
+	ctx, endContext := chromedp.NewContext(ctx)
+	ctx, endTime := context.WithTimeout(ctx, 4*time.Minute)
+	stop = func() {
+		endTime()
+		endContext()
+		endAllocator()
+	}
+	b = &Browser{Base: base, ctx: ctx}
+	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil { // the browser lives as long as the context of its first step
+		stop()
+		return nil, nil, fmt.Errorf("starting Chromium: %w", err)
+	}
+	return b, stop, b.Do(chromedp.EmulateViewport(int64(width), 800))
+}
+
+// Do runs steps, each bounded in time.
+func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) error {
+	for _, s := range steps {
+		ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+		err := chromedp.Do(ctx, s)
+		cancel()
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// idle waits until the console asks for nothing.
+func (b *Browser) idle() error {
+	if err := b.Do(chromedp.Sleep(150 * time.Millisecond)); err != nil {
+		return err
+	}
+	return b.Do(chromedp.WaitReady(chromedp.CSS(`html[data-idle=yes]`)))
+}
+
+// SignIn signs in through the form; theme is light or dark.
+func (b *Browser) SignIn(login, password, theme string) error {
+	if err := b.Do(chromedp.Navigate(b.Base)); err != nil {
+		return err
+	}
+	if _, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](`localStorage.setItem('theme','`+theme+`'); document.documentElement.dataset.theme='`+theme+`'`)); err != nil {
+		return err
+	}
+	return b.Do(chromedp.WaitVisible(chromedp.CSS(`input[name=login]`)), chromedp.SendKeys(chromedp.CSS(`input[name=login]`), login), chromedp.SendKeys(chromedp.CSS(`input[name=password]`), password),
+		chromedp.Click(chromedp.CSS(`button[type=submit]`)), chromedp.WaitVisible(chromedp.CSS(`nav[aria-label=Rooms]`)))
+}
+
+// Go opens a page of the console and waits until it is idle.
+func (b *Browser) Go(path string) error {
+	if err := b.Do(chromedp.Navigate(b.Base + path)); err != nil {
+		return err
+	}
+	return b.idle()
+}
+
+// Press clicks what a CSS selector finds first.
+func (b *Browser) Press(css string) error {
+	if err := b.Do(chromedp.WaitVisible(chromedp.CSS(css)), chromedp.Click(chromedp.CSS(css))); err != nil {
+		return fmt.Errorf("pressing %s: %w", css, err)
+	}
+	return b.idle()
+}
+
+// PressText clicks the first button, link or row that contains a text.
+func (b *Browser) PressText(text string) error {
+	x := fmt.Sprintf(`(//*[self::button or self::a or @role='row' or @role='menuitem'][contains(normalize-space(.), %q)])[1]`, text)
+	if err := b.Do(chromedp.WaitVisible(x), chromedp.Click(x)); err != nil {
+		return fmt.Errorf("pressing %q: %w", text, err)
+	}
+	return b.idle()
+}
+
+// Fill types into the field with a label, replacing what is there.
+func (b *Browser) Fill(label, text string) error {
+	id, err := b.fieldID(label)
+	if err != nil {
+		return err
+	}
+	sel := chromedp.CSS(`[id="` + id + `"]`)
+	if err := b.Do(chromedp.Clear(sel), chromedp.SendKeys(sel, text)); err != nil {
+		return fmt.Errorf("filling %q: %w", label, err)
+	}
+	return nil
+}
+
+// Choose selects an option of the field with a label.
+func (b *Browser) Choose(label, value string) error {
+	id, err := b.fieldID(label)
+	if err != nil {
+		return err
+	}
+	js := fmt.Sprintf(`(() => { const s = document.getElementById(%q); const o = [...s.options].find((o) => o.value === %q || o.text === %q); if (!o) return false;
+		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, 'value').set.call(s, o.value); s.dispatchEvent(new Event('change', {bubbles: true})); return true; })()`, id, value, value)
+	ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](js))
+	if err == nil && !ok {
+		err = fmt.Errorf("%q has no option %q", label, value)
+	}
+	if err != nil {
+		return err
+	}
+	return b.idle()
+}
+
+// Upload gives a file to the field with a label.
+func (b *Browser) Upload(label, path string) error {
+	id, err := b.fieldID(label)
+	if err != nil {
+		return err
+	}
+	return b.Do(chromedp.SetUploadFiles(chromedp.CSS(`[id="`+id+`"]`), []string{path}))
+}
+
+func (b *Browser) fieldID(label string) (string, error) {
+	js := fmt.Sprintf(`(() => { const l = [...document.querySelectorAll('label')].find((l) => l.textContent.trim().replace(/ \*$/, '') === %q); return l ? l.htmlFor : ''; })()`, label)
+	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+		id, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](js))
+		if err != nil || id != "" {
+			return id, err
+		}
+	}
+	return "", fmt.Errorf("there is no field labelled %q", label)
+}
+
+// See waits until the page shows a text.
+func (b *Browser) See(text string) error {
+	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text)
+	for end := time.Now().Add(20 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+		if ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](js)); err == nil && ok {
+			return b.idle()
+		}
+	}
+	now, _ := b.Eval(`document.body.innerText.slice(0, 1500)`)
+	return fmt.Errorf("the page does not show %q; it shows: %s", text, now)
+}
+
+// Eval evaluates an expression that gives a string.
+func (b *Browser) Eval(js string) (string, error) {
+	return chromedp.Run(b.ctx, chromedp.Evaluate[string](js))
+}
+
+// EvalAwait evaluates an expression whose promise gives a string.
+func (b *Browser) EvalAwait(js string) (string, error) {
+	return chromedp.Run(b.ctx, chromedp.Evaluate[string](js, chromedp.EvalAwaitPromise))
+}
+
+// Keys types keys into whatever has the focus.
+func (b *Browser) Keys(keys string) error {
+	if err := b.Do(chromedp.KeyEvent(keys)); err != nil {
+		return err
+	}
+	return b.idle()
+}
+
+// Shot writes a picture of the window.
+func (b *Browser) Shot(path string) error {
+	png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(path, png, 0o644)
+}

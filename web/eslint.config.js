@@ -1,0 +1,21 @@
+import js from '@eslint/js';
+import a11y from 'eslint-plugin-jsx-a11y';
+import hooks from 'eslint-plugin-react-hooks';
+import ts from 'typescript-eslint';
+
+export default ts.config(
+  { ignores: ['dist', 'node_modules', 'src/api/schema.d.ts'] },
+  js.configs.recommended,
+  ...ts.configs.strict,
+  a11y.flatConfigs.recommended,
+  { plugins: { 'react-hooks': hooks }, rules: hooks.configs.recommended.rules },
+  {
+    rules: {
+      // A feature is entered through its own folder only; ui and api are for everybody.
+      'no-restricted-imports': [
+        'error',
+        { patterns: [{ group: ['../../features/*', '../*/parts/*'], message: 'Import from ui or api, not from inside another feature.' }] },
+      ],
+    },
+  },
+);

@@ -1,0 +1,81 @@
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { Button, Dialog, Empty, Field, PageHead, Trouble } from '../../ui/kit';
+import { DataTable, type Column } from '../../ui/table';
+import { useMay } from '../people';
+import { useBoms, useOpenBom, type BOM } from './queries';
+
+const columns: Column<BOM>[] = [
+  { key: 'name', head: 'Board', width: 240, grow: true, cell: (b) => <span className="font-semibold">{b.name}</span> },
+  { key: 'file', head: 'File', width: 240, cell: (b) => b.fileName },
+  { key: 'updated', head: 'Changed', width: 180, cell: (b) => new Date(b.updated).toLocaleString() },
+];
+
+export function BomList() {
+  const boms = useBoms();
+  const navigate = useNavigate();
+  const may = useMay();
+  const [opening, setOpening] = useState(false);
+  return (
+    <>
+      <PageHead title="BOMs" sub="Laid beside the library: what is a record, what is bare, where the two disagree.">
+        {may('bom.edit') && (
+          <Button look="act" onClick={() => setOpening(true)}>
+            Bring in a BOM…
+          </Button>
+        )}
+      </PageHead>
+      <Trouble error={boms.error} />
+      <div className="min-h-0 flex-1">
+        <DataTable
+          label="BOMs"
+          rows={boms.data?.items ?? []}
+          columns={columns}
+          rowKey={(b) => b.id}
+          onOpen={(b) => void navigate(`/boms/${encodeURIComponent(b.name)}`)}
+          empty={
+            boms.isPending ? undefined : (
+              <Empty title="No BOM yet">Bring one in as your design tool wrote it: CSV or XLSX with a column of designators.</Empty>
+            )
+          }
+        />
+      </div>
+      {opening && <OpenDialog onClose={() => setOpening(false)} />}
+    </>
+  );
+}
+
+function OpenDialog({ onClose }: { onClose: () => void }) {
+  const [name, setName] = useState('');
+  const [file, setFile] = useState<File>();
+  const open = useOpenBom();
+  const navigate = useNavigate();
+  return (
+    <Dialog open title="Bring in a BOM" onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (file) open.mutate({ name, file }, { onSuccess: (b) => void navigate(`/boms/${encodeURIComponent(b.name)}`) });
+        }}
+      >
+        <Field
+          label="File"
+          type="file"
+          required
+          accept=".csv,.tsv,.txt,.xlsx"
+          onChange={(e) => {
+            const f = e.target.files?.[0];
+            setFile(f);
+            if (f && !name) setName(f.name.replace(/\.[^.]*$/, ''));
+          }}
+        />
+        <Field label="Board and revision" required maxLength={100} value={name} onChange={(e) => setName(e.target.value)} />
+        <Trouble error={open.error} />
+        <Button look="act" type="submit" disabled={open.isPending}>
+          {open.isPending ? 'Reading…' : 'Reconcile'}
+        </Button>
+      </form>
+    </Dialog>
+  );
+}

@@ -1,0 +1,2 @@
+export { BomList } from './BomList';
+export { BomPage } from './BomPage';

@@ -1,0 +1,34 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { api, based, take, upload, type Schemas } from '../../api/client';
+
+export type BOM = Schemas['BOM'];
+export type Line = Schemas['BOMLine'];
+
+export function useBoms() {
+  return useQuery({ queryKey: ['boms'], queryFn: () => take(api.GET('/api/v1/boms', { params: { query: { limit: 200 } } })) });
+}
+
+export function useBom(key: string) {
+  return useQuery({ queryKey: ['bom', key], queryFn: () => take(api.GET('/api/v1/boms/{key}', { params: { path: { key } } })) });
+}
+
+export function useOpenBom() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: async (v: { name: string; file: File }) => {
+      const f = await upload(v.file);
+      return take(api.POST('/api/v1/boms', { body: { name: v.name, fileHash: f.hash, fileName: f.name } }));
+    },
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['boms'] }),
+  });
+}
+
+export function useChoose(key: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (v: { id: string; version: number; body: Schemas['BOMChoices'] }) =>
+      take(api.POST('/api/v1/boms/{key}/choices', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
+    onSuccess: (b) => queries.setQueryData(['bom', key], b),
+    onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
+  });
+}

@@ -1,0 +1,139 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { api, ApiError, based, take, type Schemas } from '../../api/client';
+import { Button, Empty, PageHead, Trouble } from '../../ui/kit';
+import { useSay } from '../../ui/toast';
+import { useMay } from '../people';
+
+/** Crosswalks by supplier, edited as documents. */
+export function CrosswalksPage() {
+  const [params, setParams] = useSearchParams();
+  const all = useQuery({
+    queryKey: ['crosswalks'],
+    queryFn: () => take(api.GET('/api/v1/crosswalks', { params: { query: { limit: 500 } } })),
+  });
+  const supplier = params.get('supplier') ?? all.data?.items[0]?.supplier ?? '';
+  const intake = params.get('intake') ?? '';
+  const one = useQuery({
+    queryKey: ['crosswalk', supplier],
+    enabled: supplier !== '',
+    queryFn: async () => {
+      try {
+        return await take(api.GET('/api/v1/crosswalks/{key}', { params: { path: { key: supplier } } }));
+      } catch (e) {
+        if (e instanceof ApiError && e.status === 404) return null;
+        throw e;
+      }
+    },
+  });
+  const from = useQuery({
+    queryKey: ['intake', intake],
+    enabled: intake !== '' && one.data === null,
+    queryFn: () => take(api.GET('/api/v1/intakes/{id}', { params: { path: { id: intake } } })),
+  });
+  const names = [...new Set([...(all.data?.items.map((c) => c.supplier) ?? []), ...(supplier ? [supplier] : [])])];
+  const started = one.data ? one.data.text : one.data === null && (!intake || from.data) ? draft(supplier, from.data) : undefined;
+  return (
+    <>
+      <PageHead title="Crosswalks" sub="Which fields of a supplier’s files fill which parameters: said once, used by every later intake." />
+      <Trouble error={all.error ?? one.error ?? from.error} />
+      {names.length === 0 && !all.isPending ? (
+        <Empty title="No crosswalk yet">Bring in a supplier’s file by an <Link className="underline" to="/intakes">intake</Link>: it suggests a mapping to begin with.</Empty>
+      ) : (
+        <div className="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[16rem_1fr]">
+          <nav aria-label="Suppliers" className="overflow-auto border-r border-line bg-ground p-2 text-sm">
+            {names.map((n) => (
+              <button key={n} type="button" aria-current={n === supplier} className="block w-full rounded px-2 py-1 text-left hover:bg-sheet aria-[current=true]:bg-sheet aria-[current=true]:font-semibold" onClick={() => setParams({ supplier: n })}>
+                {n}
+              </button>
+            ))}
+          </nav>
+          {started !== undefined && <Editor key={supplier + (one.data?.version ?? 0)} supplier={supplier} version={one.data?.version ?? 0} revision={one.data?.revision ?? 0} text={started} intake={intake} />}
+        </div>
+      )}
+    </>
+  ); // prettier-ignore
+}
+
+/** A first crosswalk from what an intake suggests. */
+function draft(supplier: string, intake?: Schemas['Intake']) {
+  const taken = (intake?.suggestions ?? []).filter((s) => s.to.startsWith('take.'));
+  const fields = (intake?.suggestions ?? []).filter((s) => !s.to.startsWith('take.'));
+  const q = (s: string) => JSON.stringify(s);
+  return [
+    'format: jolly-crosswalk/1',
+    `supplier: ${q(supplier)}`,
+    '# decimalMark: comma',
+    `take: { ${taken.map((s) => `${s.to.slice(5)}: ${q(s.from)}`).join(', ')} }`,
+    '# every kind of the supplier goes into a drawer; or name one drawer for all rows',
+    'kinds: {}',
+    'drawer: ""',
+    fields.length > 0 ? 'fields:' : 'fields: []',
+    ...fields.map((s) => `  - { from: ${q(s.from)}, to: ${s.to} } # ${s.reason}`),
+    ...(intake?.fields ?? [])
+      .filter((f) => !(intake?.suggestions ?? []).some((s) => s.from === f))
+      .map((f) => `  # - { from: ${q(f)}, to: … }`),
+    '',
+  ].join('\n');
+}
+
+function Editor({
+  supplier,
+  version,
+  revision,
+  text,
+  intake,
+}: {
+  supplier: string;
+  version: number;
+  revision: number;
+  text: string;
+  intake: string;
+}) {
+  const [value, setValue] = useState(text);
+  const queries = useQueryClient();
+  const may = useMay();
+  const say = useSay();
+  const apply = useMutation({
+    mutationFn: () => take(api.PUT('/api/v1/crosswalks', { params: { header: based(version) }, body: { text: value } })),
+    onSuccess: (c) => {
+      say(`The crosswalk of ${c.supplier} is applied as revision ${c.revision}.`);
+      void queries.invalidateQueries();
+    },
+  });
+  return (
+    <form
+      className="flex min-h-0 flex-col gap-2 p-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        apply.mutate();
+      }}
+    >
+      <div className="flex items-center gap-3">
+        <label htmlFor="crosswalk" className="flex-1 text-sm font-semibold">
+          {supplier} <span className="font-normal text-soft">{revision ? `revision ${revision}` : 'not applied yet'}</span>
+        </label>
+        {intake && (
+          <Link className="text-sm underline" to={`/intakes/${intake}`}>
+            Back to the intake
+          </Link>
+        )}
+        {may('crosswalk.apply') && (
+          <Button look="act" type="submit" disabled={apply.isPending || (value === text && revision > 0)}>
+            Apply
+          </Button>
+        )}
+      </div>
+      <Trouble error={apply.error} />
+      <textarea
+        id="crosswalk"
+        spellCheck={false}
+        readOnly={!may('crosswalk.apply')}
+        value={value}
+        onChange={(e) => setValue(e.target.value)}
+        className="min-h-80 flex-1 resize-none rounded border border-line bg-sheet p-3 font-mono text-xs leading-5"
+      />
+    </form>
+  );
+}

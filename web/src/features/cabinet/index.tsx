@@ -1,0 +1,2 @@
+export { CabinetPage } from './CabinetPage';
+export { CrosswalksPage } from './CrosswalksPage';

@@ -1,0 +1,2 @@
+export { IntakeList } from './IntakeList';
+export { IntakePage } from './IntakePage';

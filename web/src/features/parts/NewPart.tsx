@@ -1,0 +1,65 @@
+import { useNavigate, useSearchParams } from 'react-router';
+import { Empty, PageHead, Select } from '../../ui/kit';
+import { useSay } from '../../ui/toast';
+import { PartForm } from './PartForm';
+import { asEdit, useCabinet, useMakePart, usePart } from './queries';
+
+/** Makes a part by hand from a template, or by copying one that is nearly the same. */
+export function NewPart() {
+  const [params, setParams] = useSearchParams();
+  const from = params.get('copy') ?? '';
+  const source = usePart(from);
+  const cabinet = useCabinet();
+  const make = useMakePart();
+  const navigate = useNavigate();
+  const say = useSay();
+  const copied = from ? (source.data?.draft ?? source.data?.released) : undefined;
+  const key = copied?.drawer ?? params.get('drawer') ?? '';
+  const drawers = cabinet.data?.drawers.filter((d) => d.leaf) ?? [];
+  const drawer = drawers.find((d) => d.key === key);
+  // A copy is another part: its sources and its built description are its own.
+  const start = copied ? { ...asEdit(copied), sources: [], description: '' } : { drawer: key, values: {} };
+  return (
+    <>
+      <PageHead
+        title={from ? `Copy of ${from}` : 'Make a part'}
+        sub={from ? 'Change the fields that differ; sources are not copied.' : 'Choose its drawer, then fill in what you know.'}
+      />
+      <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
+        {!from && (
+          <div className="max-w-sm">
+            <Select label="Drawer" value={key} onChange={(e) => setParams({ drawer: e.target.value })}>
+              <option value="">choose…</option>
+              {drawers.map((d) => (
+                <option key={d.key} value={d.key}>
+                  {d.path.length > 1 ? `${d.label} (${d.path.slice(0, -1).join(' / ')})` : d.label}
+                </option>
+              ))}
+            </Select>
+          </div>
+        )}
+        {cabinet.data && drawers.length === 0 && <Empty title="There is no cabinet yet">Apply one: jolly cabinet apply FILE.</Empty>}
+        {drawer && (
+          <PartForm
+            key={drawer.key}
+            drawer={drawer}
+            start={start}
+            fresh
+            busy={make.isPending}
+            error={make.error}
+            saveText="Save as a draft"
+            onCancel={() => void navigate(-1)}
+            onSave={(e) =>
+              make.mutate(e, {
+                onSuccess: (p) => {
+                  say(`${p.number} is saved as a draft. Others see it as released only after its release.`);
+                  void navigate(`/parts/${encodeURIComponent(p.number)}`);
+                },
+              })
+            }
+          />
+        )}
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,222 @@
+import { useState } from 'react';
+import { useFieldArray, useForm } from 'react-hook-form';
+import { upload, type ApiError, type Schemas } from '../../api/client';
+import { Button, Field, Panel, Select, Trouble } from '../../ui/kit';
+import { useModelNames, type Edit } from './queries';
+
+interface Shape {
+  number: string;
+  description: string;
+  keepSeparate: string;
+  values: Record<string, string>;
+  sources: { manufacturer: string; mpn: string; supplier: string; supplierNumber: string }[];
+  symbol: string;
+  landPattern: string;
+  body: string;
+}
+
+const places = ['symbol', 'landPattern', 'body'] as const;
+const kinds = { symbol: 'symbol', landPattern: 'land pattern', body: 'body' } as const;
+type Model = Schemas['PartModel'];
+
+function ModelSelect({ place, now, ...rest }: { place: (typeof places)[number]; now?: Model } & React.ComponentProps<'select'>) {
+  const models = useModelNames(kinds[place]);
+  const label = kinds[place][0]?.toUpperCase() + kinds[place].slice(1);
+  return (
+    <Select label={label} {...rest}>
+      <option value="">none</option>
+      {now && <option value={`${now.id} ${now.revision}`}>{`${now.name}, revision ${now.revision}`}</option>}
+      {models.data?.items
+        .filter((m) => m.revision > 0 && !(now?.id === m.id && now.revision === m.revision))
+        .map((m) => (
+          <option key={m.id} value={`${m.id} ${m.revision}`}>{`${m.name}, revision ${m.revision}`}</option>
+        ))}
+    </Select>
+  );
+}
+
+/** All fields of a part under its drawer's template. Values are typed as an engineer writes them; the service reads them. */
+export function PartForm({
+  drawer,
+  start,
+  fresh,
+  busy,
+  error,
+  saveText,
+  onSave,
+  onCancel,
+}: {
+  drawer: Schemas['Drawer'];
+  start: Edit;
+  fresh?: boolean;
+  busy: boolean;
+  error: unknown;
+  saveText: string;
+  onSave: (e: Edit) => void;
+  onCancel: () => void;
+}) {
+  // prettier-ignore
+  const [datasheets, setDatasheets] = useState(start.datasheets ?? []);
+  const [uploading, setUploading] = useState<unknown>();
+  const ref = (m?: Model) => (m ? `${m.id} ${m.revision}` : '');
+  const form = useForm<Shape>({
+    defaultValues: {
+      number: '',
+      description: start.description ?? '',
+      keepSeparate: '',
+      values: Object.fromEntries(drawer.slots.map((s) => [s.key, start.values?.[s.key] ?? ''])),
+      sources: (start.sources ?? []).map((s) => ({
+        manufacturer: s.manufacturer,
+        mpn: s.mpn,
+        supplier: s.numbers?.[0]?.supplier ?? '',
+        supplierNumber: s.numbers?.[0]?.number ?? '',
+      })),
+      symbol: ref(start.symbol),
+      landPattern: ref(start.landPattern),
+      body: ref(start.body),
+    },
+  });
+  const sources = useFieldArray({ control: form.control, name: 'sources' });
+  const places422 = (error as ApiError | undefined)?.problem?.errors ?? [];
+  const wrong = (key: string) => places422.find((p) => p.location === `values.${key}`)?.message;
+
+  const save = form.handleSubmit((v) => {
+    const model = (text: string, was?: Model): Model | undefined => {
+      if (!text) return undefined;
+      if (was && ref(was) === text) return was;
+      const [id = '', revision = '0'] = text.split(' ');
+      return { id, name: '', revision: Number(revision) };
+    };
+    onSave({
+      drawer: drawer.key,
+      number: v.number || undefined,
+      description: v.description,
+      keepSeparate: v.keepSeparate || undefined,
+      values: v.values,
+      datasheets,
+      sources: v.sources
+        .filter((s) => s.manufacturer.trim() || s.mpn.trim())
+        .map((s, i) => {
+          // Further supplier numbers of a source that the form does not show stay as they are.
+          const rest = start.sources?.[i]?.mpn === s.mpn ? (start.sources[i].numbers ?? []).slice(1) : [];
+          const numbers = [...(s.supplierNumber ? [{ supplier: s.supplier, number: s.supplierNumber }] : []), ...rest];
+          return { manufacturer: s.manufacturer, mpn: s.mpn, ...(numbers.length ? { numbers } : {}) };
+        }),
+      symbol: model(v.symbol, start.symbol),
+      landPattern: model(v.landPattern, start.landPattern),
+      body: model(v.body, start.body),
+    });
+  });
+
+  return (
+    <form onSubmit={save} className="space-y-3">
+      <Trouble error={error ?? uploading} />
+      <Panel title={`Parameters of ${drawer.label}`}>
+        <div className="grid grid-cols-1 gap-x-4 gap-y-2 sm:grid-cols-2 lg:grid-cols-3">
+          {fresh && <Field label="Number" hint={`Blank takes the next of ${drawer.prefix}`} {...form.register('number')} />}
+          <Field
+            label="Description"
+            hint={drawer.description ? 'Blank: built from the values' : undefined}
+            {...form.register('description')}
+          />
+          {drawer.slots.map((s) =>
+            s.type === 'choice' || s.type === 'yes-no' ? (
+              <Select
+                key={s.key}
+                label={`${s.label}${s.required ? ' *' : ''}`}
+                error={wrong(s.key)}
+                hint={s.help}
+                {...form.register(`values.${s.key}`)}
+              >
+                <option value=""></option>
+                {start.values?.[s.key] && !(s.type === 'yes-no' ? ['yes', 'no'] : s.choices).includes(start.values[s.key] ?? '') && (
+                  <option>{start.values[s.key]}</option>
+                )}
+                {(s.type === 'yes-no' ? ['yes', 'no'] : s.choices).map((c) => (
+                  <option key={c}>{c}</option>
+                ))}
+              </Select>
+            ) : (
+              <Field
+                key={s.key}
+                label={`${s.label}${s.required ? ' *' : ''}`}
+                hint={s.help}
+                error={wrong(s.key)}
+                placeholder={s.unit ? `in ${s.unit === 'Ohm' ? 'Ω' : s.unit === 'Cel' ? '°C' : s.unit}` : ''}
+                {...form.register(`values.${s.key}`)}
+              />
+            ),
+          )}
+        </div>
+        <p className="mt-2 text-xs text-soft">* required before release</p>
+      </Panel>
+      <Panel
+        title="Sources"
+        actions={
+          <Button onClick={() => sources.append({ manufacturer: '', mpn: '', supplier: '', supplierNumber: '' })}>Add a source</Button>
+        }
+      >
+        {sources.fields.length === 0 && (
+          <p className="text-sm text-soft">No source yet: a part needs a manufacturer and its part number to be bought.</p>
+        )}
+        {sources.fields.map((s, i) => (
+          <div key={s.id} className="mb-2 grid grid-cols-2 items-end gap-2 lg:grid-cols-[1fr_1fr_1fr_1fr_auto]">
+            <Field label="Manufacturer" {...form.register(`sources.${i}.manufacturer`)} />
+            <Field label="MPN" {...form.register(`sources.${i}.mpn`)} />
+            <Field label="Supplier" {...form.register(`sources.${i}.supplier`)} />
+            <Field label="Supplier number" {...form.register(`sources.${i}.supplierNumber`)} />
+            <Button look="quiet" aria-label={`Remove source ${i + 1}`} onClick={() => sources.remove(i)}>
+              Remove
+            </Button>
+          </div>
+        ))}
+        {((error as ApiError | undefined)?.problem?.type?.endsWith('source-taken') ?? false) && (
+          <Field
+            label="Keep separate because"
+            hint="Only if this part must stand beside the one that has the same MPN"
+            {...form.register('keepSeparate')}
+          />
+        )}
+      </Panel>
+      <div className="grid gap-3 lg:grid-cols-2">
+        <Panel title="Models">
+          <div className="grid gap-2 sm:grid-cols-3">
+            {places.map((p) => (
+              <ModelSelect key={p} place={p} now={start[p]} {...form.register(p)} />
+            ))}
+          </div>
+        </Panel>
+        <Panel title="Datasheets">
+          <ul className="mb-2 text-sm">
+            {datasheets.map((d) => (
+              <li key={d.hash} className="flex items-center justify-between">
+                {d.name}
+                <Button look="quiet" onClick={() => setDatasheets(datasheets.filter((x) => x !== d))}>
+                  Detach
+                </Button>
+              </li>
+            ))}
+          </ul>
+          <label className="text-sm">
+            <span className="mb-0.5 block text-xs font-semibold text-soft">Attach a file</span>
+            <input
+              type="file"
+              onChange={(e) => {
+                const file = e.target.files?.[0];
+                if (!file) return;
+                setUploading(undefined);
+                upload(file).then((f) => setDatasheets((d) => [...d, { hash: f.hash, name: f.name }]), setUploading);
+              }}
+            />
+          </label>
+        </Panel>
+      </div>
+      <div className="flex gap-2">
+        <Button look="act" type="submit" disabled={busy}>
+          {saveText}
+        </Button>
+        <Button onClick={onCancel}>Cancel</Button>
+      </div>
+    </form>
+  );
+}

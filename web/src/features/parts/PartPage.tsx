@@ -1,0 +1,497 @@
+import { useState, type ReactNode } from 'react';
+import { Link, useParams } from 'react-router';
+import { ApiError, type Schemas } from '../../api/client';
+import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, Select, State, Trouble } from '../../ui/kit';
+import { useSay } from '../../ui/toast';
+import { useMay } from '../people';
+import { PartForm } from './PartForm';
+import {
+  asEdit,
+  useCabinet,
+  useDiff,
+  usePart,
+  useRelease,
+  useSaveDraft,
+  useStanding,
+  useTrail,
+  type Content,
+  type Edit,
+  type Part,
+} from './queries';
+
+export function PartPage() {
+  const { key = '' } = useParams();
+  const part = usePart(key);
+  const cabinet = useCabinet();
+  const may = useMay();
+  const [editing, setEditing] = useState<Part>();
+  const [open, setOpen] = useState<'release' | 'standing' | 'compare'>();
+  const [side, setSide] = useState<'newest' | 'released'>('newest');
+  if (part.error) return <div className="p-4"><Trouble error={part.error} /></div>; // prettier-ignore
+  const p = part.data;
+  if (!p || !cabinet.data) return <Empty title="One moment…" />;
+  const content = (side === 'released' ? p.released : undefined) ?? p.draft ?? p.released;
+  if (!content) return <Empty title="This part has no content" />;
+  const drawer = cabinet.data.drawers.find((d) => d.key === content.drawer);
+
+  if (editing && drawer) return <Editing was={editing} drawer={drawer} onDone={() => setEditing(undefined)} />;
+  return (
+    <>
+      <PageHead
+        title={
+          <>
+            {p.number} <span className="font-normal text-soft">{content.description}</span>
+          </>
+        }
+        sub={
+          <span className="flex flex-wrap items-center gap-2">
+            <State of={p.status} more={p.revision ? `revision ${p.revision}` : ''} />
+            {p.draft && p.revision > 0 && <Chip tone="open">draft not released yet</Chip>}
+            <State of={p.standing} />
+            <Link to={`/parts?drawer=${content.drawer}`} className="underline">
+              {drawer?.label ?? content.drawer}
+            </Link>
+          </span>
+        }
+      >
+        {p.draft && p.released && (
+          <Button onClick={() => setSide(side === 'newest' ? 'released' : 'newest')}>
+            {side === 'newest' ? `Show revision ${p.revision}` : 'Show the draft'}
+          </Button>
+        )}
+        {may('part.edit') && (
+          <>
+            <Button onClick={() => setEditing(p)}>Edit</Button>
+            <Link
+              to={`/parts/new?copy=${encodeURIComponent(p.number)}`}
+              className="inline-flex min-h-7 items-center rounded border border-line bg-sheet px-2.5 text-sm font-medium hover:bg-tint"
+            >
+              Copy
+            </Link>
+          </>
+        )}
+        {may('part.standing') && <Button onClick={() => setOpen('standing')}>Standing…</Button>}
+        {may('part.release') && p.draft && (
+          <Button look="act" onClick={() => setOpen('release')}>
+            Release…
+          </Button>
+        )}
+      </PageHead>
+      <div className="min-h-0 flex-1 overflow-auto p-4">
+        <div className="grid gap-3 xl:grid-cols-[3fr_2fr]">
+          <div className="space-y-3">
+            <Findings content={content} newer={p.newer} />
+            <Values content={content} />
+            <Panel title="Sources">
+              {content.sources.length === 0 ? (
+                <p className="text-sm text-soft">No source yet.</p>
+              ) : (
+                <table className="w-full text-sm">
+                  <thead>
+                    <tr className="text-left text-xs text-soft">
+                      <th className="py-1 pr-3">Manufacturer</th>
+                      <th className="pr-3">MPN</th>
+                      <th>Suppliers</th>
+                    </tr>
+                  </thead>
+                  <tbody>
+                    {content.sources.map((s) => (
+                      <tr key={s.manufacturer + s.mpn} className="border-t border-line/60">
+                        <td className="py-1 pr-3">{s.manufacturer}</td>
+                        <td className="pr-3 font-semibold">{s.mpn}</td>
+                        <td>{s.numbers?.map((n) => `${n.supplier} ${n.number}`).join('; ')}</td>
+                      </tr>
+                    ))}
+                  </tbody>
+                </table>
+              )}
+            </Panel>
+          </div>
+          <div className="space-y-3">
+            <Models content={content} />
+            <Panel title="Datasheets">
+              {content.datasheets.length === 0 && <p className="text-sm text-soft">None attached.</p>}
+              <ul className="text-sm">
+                {content.datasheets.map((d) => (
+                  <li key={d.hash}>
+                    <a className="underline" href={`/api/v1/files/${d.hash}?name=${encodeURIComponent(d.name)}`} download={d.name}>
+                      {d.name}
+                    </a>
+                  </li>
+                ))}
+              </ul>
+            </Panel>
+            <Revisions part={p} onCompare={() => setOpen('compare')} />
+            <Trail part={p} />
+          </div>
+        </div>
+      </div>
+      {open === 'release' && <ReleaseDialog part={p} onClose={() => setOpen(undefined)} />}
+      {open === 'standing' && <StandingDialog part={p} onClose={() => setOpen(undefined)} />}
+      {open === 'compare' && <CompareDialog part={p} onClose={() => setOpen(undefined)} />}
+    </>
+  );
+}
+
+function Findings({ content, newer }: { content: Content; newer: string[] }) {
+  if (content.findings.length + newer.length === 0) return null;
+  return (
+    <Panel title="Findings">
+      <ul className="space-y-1 text-sm">
+        {content.findings.map((f) => (
+          <li key={f.cause} className="flex gap-2">
+            <State of={f.severity} />
+            <span>
+              {f.what}
+              {f.mend && <span className="text-soft">: {f.mend}</span>}
+            </span>
+          </li>
+        ))}
+        {newer.map((n) => (
+          <li key={n} className="flex gap-2">
+            <Chip tone="open">newer is there</Chip>
+            {n}
+          </li>
+        ))}
+      </ul>
+    </Panel>
+  );
+}
+
+/** Where a value came from, in a few words. */
+function origin(v: Schemas['Value']): ReactNode {
+  const o = v.origin;
+  if (!o) return '';
+  if (!o.file) return `typed by ${o.person ?? 'somebody'}`;
+  return `${o.name}, row ${o.row}, ${o.field}${o.written && o.written !== v.text ? ` (“${o.written}”)` : ''}${o.rule ? `; ${o.rule}` : ''}`;
+}
+
+function Values({ content }: { content: Content }) {
+  return (
+    <Panel title="Parameters">
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="text-left text-xs text-soft">
+            <th className="py-1 pr-3">Parameter</th>
+            <th className="pr-3 text-right">Value</th>
+            <th className="pl-3">Where from</th>
+          </tr>
+        </thead>
+        <tbody>
+          {content.values.map((v) => (
+            <tr key={v.key} className="border-t border-line/60">
+              <th scope="row" className="py-1 pr-3 text-left font-medium text-soft">
+                {v.label}
+              </th>
+              <td className="pr-3 text-right font-semibold" title={v.origin?.written}>
+                {v.text || <span className="font-normal text-soft">blank</span>} {v.type === 'raw' && <Chip tone="bad">not read</Chip>}
+              </td>
+              <td className="pl-3 text-xs text-soft">{origin(v)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Panel>
+  );
+}
+
+function Models({ content }: { content: Content }) {
+  return (
+    <Panel title="Models">
+      <ul className="grid gap-2 sm:grid-cols-3">
+        {(['symbol', 'landPattern', 'body'] as const).map((place) => {
+          const m = content[place];
+          const name = place === 'landPattern' ? 'land pattern' : place;
+          return (
+            <li key={place} className={`rounded border p-2 text-sm ${m ? 'border-line' : 'border-dashed border-amber bg-amber-tint'}`}>
+              <span className="block text-xs font-semibold text-soft">{name}</span>
+              {m ? (
+                <Link className="underline" to={`/models/${m.id}`}>
+                  {m.name}, revision {m.revision}
+                </Link>
+              ) : (
+                <strong className="text-amber">▲ missing</strong>
+              )}
+            </li>
+          );
+        })}
+      </ul>
+    </Panel>
+  );
+}
+
+function Revisions({ part, onCompare }: { part: Part; onCompare: () => void }) {
+  const sides = part.revisions.length + (part.draft ? 1 : 0);
+  return (
+    <Panel title="Revisions" actions={sides > 1 && <Button onClick={onCompare}>Compare…</Button>}>
+      {part.revisions.length === 0 && <p className="text-sm text-soft">Not released yet.</p>}
+      <ol className="space-y-1 text-sm">
+        {part.revisions.map((r) => (
+          <li key={r.number}>
+            <strong>{r.number}</strong> {r.note}
+            <span className="text-xs text-soft">
+              {' '}
+              · {r.by}, {new Date(r.at).toLocaleString()}
+            </span>
+          </li>
+        ))}
+      </ol>
+    </Panel>
+  );
+}
+
+function Trail({ part }: { part: Part }) {
+  const trail = useTrail(part.id);
+  return (
+    <Panel title="Trail">
+      <ol className="max-h-60 space-y-1 overflow-auto text-sm">
+        {trail.data?.items.map((e) => (
+          <li key={e.seq} title={e.detail}>
+            <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.by}: {e.action}
+          </li>
+        ))}
+      </ol>
+    </Panel>
+  );
+}
+
+/** Editing keeps the version it began with; when somebody else was quicker, both sides are shown and nothing is lost. */
+function Editing({ was, drawer, onDone }: { was: Part; drawer: Schemas['Drawer']; onDone: () => void }) {
+  const [version, setVersion] = useState(was.version);
+  const [mine, setMine] = useState<Edit>();
+  const save = useSaveDraft(was.id);
+  const say = useSay();
+  const start = asEdit((was.draft ?? was.released) as Content);
+  const current = save.error instanceof ApiError ? save.error.problem.current : undefined;
+  const send = (e: Edit, v = version) => {
+    setMine(e);
+    save.mutate(
+      { version: v, body: e },
+      {
+        onSuccess: () => {
+          say(`${was.number}: the draft is saved. It is not released yet.`);
+          onDone();
+        },
+      },
+    );
+  };
+  return (
+    <>
+      <PageHead title={`Edit ${was.number}`} sub="What you save is a draft until it is released." />
+      <div className="min-h-0 flex-1 overflow-auto p-4">
+        <PartForm
+          drawer={drawer}
+          start={start}
+          busy={save.isPending}
+          error={current ? undefined : save.error}
+          saveText="Save the draft"
+          onSave={(e) => send(e)}
+          onCancel={onDone}
+        />
+      </div>
+      {current && mine && (
+        <Conflict
+          message={save.error?.message ?? ''}
+          current={current}
+          mine={mine}
+          drawer={drawer}
+          onTheirs={onDone}
+          onMine={() => {
+            setVersion(current.version);
+            send(mine, current.version);
+          }}
+          onBack={() => {
+            setVersion(current.version);
+            save.reset();
+          }}
+        />
+      )}
+    </>
+  );
+}
+
+function Conflict({
+  message,
+  current,
+  mine,
+  drawer,
+  onTheirs,
+  onMine,
+  onBack,
+}: {
+  message: string;
+  current: Part;
+  mine: Edit;
+  drawer: Schemas['Drawer'];
+  onTheirs: () => void;
+  onMine: () => void;
+  onBack: () => void;
+}) {
+  // prettier-ignore
+  const theirs = asEdit((current.draft ?? current.released) as Content);
+  const rows = [
+    { key: 'description', label: 'Description', a: theirs.description ?? '', b: mine.description ?? '' },
+    ...drawer.slots.map((s) => ({ key: s.key, label: s.label, a: theirs.values?.[s.key] ?? '', b: mine.values?.[s.key] ?? '' })),
+    { key: 'sources', label: 'Sources', a: sourcesText(theirs), b: sourcesText(mine) },
+  ].filter((r) => r.a !== r.b);
+  return (
+    <Dialog wide open title="Somebody else saved first" onClose={onBack}>
+      <p className="mb-2 text-sm">{message}</p>
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="text-left text-xs text-soft">
+            <th className="py-1">Field</th>
+            <th>In the library now</th>
+            <th>Yours</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => (
+            <tr key={r.key} className="border-t border-line">
+              <th scope="row" className="py-1 pr-3 text-left font-medium">
+                {r.label}
+              </th>
+              <td className="pr-3">{r.a || <span className="text-soft">blank</span>}</td>
+              <td>{r.b || <span className="text-soft">blank</span>}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {rows.length === 0 && <p className="text-sm">The two do not differ in what the form shows.</p>}
+      <div className="mt-4 flex flex-wrap gap-2">
+        <Button look="act" onClick={onBack}>
+          Back to my edit
+        </Button>
+        <Button look="danger" onClick={onMine}>
+          Save mine over theirs
+        </Button>
+        <Button onClick={onTheirs}>Keep theirs</Button>
+      </div>
+    </Dialog>
+  );
+}
+
+function sourcesText(e: Edit) {
+  return (e.sources ?? []).map((s) => `${s.manufacturer} ${s.mpn}`).join('; ');
+}
+
+function ReleaseDialog({ part, onClose }: { part: Part; onClose: () => void }) {
+  const [note, setNote] = useState('');
+  const release = useRelease(part.id);
+  const diff = useDiff(part.id, part.revision, 0, part.revision > 0);
+  const say = useSay();
+  return (
+    <Dialog open title={`Release ${part.number} as revision ${part.revision + 1}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          release.mutate(
+            { version: part.version, note },
+            {
+              onSuccess: (p) => {
+                say(`${p.number} revision ${p.revision} is released: everybody sees it now.`);
+                onClose();
+              },
+            },
+          );
+        }}
+      >
+        {diff.data && <Changes changes={diff.data.changes} from={`revision ${part.revision}`} to="draft" />}
+        <Field
+          label="Note"
+          hint="What was made or changed, and against which datasheet"
+          required
+          maxLength={2000}
+          value={note}
+          onChange={(e) => setNote(e.target.value)}
+        />
+        <Trouble error={release.error} />
+        <Button look="act" type="submit" disabled={release.isPending}>
+          Release
+        </Button>
+      </form>
+    </Dialog>
+  );
+}
+
+function StandingDialog({ part, onClose }: { part: Part; onClose: () => void }) {
+  const [standing, setStanding] = useState(part.standing);
+  const [why, setWhy] = useState('');
+  const change = useStanding(part.id);
+  return (
+    <Dialog open title={`Standing of ${part.number}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          change.mutate({ version: part.version, standing: standing as Schemas['Standing']['standing'], why }, { onSuccess: onClose });
+        }}
+      >
+        <Select label="How the part may be used" value={standing} onChange={(e) => setStanding(e.target.value)}>
+          <option>active</option>
+          <option>not for new designs</option>
+          <option>obsolete</option>
+        </Select>
+        <Field label="Why" required maxLength={500} value={why} onChange={(e) => setWhy(e.target.value)} />
+        <Trouble error={change.error} />
+        <Button look="act" type="submit" disabled={change.isPending}>
+          Change standing
+        </Button>
+      </form>
+    </Dialog>
+  );
+}
+
+function CompareDialog({ part, onClose }: { part: Part; onClose: () => void }) {
+  const sides = [...(part.draft ? [0] : []), ...part.revisions.map((r) => r.number)];
+  const [from, setFrom] = useState(sides[1] ?? 0);
+  const [to, setTo] = useState(sides[0] ?? 0);
+  const diff = useDiff(part.id, from, to, true);
+  const name = (n: number) => (n === 0 ? 'draft' : `revision ${n}`);
+  const choice = (label: string, v: number, set: (n: number) => void) => (
+    <Select label={label} value={v} onChange={(e) => set(Number(e.target.value))}>
+      {sides.map((n) => (
+        <option key={n} value={n}>
+          {name(n)}
+        </option>
+      ))}
+    </Select>
+  );
+  return (
+    <Dialog open wide title={`Compare revisions of ${part.number}`} onClose={onClose}>
+      <div className="mb-3 flex gap-3">
+        {choice('From', from, setFrom)}
+        {choice('To', to, setTo)}
+      </div>
+      <Trouble error={diff.error} />
+      {diff.data && <Changes changes={diff.data.changes} from={name(from)} to={name(to)} />}
+    </Dialog>
+  );
+}
+
+function Changes({ changes, from, to }: { changes: Schemas['DocumentChange'][]; from: string; to: string }) {
+  if (changes.length === 0) return <p className="text-sm">No difference.</p>;
+  return (
+    <table className="w-full text-sm">
+      <thead>
+        <tr className="text-left text-xs text-soft">
+          <th className="py-1">Field</th>
+          <th>{from}</th>
+          <th>{to}</th>
+        </tr>
+      </thead>
+      <tbody>
+        {changes.map((c) => (
+          <tr key={c.path} className="border-t border-line">
+            <th scope="row" className="py-1 pr-3 text-left font-medium">
+              {c.path.replace(/^values\./, '')}
+            </th>
+            <td className="pr-3">{c.old ?? <span className="text-soft">blank</span>}</td>
+            <td>{c.new ?? <span className="text-soft">blank</span>}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

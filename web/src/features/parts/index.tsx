@@ -1,0 +1,3 @@
+export { NewPart } from './NewPart';
+export { PartPage } from './PartPage';
+export { PartsPage } from './PartsPage';

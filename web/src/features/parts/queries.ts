@@ -1,0 +1,129 @@
+import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { api, based, take, type Schemas } from '../../api/client';
+
+export type Part = Schemas['Part'];
+export type PartRow = Schemas['PartRow'];
+export type Content = Schemas['PartContent'];
+export type Edit = Schemas['PartEdit'];
+
+export interface Filters {
+  q: string;
+  drawer: string[];
+  status: string[];
+  standing: string[];
+  sort: string;
+  down: boolean;
+}
+
+const pageSize = 200;
+
+export function useParts(f: Filters) {
+  return useInfiniteQuery({
+    queryKey: ['parts', f],
+    initialPageParam: 0,
+    placeholderData: keepPreviousData,
+    queryFn: ({ pageParam }) =>
+      take(
+        api.GET('/api/v1/parts', {
+          params: {
+            query: {
+              q: f.q,
+              drawer: f.drawer,
+              status: f.status as ('draft' | 'released')[],
+              standing: f.standing,
+              sort: f.sort,
+              down: f.down,
+              offset: pageParam,
+              limit: pageSize,
+            },
+          },
+        }),
+      ),
+    getNextPageParam: (last) => (last.page.offset + last.items.length < last.page.total ? last.page.offset + pageSize : undefined),
+  });
+}
+
+export function usePart(key: string) {
+  return useQuery({ queryKey: ['part', key], queryFn: () => take(api.GET('/api/v1/parts/{key}', { params: { path: { key } } })) });
+}
+
+export function useTrail(key: string) {
+  return useQuery({
+    queryKey: ['trail', key],
+    queryFn: () => take(api.GET('/api/v1/parts/{key}/trail', { params: { path: { key }, query: { limit: 100 } } })),
+  });
+}
+
+export function useDiff(key: string, from: number, to: number, on: boolean) {
+  return useQuery({
+    queryKey: ['diff', key, from, to],
+    enabled: on,
+    queryFn: () => take(api.GET('/api/v1/parts/{key}/diff', { params: { path: { key }, query: { from, to } } })),
+  });
+}
+
+export function useCabinet() {
+  return useQuery({ queryKey: ['cabinet'], staleTime: 60_000, queryFn: () => take(api.GET('/api/v1/cabinet')) });
+}
+
+export function useModelNames(kind: 'symbol' | 'land pattern' | 'body') {
+  return useQuery({
+    queryKey: ['models', kind, 'names'],
+    queryFn: () => take(api.GET('/api/v1/models', { params: { query: { kind, limit: 500 } } })),
+  });
+}
+
+/** A change to one part; what is shown is asked for anew afterwards. */
+function usePartChange<V>(fn: (v: V) => Promise<Part>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: fn, onSuccess: () => queries.invalidateQueries() });
+}
+
+export function useSaveDraft(key: string) {
+  return usePartChange((v: { version: number; body: Edit }) =>
+    take(api.PUT('/api/v1/parts/{key}/draft', { params: { path: { key }, header: based(v.version) }, body: v.body })),
+  );
+}
+
+export function useMakePart() {
+  return usePartChange((body: Edit) => take(api.POST('/api/v1/parts', { body })));
+}
+
+export function useRelease(key: string) {
+  return usePartChange((v: { version: number; note: string }) =>
+    take(api.POST('/api/v1/parts/{key}/release', { params: { path: { key }, header: based(v.version) }, body: { note: v.note } })),
+  );
+}
+
+export function useStanding(key: string) {
+  return usePartChange((v: { version: number; standing: Schemas['Standing']['standing']; why: string }) =>
+    take(
+      api.POST('/api/v1/parts/{key}/standing', {
+        params: { path: { key }, header: based(v.version) },
+        body: { standing: v.standing, why: v.why },
+      }),
+    ),
+  );
+}
+
+export function useReleaseMany() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas['BulkRelease']) => take(api.POST('/api/v1/releases', { body })),
+    onSuccess: () => queries.invalidateQueries(),
+  });
+}
+
+/** The edit that would change nothing: the start of every change. */
+export function asEdit(c: Content): Edit {
+  return {
+    drawer: c.drawer,
+    description: c.description,
+    values: Object.fromEntries(c.values.filter((v) => v.text !== '').map((v) => [v.key, v.text])),
+    sources: c.sources,
+    datasheets: c.datasheets,
+    symbol: c.symbol,
+    landPattern: c.landPattern,
+    body: c.body,
+  };
+}
