@@ -81,3 +81,5 @@ require (
 )
 
 tool honnef.co/go/tools/cmd/staticcheck
+
+ignore ./web/node_modules
