@@ -55,7 +55,11 @@ func (b *Browser) idle() error {
 	if err := b.Do(chromedp.Sleep(150 * time.Millisecond)); err != nil {
 		return err
 	}
-	return b.Do(chromedp.WaitReady(chromedp.CSS(`html[data-idle=yes]`)))
+	if err := b.Do(chromedp.WaitReady(chromedp.CSS(`html[data-idle=yes]`))); err != nil {
+		now, _ := b.Eval(`location.href + ' idle=' + document.documentElement.dataset.idle + ' ' + document.readyState + ' ' + document.body.innerText.slice(0, 300)`)
+		return fmt.Errorf("the page does not come to rest: %w: %s", err, now)
+	}
+	return nil
 }
 
 // SignIn signs in through the form; theme is light or dark.
@@ -73,7 +77,7 @@ func (b *Browser) SignIn(login, password, theme string) error {
 // Go opens a page of the console and waits until it is idle.
 func (b *Browser) Go(path string) error {
 	if err := b.Do(chromedp.Navigate(b.Base + path)); err != nil {
-		return err
+		return fmt.Errorf("opening %s: %w", path, err)
 	}
 	return b.idle()
 }
@@ -102,7 +106,11 @@ func (b *Browser) Fill(label, text string) error {
 		return err
 	}
 	sel := chromedp.CSS(`[id="` + id + `"]`)
-	if err := b.Do(chromedp.Clear(sel), chromedp.SendKeys(sel, text)); err != nil {
+	// Selecting what is there and typing over it is what a person does; clearing the field would pass the console by.
+	if _, err := b.Eval(fmt.Sprintf(`(() => { const f = document.getElementById(%q); f.focus(); f.select(); return ''; })()`, id)); err != nil {
+		return err
+	}
+	if err := b.Do(chromedp.SendKeys(sel, text)); err != nil {
 		return fmt.Errorf("filling %q: %w", label, err)
 	}
 	return nil

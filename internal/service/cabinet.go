@@ -75,6 +75,9 @@ func (s *Service) Cabinet(ctx context.Context, c Call) (wire.Cabinet, error) {
 // ApplyCabinet makes a document the cabinet in force. version is the one that was looked at, 0 for the first. Parts
 // that are there must still have their drawers.
 func (s *Service) ApplyCabinet(ctx context.Context, c Call, version int, text string) (wire.Cabinet, error) {
+	if err := allow(c, OpCabinet); err != nil {
+		return wire.Cabinet{}, err
+	}
 	cab, err := cabinet.Parse([]byte(text))
 	if err != nil {
 		return wire.Cabinet{}, fault(Invalid, "cabinet-wrong", "The cabinet was not applied: "+err.Error()+".", "")

@@ -76,11 +76,11 @@ func (s *Service) OpenIntake(ctx context.Context, c Call, in wire.NewIntake) (wi
 	if err := allow(c, OpIntakeEdit); err != nil {
 		return wire.Intake{}, err
 	}
-	if raw, ok, err := s.Store.DeedDone(ctx, c.Deed); ok && err == nil {
-		var id store.ID
-		if err := json.Unmarshal(raw, &id); err == nil {
-			return s.Intake(ctx, c, id)
+	if id, ok, err := replayed[store.ID](ctx, s, c, OpIntakeEdit, "intake", in); ok || err != nil {
+		if err != nil {
+			return wire.Intake{}, err
 		}
+		return s.Intake(ctx, c, id)
 	}
 	t, err := s.openTable(ctx, in.FileHash, in.Layout)
 	if err != nil {

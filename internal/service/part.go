@@ -140,7 +140,7 @@ func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) e
 	return nil
 }
 
-// save adds content to a head in a write and brings its source keys and uses up to date.
+// savePart adds content to a head in a write and brings its source keys and uses up to date.
 func savePart(t *store.Tx, h *store.Head, p part.Content, o origins, template int, twin bool) (store.Content, error) {
 	raw, hash, err := document.Canonical(p)
 	if err != nil {
@@ -183,11 +183,11 @@ func (s *Service) CreatePart(ctx context.Context, c Call, in wire.PartEdit) (wir
 	if err := allow(c, OpPartEdit); err != nil {
 		return wire.Part{}, err
 	}
-	if raw, ok, err := s.Store.DeedDone(ctx, c.Deed); ok && err == nil { // do not use up a number for a retry
-		var id store.ID
-		if err := json.Unmarshal(raw, &id); err == nil {
-			return s.Part(ctx, c, id.String())
+	if id, ok, err := replayed[store.ID](ctx, s, c, OpPartEdit, "part", in); ok || err != nil {
+		if err != nil {
+			return wire.Part{}, err
 		}
+		return s.Part(ctx, c, id.String())
 	}
 	cab, ch, err := s.currentCabinet(ctx)
 	if err != nil {
@@ -465,6 +465,9 @@ func (s *Service) conflict(ctx context.Context, err error, id store.ID) error {
 
 // Release freezes a part's draft as its next revision.
 func (s *Service) Release(ctx context.Context, c Call, key string, version int, in wire.Release) (wire.Part, error) {
+	if err := allow(c, OpPartRelease); err != nil {
+		return wire.Part{}, err
+	}
 	h, err := s.findPart(ctx, key)
 	if err != nil {
 		return wire.Part{}, sentence(err, "part")
@@ -478,6 +481,9 @@ func (s *Service) Release(ctx context.Context, c Call, key string, version int, 
 
 // ReleaseMany releases several drafts in one deed: all of them or none.
 func (s *Service) ReleaseMany(ctx context.Context, c Call, in wire.BulkRelease) (wire.Released, error) {
+	if err := allow(c, OpPartRelease); err != nil {
+		return wire.Released{}, err
+	}
 	return s.release(ctx, c, in.Parts, in.Note)
 }
 
@@ -559,6 +565,9 @@ func (s *Service) release(ctx context.Context, c Call, bases []wire.PartBase, no
 
 // SetStanding says how a part may be used from now on.
 func (s *Service) SetStanding(ctx context.Context, c Call, key string, version int, in wire.Standing) (wire.Part, error) {
+	if err := allow(c, OpPartStanding); err != nil {
+		return wire.Part{}, err
+	}
 	standing, err := lifecycle.ParseStanding(in.Standing)
 	if err != nil {
 		return wire.Part{}, fault(Invalid, "standing-wrong", err.Error()+".", "")
@@ -657,7 +666,7 @@ func shownForm(p part.Content) ([]byte, error) {
 		"datasheets": p.Datasheets, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body})
 }
 
-// Trail returns the trail of a part, newest first.
+// PartTrail returns the trail of a part, newest first.
 func (s *Service) PartTrail(ctx context.Context, c Call, key string, offset, limit int) (wire.TrailList, error) {
 	if err := allow(c, OpRead); err != nil {
 		return wire.TrailList{}, err

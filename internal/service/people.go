@@ -146,6 +146,9 @@ func (s *Service) FirstAccount(ctx context.Context, login, name, password string
 
 // ChangeAccount changes an account's role, password or whether it may sign in; its sessions end.
 func (s *Service) ChangeAccount(ctx context.Context, c Call, id store.ID, in wire.AccountChange) (wire.Account, error) {
+	if err := allow(c, OpAccountManage); err != nil {
+		return wire.Account{}, err
+	}
 	hash := ""
 	if in.Password != "" {
 		if err := auth.CheckStrength(in.Password, c.Actor.Login); err != nil {

@@ -136,6 +136,22 @@ func deed[T any](ctx context.Context, s *Service, c Call, op Op, what string, re
 	return out, json.Unmarshal(raw, &out)
 }
 
+// replayed returns the first result of a deed that was done before, so that a retry does not use up numbers.
+func replayed[T any](ctx context.Context, s *Service, c Call, op Op, what string, request any) (out T, ok bool, err error) {
+	if c.Deed.IsZero() {
+		return out, false, nil
+	}
+	d, err := s.newDeed(c, op, request)
+	if err != nil {
+		return out, false, err
+	}
+	raw, err := s.Store.Replay(ctx, d)
+	if err != nil || raw == nil {
+		return out, false, sentence(err, what)
+	}
+	return out, true, json.Unmarshal(raw, &out)
+}
+
 func (s *Service) newDeed(c Call, op Op, request any) (store.Deed, error) {
 	raw, err := json.Marshal(request)
 	if err != nil {

@@ -32,6 +32,9 @@ func (s *Service) TakeIn(ctx context.Context, c Call, id store.ID, version int, 
 		c.Deed = store.NewID()
 	}
 	if j, err := s.Store.JobOfDeed(ctx, c.Deed); err == nil {
+		if j.Head != id {
+			return wire.Job{}, sentence(store.ErrReused, "intake")
+		}
 		return jobView(j), nil
 	}
 	h, doc, err := s.loadIntake(ctx, id)

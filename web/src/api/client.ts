@@ -23,9 +23,18 @@ export function setCsrf(token: string | undefined) {
   csrf = token ?? '';
 }
 
+/** A random UUID (RFC 9562, version 4); browsers offer randomUUID on HTTPS and loopback only. */
+function deedId(): string {
+  const b = crypto.getRandomValues(new Uint8Array(16));
+  b[6] = ((b[6] ?? 0) & 0x0f) | 0x40;
+  b[8] = ((b[8] ?? 0) & 0x3f) | 0x80;
+  const hex = Array.from(b, (x) => x.toString(16).padStart(2, '0')).join('');
+  return hex.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5');
+}
+
 /** Headers of a change: its own identifier, so that a retry is done once, and the proof that it comes from this page. */
 export function changeHeaders(): Record<string, string> {
-  return { 'X-CSRF-Token': csrf, 'Deed-Id': crypto.randomUUID() };
+  return { 'X-CSRF-Token': csrf, 'Deed-Id': deedId() };
 }
 
 const guard: Middleware = {

@@ -33,14 +33,35 @@ function useIdleMark() {
   }, [busy]);
 }
 
-/** Hears of every deed and asks anew for what is on the page. */
+/**
+ * Hears of every deed and asks anew for what is on the page. A browser opens few connections to one address, so one
+ * page holds the stream and tells the others; when it closes, the next one takes over.
+ */
 function useLive(on: boolean) {
   const queries = useQueryClient();
   useEffect(() => {
     if (!on) return;
-    const stream = new EventSource('/api/v1/events');
-    stream.addEventListener('deed', () => void queries.invalidateQueries());
-    return () => stream.close();
+    const channel = new BroadcastChannel('jolly-deeds');
+    const end = new AbortController();
+    let stream: EventSource | undefined;
+    const hear = () => void queries.invalidateQueries();
+    channel.onmessage = hear;
+    const hold = () => {
+      stream = new EventSource('/api/v1/events');
+      stream.addEventListener('deed', () => {
+        hear();
+        channel.postMessage('deed');
+      });
+      return new Promise<void>((done) => end.signal.addEventListener('abort', () => done()));
+    };
+    // Locks are there on HTTPS and on loopback only; elsewhere every page holds a stream of its own.
+    if ('locks' in navigator) void navigator.locks.request('jolly-stream', { signal: end.signal }, hold).catch(() => undefined);
+    else void hold();
+    return () => {
+      end.abort();
+      stream?.close();
+      channel.close();
+    };
   }, [on, queries]);
 }
 

@@ -193,7 +193,7 @@ function Facet({
     <fieldset className="mb-3">
       <legend className="mb-1 text-xs font-semibold text-soft">{title}</legend>
       {keys.map((k) => (
-        <label key={k} className="flex cursor-pointer items-center gap-2 rounded px-1 py-0.5 hover:bg-sheet">
+        <label key={k} className="flex min-h-6 cursor-pointer items-center gap-2 rounded px-1 hover:bg-sheet">
           <input type="checkbox" checked={chosen.includes(k)} onChange={() => onToggle(k)} />
           <span className="min-w-0 flex-1 truncate">{label(k)}</span>
           <span className="text-xs text-soft">{counts[k] ?? 0}</span>

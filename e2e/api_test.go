@@ -1,0 +1,168 @@
+package e2e
+
+import (
+	"bytes"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service"
+	"jollydrawer/internal/wire"
+)
+
+// ask sends one plain HTTP request with a JSON body and decodes the answer into out.
+func ask(t *testing.T, h *http.Client, method, url string, header map[string]string, body, out any) *http.Response {
+	t.Helper()
+	var r io.Reader
+	if s, ok := body.(string); ok {
+		r = strings.NewReader(s)
+	} else if body != nil {
+		raw, err := json.Marshal(body)
+		require.NoError(t, err)
+		r = bytes.NewReader(raw)
+	}
+	q, err := http.NewRequestWithContext(t.Context(), method, url, r)
+	require.NoError(t, err)
+	q.Header.Set("Content-Type", "application/json")
+	for k, v := range header {
+		q.Header.Set(k, v)
+	}
+	res, err := h.Do(q)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	if out != nil {
+		require.NoError(t, json.Unmarshal(raw, out), string(raw))
+	}
+	return res
+}
+
+func TestTheAPIByPlainHTTP(t *testing.T) {
+	i := serve2(t)
+	stocked(t, i.admin(t))
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	h := &http.Client{Jar: jar, Timeout: time.Minute}
+	v1 := i.url + "/api/v1"
+
+	var p wire.Problem
+	res := ask(t, h, "GET", v1+"/parts", nil, nil, &p)
+	assert.Equal(t, 401, res.StatusCode)
+	assert.Equal(t, "application/problem+json", res.Header.Get("Content-Type"))
+	assert.Equal(t, "/problems/not-signed-in", p.Type)
+	res = ask(t, h, "POST", v1+"/session", nil, wire.SignIn{Login: "admin", Password: "wrong-password"}, &p)
+	assert.Equal(t, 401, res.StatusCode)
+
+	var me wire.Me
+	res = ask(t, h, "POST", v1+"/session", nil, wire.SignIn{Login: "admin", Password: adminPassword}, &me)
+	require.Equal(t, 200, res.StatusCode)
+	cookie := res.Header.Get("Set-Cookie")
+	assert.Contains(t, cookie, "HttpOnly")
+	assert.Contains(t, cookie, "SameSite=Strict")
+	assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'none'")
+
+	edit := wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": "4k7", "tolerance": "1%", "case": "0805"}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: "TW-1"}}}
+	res = ask(t, h, "POST", v1+"/parts", nil, edit, &p)
+	assert.Equal(t, 403, res.StatusCode, "a change made with the cookie needs the CSRF token")
+	csrf := map[string]string{"X-CSRF-Token": me.CSRF, "Deed-Id": uuid.NewString()}
+	var made, again wire.Part
+	res = ask(t, h, "POST", v1+"/parts", csrf, edit, &made)
+	require.Equal(t, 200, res.StatusCode)
+	assert.Equal(t, `"1"`, res.Header.Get("ETag"))
+	ask(t, h, "POST", v1+"/parts", csrf, edit, &again)
+	assert.Equal(t, made.ID, again.ID, "the same deed sent again is done once")
+	edit.Values["resistance"] = "5k1"
+	res = ask(t, h, "POST", v1+"/parts", csrf, edit, &p)
+	assert.Equal(t, 409, res.StatusCode, "one identifier, two deeds: %s", p.Detail)
+
+	// Two people edit at once: the second is told and shown both.
+	save := func(version, value string) (*http.Response, wire.Problem) {
+		var raw json.RawMessage
+		var out wire.Problem
+		e := made.Draft.Edit()
+		e.Values["power"] = value
+		res := ask(t, h, "PUT", v1+"/parts/"+made.Number+"/draft", map[string]string{"X-CSRF-Token": me.CSRF, "If-Match": version}, e, &raw)
+		if res.StatusCode >= 400 {
+			require.NoError(t, json.Unmarshal(raw, &out))
+		}
+		return res, out
+	}
+	res, _ = save(`"1"`, "125 mW")
+	require.Equal(t, 200, res.StatusCode)
+	res, lost := save(`"1"`, "250 mW")
+	assert.Equal(t, 412, res.StatusCode)
+	require.NotNil(t, lost.Current)
+	assert.Contains(t, lost.Detail, "was changed by Administrator meanwhile")
+	assert.Equal(t, 2, lost.Current.Version)
+
+	// A released revision never changes.
+	ask(t, h, "POST", v1+"/parts/"+made.Number+"/release", map[string]string{"X-CSRF-Token": me.CSRF, "If-Match": `"2"`}, wire.Release{Note: "first"}, nil)
+	var before, after wire.PartContent
+	ask(t, h, "GET", v1+"/parts/"+made.Number+"/revisions/1", nil, nil, &before)
+	save(`"3"`, "500 mW")
+	ask(t, h, "GET", v1+"/parts/"+made.Number+"/revisions/1", nil, nil, &after)
+	assert.Equal(t, before, after)
+
+	for path, want := range map[string]int{"/healthz": 200, "/readyz": 200, "/metrics": 200, "/api/v1/openapi.json": 200, "/api/v1/nowhere": 404, "/parts": 200, "/../../etc/passwd": 200} {
+		res := ask(t, h, "GET", i.url+path, nil, nil, nil)
+		assert.Equal(t, want, res.StatusCode, path)
+	}
+	res = ask(t, h, "PUT", v1+"/cabinet", map[string]string{"X-CSRF-Token": me.CSRF, "If-Match": `"1"`}, `{"text": 5`, &p)
+	assert.Contains(t, []int{400, 422}, res.StatusCode, "a broken body is the sender's fault")
+}
+
+// requests holds one request for every operation; what it names does not exist, so that an allowed role gets an
+// answer about the request and a forbidden one about itself.
+var requests = map[service.Op]struct {
+	method, path string
+	body         any
+}{
+	service.OpRead:          {"GET", "/parts", nil},
+	service.OpOwnToken:      {"GET", "/tokens", nil},
+	service.OpFileKeep:      {"POST", "/files?name=a.csv", "a,b\n1,2\n"},
+	service.OpPartEdit:      {"POST", "/parts", wire.PartEdit{Drawer: "none"}},
+	service.OpModelEdit:     {"POST", "/models", wire.ModelEdit{Kind: "symbol", Name: " "}},
+	service.OpIntakeEdit:    {"POST", "/intakes", wire.NewIntake{Supplier: "x", FileHash: "00", FileName: "x"}},
+	service.OpBOMEdit:       {"POST", "/boms", wire.NewBOM{Name: "x", FileHash: "00", FileName: "x"}},
+	service.OpPartRelease:   {"POST", "/parts/none/release", wire.Release{Note: "x"}},
+	service.OpPartStanding:  {"POST", "/parts/none/standing", wire.Standing{Standing: "active", Why: "x"}},
+	service.OpModelRelease:  {"POST", "/models/" + uuid.Nil.String() + "/release", wire.Release{Note: "x"}},
+	service.OpCrosswalk:     {"PUT", "/crosswalks", wire.Text{Text: "x"}},
+	service.OpIntakeTakeIn:  {"POST", "/intakes/" + uuid.NewString() + "/take-in", wire.TakeIn{Digest: "x"}},
+	service.OpCabinet:       {"PUT", "/cabinet", wire.Text{Text: "x"}},
+	service.OpAccountManage: {"GET", "/accounts", nil},
+	service.OpVerify:        {"GET", "/verification", nil},
+}
+
+func TestEveryOperationAsksForItsRole(t *testing.T) {
+	i := serve2(t)
+	forbidden := map[service.Role][]service.Op{}
+	for n, role := range service.Roles {
+		k := i.as(t, "person"+string(rune('a'+n)), string(role))
+		me, err := k.Me(t.Context())
+		require.NoError(t, err)
+		for op, q := range requests {
+			res := ask(t, http.DefaultClient, q.method, i.url+"/api/v1"+q.path, map[string]string{"Authorization": "Bearer " + k.Token, "If-Match": `"1"`}, q.body, nil)
+			assert.Equal(t, !service.Allows(role, op), res.StatusCode == 403, "%s as %s: %d", op, role, res.StatusCode)
+			assert.Less(t, res.StatusCode, 500, "%s as %s", op, role)
+			assert.Equal(t, service.Allows(role, op), strings.Contains(strings.Join(me.May, " "), string(op)))
+			if res.StatusCode == 403 {
+				forbidden[role] = append(forbidden[role], op)
+			}
+		}
+	}
+	assert.Len(t, forbidden[service.Reader], 13)
+	assert.Len(t, forbidden[service.Engineer], 8)
+	assert.ElementsMatch(t, []service.Op{service.OpAccountManage, service.OpVerify}, forbidden[service.Librarian])
+	assert.Empty(t, forbidden[service.Administrator])
+}
