@@ -248,7 +248,7 @@ var questions = []struct {
 	text string
 	like []string
 }{
-	{"4,6 kΩ 0805", []string{"4.6kΩ", "0805"}}, {"BW-0603-0123", []string{"bw-0603-0123"}}, {"1% 0402", []string{"±1%", "0402"}},
+	{"4,6 kΩ 2010", []string{"4.6kΩ", "2010"}}, {"BW-0603-0123", []string{"bw-0603-0123"}}, {"1% 0402", []string{"±1%", "0402"}},
 	{"brinewell 2512", []string{"brinewell", "2512"}}, {"EW-R-0420", []string{"ew-r-0420"}}, {"125mW 1206 1%", []string{"125mw", "1206", "±1%"}}, {"", nil},
 }
 

@@ -225,26 +225,29 @@ func partTable(p wire.Part) table {
 		}
 	}
 	for _, s := range n.Sources {
-		text := s.Manufacturer + " " + s.MPN
+		var sold []string
 		for _, x := range s.Numbers {
-			text += "; " + x.Supplier + " " + x.Number
+			sold = append(sold, x.Supplier+" "+x.Number)
 		}
-		t = append(t, []string{"Source", text})
+		t = append(t, []string{"Source", s.Manufacturer + " " + s.MPN, strings.Join(sold, "; ")})
 	}
 	for _, f := range n.Datasheets {
 		t = append(t, []string{"Datasheet", f.Name})
 	}
-	for name, m := range map[string]*part.Model{"Symbol": n.Symbol, "Land pattern": n.LandPattern, "Body": n.Body} {
-		if m != nil {
-			t = append(t, []string{name, fmt.Sprintf("%s, revision %d", m.Name, m.Revision)})
+	for _, place := range []struct {
+		name string
+		m    *part.Model
+	}{{"Symbol", n.Symbol}, {"Land pattern", n.LandPattern}, {"Body", n.Body}} {
+		if place.m != nil {
+			t = append(t, []string{place.name, fmt.Sprintf("%s, revision %d", place.m.Name, place.m.Revision)})
 		}
 	}
 	for _, f := range n.Findings {
 		t = append(t, []string{"Finding", string(f.Severity) + ": " + f.What})
 	}
-	for i := range t {
-		for len(t[i]) < 3 {
-			t[i] = append(t[i], "")
+	for i, r := range t {
+		if len(r) < 3 { // what stands alone has the rest of the line for itself
+			t[i] = append(r, "")
 		}
 	}
 	return t

@@ -95,12 +95,15 @@ type Line struct {
 var designator = regexp.MustCompile(`^([A-Za-z_]{1,8})([0-9]{1,6})([A-Za-z]?)$`)
 var stretch = regexp.MustCompile(`^([A-Za-z_]{1,8})([0-9]{1,6})\s*(?:-|\.\.+|–|—|…|:)\s*([A-Za-z_]{0,8})([0-9]{1,6})$`)
 
+// dash is what a stretch is written with, and the blanks around it.
+var dash = regexp.MustCompile(`\s*(-|\.\.+|–|—|…)\s*`)
+
 // maxStretch bounds "R1-R9999" so that a slip does not become a million designators.
 const maxStretch = 5000
 
 // ExpandDesignators reads "R1, R2, R5-R9". What it cannot read stays in the list as written and is named in problems.
 func ExpandDesignators(s string) (list, problems []string) {
-	joined := regexp.MustCompile(`\s*(-|\.\.+|–|—|…)\s*`).ReplaceAllString(s, "$1")
+	joined := dash.ReplaceAllString(s, "$1")
 	for _, f := range strings.FieldsFunc(joined, func(r rune) bool { return r == ',' || r == ';' || r == '/' || unicode.IsSpace(r) }) {
 		if m := stretch.FindStringSubmatch(f); m != nil && (m[3] == "" || strings.EqualFold(m[1], m[3])) {
 			from, _ := strconv.Atoi(m[2])

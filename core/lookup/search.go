@@ -17,8 +17,8 @@ import (
 type Query struct {
 	Text     string
 	Drawers  []string // leaf drawers
-	Status   []lifecycle.Status
-	Standing []lifecycle.Standing
+	Status   []string // of lifecycle
+	Standing []string
 	Sort     string // a column: number, description, manufacturer, mpn, drawer, status, standing, updated, or a parameter key
 	Down     bool
 	Offset   int
@@ -51,7 +51,7 @@ func (x *Index) Search(q Query) Answer {
 	drawers, statuses, standings := set(q.Drawers), set(q.Status), set(q.Standing)
 	keep := newTop(q)
 	see := func(e *Entry) {
-		in := [3]bool{len(drawers) == 0 || drawers[e.Content.Drawer], len(statuses) == 0 || statuses[e.Status], len(standings) == 0 || standings[e.Standing]}
+		in := [3]bool{len(drawers) == 0 || drawers[e.Content.Drawer], len(statuses) == 0 || statuses[string(e.Status)], len(standings) == 0 || standings[string(e.Standing)]}
 		// A facet counts under all filters but its own.
 		if in[1] && in[2] {
 			a.Drawers[e.Content.Drawer]++

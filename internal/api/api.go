@@ -17,7 +17,6 @@ import (
 
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/service"
-	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -100,7 +99,7 @@ func call(ctx context.Context, deed string) (service.Call, error) {
 	if deed == "" {
 		return c, nil
 	}
-	id, err := store.ParseID(deed)
+	id, err := service.ParseID(deed)
 	if err != nil {
 		return c, &service.Error{Kind: service.Invalid, Type: "deed-wrong", What: "The Deed-Id is no UUID.", Mend: "Send a UUID, or leave the header out."}
 	}

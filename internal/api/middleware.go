@@ -16,7 +16,6 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promauto"
 
 	"jollydrawer/internal/service"
-	"jollydrawer/internal/store"
 )
 
 type contextKey int
@@ -42,7 +41,7 @@ var (
 
 // observe gives every request an identifier, logs it and counts it. Neither queries nor bodies are logged.
 func (s *Server) observe(c *gin.Context) {
-	id := store.NewID().String()
+	id := service.NewID().String()
 	ctx := context.WithValue(context.WithValue(c.Request.Context(), keyRequest, id), keyAddress, c.ClientIP())
 	c.Request = c.Request.WithContext(ctx)
 	c.Header("X-Request-Id", id)
@@ -117,7 +116,7 @@ func (s *Server) identify(c *gin.Context) {
 	}
 	a, csrf, err := s.Service.BySession(ctx, secret)
 	if err != nil {
-		if store.Transient(err) {
+		if service.Temporary(err) {
 			s.refuse(c, strangerOr(err, "", ""))
 		}
 		return // an old cookie is like none
@@ -131,7 +130,7 @@ func (s *Server) identify(c *gin.Context) {
 }
 
 func strangerOr(err error, what, mend string) error {
-	if store.Transient(err) {
+	if service.Temporary(err) {
 		return &service.Error{Kind: service.Busy, Type: "database-busy", What: "The database does not answer.", Mend: "Try again in a moment."}
 	}
 	return &service.Error{Kind: service.Stranger, Type: "token-unknown", What: what, Mend: mend}

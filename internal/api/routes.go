@@ -6,10 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"jollydrawer/core/lifecycle"
-	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service"
-	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -25,8 +22,8 @@ type ByID struct {
 	ID string `path:"id" format:"uuid"`
 }
 
-func id(text string) (store.ID, error) {
-	v, err := store.ParseID(text)
+func id(text string) (service.ID, error) {
+	v, err := service.ParseID(text)
 	if err != nil {
 		err = &service.Error{Kind: service.Unknown, Type: "not-found", What: "There is nothing with this identifier."}
 	}
@@ -34,7 +31,7 @@ func id(text string) (store.ID, error) {
 }
 
 // with parses an identifier and a version, then does fn.
-func with[O any](text string, b BasedOn, fn func(store.ID, int) (O, error)) (out O, err error) {
+func with[O any](text string, b BasedOn, fn func(service.ID, int) (O, error)) (out O, err error) {
 	v, err := b.version()
 	if err != nil {
 		return out, err
@@ -105,13 +102,7 @@ func (s *Server) library(api huma.API) {
 	})
 
 	register(s, api, get, "/parts", "find-parts", "parts", "Look parts up", func(ctx context.Context, c service.Call, in *partSearch) (wire.PartList, error) {
-		q := lookup.Query{Text: in.Query, Drawers: in.Drawers, Sort: in.Sort, Down: in.Down, Offset: in.Offset, Limit: in.Limit}
-		for _, st := range in.Status {
-			q.Status = append(q.Status, lifecycle.Status(st))
-		}
-		for _, st := range in.Standing {
-			q.Standing = append(q.Standing, lifecycle.Standing(st))
-		}
+		q := service.Query{Text: in.Query, Drawers: in.Drawers, Status: in.Status, Standing: in.Standing, Sort: in.Sort, Down: in.Down, Offset: in.Offset, Limit: in.Limit}
 		return v.Search(ctx, c, q)
 	})
 	register(s, api, post, "/parts", "make-part", "parts", "Make a part as a draft", func(ctx context.Context, c service.Call, in *partInput) (wire.Part, error) {
@@ -186,10 +177,10 @@ func (s *Server) library(api huma.API) {
 		return v.Model(ctx, c, i)
 	})
 	register(s, api, put, "/models/{id}/draft", "save-model", "models", "Replace a model's draft", func(ctx context.Context, c service.Call, in *modelChange[wire.ModelEdit]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Model, error) { return v.SaveModel(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.SaveModel(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, post, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c service.Call, in *modelChange[wire.Release]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Model, error) { return v.ReleaseModel(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.ReleaseModel(ctx, c, i, n, in.Body) })
 	})
 }
 
@@ -236,10 +227,10 @@ func (s *Server) work(api huma.API) {
 		return v.IntakeFindings(ctx, c, i, in.Offset, in.Limit)
 	})
 	register(s, api, post, "/intakes/{id}/edits", "edit-intake", "intakes", "Decide about rows", func(ctx context.Context, c service.Call, in *modelChange[wire.IntakeEdit]) (wire.Intake, error) {
-		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Intake, error) { return v.EditIntake(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Intake, error) { return v.EditIntake(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, post, "/intakes/{id}/take-in", "take-in", "intakes", "Take the intake in: all or nothing, as a job", func(ctx context.Context, c service.Call, in *modelChange[wire.TakeIn]) (wire.Job, error) {
-		return with(in.ID, in.BasedOn, func(i store.ID, n int) (wire.Job, error) { return v.TakeIn(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Job, error) { return v.TakeIn(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, get, "/jobs/{id}", "get-job", "jobs", "How far a job is", func(ctx context.Context, c service.Call, in *ByID) (wire.Job, error) {
 		i, err := id(in.ID)

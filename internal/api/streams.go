@@ -14,7 +14,6 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"jollydrawer/internal/service"
-	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -155,7 +154,7 @@ func (s *Server) health(r *gin.Engine) {
 	r.GET("/readyz", func(c *gin.Context) {
 		if err := s.Service.Store.Ping(c.Request.Context()); err != nil || !s.Follower.Ready() {
 			p := &service.Error{Kind: service.Busy, Type: "not-ready", What: "The service is not ready: the database does not answer, or the library is still being loaded.", Mend: "Try again in a moment."}
-			if err != nil && !store.Transient(err) {
+			if err != nil && !service.Temporary(err) {
 				s.Service.Log.Warn("readiness", "error", err)
 			}
 			s.refuse(c, p)

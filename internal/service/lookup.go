@@ -15,7 +15,7 @@ func (s *Service) Search(_ context.Context, c Call, q lookup.Query) (wire.PartLi
 	}
 	q.Offset, q.Limit = page(q.Offset, q.Limit)
 	for _, st := range q.Standing {
-		if _, err := lifecycle.ParseStanding(string(st)); err != nil {
+		if _, err := lifecycle.ParseStanding(st); err != nil {
 			return wire.PartList{}, fault(Invalid, "standing-wrong", err.Error()+".", "")
 		}
 	}

@@ -1,0 +1,154 @@
+package bom
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+func TestExpandDesignators(t *testing.T) {
+	for in, want := range map[string]string{
+		"R1, R2, R5-R9": "R1 R2 R5 R6 R7 R8 R9", "R1;R2 r3": "R1 R2 R3", "C10 - C12": "C10 C11 C12", "R1..R3": "R1 R2 R3", "R5-7": "R5 R6 R7", "U1A": "U1A",
+		"R01-R03": "R01 R02 R03", "": "", "R1–R2": "R1 R2",
+	} {
+		got, problems := ExpandDesignators(in)
+		assert.Equal(t, want, strings.Join(got, " "), in)
+		assert.Empty(t, problems, in)
+	}
+	for in, says := range map[string]string{"R9-R5": "backwards", "R1-R99999": "over more than", "1R": "is no designator", "R1-C5": "is no designator"} {
+		got, problems := ExpandDesignators(in)
+		assert.NotEmpty(t, got, "what cannot be read stays")
+		if assert.NotEmpty(t, problems, in) {
+			assert.Contains(t, problems[0], says)
+		}
+	}
+}
+
+func TestExpandingNeverPanicsNorGrowsWithoutBound(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		s := rapid.StringMatching(`([RCL][0-9]{1,6}[-., ;]{0,3}){0,8}`).Draw(t, "s")
+		got, _ := ExpandDesignators(s)
+		require.LessOrEqual(t, len(got), 8*maxStretch)
+	})
+}
+
+func TestFindColumnsByAnyUsualHeading(t *testing.T) {
+	c, err := FindColumns([]string{"RefDes", "Amount", "House number", "Value", "Case", "Maker part no.", "Fit"})
+	require.NoError(t, err)
+	assert.Equal(t, Columns{Designator: 0, Quantity: 1, Number: 2, Value: 3, Package: 4, MPN: 5, Fit: 6}, c)
+	_, err = FindColumns([]string{"Item", "Qty"})
+	assert.ErrorContains(t, err, `no column of designators was found among "Item", "Qty"`)
+}
+
+// house is a small library of resistors.
+func house(t *testing.T) (*lookup.Index, *cabinet.Cabinet) {
+	cab, err := cabinet.Parse([]byte(`
+format: jolly-cabinet/1
+parameters: [{ key: resistance, label: Resistance, type: measure, of: resistance }, { key: case, label: Case, type: text }]
+drawers: [{ key: resistors, label: Resistors, prefix: R, digits: 3, designator: R, leading: resistance, case: case, parameters: [{ key: resistance }, { key: case }] }]
+`))
+	require.NoError(t, err)
+	x := lookup.New()
+	for _, p := range []struct {
+		number, ohms, size, mpn string
+		standing                lifecycle.Standing
+		revision                int
+	}{
+		{"R-001", "4.7 kΩ", "0805", "TW-0805-4K7", lifecycle.Active, 1}, {"R-002", "4.7 kΩ", "0603", "TW-0603-4K7", lifecycle.Active, 1}, {"R-003", "10 kΩ", "0805", "TW-0805-10K", lifecycle.Active, 0},
+		{"R-004", "22 Ω", "0805", "TW-0805-22R", lifecycle.Obsolete, 1}, {"R-005", "1 kΩ", "0805", "TW-A", lifecycle.Active, 1}, {"R-006", "1 kΩ", "0805", "TW-B", lifecycle.Active, 1},
+	} {
+		x.Put(&lookup.Entry{ID: p.number, Number: p.number, Standing: p.standing, Revision: p.revision, Former: []string{"OLD-" + p.number}, Content: part.Content{Drawer: "resistors",
+			Values:  map[string]cabinet.Value{"resistance": {Type: cabinet.Measure, Measure: measure.MustParse(p.ohms)}, "case": {Type: cabinet.Text, Text: p.size}},
+			Sources: []part.Source{{Manufacturer: "Tidewright", MPN: p.mpn, Numbers: []part.Number{{Supplier: "Marsh Lane", Number: "ML-" + p.number}}}}}})
+	}
+	return x, cab
+}
+
+func TestVerdictsWithTheirEvidence(t *testing.T) {
+	x, cab := house(t)
+	for name, c := range map[string]struct {
+		line    Line
+		kind    Kind
+		part    string
+		causes  string
+		because string
+	}{
+		"own number":                       {Line{Number: "R-001", Value: "4k7"}, Linked, "R-001", "", "is in the library"},
+		"former number":                    {Line{Number: "old-R-001"}, Linked, "R-001", "", "former number of R-001"},
+		"MPN":                              {Line{MPN: "TW-0805-4K7", Manufacturer: "Tidewright Ltd"}, Linked, "R-001", "", "the MPN"},
+		"MPN with a dash too many":         {Line{MPN: "TW-08-05-4K7"}, Linked, "R-001", "", "written there as TW-0805-4K7"},
+		"MPN of another maker":             {Line{MPN: "TW-0805-4K7", Manufacturer: "Kelpline"}, Proposed, "R-001", "manufacturer", ""},
+		"MPN against value":                {Line{MPN: "TW-0805-4K7", Value: "10k"}, Proposed, "R-001", "value", ""},
+		"MPN against package":              {Line{MPN: "TW-0805-4K7", Package: "R_0603"}, Proposed, "R-001", "package", ""},
+		"number against MPN":               {Line{Number: "R-001", MPN: "TW-0805-10K"}, Proposed, "R-001", "mpn", ""},
+		"supplier number":                  {Line{SupplierNumber: "ML-R-001"}, Proposed, "R-001", "", "a supplier sells it"},
+		"value and package, one fits":      {Line{Value: "4k7", Package: "R0805"}, Proposed, "R-001", "", "the only part that fits"},
+		"value without package":            {Line{Value: "4k7"}, Several, "", "", "2 parts fit"},
+		"two with one value":               {Line{Value: "1k", Package: "0805"}, Several, "", "", "2 parts fit"},
+		"value with more behind it":        {Line{Value: "4k7 1%", Package: "0603"}, Proposed, "R-002", "", ""},
+		"an obsolete part is not proposed": {Line{Value: "22R", Package: "0805"}, Missing, "", "", "no part fits"},
+		"an obsolete part by number":       {Line{Number: "R-004"}, Linked, "R-004", "obsolete", ""},
+		"an unreleased part":               {Line{Number: "R-003"}, Linked, "R-003", "unreleased", ""},
+		"nobody has it":                    {Line{MPN: "QX-9"}, Missing, "", "", "no part has the MPN"},
+		"a number nobody has":              {Line{Number: "R-999"}, Missing, "", "number-unknown", "no part has the number"},
+		"not fitted":                       {Line{Value: "4k7", Package: "0805", NotFitted: true}, Unfitted, "R-001", "", "not fitted"},
+		"quantity":                         {Line{Number: "R-001", Quantity: 3}, Linked, "R-001", "quantity", ""},
+	} {
+		if c.line.Quantity == 0 {
+			c.line.Quantity = -1
+		}
+		c.line.Row, c.line.Designators = 2, []string{"R1"}
+		v := Reconcile([]Line{c.line}, x, cab, nil)[0]
+		assert.Equal(t, c.kind, v.Kind, "%s: %v", name, v.Evidence)
+		got := ""
+		if v.Part != nil {
+			got = v.Part.Number
+		}
+		assert.Equal(t, c.part, got, name)
+		var causes []string
+		for _, f := range v.Findings {
+			if f.Severity != "note" {
+				causes = append(causes, f.Cause)
+			}
+		}
+		assert.Equal(t, c.causes, strings.Join(causes, " "), name)
+		assert.Contains(t, strings.Join(v.Evidence, "; "), c.because, name)
+	}
+}
+
+func TestLinesAreLaidSideBySide(t *testing.T) {
+	x, cab := house(t)
+	vs := Reconcile([]Line{{Row: 2, Designators: []string{"R1", "R2"}, Quantity: 2, Number: "R-001"}, {Row: 3, Designators: []string{"R2"}, Quantity: 1, Number: "R-001"}}, x, cab, nil)
+	var causes []string
+	for _, f := range vs[1].Findings {
+		causes = append(causes, f.Cause)
+	}
+	assert.Subset(t, causes, []string{"designator-twice", "part-twice"})
+}
+
+func TestAChoiceStandsAndStillShowsWhatDisagrees(t *testing.T) {
+	x, cab := house(t)
+	v := Reconcile([]Line{{Row: 2, Designators: []string{"R1"}, Quantity: -1, Value: "10k"}}, x, cab, map[int]Choice{2: {Part: "R-001", By: "Maren"}})[0]
+	assert.Equal(t, Linked, v.Kind)
+	assert.Contains(t, v.Evidence, "chosen by Maren")
+	assert.Equal(t, "value", v.Findings[0].Cause)
+	v = Reconcile([]Line{{Row: 2, Designators: []string{"R1"}, Quantity: -1}}, x, cab, map[int]Choice{2: {Part: "gone"}})[0]
+	assert.Equal(t, Missing, v.Kind)
+	assert.Equal(t, "choice-gone", v.Findings[0].Cause)
+}
+
+func FuzzReadLine(f *testing.F) {
+	f.Add("R1-R3, C5", "3", "4k7")
+	f.Fuzz(func(_ *testing.T, des, qty, value string) {
+		ReadLine(1, []string{des, qty, value}, Columns{Designator: 0, Quantity: 1, Value: 2})
+	})
+}

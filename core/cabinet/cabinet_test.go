@@ -1,0 +1,138 @@
+package cabinet
+
+import (
+	"encoding/json"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"go.yaml.in/yaml/v3"
+
+	"jollydrawer/core/measure"
+)
+
+const sample = `
+format: jolly-cabinet/1
+parameters:
+  - { key: resistance, label: Resistance, type: measure, of: resistance }
+  - { key: tolerance, label: Tolerance, type: measure, of: ratio, deviation: true }
+  - { key: case, label: Case, type: text }
+  - { key: colour, label: Colour, type: choice, choices: [red, green, blue] }
+  - { key: pins, label: Pins, type: number }
+  - { key: sealed, label: Sealed, type: yes-no }
+  - { key: sheet, label: Sheet, type: link }
+drawers:
+  - { key: electrical, label: Electrical, digits: 5, case: case, parameters: [{ key: case }] }
+  - { key: resistors, label: Resistors, parent: electrical, prefix: R, leading: resistance, description: "RES {resistance}[ {tolerance}][, {case}]", parameters: [{ key: resistance, required: true }, { key: tolerance }] }
+  - { key: chips, label: Chips, parent: resistors, parameters: [{ key: case, required: true }] }
+  - { key: leds, label: LEDs, parent: electrical, prefix: D, parameters: [{ key: colour, choices: [red, green] }] }
+`
+
+func TestTemplatesInheritAndNarrow(t *testing.T) {
+	c, err := Parse([]byte(sample))
+	require.NoError(t, err)
+	chips, ok := c.Template("chips")
+	require.True(t, ok)
+	assert.Equal(t, []string{"electrical", "resistors", "chips"}, chips.Path)
+	assert.Equal(t, "resistance", chips.Leading)
+	assert.Equal(t, "R-00042", chips.PartNumber(42))
+	assert.True(t, chips.Leaf)
+	slot, _ := chips.Slot("case")
+	assert.True(t, slot.Required, "a child may demand more")
+	assert.Equal(t, "electrical", slot.From)
+	parent, _ := c.Template("resistors")
+	slot, _ = parent.Slot("case")
+	assert.False(t, slot.Required, "and its parent is not changed by that")
+	leds, _ := c.Template("leds")
+	slot, _ = leds.Slot("colour")
+	assert.Equal(t, []string{"red", "green"}, slot.Choices)
+}
+
+func TestWritingAndReadingADocumentIsTheIdentity(t *testing.T) {
+	c, err := Parse([]byte(sample))
+	require.NoError(t, err)
+	raw, err := yaml.Marshal(c.Document)
+	require.NoError(t, err)
+	again, err := Parse(raw)
+	require.NoError(t, err)
+	assert.Equal(t, c.Document, again.Document)
+}
+
+func TestContradictionsNameWhereTheTwoMeet(t *testing.T) {
+	head := "format: jolly-cabinet/1\nparameters: [{key: x, label: X, type: choice, choices: [a, b]}, {key: y, label: Y, type: text}]\ndrawers:\n"
+	for drawers, says := range map[string]string{
+		"  - {key: a, label: A, parent: b}\n  - {key: b, label: B, parent: c}\n  - {key: c, label: C, parent: a}": "a → b → c → a",
+		"  - {key: a, label: A, parent: nowhere}":        `parent "nowhere"`,
+		"  - {key: a, label: A}\n  - {key: a, label: B}": `"a" is defined twice`,
+		"  - {key: a, label: A, parameters: [{key: z}]}": "which the dictionary lacks",
+		"  - {key: a, label: A, parameters: [{key: x}]}\n  - {key: b, label: B, parent: a, parameters: [{key: x, choices: [c]}]}": `allows "c" for "x", but a, b (from "a") does not`,
+		"  - {key: a, label: A, parameters: [{key: y, choices: [c]}]}":                                                            "which is a text",
+		"  - {key: a, label: A, leading: y}":                                                                                      "not in its template",
+		"  - {key: a, label: A, identity: [y]}":                                                                                   "identifies parts by",
+		"  - {key: a, label: A, prefix: P, digits: 3}\n  - {key: b, label: B, prefix: P, digits: 3}":                              "same prefix",
+		"  - {key: a, label: A, prefix: P}":                                                                                       "1 to 12 digits",
+		"  - {key: a, label: A, description: 'RES {y', parameters: [{key: y}]}":                                                   "names no parameter",
+		"  - {key: a, label: A, description: 'RES [{y}', parameters: [{key: y}]}":                                                 "is not closed",
+		"  - {key: a, label: A, description: '{nothing}'}":                                                                        "names {nothing}",
+		"  - {key: a, label: A, colour: green}":                                                                                   "field colour not found",
+		"  - {key: Big, label: A}":                                                                                                "small letters",
+	} {
+		_, err := Parse([]byte(head + drawers))
+		assert.ErrorContains(t, err, says, drawers)
+	}
+}
+
+func TestParametersReadTextsOrSayWhyNot(t *testing.T) {
+	c, err := Parse([]byte(sample))
+	require.NoError(t, err)
+	for _, x := range []struct{ key, text, shown, problem string }{
+		{"resistance", "4k7", "4.7 kΩ", ""}, {"resistance", "n/a", "", ""}, {"resistance", "10 nF", "10 nF", "doubt (it is a capacitance, and a resistance is wanted)"},
+		{"resistance", "12", "12", "doubt (it has no unit)"}, {"resistance", "green", "green", "unreadable"}, {"tolerance", "5%", "±5 %", ""},
+		{"colour", "RED", "red", ""}, {"colour", "pink", "pink", "not-a-choice"}, {"pins", "8", "8", ""}, {"pins", "8.5", "8.5", "not-a-number"},
+		{"sealed", "Y", "yes", ""}, {"sealed", "maybe", "maybe", "not-yes-no"}, {"sheet", "https://a.example/x.pdf", "https://a.example/x.pdf", ""},
+		{"sheet", "javascript:alert(1)", "javascript:alert(1)", "not-a-link"}, {"case", " 0805 ", "0805", ""}, {"case", "-", "", ""},
+	} {
+		p, _ := c.Parameter(x.key)
+		v, problem := p.Read(x.text, measure.Options{})
+		assert.Equal(t, x.shown, v.String(), "%s %q", x.key, x.text)
+		if x.problem == "" {
+			assert.Nil(t, problem, "%s %q", x.key, x.text)
+			if !v.IsBlank() {
+				assert.NoError(t, p.OfType(v))
+			}
+		} else if assert.NotNil(t, problem, "%s %q", x.key, x.text) {
+			assert.Equal(t, x.problem, problem.Kind)
+			assert.Error(t, p.OfType(v))
+		}
+		raw, err := json.Marshal(v)
+		require.NoError(t, err)
+		var back Value
+		require.NoError(t, json.Unmarshal(raw, &back))
+		assert.Equal(t, v, back)
+	}
+}
+
+func TestPatternsLoseWhatIsMissing(t *testing.T) {
+	p, err := ParsePattern("RES {r}[ {tol}][, size {case}]")
+	require.NoError(t, err)
+	assert.Equal(t, "RES {r}[ {tol}][, size {case}]", p.String())
+	r := Value{Type: Measure, Measure: measure.MustParse("4k7")}
+	assert.Equal(t, "RES 4.7kΩ", p.Fill(map[string]Value{"r": r}))
+	assert.Equal(t, "RES 4.7kΩ, size 0805", p.Fill(map[string]Value{"r": r, "case": {Type: Text, Text: "0805"}, "tol": {Type: Raw, Text: "?"}}))
+	for _, bad := range []string{"a ] b", "[a [b] c]", "{", "{}"} {
+		_, err := ParsePattern(bad)
+		assert.ErrorContains(t, err, "at character", bad)
+	}
+}
+
+func FuzzParse(f *testing.F) {
+	f.Add([]byte(sample))
+	f.Add([]byte("{{{"))
+	f.Fuzz(func(_ *testing.T, raw []byte) {
+		if c, err := Parse(raw); err == nil {
+			for _, t := range c.Templates() {
+				t.Describe(nil)
+			}
+		}
+	})
+}

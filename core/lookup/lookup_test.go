@@ -1,0 +1,101 @@
+package lookup
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+func entry(number, value, size, mpn string) *Entry {
+	e := &Entry{ID: number, Number: number, Status: lifecycle.Draft, Standing: lifecycle.Active, Version: 1, Content: part.Content{Drawer: "resistors",
+		Description: "RES " + value + " " + size, Values: map[string]cabinet.Value{"case": {Type: cabinet.Text, Text: size}}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: mpn}}}}
+	if r := measure.Parse(value, measure.Options{}); r.Outcome == measure.Read {
+		e.Content.Values["resistance"] = cabinet.Value{Type: cabinet.Measure, Measure: r.Measure}
+	} else {
+		e.Content.Values["resistance"] = cabinet.Value{Type: cabinet.Raw, Text: value}
+	}
+	return e
+}
+
+func numbers(a Answer) (out []string) {
+	for _, e := range a.Entries {
+		out = append(out, e.Number)
+	}
+	return out
+}
+
+func TestSearchReadsFactsTheWayPeopleAsk(t *testing.T) {
+	x := New()
+	x.Put(entry("R-1", "4.7 kΩ", "0805", "TW-0805-4K7"), entry("R-2", "4.7 kΩ", "0603", "TW-0603-4K7"), entry("R-3", "47 kΩ", "0805", "TW-0805-47K"), entry("R-4", "100 Ω", "0402", "TW-0402-100R"))
+	for q, want := range map[string][]string{
+		"4k7": {"R-1", "R-2"}, "4k7 0805": {"R-1"}, "4.7 kΩ 0805": {"R-1"}, "4700 ohm": {"R-1", "R-2"}, "R-3": {"R-3"}, "tw-0603": {"R-2"}, "TW08054K7": {"R-1"},
+		"tidewright 0402": {"R-4"}, "nothing": nil, "": {"R-1", "R-2", "R-3", "R-4"}, "4k7 nothing": nil,
+	} {
+		a := x.Search(Query{Text: q})
+		assert.Equal(t, want, numbers(a), q)
+		assert.Equal(t, len(want), a.Total, q)
+	}
+	assert.Equal(t, "4.7 kΩ", x.Search(Query{Text: "4k7"}).Facts[0].As)
+}
+
+func TestMeasuresSortBySizeAndWhatHasNoneComesLast(t *testing.T) {
+	x := New()
+	x.Put(entry("R-1", "1 kΩ", "0805", "A"), entry("R-2", "220 Ω", "0805", "B"), entry("R-3", "unclear", "0805", "C"), entry("R-4", "1 MΩ", "0805", "D"))
+	assert.Equal(t, []string{"R-2", "R-1", "R-4", "R-3"}, numbers(x.Search(Query{Sort: "resistance"})))
+	assert.Equal(t, []string{"R-4", "R-1", "R-2", "R-3"}, numbers(x.Search(Query{Sort: "resistance", Down: true})))
+	assert.Equal(t, []string{"R-4"}, numbers(x.Search(Query{Sort: "resistance", Offset: 2, Limit: 1})))
+}
+
+func TestFiltersCountWhatTheyHide(t *testing.T) {
+	x := New()
+	gone := entry("R-2", "1 kΩ", "0805", "B")
+	gone.Standing = lifecycle.Obsolete
+	x.Put(entry("R-1", "1 kΩ", "0805", "A"), gone)
+	a := x.Search(Query{Text: "1k", Standing: []string{"active"}})
+	assert.Equal(t, []string{"R-1"}, numbers(a))
+	assert.Equal(t, 1, a.Hidden)
+	assert.Equal(t, map[lifecycle.Standing]int{lifecycle.Active: 1, lifecycle.Obsolete: 1}, a.Stand, "a facet counts under all filters but its own")
+}
+
+func TestAnOlderEntryNeverReplacesANewerOne(t *testing.T) {
+	x := New()
+	newer, older := entry("R-1", "2 kΩ", "0805", "A"), entry("R-1", "1 kΩ", "0805", "A")
+	newer.Version = 2
+	x.Put(newer)
+	x.Put(older)
+	e, ok := x.ByNumber("r-1")
+	require.True(t, ok)
+	assert.Equal(t, 2, e.Version)
+	assert.Equal(t, 1, x.Len())
+}
+
+func TestTheIndexAnswersAsAPlainListWould(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		x, plain := New(), map[string]*Entry{}
+		for n := range rapid.IntRange(1, 60).Draw(t, "writes") {
+			e := entry(fmt.Sprintf("R-%d", rapid.IntRange(1, 15).Draw(t, "number")), fmt.Sprintf("%d Ω", rapid.IntRange(1, 9).Draw(t, "ohms")), "0805", fmt.Sprintf("M-%d", n))
+			e.Version = n
+			x.Put(e)
+			plain[e.ID] = e
+		}
+		want := 0
+		for _, e := range plain {
+			if e.Content.Values["resistance"].Measure == measure.MustParse("5 Ω") {
+				want++
+			}
+			_, _, ok := x.BySource(e.Content.Sources[0].Key())
+			require.True(t, ok)
+		}
+		require.Equal(t, want, x.Search(Query{Text: "5R", Limit: 1000}).Total)
+		require.Equal(t, len(plain), x.Len())
+		require.Len(t, x.Search(Query{Limit: 1000}).Entries, len(plain))
+	})
+}

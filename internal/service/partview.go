@@ -1,0 +1,213 @@
+package service
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// findPart loads a part's head by ID, number or former number.
+func (s *Service) findPart(ctx context.Context, key string) (store.Head, error) {
+	if id, err := store.ParseID(key); err == nil {
+		return s.Store.Head(ctx, store.KindPart, id)
+	}
+	return s.Store.HeadByNumber(ctx, store.KindPart, key)
+}
+
+// Part returns a part by ID or number.
+func (s *Service) Part(ctx context.Context, c Call, key string) (wire.Part, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.Part{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.Part{}, sentence(err, "part")
+	}
+	return s.partView(ctx, h)
+}
+
+func (s *Service) partView(ctx context.Context, h store.Head) (wire.Part, error) {
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	out := wire.Part{ID: h.ID.String(), Number: h.Number, Version: h.Version, Status: string(statusOf(h)), Standing: h.Standing, Revision: h.Revision,
+		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}}
+	if !h.Draft.IsZero() {
+		if out.Draft, _, err = s.contentView(ctx, cab, h.Draft); err != nil {
+			return out, err
+		}
+	}
+	if !h.Released.IsZero() {
+		if out.Released, _, err = s.contentView(ctx, cab, h.Released); err != nil {
+			return out, err
+		}
+	}
+	if out.Revisions, err = s.revisionsView(ctx, h.ID); err != nil {
+		return out, err
+	}
+	show := out.Draft
+	if show == nil {
+		show = out.Released
+	}
+	for _, m := range []*part.Model{show.Symbol, show.LandPattern, show.Body} {
+		if m == nil {
+			continue
+		}
+		if id, err := store.ParseID(m.ID); err == nil {
+			if mh, err := s.Store.Head(ctx, store.KindModel, id); err == nil && mh.Revision > m.Revision && m.Revision > 0 {
+				out.Newer = append(out.Newer, fmt.Sprintf("%s: revision %d is there, %d is used", m.Name, mh.Revision, m.Revision))
+			}
+		}
+	}
+	return out, nil
+}
+
+func statusOf(h store.Head) lifecycle.Status {
+	if h.Released.IsZero() {
+		return lifecycle.Draft
+	}
+	return lifecycle.Released
+}
+
+func (s *Service) revisionsView(ctx context.Context, head store.ID) ([]wire.Revision, error) {
+	rs, err := s.Store.Revisions(ctx, head)
+	out := []wire.Revision{}
+	for _, r := range rs {
+		out = append(out, wire.Revision{Number: r.Number, Note: r.Note, By: s.person(ctx, r.Account), At: r.At, Hash: r.Hash.String()})
+	}
+	return out, err
+}
+
+func (s *Service) contentView(ctx context.Context, cab *cabinet.Cabinet, id store.ID) (*wire.PartContent, part.Content, error) {
+	c, err := s.Store.Content(ctx, id)
+	if err != nil {
+		return nil, part.Content{}, err
+	}
+	p, o, err := decodePart(c)
+	if err != nil {
+		return nil, p, err
+	}
+	out := &wire.PartContent{Drawer: p.Drawer, Description: p.Description, Values: []wire.Value{}, Sources: append([]part.Source{}, p.Sources...),
+		Datasheets: append([]part.File{}, p.Datasheets...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, Hash: c.Hash.String(), Template: c.Template,
+		Findings: []finding.Finding{}}
+	view := func(key, label string) {
+		v := p.Values[key]
+		w := wire.Value{Key: key, Label: label, Type: string(v.Type), Text: v.String()}
+		if from, ok := o["values."+key]; ok {
+			w.Origin = &from
+		}
+		out.Values = append(out.Values, w)
+	}
+	t, ok := cab.Template(p.Drawer)
+	if ok {
+		for _, sl := range t.Slots {
+			view(sl.Key, sl.Label)
+		}
+		out.Findings = append(out.Findings, part.Check(p, t)...)
+	}
+	for key := range p.Values {
+		if !ok || !t.Has(key) {
+			view(key, key)
+		}
+	}
+	return out, p, nil
+}
+
+// PartRevision returns the content of a released revision.
+func (s *Service) PartRevision(ctx context.Context, c Call, key string, number int) (wire.PartContent, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.PartContent{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.PartContent{}, sentence(err, "part")
+	}
+	r, err := s.Store.Revision(ctx, h.ID, number)
+	if err != nil {
+		return wire.PartContent{}, sentence(err, "revision")
+	}
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.PartContent{}, err
+	}
+	v, _, err := s.contentView(ctx, cab, r.Content)
+	if err != nil {
+		return wire.PartContent{}, err
+	}
+	return *v, nil
+}
+
+// PartDiff compares two revisions of a part field by field; 0 stands for the draft. Measures are compared as shown.
+func (s *Service) PartDiff(ctx context.Context, c Call, key string, from, to int) (wire.Diff, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.Diff{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.Diff{}, sentence(err, "part")
+	}
+	var shown [2][]byte
+	for i, n := range []int{from, to} {
+		id := h.Draft
+		if n > 0 {
+			r, err := s.Store.Revision(ctx, h.ID, n)
+			if err != nil {
+				return wire.Diff{}, sentence(err, "revision")
+			}
+			id = r.Content
+		}
+		if id.IsZero() {
+			return wire.Diff{}, fault(Unknown, "no-draft", fmt.Sprintf("%s has no draft.", h.Number), "Compare two revisions.")
+		}
+		content, err := s.Store.Content(ctx, id)
+		if err != nil {
+			return wire.Diff{}, err
+		}
+		p, _, err := decodePart(content)
+		if err != nil {
+			return wire.Diff{}, err
+		}
+		if shown[i], err = shownForm(p); err != nil {
+			return wire.Diff{}, err
+		}
+	}
+	changes, err := document.Diff(shown[0], shown[1])
+	return wire.Diff{From: from, To: to, Changes: append([]document.Change{}, changes...)}, err
+}
+
+// shownForm is a part's content with every value as people read it, for comparing.
+func shownForm(p part.Content) ([]byte, error) {
+	values := map[string]string{}
+	for k, v := range p.Values {
+		values[k] = v.String()
+	}
+	return json.Marshal(map[string]any{"drawer": p.Drawer, "description": p.Description, "values": values, "sources": p.Sources,
+		"datasheets": p.Datasheets, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body})
+}
+
+// PartTrail returns the trail of a part, newest first.
+func (s *Service) PartTrail(ctx context.Context, c Call, key string, offset, limit int) (wire.TrailList, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.TrailList{}, err
+	}
+	h, err := s.findPart(ctx, key)
+	if err != nil {
+		return wire.TrailList{}, sentence(err, "part")
+	}
+	offset, limit = page(offset, limit)
+	es, err := s.Store.Trail(ctx, h.ID, offset, limit)
+	out := wire.TrailList{Items: []wire.TrailEntry{}}
+	for _, e := range es {
+		out.Items = append(out.Items, wire.TrailEntry{Seq: e.Seq, At: e.At, By: s.person(ctx, e.Account), Action: e.Action, Detail: e.Detail, Deed: e.Deed.String()})
+	}
+	return out, err
+}
