@@ -39,9 +39,9 @@ func TestTheMainJobOnTheCommandLine(t *testing.T) {
 	do("crosswalk", "apply", "../demo/crosswalks/marsh-lane.yaml")
 	do("intake", "open", "Marsh Lane Components", "../demo/suppliers/marsh-lane.csv")
 
-	_, stderr, code := run("intake", "show", "IN-00001")
+	_, _, code := run("intake", "show", "IN-00001")
 	assert.Equal(t, 3, code, "rows that cannot be taken in are findings")
-	_, stderr, code = run("intake", "take-in", "IN-00001")
+	_, stderr, code := run("intake", "take-in", "IN-00001")
 	assert.Equal(t, 1, code)
 	assert.Contains(t, stderr, "4 rows cannot be taken in")
 	var made wire.TakenIn

@@ -73,7 +73,8 @@ func TestTheMainJobInTheConsole(t *testing.T) {
 	p.see("198 drafts were made")
 
 	// Make a part by hand, release it.
-	p.goTo("/parts/new?drawer=crystals")
+	p.goTo("/parts/new")
+	p.choose("Drawer", "crystals")
 	p.fill("Frequency", "32.768 kHz")
 	p.fill("Load capacitance", "10 Ω")
 	p.press("Save as a draft")

@@ -78,11 +78,12 @@ type app struct {
 	failed      chan error
 	background  sync.WaitGroup
 	stop        context.CancelFunc
+	closing     chan struct{}
 }
 
 // start brings up the database, the schema, the index, the background work and the HTTP server, in this order.
 func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, err error) {
-	a := &app{log: log, failed: make(chan error, 2)}
+	a := &app{log: log, failed: make(chan error, 2), closing: make(chan struct{})}
 	defer func() {
 		if err != nil {
 			a.close()
@@ -134,7 +135,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 			work(run)
 		}()
 	}
-	srv := &api.Server{Service: a.svc, Follower: f, SecureCookie: set.SecureCookie, Console: http.FS(web.Dist())}
+	srv := &api.Server{Service: a.svc, Follower: f, SecureCookie: set.SecureCookie, Console: http.FS(web.Dist()), Closing: a.closing}
 	a.http = &http.Server{Handler: srv.New(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		BaseContext: func(net.Listener) context.Context { return run }, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
 	a.url = "http://" + l.Addr().String()
@@ -202,10 +203,7 @@ func (a *app) wait(ctx context.Context) error {
 func (a *app) close() {
 	if a.http != nil {
 		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
-		go func() { // event streams never end by themselves
-			time.Sleep(200 * time.Millisecond)
-			a.stop()
-		}()
+		close(a.closing) // event streams never end by themselves; requests under way get their time
 		if err := a.http.Shutdown(ctx); err != nil {
 			a.log.Warn("shutting down", "error", err)
 		}

@@ -66,9 +66,11 @@ drawers: [{ key: resistors, label: Resistors, prefix: R, digits: 3, designator: 
 		{"R-001", "4.7 kΩ", "0805", "TW-0805-4K7", lifecycle.Active, 1}, {"R-002", "4.7 kΩ", "0603", "TW-0603-4K7", lifecycle.Active, 1}, {"R-003", "10 kΩ", "0805", "TW-0805-10K", lifecycle.Active, 0},
 		{"R-004", "22 Ω", "0805", "TW-0805-22R", lifecycle.Obsolete, 1}, {"R-005", "1 kΩ", "0805", "TW-A", lifecycle.Active, 1}, {"R-006", "1 kΩ", "0805", "TW-B", lifecycle.Active, 1},
 	} {
-		x.Put(&lookup.Entry{ID: p.number, Number: p.number, Standing: p.standing, Revision: p.revision, Former: []string{"OLD-" + p.number}, Content: part.Content{Drawer: "resistors",
+		e := lookup.NewEntry(part.Content{Drawer: "resistors",
 			Values:  map[string]cabinet.Value{"resistance": {Type: cabinet.Measure, Measure: measure.MustParse(p.ohms)}, "case": {Type: cabinet.Text, Text: p.size}},
-			Sources: []part.Source{{Manufacturer: "Tidewright", MPN: p.mpn, Numbers: []part.Number{{Supplier: "Marsh Lane", Number: "ML-" + p.number}}}}}})
+			Sources: []part.Source{{Manufacturer: "Tidewright", MPN: p.mpn, Numbers: []part.Number{{Supplier: "Marsh Lane", Number: "ML-" + p.number}}}}})
+		e.ID, e.Number, e.Standing, e.Revision, e.Former = p.number, p.number, p.standing, p.revision, []string{"OLD-" + p.number}
+		x.Put(e)
 	}
 	return x, cab
 }

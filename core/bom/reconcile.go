@@ -171,7 +171,7 @@ func (m *matcher) byMPN(v *Verdict, mpn string, exact bool) bool {
 
 // spelled returns how a record spells an MPN, where that differs.
 func spelled(e *lookup.Entry, mpn string) string {
-	for _, s := range e.Content.Sources {
+	for _, s := range e.Sources {
 		if part.NormaliseMPN(s.MPN) == part.NormaliseMPN(mpn) && s.MPN != mpn {
 			return s.MPN
 		}
@@ -187,7 +187,7 @@ func (m *matcher) oneOrSeveral(v *Verdict, es []*lookup.Entry, exact bool) {
 	if maker := part.NormaliseMaker(v.Line.Manufacturer); maker != "" {
 		var same []*lookup.Entry
 		for _, e := range es {
-			for _, s := range e.Content.Sources {
+			for _, s := range e.Sources {
 				if part.NormaliseMaker(s.Manufacturer) == maker {
 					same = append(same, e)
 					break
@@ -226,7 +226,7 @@ func (m *matcher) disagreements(v *Verdict, e *lookup.Entry) bool {
 	}
 	if l.MPN != "" {
 		makers, found := []string{}, false
-		for _, s := range e.Content.Sources {
+		for _, s := range e.Sources {
 			if part.NormaliseMPN(s.MPN) == part.NormaliseMPN(l.MPN) {
 				found = true
 				makers = append(makers, s.Manufacturer)
@@ -244,11 +244,11 @@ func (m *matcher) disagreements(v *Verdict, e *lookup.Entry) bool {
 			}
 		}
 	}
-	t, ok := m.cab.Template(e.Content.Drawer)
+	t, ok := m.cab.Template(e.Drawer)
 	if !ok {
 		return agree
 	}
-	if have := e.Content.Values[t.Leading]; l.Value != "" && have.Type == cabinet.Measure {
+	if have := e.Value(t.Leading); l.Value != "" && have.Type == cabinet.Measure {
 		said, readable := readValue(l.Value, have.Measure.Of)
 		switch {
 		case readable && said.Bare() != have.Measure.Bare():
@@ -257,7 +257,7 @@ func (m *matcher) disagreements(v *Verdict, e *lookup.Entry) bool {
 			v.say(finding.Note, "value-unread", fmt.Sprintf("the value %q could not be compared with %s", l.Value, have), "")
 		}
 	}
-	if have := e.Content.Values[t.Case]; l.Package != "" && have.Text != "" {
+	if have := e.Value(t.Case); l.Package != "" && have.Text != "" {
 		if codes := caseTokens(l.Package); !codes[strings.ToUpper(have.Text)] && namesChipCase(codes) && namesChipCase(caseTokens(have.Text)) {
 			clash("package", fmt.Sprintf("the package is %s, and %s has %s", l.Package, e.Number, have.Text))
 		}
@@ -269,7 +269,7 @@ func (m *matcher) disagreements(v *Verdict, e *lookup.Entry) bool {
 }
 
 func sellsAs(e *lookup.Entry, mpn string) bool {
-	for _, s := range e.Content.Sources {
+	for _, s := range e.Sources {
 		if part.NormaliseMPN(s.MPN) == part.NormaliseMPN(mpn) {
 			return true
 		}
@@ -279,7 +279,7 @@ func sellsAs(e *lookup.Entry, mpn string) bool {
 
 func sourceList(e *lookup.Entry) string {
 	var all []string
-	for _, s := range e.Content.Sources {
+	for _, s := range e.Sources {
 		all = append(all, s.MPN)
 	}
 	if len(all) == 0 {
@@ -357,8 +357,8 @@ func (m *matcher) byValue(v *Verdict) {
 	var fit, open []*lookup.Entry
 	codes := caseTokens(l.Package)
 	for _, e := range hits {
-		t, _ := m.cab.Template(e.Content.Drawer)
-		c := e.Content.Values[t.Case].Text
+		t, _ := m.cab.Template(e.Drawer)
+		c := e.Value(t.Case).Text
 		switch {
 		case e.Standing == lifecycle.Obsolete:
 		case l.Package == "":
@@ -401,7 +401,7 @@ func (m *matcher) standing(v *Verdict) {
 	if e.Revision == 0 {
 		v.say(finding.Warning, "unreleased", e.Number+" is not released", "have it checked and released before you order")
 	}
-	if len(e.Content.Sources) == 1 {
+	if len(e.Sources) == 1 {
 		v.say(finding.Note, "single-source", e.Number+" has a single source", "")
 	}
 }

@@ -14,17 +14,61 @@ import (
 
 // Entry is what the index knows of one part. Entries are never changed once added; a newer one replaces them.
 type Entry struct {
-	ID       string
-	Number   string
-	Former   []string
-	Status   lifecycle.Status
-	Standing lifecycle.Standing
-	Revision int
-	HasDraft bool // there is unreleased work beside the released revision
-	Content  part.Content
-	Missing  []string // models that are missing
-	Version  int
-	Updated  int64 // Unix microseconds
+	ID          string
+	Number      string
+	Former      []string
+	Status      lifecycle.Status
+	Standing    lifecycle.Standing
+	Revision    int
+	HasDraft    bool // there is unreleased work beside the released revision
+	Drawer      string
+	Description string
+	Sources     []part.Source
+	Missing     []string // models that are missing
+	Version     int
+	Updated     int64 // Unix microseconds
+
+	values []valueAt
+	places [3]uint16 // of drawer, status and standing among the index's, for counting
+}
+
+// valueAt is one value of an entry. A library holds few distinct ones: the index keeps one copy of each.
+type valueAt struct {
+	key   string
+	value *cabinet.Value
+}
+
+// NewEntry returns an entry with what the index needs of a part's content; the caller fills in the rest.
+func NewEntry(c part.Content) *Entry {
+	e := &Entry{Drawer: c.Drawer, Description: c.Description, Sources: c.Sources, values: make([]valueAt, 0, len(c.Values))}
+	for k, v := range c.Values {
+		e.values = append(e.values, valueAt{k, &v})
+	}
+	for _, place := range []string{"symbol", "land pattern", "body"} {
+		if c.Models()[place] == nil {
+			e.Missing = append(e.Missing, place)
+		}
+	}
+	return e
+}
+
+// Value returns the value of a parameter; blank where there is none.
+func (e *Entry) Value(key string) cabinet.Value {
+	for i := range e.values {
+		if e.values[i].key == key {
+			return *e.values[i].value
+		}
+	}
+	return cabinet.Value{}
+}
+
+// Values returns all values by parameter.
+func (e *Entry) Values() map[string]cabinet.Value {
+	out := make(map[string]cabinet.Value, len(e.values))
+	for _, v := range e.values {
+		out[v.key] = *v.value
+	}
+	return out
 }
 
 // Index holds the entries. All methods may be called from several goroutines.
@@ -40,8 +84,9 @@ type Index struct {
 	terms    map[string][]uint32 // what words can hit, lower case → entries, ascending
 	measures map[measureTerm][]uint32
 	blob     strings.Builder // all terms, each after a line break: searched for substrings
-	values   map[cabinet.Value]cabinet.Value
+	values   map[cabinet.Value]*cabinet.Value
 	words    map[string]string
+	places   [3]places // drawers, statuses and standings
 
 	generation uint64
 }
@@ -55,7 +100,7 @@ type measureTerm struct {
 func New() *Index {
 	return &Index{byID: map[string]uint32{}, byNumber: map[string]uint32{}, byMPN: map[string][]uint32{}, bySource: map[string]uint32{},
 		bySupply: map[string][]uint32{}, terms: map[string][]uint32{}, measures: map[measureTerm][]uint32{},
-		values: map[cabinet.Value]cabinet.Value{}, words: map[string]string{}}
+		values: map[cabinet.Value]*cabinet.Value{}, words: map[string]string{}}
 }
 
 // Generation changes whenever entries do: what was computed from the index under another generation may be stale.
@@ -101,7 +146,7 @@ func (x *Index) drop(id string) {
 	for _, n := range append(old.Former, old.Number) {
 		delete(x.byNumber, strings.ToUpper(n))
 	}
-	for _, s := range old.Content.Sources {
+	for _, s := range old.Sources {
 		if k := s.Key(); x.bySource[k] == i {
 			delete(x.bySource, k)
 		}
@@ -118,7 +163,7 @@ func (x *Index) rebuild() {
 		}
 	}
 	x.entries, x.byID, x.byNumber, x.byMPN, x.bySource, x.bySupply = fresh.entries, fresh.byID, fresh.byNumber, fresh.byMPN, fresh.bySource, fresh.bySupply
-	x.terms, x.measures, x.values, x.words = fresh.terms, fresh.measures, fresh.values, fresh.words
+	x.terms, x.measures, x.values, x.words, x.places = fresh.terms, fresh.measures, fresh.values, fresh.words, fresh.places
 	x.blob.Reset()
 	x.blob.WriteString(fresh.blob.String())
 }
@@ -132,15 +177,19 @@ func (x *Index) add(e *Entry) {
 		x.byNumber[strings.ToUpper(n)] = i
 		x.term(n, i)
 	}
-	for k, v := range e.Content.Values {
-		e.Content.Values[k] = x.share(v)
-		x.value(v, i)
+	for k := range e.values {
+		v := &e.values[k]
+		v.key, v.value = x.word(v.key), x.share(v.value)
+		x.value(*v.value, i)
 	}
-	e.Content.Drawer = x.word(e.Content.Drawer)
-	x.text(e.Content.Description, i)
-	x.term(e.Content.Drawer, i)
-	for k := range e.Content.Sources {
-		s := &e.Content.Sources[k]
+	e.Drawer = x.word(e.Drawer)
+	for k, name := range []string{e.Drawer, string(e.Status), string(e.Standing)} {
+		e.places[k] = x.places[k].of(name)
+	}
+	x.text(e.Description, i)
+	x.term(e.Drawer, i)
+	for k := range e.Sources {
+		s := &e.Sources[k]
 		s.Manufacturer = x.word(s.Manufacturer)
 		mpn := part.NormaliseMPN(s.MPN)
 		x.byMPN[mpn] = append(x.byMPN[mpn], i)
@@ -159,12 +208,27 @@ func (x *Index) add(e *Entry) {
 }
 
 // share keeps one copy of each distinct value: a library holds few of them.
-func (x *Index) share(v cabinet.Value) cabinet.Value {
-	if have, ok := x.values[v]; ok {
+func (x *Index) share(v *cabinet.Value) *cabinet.Value {
+	if have, ok := x.values[*v]; ok {
 		return have
 	}
-	x.values[v] = v
+	x.values[*v] = v
 	return v
+}
+
+// places numbers the values of a facet, so that counting needs no map.
+type places struct {
+	names []string
+}
+
+func (p *places) of(name string) uint16 {
+	for i, n := range p.names {
+		if n == name {
+			return uint16(i)
+		}
+	}
+	p.names = append(p.names, name)
+	return uint16(len(p.names) - 1)
 }
 
 func (x *Index) word(s string) string {
@@ -242,7 +306,8 @@ func (x *Index) BySource(key string) (string, part.Content, bool) {
 	if !ok {
 		return "", part.Content{}, false
 	}
-	return x.entries[i].Number, x.entries[i].Content, true
+	e := x.entries[i]
+	return e.Number, part.Content{Drawer: e.Drawer, Description: e.Description, Sources: e.Sources, Values: e.Values()}, true
 }
 
 // ByMPN finds the parts with an MPN that is the same after normalising.
@@ -278,8 +343,8 @@ func (x *Index) ByLeading(m measure.Measure, leading map[string]string) []*Entry
 		if e == nil {
 			continue
 		}
-		key, ok := leading[e.Content.Drawer]
-		if v := e.Content.Values[key]; ok && v.Type == cabinet.Measure && v.Measure.Bare() == m.Bare() {
+		key, ok := leading[e.Drawer]
+		if v := e.Value(key); ok && v.Type == cabinet.Measure && v.Measure.Bare() == m.Bare() {
 			out = append(out, e)
 		}
 	}
@@ -293,7 +358,7 @@ func (x *Index) CountByDrawer() map[string]int {
 	out := map[string]int{}
 	for _, e := range x.entries {
 		if e != nil {
-			out[e.Content.Drawer]++
+			out[e.Drawer]++
 		}
 	}
 	return out

@@ -15,13 +15,13 @@ import (
 )
 
 func entry(number, value, size, mpn string) *Entry {
-	e := &Entry{ID: number, Number: number, Status: lifecycle.Draft, Standing: lifecycle.Active, Version: 1, Content: part.Content{Drawer: "resistors",
-		Description: "RES " + value + " " + size, Values: map[string]cabinet.Value{"case": {Type: cabinet.Text, Text: size}}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: mpn}}}}
+	v := cabinet.Value{Type: cabinet.Raw, Text: value}
 	if r := measure.Parse(value, measure.Options{}); r.Outcome == measure.Read {
-		e.Content.Values["resistance"] = cabinet.Value{Type: cabinet.Measure, Measure: r.Measure}
-	} else {
-		e.Content.Values["resistance"] = cabinet.Value{Type: cabinet.Raw, Text: value}
+		v = cabinet.Value{Type: cabinet.Measure, Measure: r.Measure}
 	}
+	e := NewEntry(part.Content{Drawer: "resistors", Description: "RES " + value + " " + size, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: mpn}},
+		Values: map[string]cabinet.Value{"case": {Type: cabinet.Text, Text: size}, "resistance": v}})
+	e.ID, e.Number, e.Status, e.Standing, e.Version = number, number, lifecycle.Draft, lifecycle.Active, 1
 	return e
 }
 
@@ -88,10 +88,10 @@ func TestTheIndexAnswersAsAPlainListWould(t *testing.T) {
 		}
 		want := 0
 		for _, e := range plain {
-			if e.Content.Values["resistance"].Measure == measure.MustParse("5 Ω") {
+			if e.Value("resistance").Measure == measure.MustParse("5 Ω") {
 				want++
 			}
-			_, _, ok := x.BySource(e.Content.Sources[0].Key())
+			_, _, ok := x.BySource(e.Sources[0].Key())
 			require.True(t, ok)
 		}
 		require.Equal(t, want, x.Search(Query{Text: "5R", Limit: 1000}).Total)

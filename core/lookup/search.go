@@ -2,6 +2,7 @@ package lookup
 
 import (
 	"cmp"
+	"slices"
 	"sort"
 	"strings"
 	"unicode/utf8"
@@ -48,19 +49,27 @@ func (x *Index) Search(q Query) Answer {
 	defer x.mu.RUnlock()
 	a := Answer{Drawers: map[string]int{}, Status: map[lifecycle.Status]int{}, Stand: map[lifecycle.Standing]int{}}
 	hits, all := x.text2hits(q.Text, &a)
-	drawers, statuses, standings := set(q.Drawers), set(q.Status), set(q.Standing)
+	var filter [3][]bool // by place: whether the filter lets it through; nil lets everything
+	var counts [3][]int
+	for k, chosen := range [][]string{q.Drawers, q.Status, q.Standing} {
+		counts[k] = make([]int, len(x.places[k].names))
+		if len(chosen) > 0 {
+			filter[k] = make([]bool, len(x.places[k].names))
+			for i, name := range x.places[k].names {
+				filter[k][i] = slices.Contains(chosen, name)
+			}
+		}
+	}
 	keep := newTop(q)
 	see := func(e *Entry) {
-		in := [3]bool{len(drawers) == 0 || drawers[e.Content.Drawer], len(statuses) == 0 || statuses[string(e.Status)], len(standings) == 0 || standings[string(e.Standing)]}
-		// A facet counts under all filters but its own.
-		if in[1] && in[2] {
-			a.Drawers[e.Content.Drawer]++
+		var in [3]bool
+		for k, at := range e.places {
+			in[k] = filter[k] == nil || filter[k][at]
 		}
-		if in[0] && in[2] {
-			a.Status[e.Status]++
-		}
-		if in[0] && in[1] {
-			a.Stand[e.Standing]++
+		for k, at := range e.places { // a facet counts under all filters but its own
+			if (k == 0 || in[0]) && (k == 1 || in[1]) && (k == 2 || in[2]) {
+				counts[k][at]++
+			}
 		}
 		if !in[0] || !in[1] || !in[2] {
 			a.Hidden++
@@ -83,16 +92,17 @@ func (x *Index) Search(q Query) Answer {
 			}
 		}
 	}
+	for k, into := range []func(name string, n int){
+		func(s string, n int) { a.Drawers[s] = n }, func(s string, n int) { a.Status[lifecycle.Status(s)] = n }, func(s string, n int) { a.Stand[lifecycle.Standing(s)] = n },
+	} {
+		for i, n := range counts[k] {
+			if n > 0 {
+				into(x.places[k].names[i], n)
+			}
+		}
+	}
 	a.Entries = keep.page()
 	return a
-}
-
-func set[T comparable](list []T) map[T]bool {
-	m := make(map[T]bool, len(list))
-	for _, v := range list {
-		m[v] = true
-	}
-	return m
 }
 
 // text2hits reads the words of a query and intersects what each hits. all is true where there are no words.
@@ -140,11 +150,11 @@ func (x *Index) word2hits(w string) (*roaring.Bitmap, string) {
 	}
 	low := strings.ToLower(w)
 	before := hits.GetCardinality()
-	if list, ok := x.terms[low]; ok {
-		hits.AddMany(list)
-	}
-	// Short words hit whole terms only: "1%" must not hit "51%".
-	if utf8.RuneCountInString(low) >= 3 && len(seen) == 0 {
+	list, exact := x.terms[low]
+	hits.AddMany(list)
+	// Short words hit whole terms only: "1%" must not hit "51%". A number that is a whole term, such as a case code,
+	// is that term: "0805" does not mean every part number with these digits in it.
+	if utf8.RuneCountInString(low) >= 3 && len(seen) == 0 && !(exact && digits(low)) {
 		x.substrings(low, hits)
 	}
 	if hits.GetCardinality() > before || len(as) == 0 {
@@ -152,6 +162,8 @@ func (x *Index) word2hits(w string) (*roaring.Bitmap, string) {
 	}
 	return hits, strings.Join(as, " or ")
 }
+
+func digits(s string) bool { return strings.Trim(s, "0123456789") == "" }
 
 // readings lists what a word may mean as a value, in every dimension.
 func readings(w string) []measure.Measure {
@@ -184,11 +196,80 @@ func (x *Index) substrings(low string, hits *roaring.Bitmap) {
 	}
 }
 
+// sortKey is what an entry is sorted by, worked out once: nothing sorts last, then numbers, then texts.
+type sortKey struct {
+	none  bool
+	value *cabinet.Value
+	n     int64
+	text  string
+}
+
+func keyOf(e *Entry, column string) sortKey {
+	switch column {
+	case "", "number":
+		return sortKey{text: e.Number}
+	case "updated":
+		return sortKey{n: e.Updated}
+	case "description":
+		return sortKey{text: e.Description}
+	case "drawer":
+		return sortKey{text: e.Drawer}
+	case "status":
+		return sortKey{text: string(e.Status)}
+	case "standing":
+		return sortKey{text: string(e.Standing)}
+	case "manufacturer", "mpn":
+		if len(e.Sources) == 0 {
+			return sortKey{none: true}
+		}
+		if column == "mpn" {
+			return sortKey{text: e.Sources[0].MPN}
+		}
+		return sortKey{text: e.Sources[0].Manufacturer}
+	}
+	for i := range e.values {
+		if e.values[i].key == column {
+			v := e.values[i].value
+			return sortKey{none: unsized(*v), value: v}
+		}
+	}
+	return sortKey{none: true}
+}
+
+// compare orders two keys; what has no value comes last whichever way it is sorted.
+func (k sortKey) compare(o sortKey, down bool) int {
+	if k.none != o.none {
+		if k.none {
+			return 1
+		}
+		return -1
+	}
+	var c int
+	switch {
+	case k.none:
+		return 0
+	case k.value != nil && k.value == o.value:
+		return 0
+	case k.value != nil && o.value != nil:
+		c = compareValues(*k.value, *o.value)
+	default:
+		c = cmp.Or(cmp.Compare(k.n, o.n), cmp.Compare(k.text, o.text))
+	}
+	if down {
+		return -c
+	}
+	return c
+}
+
+type candidate struct {
+	key sortKey
+	e   *Entry
+}
+
 // top keeps the first offset+limit entries in the wanted order without sorting all of them.
 type top struct {
 	q    Query
-	less func(a, b *Entry) bool
-	heap []*Entry // the worst of the kept on top
+	heap []candidate // the worst of the kept on top
 	want int
 }
 
@@ -196,24 +277,24 @@ func newTop(q Query) *top {
 	if q.Limit <= 0 {
 		q.Limit = 50
 	}
-	t := &top{q: q, want: q.Offset + q.Limit}
-	t.less = func(a, b *Entry) bool {
-		c := compare(a, b, q.Sort, q.Down)
-		if c == 0 {
-			return a.Number < b.Number
-		}
+	return &top{q: q, want: q.Offset + q.Limit}
+}
+
+func (t *top) less(a, b *candidate) bool {
+	if c := a.key.compare(b.key, t.q.Down); c != 0 {
 		return c < 0
 	}
-	return t
+	return a.e.Number < b.e.Number
 }
 
 func (t *top) offer(e *Entry) {
+	c := candidate{keyOf(e, t.q.Sort), e}
 	h := t.heap
 	if len(h) < t.want {
-		h = append(h, e)
+		h = append(h, c)
 		for i := len(h) - 1; i > 0; {
 			up := (i - 1) / 2
-			if !t.less(h[up], h[i]) {
+			if !t.less(&h[up], &h[i]) {
 				break
 			}
 			h[up], h[i] = h[i], h[up]
@@ -222,14 +303,14 @@ func (t *top) offer(e *Entry) {
 		t.heap = h
 		return
 	}
-	if t.want == 0 || !t.less(e, h[0]) {
+	if t.want == 0 || !t.less(&c, &h[0]) {
 		return
 	}
-	h[0] = e
+	h[0] = c
 	for i := 0; ; {
 		worst := i
 		for _, k := range [2]int{2*i + 1, 2*i + 2} {
-			if k < len(h) && t.less(h[worst], h[k]) {
+			if k < len(h) && t.less(&h[worst], &h[k]) {
 				worst = k
 			}
 		}
@@ -242,67 +323,16 @@ func (t *top) offer(e *Entry) {
 }
 
 func (t *top) page() []*Entry {
-	sort.Slice(t.heap, func(i, j int) bool { return t.less(t.heap[i], t.heap[j]) })
-	if t.q.Offset >= len(t.heap) {
-		return nil
+	sort.Slice(t.heap, func(i, j int) bool { return t.less(&t.heap[i], &t.heap[j]) })
+	var out []*Entry
+	for i := t.q.Offset; i < len(t.heap); i++ {
+		out = append(out, t.heap[i].e)
 	}
-	return t.heap[t.q.Offset:]
-}
-
-// compare orders two entries by a column; what has no value comes last whichever way it is sorted.
-func compare(a, b *Entry, column string, down bool) int {
-	var c int
-	switch column {
-	case "", "number":
-		c = cmp.Compare(a.Number, b.Number)
-	case "updated":
-		c = cmp.Compare(a.Updated, b.Updated)
-	case "description":
-		c = cmp.Compare(a.Content.Description, b.Content.Description)
-	case "drawer":
-		c = cmp.Compare(a.Content.Drawer, b.Content.Drawer)
-	case "status":
-		c = cmp.Compare(a.Status, b.Status)
-	case "standing":
-		c = cmp.Compare(a.Standing, b.Standing)
-	case "manufacturer", "mpn":
-		sa, sb := firstSource(a, column), firstSource(b, column)
-		if (sa == "") != (sb == "") {
-			return last(sa == "")
-		}
-		c = cmp.Compare(sa, sb)
-	default:
-		va, vb := a.Content.Values[column], b.Content.Values[column]
-		if ba, bb := unsized(va), unsized(vb); ba != bb {
-			return last(ba)
-		}
-		c = compareValues(va, vb)
-	}
-	if down {
-		return -c
-	}
-	return c
+	return out
 }
 
 // unsized says whether a value has no size to sort by: it is blank, or was never read.
 func unsized(v cabinet.Value) bool { return v.IsBlank() || v.Type == cabinet.Raw }
-
-func last(aIsBlank bool) int {
-	if aIsBlank {
-		return 1
-	}
-	return -1
-}
-
-func firstSource(e *Entry, column string) string {
-	if len(e.Content.Sources) == 0 {
-		return ""
-	}
-	if column == "mpn" {
-		return e.Content.Sources[0].MPN
-	}
-	return e.Content.Sources[0].Manufacturer
-}
 
 func compareValues(a, b cabinet.Value) int {
 	if a.Type == cabinet.Measure && b.Type == cabinet.Measure {

@@ -2,14 +2,22 @@
 package main
 
 import (
+	"context"
+	"errors"
 	"flag"
 	"fmt"
+	"html"
 	"log"
 	"os"
+	"os/exec"
 	"path/filepath"
 	"strings"
 
+	"github.com/chromedp/chromedp"
+
+	"jollydrawer/client"
 	"jollydrawer/e2e/browser"
+	"jollydrawer/internal/wire"
 )
 
 // pictures are the pages, with what is pressed before the picture is taken.
@@ -51,6 +59,72 @@ func main() {
 			take(b, *out, p.name, p.path, p.press)
 		}
 	}
+	if strings.Contains("intake", *only) {
+		k := client.New(*base, "")
+		_, err := k.SignIn(context.Background(), "maren", "buoys-and-gauges", "pictures", 1)
+		check(err)
+		take(b, *out, "intake", "/intakes/"+openIntake(k), "")
+	}
+	if strings.Contains("command-line", *only) {
+		commandLine(b, *base, *out)
+	}
+}
+
+// openIntake returns an intake that was not taken in, with findings to show.
+func openIntake(k *client.Client) string {
+	ctx := context.Background()
+	l, err := k.Intakes(ctx, 0, 100)
+	check(err)
+	for _, i := range l.Items {
+		if i.State == "open" && i.FileName == "marsh-lane.csv" {
+			return i.ID
+		}
+	}
+	text, err := os.ReadFile("demo/suppliers/marsh-lane.csv")
+	check(err)
+	f, err := k.Upload(ctx, "marsh-lane.csv", strings.NewReader(string(text)))
+	check(err)
+	i, err := k.OpenIntake(ctx, wire.NewIntake{Supplier: "Marsh Lane Components", FileHash: f.Hash, FileName: f.Name})
+	check(err)
+	return i.ID
+}
+
+// commandLine pictures what commands print, set as a terminal would.
+func commandLine(b *browser.Browser, base, out string) {
+	dir, err := os.MkdirTemp("", "jolly-shoot-")
+	check(err)
+	defer os.RemoveAll(dir)
+	env := append(os.Environ(), "JOLLY_PASSWORD=buoys-and-gauges", "JOLLY_CLIENT_FILE="+filepath.Join(dir, "client.json"))
+	run := func(args ...string) string {
+		c := exec.Command("bin/jolly", args...)
+		c.Env = env
+		text, err := c.CombinedOutput()
+		var exit *exec.ExitError
+		if err != nil && !errors.As(err, &exit) {
+			log.Fatal(err)
+		}
+		return string(text)
+	}
+	run("sign-in", "--server", base, "maren")
+	var page strings.Builder
+	page.WriteString(`<meta charset="utf-8"><body style="margin:0;background:#10181b;color:#e8e4da"><pre style="font:13.5px/1.35 'DejaVu Sans Mono',monospace;padding:14px;margin:0">`)
+	for _, args := range [][]string{
+		{"value", "--of", "capacitance", "100n", "0,1 µF", "1,000 µF", "10 kΩ"}, {"part", "find", "4k7", "0805", "1%"}, {"part", "show", "EW-C-00015"}, {"bom", "show", "Radar head rev A", "--verdict", "proposed"},
+	} {
+		shown := ""
+		for _, a := range args {
+			if strings.ContainsAny(a, " ,") {
+				a = "'" + a + "'"
+			}
+			shown += " " + a
+		}
+		page.WriteString("<b style=\"color:#6cc5c1\">$ jolly" + html.EscapeString(shown) + "</b>\n" + html.EscapeString(run(args...)) + "\n")
+	}
+	path := filepath.Join(dir, "page.html")
+	check(os.WriteFile(path, []byte(page.String()), 0o600))
+	check(b.Do(chromedp.Navigate("file://" + path)))
+	check(b.Shot(filepath.Join(out, "command-line.png")))
+	fmt.Println("command-line")
 }
 
 func take(b *browser.Browser, out, name, path, press string) {

@@ -51,28 +51,33 @@ func (e *Error) Error() string { return e.Sentence }
 // Errorf makes an Error.
 func Errorf(format string, args ...any) error { return &Error{fmt.Sprintf(format, args...)} }
 
-// FindHeader picks the header among the first rows: the first that has the most filled cells, at least two where
-// any row has, and no two rows of titles above it. It returns the place in the sample.
+// FindHeader picks the header among the first rows: the first that fills at least three fifths of the cells that rows
+// here usually fill, and fills them with words. Titles above a header fill too few; it returns -1 where no row will do.
 func FindHeader(sample [][]string) int {
-	best, most := -1, 0
+	filled, words := make([]int, len(sample)), make([]int, len(sample))
+	often, usual := map[int]int{}, 0
 	for i, r := range sample {
-		filled, words := 0, 0
 		for _, c := range r {
-			if c = strings.TrimSpace(c); c != "" {
-				filled++
-				if strings.IndexFunc(c, func(r rune) bool { return r >= 'A' && r <= 'z' || r > 127 }) >= 0 {
-					words++
-				}
+			if c = strings.TrimSpace(c); c == "" {
+				continue
+			}
+			filled[i]++
+			if strings.IndexFunc(c, func(r rune) bool { return r >= 'A' && r <= 'z' || r > 127 }) >= 0 {
+				words[i]++
 			}
 		}
-		if filled > most && words*2 >= filled {
-			// A later row must have clearly more cells: data rows often fill what the header names.
-			if best < 0 || filled >= most+2 || most == 1 {
-				best, most = i, filled
+		if n := filled[i]; n > 1 { // a lone cell is a title
+			if often[n]++; often[n] > often[usual] || often[n] == often[usual] && n > usual {
+				usual = n
 			}
 		}
 	}
-	return best
+	for i := range sample {
+		if filled[i] > 0 && filled[i]*5 >= usual*3 && words[i]*5 >= filled[i]*4 {
+			return i
+		}
+	}
+	return -1
 }
 
 // CheckHeader trims the names, and refuses a header that is empty or too wide. Doubled names get a number so that

@@ -49,6 +49,8 @@ func TestOpenWorksOutEncodingDelimiterAndHeader(t *testing.T) {
 		"UTF-16 with a mark and tabs":   {utf16le("MPN\tValue\tMaker\r\nA1\t4,7 kΩ\tK\r\n"), rows.Layout{Format: "csv", Encoding: "utf-16le", Delimiter: "\t", HeaderRow: 1}},
 		"Windows-1252":                  {"MPN,Value,Maker\nA1,\"4,7 k\xb5\",K\n", rows.Layout{Format: "csv", Encoding: "windows-1252", Delimiter: ",", HeaderRow: 1}},
 		"titles above the header":       {"Price list\nSpring\nMPN,Value,Maker\nA1,\"4,7 kΩ\",K\n", rows.Layout{Format: "csv", Encoding: "utf-8", Delimiter: ",", HeaderRow: 3}},
+		"more titles than rows":         {"Price list\nSpring\nNo tax\nMPN,Value,Maker\nA1,\"4,7 kΩ\",K\n", rows.Layout{Format: "csv", Encoding: "utf-8", Delimiter: ",", HeaderRow: 4}},
+		"a row with cells too many":     {"MPN,Value,Maker\nA1,\"4,7 kΩ\",K,x,y,z\n", rows.Layout{Format: "csv", Encoding: "utf-8", Delimiter: ",", HeaderRow: 1}},
 		"a byte order mark":             {"\xEF\xBB\xBFMPN,Value,Maker\nA1,\"4,7 kΩ\",K\n", rows.Layout{Format: "csv", Encoding: "utf-8", Delimiter: ",", HeaderRow: 1}},
 	} {
 		h, all, lay, err := read(c.raw, rows.Layout{})

@@ -26,6 +26,7 @@ type Server struct {
 	Follower     *follow.Follower
 	SecureCookie bool
 	Console      http.FileSystem
+	Closing      <-chan struct{} // closed when the service goes down: event streams end then
 }
 
 // problem is wire.Problem as an error that huma can send.
@@ -184,6 +185,7 @@ func etag(v any) string {
 func (s *Server) New() *gin.Engine {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
+	_ = r.SetTrustedProxies(nil) // an address that a client claims to have is not believed; nil is always accepted
 	r.Use(s.observe, s.recover, secure, s.identify)
 	s.routes(r)
 	s.health(r)

@@ -140,6 +140,8 @@ func (s *Server) events(c *gin.Context) {
 		select {
 		case <-c.Request.Context().Done():
 			return
+		case <-s.Closing:
+			return
 		case <-beat.C:
 			fmt.Fprint(c.Writer, ": beat\n\n")
 		case e := <-ch:

@@ -124,20 +124,15 @@ func (f *Follower) apply(ctx context.Context, deed store.ID) error {
 
 // Entry makes the index entry of a stored part.
 func Entry(p store.PartRow) (*lookup.Entry, error) {
-	e := &lookup.Entry{ID: p.ID.String(), Number: p.Number, Status: lifecycle.Draft, Standing: lifecycle.Standing(p.Standing), Revision: p.Revision,
-		HasDraft: !p.Draft.IsZero(), Updated: p.Updated.UnixMicro(), Version: p.Version}
-	if !p.Released.IsZero() {
-		e.Status = lifecycle.Released
-	}
 	var c part.Content
 	if err := json.Unmarshal(p.Bytes, &c); err != nil {
 		return nil, fmt.Errorf("the content of %s: %w", p.Number, err)
 	}
-	e.Content = c
-	for _, place := range []string{"symbol", "land pattern", "body"} {
-		if c.Models()[place] == nil {
-			e.Missing = append(e.Missing, place)
-		}
+	e := lookup.NewEntry(c)
+	e.ID, e.Number, e.Standing, e.Revision, e.Version = p.ID.String(), p.Number, lifecycle.Standing(p.Standing), p.Revision, p.Version
+	e.HasDraft, e.Updated, e.Status = !p.Draft.IsZero(), p.Updated.UnixMicro(), lifecycle.Draft
+	if !p.Released.IsZero() {
+		e.Status = lifecycle.Released
 	}
 	return e, nil
 }

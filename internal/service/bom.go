@@ -177,7 +177,7 @@ func (s *Service) BOM(ctx context.Context, c Call, key string) (wire.BOM, error)
 }
 
 func bomPart(e *lookup.Entry) wire.BOMPart {
-	p := wire.BOMPart{ID: e.ID, Number: e.Number, Description: e.Content.Description, Standing: string(e.Standing), Revision: e.Revision, Sources: append([]part.Source{}, e.Content.Sources...)}
+	p := wire.BOMPart{ID: e.ID, Number: e.Number, Description: e.Description, Standing: string(e.Standing), Revision: e.Revision, Sources: append([]part.Source{}, e.Sources...)}
 	if len(p.Sources) > 0 {
 		p.Manufacturer, p.MPN = p.Sources[0].Manufacturer, p.Sources[0].MPN
 	}
@@ -292,8 +292,8 @@ func (s *Service) ExportBOM(ctx context.Context, c Call, key, format string, w i
 		// Only what is linked is filled in: a proposal nobody accepted must not be ordered from.
 		if v.Kind == bom.Linked && v.Part != nil {
 			e := v.Part
-			r[4], r[5], r[6], r[12] = e.Number, strconv.Itoa(e.Revision), e.Content.Description, string(e.Standing)
-			for i, src := range e.Content.Sources {
+			r[4], r[5], r[6], r[12] = e.Number, strconv.Itoa(e.Revision), e.Description, string(e.Standing)
+			for i, src := range e.Sources {
 				if i > 0 {
 					r[11] = strings.TrimPrefix(r[11]+"; "+src.Manufacturer+" "+src.MPN, "; ")
 					continue

@@ -41,6 +41,7 @@ type takenDoc struct {
 
 // evaluation is an intake worked out: what its rows would become with the crosswalk, cabinet and library of the moment.
 type evaluation struct {
+	intake  store.ID
 	key     string
 	header  []string
 	layout  rows.Layout
@@ -139,18 +140,32 @@ func (s *Service) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 		}
 	}
 	s.mu.Unlock()
-	e := &evaluation{key: key, cab: cab, cabRev: ch.Revision, cwRev: wh.Revision, byRow: map[int][]finding.Finding{}}
+	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cwRev: wh.Revision, byRow: map[int][]finding.Finding{}}
 	e.result.Counts = map[intake.State]int{}
 	if err := s.work(ctx, e, cw, missing, doc); err != nil {
 		return nil, err
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.evaluated = append(s.evaluated, e)
-	if len(s.evaluated) > 4 {
-		s.evaluated = slices.Clone(s.evaluated[1:])
+	s.evaluated = append(slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID }), e)
+	held := 0
+	for i := len(s.evaluated) - 1; i >= 0; i-- { // the newest is kept whatever its size
+		if held += len(s.evaluated[i].result.Candidates); held > maxHeld && i < len(s.evaluated)-1 {
+			s.evaluated = slices.Clone(s.evaluated[i+1:])
+			break
+		}
 	}
 	return e, nil
+}
+
+// maxHeld bounds the rows of all intakes that are kept worked out in memory.
+const maxHeld = 50_000
+
+// forget lets go of an intake that was taken in.
+func (s *Service) forget(id store.ID) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == id })
 }
 
 // work reads the file and builds the candidates. What is wrong with the file or its crosswalk as a whole becomes

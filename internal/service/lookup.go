@@ -32,12 +32,12 @@ func (s *Service) Search(_ context.Context, c Call, q lookup.Query) (wire.PartLi
 		out.Standing[string(k)] = n
 	}
 	for _, e := range a.Entries {
-		row := wire.PartRow{ID: e.ID, Number: e.Number, Version: e.Version, Drawer: e.Content.Drawer, Description: e.Content.Description, Sources: len(e.Content.Sources),
+		row := wire.PartRow{ID: e.ID, Number: e.Number, Version: e.Version, Drawer: e.Drawer, Description: e.Description, Sources: len(e.Sources),
 			Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Missing: append([]string{}, e.Missing...), Values: map[string]string{}}
-		if len(e.Content.Sources) > 0 {
-			row.Manufacturer, row.MPN = e.Content.Sources[0].Manufacturer, e.Content.Sources[0].MPN
+		if len(e.Sources) > 0 {
+			row.Manufacturer, row.MPN = e.Sources[0].Manufacturer, e.Sources[0].MPN
 		}
-		for k, v := range e.Content.Values {
+		for k, v := range e.Values() {
 			row.Values[k] = v.String()
 		}
 		out.Items = append(out.Items, row)

@@ -137,6 +137,7 @@ func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 	if err != nil {
 		return err
 	}
+	defer s.forget(p.Intake)
 	doc.Taken = &takenDoc{Crosswalk: e.cwRev, Cabinet: e.cabRev, Result: out}
 	_, err = s.Store.Switch(ctx, d, staging, len(parts), func(t *store.Tx) (any, error) {
 		h, err := t.Head(store.KindIntake, p.Intake)

@@ -9,14 +9,14 @@ import { useDrawers, useEditIntake, useIntake, useJob, useRows, useStopJob, useT
 const states = ['new', 'known', 'differs', 'repeat', 'blocked', 'left out'];
 
 const columns: Column<Row>[] = [
-  { key: 'row', head: 'Row', width: 60, align: 'right', cell: (r) => r.row },
-  { key: 'state', head: 'State', width: 105, cell: (r) => <State of={r.state} /> },
-  { key: 'drawer', head: 'Drawer', width: 150, cell: (r) => r.drawer ?? <span className="text-soft">{r.kind}</span> },
-  { key: 'number', head: 'Part', width: 105, cell: (r) => r.number },
-  { key: 'maker', head: 'Manufacturer', width: 140, cell: (r) => r.manufacturer },
-  { key: 'mpn', head: 'MPN', width: 150, cell: (r) => r.mpn },
-  { key: 'description', head: 'Would become', width: 240, grow: true, cell: (r) => r.description },
+  { key: 'row', head: 'Row', width: 50, align: 'right', cell: (r) => r.row },
+  { key: 'state', head: 'State', width: 95, cell: (r) => <State of={r.state} /> },
+  { key: 'mpn', head: 'MPN', width: 145, cell: (r) => r.mpn },
+  { key: 'description', head: 'Would become', width: 220, grow: true, cell: (r) => <span title={r.description}>{r.description}</span> },
   { key: 'why', head: 'Why, and findings', width: 260, grow: true, cell: (r) => <span title={words(r)}>{words(r)}</span> },
+  { key: 'number', head: 'Part', width: 100, cell: (r) => r.number },
+  { key: 'drawer', head: 'Drawer', width: 150, cell: (r) => r.drawer ?? <span className="text-soft">{r.kind}</span> },
+  { key: 'maker', head: 'Manufacturer', width: 150, cell: (r) => r.manufacturer },
 ];
 
 function words(r: Row) {
@@ -131,7 +131,7 @@ export function IntakePage() {
           </Link>
         </Empty>
       ) : (
-        <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[20rem_1fr]">
+        <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[17rem_1fr]">
           <Causes intake={i} cause={cause} onCause={(c) => show({ cause: c === cause ? '' : c, state: '' })} />
           <div className="flex min-h-0 flex-col">
             {selected.size > 0 && may('intake.edit') && (
