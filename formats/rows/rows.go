@@ -67,7 +67,7 @@ func FindHeader(sample [][]string) int {
 			}
 		}
 		if n := filled[i]; n > 1 { // a lone cell is a title
-			if often[n]++; often[n] > often[usual] || often[n] == often[usual] && n > usual {
+			if often[n]++; often[n] > often[usual] {
 				usual = n
 			}
 		}
