@@ -41,12 +41,11 @@ type Take struct {
 	MPN            string `json:"mpn,omitempty" yaml:"mpn,omitempty"`
 	SupplierNumber string `json:"supplierNumber,omitempty" yaml:"supplierNumber,omitempty"`
 	Description    string `json:"description,omitempty" yaml:"description,omitempty"`
-	Datasheet      string `json:"datasheet,omitempty" yaml:"datasheet,omitempty"` // file name or link
 }
 
 // Fields lists the field names in use.
 func (t Take) Fields() []string {
-	return []string{t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description, t.Datasheet}
+	return []string{t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description}
 }
 
 // Rule fills one parameter from one field.
@@ -206,7 +205,6 @@ var takeNames = []struct{ to, names string }{
 	{"mpn", "mpn|manufacturer part number|mfr part number|mfr part no|maker s number|maker part no|manufacturer number"},
 	{"supplierNumber", "order code|order number|order no|stock code|stock number|supplier number|sku"},
 	{"description", "description|text|designation"},
-	{"datasheet", "datasheet|data sheet|documentation"},
 }
 
 // Suggest proposes targets for fields by their names and the dictionary's synonyms. It stays silent where two

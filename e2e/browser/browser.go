@@ -64,13 +64,13 @@ func (b *Browser) idle() error {
 
 // SignIn signs in through the form; theme is light or dark.
 func (b *Browser) SignIn(login, password, theme string) error {
-	if err := b.Do(chromedp.Navigate(b.Base)); err != nil {
+	if err := b.Do(chromedp.Navigate(b.Base), chromedp.WaitVisible(chromedp.CSS(`input[name=login]`))); err != nil {
 		return err
 	}
 	if _, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](`localStorage.setItem('theme','`+theme+`'); document.documentElement.dataset.theme='`+theme+`'`)); err != nil {
 		return err
 	}
-	return b.Do(chromedp.WaitVisible(chromedp.CSS(`input[name=login]`)), chromedp.SendKeys(chromedp.CSS(`input[name=login]`), login), chromedp.SendKeys(chromedp.CSS(`input[name=password]`), password),
+	return b.Do(chromedp.SendKeys(chromedp.CSS(`input[name=login]`), login), chromedp.SendKeys(chromedp.CSS(`input[name=password]`), password),
 		chromedp.Click(chromedp.CSS(`button[type=submit]`)), chromedp.WaitVisible(chromedp.CSS(`nav[aria-label=Rooms]`)))
 }
 

@@ -19,9 +19,13 @@ function useTheme() {
   );
   useEffect(() => {
     document.documentElement.dataset.theme = theme;
-    localStorage.setItem('theme', theme);
   }, [theme]);
-  return [theme, () => setTheme((t) => (t === 'dark' ? 'light' : 'dark'))] as const;
+  const flip = () => {
+    const other = theme === 'dark' ? 'light' : 'dark';
+    localStorage.setItem('theme', other); // only a choice is remembered; otherwise the system's setting holds
+    setTheme(other);
+  };
+  return [theme, flip] as const;
 }
 
 /** Marks the page as idle when nothing is being asked or changed: tests wait for it. */
