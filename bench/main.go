@@ -204,7 +204,7 @@ func reconcile(ctx context.Context, k *client.Client, owner string) error {
 	if err != nil {
 		return err
 	}
-	bom, err := k.OpenBOM(ctx, wire.NewBOM{Name: "Bench", FileHash: f.Hash, FileName: f.Name})
+	bom, err := k.BringBOM(ctx, wire.NewBOM{Name: "Bench", FileHash: f.Hash, FileName: f.Name})
 	if err != nil {
 		return err
 	}

@@ -298,7 +298,7 @@ func bomCommand() *ucli.Command {
 			if name == "" {
 				name = strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
 			}
-			b, err := k.OpenBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
+			b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
 			if err != nil {
 				return err
 			}

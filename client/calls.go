@@ -287,8 +287,8 @@ func (c *Client) ReleaseModel(ctx context.Context, id string, version int, note 
 	return change[wire.Model](ctx, c, http.MethodPost, "/models/"+seg(id)+"/release", version, wire.Release{Note: note})
 }
 
-// OpenBOM brings in a BOM.
-func (c *Client) OpenBOM(ctx context.Context, in wire.NewBOM) (wire.BOM, error) {
+// BringBOM brings in a BOM.
+func (c *Client) BringBOM(ctx context.Context, in wire.NewBOM) (wire.BOM, error) {
 	return post[wire.BOM](ctx, c, "/boms", in)
 }
 

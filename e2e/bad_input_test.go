@@ -47,7 +47,7 @@ func TestBadInputGetsASentenceAndLeavesNothingBehind(t *testing.T) {
 		return func() error {
 			f, err := k.Upload(t.Context(), "bom.csv", strings.NewReader(text))
 			if err == nil {
-				_, err = k.OpenBOM(t.Context(), wire.NewBOM{Name: "Board", FileHash: f.Hash, FileName: f.Name})
+				_, err = k.BringBOM(t.Context(), wire.NewBOM{Name: "Board", FileHash: f.Hash, FileName: f.Name})
 			}
 			return err
 		}

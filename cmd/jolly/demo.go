@@ -423,7 +423,7 @@ func (d *demonstration) boms(ctx context.Context) error {
 		if err != nil {
 			return err
 		}
-		b, err := d.k.OpenBOM(ctx, wire.NewBOM{Name: x.name, FileHash: f.Hash, FileName: f.Name})
+		b, err := d.k.BringBOM(ctx, wire.NewBOM{Name: x.name, FileHash: f.Hash, FileName: f.Name})
 		if err != nil {
 			return err
 		}

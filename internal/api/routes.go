@@ -253,11 +253,11 @@ func (s *Server) work(api huma.API) {
 	register(s, api, get, "/boms", "list-boms", "boms", "All BOMs, newest first", func(ctx context.Context, c service.Call, in *Paged) (wire.BOMList, error) {
 		return v.BOMs(ctx, c, in.Offset, in.Limit)
 	})
-	register(s, api, post, "/boms", "open-bom", "boms", "Bring in a BOM and reconcile it", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, post, "/boms", "bring-bom", "boms", "Bring in a BOM and reconcile it", func(ctx context.Context, c service.Call, in *struct {
 		Writing
 		Body wire.NewBOM
 	}) (wire.BOM, error) {
-		return v.OpenBOM(ctx, c, in.Body)
+		return v.BringBOM(ctx, c, in.Body)
 	})
 	register(s, api, get, "/boms/{key}", "get-bom", "boms", "A BOM with a verdict on every line", func(ctx context.Context, c service.Call, in *ByKey) (wire.BOM, error) { return v.BOM(ctx, c, in.Key) })
 	register(s, api, post, "/boms/{key}/choices", "choose-bom", "boms", "Accept records for lines, or take choices back", func(ctx context.Context, c service.Call, in *partChange[wire.BOMChoices]) (wire.BOM, error) {

@@ -55,8 +55,8 @@ func (s *Service) bomDoc(ctx context.Context, h store.Head) (doc bomDoc, err err
 	return doc, err
 }
 
-// OpenBOM brings in a BOM. A file without a column of designators is refused.
-func (s *Service) OpenBOM(ctx context.Context, c Call, in wire.NewBOM) (wire.BOM, error) {
+// BringBOM brings in a BOM. A file without a column of designators is refused.
+func (s *Service) BringBOM(ctx context.Context, c Call, in wire.NewBOM) (wire.BOM, error) {
 	if err := allow(c, OpBOMEdit); err != nil {
 		return wire.BOM{}, err
 	}

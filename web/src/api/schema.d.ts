@@ -50,7 +50,7 @@ export interface paths {
         get: operations["list-boms"];
         put?: never;
         /** Bring in a BOM and reconcile it */
-        post: operations["open-bom"];
+        post: operations["bring-bom"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1597,7 +1597,7 @@ export interface operations {
             };
         };
     };
-    "open-bom": {
+    "bring-bom": {
         parameters: {
             query?: never;
             header?: {

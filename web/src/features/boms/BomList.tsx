@@ -3,7 +3,7 @@ import { useNavigate } from 'react-router';
 import { Button, Dialog, Empty, Field, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
-import { useBoms, useOpenBom, type BOM } from './queries';
+import { useBoms, useBringBom, type BOM } from './queries';
 
 const columns: Column<BOM>[] = [
   { key: 'name', head: 'Board', width: 240, grow: true, cell: (b) => <span className="font-semibold">{b.name}</span> },
@@ -48,7 +48,7 @@ export function BomList() {
 function OpenDialog({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState('');
   const [file, setFile] = useState<File>();
-  const open = useOpenBom();
+  const open = useBringBom();
   const navigate = useNavigate();
   return (
     <Dialog open title="Bring in a BOM" onClose={onClose}>

@@ -12,7 +12,7 @@ export function useBom(key: string) {
   return useQuery({ queryKey: ['bom', key], queryFn: () => take(api.GET('/api/v1/boms/{key}', { params: { path: { key } } })) });
 }
 
-export function useOpenBom() {
+export function useBringBom() {
   const queries = useQueryClient();
   return useMutation({
     mutationFn: async (v: { name: string; file: File }) => {
