@@ -117,6 +117,30 @@ func TestTheAPIByPlainHTTP(t *testing.T) {
 		res := ask(t, h, "GET", i.url+path, nil, nil, nil)
 		assert.Equal(t, want, res.StatusCode, path)
 	}
+	// Names may hold a slash, and nothing that is asked answers 500.
+	edit.Number, edit.Sources = "OLD 17/b", nil
+	ask(t, h, "POST", v1+"/parts", map[string]string{"X-CSRF-Token": me.CSRF}, edit, &made)
+	assert.Equal(t, 200, ask(t, h, "GET", v1+"/parts/OLD%2017%2Fb", nil, nil, &again).StatusCode)
+	assert.Equal(t, made.ID, again.ID)
+	edit.Number = ""
+	for name, change := range map[string]func(e *wire.PartEdit){
+		"a long description": func(e *wire.PartEdit) { e.Description = strings.Repeat("x", 3000) },
+		"a long value":       func(e *wire.PartEdit) { e.Values = map[string]string{"case": strings.Repeat("x", 70_000)} },
+		"a long MPN": func(e *wire.PartEdit) {
+			e.Sources = []part.Source{{Manufacturer: "K", MPN: strings.Repeat("x", 70_000)}}
+		},
+		"a file not there":  func(e *wire.PartEdit) { e.Datasheets = []part.File{{Hash: strings.Repeat("0", 64), Name: "x"}} },
+		"a model not there": func(e *wire.PartEdit) { e.Body = &part.Model{ID: uuid.NewString()} },
+	} {
+		e := edit
+		change(&e)
+		assert.Equal(t, 422, ask(t, h, "POST", v1+"/parts", map[string]string{"X-CSRF-Token": me.CSRF}, e, nil).StatusCode, name)
+	}
+	for _, path := range []string{"/parts?offset=9223372036854775807", "/parts?q=%ff%00'\"", "/parts?sort=%00&limit=1000", "/parts/%00", "/parts/x/trail?offset=99999999999", "/boms/%2e%2e%2f", "/files/x", "/models?q=%25_",
+		"/parts?q=" + strings.Repeat("1e9", 160), "/crosswalks/none", "/jobs/" + uuid.NewString(), "/intakes/x", "/parts/" + made.ID + "/diff?from=1&to=2"} {
+		res := ask(t, h, "GET", v1+path, nil, nil, nil)
+		assert.Less(t, res.StatusCode, 500, path)
+	}
 	res = ask(t, h, "PUT", v1+"/cabinet", map[string]string{"X-CSRF-Token": me.CSRF, "If-Match": `"1"`}, `{"text": 5`, &p)
 	assert.Contains(t, []int{400, 422}, res.StatusCode, "a broken body is the sender's fault")
 }

@@ -110,6 +110,9 @@ func FromJSON(raw []byte) (*Cabinet, error) {
 	return New(doc)
 }
 
+// maxDepth is how deep drawers may lie inside each other.
+const maxDepth = 20
+
 var keyForm = regexp.MustCompile(`^[a-z][a-z0-9-]{0,47}$`)
 var prefixForm = regexp.MustCompile(`^[A-Z][A-Z0-9-]{0,15}$`)
 
@@ -192,6 +195,9 @@ func (c *Cabinet) resolve(key string, drawers map[string]Drawer, seen []string) 
 		if s == key {
 			return nil, fmt.Errorf("the drawers %s lie inside each other: give one of them another parent", strings.Join(append(seen, key), " → "))
 		}
+	}
+	if len(seen) > maxDepth {
+		return nil, fmt.Errorf("the drawer %q lies more than %d drawers deep", seen[0], maxDepth)
 	}
 	d := drawers[key]
 	t := &Template{Drawer: d, byKey: map[string]int{}}

@@ -83,6 +83,9 @@ func (c Crosswalk) Check() error {
 	if strings.TrimSpace(c.Supplier) == "" {
 		return fmt.Errorf("the crosswalk names no supplier")
 	}
+	if len(c.Supplier) > 120 {
+		return fmt.Errorf("the supplier's name is longer than 120 bytes")
+	}
 	if c.DecimalMark != "" && c.DecimalMark != "comma" && c.DecimalMark != "point" {
 		return fmt.Errorf("the decimal mark is %q: use comma or point", c.DecimalMark)
 	}

@@ -208,6 +208,9 @@ func (b *builder) row(r Row) {
 		c.Content.Description = b.cell(r, take.Description)
 	}
 	c.Content.Clean()
+	if where := c.Content.TooLong(); where != "" {
+		block("text-too-long", where, fmt.Sprintf("%s is longer than %d bytes", where, part.MaxText), "shorten it, or leave the row out")
+	}
 	if c.State != Blocked {
 		b.duplicates(r, &c, src, block)
 	}

@@ -152,6 +152,38 @@ func NormaliseMaker(s string) string {
 	return b.String()
 }
 
+// MaxText is the length in bytes that a value, a name or a number may have.
+const MaxText = 2000
+
+// TooLong names the first text that is longer than MaxText, or is "".
+func (c *Content) TooLong() string {
+	long := func(s string) bool { return len(s) > MaxText }
+	if long(c.Description) {
+		return "description"
+	}
+	for k, v := range c.Values {
+		if long(v.Text) {
+			return "values." + k
+		}
+	}
+	for i, s := range c.Sources {
+		for _, n := range s.Numbers {
+			if long(n.Supplier) || long(n.Number) {
+				return fmt.Sprintf("sources[%d].numbers", i)
+			}
+		}
+		if long(s.Manufacturer) || long(s.MPN) || len(s.Numbers) > 100 {
+			return fmt.Sprintf("sources[%d]", i)
+		}
+	}
+	for i, d := range c.Datasheets {
+		if long(d.Name) {
+			return fmt.Sprintf("datasheets[%d]", i)
+		}
+	}
+	return ""
+}
+
 // Clean trims texts, drops blank values and orders nothing: the order of sources is the house's preference.
 func (c *Content) Clean() {
 	c.Description = strings.TrimSpace(c.Description)

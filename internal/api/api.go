@@ -185,6 +185,7 @@ func etag(v any) string {
 func (s *Server) New() *gin.Engine {
 	gin.SetMode(gin.ReleaseMode)
 	r := gin.New()
+	r.UseRawPath = true          // part numbers may hold a slash: %2F is part of a name, not of the path
 	_ = r.SetTrustedProxies(nil) // an address that a client claims to have is not believed; nil is always accepted
 	r.Use(s.observe, s.recover, secure, s.identify)
 	s.routes(r)

@@ -422,7 +422,7 @@ func (s *Service) EditIntake(ctx context.Context, c Call, id store.ID, version i
 		if err := saveDoc(t, &h, intakeFormat, doc); err != nil {
 			return 0, err
 		}
-		return h.Version, t.Update(&h, "rows decided", in)
+		return h.Version, t.Update(&h, "rows decided", map[string]any{"leftOut": len(in.LeaveOut), "takenBack": len(in.TakeBack), "drawer": in.Drawer, "rows": len(in.Rows), "layout": in.Layout})
 	})
 	if err != nil {
 		return wire.Intake{}, err

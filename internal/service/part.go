@@ -76,6 +76,9 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 	if err := s.checkLinks(ctx, &out, bad); err != nil {
 		return out, nil, err
 	}
+	if where := out.TooLong(); where != "" {
+		bad.Places = append(bad.Places, wire.ProblemDetail{Location: where, Message: fmt.Sprintf("%s is longer than %d bytes or has too many entries", where, part.MaxText)})
+	}
 	if len(bad.Places) > 0 {
 		return out, nil, bad
 	}
@@ -321,15 +324,26 @@ func (s *Service) SaveDraft(ctx context.Context, c Call, key string, version int
 		if err != nil {
 			return 0, err
 		}
-		if len(changes) > 200 {
-			changes = changes[:200]
-		}
+		changes = trailChanges(changes)
 		return h.Version, t.Update(&h, "draft saved", map[string]any{"changes": changes})
 	})
 	if err != nil {
 		return wire.Part{}, s.conflict(ctx, s.refused(ctx, err, h.Number, part.Content{Sources: in.Sources}), h.ID)
 	}
 	return s.Part(ctx, c, h.ID.String())
+}
+
+// trailChanges keeps what a trail entry can hold; the contents themselves are kept whole.
+func trailChanges(all []document.Change) []document.Change {
+	all = all[:min(len(all), 100)]
+	for i := range all {
+		for _, s := range []*string{&all[i].Old, &all[i].New} {
+			if len(*s) > 150 {
+				*s = strings.ToValidUTF8((*s)[:150], "") + "…"
+			}
+		}
+	}
+	return all
 }
 
 // conflict adds to a lost edit the part as it is now, and who changed it.

@@ -185,5 +185,5 @@ func page(offset, limit int) (int, int) {
 	if limit <= 0 {
 		limit = 50
 	}
-	return max(offset, 0), min(limit, 1000)
+	return min(max(offset, 0), 100_000_000), min(limit, 1000)
 }
