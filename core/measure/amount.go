@@ -146,6 +146,10 @@ func (p *parser) number() (nums [2]Number, when [2]string, n int) {
 	commas, points, lastMark := 0, 0, -1
 	for ; i < len(p.s); i++ {
 		c := p.s[i]
+		if group := groupMark(p.s[body:], i-body); group > 0 {
+			i += group // "10 000": the blank groups thousands
+			continue
+		}
 		if c == '.' || c == ',' {
 			if i+1 >= len(p.s) || !digit(p.s[i+1]) {
 				break
@@ -183,6 +187,10 @@ func (p *parser) number() (nums [2]Number, when [2]string, n int) {
 		exponent, end = p.s[i:i+e-1], i+e-1
 	}
 	text := p.s[body:i]
+	if strings.ContainsAny(text, " '") {
+		text = strings.NewReplacer(" ", "", "'", "").Replace(text)
+		lastMark = body + strings.LastIndexAny(text, ".,")
+	}
 	p.i = end
 	plain := func(decimal byte) string {
 		var b []byte
@@ -198,7 +206,7 @@ func (p *parser) number() (nums [2]Number, when [2]string, n int) {
 	}
 	switch {
 	case commas+points == 0:
-		read(p.s[body:i])
+		read(text)
 		if exponent != "" || sign != "" {
 			n = 0
 			read(sign + text + exponent)
@@ -220,14 +228,30 @@ func (p *parser) number() (nums [2]Number, when [2]string, n int) {
 		read(plain(mark))
 		read(plain(0))
 		when[0], when[1] = string(mark)+" is the decimal mark", string(mark)+" groups thousands"
-	case commas > 0 && points > 0 && strings.Count(text, string(p.s[lastMark])) == 1:
-		read(plain(p.s[lastMark]))
+	case commas > 0 && points > 0 && strings.Count(text, string(text[lastMark-body])) == 1:
+		read(plain(text[lastMark-body]))
 	case grouped(text):
 		read(plain(0))
 	default:
 		p.fail("%q is no number", text)
 	}
 	return
+}
+
+// groupMark returns the length of a blank or apostrophe that parts two groups of thousands at s[i], or 0: one to three
+// digits stand before the first, three and no more after each, and no decimal mark came before.
+func groupMark(s string, i int) int {
+	if i == 0 || i+3 >= len(s) || s[i] != ' ' && s[i] != '\'' || strings.ContainsAny(s[:i], ".,") {
+		return 0
+	}
+	first := strings.IndexAny(s[:i+1], " '")
+	if first > 3 || s[0] == '0' || (i-first)%4 != 0 {
+		return 0
+	}
+	if !digit(s[i+1]) || !digit(s[i+2]) || !digit(s[i+3]) || i+4 < len(s) && digit(s[i+4]) {
+		return 0
+	}
+	return 1
 }
 
 // thousandLike says whether a single mark could be a thousands separator: "1,000", but not "0,100" or "4,7".
@@ -279,8 +303,11 @@ func (p *parser) marking() (a amount, ok bool) {
 	if j == i+1 && (p.o.Of != None || c == 'V' || c == 'A' || c == 'R') {
 		return a, false // a plain number with a prefix or unit
 	}
-	if i == d0 && c != 'R' {
-		return a, false // only R stands before the first digit
+	if i == d0 && strings.IndexByte("Rpnu", c) < 0 {
+		return a, false // no other letter stands before the first digit
+	}
+	if j == i+1 {
+		p.doubt = "it has a prefix and no unit"
 	}
 	var coef int64
 	for k := d0; k < j; k++ {
@@ -321,8 +348,15 @@ func (p *parser) marking() (a amount, ok bool) {
 			return a, false
 		}
 		dim, a.alt[0], a.n = means[0].of, v, 1
-	case len(p.possible) > 0:
+	case p.doubt != "":
 		p.possible = append([]Possible{{Of(dim, a.alt[0]), "it is a " + dim.String()}}, p.possible...)
+	}
+	if c == 'K' && j == i+1 {
+		if v, err := NewNumber(coef, 0); err == nil {
+			if v, err = v.Add(MustParseNumber("-273.15")); err == nil {
+				p.possible = append(p.possible, Possible{Of(Temperature, v), "K is kelvin"})
+			}
+		}
 	}
 	a.dim, p.i = dim, j
 	return a, true

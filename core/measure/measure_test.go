@@ -19,7 +19,7 @@ func TestParseReadsWhatPeopleWrite(t *testing.T) {
 		"2n2": {Capacitance, "2.2 nF"}, "0,1 µF": {None, "100 nF"}, "0.1uF": {None, "100 nF"}, "1e-7 F": {None, "100 nF"},
 		"100n": {Capacitance, "100 nF"}, "100 NF": {Capacitance, "100 nF"}, "1/8W": {None, "125 mW"}, "3V3": {None, "3.3 V"},
 		"10 kΩ ± 1%": {None, "10 kΩ ±1 %"}, "10 kΩ 1%": {None, "10 kΩ ±1 %"}, "±5%": {Ratio, "±5 %"}, "+80/-20 %": {Ratio, "+80/-20 %"},
-		"4.7 pF ±0.25 pF": {None, "4.7 pF ±250 fF"}, "16 MHz ±10 ppm": {None, "16 MHz ±10 ppm"},
+		"4.7 pF ±0.25 pF": {None, "4.7 pF ±0.25 pF"}, "16 MHz ±10 ppm": {None, "16 MHz ±10 ppm"},
 		"-40 to +85 °C": {None, "-40 to 85 °C"}, "-40°C ~ 85°C": {Temperature, "-40 to 85 °C"}, "2.7V...5.5V": {None, "2.7 to 5.5 V"},
 		"-40..85 °C": {None, "-40 to 85 °C"}, "≤ 50 mΩ": {None, "≤ 50 mΩ"}, "50 mΩ max": {None, "≤ 50 mΩ"}, "< 1 µA": {None, "< 1 µA"},
 		"600 Ω @ 100 MHz": {None, "600 Ω @ 100 MHz"}, "±100 ppm/°C": {TempCoefficient, ""}, "1,234.5 V": {None, "1.2345 kV"},
@@ -31,6 +31,92 @@ func TestParseReadsWhatPeopleWrite(t *testing.T) {
 		}
 		require.Equal(t, Read, r.Outcome, "%s: %s", text, r.Why)
 		assert.Equal(t, want.shown, r.Measure.String(), text)
+	}
+}
+
+// forms are texts as suppliers and engineers write them, by what is wanted, with how they are shown again.
+var forms = []struct {
+	of   Dimension
+	want string
+	text []string
+}{
+	{Resistance, "4.7 kΩ", []string{"4.7k", "4,7k", "4k7", "4K7", "4.7 K", "4.7 kΩ", "4.7 k\u2126", "4.7kohm", "4.7 KOHM", "4.7 kOhms", "4700R", "4700 ohm", "4.70e3 ohm", "4'700 Ω", "4 700 Ω", "4k70", "+4.7k"}},
+	{Resistance, "0 Ω", []string{"0R", "0 ohm", "0R0", "0.0 Ω"}},
+	{Resistance, "47 mΩ", []string{"R047", "0R047", "47 mΩ", "47mohm", "47 mOhms", "0.047 ohm", "0.047R"}},
+	{Resistance, "1.5 MΩ", []string{"1M5", "1.5 MΩ", "1.5 Mohm", "1.5Meg", "1.5 MEG", "1500k", "1.5 MegOhm", "1.5M"}},
+	{Resistance, "10 kΩ ±1 %", []string{"10 kΩ ± 1%", "10k ±1 %", "10k, ±1%", "10kΩ 1%", "10 kΩ +/-1%", "10k +-1%", "10 kΩ ; ± 1 %"}},
+	{Resistance, "≤ 50 mΩ", []string{"≤ 50 mΩ", "<= 50mΩ", "50 mΩ max", "50 mΩ max.", "max. 50 mΩ", "50 mOhm (max)", "up to 50 mΩ", "50 mΩ maximum", "at most 50 mΩ"}},
+	{Resistance, "600 Ω @ 100 MHz", []string{"600 Ω @ 100 MHz", "600R @ 100 MHz", "600 ohm @ 100 MHz"}},
+	{Capacitance, "100 nF", []string{"100n", "100 nF", "0.1µF", "0.1 μF", "0.1uF", "0,1 uF", ".1uF", "1e-7 F", "1E-7F", "100000 pF", "100NF", "100 nf", "0u1", "u1"}},
+	{Capacitance, "2.2 nF", []string{"2n2", "2.2n", "2.2 nF", "2200p", "2200 pF", "0.0022 µF"}},
+	{Capacitance, "470 pF", []string{"n47", "470p", "0.47 nF"}},
+	{Capacitance, "0.33 pF", []string{"p33", "0.33p", "0.33 pF", "330 fF"}},
+	{Capacitance, "2200 µF", []string{"2200 µF", "2.2 mF", "2 200 µF", "2m2"}},
+	{Capacitance, "4.7 pF ±0.25 pF", []string{"4.7 pF ±0.25 pF", "4p7 ± 0.25pF", "4.7p +/- 0.25 pF"}},
+	{Inductance, "4.7 µH", []string{"4u7", "4.7uH", "4.7 µH", "4700 nH", "4.7u"}},
+	{Power, "125 mW", []string{"1/8W", "1/8 W", "0.125 W", "0,125W", "125mW", "125 milliW"[:0] + "125 mW", "0.125 watts"}},
+	{Voltage, "3.3 V", []string{"3V3", "3.3V", "3,3 V", "3300 mV", "3.3 volts"}},
+	{Voltage, "5 V DC", []string{"5 VDC", "5VDC", "5 V DC", "5Vdc"}},
+	{Voltage, "250 V AC", []string{"250VAC", "250 Vac", "250 V AC"}},
+	{Voltage, "2.7 to 5.5 V", []string{"2.7V...5.5V", "2.7 to 5.5 V", "2.7 V to 5.5 V", "2.7V-5.5V", "2.7 - 5.5V", "2.7~5.5 V", "2.7V … 5.5V", "2,7..5,5 V", "5.5 V to 2.7 V"}},
+	{Voltage, "≥ 25 V", []string{">= 25 V", "≥25V", "min. 25 V", "25 V min", "at least 25V"}},
+	{Current, "< 1 µA", []string{"< 1 µA", "<1uA", "less than 1 µA"}},
+	{Current, "1.5 A at 70 °C", []string{"1.5 A at 70 °C", "1500 mA at 70 °C", "1A5 at 70 °C"}},
+	{Temperature, "-40 to 85 °C", []string{"-40 to +85 °C", "-40°C ~ 85°C", "-40…85 °C", "-40 ... +85°C", "-40°C to 85°C", "−40 – 85 °C", "-40/85 °C"[:0] + "-40 °C through 85 °C"}},
+	{Temperature, "26.85 °C", []string{"26.85 °C", "26.85 degC", "300 K", "26.85℃"}},
+	{Ratio, "5 %", []string{"5%", "5 %", "5 percent", "50000 ppm"}},
+	{Ratio, "±5 %", []string{"±5%", "± 5 %", "+/-5%", "+5/-5 %", "-5/+5%"}},
+	{Ratio, "+80/-20 %", []string{"+80/-20 %", "-20/+80%", "+80%/-20%", "-20%, +80%"}},
+	{Ratio, "±10 ppm", []string{"±10ppm", "+/-10 ppm", "± 10 PPM", "+10/-10 ppm"}},
+	{TempCoefficient, "±100 ppm/°C", []string{"±100 ppm/°C", "±100ppm/K", "+/-100 ppm/C"}},
+	{Frequency, "32.768 kHz", []string{"32.768kHz", "32768 Hz", "32,768 kHz"[:0] + "0.032768 MHz", "32.768 KHZ"}},
+	{Length, "1.27 mm", []string{"1.27mm", "50 mil", "0.05 in", "0.05\"", "1270 um", "1,27 mm", "0.127 cm"}},
+	{Charge, "2.2 Ah", []string{"2200 mAh", "2.2Ah", "2,2 Ah"}},
+	{LuminousIntensity, "450 mcd", []string{"450 mcd", "0.45 cd", "450MCD"}},
+	{DataRate, "10 Mbit/s", []string{"10 Mbit/s", "10Mbps", "10000 kbit/s", "10 Mb/s"}},
+	{Data, "256 kbit", []string{"256 kbit", "256kb", "0.256 Mbit"}},
+	{Level, "3 dB", []string{"3 dB", "3dB", "3 DB"}},
+	{Angle, "45 °", []string{"45°", "45 deg", "45 degrees"}},
+	{Pressure, "100 kPa", []string{"1 bar", "100 kPa", "1000 hPa", "1000 mbar"}},
+	{Time, "1.5 ms", []string{"1.5 ms", "1500 us", "0.0015 s"}},
+}
+
+func TestEveryFormIsReadAsTheSameMeasure(t *testing.T) {
+	for _, f := range forms {
+		for _, text := range f.text {
+			if text == "" {
+				continue
+			}
+			r := Parse(text, Options{Of: f.of})
+			if assert.Equal(t, Read, r.Outcome, "%s %q: %s %v", f.of, text, r.Why, r.Possible) {
+				assert.Equal(t, f.want, r.Measure.String(), "%q", text)
+				assert.Equal(t, text, r.Text)
+			}
+		}
+	}
+}
+
+func TestEqualMeasuresAreEqualValues(t *testing.T) {
+	for _, f := range forms {
+		var first Measure
+		for _, text := range f.text {
+			m := Parse(text, Options{Of: f.of}).Measure
+			if first.IsZero() {
+				first = m
+			}
+			if text != "" {
+				assert.Zero(t, first.Cmp(m), "%q", text)
+				assert.True(t, first == m, "%q: canonical form serves equality, hashing and sorting", text)
+			}
+		}
+	}
+}
+
+func TestSizesSortBySizeAndNotByText(t *testing.T) {
+	for _, order := range [][]string{{"220 Ω", "1 kΩ", "4.7 kΩ", "1 MΩ"}, {"4.7 pF", "100 nF", "1 µF"}, {"-5 V", "0 V", "500 mV", "3.3 V"}, {"1 nH", "1 µH"}, {"≤ 10 mΩ", "20 mΩ", "≥ 30 mΩ"}, {"±10 ppm", "±20 ppm"}} {
+		for i := 1; i < len(order); i++ {
+			assert.Negative(t, MustParse(order[i-1]).Cmp(MustParse(order[i])), "%s before %s", order[i-1], order[i])
+		}
 	}
 }
 
@@ -50,7 +136,9 @@ func TestParseRefusesToGuess(t *testing.T) {
 		{"12", Options{Of: Voltage}, Doubt, 1},
 		{"12", Options{Of: Voltage, Unit: "V"}, Read, 0},
 		{"10 kΩ", Options{Of: Capacitance}, Doubt, 1},
-		{"4u7", Options{}, Doubt, 2},
+		{"4u7", Options{}, Doubt, 2}, {"300K", Options{}, Doubt, 2}, {"10M", Options{}, Doubt, 1}, {"n47", Options{}, Doubt, 2},
+		{"12 345", Options{Of: Voltage}, Doubt, 1}, {"1.000,5 V", Options{}, Read, 0}, {"1,000.5 V", Options{}, Read, 0},
+		{"5 MW", Options{}, Doubt, 2}, {"5 MW MAX", Options{}, Doubt, 2}, {"10 MF", Options{Of: Capacitance}, Doubt, 2}, {"5 MΩ", Options{}, Read, 0},
 		{"4R7", Options{Of: Inductance}, Doubt, 1},
 		{"N/A", Options{}, Absent, 0}, {" - ", Options{}, Absent, 0}, {"TBD", Options{Of: Power}, Absent, 0},
 		{"green", Options{}, Unreadable, 0}, {"10 kΩ and more", Options{}, Unreadable, 0}, {"1e999 F", Options{}, Unreadable, 0},

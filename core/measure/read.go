@@ -103,6 +103,7 @@ type parser struct {
 	why      string
 	doubt    string
 	possible []Possible
+	tolDim   Dimension // of the tolerance that was read last
 }
 
 // amount is one number with its unit, or the alternatives it may stand for.
@@ -154,17 +155,11 @@ func (p *parser) whole() (Measure, bool) {
 		if !p.deviation(&m, true) {
 			return m, false
 		}
-		m.Of, m.Shape = Ratio, Deviation
-		if m.Tol == Absolute {
-			return m, p.fail("a tolerance in a unit of its own needs a value before it")
-		}
+		m.Of, m.Shape = p.tolDim, Deviation
 		return p.finish(m)
 	}
 	if save := p.i; p.twoSided(&m) {
-		if m.Tol == Absolute {
-			return m, p.fail("a tolerance in a unit of its own needs a value before it")
-		}
-		m.Of, m.Shape = Ratio, Deviation
+		m.Of, m.Shape = p.tolDim, Deviation
 		return p.finish(m)
 	} else {
 		p.i, m, p.why = save, Measure{}, ""
@@ -193,6 +188,9 @@ func (p *parser) whole() (Measure, bool) {
 	}
 	if !limited {
 		p.limit(&m, false)
+	}
+	if a.note == "ppm" { // the number is in the base unit by now
+		a.note = ""
 	}
 	m.Of, m.Note = a.dim, join(a.note, m.Note)
 	p.settle(&m, a, b)
@@ -386,6 +384,7 @@ func (p *parser) deviation(m *Measure, absolute bool) bool {
 
 func (p *parser) setTol(m *Measure, a amount, minus, plus Number, absolute bool) bool {
 	m.Minus, m.Plus = minus, plus
+	p.tolDim = a.dim
 	switch {
 	case a.dim == Ratio && strings.EqualFold(a.note, "ppm"):
 		m.Tol = PPM
@@ -438,12 +437,21 @@ func (p *parser) twoSided(m *Measure) bool {
 		x, y = y, x
 	}
 	p.space()
-	us := unitsFor(p.unitText(), None)
+	word := p.unitText()
+	us := unitsFor(word, None)
 	if len(us) != 1 {
 		p.i = save
 		return false
 	}
-	return p.setTol(m, amount{dim: us[0].dim}, x.Neg(), y, true)
+	x, err := x.Mul(us[0].factor)
+	if err == nil {
+		y, err = y.Mul(us[0].factor)
+	}
+	if err != nil {
+		p.i = save
+		return false
+	}
+	return p.setTol(m, amount{dim: us[0].dim, note: unitNote(word)}, x.Neg(), y, true)
 }
 
 // finish accepts the conditions after a value and refuses anything else that is left over.

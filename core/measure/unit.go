@@ -46,7 +46,7 @@ type dimension struct {
 var dims = [dimensions]dimension{
 	None:              {"", "", "", ""},
 	Resistance:        {"resistance", "Ω", "Ohm", "um kMG"},
-	Capacitance:       {"capacitance", "F", "F", "fpnu "},
+	Capacitance:       {"capacitance", "F", "F", "pnu "},
 	Inductance:        {"inductance", "H", "H", "pnum "},
 	Voltage:           {"voltage", "V", "V", "num k"},
 	Current:           {"current", "A", "A", "fpnum k"},
@@ -195,6 +195,9 @@ func unitsFor(text string, want Dimension) []unit {
 		if us := prefixOnly(text, want); us != nil {
 			return us
 		}
+	}
+	if text == "MF" { // old catalogues wrote it for microfarad
+		return []unit{exactUnits["mF"], exactUnits["uF"]}
 	}
 	u, ok := exactUnits[text]
 	folded := foldedUnits[strings.ToLower(text)]

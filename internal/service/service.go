@@ -108,7 +108,7 @@ func sentence(err error, what string) error {
 	case errors.As(err, &r):
 		return fault(Invalid, "file-unreadable", r.Sentence, "")
 	case errors.Is(err, store.ErrNotFound):
-		return fault(Unknown, "not-found", fmt.Sprintf("There is no such %s.", what), "")
+		return fault(Unknown, "not-found", fmt.Sprintf("There is no such %s.", what), "Check how it is written, or look it up.")
 	case errors.Is(err, store.ErrConflict):
 		return fault(Clash, "changed-meanwhile", fmt.Sprintf("The %s was changed by somebody else meanwhile; nothing was saved.", what), "Load it again and repeat your change.")
 	case errors.Is(err, store.ErrReused):
