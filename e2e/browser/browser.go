@@ -90,9 +90,14 @@ func (b *Browser) Press(css string) error {
 	return b.idle()
 }
 
-// PressText clicks the first button, link or row that contains a text.
+// PressText clicks the first button, link or row that is named by a text, or else contains it.
 func (b *Browser) PressText(text string) error {
-	x := fmt.Sprintf(`(//*[self::button or self::a or @role='row' or @role='menuitem'][contains(normalize-space(.), %q)])[1]`, text)
+	const what = `//*[self::button or self::a or @role='row' or @role='menuitem']`
+	x := fmt.Sprintf(`(%s[contains(normalize-space(.), %q)])[1]`, what, text)
+	exact := fmt.Sprintf(`(%s[normalize-space(.) = %q])[1]`, what, text)
+	if n, err := b.Eval(fmt.Sprintf(`String(document.evaluate(%q, document, null, XPathResult.BOOLEAN_TYPE).booleanValue)`, exact)); err == nil && n == "true" {
+		x = exact
+	}
 	if err := b.Do(chromedp.WaitVisible(x), chromedp.Click(x)); err != nil {
 		return fmt.Errorf("pressing %q: %w", text, err)
 	}
@@ -144,7 +149,7 @@ func (b *Browser) Upload(label, path string) error {
 }
 
 func (b *Browser) fieldID(label string) (string, error) {
-	js := fmt.Sprintf(`(() => { const l = [...document.querySelectorAll('label')].find((l) => l.textContent.trim().replace(/ \*$/, '') === %q); return l ? l.htmlFor : ''; })()`, label)
+	js := fmt.Sprintf(`(() => { const l = [...(document.querySelector('[role=dialog]') ?? document).querySelectorAll('label')].find((l) => l.textContent.trim().replace(/ \*$/, '') === %q); return l ? l.htmlFor : ''; })()`, label)
 	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
 		id, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](js))
 		if err != nil || id != "" {
