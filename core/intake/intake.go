@@ -363,6 +363,11 @@ func (b *builder) duplicates(r Row, c *Candidate, src part.Source, block func(ca
 		}
 		if number, have, ok := b.in.Library.BySource(key); ok {
 			c.Existing = number
+			for _, n := range src.Numbers {
+				if !sells(have, n) {
+					b.find(finding.Note, "supplier-number", r.Number, b.in.Crosswalk.Take.SupplierNumber, fmt.Sprintf("%s sells %s under %s, which its record does not say", n.Supplier, number, n.Number), "add the number to the part's source")
+				}
+			}
 			if diff := Differences(have, c.Content); len(diff) == 0 {
 				c.State, c.Why = Known, "the library has it as "+number
 			} else {
@@ -375,6 +380,16 @@ func (b *builder) duplicates(r Row, c *Candidate, src part.Source, block func(ca
 	if c.Number != "" && b.in.Library.HasNumber(c.Number) {
 		block("number-taken", b.in.Crosswalk.Take.Number, fmt.Sprintf("the part number %s is taken in the library", c.Number), "leave the row out, or correct its number")
 	}
+}
+
+// sells says whether a part's record has a supplier's number.
+func sells(c part.Content, n part.Number) bool {
+	for _, s := range c.Sources {
+		if slices.Contains(s.Numbers, n) {
+			return true
+		}
+	}
+	return false
 }
 
 // Differences says in words where the values that both or only the newer of two contents carry do not agree.

@@ -120,6 +120,10 @@ func TestTheSameDataAgainChangesNothing(t *testing.T) {
 	assert.Len(t, first.Candidates[0].Content.Sources[0].Numbers, 2, "another order number of the same part is kept")
 	lib := library{first.Candidates[0].Content.Sources[0].Key(): first.Candidates[0].Content}
 	assert.Equal(t, map[State]int{Known: 1, Repeat: 1}, build(t, lib, Edits{}, rows...).Counts)
+	assert.Empty(t, build(t, lib, Edits{}, rows...).Findings)
+	elsewhere := build(t, lib, Edits{}, row("Res", "Tidewright", "TW-1", "B9", "4k7", "", ""))
+	assert.Equal(t, Known, elsewhere.Candidates[0].State)
+	assert.Contains(t, elsewhere.Findings[0].What, "under B9, which its record does not say", "nothing that is left aside goes unsaid")
 	changed := build(t, lib, Edits{}, row("Res", "Tidewright", "TW-1", "A1", "5,1 kΩ", "", ""))
 	assert.Equal(t, Differs, changed.Candidates[0].State)
 	assert.Contains(t, changed.Candidates[0].Why, "resistance 4.7 kΩ, not 5.1 kΩ")
