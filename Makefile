@@ -24,7 +24,7 @@ test:
 	scripts/need.sh mariadb galera chromium web
 	$(MAKE) --no-print-directory build
 	$(MAKE) --no-print-directory check
-	go test ./...
+	go test -timeout 25m ./...
 
 check:
 	scripts/check.sh

@@ -94,7 +94,7 @@ func serve(t *testing.T, owner, dsn string, flags ...string) *instance {
 			i.url = m[1]
 		}
 		return m != nil
-	}, 60*time.Second, 20*time.Millisecond, "the service did not start: %s", i.log)
+	}, 2*time.Minute, 20*time.Millisecond, "the service did not start: %s", i.log)
 	return i
 }
 

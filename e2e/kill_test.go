@@ -36,7 +36,7 @@ func allOrNothing(t *testing.T, dsn string, k *client.Client, word, job string, 
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer db.Close()
-	deadline := time.Now().Add(90 * time.Second)
+	deadline := time.Now().Add(4 * time.Minute)
 	for {
 		var n, distinct int
 		if err := db.QueryRow("SELECT COUNT(*), COUNT(DISTINCT number) FROM heads WHERE kind = 'part'").Scan(&n, &distinct); err == nil {
@@ -55,7 +55,7 @@ func allOrNothing(t *testing.T, dsn string, k *client.Client, word, job string, 
 	require.Eventually(t, func() bool {
 		list, err = k.Parts(t.Context(), client.PartQuery{Text: word, Limit: 1})
 		return err == nil && list.Page.Total == lot
-	}, 20*time.Second, 50*time.Millisecond, "%s: %d found", word, list.Page.Total)
+	}, time.Minute, 50*time.Millisecond, "%s: %d found", word, list.Page.Total)
 }
 
 // begin opens an intake of a lot and starts taking it in.

@@ -23,7 +23,7 @@ func Open(base string, width int) (b *Browser, stop func(), err error) {
 		chromedp.WindowSize(width, 800), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("disable-dev-shm-usage", true))
 	ctx, endContext := chromedp.NewContext(ctx)
-	ctx, endTime := context.WithTimeout(ctx, 4*time.Minute)
+	ctx, endTime := context.WithTimeout(ctx, 15*time.Minute)
 	stop = func() {
 		endTime()
 		endContext()
@@ -40,7 +40,7 @@ func Open(base string, width int) (b *Browser, stop func(), err error) {
 // Do runs steps, each bounded in time.
 func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) error {
 	for _, s := range steps {
-		ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+		ctx, cancel := context.WithTimeout(b.ctx, time.Minute)
 		err := chromedp.Do(ctx, s)
 		cancel()
 		if err != nil {
@@ -115,6 +115,10 @@ func (b *Browser) Fill(label, text string) error {
 	if _, err := b.Eval(fmt.Sprintf(`(() => { const f = document.getElementById(%q); f.focus(); f.select(); return ''; })()`, id)); err != nil {
 		return err
 	}
+	if len(text) > 100 { // a person pastes such a text
+		_, err := b.Eval(fmt.Sprintf(`String(document.execCommand('insertText', false, %q))`, text))
+		return err
+	}
 	if err := b.Do(chromedp.SendKeys(sel, text)); err != nil {
 		return fmt.Errorf("filling %q: %w", label, err)
 	}
@@ -150,7 +154,7 @@ func (b *Browser) Upload(label, path string) error {
 
 func (b *Browser) fieldID(label string) (string, error) {
 	js := fmt.Sprintf(`(() => { const l = [...(document.querySelector('[role=dialog]') ?? document).querySelectorAll('label')].find((l) => l.textContent.trim().replace(/ \*$/, '') === %q); return l ? l.htmlFor : ''; })()`, label)
-	for end := time.Now().Add(10 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+	for end := time.Now().Add(30 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
 		id, err := chromedp.Run(b.ctx, chromedp.Evaluate[string](js))
 		if err != nil || id != "" {
 			return id, err
@@ -162,7 +166,7 @@ func (b *Browser) fieldID(label string) (string, error) {
 // See waits until the page shows a text.
 func (b *Browser) See(text string) error {
 	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text)
-	for end := time.Now().Add(20 * time.Second); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
 		if ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](js)); err == nil && ok {
 			return b.idle()
 		}

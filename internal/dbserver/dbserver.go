@@ -244,7 +244,7 @@ func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 		_ = s.cmd.Wait()
 		close(s.exited)
 	}()
-	deadline := time.Now().Add(60 * time.Second)
+	deadline := time.Now().Add(2 * time.Minute)
 	for {
 		if db, err := s.root(); err == nil {
 			// A member of a cluster answers before it takes statements on tables.
@@ -266,7 +266,7 @@ func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 		}
 		if time.Now().After(deadline) {
 			s.Stop()
-			return fmt.Errorf("MariaDB did not answer within a minute: look into %s", log)
+			return fmt.Errorf("MariaDB did not answer within two minutes: look into %s", log)
 		}
 	}
 }
