@@ -186,7 +186,7 @@ func (r Rule) Rewrite(cell string) (text, note string) {
 	return text, note
 }
 
-// Suggestion proposes what a field may fill, with the reason. Sure is false where a person must confirm.
+// Suggestion proposes what a field may fill, with the reason; a person confirms it.
 type Suggestion struct {
 	From   string `json:"from"`
 	To     string `json:"to"`

@@ -24,9 +24,6 @@ func (s Severity) rank() int {
 	return 2
 }
 
-// Worse says whether s is at least as bad as o.
-func (s Severity) Worse(o Severity) bool { return s.rank() <= o.rank() }
-
 // Finding is one thing a check has to say.
 type Finding struct {
 	Severity Severity `json:"severity"`

@@ -216,9 +216,6 @@ func (a Number) Sign() int {
 	return 0
 }
 
-// IsWhole says whether a has no fraction.
-func (a Number) IsWhole() bool { return a.exp >= 0 }
-
 // Int64 returns a as an integer and whether it is one that fits.
 func (a Number) Int64() (int64, bool) {
 	if a.exp < 0 || a.exp > 18 {

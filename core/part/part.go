@@ -111,16 +111,6 @@ func Check(c Content, t *cabinet.Template) []finding.Finding {
 	return out
 }
 
-// Complete says whether no required value is blank and none is unread.
-func Complete(c Content, t *cabinet.Template) bool {
-	for _, f := range Check(c, t) {
-		if f.Severity == finding.Error {
-			return false
-		}
-	}
-	return true
-}
-
 // Key identifies a source: the manufacturer's name and the MPN, both normalised.
 func (s Source) Key() string { return NormaliseMaker(s.Manufacturer) + "|" + NormaliseMPN(s.MPN) }
 

@@ -236,12 +236,9 @@ func (s *Service) ChooseBOM(ctx context.Context, c Call, key string, version int
 		return wire.BOM{}, bad
 	}
 	_, err = deed(ctx, s, c, OpBOMEdit, "BOM", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.Head(store.KindBOM, h.ID)
+		h, err := t.HeadAt(store.KindBOM, h.ID, version)
 		if err != nil {
 			return 0, err
-		}
-		if h.Version != version {
-			return 0, store.ErrConflict
 		}
 		if doc, err = s.bomDoc(ctx, h); err != nil {
 			return 0, err

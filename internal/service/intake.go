@@ -383,12 +383,9 @@ func (s *Service) IntakeFindings(ctx context.Context, c Call, id store.ID, offse
 // EditIntake changes what people decided about an intake's rows or its layout.
 func (s *Service) EditIntake(ctx context.Context, c Call, id store.ID, version int, in wire.IntakeEdit) (wire.Intake, error) {
 	_, err := deed(ctx, s, c, OpIntakeEdit, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.Head(store.KindIntake, id)
+		h, err := t.HeadAt(store.KindIntake, id, version)
 		if err != nil {
 			return 0, err
-		}
-		if h.Version != version {
-			return 0, store.ErrConflict
 		}
 		doc, err := s.intakeDoc(ctx, h)
 		if err != nil {

@@ -94,12 +94,9 @@ func (s *Service) SaveModel(ctx context.Context, c Call, id store.ID, version in
 		return wire.Model{}, err
 	}
 	_, err = deed(ctx, s, c, OpModelEdit, "model", []any{id, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.Head(store.KindModel, id)
+		h, err := t.HeadAt(store.KindModel, id, version)
 		if err != nil {
 			return 0, err
-		}
-		if h.Version != version {
-			return 0, store.ErrConflict
 		}
 		if !strings.HasPrefix(h.Number, string(m.Kind)+": ") {
 			return 0, fault(Invalid, "kind-fixed", "A model stays of its kind.", "Make a new model of the other kind.")
@@ -120,12 +117,9 @@ func (s *Service) SaveModel(ctx context.Context, c Call, id store.ID, version in
 // ReleaseModel freezes a model's draft as its next revision.
 func (s *Service) ReleaseModel(ctx context.Context, c Call, id store.ID, version int, in wire.Release) (wire.Model, error) {
 	_, err := deed(ctx, s, c, OpModelRelease, "model", []any{id, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.Head(store.KindModel, id)
+		h, err := t.HeadAt(store.KindModel, id, version)
 		if err != nil {
 			return 0, err
-		}
-		if h.Version != version {
-			return 0, store.ErrConflict
 		}
 		if h.Draft.IsZero() {
 			return 0, fault(Invalid, "no-draft", "The model has no draft: all of it is released.", "")

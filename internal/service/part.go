@@ -297,12 +297,9 @@ func (s *Service) SaveDraft(ctx context.Context, c Call, key string, version int
 		return wire.Part{}, sentence(err, "part")
 	}
 	_, err = deed(ctx, s, c, OpPartEdit, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.Head(store.KindPart, h.ID)
+		h, err := t.HeadAt(store.KindPart, h.ID, version)
 		if err != nil {
 			return 0, err
-		}
-		if h.Version != version {
-			return 0, store.ErrConflict
 		}
 		was, err := t.Content(draftOf(h))
 		if err != nil {
@@ -414,12 +411,9 @@ func (s *Service) release(ctx context.Context, c Call, bases []wire.PartBase, no
 				continue
 			}
 			seen[b.ID] = true
-			h, err := t.Head(store.KindPart, id)
+			h, err := t.HeadAt(store.KindPart, id, b.Version)
 			if err != nil {
 				return out, err
-			}
-			if h.Version != b.Version {
-				return out, store.ErrConflict
 			}
 			if h.Draft.IsZero() {
 				bad.Places = append(bad.Places, wire.ProblemDetail{Location: h.Number, Message: h.Number + " has no draft: all of it is released"})
@@ -483,12 +477,9 @@ func (s *Service) SetStanding(ctx context.Context, c Call, key string, version i
 		return wire.Part{}, sentence(err, "part")
 	}
 	_, err = deed(ctx, s, c, OpPartStanding, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.Head(store.KindPart, h.ID)
+		h, err := t.HeadAt(store.KindPart, h.ID, version)
 		if err != nil {
 			return 0, err
-		}
-		if h.Version != version {
-			return 0, store.ErrConflict
 		}
 		was := h.Standing
 		h.Standing = string(standing)

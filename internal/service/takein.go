@@ -140,12 +140,9 @@ func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 	defer s.forget(p.Intake)
 	doc.Taken = &takenDoc{Crosswalk: e.cwRev, Cabinet: e.cabRev, Result: out}
 	_, err = s.Store.Switch(ctx, d, staging, len(parts), func(t *store.Tx) (any, error) {
-		h, err := t.Head(store.KindIntake, p.Intake)
+		h, err := t.HeadAt(store.KindIntake, p.Intake, p.Version)
 		if err != nil {
 			return nil, err
-		}
-		if h.Version != p.Version {
-			return nil, store.ErrConflict
 		}
 		if err := saveDoc(t, &h, intakeFormat, doc); err != nil {
 			return nil, err

@@ -108,6 +108,15 @@ func (t *Tx) Head(kind string, id ID) (Head, error) {
 	return loadHead(t.DB, "kind = ? AND id = ?", kind, id)
 }
 
+// HeadAt loads an aggregate's head in a write that is based on a version; ErrConflict when it has moved on.
+func (t *Tx) HeadAt(kind string, id ID, version int) (Head, error) {
+	h, err := t.Head(kind, id)
+	if err == nil && h.Version != version {
+		err = ErrConflict
+	}
+	return h, err
+}
+
 // HeadByNumber loads an aggregate's head in a write by its number or name.
 func (t *Tx) HeadByNumber(kind, number string) (Head, error) {
 	return loadHead(t.DB, "kind = ? AND number = ?", kind, number)
