@@ -1,30 +1,56 @@
 package measure
 
-import "strings"
+import (
+	"errors"
+	"strings"
+)
 
-// amount reads one number and its unit: plain, fraction, marking code or scientific.
+// amount is one number with its unit, or the alternatives it may stand for.
+type amount struct {
+	alt  [4]Number // in base units
+	when [4]string // what would have to be so, for a doubt
+	n    int
+	dim  Dimension
+	bare bool // no unit was written
+	ppm  bool
+	note string
+}
+
+// amount reads one number and its unit: plain, fraction, marking code, wire gauge or scientific.
 func (p *parser) amount() (a amount, ok bool) {
 	p.space()
-	from := p.i
-	if a, ok = p.marking(); ok {
-		return a, true
+	if p.i >= len(p.s) {
+		return a, p.fail("a number is missing at the end")
 	}
-	p.i = from
+	if c := p.s[p.i] | 0x20; c == 'a' || c == '#' {
+		if p.take("AWG") || p.take("#") {
+			return p.gauge()
+		}
+	}
+	from := p.i
+	if p.markable() {
+		if a, ok = p.marking(); ok {
+			at := p.i
+			p.space()
+			if us := exactUnits[p.unitText()]; len(us) != 1 || us[0].dim != a.dim || us[0].factor != (Number{1, 0}) || at == p.i || p.letter != 0 {
+				p.i = at // no "ohm" behind "4k7"
+			}
+			return a, true
+		}
+		p.i = from
+	}
 	nums, when, n := p.number()
 	if n == 0 {
-		if p.i >= len(p.s) {
-			return a, p.fail("a number is missing at the end")
+		if p.why != "" {
+			return a, false
 		}
-		return a, p.fail("no number at character %d (%q)", p.i+1, p.s[p.i:])
+		return a, p.fail("no number at character %d (%q)", p.i+1, string(p.s[p.i:]))
 	}
-	if p.i < len(p.s) && p.s[p.i] == '/' && n == 1 && p.i+1 < len(p.s) && digit(p.s[p.i+1]) {
-		p.i++
-		d, _, k := p.number()
-		q, err := nums[0].Quo(d[0])
-		if k != 1 || err != nil {
-			return a, p.fail("the fraction does not come out even")
+	fraction := false
+	if n == 1 && p.i+1 < len(p.s) {
+		if fraction = p.fraction(&nums[0]); p.why != "" {
+			return a, false
 		}
-		nums[0] = q
 	}
 	p.space()
 	unitAt := p.i
@@ -32,16 +58,19 @@ func (p *parser) amount() (a amount, ok bool) {
 	if notUnit(word, p.o.Of) {
 		p.i, word = unitAt, ""
 	}
-	us := []unit(nil)
+	var us []unit
 	if word != "" {
 		if us = unitsFor(word, p.o.Of); len(us) == 0 {
-			return a, p.fail("%q is no unit that is known", word)
+			return a, p.fail("%q is no unit that is known", string([]byte(word)))
 		}
 	} else if p.o.Unit != "" {
 		us = unitsFor(foldSigns(p.o.Unit), p.o.Of)
 		if len(us) != 1 {
 			return a, p.fail("the assumed unit %q is not known", p.o.Unit)
 		}
+	}
+	if fraction && (us == nil || us[0].dim != Power && us[0].dim != Length) {
+		return p.fractionOrList(from, us)
 	}
 	if us == nil {
 		a.alt[0], a.n, a.bare = nums[0], 1, true
@@ -53,15 +82,16 @@ func (p *parser) amount() (a amount, ok bool) {
 	}
 	for _, u := range us {
 		for k := range n {
-			if a.n == len(a.alt) || u.dim != us[0].dim {
+			if a.n == len(a.alt) {
 				continue
 			}
-			v, err := nums[k].Mul(u.factor)
-			if err == nil {
-				v, err = v.Add(u.offset)
-			}
+			v, err := u.base(nums[k])
 			if err != nil {
 				return a, p.fail("it has %v", err)
+			}
+			if u.dim != us[0].dim {
+				p.other(Of(u.dim, v), "it is a "+u.dim.String())
+				continue
 			}
 			a.alt[a.n], a.when[a.n] = v, when[k]
 			if len(us) > 1 {
@@ -70,18 +100,153 @@ func (p *parser) amount() (a amount, ok bool) {
 			a.n++
 		}
 	}
-	a.dim, a.note = us[0].dim, unitNote(word)
+	a.dim, a.note, a.ppm = us[0].dim, us[0].note, us[0].ppm
+	return a, true
+}
+
+// base converts a number of u to base units, exactly.
+func (u unit) base(n Number) (Number, error) {
+	if u.shift.coef != 0 {
+		var err error
+		if n, err = n.Add(u.shift); err != nil {
+			return n, err
+		}
+	}
+	if u.factor.coef == 1 {
+		return NewNumber(n.coef, int(n.exp)+int(u.factor.exp))
+	}
+	return n.Mul(u.factor)
+}
+
+// other notes a reading in another dimension than the first: the whole is then a doubt.
+func (p *parser) other(m Measure, when string) {
+	if p.doubt == "" {
+		p.doubt = "the unit is used for more than one kind of value"
+	}
+	p.possible = append(p.possible, Possible{Measure: m, If: when})
+}
+
+// fraction reads what follows a whole number in "1/8", "1 1/2" and "1-1/2".
+func (p *parser) fraction(n *Number) bool {
+	i := p.i
+	rest := p.s[i:]
+	whole := Number{}
+	if (rest[0] == ' ' || rest[0] == '-') && len(rest) > 3 {
+		k := 1
+		for k < len(rest) && digit(rest[k]) {
+			k++
+		}
+		if k == 1 || k > 3 || k+1 >= len(rest) || rest[k] != '/' || !digit(rest[k+1]) || rest[1] == '0' {
+			return false
+		}
+		whole = *n
+		*n = Whole(atoi(rest[1:k]))
+		i += k
+		rest = p.s[i:]
+	}
+	if rest[0] != '/' || len(rest) < 2 || !digit(rest[1]) {
+		return false
+	}
+	k := 1
+	for k < len(rest) && digit(rest[k]) && k < 6 {
+		k++
+	}
+	if k < len(rest) && (rest[k] == '.' || rest[k] == ',') && k+1 < len(rest) && digit(rest[k+1]) {
+		return false // "3.3/1.8 V" is a list
+	}
+	if rest[1] == '0' && k == 2 && strings.HasPrefix(strings.TrimLeft(strings.ToUpper(rest[2:]), " "), "AWG") {
+		*n = mustNumber(Whole(1).Add(n.Neg())) // "4/0 AWG" is gauge -3
+		p.i = i + k
+		return false
+	}
+	q, err := n.Quo(Whole(atoi(rest[1:k])))
+	if err == nil {
+		q, err = q.Add(whole)
+	}
+	if err != nil {
+		q = *n
+		p.uneven = true
+	}
+	*n = q
+	p.i = i + k
+	return true
+}
+
+func atoi(s string) (n int64) {
+	for i := range len(s) {
+		n = n*10 + int64(s[i]-'0')
+	}
+	return n
+}
+
+// fractionOrList gives both readings of "5/12 V": nothing in it says whether two values or one fraction are meant.
+// Fractions are customary for watts and inches only.
+func (p *parser) fractionOrList(from int, us []unit) (a amount, ok bool) {
+	if len(us) != 1 {
+		return a, p.fail("a fraction is read only with a unit")
+	}
+	end := p.i
+	text := strings.TrimSpace(p.s[from:end])
+	k := strings.IndexByte(text, '/')
+	x, err1 := ParseNumber(strings.TrimSpace(text[:k]))
+	y, end2, err2 := scanNumber(text[k+1:], '.')
+	_ = end2
+	if err1 != nil || err2 != nil {
+		return a, p.fail("the fraction does not come out even")
+	}
+	u := us[0]
+	bx, e1 := u.base(x)
+	by, e2 := u.base(y)
+	if e1 != nil || e2 != nil {
+		return a, p.fail("it has %v", errors.Join(e1, e2))
+	}
+	p.doubt = "it is two values or a fraction"
+	p.possible = []Possible{{Measure: list(u.dim, []Number{bx, by}), If: "they are two values"}}
+	a.dim, a.n = u.dim, 1
+	if q, err := x.Quo(y); err == nil {
+		if q, err = u.base(q); err == nil {
+			p.possible = append(p.possible, Possible{Measure: Of(u.dim, q), If: "it is a fraction"})
+			a.alt[0] = q
+		}
+	}
+	p.uneven = false
+	return a, true
+}
+
+// gauge reads the number after "AWG" or "#": "24", "2/0".
+func (p *parser) gauge() (a amount, ok bool) {
+	p.space()
+	n, end, err := scanNumber(p.s[p.i:], '.')
+	if err != nil {
+		return a, p.fail("no wire gauge after AWG")
+	}
+	p.i += end
+	if p.take("/0") {
+		n = mustNumber(Whole(1).Add(n.Neg()))
+	}
+	p.take("AWG")
+	a.alt[0], a.n, a.dim = n, 1, WireGauge
 	return a, true
 }
 
 // notUnit says whether a word after a number is a range mark, a limit or a condition. "min" is minutes only where
 // a time is wanted.
 func notUnit(word string, want Dimension) bool {
-	switch strings.ToLower(word) {
-	case "to", "through", "max", "maximum", "typ", "typical", "minimum", "ac", "dc", "rms", "pk", "at":
-		return true
-	case "min":
+	switch len(word) {
+	case 1:
+		return word == "x" || word == "~"
+	case 2, 3, 4, 5, 6, 7:
+	default:
+		return false
+	}
+	if word == "min" || word == "MIN" || word == "Min" {
 		return want != Time
+	}
+	switch word {
+	case "AC", "DC", "ac", "dc", "to", "TO", "max", "MAX", "Max", "typ", "TYP", "Typ", "rms", "RMS", "pk", "at", "bis", "thru", "or", "and", "up":
+		return true
+	case "through", "maximum", "typical", "minimum", "nominal", "nom":
+		return true
 	}
 	return false
 }
@@ -96,22 +261,7 @@ func shownFactor(u unit) string {
 			return string(p) + dims[u.dim].base
 		}
 	}
-	return dims[u.dim].base
-}
-
-// unitNote keeps what a unit's spelling says beyond the unit itself.
-func unitNote(word string) string {
-	switch low := strings.ToLower(word); {
-	case low == "ppm":
-		return "ppm"
-	case low == "vdc" || low == "adc":
-		return "DC"
-	case low == "vac":
-		return "AC"
-	case strings.HasSuffix(low, "rms"):
-		return "rms"
-	}
-	return ""
+	return u.factor.String() + " " + dims[u.dim].base
 }
 
 // unitText takes the longest run that is spelled like a unit: letters, Ω, °, %, and a slash between letters.
@@ -119,10 +269,21 @@ func (p *parser) unitText() string {
 	from := p.i
 	for p.i < len(p.s) {
 		c := p.s[p.i]
-		ok := letter(c) || c == '%' || c == '"' || c >= 0x80 && !strings.HasPrefix(p.s[p.i:], "±") &&
-			!strings.HasPrefix(p.s[p.i:], "…") && !strings.HasPrefix(p.s[p.i:], "≤") && !strings.HasPrefix(p.s[p.i:], "≥")
-		if c == '/' && p.i > from && p.i+1 < len(p.s) && (letter(p.s[p.i+1]) || p.s[p.i+1] >= 0x80) {
-			ok = true
+		ok := letter(c) || c == '%' || c == '"' && p.i == from
+		switch {
+		case c >= 0x80:
+			ok = !sign(p.s[p.i:])
+		case p.i == from || p.i+1 >= len(p.s):
+		case c == '/' || c == '(' && p.s[p.i-1] == '/' || c == '.' && (letter(p.s[p.i-1]) && letter(p.s[p.i+1])):
+			next := p.s[p.i+1]
+			ok = letter(next) || next >= 0x80 && !sign(p.s[p.i+1:]) || c == '/' && next == '('
+		case c == ')' || c == '-':
+			ok = strings.IndexByte(p.s[from:p.i], '(') > 0 || c == '-' && p.s[p.i+1] == 'p'
+		case c == '2':
+			ok = (p.s[p.i-1] == 'm' || p.s[p.i-1] == 'A') && !digit(p.s[p.i+1])
+		}
+		if !ok && p.i > from && p.i+1 == len(p.s) {
+			ok = c == '2' && p.s[p.i-1] == 'm' || c == ')' && strings.IndexByte(p.s[from:p.i], '(') > 0
 		}
 		if !ok {
 			break
@@ -132,232 +293,12 @@ func (p *parser) unitText() string {
 	return p.s[from:p.i]
 }
 
-// number reads the digits of one number and says what a comma or point may have meant.
-func (p *parser) number() (nums [2]Number, when [2]string, n int) {
-	from := p.i
-	i := from
-	if i < len(p.s) && (p.s[i] == '-' || p.s[i] == '+') {
-		i++
-		for i < len(p.s) && p.s[i] == ' ' {
-			i++
+// sign says whether s begins with a sign that stands between values and so ends a unit.
+func sign(s string) bool {
+	for _, mark := range [...]string{"±", "…", "≤", "≥", "×", "÷", "≈", "→"} {
+		if strings.HasPrefix(s, mark) {
+			return true
 		}
 	}
-	body := i
-	commas, points, lastMark := 0, 0, -1
-	for ; i < len(p.s); i++ {
-		c := p.s[i]
-		if group := groupMark(p.s[body:], i-body); group > 0 {
-			i += group // "10 000": the blank groups thousands
-			continue
-		}
-		if c == '.' || c == ',' {
-			if i+1 >= len(p.s) || !digit(p.s[i+1]) {
-				break
-			}
-			if c == ',' {
-				commas++
-			} else {
-				points++
-			}
-			lastMark = i
-		} else if !digit(c) {
-			break
-		}
-	}
-	if i == body {
-		return
-	}
-	sign := ""
-	if p.s[from] == '-' {
-		sign = "-"
-	}
-	read := func(text string) {
-		v, _, err := scanNumber(text, '.')
-		if err != nil {
-			p.fail("it has %v", err)
-			n = 0
-			return
-		}
-		nums[n] = v
-		n++
-	}
-	exponent := ""
-	end := i
-	if _, e, err := scanNumber("1"+p.s[i:], '.'); err == nil && e > 1 && i < len(p.s) && (p.s[i] == 'e' || p.s[i] == 'E') {
-		exponent, end = p.s[i:i+e-1], i+e-1
-	}
-	text := p.s[body:i]
-	if strings.ContainsAny(text, " '") {
-		text = strings.NewReplacer(" ", "", "'", "").Replace(text)
-		lastMark = body + strings.LastIndexAny(text, ".,")
-	}
-	p.i = end
-	plain := func(decimal byte) string {
-		var b []byte
-		for k := range len(text) {
-			switch c := text[k]; {
-			case digit(c):
-				b = append(b, c)
-			case c == decimal:
-				b = append(b, '.')
-			}
-		}
-		return sign + string(b) + exponent
-	}
-	switch {
-	case commas+points == 0:
-		read(text)
-		if exponent != "" || sign != "" {
-			n = 0
-			read(sign + text + exponent)
-		}
-	case commas == 0 && points == 1 && !(p.o.Mark == MarkComma && thousandLike(text, '.')):
-		if sign == "" && exponent == "" {
-			read(text)
-		} else {
-			read(sign + text + exponent)
-		}
-	case commas == 1 && points == 0 && (p.o.Mark == MarkComma || !thousandLike(text, ',')):
-		read(plain(','))
-	case commas+points == 1:
-		mark := text[lastMark-body]
-		if p.o.Mark == MarkPoint {
-			read(plain('.'))
-			break
-		}
-		read(plain(mark))
-		read(plain(0))
-		when[0], when[1] = string(mark)+" is the decimal mark", string(mark)+" groups thousands"
-	case commas > 0 && points > 0 && strings.Count(text, string(text[lastMark-body])) == 1:
-		read(plain(text[lastMark-body]))
-	case grouped(text):
-		read(plain(0))
-	default:
-		p.fail("%q is no number", text)
-	}
-	return
-}
-
-// groupMark returns the length of a blank or apostrophe that parts two groups of thousands at s[i], or 0: one to three
-// digits stand before the first, three and no more after each, and no decimal mark came before.
-func groupMark(s string, i int) int {
-	if i == 0 || i+3 >= len(s) || s[i] != ' ' && s[i] != '\'' || strings.ContainsAny(s[:i], ".,") {
-		return 0
-	}
-	first := strings.IndexAny(s[:i+1], " '")
-	if first > 3 || s[0] == '0' || (i-first)%4 != 0 {
-		return 0
-	}
-	if !digit(s[i+1]) || !digit(s[i+2]) || !digit(s[i+3]) || i+4 < len(s) && digit(s[i+4]) {
-		return 0
-	}
-	return 1
-}
-
-// thousandLike says whether a single mark could be a thousands separator: "1,000", but not "0,100" or "4,7".
-func thousandLike(s string, mark byte) bool {
-	k := strings.IndexByte(s, mark)
-	return k > 0 && k <= 3 && len(s)-k == 4 && s[0] != '0'
-}
-
-func grouped(s string) bool {
-	parts := strings.FieldsFunc(s, func(r rune) bool { return r == ',' || r == '.' })
-	for k, part := range parts {
-		if k > 0 && len(part) != 3 || k == 0 && len(part) > 3 {
-			return false
-		}
-	}
-	return true
-}
-
-// markings lists, for each letter that stands for the decimal mark, what it multiplies by (IEC 60062, clause 4).
-var markings = map[byte][]struct {
-	of  Dimension
-	exp int
-}{
-	'R': {{Resistance, 0}}, 'k': {{Resistance, 3}}, 'K': {{Resistance, 3}}, 'M': {{Resistance, 6}},
-	'p': {{Capacitance, -12}}, 'n': {{Capacitance, -9}, {Inductance, -9}},
-	'u': {{Capacitance, -6}, {Inductance, -6}}, 'm': {{Capacitance, -3}, {Inductance, -3}},
-	'V': {{Voltage, 0}}, 'A': {{Current, 0}},
-}
-
-// marking reads "4k7", "R047", "2n2", "3V3", and, when no dimension is wanted, "4k" and "100n".
-func (p *parser) marking() (a amount, ok bool) {
-	s, i := p.s, p.i
-	d0 := i
-	for i < len(s) && digit(s[i]) {
-		i++
-	}
-	if i >= len(s) || i-d0 > 6 {
-		return a, false
-	}
-	c := s[i]
-	means := markings[c]
-	j := i + 1
-	for j < len(s) && digit(s[j]) {
-		j++
-	}
-	if means == nil || j-i-1 > 4 || i == d0 && j == i+1 || j < len(s) && (letter(s[j]) || s[j] == '.' && j > i+1 || s[j] >= 0x80) {
-		return a, false
-	}
-	if j == i+1 && (p.o.Of != None || c == 'V' || c == 'A' || c == 'R') {
-		return a, false // a plain number with a prefix or unit
-	}
-	if i == d0 && strings.IndexByte("Rpnu", c) < 0 {
-		return a, false // no other letter stands before the first digit
-	}
-	if j == i+1 {
-		p.doubt = "it has a prefix and no unit"
-	}
-	var coef int64
-	for k := d0; k < j; k++ {
-		if k != i {
-			coef = coef*10 + int64(s[k]-'0')
-		}
-	}
-	dim := None
-	for _, m := range means {
-		if p.o.Of != None && m.of != p.o.Of {
-			continue
-		}
-		v, err := NewNumber(coef, m.exp-(j-i-1))
-		if err != nil {
-			return a, false
-		}
-		if dim == None {
-			dim = m.of
-			a.alt[0], a.n = v, 1
-		} else {
-			// The same letter is used on capacitors and inductors: nothing in the text decides.
-			p.doubt = "the letter is used for more than one kind of part"
-			p.possible = append(p.possible, Possible{Of(m.of, v), "it is an " + m.of.String()})
-		}
-	}
-	switch {
-	case dim == None && c == 'R' && p.o.Of == Inductance:
-		v, err := NewNumber(coef, -6-(j-i-1))
-		if err != nil {
-			return a, false
-		}
-		p.doubt, dim = "R stands for the decimal point, and the unit is only customary", Inductance
-		p.possible = []Possible{{Of(Inductance, v), "the customary µH is meant"}}
-		a.alt[0], a.n = v, 1
-	case dim == None:
-		v, err := NewNumber(coef, means[0].exp-(j-i-1))
-		if err != nil {
-			return a, false
-		}
-		dim, a.alt[0], a.n = means[0].of, v, 1
-	case p.doubt != "":
-		p.possible = append([]Possible{{Of(dim, a.alt[0]), "it is a " + dim.String()}}, p.possible...)
-	}
-	if c == 'K' && j == i+1 {
-		if v, err := NewNumber(coef, 0); err == nil {
-			if v, err = v.Add(MustParseNumber("-273.15")); err == nil {
-				p.possible = append(p.possible, Possible{Of(Temperature, v), "K is kelvin"})
-			}
-		}
-	}
-	a.dim, p.i = dim, j
-	return a, true
+	return false
 }

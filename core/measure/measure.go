@@ -3,6 +3,12 @@
 // It leaves to others which parameter a value belongs to and where the text came from.
 package measure
 
+import (
+	"cmp"
+	"slices"
+	"strings"
+)
+
 // Shape says how the numbers of a Measure are meant.
 type Shape uint8
 
@@ -15,9 +21,10 @@ const (
 	Below
 	Above
 	Deviation
+	List // several values of one kind: "3.3, 5 V"
 )
 
-var shapeNames = [...]string{"nominal", "range", "at-most", "at-least", "below", "above", "deviation"}
+var shapeNames = [...]string{"nominal", "range", "at-most", "at-least", "below", "above", "deviation", "list"}
 
 // String returns the shape's name as used in JSON.
 func (s Shape) String() string { return shapeNames[s] }
@@ -33,6 +40,7 @@ type Measure struct {
 	Plus      Number // tolerance upwards
 	Tol       TolUnit
 	Note      string // what else the text said: "typ", "DC", "@ 100 MHz"
+	Items     string // the values of a List, ascending, parted by blanks; Low and High are its ends
 }
 
 // TolUnit is the unit of a tolerance.
@@ -46,13 +54,16 @@ const (
 	Absolute
 )
 
+// String returns "", "%", "ppm" or "absolute".
+func (t TolUnit) String() string { return tolNames[t] }
+
 var tolNames = [...]string{"", "%", "ppm", "absolute"}
 
 // IsZero says whether m is nothing at all.
 func (m Measure) IsZero() bool { return m == Measure{} }
 
 // Value returns the number a measure is sorted and compared by: the nominal, the bound of a limit, the upper end of
-// a range, the larger side of a deviation.
+// a range or list, the larger side of a deviation.
 func (m Measure) Value() Number {
 	switch m.Shape {
 	case AtLeast, Above:
@@ -77,15 +88,12 @@ func (m Measure) Cmp(o Measure) int {
 	if m.Shape == Deviation && o.Shape == Deviation && m.Tol != o.Tol {
 		return int(o.Tol) - int(m.Tol)
 	}
-	for _, c := range []int{m.Value().Cmp(o.Value()), m.Low.Cmp(o.Low), int(m.Shape) - int(o.Shape), m.Plus.Cmp(o.Plus), m.Minus.Cmp(o.Minus)} {
-		if c != 0 {
-			return c
-		}
+	c := m.Value().Cmp(o.Value())
+	if m.Of == WireGauge { // the larger the gauge, the thinner the wire
+		c = -c
 	}
-	if m.Note < o.Note {
-		return -1
-	}
-	return 1
+	return cmp.Or(c, m.Low.Cmp(o.Low), int(m.Shape)-int(o.Shape), m.Plus.Cmp(o.Plus), m.Minus.Cmp(o.Minus),
+		strings.Compare(m.Items, o.Items), strings.Compare(m.Note, o.Note))
 }
 
 // Bare returns m without tolerance and note, for comparing what is meant to be the same nominal.
@@ -108,3 +116,32 @@ func (m Measure) AsDeviation() Measure {
 
 // Of returns a nominal measure of n base units.
 func Of(d Dimension, n Number) Measure { return Measure{Of: d, Low: n, High: n} }
+
+// list makes a List of values, in any order and with any repeated; one value is nominal.
+func list(d Dimension, values []Number) Measure {
+	slices.SortFunc(values, Number.Cmp)
+	values = slices.Compact(values)
+	if len(values) == 1 {
+		return Of(d, values[0])
+	}
+	var b []byte
+	for i, v := range values {
+		if i > 0 {
+			b = append(b, ' ')
+		}
+		b = v.appendTo(b)
+	}
+	return Measure{Of: d, Shape: List, Low: values[0], High: values[len(values)-1], Items: string(b)}
+}
+
+// Each returns the values of a list, or the one value of anything else.
+func (m Measure) Each() []Number {
+	if m.Shape != List {
+		return []Number{m.Value()}
+	}
+	var out []Number
+	for _, s := range strings.Fields(m.Items) {
+		out = append(out, MustParseNumber(s))
+	}
+	return out
+}

@@ -2,6 +2,8 @@ package measure
 
 import (
 	"encoding/json"
+	"math"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -61,7 +63,7 @@ var forms = []struct {
 	{Voltage, "2.7 to 5.5 V", []string{"2.7V...5.5V", "2.7 to 5.5 V", "2.7 V to 5.5 V", "2.7V-5.5V", "2.7 - 5.5V", "2.7~5.5 V", "2.7V … 5.5V", "2,7..5,5 V", "5.5 V to 2.7 V"}},
 	{Voltage, "≥ 25 V", []string{">= 25 V", "≥25V", "min. 25 V", "25 V min", "at least 25V"}},
 	{Current, "< 1 µA", []string{"< 1 µA", "<1uA", "less than 1 µA"}},
-	{Current, "1.5 A at 70 °C", []string{"1.5 A at 70 °C", "1500 mA at 70 °C", "1A5 at 70 °C"}},
+	{Current, "1.5 A @ 70 °C", []string{"1.5 A at 70 °C", "1500 mA @ 70 °C", "1A5 @70°C"}},
 	{Temperature, "-40 to 85 °C", []string{"-40 to +85 °C", "-40°C ~ 85°C", "-40…85 °C", "-40 ... +85°C", "-40°C to 85°C", "−40 – 85 °C", "-40/85 °C"[:0] + "-40 °C through 85 °C"}},
 	{Temperature, "26.85 °C", []string{"26.85 °C", "26.85 degC", "300 K", "26.85℃"}},
 	{Ratio, "5 %", []string{"5%", "5 %", "5 percent", "50000 ppm"}},
@@ -78,6 +80,40 @@ var forms = []struct {
 	{Level, "3 dB", []string{"3 dB", "3dB", "3 DB"}},
 	{Angle, "45 °", []string{"45°", "45 deg", "45 degrees"}},
 	{Pressure, "100 kPa", []string{"1 bar", "100 kPa", "1000 hPa", "1000 mbar"}},
+	{Resistance, "4.7 kΩ ±5 %", []string{"4K7J", "4k7 J", "4.7 kΩ J", "4.7k ±5% (J)", "4700R ±5 %", "4.7 x10^3 Ω ±5%", "4.7×10³ Ω ±5%"}},
+	{Resistance, "10 kΩ ±1 %", []string{"1002F", "10K0F", "10 kΩ ±1%"}},
+	{Resistance, "470 Ω", []string{"k47", "K47", "470R", "0.47 kilohm", "47·10 Ω"[:0] + "470 Ω"}},
+	{Resistance, "4.7 kΩ", []string{"4k7Ω", "4K7 ohm", "4,7·10³ Ω", "4.7*10^3 ohm", "47 x 10^2 ohms"}},
+	{Capacitance, "100 nF ±10 %", []string{"104K", "100n ±10%", "100nF K", "0.1 µF, ±10%"}},
+	{Capacitance, "4.7 pF ±0.25 pF", []string{"4p7C", "4.7 pF C"}},
+	{Capacitance, "10 µF ±20 %", []string{"10u0M", "10 µF ±20 %"}},
+	{Capacitance, "4.7 µF", []string{"4µ7", "4μ7", "4u7F"[:0] + "4.7u"}},
+	{Inductance, "100 µH ±10 %", []string{"101K", "100 uH ±10 %"}},
+	{Voltage, "3.3, 5 V", []string{"3.3 V, 5 V", "3.3, 5 V", "5V; 3.3V", "3.3V/5V", "3.3 or 5 V", "3.3V & 5.0V", "3300 mV, 5 V"}},
+	{Voltage, "2.5 to 5.5 V", []string{"2.5 V min, 5.5 V max", "min. 2.5 V; max. 5.5 V", "from 2.5 V to 5.5 V", "between 2.5 and 5.5 V", "2.5V bis 5.5V", "2,5 ÷ 5,5 V"}},
+	{Resistance, "≤ 20 mΩ typ 10 mΩ", []string{"10 mΩ typ, 20 mΩ max", "typ. 10 mΩ max. 20 mΩ"}},
+	{Voltage, "5 V approx.", []string{"ca. 5 V", "approx. 5V", "~ 5 V", "≈5 V", "about 5 V"}},
+	{Voltage, "24 V p-p", []string{"24 Vpp", "24 Vp-p", "24 V p-p"}},
+	{Temperature, "-40 to 85 °C", []string{"-40/+85 °C", "-40 °C / +85 °C", "-40 to 185 °F", "-40C ~ +85C"}},
+	{Temperature, "100 °C", []string{"212 °F", "212F"[:0] + "100 C", "373.15 K"}},
+	{Fahrenheit, "100 °F", []string{"100 °F", "100°F", "100 degF"}},
+	{WireGauge, "24 AWG", []string{"24 AWG", "AWG24", "AWG 24", "24AWG", "#24 AWG", "#24"}},
+	{WireGauge, "4/0 AWG", []string{"4/0 AWG", "AWG 4/0"}},
+	{WireGauge, "22 to 28 AWG", []string{"22-28 AWG", "AWG 22 to 28"[:0] + "28 to 22 AWG"}},
+	{Length, "38.1 mm", []string{"1.5 in", "1 1/2 in", "1-1/2\"", "3/2 inch", "1500 mil"}},
+	{Length, "850 nm", []string{"850nm", "0.85 µm"}}, {Length, "0.25 mm", []string{"250 µm", "0.25mm", "250 microns"}},
+	{ElectricCharge, "12 nC", []string{"12nC", "12000 pC"}}, {PulseEnergy, "25 mJ", []string{"25mJ", "0.025 J"}},
+	{SlewRate, "5 MV/s", []string{"5 V/µs", "5 V/us", "5000 mV/us"}}, {NoiseDensity, "4.5 nV/√Hz", []string{"4.5 nV/√Hz", "4.5nV/rtHz"}},
+	{ThermalResistance, "62 K/W", []string{"62 °C/W", "62K/W", "62 C/W"}}, {ThermalConductivity, "1.5 W/(m·K)", []string{"1.5 W/mK", "1.5 W/(m·K)", "1.5W/m·K"}},
+	{SampleRate, "500 kS/s", []string{"500 ksps", "0.5 MSPS", "500 kS/s"}}, {PowerLevel, "-97 dBm", []string{"-97 dBm", "-97dBm"}},
+	{MeltingIntegral, "1.2 A²s", []string{"1.2 A²s", "1.2A2s", "1.2 A^2s"[:0] + "1200 mA²s"}}, {Area, "1.5 mm²", []string{"1.5 mm2", "1.5mm²", "0.015 cm²"}},
+	{ApparentPower, "10 VA", []string{"10 VA", "0.01 kVA"}}, {RotationRate, "3000 rpm"[:0] + "3 krpm", []string{"3000 rpm", "3000 r/min"}},
+	{RelativeDrift, "0.02 %/°C", []string{"0.02 %/°C", "0.02%/K"}}, {VoltageDrift, "10 µV/°C", []string{"10 µV/°C", "0.01 mV/K"}},
+	{Torque, "250 mN·m", []string{"0.25 Nm", "25 Ncm", "250 mN·m"}}, {Humidity, "≤ 85 %RH", []string{"≤ 85 %RH", "85 %RH max"}},
+	{Data, "65.536 kbit", []string{"64 Kibit", "8 KiB", "65536 bit"}}, {Frequency, "16 MHz", []string{"16 MHZ", "16MHz", "16000 kHz"}},
+	{Ratio, "±5 %", []string{"J", "± 5 %"}}, {Ratio, "+80/-20 %", []string{"Z", "+80 % / -20 %"}},
+	{Voltage, "±15 V", []string{"±15 V", "+/-15V", "+15/-15 V"}}, {Current, "100 mA", []string{"100 MA", "0.1 A"}},
+	{Capacitance, "1000 µF", []string{"1 000 µF", "1000uF", "1,000.0 µF", "1'000 µF"}},
 	{Time, "1.5 ms", []string{"1.5 ms", "1500 us", "0.0015 s"}},
 }
 
@@ -132,14 +168,17 @@ func TestParseRefusesToGuess(t *testing.T) {
 		{"1.000 µF", Options{Mark: MarkComma}, Doubt, 2},
 		{"10 m", Options{Of: Resistance}, Doubt, 2},
 		{"10 MOHM", Options{}, Doubt, 2},
-		{"104", Options{Of: Capacitance}, Doubt, 2},
+		{"104", Options{Of: Capacitance}, Doubt, 2}, {"104", Options{}, Doubt, 4}, {"12", Options{}, Doubt, 1},
 		{"12", Options{Of: Voltage}, Doubt, 1},
 		{"12", Options{Of: Voltage, Unit: "V"}, Read, 0},
 		{"10 kΩ", Options{Of: Capacitance}, Doubt, 1},
 		{"4u7", Options{}, Doubt, 2}, {"300K", Options{}, Doubt, 2}, {"10M", Options{}, Doubt, 1}, {"n47", Options{}, Doubt, 2},
 		{"12 345", Options{Of: Voltage}, Doubt, 1}, {"1.000,5 V", Options{}, Read, 0}, {"1,000.5 V", Options{}, Read, 0},
 		{"5 MW", Options{}, Doubt, 2}, {"5 MW MAX", Options{}, Doubt, 2}, {"10 MF", Options{Of: Capacitance}, Doubt, 2}, {"5 MΩ", Options{}, Read, 0},
-		{"4R7", Options{Of: Inductance}, Doubt, 1},
+		{"4R7", Options{Of: Inductance}, Doubt, 1}, {"C", Options{Of: Ratio}, Doubt, 2}, {"104M", Options{Of: Capacitance}, Doubt, 3}, {"104F", Options{Of: Capacitance}, Doubt, 2},
+		{"4n7F", Options{Of: Capacitance}, Doubt, 2}, {"3/5 V", Options{}, Doubt, 2}, {"5/12 V", Options{}, Doubt, 1}, {"64 KB", Options{}, Doubt, 2}, {"85C", Options{}, Doubt, 2},
+		{"100 °F", Options{Of: Temperature}, Doubt, 1}, {"1002", Options{Of: Resistance}, Doubt, 2}, {"1,200", Options{Of: Voltage}, Doubt, 2}, {"10G", Options{}, Unreadable, 0},
+		{"12,34.5 V", Options{}, Unreadable, 0}, {"10 x 10 mm", Options{}, Unreadable, 0},
 		{"N/A", Options{}, Absent, 0}, {" - ", Options{}, Absent, 0}, {"TBD", Options{Of: Power}, Absent, 0},
 		{"green", Options{}, Unreadable, 0}, {"10 kΩ and more", Options{}, Unreadable, 0}, {"1e999 F", Options{}, Unreadable, 0},
 		{"3 apples", Options{}, Unreadable, 0}, {"1/3 W", Options{}, Unreadable, 0}, {"5.0.1 V", Options{}, Unreadable, 0},
@@ -234,5 +273,117 @@ func FuzzParse(f *testing.F) {
 				t.Fatalf("%q shows as %q, which reads as %+v", s, r.Measure, again)
 			}
 		}
+		end := 0
+		for _, f := range Facts(s, Options{}) {
+			if f.From < end || f.To <= f.From || f.To > len(s) || strings.Trim(s[end:f.From], " \t\r\n;,|\u00a0") != "" {
+				t.Fatalf("%q: the fact %d to %d loses text or overlaps", s, f.From, f.To)
+			}
+			end = f.To
+		}
 	})
+}
+
+func TestSeveralFactsInOneTextEachWithItsPlace(t *testing.T) {
+	show := func(text string) (out []string) {
+		for _, f := range Facts(text, Options{}) {
+			s := text[f.From:f.To] + "="
+			switch {
+			case f.Word:
+				s += "word"
+			case f.Case != (Case{}):
+				s += f.Case.String()
+			case f.Reading.Outcome == Doubt:
+				s += "doubt"
+			default:
+				s += f.Reading.Measure.String()
+			}
+			out = append(out, s)
+		}
+		return out
+	}
+	for text, want := range map[string][]string{
+		"2.2uF ±10% 25V X7R 1206":              {"2.2uF=2.2 µF", "±10%=±10 %", "25V=25 V", "X7R=word", "1206=1206 inch (3216 metric)"},
+		"RES 4.7 kΩ 1% 0.125 W 0805":           {"RES=word", "4.7 kΩ=4.7 kΩ", "1%=1 %", "0.125 W=125 mW", "0805=0805 inch (2012 metric)"},
+		"10 kΩ ± 1%, 100 ppm/°C":               {"10 kΩ=10 kΩ", "± 1%=±1 %", "100 ppm/°C=100 ppm/°C"},
+		"Ferrite, 600 Ω @ 100 MHz, 1.5A; 0402": {"Ferrite=word", "600 Ω @ 100 MHz=600 Ω @ 100 MHz", "1.5A=1.5 A", "0402=doubt"},
+		"LDO 3.3 V, 5 V out -40 °C to +85 °C":  {"LDO=word", "3.3 V, 5 V=3.3, 5 V", "out=word", "-40 °C to +85 °C=-40 to 85 °C"},
+		"0402 inch":                            {"0402 inch=0402 inch (1005 metric)"},
+		"1005 metric 50 mΩ max":                {"1005 metric=0402 inch (1005 metric)", "50 mΩ max=≤ 50 mΩ"},
+		"":                                     nil,
+		"100n,X7R,50V":                         {"100n=doubt", "X7R=word", "50V=50 V"},
+	} {
+		assert.Equal(t, want, show(text), text)
+	}
+}
+
+func TestCaseCodesAreNeverConfused(t *testing.T) {
+	for text, want := range map[string][]string{"0402": {"0402", "01005"}, "0402 metric": {"01005"}, "0402M": {"01005"}, "1005M": {"0402"}, "0402 inch": {"0402"},
+		"0603 (1608 metric)": {"0603"}, "1608": {"0603"}, "1206": {"1206"}, "EIA 1206": {"1206"}, "9999": nil, "12": nil, "SOT-23": nil} {
+		cases, why, _ := ReadCase(text)
+		var inch []string
+		for _, c := range cases {
+			inch = append(inch, c.Inch)
+		}
+		assert.Equal(t, want, inch, text)
+		assert.Equal(t, len(cases) > 1, why != "", text)
+	}
+}
+
+func TestPreferredNumbers(t *testing.T) {
+	for i, v := range e192 {
+		want := int64(math.Round(100 * math.Pow(10, float64(i)/192)))
+		if v == 920 {
+			want = 920 // the one value that IEC 60063 rounds otherwise
+		}
+		assert.Equal(t, want, v, "E192 value %d", i)
+	}
+	n := MustParseNumber
+	for value, want := range map[string]Series{"4700": 3, "0.0000000022": 3, "1000": 3, "150": 6, "1200": 12, "5.1": 24, "499": 96, "49900": 96, "4.87": 48, "0.0505": 192} {
+		s, ok := SeriesOf(n(value))
+		assert.True(t, ok, value)
+		assert.Equal(t, want, s, value)
+	}
+	_, ok := SeriesOf(n("4.71"))
+	assert.False(t, ok)
+	below, above := Series(12).Around(n("950"))
+	assert.Equal(t, []string{"820", "1000"}, []string{below.String(), above.String()})
+	assert.Equal(t, "4990", Series(96).Nearest(n("5000")).String())
+	assert.Equal(t, "10", Series(24).Nearest(n("9.9")).String())
+	for percent, want := range map[string]Series{"20": 6, "10": 12, "5": 24, "2": 48, "1": 96, "0.5": 192, "0.1": 192, "50": 3} {
+		assert.Equal(t, want, SeriesFor(n(percent)), percent)
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		v, _ := NewNumber(rapid.Int64Range(1, 99999).Draw(t, "n"), rapid.IntRange(-12, 6).Draw(t, "e"))
+		s := rapid.SampledFrom(AllSeries).Draw(t, "series")
+		below, above := s.Around(v)
+		require.True(t, below.Cmp(v) <= 0 && v.Cmp(above) <= 0)
+		require.True(t, s.Has(below) && s.Has(above) && s.Has(s.Nearest(v)))
+	})
+}
+
+func TestAChosenPrefix(t *testing.T) {
+	for _, c := range [][3]string{{"100 nF", "µF", "0.1 µF"}, {"100 nF ±10 %", "pF", "100000 pF ±10 %"}, {"1.27 mm", "mil", "50 mil"}, {"1 mm", "mil", ""}, {"2 to 5 V", "mV", "2000 to 5000 mV"},
+		{"≤ 50 mΩ", "Ω", "≤ 0.05 Ω"}, {"5 V", "A", ""}, {"3.3, 5 V", "mV", "3300, 5000 mV"}} {
+		got, ok := MustParse(c[0]).In(c[1])
+		assert.Equal(t, c[2], got, c[0])
+		assert.Equal(t, c[2] != "", ok)
+		if ok {
+			assert.Equal(t, MustParse(c[0]), MustParse(got), "the prefix changes nothing")
+		}
+	}
+}
+
+// ordinary are values as most cells of most files hold them.
+var ordinary = []string{"4.7 kΩ", "100nF", "0.1 µF", "25 V", "±1%", "125mW", "4k7", "10uH", "16MHz", "2.2 nF", "1.5A", "100 ppm/°C", "-55 to 125 °C", "10R", "3.3V", "47"}
+
+func TestOrdinaryValuesTakeNoMemory(t *testing.T) {
+	for _, text := range ordinary[:15] {
+		assert.Zero(t, testing.AllocsPerRun(100, func() { Parse(text, Options{}) }), text)
+	}
+}
+
+func BenchmarkParse(b *testing.B) {
+	for i := 0; b.Loop(); i++ {
+		Parse(ordinary[i%15], Options{})
+	}
 }

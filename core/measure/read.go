@@ -30,10 +30,19 @@ type Reading struct {
 	Why      string     // for a doubt or an unreadable text: the reason, as a sentence part
 }
 
-// Possible is one reading of a doubtful text, with what would have to be so.
+// Possible is one reading of a doubtful text, with what would have to be so. A case code has no measure.
 type Possible struct {
 	Measure Measure
+	Case    Case
 	If      string
+}
+
+// String shows the reading.
+func (p Possible) String() string {
+	if p.Case != (Case{}) {
+		return p.Case.String()
+	}
+	return p.Measure.String()
 }
 
 // Mark says which decimal mark a source uses.
@@ -53,14 +62,20 @@ type Options struct {
 	Mark Mark
 }
 
+// maxText is longer than any value that people write.
+const maxText = 200
+
 // Parse reads text as one measure. It never fails in another way than by its Outcome.
 func Parse(text string, o Options) Reading {
 	s := foldSigns(strings.TrimSpace(text))
 	if absent(s) {
 		return Reading{Text: text, Outcome: Absent}
 	}
-	if len(s) > 200 {
+	if len(s) > maxText {
 		return Reading{Text: text, Why: "it is longer than any value"}
+	}
+	if len(s) == 1 && o.Of == Ratio && toleranceLetter(s[0]) {
+		return readToleranceLetter(text, s[0])
 	}
 	p := parser{s: s, o: o}
 	m, ok := p.whole()
@@ -89,8 +104,13 @@ func absent(s string) bool {
 	if len(s) > 14 {
 		return false
 	}
+	for i := range len(s) {
+		if digit(s[i]) {
+			return false
+		}
+	}
 	switch strings.ToLower(s) {
-	case "-", "--", "---", "n/a", "na", "n.a.", "tbd", "tba", "none", "null", "nil", "?", "not applicable", "unknown", "*", ".", "#n/a":
+	case "-", "--", "---", "n/a", "na", "n.a.", "n/s", "tbd", "tba", "tbc", "none", "null", "nil", "?", "??", "???", "not applicable", "not specified", "unspecified", "unknown", "*", ".", "#n/a", "#value!", "nan", "\\n":
 		return true
 	}
 	return false
@@ -104,16 +124,8 @@ type parser struct {
 	doubt    string
 	possible []Possible
 	tolDim   Dimension // of the tolerance that was read last
-}
-
-// amount is one number with its unit, or the alternatives it may stand for.
-type amount struct {
-	alt  [4]Number // in base units
-	when [4]string // what would have to be so, for a doubt
-	n    int
-	dim  Dimension
-	bare bool // no unit was written
-	note string
+	letter   byte      // the tolerance letter that stood behind a value
+	uneven   bool      // a fraction that has no exact decimal
 }
 
 func (p *parser) fail(format string, args ...any) bool {
@@ -129,18 +141,25 @@ func (p *parser) space() {
 	}
 }
 
-func (p *parser) take(words ...string) bool {
+// take moves past a word if it comes next, in capitals or small letters; a letter must not follow a word of letters.
+func (p *parser) take(w string) bool {
 	p.space()
+	end := p.i + len(w)
+	if end > len(p.s) || p.s[p.i]|0x20 != w[0]|0x20 || !strings.EqualFold(p.s[p.i:end], w) {
+		return false
+	}
+	if letter(w[len(w)-1]) && end < len(p.s) && letter(p.s[end]) {
+		return false
+	}
+	p.i = end
+	return true
+}
+
+func (p *parser) takeAny(words []string) bool {
 	for _, w := range words {
-		if len(p.s)-p.i < len(w) || !strings.EqualFold(p.s[p.i:p.i+len(w)], w) {
-			continue
+		if p.take(w) {
+			return true
 		}
-		end := p.i + len(w)
-		if letter(w[len(w)-1]) && end < len(p.s) && letter(p.s[end]) {
-			continue
-		}
-		p.i = end
-		return true
 	}
 	return false
 }
@@ -148,69 +167,76 @@ func (p *parser) take(words ...string) bool {
 func letter(c byte) bool { return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' }
 func digit(c byte) bool  { return c >= '0' && c <= '9' }
 
-// whole reads: [limit] amount [range amount] [tolerance] [limit] [condition].
+// whole reads: [limit] amount [range amount | list] [tolerance] [limit] [more limits] [condition].
 func (p *parser) whole() (Measure, bool) {
 	var m Measure
-	if p.take("±", "+/-", "+-") {
-		if !p.deviation(&m, true) {
-			return m, false
+	if c := p.s[0]; c == 0xC2 || c == '+' || c == '-' || c == 'p' {
+		if p.plusMinus() {
+			if !p.deviation(&m, true) {
+				return m, false
+			}
+			m.Of, m.Shape = p.tolDim, Deviation
+			return p.finish(m)
 		}
-		m.Of, m.Shape = p.tolDim, Deviation
-		return p.finish(m)
+		if p.twoSided(&m) {
+			m.Of, m.Shape = p.tolDim, Deviation
+			return p.finish(m)
+		}
+		p.i, m, p.why = 0, Measure{}, ""
 	}
-	if save := p.i; p.twoSided(&m) {
-		m.Of, m.Shape = p.tolDim, Deviation
-		return p.finish(m)
-	} else {
-		p.i, m, p.why = save, Measure{}, ""
+	if !digit(p.s[p.i]) {
+		p.limitBefore(&m)
 	}
-	limited := p.limit(&m, true)
 	a, ok := p.amount()
 	if !ok {
 		return m, false
 	}
+	if p.uneven {
+		return m, p.fail("the fraction does not come out even")
+	}
+	if p.doubt == "it is two values or a fraction" {
+		return p.finish(m)
+	}
 	b := a
-	if !limited && p.rangeMark() {
-		if b, ok = p.amount(); !ok {
+	if p.i < len(p.s) {
+		if (m.Shape == Nominal || m.Shape == AtLeast) && p.rangeMark(m.Shape == AtLeast) {
+			if b, ok = p.amount(); !ok {
+				return m, false
+			}
+			if a.bare && !b.bare {
+				p.retake(&a, b)
+			}
+			m.Shape = Range
+		} else if m.Shape == Nominal && p.listed(&m, &a) {
+			return p.finish(m)
+		}
+		if a.dim != b.dim || a.bare != b.bare {
+			return m, p.fail("its two ends have different units")
+		}
+		p.tolerance(&m, a)
+		if p.why != "" {
 			return m, false
 		}
-		if a.bare && !b.bare {
-			p.retake(&a, b)
-		}
-		m.Shape = Range
-	}
-	if a.dim != b.dim || a.bare != b.bare {
-		return m, p.fail("its two ends have different units")
-	}
-	p.tolerance(&m, a)
-	if p.why != "" {
-		return m, false
-	}
-	if !limited {
-		p.limit(&m, false)
-	}
-	if a.note == "ppm" { // the number is in the base unit by now
-		a.note = ""
+		p.limitAfter(&m)
 	}
 	m.Of, m.Note = a.dim, join(a.note, m.Note)
 	p.settle(&m, a, b)
+	if p.i < len(p.s) && p.doubt == "" && !a.bare {
+		p.moreLimits(&m)
+	}
 	return p.finish(m)
 }
 
 // retake gives the lower end of a range the unit that was only written at the upper end.
 func (p *parser) retake(a *amount, b amount) {
 	text := p.s[:p.i]
-	end := strings.TrimLeft(text[lastNumberEnd(text):], " ")
-	us := unitsFor(end, p.o.Of)
+	us := unitsFor(strings.TrimLeft(text[lastNumberEnd(text):], " "), p.o.Of)
 	if len(us) != 1 {
 		p.fail("it has a unit at one end only")
 		return
 	}
 	for k := range a.n {
-		n, err := a.alt[k].Mul(us[0].factor)
-		if err == nil {
-			n, err = n.Add(us[0].offset)
-		}
+		n, err := us[0].base(a.alt[k])
 		if err != nil {
 			p.fail("it has %v", err)
 		}
@@ -219,9 +245,10 @@ func (p *parser) retake(a *amount, b amount) {
 	a.dim, a.bare = b.dim, false
 }
 
+// lastNumberEnd returns where the last number of s ends; digits that belong to a unit ("mm2") are passed over.
 func lastNumberEnd(s string) int {
 	i := len(s)
-	for i > 0 && !digit(s[i-1]) {
+	for i > 0 && (!digit(s[i-1]) || i > 1 && letter(s[i-2])) {
 		i--
 	}
 	return i
@@ -229,250 +256,159 @@ func lastNumberEnd(s string) int {
 
 // settle fills in the numbers, and turns alternatives, a missing unit or a wrong kind of unit into a doubt.
 func (p *parser) settle(m *Measure, a, b amount) {
-	build := func(x, y Number) Measure {
-		r := *m
-		switch r.Shape {
-		case Nominal:
-			r.Low, r.High = x, x
-		case Range:
-			if x.Cmp(y) > 0 {
-				x, y = y, x
-			}
-			r.Low, r.High = x, y
-		case AtMost, Below:
-			r.High = x
-		case AtLeast, Above:
-			r.Low = x
-		}
-		return r
-	}
 	if a.bare {
-		p.withoutUnit(m, a, b, build)
+		p.withoutUnit(m, a, b)
 		return
 	}
-	*m = build(a.alt[0], b.alt[0])
+	*m = withLetter(m.with(a.alt[0], b.alt[0]), p.letter)
+	if m.Of == Fahrenheit && p.o.Of != Fahrenheit {
+		if c, ok := m.celsius(); ok {
+			*m, a.dim = c, Temperature
+		}
+	}
 	if a.n > 1 || b.n > 1 {
 		p.doubt = "it can be read in more than one way"
 		for k := range max(a.n, b.n) {
-			p.possible = append(p.possible, Possible{build(a.alt[min(k, a.n-1)], b.alt[min(k, b.n-1)]), a.when[min(k, a.n-1)]})
+			p.possible = append(p.possible, Possible{Measure: m.with(a.alt[min(k, a.n-1)], b.alt[min(k, b.n-1)]), If: a.when[min(k, a.n-1)]})
 		}
+		return
+	}
+	if len(p.possible) > 0 && p.doubt == "the unit is used for more than one kind of value" {
+		p.possible = append([]Possible{{Measure: *m, If: "it is a " + a.dim.String()}}, p.possible...)
 		return
 	}
 	if p.o.Of != None && a.dim != p.o.Of {
 		p.doubt = fmt.Sprintf("it is a %s, and a %s is wanted", a.dim, p.o.Of)
-		p.possible = []Possible{{*m, "the value belongs to another parameter"}}
+		if a.dim == Fahrenheit {
+			p.doubt = "it does not come out even in °C"
+		}
+		p.possible = []Possible{{Measure: *m, If: "the value belongs to another parameter"}}
 	}
 }
 
-func (p *parser) withoutUnit(m *Measure, a, b amount, build func(x, y Number) Measure) {
+// with returns m with its numbers, ordered where it is a range.
+func (m Measure) with(x, y Number) Measure {
+	switch m.Shape {
+	case Nominal:
+		m.Low, m.High = x, x
+	case Range:
+		if x.Cmp(y) > 0 {
+			x, y = y, x
+		}
+		m.Low, m.High = x, y
+	case AtMost, Below:
+		m.High = x
+	case AtLeast, Above:
+		m.Low = x
+	}
+	return m
+}
+
+// celsius converts a temperature in °F where all of its numbers come out even.
+func (m Measure) celsius() (Measure, bool) {
+	ok := true
+	conv := func(n Number) Number {
+		n, err := n.Add(Whole(-32))
+		if err == nil {
+			n, err = n.Mul(Whole(5))
+		}
+		if err == nil {
+			n, err = n.Quo(Whole(9))
+		}
+		ok = ok && err == nil
+		return n
+	}
+	if m.Tol == Absolute {
+		return m, false
+	}
+	m.Of = Temperature
+	if m.Shape != AtMost && m.Shape != Below {
+		m.Low = conv(m.Low)
+	}
+	if m.Shape != AtLeast && m.Shape != Above {
+		m.High = conv(m.High)
+	}
+	return m, ok
+}
+
+func (p *parser) withoutUnit(m *Measure, a, b amount) {
 	p.doubt = "it has no unit"
 	want := p.o.Of
 	if want == None {
+		p.possible = append(p.possible, Possible{Measure: m.with(a.alt[0], b.alt[0]), If: "it is a count"})
+		for _, d := range []Dimension{Resistance, Capacitance, Inductance} {
+			if code, ok := codeValue(p.s, d); ok {
+				p.possible = append(p.possible, Possible{Measure: Of(d, code), If: "it marks a " + d.String() + " (IEC 60062)"})
+			}
+		}
 		return
 	}
 	m.Of = want
-	p.possible = append(p.possible, Possible{build(a.alt[0], b.alt[0]), "the unit is " + dims[want].base})
-	if code, ok := threeDigitCode(p.s, want); ok {
-		r := *m
-		r.Low, r.High = code, code
-		p.possible = append(p.possible, Possible{r, "it is a three-digit marking code"})
-	}
-}
-
-// threeDigitCode reads "104" as 10 × 10⁴ in the customary unit (IEC 60062, clause 4: pF, µH, Ω).
-func threeDigitCode(s string, d Dimension) (Number, bool) {
-	unit := map[Dimension]int{Resistance: 0, Capacitance: -12, Inductance: -6}
-	shift, ok := unit[d]
-	if !ok || len(s) != 3 || !digit(s[0]) || !digit(s[1]) || !digit(s[2]) || s[0] == '0' {
-		return Number{}, false
-	}
-	n, err := NewNumber(int64(s[0]-'0')*10+int64(s[1]-'0'), int(s[2]-'0')+shift)
-	return n, err == nil
-}
-
-func (p *parser) limit(m *Measure, before bool) bool {
-	if before {
-		switch {
-		case p.take("<=", "≤", "up to", "max.", "max", "at most"):
-			m.Shape = AtMost
-		case p.take(">=", "≥", "min.", "min", "at least", "from"):
-			m.Shape = AtLeast
-		case p.take("<", "less than", "below"):
-			m.Shape = Below
-		case p.take(">", "more than", "above"):
-			m.Shape = Above
-		case p.take("typ.", "typ"):
-			m.Note = "typ"
-			return false
+	for k := range a.n {
+		when := "the unit is " + dims[want].base
+		if a.when[k] != "" {
+			when += " and " + a.when[k]
 		}
-		return m.Shape != Nominal
+		p.possible = append(p.possible, Possible{Measure: m.with(a.alt[k], b.alt[min(k, b.n-1)]), If: when})
 	}
-	if m.Shape != Nominal {
-		return false
+	if code, ok := codeValue(p.s, want); ok {
+		p.possible = append(p.possible, Possible{Measure: m.with(code, code), If: "it is a marking code"})
 	}
-	switch {
-	case p.take("max.", "max", "maximum", "(max)", "(max.)"):
-		m.Shape = AtMost
-	case p.take("min.", "min", "minimum", "(min)", "(min.)"):
-		m.Shape = AtLeast
-	case p.take("typ.", "typ", "typical", "(typ)", "(typ.)"):
-		m.Note = join(m.Note, "typ")
-	}
-	return m.Shape != Nominal
-}
-
-func join(a, b string) string {
-	if a == "" || b == "" {
-		return a + b
-	}
-	return a + "; " + b
-}
-
-func (p *parser) rangeMark() bool {
-	save := p.i
-	if p.take("to", "~", "....", "...", "..", "…", "through") {
-		return true
-	}
-	p.space()
-	if p.i < len(p.s) && p.s[p.i] == '-' {
-		p.i++
-		p.space()
-		if p.i < len(p.s) && (digit(p.s[p.i]) || p.s[p.i] == '+') {
-			return true
-		}
-	}
-	p.i = save
-	return false
-}
-
-// tolerance reads what follows a value: "± 1%", "+80/-20 %", or a plain "1%" after a value of another dimension.
-func (p *parser) tolerance(m *Measure, a amount) {
-	save := p.i
-	if p.take(",", ";") {
-		p.space()
-	}
-	if p.take("±", "+/-", "+-") {
-		p.deviation(m, true)
-		if p.why == "" && m.Tol == Absolute && p.o.Of == None {
-			return
-		}
-		return
-	}
-	if p.twoSided(m) {
-		return
-	}
-	p.why = ""
-	if a.dim != Ratio && !a.bare && p.i < len(p.s) && digit(p.s[p.i]) {
-		if p.deviation(m, false) {
-			return
-		}
-	}
-	p.why, p.i = "", save
-}
-
-// deviation reads the number and unit of a symmetric tolerance.
-func (p *parser) deviation(m *Measure, absolute bool) bool {
-	keep := p.o
-	p.o.Of, p.o.Unit = None, ""
-	a, ok := p.amount()
-	p.o = keep
-	if !ok || a.n != 1 {
-		return p.fail("the tolerance is not a number")
-	}
-	return p.setTol(m, a, a.alt[0], a.alt[0], absolute)
-}
-
-func (p *parser) setTol(m *Measure, a amount, minus, plus Number, absolute bool) bool {
-	m.Minus, m.Plus = minus, plus
-	p.tolDim = a.dim
-	switch {
-	case a.dim == Ratio && strings.EqualFold(a.note, "ppm"):
-		m.Tol = PPM
-		var err error
-		if m.Minus, err = minus.Mul(Whole(10000)); err == nil {
-			m.Plus, err = plus.Mul(Whole(10000))
-		}
-		if err != nil {
-			return p.fail("the tolerance has %v", err)
-		}
-	case a.dim == Ratio:
-		m.Tol = Percent
-	case absolute && !a.bare:
-		m.Tol = Absolute
-	default:
-		m.Minus, m.Plus = Number{}, Number{}
-		return p.fail("the tolerance has no unit")
-	}
-	return true
-}
-
-// twoSided reads "+80/-20 %" and "-20 / +80 %".
-func (p *parser) twoSided(m *Measure) bool {
-	save := p.i
-	p.space()
-	signed := func() (Number, bool) {
-		p.space()
-		if p.i >= len(p.s) || p.s[p.i] != '+' && p.s[p.i] != '-' {
-			return Number{}, false
-		}
-		n, end, err := scanNumber(p.s[p.i:], '.')
-		p.i += end
-		return n, err == nil
-	}
-	x, ok := signed()
-	if ok {
-		p.take("%")
-		ok = p.take("/", ",")
-	}
-	if !ok {
-		p.i = save
-		return false
-	}
-	y, ok := signed()
-	if !ok || x.Sign()*y.Sign() > 0 {
-		p.i = save
-		return false
-	}
-	if x.Cmp(y) > 0 {
-		x, y = y, x
-	}
-	p.space()
-	word := p.unitText()
-	us := unitsFor(word, None)
-	if len(us) != 1 {
-		p.i = save
-		return false
-	}
-	x, err := x.Mul(us[0].factor)
-	if err == nil {
-		y, err = y.Mul(us[0].factor)
-	}
-	if err != nil {
-		p.i = save
-		return false
-	}
-	return p.setTol(m, amount{dim: us[0].dim, note: unitNote(word)}, x.Neg(), y, true)
 }
 
 // finish accepts the conditions after a value and refuses anything else that is left over.
 func (p *parser) finish(m Measure) (Measure, bool) {
 	for p.why == "" {
 		p.space()
-		rest := p.s[p.i:]
-		switch {
-		case rest == "":
+		if p.i >= len(p.s) {
 			return m, true
-		case p.take("AC", "DC", "rms", "RMS", "pk"):
-			m.Note = join(m.Note, rest[:len(rest)-len(p.s[p.i:])])
-		case rest[0] == '@' || rest[0] == '(' && rest[len(rest)-1] == ')' || strings.HasPrefix(rest, "at "):
-			m.Note = join(m.Note, rest)
+		}
+		rest := p.s[p.i:]
+		if rest[0] == ',' || rest[0] == ';' {
+			p.i++
+			continue
+		}
+		switch {
+		case p.take("AC"), p.take("DC"), p.take("rms"), p.take("pk"), p.take("p-p"), p.take("nominal"), p.take("nom."), p.take("nom"), p.take("approx."), p.take("each"), p.take("abs."):
+			m.Note = join(m.Note, spellNote(rest[:len(rest)-(len(p.s)-p.i)]))
+		case rest[0] == '@' || strings.HasPrefix(rest, "at ") || strings.HasPrefix(rest, "when "):
+			m.Note = join(m.Note, condition(rest))
+			p.i = len(p.s)
+		case rest[0] == '(' && rest[len(rest)-1] == ')':
+			if !(len(rest) == 3 && m.Tol == Percent && toleranceLetter(rest[1]) && withLetter(m, rest[1]) == m) {
+				m.Note = join(m.Note, condition(rest))
+			}
 			p.i = len(p.s)
 		default:
-			p.fail("%q is left over at character %d", rest, p.i+1)
+			p.fail("%q is left over at character %d", string([]byte(rest)), p.i+1)
 		}
 		for k := range p.possible {
 			p.possible[k].Measure.Note = m.Note
 		}
 	}
 	return m, false
+}
+
+func spellNote(s string) string {
+	switch strings.ToLower(s) {
+	case "ac", "dc":
+		return strings.ToUpper(s)
+	}
+	return strings.ToLower(s)
+}
+
+// condition writes "@100MHz", "at 100 MHz" and "@ 0.1 GHz" alike, so that equal conditions are equal.
+func condition(text string) string {
+	word := text
+	for _, lead := range []string{"@", "at "} {
+		word = strings.TrimPrefix(word, lead)
+	}
+	if word == text {
+		return text
+	}
+	word = strings.TrimSpace(word)
+	if r := Parse(word, Options{}); r.Outcome == Read {
+		return "@ " + r.Measure.String()
+	}
+	return "@ " + word
 }

@@ -3,6 +3,7 @@ package measure
 import (
 	"encoding/json"
 	"fmt"
+	"strconv"
 	"strings"
 )
 
@@ -20,10 +21,19 @@ func (m Measure) String() string {
 		lo, unitLo := split(m.Of, m.Low)
 		hi, unitHi := split(m.Of, m.High)
 		b.WriteString(lo)
-		if unitLo != unitHi && m.Low.Sign() != 0 {
+		if unitLo != unitHi && m.Low.Sign() != 0 || m.Of == WireGauge && m.Low.Sign() <= 0 {
 			b.WriteString(" " + unitLo)
 		}
 		b.WriteString(" to " + hi + " " + unitHi)
+	case List:
+		exp, unit := prefixFor(m.Of, m.Low)
+		for i, v := range m.Each() {
+			if i > 0 {
+				b.WriteString(", ")
+			}
+			b.WriteString(shifted(v, exp))
+		}
+		b.WriteString(" " + unit)
 	case AtMost:
 		b.WriteString("≤ " + show(m.Of, m.High))
 	case AtLeast:
@@ -54,6 +64,9 @@ func (m Measure) String() string {
 			b.WriteString("+" + plus + "/-" + minus + unit)
 		}
 	}
+	if m.Of == None {
+		return strings.TrimSpace(b.String())
+	}
 	if m.Note != "" {
 		for _, n := range strings.Split(m.Note, "; ") {
 			b.WriteString(" " + n)
@@ -77,6 +90,15 @@ func show(d Dimension, n Number) string {
 
 // split chooses the prefix that leaves one to three digits before the point and returns number and unit.
 func split(d Dimension, n Number) (string, string) {
+	if d == WireGauge && n.Sign() <= 0 && n.exp >= 0 && n.exp < 4 {
+		return strconv.FormatInt(1-n.coef*pow10[max(n.exp, 0)], 10) + "/0", "AWG"
+	}
+	exp, unit := prefixFor(d, n)
+	return shifted(n, exp), unit
+}
+
+// prefixFor chooses the prefix for showing n: its power of ten, and the unit with it.
+func prefixFor(d Dimension, n Number) (int32, string) {
 	best, bestExp := byte(' '), int32(0)
 	if n.Sign() != 0 {
 		mag := int32(n.magnitude())
@@ -87,22 +109,61 @@ func split(d Dimension, n Number) (string, string) {
 				continue
 			}
 			e := prefixExp[p]
-			if !found || e <= mag {
+			if !found || e <= mag || d == Length && p == 'm' && mag >= -5 { // 0.25 mm rather than 250 µm
 				best, bestExp, found = p, e, true
 			}
 		}
 	}
-	shifted, err := NewNumber(n.coef, int(n.exp)-int(bestExp))
-	if err != nil {
-		return n.String(), dims[d].base
-	}
 	switch best {
 	case ' ':
-		return shifted.String(), dims[d].base
+		return bestExp, dims[d].base
 	case 'u':
-		return shifted.String(), "µ" + dims[d].base
+		return bestExp, "µ" + dims[d].base
 	}
-	return shifted.String(), string(best) + dims[d].base
+	return bestExp, string(best) + dims[d].base
+}
+
+// shifted writes n ÷ 10^exp.
+func shifted(n Number, exp int32) string {
+	return string(Number{n.coef, n.exp - exp}.appendTo(nil))
+}
+
+// In writes a measure in a unit of one's own choice, "0.1 µF" or "50 mil". ok is false where the unit is unknown, of
+// another dimension, or does not come out even.
+func (m Measure) In(unit string) (text string, ok bool) {
+	us := unitsFor(unit, m.Of)
+	if len(us) != 1 || us[0].dim != m.Of || us[0].shift.coef != 0 || m.Shape == Deviation || m.Tol == Absolute {
+		return "", false
+	}
+	in := func(n Number) string {
+		q, err := n.Quo(us[0].factor)
+		ok = ok && err == nil
+		return q.String()
+	}
+	ok = true
+	bare := m
+	bare.Note, bare.Tol = "", NoTol
+	switch m.Shape {
+	case Nominal:
+		text = in(m.High)
+	case Range:
+		text = in(m.Low) + " to " + in(m.High)
+	case List:
+		for i, v := range m.Each() {
+			if i > 0 {
+				text += ", "
+			}
+			text += in(v)
+		}
+	case AtMost, Below:
+		text = map[Shape]string{AtMost: "≤ ", Below: "< "}[m.Shape] + in(m.High)
+	case AtLeast, Above:
+		text = map[Shape]string{AtLeast: "≥ ", Above: "> "}[m.Shape] + in(m.Low)
+	}
+	if rest, had := strings.CutPrefix(m.String(), bare.String()); had && ok {
+		return text + " " + unit + rest, true
+	}
+	return "", false
 }
 
 // Marking writes a nominal resistance, capacitance or inductance with the prefix in place of the decimal point
@@ -129,19 +190,21 @@ func (m Measure) Marking() string {
 
 // jsonMeasure is the JSON form: numbers are decimal strings in base units, the unit is a UCUM code.
 type jsonMeasure struct {
-	Of    string  `json:"of"`
-	Shape string  `json:"shape"`
-	Low   *Number `json:"low,omitempty"`
-	High  *Number `json:"high,omitempty"`
-	Minus *Number `json:"minus,omitempty"`
-	Note  string  `json:"note,omitempty"`
-	Plus  *Number `json:"plus,omitempty"`
-	Tol   string  `json:"tolerance,omitempty"`
-	Unit  string  `json:"unit"`
+	Of    string   `json:"of"`
+	Shape string   `json:"shape"`
+	Low   *Number  `json:"low,omitempty"`
+	High  *Number  `json:"high,omitempty"`
+	Items []Number `json:"items,omitempty"`
+	Minus *Number  `json:"minus,omitempty"`
+	Note  string   `json:"note,omitempty"`
+	Plus  *Number  `json:"plus,omitempty"`
+	Tol   string   `json:"tolerance,omitempty"`
+	Unit  string   `json:"unit"`
 }
 
 // MarshalJSON writes {"of","shape","low","high","minus","plus","tolerance","note","unit"}: decimals as strings in
-// base units, "tolerance" one of "%", "ppm", "absolute", "unit" the UCUM code. A nominal has only "low".
+// base units, "tolerance" one of "%", "ppm", "absolute", "unit" the UCUM code. A nominal has only "low", a list only
+// "items".
 func (m Measure) MarshalJSON() ([]byte, error) {
 	j := jsonMeasure{Of: m.Of.String(), Shape: m.Shape.String(), Note: m.Note, Tol: tolNames[m.Tol], Unit: m.Of.UCUM()}
 	switch m.Shape {
@@ -151,6 +214,8 @@ func (m Measure) MarshalJSON() ([]byte, error) {
 		j.Low, j.High = &m.Low, &m.High
 	case AtMost, Below:
 		j.High = &m.High
+	case List:
+		j.Items = m.Each()
 	}
 	if m.Tol != NoTol {
 		j.Minus, j.Plus = &m.Minus, &m.Plus
@@ -182,8 +247,12 @@ func (m *Measure) UnmarshalJSON(b []byte) error {
 	r := Measure{Of: d, Shape: Shape(shape), Tol: TolUnit(tol), Note: j.Note}
 	needLow := r.Shape == Nominal || r.Shape == AtLeast || r.Shape == Above || r.Shape == Range
 	needHigh := r.Shape == AtMost || r.Shape == Below || r.Shape == Range
-	if needLow != (j.Low != nil) || needHigh != (j.High != nil) || (r.Tol != NoTol) != (j.Plus != nil && j.Minus != nil) {
+	if (r.Shape == List) != (len(j.Items) > 1) || needLow != (j.Low != nil) || needHigh != (j.High != nil) || (r.Tol != NoTol) != (j.Plus != nil && j.Minus != nil) {
 		return fmt.Errorf("measure: a %s has other numbers than those given", shapeNames[r.Shape])
+	}
+	if r.Shape == List {
+		l := list(d, j.Items)
+		r.Low, r.High, r.Items = l.Low, l.High, l.Items
 	}
 	if needLow {
 		r.Low = *j.Low

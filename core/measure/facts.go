@@ -1,0 +1,110 @@
+package measure
+
+import "strings"
+
+// Fact is one thing that a text says: a value, a case code, or a word that is neither.
+type Fact struct {
+	From, To int     // where it stands in the text, in bytes
+	Reading  Reading // of the stretch; Unreadable for a word
+	Case     Case    // set, with an outcome of Read and no measure, where it is a chip case
+	Word     bool    // neither a value nor a case: "X7R"
+}
+
+// longestFact is how many words one value may have: "-40 °C to +85 °C", "600 Ω @ 100 MHz".
+const longestFact = 8
+
+// Facts takes a text such as "2.2uF ±10% 25V X7R 1206" apart: every word belongs to exactly one fact, in the order of
+// the text. A tolerance is a fact of its own. o.Of prefers no dimension here and is ignored.
+func Facts(text string, o Options) []Fact {
+	o.Of, o.Unit = None, ""
+	var out []Fact
+	spans := words(text)
+	for i := 0; i < len(spans); {
+		f, n := factAt(text, spans[i:], o)
+		out = append(out, f)
+		i += n
+	}
+	return out
+}
+
+// factAt reads the longest value that begins at the first of the words, and says how many of them it takes.
+func factAt(text string, spans [][2]int, o Options) (Fact, int) {
+	from := spans[0][0]
+	first := text[from:spans[0][1]]
+	if n := min(len(spans), longestFact); valueMayBegin(first) {
+		for ; n > 0; n-- {
+			to := spans[n-1][1]
+			if strings.ContainsAny(text[from:to], ";|\n") {
+				continue
+			}
+			stretch := text[from:to]
+			if cases, why, ok := ReadCase(stretch); ok {
+				f := Fact{From: from, To: to, Reading: Reading{Text: stretch, Outcome: Read}}
+				if f.Case = cases[0]; len(cases) > 1 {
+					f.Case, f.Reading.Outcome, f.Reading.Why = Case{}, Doubt, why
+					for _, c := range cases {
+						f.Reading.Possible = append(f.Reading.Possible, Possible{Case: c, If: caseSystem(c, stretch)})
+					}
+				}
+				return f, n
+			}
+			r := Parse(stretch, o)
+			if n > 1 && r.Measure.Shape == Nominal && strings.Contains(stretch, ",") && spans[n-1][0] > from+strings.IndexByte(stretch, ',') {
+				continue // a comma parts facts, unless they are the values of a list or the ends of a range
+			}
+			whole := r.Outcome == Read && (r.Measure.Tol == NoTol || r.Measure.Shape == Deviation || n == 1)
+			if whole || r.Outcome == Doubt && len(r.Possible) > 1 && n <= 2 || n == 1 && r.Outcome == Doubt && len(r.Possible) > 0 {
+				return Fact{From: from, To: to, Reading: r}, n
+			}
+		}
+	}
+	r := Parse(first, o)
+	return Fact{From: from, To: spans[0][1], Reading: r, Word: r.Outcome == Unreadable || r.Outcome == Doubt && len(r.Possible) == 0}, 1
+}
+
+func caseSystem(c Case, code string) string {
+	if strings.HasPrefix(code, c.Inch) {
+		return "the code is inch"
+	}
+	return "the code is metric"
+}
+
+// valueMayBegin keeps plain words from being tried as values over and over.
+func valueMayBegin(w string) bool {
+	if strings.ContainsAny(w, "0123456789") {
+		return true
+	}
+	switch strings.ToLower(w) {
+	case "±", "<", ">", "<=", ">=", "≤", "≥", "+/-", "+-", "max", "max.", "min", "min.", "typ", "typ.", "up", "at", "from", "ca.", "approx.", "~", "awg", "eia", "between", "below", "above", "+", "-":
+		return true
+	}
+	return false
+}
+
+// words parts a text at blanks, semicolons and bars, and at commas that no digit follows at once.
+func words(text string) (spans [][2]int) {
+	from := -1
+	flush := func(to int) {
+		if from >= 0 && to > from {
+			spans = append(spans, [2]int{from, to})
+		}
+		from = -1
+	}
+	for i := 0; i < len(text); i++ {
+		switch c := text[i]; {
+		case c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == ';' || c == '|':
+			flush(i)
+		case c == 0xC2 && i+1 < len(text) && text[i+1] == 0xA0: // a blank that does not break
+			flush(i)
+			i++
+		case c == ',' && (i+1 == len(text) || !digit(text[i+1])):
+			flush(i)
+		case c == ',' && i > 0 && !digit(text[i-1]): // "2.2uF,25V"
+			flush(i)
+		case from < 0:
+			from = i
+		}
+	}
+	flush(len(text))
+	return spans
+}

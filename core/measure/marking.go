@@ -1,0 +1,204 @@
+package measure
+
+import "strings"
+
+// markings lists, for each letter that stands for the decimal mark, what it multiplies by (IEC 60062, clause 4).
+var markings = map[byte][]struct {
+	of  Dimension
+	exp int
+}{
+	'R': {{Resistance, 0}}, 'k': {{Resistance, 3}}, 'K': {{Resistance, 3}}, 'M': {{Resistance, 6}}, 'G': {{Resistance, 9}},
+	'p': {{Capacitance, -12}}, 'n': {{Capacitance, -9}, {Inductance, -9}},
+	'u': {{Capacitance, -6}, {Inductance, -6}}, 'm': {{Capacitance, -3}, {Inductance, -3}},
+	'V': {{Voltage, 0}}, 'A': {{Current, 0}}, 'W': {{Power, 0}},
+}
+
+// markable says whether a marking code may stand here: a digit, or one of the letters that a code may begin with.
+func (p *parser) markable() bool {
+	c := p.s[p.i]
+	return digit(c) || c == 'R' || c == 'p' || c == 'n' || c == 'u' || c >= 0x80 || p.o.Of == Resistance && (c == 'K' || c == 'k' || c == 'M')
+}
+
+// markLetter reads the letter of a marking code at s[i] and its width in bytes.
+func markLetter(s string, i int) (c byte, width int) {
+	if s[i] < 0x80 {
+		return s[i], 1
+	}
+	if strings.HasPrefix(s[i:], "µ") || strings.HasPrefix(s[i:], "μ") {
+		return 'u', 2
+	}
+	return 0, 1
+}
+
+// marking reads "4k7", "R047", "2n2", "3V3", "4K7J", "104K" and, when no dimension is wanted, "4k" and "100n".
+func (p *parser) marking() (a amount, ok bool) {
+	s, i := p.s, p.i
+	d0 := i
+	for i < len(s) && digit(s[i]) {
+		i++
+	}
+	if i >= len(s) || i-d0 > 6 {
+		return a, false
+	}
+	c, width := markLetter(s, i)
+	if c == 0 || c == '.' || c == ' ' {
+		return a, false
+	}
+	if i-d0 == 3 || i-d0 == 4 {
+		if a, ok = p.digitCode(s[d0:i], i); ok {
+			return a, true
+		}
+	}
+	means := markings[c]
+	j := i + width
+	for j < len(s) && digit(s[j]) {
+		j++
+	}
+	frac := j - i - width
+	if means == nil || frac > 4 || i == d0 && frac == 0 || frac == 0 && (p.o.Of != None || c == 'V' || c == 'A' || c == 'R' || c == 'W' || c == 'G') {
+		return a, false // a plain number with a prefix or unit
+	}
+	if i == d0 && strings.IndexByte("Rpnu", c) < 0 && p.o.Of != Resistance {
+		return a, false // no other letter stands before the first digit
+	}
+	end, letters, fits := p.markingTail(j, means[0].of, frac)
+	if !fits {
+		return a, false
+	}
+	if frac == 0 {
+		p.doubt = "it has a prefix and no unit"
+	}
+	var coef int64
+	for k := d0; k < j; k++ {
+		if digit(s[k]) {
+			coef = coef*10 + int64(s[k]-'0')
+		}
+	}
+	for _, m := range means {
+		if p.o.Of != None && m.of != p.o.Of {
+			continue
+		}
+		v, err := NewNumber(coef, m.exp-frac)
+		if err != nil {
+			return a, false
+		}
+		if a.n == 0 {
+			a.dim, a.alt[0], a.n = m.of, v, 1
+			continue
+		}
+		// The same letter is used on capacitors and inductors: nothing in the text decides.
+		if p.doubt == "" {
+			p.doubt = "the letter is used for more than one kind of part"
+		}
+		p.possible = append(p.possible, Possible{Measure: withLetter(Of(m.of, v), letters), If: "it is an " + m.of.String()})
+	}
+	if a.n == 0 {
+		shift, why := means[0].exp, ""
+		if c == 'R' && p.o.Of == Inductance {
+			shift, why = -6, "R stands for the decimal point, and the unit is only customary"
+		}
+		v, err := NewNumber(coef, shift-frac)
+		if err != nil {
+			return a, false
+		}
+		a.dim, a.alt[0], a.n = means[0].of, v, 1
+		if why != "" {
+			a.dim, p.doubt = Inductance, why
+			p.possible = []Possible{{Measure: withLetter(Of(Inductance, v), letters), If: "the customary µH is meant"}}
+		}
+	} else if p.doubt != "" {
+		p.possible = append([]Possible{{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: "it is a " + a.dim.String()}}, p.possible...)
+	}
+	if c == 'K' && frac == 0 {
+		if v, err := NewNumber(coef, 0); err == nil {
+			if v, err = v.Add(MustParseNumber("-273.15")); err == nil {
+				p.possible = append(p.possible, Possible{Measure: Of(Temperature, v), If: "K is kelvin"})
+			}
+		}
+	}
+	if letters != 0 && (letters == 'F' && a.dim == Capacitance || letters == 'H' && a.dim == Inductance) {
+		p.doubt = "the last letter is a unit or a tolerance"
+		p.possible = []Possible{{Measure: Of(a.dim, a.alt[0]), If: string(letters) + " is the unit"},
+			{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: string(letters) + " is the tolerance letter"}}
+	}
+	p.letter, p.i = letters, end
+	return a, true
+}
+
+// markingTail reads what stands right behind a marking code: nothing, its unit, or a tolerance letter.
+func (p *parser) markingTail(j int, of Dimension, frac int) (end int, letters byte, ok bool) {
+	s := p.s
+	if j+1 < len(s) && s[j] == '/' && letter(s[j+1]) {
+		return j, 0, false // "10K/W" is a thermal resistance
+	}
+	if j >= len(s) || !letter(s[j]) && s[j] < 0x80 && !(s[j] == '.' && frac > 0) {
+		return j, 0, true
+	}
+	if frac == 0 {
+		return j, 0, s[j] >= 0x80 && sign(s[j:])
+	}
+	save := p.i
+	p.i = j
+	word := p.unitText()
+	end = p.i
+	p.i = save
+	if len(word) == 1 && toleranceLetter(word[0]) && (of == Resistance || of == Capacitance || of == Inductance) {
+		return end, word[0], true
+	}
+	us := exactUnits[word]
+	if word == "" {
+		return j, 0, sign(s[j:])
+	}
+	return end, 0, len(us) == 1 && us[0].dim == of && us[0].factor == (Number{1, 0})
+}
+
+// digitCode reads three digits, or four on a resistor, with a tolerance letter behind them: "104K" on a capacitor is
+// 10 × 10⁴ pF ±10 % (IEC 60062, clauses 4 and 5). Where the letter may also be a prefix or a unit it is a doubt.
+func (p *parser) digitCode(code string, at int) (a amount, ok bool) {
+	of := p.o.Of
+	c := p.s[at]
+	if of != Resistance && of != Capacitance && of != Inductance || !toleranceLetter(c) || at+1 < len(p.s) && (letter(p.s[at+1]) || digit(p.s[at+1]) || p.s[at+1] >= 0x80) {
+		return a, false
+	}
+	v, ok := codeValue(code, of)
+	if !ok {
+		return a, false
+	}
+	if us := unitsFor(string(c), of); len(us) > 0 && us[0].dim == of {
+		if of == Resistance {
+			return a, false // "100K" is a hundred kilohms on every list
+		}
+		p.doubt = "the letter is a prefix, a unit or a tolerance"
+		for _, u := range us {
+			if n, err := u.base(Whole(atoi(code))); err == nil {
+				p.possible = append(p.possible, Possible{Measure: Of(of, n), If: string(c) + " means " + shownFactor(u)})
+			}
+		}
+		p.possible = append(p.possible, Possible{Measure: withLetter(Of(of, v), c), If: "it is a marking code with a tolerance letter"})
+	}
+	a.alt[0], a.n, a.dim = v, 1, of
+	p.letter, p.i = c, at+1
+	return a, true
+}
+
+// codeValue reads "104" as 10 × 10⁴ and, on a resistor, "1002" as 100 × 10² in the customary unit (IEC 60062,
+// clause 4: pF, µH, Ω). The multiplier 9 stands for 10⁻¹ on capacitors, where so many powers of ten do not occur.
+func codeValue(s string, d Dimension) (Number, bool) {
+	unit := map[Dimension]int{Resistance: 0, Capacitance: -12, Inductance: -6}
+	shift, ok := unit[d]
+	if !ok || s == "" || s[0] == '0' || len(s) != 3 && (len(s) != 4 || d != Resistance) {
+		return Number{}, false
+	}
+	for i := range len(s) {
+		if !digit(s[i]) {
+			return Number{}, false
+		}
+	}
+	last := len(s) - 1
+	e := int(s[last] - '0')
+	if e == 9 && d == Capacitance {
+		e = -1
+	}
+	n, err := NewNumber(atoi(s[:last]), e+shift)
+	return n, err == nil
+}
