@@ -22,6 +22,8 @@ const Format = "jolly-cabinet/1"
 // Document is a cabinet as it is written.
 type Document struct {
 	Format     string      `json:"format" yaml:"format"`
+	BuiltOn    string      `json:"builtOn,omitempty" yaml:"builtOn,omitempty" doc:"starter: the document says only what differs from the starter cabinet"`
+	Without    []string    `json:"without,omitempty" yaml:"without,omitempty" doc:"Drawers of the starter cabinet that are left out"`
 	Parameters []Parameter `json:"parameters" yaml:"parameters"`
 	Drawers    []Drawer    `json:"drawers" yaml:"drawers"`
 }
@@ -35,7 +37,10 @@ type Parameter struct {
 	Deviation  bool     `json:"deviation,omitempty" yaml:"deviation,omitempty"`   // "5 %" means ±5 %
 	AssumeUnit string   `json:"assumeUnit,omitempty" yaml:"assumeUnit,omitempty"` // unit of a value typed without one
 	Choices    []string `json:"choices,omitempty" yaml:"choices,omitempty"`
-	Synonyms   []string `json:"synonyms,omitempty" yaml:"synonyms,omitempty"`
+	Show       string   `json:"show,omitempty" yaml:"show,omitempty"`         // unit that values are shown in; blank: whichever prefix suits
+	Better     string   `json:"better,omitempty" yaml:"better,omitempty"`     // "more" or "less", for comparing parts
+	ChipCode   string   `json:"chipCode,omitempty" yaml:"chipCode,omitempty"` // "inch" or "metric": the two follow each other by table
+	Synonyms   []string `json:"synonyms,omitempty" yaml:"synonyms,omitempty"` // and abbreviations
 	Help       string   `json:"help,omitempty" yaml:"help,omitempty"`
 }
 
@@ -51,8 +56,22 @@ type Drawer struct {
 	Case        string   `json:"case,omitempty" yaml:"case,omitempty"`               // the parameter that names the case
 	Description string   `json:"description,omitempty" yaml:"description,omitempty"` // pattern
 	Identity    []string `json:"identity,omitempty" yaml:"identity,omitempty"`
-	Search      []string `json:"search,omitempty" yaml:"search,omitempty"`
+	Class       string   `json:"class,omitempty" yaml:"class,omitempty"`       // electrical, mechanical or document
+	Name        string   `json:"name,omitempty" yaml:"name,omitempty"`         // pattern of a part's name
+	Search      []string `json:"search,omitempty" yaml:"search,omitempty"`     // words that find the drawer's parts
+	Models      Models   `json:"models,omitzero" yaml:"models,omitempty"`      // what a new part gets
+	Drawing     []string `json:"drawing,omitempty" yaml:"drawing,omitempty"`   // parameters that a drawing shows
+	Designer    []string `json:"designer,omitempty" yaml:"designer,omitempty"` // of those, what a designer may change there
+	Columns     []string `json:"columns,omitempty" yaml:"columns,omitempty"`   // parameters that a list shows first
 	Parameters  []Use    `json:"parameters,omitempty" yaml:"parameters,omitempty"`
+}
+
+// Models names the models that a new part of a drawer gets. LandPatterns is by case.
+type Models struct {
+	Symbol       string            `json:"symbol,omitempty" yaml:"symbol,omitempty"`
+	LandPattern  string            `json:"landPattern,omitempty" yaml:"landPattern,omitempty"`
+	LandPatterns map[string]string `json:"landPatterns,omitempty" yaml:"landPatterns,omitempty"`
+	Body         string            `json:"body,omitempty" yaml:"body,omitempty"`
 }
 
 // Use puts a parameter into a drawer's template.
@@ -61,6 +80,7 @@ type Use struct {
 	Required bool     `json:"required,omitempty" yaml:"required,omitempty"`
 	ByHand   bool     `json:"byHand,omitempty" yaml:"byHand,omitempty"` // never comes from a supplier
 	Choices  []string `json:"choices,omitempty" yaml:"choices,omitempty"`
+	Default  string   `json:"default,omitempty" yaml:"default,omitempty"` // of a new part
 }
 
 // Template is a drawer with everything it inherits, ready to check parts against.
@@ -71,6 +91,7 @@ type Template struct {
 	Leaf   bool     // no drawer lies inside it: only leaves hold parts
 	byKey  map[string]int
 	phrase *Pattern
+	naming *Pattern
 }
 
 // Slot is one parameter of a template, with what the drawers said about it.
@@ -78,7 +99,9 @@ type Slot struct {
 	Parameter
 	Required bool
 	ByHand   bool
+	Default  string
 	From     string // key of the drawer that brought it in
+	Narrowed string // key of the drawer that last said more about it, or ""
 }
 
 // Cabinet is a checked document: look-ups by key, templates resolved.
@@ -92,13 +115,23 @@ type Cabinet struct {
 // Parse reads a cabinet document in YAML or JSON and checks it. Unknown keys are refused, so that a misspelt one
 // is not silently without effect.
 func Parse(raw []byte) (*Cabinet, error) {
-	var doc Document
+	doc, err := read(raw)
+	if err == nil && doc.BuiltOn != "" {
+		doc, err = buildOn(doc)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return New(doc)
+}
+
+func read(raw []byte) (doc Document, err error) {
 	d := yaml.NewDecoder(bytes.NewReader(raw))
 	d.KnownFields(true)
 	if err := d.Decode(&doc); err != nil {
-		return nil, fmt.Errorf("the cabinet document cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+		return doc, fmt.Errorf("the cabinet document cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
 	}
-	return New(doc)
+	return doc, nil
 }
 
 // FromJSON reads a document that Parse accepted earlier.
@@ -176,12 +209,23 @@ func checkParameter(p Parameter) error {
 		if len(p.Choices) == 0 {
 			return fmt.Errorf("the parameter %q is a choice without choices", p.Key)
 		}
-	case Text, Number, YesNo, Link:
+	case Text, Number, YesNo, Link, Date:
 	default:
-		return fmt.Errorf("the parameter %q has the type %q: use measure, text, choice, number, yes-no or link", p.Key, p.Type)
+		return fmt.Errorf("the parameter %q has the type %q: use measure, text, choice, number, yes-no, link or date", p.Key, p.Type)
 	}
-	if p.Type != Measure && (p.Of != "" || p.Deviation || p.AssumeUnit != "") {
-		return fmt.Errorf("the parameter %q is a %s and has no unit: remove of, deviation and assumeUnit", p.Key, p.Type)
+	if p.Type != Measure && (p.Of != "" || p.Deviation || p.AssumeUnit != "" || p.Show != "") {
+		return fmt.Errorf("the parameter %q is a %s and has no unit: remove of, deviation, assumeUnit and show", p.Key, p.Type)
+	}
+	for what, unit := range map[string]string{"shown in": p.Show, "assumed to be in": p.AssumeUnit} {
+		if unit != "" && !measure.UnitOf(unit, p.Of) {
+			return fmt.Errorf("the parameter %q is %s %q, which is no unit of %s", p.Key, what, unit, p.Of)
+		}
+	}
+	if p.Better != "" && p.Better != "more" && p.Better != "less" {
+		return fmt.Errorf("the parameter %q is better with %q: use more or less", p.Key, p.Better)
+	}
+	if p.ChipCode != "" && (p.ChipCode != "inch" && p.ChipCode != "metric" || p.Type != Text && p.Type != Choice) {
+		return fmt.Errorf("the parameter %q has the chip code %q: use inch or metric, on a text or a choice", p.Key, p.ChipCode)
 	}
 	return nil
 }
@@ -212,7 +256,13 @@ func (c *Cabinet) resolve(key string, drawers map[string]Drawer, seen []string) 
 		t.Path = append(t.Path, up.Path...)
 		t.Slots = append(t.Slots, up.Slots...)
 		t.Search = append(append([]string{}, up.Search...), d.Search...)
+		if d.Class != "" && up.Class != "" && d.Class != up.Class {
+			return nil, fmt.Errorf("the drawer %q is %s, but %q, which it lies in, is %s: a drawer may only narrow what it inherits", key, d.Class, up.Key, up.Class)
+		}
 		inherit(&t.Drawer, up.Drawer)
+	}
+	if d.Class != "" && d.Class != "electrical" && d.Class != "mechanical" && d.Class != "document" {
+		return nil, fmt.Errorf("the drawer %q has the class %q: use electrical, mechanical or document", key, d.Class)
 	}
 	t.Path = append(t.Path, key)
 	for i, s := range t.Slots {
@@ -239,7 +289,8 @@ func inherit(d *Drawer, up Drawer) {
 	for _, f := range []struct {
 		own *string
 		up  string
-	}{{&d.Designator, up.Designator}, {&d.Leading, up.Leading}, {&d.Description, up.Description}, {&d.Prefix, up.Prefix}, {&d.Case, up.Case}} {
+	}{{&d.Designator, up.Designator}, {&d.Leading, up.Leading}, {&d.Description, up.Description}, {&d.Prefix, up.Prefix}, {&d.Case, up.Case},
+		{&d.Class, up.Class}, {&d.Name, up.Name}, {&d.Models.Symbol, up.Models.Symbol}, {&d.Models.LandPattern, up.Models.LandPattern}, {&d.Models.Body, up.Models.Body}} {
 		if *f.own == "" {
 			*f.own = f.up
 		}
@@ -247,8 +298,16 @@ func inherit(d *Drawer, up Drawer) {
 	if d.Digits == 0 {
 		d.Digits = up.Digits
 	}
-	if len(d.Identity) == 0 {
-		d.Identity = up.Identity
+	for _, f := range []struct {
+		own *[]string
+		up  []string
+	}{{&d.Identity, up.Identity}, {&d.Drawing, up.Drawing}, {&d.Designer, up.Designer}, {&d.Columns, up.Columns}} {
+		if len(*f.own) == 0 {
+			*f.own = f.up
+		}
+	}
+	if d.Models.LandPatterns == nil {
+		d.Models.LandPatterns = up.Models.LandPatterns
 	}
 }
 
@@ -265,6 +324,9 @@ func (t *Template) use(c *Cabinet, u Use) error {
 		t.Slots = append(t.Slots, Slot{Parameter: p, From: t.Key})
 	}
 	s := &t.Slots[i]
+	if inherited {
+		s.Narrowed = t.Key
+	}
 	s.Required = s.Required || u.Required
 	s.ByHand = s.ByHand || u.ByHand
 	if len(u.Choices) > 0 {
@@ -279,6 +341,17 @@ func (t *Template) use(c *Cabinet, u Use) error {
 		}
 		s.Choices = u.Choices
 	}
+	if u.Default != "" {
+		s.Default = u.Default
+	}
+	if s.Default != "" && s.ByHand {
+		return fmt.Errorf("the drawer %q gives %q the default %q, though it is to be filled by hand", t.Key, u.Key, s.Default)
+	}
+	if s.Default != "" {
+		if _, problem := s.Read(s.Default, measure.Options{}); problem != nil {
+			return fmt.Errorf("the drawer %q: the default of %q (from %q) does not fit: %s; %s", t.Key, u.Key, s.From, problem.Why, problem.Mend)
+		}
+	}
 	return nil
 }
 
@@ -289,29 +362,50 @@ func (t *Template) checkReferences() error {
 	if t.Case != "" && !t.Has(t.Case) {
 		return fmt.Errorf("the drawer %q names its case by %q, which is not in its template", t.Key, t.Case)
 	}
-	for _, k := range t.Identity {
-		if !t.Has(k) {
-			return fmt.Errorf("the drawer %q identifies parts by %q, which is not in its template", t.Key, k)
+	for what, keys := range map[string][]string{"identifies parts by": t.Identity, "shows on a drawing": t.Drawing, "lets a designer change": t.Designer, "lists the column": t.Columns} {
+		for _, k := range keys {
+			if !t.Has(k) && !(what == "lists the column" && contains(ownColumns, k)) {
+				return fmt.Errorf("the drawer %q %s %q, which is not in its template", t.Key, what, k)
+			}
+		}
+	}
+	for _, k := range t.Designer {
+		if !contains(t.Drawing, k) {
+			return fmt.Errorf("the drawer %q lets a designer change %q, which its drawing does not show: add it to drawing", t.Key, k)
 		}
 	}
 	if t.Prefix != "" && (!prefixForm.MatchString(t.Prefix) || t.Digits < 1 || t.Digits > 12) {
 		return fmt.Errorf("the drawer %q needs a prefix of capitals, digits and dashes (not %q) and 1 to 12 digits (not %d)", t.Key, t.Prefix, t.Digits)
 	}
-	if t.Description != "" {
-		p, err := ParsePattern(t.Description)
-		if err == nil {
-			for _, k := range p.Keys() {
-				if !t.Has(k) {
-					err = fmt.Errorf("it names {%s}, which is not in the template", k)
-				}
+	var err error
+	if t.phrase, err = t.pattern("description", t.Description); err == nil {
+		t.naming, err = t.pattern("name", t.Name)
+	}
+	return err
+}
+
+// ownColumns are the columns of a list that are no parameters.
+var ownColumns = []string{"number", "description", "manufacturer", "mpn", "drawer", "status", "standing"}
+
+// pattern reads one of the drawer's patterns and checks what it names.
+func (t *Template) pattern(what, text string) (*Pattern, error) {
+	if text == "" {
+		return nil, nil
+	}
+	p, err := ParsePattern(text)
+	if err == nil {
+		for _, k := range p.Keys() {
+			if s, ok := t.Slot(k.Key); !ok && k.Key != KeyMPN && k.Key != KeyManufacturer {
+				err = fmt.Errorf("it names {%s} at character %d, which is not in the template", k.Key, k.At)
+			} else if k.Unit != "" && k.Unit != "marking" && (s.Type != Measure || !measure.UnitOf(k.Unit, s.Of)) {
+				err = fmt.Errorf("it shows {%s} in %q at character %d, which is no unit of it", k.Key, k.Unit, k.At)
 			}
 		}
-		if err != nil {
-			return fmt.Errorf("the description pattern of the drawer %q: %w", t.Key, err)
-		}
-		t.phrase = p
 	}
-	return nil
+	if err != nil {
+		return nil, fmt.Errorf("the %s pattern of the drawer %q: %w", what, t.Key, err)
+	}
+	return p, nil
 }
 
 // Has says whether the template has a parameter.
@@ -333,6 +427,59 @@ func (t *Template) Describe(values map[string]Value) string {
 	}
 	return t.phrase.Fill(values)
 }
+
+// NameOf builds a part's name from its values and its first source; "" where the drawer has no rule for names.
+func (t *Template) NameOf(values map[string]Value, manufacturer, mpn string) string {
+	if t.naming == nil {
+		return ""
+	}
+	all := map[string]Value{KeyManufacturer: {Type: Text, Text: manufacturer}, KeyMPN: {Type: Text, Text: mpn}}
+	for k, v := range values {
+		all[k] = v
+	}
+	return t.naming.Fill(all)
+}
+
+// Derive returns what the values say of blank ones: the metric code of a chip case from the inch code and back. A
+// difference between two that are filled is the error.
+func (t *Template) Derive(values map[string]Value) (more map[string]Value, err error) {
+	var inch, metric string
+	for _, s := range t.Slots {
+		switch s.ChipCode {
+		case "inch":
+			inch = s.Key
+		case "metric":
+			metric = s.Key
+		}
+	}
+	if inch == "" || metric == "" {
+		return nil, nil
+	}
+	vi, vm := values[inch], values[metric]
+	fromInch, okInch := measure.CaseToMetric(vi.Text)
+	fromMetric, okMetric := measure.CaseFromMetric(vm.Text)
+	fill := func(key, code string) map[string]Value {
+		s, _ := t.Slot(key)
+		if v, problem := s.Read(code, measure.Options{}); problem == nil {
+			return map[string]Value{key: v}
+		}
+		return nil
+	}
+	switch {
+	case vi.IsBlank() && okMetric:
+		return fill(inch, fromMetric), nil
+	case vm.IsBlank() && okInch:
+		return fill(metric, fromInch), nil
+	case okInch && !vm.IsBlank() && vm.Text != fromInch:
+		return nil, fmt.Errorf("%s inch is %s metric, and not %s", vi.Text, fromInch, vm.Text)
+	case okMetric && !vi.IsBlank() && vi.Text != fromMetric:
+		return nil, fmt.Errorf("%s metric is %s inch, and not %s", vm.Text, fromMetric, vi.Text)
+	}
+	return nil, nil
+}
+
+// Inside says whether the drawer is another or lies in it.
+func (t *Template) Inside(drawer string) bool { return contains(t.Path, drawer) }
 
 // PartNumber writes the n-th number of the drawer's counter.
 func (t *Template) PartNumber(n int64) string { return fmt.Sprintf("%s-%0*d", t.Prefix, t.Digits, n) }

@@ -136,3 +136,32 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+func TestTheStarterCabinetHolds(t *testing.T) {
+	cab, err := New(Starter())
+	require.NoError(t, err)
+	leaves := 0
+	for _, tpl := range cab.Templates() {
+		if !tpl.Leaf {
+			continue
+		}
+		leaves++
+		assert.NotEmpty(t, tpl.Leading, tpl.Key)
+		assert.NotEmpty(t, tpl.Prefix, tpl.Key)
+		assert.NotEmpty(t, tpl.Description, tpl.Key)
+		assert.NotEmpty(t, tpl.Columns, tpl.Key)
+		assert.NotEmpty(t, tpl.Search, tpl.Key)
+		assert.Contains(t, []string{"electrical", "mechanical", "document"}, tpl.Class, tpl.Key)
+	}
+	assert.Greater(t, leaves, 30)
+	names := map[string]string{}
+	for _, p := range cab.Document.Parameters {
+		used := false
+		for _, tpl := range cab.Templates() {
+			used = used || tpl.Has(p.Key)
+		}
+		assert.True(t, used || p.Key == "note" || p.Key == "series-name", "no drawer uses %s", p.Key)
+		assert.Empty(t, names[p.Label], "%s and %s have one label", p.Key, names[p.Label])
+		names[p.Label] = p.Key
+	}
+}

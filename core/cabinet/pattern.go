@@ -5,13 +5,28 @@ import (
 	"strings"
 )
 
-// Pattern builds a description from parameters. {key} stands for a value in short form; a stretch in [square
-// brackets] vanishes, fixed words and all, when none of its values is there. "RES {resistance}[ {tolerance}][, {case}]".
+// Pattern builds a description or a name from parameters. {key} stands for a value in short form, {key as marking} for
+// its marking code (IEC 60062), {key in mil} for it in a unit; {@mpn} and {@manufacturer} stand for the first source. A
+// stretch in [square brackets] vanishes, fixed words and all, when none of its values is there.
+// "RES {resistance}[ {tolerance}][, {case}]".
 type Pattern struct{ nodes []node }
+
+// Keys of patterns that are no parameters.
+const (
+	KeyMPN          = "@mpn"
+	KeyManufacturer = "@manufacturer"
+)
+
+// PatternKey is one parameter that a pattern names, and where.
+type PatternKey struct {
+	Key  string
+	Unit string // to show it in; "marking" for the marking code; blank: whichever prefix suits
+	At   int    // character, from 1
+}
 
 type node struct {
 	text  string
-	key   string
+	key   *PatternKey
 	group []node
 }
 
@@ -43,7 +58,16 @@ func parseNodes(s string, i int, inside bool) ([]node, int, error) {
 			if end < 2 {
 				return nil, i, fmt.Errorf("the { at character %d of %q names no parameter", i+1, s)
 			}
-			out = append(out, node{key: s[i+1 : i+end]})
+			k := &PatternKey{Key: strings.TrimSpace(s[i+1 : i+end]), At: i + 1}
+			if key, unit, ok := strings.Cut(k.Key, " in "); ok {
+				k.Key, k.Unit = strings.TrimSpace(key), strings.TrimSpace(unit)
+			} else if key, ok := strings.CutSuffix(k.Key, " as marking"); ok {
+				k.Key, k.Unit = strings.TrimSpace(key), "marking"
+			}
+			if strings.ContainsAny(k.Key, " {[") || k.Key == "" {
+				return nil, i, fmt.Errorf("the { at character %d of %q names no parameter: write {key}, {key in UNIT} or {key as marking}", i+1, s)
+			}
+			out = append(out, node{key: k})
 			i += end + 1
 			from = i
 		case '[':
@@ -73,13 +97,13 @@ func parseNodes(s string, i int, inside bool) ([]node, int, error) {
 }
 
 // Keys lists the parameters the pattern names.
-func (p *Pattern) Keys() []string {
-	var keys []string
+func (p *Pattern) Keys() []PatternKey {
+	var keys []PatternKey
 	var walk func([]node)
 	walk = func(ns []node) {
 		for _, n := range ns {
-			if n.key != "" {
-				keys = append(keys, n.key)
+			if n.key != nil {
+				keys = append(keys, *n.key)
 			}
 			walk(n.group)
 		}
@@ -104,20 +128,49 @@ func fill(ns []node, values map[string]Value) (string, bool) {
 				b.WriteString(s)
 				any = true
 			}
-		case n.key != "":
-			if v := values[n.key]; !v.IsBlank() && v.Type != Raw {
+		case n.key != nil:
+			if text := n.key.short(values[n.key.Key]); text != "" {
 				any = true
-				if v.Type == Measure {
-					b.WriteString(v.Measure.Short())
-				} else {
-					b.WriteString(v.String())
-				}
+				b.WriteString(text)
 			}
 		default:
 			b.WriteString(n.text)
 		}
 	}
 	return b.String(), any
+}
+
+// short writes a value as a pattern wants it; "" for what is blank or was never read.
+func (k *PatternKey) short(v Value) string {
+	switch {
+	case v.Type == Raw:
+		return ""
+	case v.Type != Measure:
+		return v.String()
+	case k.Unit == "marking":
+		if m := v.Measure.Marking(); m != "" {
+			return m
+		}
+	case k.Unit != "":
+		if text, ok := v.Measure.Bare().In(k.Unit); ok {
+			return strings.ReplaceAll(text, " ", "")
+		}
+	}
+	return v.Measure.Short()
+}
+
+// rename returns the pattern with a parameter under its new key.
+func (p *Pattern) rename(from, to string) {
+	var walk func([]node)
+	walk = func(ns []node) {
+		for _, n := range ns {
+			if n.key != nil && n.key.Key == from {
+				n.key.Key = to
+			}
+			walk(n.group)
+		}
+	}
+	walk(p.nodes)
 }
 
 // String gives the pattern back as it was written.
@@ -131,8 +184,12 @@ func (p *Pattern) String() string {
 				b.WriteByte('[')
 				walk(n.group)
 				b.WriteByte(']')
-			case n.key != "":
-				b.WriteString("{" + n.key + "}")
+			case n.key != nil && n.key.Unit == "marking":
+				b.WriteString("{" + n.key.Key + " as marking}")
+			case n.key != nil && n.key.Unit != "":
+				b.WriteString("{" + n.key.Key + " in " + n.key.Unit + "}")
+			case n.key != nil:
+				b.WriteString("{" + n.key.Key + "}")
 			default:
 				b.WriteString(n.text)
 			}

@@ -6,6 +6,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"time"
 
 	"jollydrawer/core/measure"
 )
@@ -21,14 +22,15 @@ const (
 	Number  Type = "number" // a whole number
 	YesNo   Type = "yes-no"
 	Link    Type = "link"
-	Raw     Type = "raw" // not a parameter type: text that could not be read as what its parameter wants
+	Date    Type = "date" // a day, ISO 8601
+	Raw     Type = "raw"  // not a parameter type: text that could not be read as what its parameter wants
 )
 
 // Value is the value of one parameter. It is comparable: equal values are ==. The zero value means "blank".
 type Value struct {
 	Type    Type
 	Measure measure.Measure
-	Text    string // Text, Choice, Link and Raw
+	Text    string // Text, Choice, Link, Date and Raw
 	Number  int64
 	Yes     bool
 }
@@ -91,7 +93,7 @@ func (v *Value) UnmarshalJSON(b []byte) error {
 			}
 		case YesNo:
 			err = json.Unmarshal(raw, &v.Yes)
-		case Text, Choice, Link, Raw:
+		case Text, Choice, Link, Date, Raw:
 			err = json.Unmarshal(raw, &v.Text)
 		default:
 			err = fmt.Errorf("%q is no type of value", t)
@@ -148,6 +150,13 @@ func (p Parameter) Read(text string, o measure.Options) (Value, *Problem) {
 			return Value{Type: YesNo}, nil
 		}
 		return raw, &Problem{"not-yes-no", fmt.Sprintf("%q is neither yes nor no", text), "write yes or no"}
+	case Date:
+		for _, form := range []string{"2006-01-02", "2006-01-02 15:04:05", "02.01.2006", "2 Jan 2006", "2 January 2006", "20060102"} {
+			if d, err := time.Parse(form, text); err == nil {
+				return Value{Type: Date, Text: d.Format(time.DateOnly)}, nil
+			}
+		}
+		return raw, &Problem{"not-a-date", fmt.Sprintf("%q is no day that can be read one way only", text), "write it as 2026-11-23"}
 	case Link:
 		u, err := url.Parse(text)
 		if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" {
@@ -186,6 +195,16 @@ func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem)
 	}
 	return Value{Type: Raw, Text: text}, &Problem{"unreadable", fmt.Sprintf("%q cannot be read as %s: %s", text, p.Label, r.Why),
 		"correct the value, or leave the field out"}
+}
+
+// Shown writes a value of p as p wants it shown.
+func (p Parameter) Shown(v Value) string {
+	if v.Type == Measure && p.Show != "" {
+		if s, ok := v.Measure.In(p.Show); ok {
+			return s
+		}
+	}
+	return v.String()
 }
 
 // OfType says whether v is a clean value for p.

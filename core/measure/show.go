@@ -128,6 +128,13 @@ func shifted(n Number, exp int32) string {
 	return string(Number{n.coef, n.exp - exp}.appendTo(nil))
 }
 
+// UnitOf says whether a text is a unit of a dimension, and of that only.
+func UnitOf(unit, dimension string) bool {
+	d, ok := ParseDimension(dimension)
+	us := unitsFor(foldSigns(unit), d)
+	return ok && len(us) == 1 && us[0].dim == d
+}
+
 // In writes a measure in a unit of one's own choice, "0.1 µF" or "50 mil". ok is false where the unit is unknown, of
 // another dimension, or does not come out even.
 func (m Measure) In(unit string) (text string, ok bool) {

@@ -15,6 +15,7 @@ import (
 // Content is what a revision of a part freezes. Number, status, standing and origins are not part of it.
 type Content struct {
 	Drawer      string                   `json:"drawer"`
+	Name        string                   `json:"name,omitempty"`
 	Description string                   `json:"description,omitempty"`
 	Values      map[string]cabinet.Value `json:"values,omitempty"`
 	Sources     []Source                 `json:"sources,omitempty"`
@@ -83,6 +84,9 @@ func Check(c Content, t *cabinet.Template) []finding.Finding {
 			say(finding.Error, "not-in-template:"+k, k, fmt.Sprintf("%q is not in the template of %s", k, t.Label), "remove the value")
 		}
 	}
+	if _, err := t.Derive(c.Values); err != nil {
+		say(finding.Error, "case-codes", t.Case, err.Error(), "correct one of the two case codes")
+	}
 	if len(c.Sources) == 0 {
 		say(finding.Warning, "no-source", "sources", "there is no manufacturer part number", "add a source")
 	}
@@ -148,7 +152,7 @@ const MaxText = 2000
 // TooLong names the first text that is longer than MaxText, or is "".
 func (c *Content) TooLong() string {
 	long := func(s string) bool { return len(s) > MaxText }
-	if long(c.Description) {
+	if long(c.Description) || long(c.Name) {
 		return "description"
 	}
 	for k, v := range c.Values {
@@ -176,7 +180,7 @@ func (c *Content) TooLong() string {
 
 // Clean trims texts, drops blank values and orders nothing: the order of sources is the house's preference.
 func (c *Content) Clean() {
-	c.Description = strings.TrimSpace(c.Description)
+	c.Description, c.Name = strings.TrimSpace(c.Description), strings.TrimSpace(c.Name)
 	for k, v := range c.Values {
 		if v.IsBlank() || (v.Type != cabinet.Measure && v.Type != cabinet.Number && v.Type != cabinet.YesNo && strings.TrimSpace(v.Text) == "") {
 			delete(c.Values, k)

@@ -1,0 +1,173 @@
+package part
+
+import (
+	"maps"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/measure"
+)
+
+// Loss is a value that a change of templates cannot carry over.
+type Loss struct {
+	Parameter string `json:"parameter"`
+	Text      string `json:"text"` // the value as it was shown
+	Why       string `json:"why"`
+	Kept      bool   `json:"kept"` // it stays on the part as text that is still to be read
+}
+
+// Change carries a part's content over to changed templates and says what is lost on the way. number is the part's;
+// from and to are the cabinets before and after the steps. c itself is not changed; same is true where nothing is.
+func Change(c Content, number string, steps []cabinet.Step, from, to *cabinet.Cabinet) (out Content, losses []Loss, same bool) {
+	out = c
+	out.Values = maps.Clone(c.Values)
+	if out.Values == nil {
+		out.Values = map[string]cabinet.Value{}
+	}
+	for _, s := range steps {
+		losses = append(losses, out.step(s, number, from, to)...)
+	}
+	if before, ok := from.Template(c.Drawer); ok {
+		if after, ok := to.Template(out.Drawer); ok {
+			out.follow(c, before, after)
+		}
+	}
+	return out, losses, out.Drawer == c.Drawer && out.Description == c.Description && out.Name == c.Name && maps.Equal(out.Values, c.Values)
+}
+
+// follow builds description and name anew where they were built before.
+func (c *Content) follow(was Content, before, after *cabinet.Template) {
+	if was.Description == before.Describe(was.Values) {
+		if d := after.Describe(c.Values); d != "" {
+			c.Description = d
+		}
+	}
+	if was.Name == was.nameBy(before) {
+		if n := c.nameBy(after); n != "" {
+			c.Name = n
+		}
+	}
+}
+
+// nameBy builds the part's name by a drawer's rule.
+func (c *Content) nameBy(t *cabinet.Template) string {
+	if len(c.Sources) == 0 {
+		return t.NameOf(c.Values, "", "")
+	}
+	return t.NameOf(c.Values, c.Sources[0].Manufacturer, c.Sources[0].MPN)
+}
+
+func (c *Content) step(s cabinet.Step, number string, from, to *cabinet.Cabinet) (losses []Loss) {
+	v, has := c.Values[s.Parameter]
+	switch s.Do {
+	case cabinet.Rename:
+		if has && s.To != "" && s.To != s.Parameter {
+			c.Values[s.To] = v
+			delete(c.Values, s.Parameter)
+		}
+	case cabinet.Retype:
+		p, ok := to.Parameter(s.Parameter)
+		if !has || !ok || p.OfType(v) == nil {
+			return nil
+		}
+		now, problem := p.Read(v.String(), measure.Options{})
+		if problem != nil {
+			losses = append(losses, Loss{s.Parameter, v.String(), problem.Why, true})
+		}
+		c.Values[s.Parameter] = now
+	case cabinet.Split:
+		for _, into := range s.Into {
+			if have := c.Values[into.Parameter]; !has || !have.IsBlank() {
+				continue
+			}
+			text, ok := take(v, into)
+			p, known := to.Parameter(into.Parameter)
+			if !ok || !known {
+				if ok {
+					continue
+				}
+				losses = append(losses, Loss{into.Parameter, v.String(), "it has no part that could be taken as " + into.Take, false})
+				continue
+			}
+			now, problem := p.Read(text, measure.Options{Mark: measure.MarkPoint})
+			if problem != nil {
+				losses = append(losses, Loss{into.Parameter, text, problem.Why, true})
+			}
+			if !now.IsBlank() {
+				c.Values[into.Parameter] = now
+			}
+		}
+	case cabinet.Retire:
+		if t, ok := from.Template(c.Drawer); has && (s.Drawer == "" || ok && t.Inside(s.Drawer)) {
+			losses = append(losses, Loss{s.Parameter, v.String(), "the parameter is retired; earlier revisions keep the value", false})
+			delete(c.Values, s.Parameter)
+		}
+	case cabinet.Move:
+		t, ok := from.Template(c.Drawer)
+		if len(s.Parts) > 0 && !slices.Contains(s.Parts, number) || s.Drawer != "" && (!ok || !t.Inside(s.Drawer)) {
+			return nil
+		}
+		return c.moveTo(s.To, to)
+	case cabinet.Redescribe:
+		if t, ok := to.Template(c.Drawer); ok && t.Inside(s.Drawer) {
+			if d := t.Describe(c.Values); d != "" {
+				c.Description = d
+			}
+			if n := c.nameBy(t); n != "" {
+				c.Name = n
+			}
+		}
+	}
+	return losses
+}
+
+// moveTo puts the part into another drawer; values that its template lacks are lost.
+func (c *Content) moveTo(drawer string, to *cabinet.Cabinet) (losses []Loss) {
+	c.Drawer = drawer
+	t, ok := to.Template(drawer)
+	if !ok {
+		return nil
+	}
+	for _, key := range slices.Sorted(maps.Keys(c.Values)) {
+		if slot, ok := t.Slot(key); !ok {
+			losses = append(losses, Loss{key, c.Values[key].String(), "the template of " + t.Label + " has no such parameter", false})
+			delete(c.Values, key)
+		} else if err := slot.OfType(c.Values[key]); err != nil && c.Values[key].Type != cabinet.Raw {
+			losses = append(losses, Loss{key, c.Values[key].String(), err.Error(), true})
+		}
+	}
+	return losses
+}
+
+// take returns the part of a value that a split wants, as text.
+func take(v cabinet.Value, into cabinet.SplitOff) (string, bool) {
+	if into.Mark != "" {
+		before, after, ok := strings.Cut(v.String(), into.Mark)
+		if into.Take == "after" {
+			before = after
+		}
+		return strings.TrimSpace(before), ok
+	}
+	m := v.Measure
+	if v.Type != cabinet.Measure {
+		return "", false
+	}
+	switch into.Take {
+	case "low":
+		return measure.Of(m.Of, m.Low).String(), m.Shape == measure.Range || m.Shape == measure.List || m.Shape == measure.AtLeast
+	case "high":
+		return measure.Of(m.Of, m.High).String(), m.Shape == measure.Range || m.Shape == measure.List || m.Shape == measure.AtMost
+	case "nominal":
+		return m.Bare().String(), m.Shape == measure.Nominal
+	case "tolerance":
+		d := measure.Measure{Of: measure.Ratio, Shape: measure.Deviation, Minus: m.Minus, Plus: m.Plus, Tol: m.Tol}
+		if m.Tol == measure.Absolute {
+			d.Of = m.Of
+		}
+		return d.String(), m.Tol != measure.NoTol
+	case "condition":
+		return strings.TrimPrefix(m.Note, "@ "), m.Note != ""
+	}
+	return "", false
+}
