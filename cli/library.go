@@ -54,7 +54,7 @@ func readDocument(path string) (string, error) {
 }
 
 func cabinetCommand() *ucli.Command {
-	return group("cabinet", "the drawers and their templates", "library",
+	return group("cabinet", "the drawers and their templates", "library", append([]*ucli.Command{
 		command("show", "list the drawers, or one drawer's template", "[DRAWER]", "jolly cabinet show chip-resistors", 0, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			cab, err := k.Cabinet(ctx)
 			if err != nil {
@@ -146,7 +146,7 @@ func cabinetCommand() *ucli.Command {
 					return table{{"Document", "Drawers", "Parameters"}, {"sound", strconv.Itoa(len(cab.Templates())), strconv.Itoa(len(cab.Document.Parameters))}}
 				})
 			}},
-	)
+	}, changeCommands()...)...)
 }
 
 func crosswalkCommand() *ucli.Command {

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -78,32 +79,12 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 }
 
 func partCommand() *ucli.Command {
-	find := []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
-		&ucli.StringFlag{Name: "sort", Usage: "column or parameter; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "largest first"},
-		&ucli.IntFlag{Name: "limit", Value: 50}, &ucli.IntFlag{Name: "offset"}}
-	return group("part", "library parts", "library",
-		command("find", "look parts up by words and values", "[WORDS...]", "jolly part find 4k7 0805 1%", 0, -1, find, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			l, err := k.Parts(ctx, client.PartQuery{Text: strings.Join(c.Args().Slice(), " "), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"),
-				Standing: c.StringSlice("standing"), Sort: c.String("sort"), Down: c.Bool("down"), Offset: c.Int("offset"), Limit: c.Int("limit")})
-			if err != nil {
-				return err
-			}
-			if err := emit(c, l, func() table {
-				t := table{{"Number", "Description", "Manufacturer", "MPN", "Status", "Standing"}}
-				for _, p := range l.Items {
-					t = append(t, []string{p.Number, p.Description, p.Manufacturer, p.MPN, status(p.Status, p.Revision, p.HasDraft), p.Standing})
-				}
-				return t
-			}); err != nil {
-				return err
-			}
-			note := fmt.Sprintf("%d of %d parts", len(l.Items), l.Page.Total)
-			if l.Hidden > 0 {
-				note += fmt.Sprintf("; %d more outside the filters", l.Hidden)
-			}
-			fmt.Fprintln(c.Root().ErrWriter, note)
-			return nil
-		}),
+	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), relationCommands())...)
+}
+
+// onePart are the commands for one part at a time.
+func onePart() []*ucli.Command {
+	return []*ucli.Command{
 		command("show", "show a part", "NUMBER", "jolly part show EW-R-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			p, err := k.Part(ctx, c.Args().First())
 			if err != nil {
@@ -125,7 +106,7 @@ func partCommand() *ucli.Command {
 				return err
 			}
 			e := from.Newest().Edit()
-			e.Sources, e.Description = nil, ""
+			e.Sources, e.Description, e.Name = nil, "", ""
 			if err := applyEdit(ctx, c, k, &e, c.Args().Tail()); err != nil {
 				return err
 			}
@@ -188,7 +169,7 @@ func partCommand() *ucli.Command {
 			}
 			return emit(c, p, func() table { return table{{"Number", "Standing"}, {p.Number, p.Standing}} })
 		}),
-	)
+	}
 }
 
 func status(s string, revision int, draft bool) string {
@@ -206,12 +187,18 @@ func showMade(ctx context.Context, c *ucli.Command, fn func(context.Context, wir
 	if err != nil {
 		return err
 	}
-	return emit(c, p, func() table { return partTable(p) })
+	if err := emit(c, p, func() table { return partTable(p) }); err != nil {
+		return err
+	}
+	if len(p.Alike) > 0 {
+		fmt.Fprintf(c.Root().ErrWriter, "%s equals %s in every parameter that identifies a part of its drawer: change one, or use that part.\n", p.Number, strings.Join(p.Alike, ", "))
+	}
+	return nil
 }
 
 func partTable(p wire.Part) table {
 	n := p.Newest()
-	t := pairs("Number", p.Number, "Description", n.Description, "Drawer", n.Drawer, "Status", status(p.Status, p.Revision, p.Draft != nil), "Standing", p.Standing)
+	t := pairs("Number", p.Number, "Name", n.Name, "Description", n.Description, "Drawer", n.Drawer, "Status", status(p.Status, p.Revision, p.Draft != nil), "Standing", p.Standing)
 	for _, v := range n.Values {
 		from := ""
 		if v.Origin != nil {
@@ -241,6 +228,18 @@ func partTable(p wire.Part) table {
 		if place.m != nil {
 			t = append(t, []string{place.name, fmt.Sprintf("%s, revision %d", place.m.Name, place.m.Revision)})
 		}
+	}
+	for _, former := range p.Former {
+		t = append(t, []string{"Former number", former})
+	}
+	if p.Successor != nil {
+		t = append(t, []string{"Replaced by", p.Successor.Number, p.Successor.Why})
+	}
+	if p.MergedTo != "" {
+		t = append(t, []string{"Merged into", p.MergedTo})
+	}
+	if len(p.Alike) > 0 {
+		t = append(t, []string{"Alike", strings.Join(p.Alike, ", "), "equal in the identifying parameters"})
 	}
 	for _, f := range n.Findings {
 		t = append(t, []string{"Finding", string(f.Severity) + ": " + f.What})

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 	"time"
 
 	"jollydrawer/internal/wire"
@@ -198,20 +199,105 @@ func (c *Client) WaitJob(ctx context.Context, id string, tell func(wire.Job)) (w
 // PartQuery narrows a search for parts.
 type PartQuery struct {
 	Text                      string
+	Filters                   []string // KEY:VALUE
 	Drawers, Status, Standing []string
-	Sort                      string
+	Sort                      string // columns parted by commas, - before one for the largest first
 	Down                      bool
+	Group                     string
+	Facets                    bool
 	Offset, Limit             int
+}
+
+func (p PartQuery) values() url.Values {
+	q := paging(p.Offset, p.Limit)
+	q.Set("q", p.Text)
+	q["f"], q["drawer"], q["status"], q["standing"] = p.Filters, p.Drawers, p.Status, p.Standing
+	for key, v := range map[string]string{"sort": p.Sort, "group": p.Group} {
+		if v != "" {
+			q.Set(key, v)
+		}
+	}
+	for key, v := range map[string]bool{"down": p.Down, "facets": p.Facets} {
+		if v {
+			q.Set(key, "true")
+		}
+	}
+	return q
 }
 
 // Parts looks parts up.
 func (c *Client) Parts(ctx context.Context, p PartQuery) (wire.PartList, error) {
-	q := paging(p.Offset, p.Limit)
-	q.Set("q", p.Text)
-	q["drawer"], q["status"], q["standing"] = p.Drawers, p.Status, p.Standing
-	q.Set("sort", p.Sort)
-	q.Set("down", strconv.FormatBool(p.Down))
-	return get[wire.PartList](ctx, c, "/parts", q)
+	return get[wire.PartList](ctx, c, "/parts", p.values())
+}
+
+// ExportParts reads what a query shows as csv, json or xlsx; the caller closes it.
+func (c *Client) ExportParts(ctx context.Context, p PartQuery, columns []string, format string) (io.ReadCloser, error) {
+	q := p.values()
+	q.Del("limit")
+	q.Del("offset")
+	q.Set("format", format)
+	q.Set("columns", strings.Join(columns, ","))
+	return c.stream(ctx, "/part-list", q)
+}
+
+// Compare lays two to six parts side by side.
+func (c *Client) Compare(ctx context.Context, keys []string) (wire.Comparison, error) {
+	return get[wire.Comparison](ctx, c, "/comparison", url.Values{"part": keys})
+}
+
+// Views lists your saved views and those that others share.
+func (c *Client) Views(ctx context.Context) (wire.ViewList, error) {
+	return get[wire.ViewList](ctx, c, "/views", nil)
+}
+
+// SaveView saves a view under its name.
+func (c *Client) SaveView(ctx context.Context, in wire.ViewEdit) (wire.View, error) {
+	return post[wire.View](ctx, c, "/views", in)
+}
+
+// DropView removes a view of yours.
+func (c *Client) DropView(ctx context.Context, id string) (wire.ViewList, error) {
+	return do[wire.ViewList](ctx, c, request{method: http.MethodDelete, path: "/views/" + seg(id), version: -1})
+}
+
+// Merge makes a part lead to another; the answer is the survivor.
+func (c *Client) Merge(ctx context.Context, key string, version int, in wire.Merge) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPost, "/parts/"+seg(key)+"/merge", version, in)
+}
+
+// SetSuccessor names the part that replaces another.
+func (c *Client) SetSuccessor(ctx context.Context, key string, version int, in wire.SuccessorEdit) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPost, "/parts/"+seg(key)+"/successor", version, in)
+}
+
+// AddFormer lets another number find a part.
+func (c *Client) AddFormer(ctx context.Context, key string, version int, number string) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPost, "/parts/"+seg(key)+"/former-numbers", version, wire.FormerNumber{Number: number})
+}
+
+// PreviewChange says what a change of templates would do.
+func (c *Client) PreviewChange(ctx context.Context, in wire.CabinetChange) (wire.ChangePreview, error) {
+	return post[wire.ChangePreview](ctx, c, "/cabinet/preview", in)
+}
+
+// ChangeCabinet starts a change of templates that was previewed.
+func (c *Client) ChangeCabinet(ctx context.Context, version int, in wire.CabinetChange) (wire.Job, error) {
+	return change[wire.Job](ctx, c, http.MethodPost, "/cabinet/changes", version, in)
+}
+
+// CabinetHistory lists what was changed in the cabinet, newest first.
+func (c *Client) CabinetHistory(ctx context.Context) (wire.CabinetHistory, error) {
+	return get[wire.CabinetHistory](ctx, c, "/cabinet/history", nil)
+}
+
+// DrawerUse says how complete a drawer's parts are, and what names it.
+func (c *Client) DrawerUse(ctx context.Context, key string) (wire.DrawerUse, error) {
+	return get[wire.DrawerUse](ctx, c, "/drawers/"+seg(key), nil)
+}
+
+// TryPatterns shows what patterns would make of real parts of a drawer.
+func (c *Client) TryPatterns(ctx context.Context, key string, in wire.PatternTry) ([]wire.PatternOf, error) {
+	return post[[]wire.PatternOf](ctx, c, "/drawers/"+seg(key)+"/patterns", in)
 }
 
 // Part returns a part by number or ID.

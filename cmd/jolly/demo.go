@@ -463,11 +463,23 @@ func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, e
 			s.Intakes = append(s.Intakes, demoIntake{i.Number, i.Supplier, i.FileName, i.Counts})
 		}
 	}
-	l, err := d.k.Parts(ctx, client.PartQuery{Limit: 1})
+	l, err := d.k.Parts(ctx, client.PartQuery{Limit: 1, Facets: true})
 	if err != nil {
 		return s, err
 	}
-	s.Parts, s.Released, s.Drafts, s.Obsolete, s.Drawers = l.Page.Total, l.Status["released"], l.Status["draft"], l.Standing["obsolete"], l.Drawers
+	s.Parts, s.Drawers = l.Page.Total, l.Drawers
+	for _, f := range l.Facets {
+		for _, v := range f.Values {
+			switch f.Key + " " + v.Value {
+			case "status released":
+				s.Released = v.Parts
+			case "status draft":
+				s.Drafts = v.Parts
+			case "standing obsolete":
+				s.Obsolete = v.Parts
+			}
+		}
+	}
 	models, err := d.k.Models(ctx, "", "", 0, 1)
 	if err != nil {
 		return s, err

@@ -122,7 +122,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
 	a.svc = service.New(a.store, index, lim, set.Lease, log)
-	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond}
+	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.CabinetNow}
 	a.store.Committed = f.Own
 	if err = f.Load(ctx); err != nil {
 		return nil, fmt.Errorf("loading the library: %w", err)

@@ -96,8 +96,12 @@ func (m *matcher) line(l Line, choices map[int]Choice) Verdict {
 	}
 	if c, ok := choices[l.Row]; ok {
 		if e, found := m.lib.ByID(c.Part); found {
-			v.Kind, v.Part = Linked, e
 			v.because("chosen by %s", c.By)
+			if survivor, ok := m.lib.ByNumber(e.Number); e.Gone && ok {
+				v.behind(e.Number, survivor.Number)
+				e = survivor
+			}
+			v.Kind, v.Part = Linked, e
 			m.disagreements(&v, e)
 			m.standing(&v)
 			return v
@@ -116,6 +120,11 @@ func (m *matcher) line(l Line, choices map[int]Choice) Verdict {
 	return v
 }
 
+// behind says that a line names a number which leads to another part by now.
+func (v *Verdict) behind(was, now string) {
+	v.say(finding.Note, "number-behind", fmt.Sprintf("the line is behind: %s leads to %s by now", was, now), "write "+now+" on the drawing when it is next changed")
+}
+
 // match tries the evidence from the strongest to the weakest.
 func (m *matcher) match(v *Verdict) {
 	l := v.Line
@@ -124,6 +133,7 @@ func (m *matcher) match(v *Verdict) {
 			v.because("the part number %s is in the library", l.Number)
 			if !strings.EqualFold(e.Number, l.Number) {
 				v.because("it is a former number of %s", e.Number)
+				v.behind(l.Number, e.Number)
 			}
 			m.settle(v, e, true)
 			return

@@ -138,6 +138,20 @@ func (c Crosswalk) CheckAgainst(cab *cabinet.Cabinet) error {
 	return nil
 }
 
+// Sorts says whether c puts rows into a drawer or one inside it.
+func (c Crosswalk) Sorts(cab *cabinet.Cabinet, drawer string) bool {
+	in := func(key string) bool {
+		t, ok := cab.Template(key)
+		return ok && t.Inside(drawer)
+	}
+	for _, key := range c.Kinds {
+		if in(key) {
+			return true
+		}
+	}
+	return in(c.Drawer)
+}
+
 // Mark returns the decimal mark for reading values.
 func (c Crosswalk) Mark() measure.Mark {
 	switch c.DecimalMark {

@@ -203,7 +203,13 @@ func (b *builder) row(r Row) {
 	}
 	c.Content.Drawer = t.Key
 	b.values(r, t, &c)
+	if more, err := t.Derive(c.Content.Values); err == nil {
+		for key, v := range more {
+			c.Content.Values[key], c.Origins["values."+key] = v, origin.Origin{Rule: "by the table of chip cases"}
+		}
+	}
 	c.Content.Description = t.Describe(c.Content.Values)
+	c.Content.Name = c.Content.NameBy(t)
 	if c.Content.Description == "" {
 		c.Content.Description = b.cell(r, take.Description)
 	}

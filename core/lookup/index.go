@@ -1,8 +1,14 @@
-// Package lookup is the in-memory index of the library: it finds parts by number, source, words and values, filters
-// and sorts them. It is fed with entries by whoever follows the library, and knows nothing of storage.
+// Package lookup is the in-memory index of the library: it finds parts by number, source, words and values, filters,
+// counts, groups and sorts them. It is fed with entries by whoever follows the library, and knows nothing of storage.
+//
+// Parts lie in shelves, one a drawer, and a shelf keeps one column of small numbers for each parameter: a fact is a
+// set of distinct values, so that answering means going through a few columns, and a count is one more such pass.
 package lookup
 
 import (
+	"cmp"
+	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -21,33 +27,41 @@ type Entry struct {
 	Standing    lifecycle.Standing
 	Revision    int
 	HasDraft    bool // there is unreleased work beside the released revision
+	Gone        bool // merged into another part: only numbers lead to it
 	Drawer      string
+	Name        string
 	Description string
 	Sources     []part.Source
-	Missing     []string // models that are missing
+	Missing     []string // models that are missing, and "datasheet", "source"
 	Version     int
 	Updated     int64 // Unix microseconds
 
 	values []valueAt
-	places [3]uint16 // of drawer, status and standing among the index's, for counting
 }
 
-// valueAt is one value of an entry. A library holds few distinct ones: the index keeps one copy of each.
+// valueAt is one value of an entry.
 type valueAt struct {
 	key   string
-	value *cabinet.Value
+	value cabinet.Value
 }
 
 // NewEntry returns an entry with what the index needs of a part's content; the caller fills in the rest.
 func NewEntry(c part.Content) *Entry {
-	e := &Entry{Drawer: c.Drawer, Description: c.Description, Sources: c.Sources, values: make([]valueAt, 0, len(c.Values))}
+	e := &Entry{Drawer: c.Drawer, Name: c.Name, Description: c.Description, Sources: c.Sources, values: make([]valueAt, 0, len(c.Values))}
 	for k, v := range c.Values {
-		e.values = append(e.values, valueAt{k, &v})
+		e.values = append(e.values, valueAt{k, v})
 	}
+	slices.SortFunc(e.values, func(a, b valueAt) int { return cmp.Compare(a.key, b.key) })
 	for _, place := range []string{"symbol", "land pattern", "body"} {
 		if c.Models()[place] == nil {
 			e.Missing = append(e.Missing, place)
 		}
+	}
+	if len(c.Datasheets) == 0 {
+		e.Missing = append(e.Missing, "datasheet")
+	}
+	if len(c.Sources) == 0 {
+		e.Missing = append(e.Missing, "source")
 	}
 	return e
 }
@@ -56,7 +70,7 @@ func NewEntry(c part.Content) *Entry {
 func (e *Entry) Value(key string) cabinet.Value {
 	for i := range e.values {
 		if e.values[i].key == key {
-			return *e.values[i].value
+			return e.values[i].value
 		}
 	}
 	return cabinet.Value{}
@@ -66,41 +80,117 @@ func (e *Entry) Value(key string) cabinet.Value {
 func (e *Entry) Values() map[string]cabinet.Value {
 	out := make(map[string]cabinet.Value, len(e.values))
 	for _, v := range e.values {
-		out[v.key] = *v.value
+		out[v.key] = v.value
 	}
 	return out
 }
 
 // Index holds the entries. All methods may be called from several goroutines.
 type Index struct {
-	mu       sync.RWMutex
-	entries  []*Entry // nil where an entry was replaced or removed
-	live     int
-	byID     map[string]uint32
-	byNumber map[string]uint32 // present and former numbers, upper case
-	byMPN    map[string][]uint32
-	bySource map[string]uint32
-	bySupply map[string][]uint32
-	terms    map[string][]uint32 // what words can hit, lower case → entries, ascending
-	measures map[measureTerm][]uint32
-	blob     strings.Builder // all terms, each after a line break: searched for substrings
-	values   map[cabinet.Value]*cabinet.Value
-	words    map[string]string
-	places   [3]places // drawers, statuses and standings
+	mu      sync.RWMutex
+	cab     *cabinet.Cabinet
+	shelves []*shelf
+	byKey   map[string]*shelf // by drawer
+	vals    *values
+	live    int
 
+	rows     []row
+	ids      arena
+	numbers  arena
+	texts    arena // descriptions that no pattern built
+	textRow  []uint32
+	idFind   chains
+	numFind  chains
+	former   map[string]uint32 // former numbers, in capitals
+	formerOf map[uint32][]string
+	heads    []string // what stands before the counter of part numbers
+	headAt   map[string]uint32
+	headRank []uint32 // by head: its place in the alphabet
+
+	sources  []source
+	mpns     arena
+	mpnFind  chains // by normalised MPN
+	supplied []supplied
+	supplies arena
+	supFind  chains // by normalised supplier number
+	names    []string
+	nameAt   map[string]uint32 // makers and suppliers
+
+	ranks      map[string]*ranking
 	generation uint64
 }
 
-type measureTerm struct {
-	of    measure.Dimension
-	value measure.Number
+// row is what the index keeps of a part beside its columns.
+type row struct {
+	shelf   uint16
+	srcs    uint16
+	dead    bool
+	gone    bool
+	draft   bool
+	local   uint32
+	src     uint32 // first of its sources
+	text    uint32 // description + 1; 0: the drawer's pattern built it
+	name    uint32 // number of the value with the name + 1; 0: the drawer's rule built it
+	version uint32
+	rev     uint32
+	updated int64
 }
+
+type source struct {
+	row   uint32
+	maker uint32
+	first uint32 // of its supplier numbers
+	n     uint32
+}
+
+type supplied struct{ row, supplier uint32 }
 
 // New returns an empty index.
 func New() *Index {
-	return &Index{byID: map[string]uint32{}, byNumber: map[string]uint32{}, byMPN: map[string][]uint32{}, bySource: map[string]uint32{},
-		bySupply: map[string][]uint32{}, terms: map[string][]uint32{}, measures: map[measureTerm][]uint32{},
-		values: map[cabinet.Value]*cabinet.Value{}, words: map[string]string{}}
+	x := &Index{}
+	x.reset()
+	return x
+}
+
+func (x *Index) reset() {
+	x.byKey, x.vals, x.former, x.headAt, x.nameAt, x.ranks = map[string]*shelf{}, newValues(), map[string]uint32{}, map[string]uint32{}, map[string]uint32{}, map[string]*ranking{}
+	x.formerOf, x.textRow = map[uint32][]string{}, nil
+	x.shelves, x.rows, x.live, x.heads, x.headRank, x.sources, x.supplied, x.names = nil, nil, 0, nil, nil, nil, nil, nil
+	x.ids, x.numbers, x.texts, x.mpns, x.supplies = arena{}, arena{}, arena{}, arena{}, arena{}
+	x.idFind, x.numFind, x.mpnFind, x.supFind = chains{}, chains{}, chains{}, chains{}
+}
+
+// SetCabinet gives the index the cabinet whose names and words queries may use.
+func (x *Index) SetCabinet(cab *cabinet.Cabinet) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	if x.cab == cab {
+		return
+	}
+	old := x.entriesIfBuilt()
+	x.cab = cab
+	for _, s := range x.shelves {
+		s.template(cab)
+	}
+	for _, e := range old { // their descriptions came from the pattern before
+		x.drop(e.ID)
+		x.add(e)
+	}
+	x.generation++
+}
+
+// entriesIfBuilt lists the parts whose description the present patterns build and the next ones may not.
+func (x *Index) entriesIfBuilt() (out []*Entry) {
+	if x.cab == nil {
+		return nil
+	}
+	for i := range x.rows {
+		if r := &x.rows[i]; !r.dead && (r.text == 0 || r.name == 0) {
+			e := x.entry(uint32(i))
+			out = append(out, e)
+		}
+	}
+	return out
 }
 
 // Generation changes whenever entries do: what was computed from the index under another generation may be stale.
@@ -110,7 +200,7 @@ func (x *Index) Generation() uint64 {
 	return x.generation
 }
 
-// Len returns the number of parts.
+// Len returns the number of parts that can be found.
 func (x *Index) Len() int {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
@@ -122,177 +212,259 @@ func (x *Index) Put(entries ...*Entry) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	for _, e := range entries {
-		if i, ok := x.byID[e.ID]; ok && x.entries[i].Version > e.Version {
+		if i, ok := x.row(e.ID); ok && int(x.rows[i].version) > e.Version {
 			continue // two followers may tell of a part in either order
 		}
 		x.drop(e.ID)
 		x.add(e)
 	}
 	x.generation++
-	if len(x.entries) > 1000 && len(x.entries) > 2*x.live {
+	if len(x.rows) > 2000 && len(x.rows) > 2*x.live+x.live/4 {
 		x.rebuild()
-	}
-}
-
-func (x *Index) drop(id string) {
-	i, ok := x.byID[id]
-	if !ok {
-		return
-	}
-	old := x.entries[i]
-	x.entries[i] = nil
-	x.live--
-	delete(x.byID, id)
-	for _, n := range append(old.Former, old.Number) {
-		delete(x.byNumber, strings.ToUpper(n))
-	}
-	for _, s := range old.Sources {
-		if k := s.Key(); x.bySource[k] == i {
-			delete(x.bySource, k)
-		}
 	}
 }
 
 // rebuild starts over with the live entries, so that replaced ones stop costing memory.
 func (x *Index) rebuild() {
-	old := x.entries
-	fresh := New()
-	for _, e := range old {
-		if e != nil {
-			fresh.add(e)
+	var keep []*Entry
+	for i := range x.rows {
+		if !x.rows[i].dead {
+			keep = append(keep, x.entry(uint32(i)))
 		}
 	}
-	x.entries, x.byID, x.byNumber, x.byMPN, x.bySource, x.bySupply = fresh.entries, fresh.byID, fresh.byNumber, fresh.byMPN, fresh.bySource, fresh.bySupply
-	x.terms, x.measures, x.values, x.words, x.places = fresh.terms, fresh.measures, fresh.values, fresh.words, fresh.places
-	x.blob.Reset()
-	x.blob.WriteString(fresh.blob.String())
+	x.reset()
+	for _, e := range keep {
+		x.add(e)
+	}
+}
+
+// row finds the live row of an ID.
+func (x *Index) row(id string) (found uint32, ok bool) {
+	x.idFind.each(id, func(i uint32) bool {
+		if !x.rows[i].dead && string(x.ids.raw(i)) == id {
+			found, ok = i, true
+		}
+		return !ok
+	})
+	return found, ok
+}
+
+func (x *Index) drop(id string) {
+	i, ok := x.row(id)
+	if !ok {
+		return
+	}
+	r := &x.rows[i]
+	r.dead = true
+	if !r.gone {
+		x.live--
+	}
+	for _, n := range x.formerOf[i] {
+		if up := strings.ToUpper(n); x.former[up] == i {
+			delete(x.former, up)
+		}
+	}
+	delete(x.formerOf, i)
+	x.shelves[r.shelf].drop(r.local)
 }
 
 func (x *Index) add(e *Entry) {
-	i := uint32(len(x.entries))
-	x.entries = append(x.entries, e)
-	x.live++
-	x.byID[e.ID] = i
-	for _, n := range append(append([]string{}, e.Former...), e.Number) {
-		x.byNumber[strings.ToUpper(n)] = i
-		x.term(n, i)
+	i := uint32(len(x.rows))
+	s := x.byKey[e.Drawer]
+	if s == nil {
+		s = newShelf(strings.Clone(e.Drawer), uint16(len(x.shelves)))
+		s.template(x.cab)
+		x.shelves = append(x.shelves, s)
+		x.byKey[s.drawer] = s
 	}
-	for k := range e.values {
-		v := &e.values[k]
-		v.key, v.value = x.word(v.key), x.share(v.value)
-		x.value(*v.value, i)
+	r := row{shelf: s.at, gone: e.Gone, draft: e.HasDraft, version: uint32(e.Version), rev: uint32(e.Revision), updated: e.Updated,
+		src: uint32(len(x.sources)), srcs: uint16(len(e.Sources))}
+	head, counter := x.splitNumber(e.Number)
+	var first part.Source
+	if len(e.Sources) > 0 {
+		first = e.Sources[0]
 	}
-	e.Drawer = x.word(e.Drawer)
-	for k, name := range []string{e.Drawer, string(e.Status), string(e.Standing)} {
-		e.places[k] = x.places[k].of(name)
+	if e.Description != "" && (s.tpl == nil || s.tpl.Describe(e.Values()) != e.Description) || e.Description == "" && s.tpl != nil && s.tpl.Describe(e.Values()) != "" {
+		r.text = x.texts.add(e.Description) + 1
+		x.textRow = append(x.textRow, i)
 	}
-	x.text(e.Description, i)
-	x.term(e.Drawer, i)
-	for k := range e.Sources {
-		s := &e.Sources[k]
-		s.Manufacturer = x.word(s.Manufacturer)
-		mpn := part.NormaliseMPN(s.MPN)
-		x.byMPN[mpn] = append(x.byMPN[mpn], i)
-		x.bySource[s.Key()] = i
-		x.term(s.MPN, i)
-		if low := strings.ToLower(mpn); low != strings.ToLower(s.MPN) {
-			x.term(low, i)
-		}
-		x.text(s.Manufacturer, i)
-		for _, n := range s.Numbers {
-			key := part.NormaliseMPN(n.Number)
-			x.bySupply[key] = append(x.bySupply[key], i)
-			x.term(n.Number, i)
-		}
+	if e.Name != "" && (s.tpl == nil || s.tpl.NameOf(e.Values(), first.Manufacturer, first.MPN) != e.Name) {
+		r.name = x.vals.number(cabinet.Value{Type: cabinet.Text, Text: e.Name}) + 1
 	}
-}
-
-// share keeps one copy of each distinct value: a library holds few of them.
-func (x *Index) share(v *cabinet.Value) *cabinet.Value {
-	if have, ok := x.values[*v]; ok {
-		return have
+	r.local = s.add(i, uint64(head)<<32|uint64(counter), !e.Gone, x.cells(e))
+	x.ids.add(e.ID)
+	x.idFind.add(hashOf(e.ID))
+	x.numbers.add(e.Number)
+	x.numFind.add(hashOf(strings.ToUpper(e.Number)))
+	for _, n := range e.Former {
+		x.former[strings.ToUpper(n)] = i
+		x.formerOf[i] = append(x.formerOf[i], strings.Clone(n))
 	}
-	x.values[*v] = v
-	return v
-}
-
-// places numbers the values of a facet, so that counting needs no map.
-type places struct {
-	names []string
-}
-
-func (p *places) of(name string) uint16 {
-	for i, n := range p.names {
-		if n == name {
-			return uint16(i)
+	for _, src := range e.Sources {
+		x.sources = append(x.sources, source{row: i, maker: x.name(src.Manufacturer), first: uint32(len(x.supplied)), n: uint32(len(src.Numbers))})
+		x.mpns.add(src.MPN)
+		x.mpnFind.add(hashOf(part.NormaliseMPN(src.MPN)))
+		for _, n := range src.Numbers {
+			x.supplied = append(x.supplied, supplied{i, x.name(n.Supplier)})
+			x.supplies.add(n.Number)
+			x.supFind.add(hashOf(part.NormaliseMPN(n.Number)))
 		}
 	}
-	p.names = append(p.names, name)
-	return uint16(len(p.names) - 1)
-}
-
-func (x *Index) word(s string) string {
-	if have, ok := x.words[s]; ok {
-		return have
-	}
-	x.words[s] = s
-	return s
-}
-
-func (x *Index) term(s string, i uint32) {
-	s = strings.ToLower(s)
-	if s == "" {
-		return
-	}
-	list, known := x.terms[s]
-	if !known {
-		x.blob.WriteByte('\n')
-		x.blob.WriteString(s)
-	} else if list[len(list)-1] == i {
-		return
-	}
-	x.terms[s] = append(list, i)
-}
-
-func (x *Index) text(s string, i uint32) {
-	for _, w := range strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '\n' || r == '\t' }) {
-		x.term(w, i)
+	x.rows = append(x.rows, r)
+	if !e.Gone {
+		x.live++
 	}
 }
 
-func (x *Index) value(v cabinet.Value, i uint32) {
-	if v.Type != cabinet.Measure {
-		x.text(v.String(), i)
-		return
+// Columns of every shelf beside its parameters.
+const (
+	colMaker    = "manufacturer"
+	colStatus   = "status"
+	colStanding = "standing"
+	colMissing  = "missing"
+)
+
+// several joins the members of a set into one value: a part's manufacturers, or what it lacks.
+const several = "\x00"
+
+type cell struct {
+	key   string
+	value uint32
+}
+
+func (x *Index) cells(e *Entry) []cell {
+	text := func(key, s string) cell { return cell{key, x.vals.number(cabinet.Value{Type: cabinet.Text, Text: s})} }
+	out := make([]cell, 0, len(e.values)+4)
+	for _, v := range e.values {
+		out = append(out, cell{v.key, x.vals.number(v.value)})
 	}
-	x.term(v.Measure.Short(), i)
-	x.term(v.Measure.Marking(), i)
-	t := measureTerm{v.Measure.Of, v.Measure.Value()}
-	if list := x.measures[t]; len(list) == 0 || list[len(list)-1] != i {
-		x.measures[t] = append(list, i)
+	var makers []string
+	for _, s := range e.Sources {
+		if !slices.Contains(makers, s.Manufacturer) {
+			makers = append(makers, s.Manufacturer)
+		}
 	}
+	out = append(out, text(colStatus, string(e.Status)), text(colStanding, string(e.Standing)))
+	if len(makers) > 0 {
+		out = append(out, text(colMaker, strings.Join(makers, several)))
+	}
+	if len(e.Missing) > 0 {
+		out = append(out, text(colMissing, strings.Join(e.Missing, several)))
+	}
+	return out
+}
+
+func (x *Index) name(s string) uint32 {
+	if i, ok := x.nameAt[s]; ok {
+		return i
+	}
+	s = strings.Clone(s)
+	i := uint32(len(x.names))
+	x.names = append(x.names, s)
+	x.nameAt[s] = i
+	return i
+}
+
+// splitNumber parts a number into what stands before its counter and the counter, so that R-9 sorts before R-10.
+func (x *Index) splitNumber(number string) (head, counter uint32) {
+	k := len(number)
+	for k > 0 && number[k-1] >= '0' && number[k-1] <= '9' && len(number)-k < 9 {
+		k--
+	}
+	n, _ := strconv.ParseUint(number[k:], 10, 32)
+	h := number[:k]
+	at, ok := x.headAt[h]
+	if !ok {
+		h = strings.Clone(h)
+		at = uint32(len(x.heads))
+		x.heads = append(x.heads, h)
+		x.headAt[h] = at
+		x.headRank = nil
+	}
+	return at, uint32(n)
+}
+
+// entry makes the entry of a row.
+func (x *Index) entry(i uint32) *Entry {
+	r := &x.rows[i]
+	s := x.shelves[r.shelf]
+	e := &Entry{ID: x.ids.get(i), Number: x.numbers.get(i), Revision: int(r.rev), HasDraft: r.draft, Gone: r.gone, Drawer: s.drawer, Version: int(r.version), Updated: r.updated,
+		values: make([]valueAt, 0, len(s.cols))}
+	e.Former = append(e.Former, x.formerOf[i]...)
+	for _, c := range s.cols {
+		id := c.dict[c.codes[r.local]]
+		if id == 0 {
+			continue
+		}
+		v := x.vals.all[id]
+		switch c.key {
+		case colStatus:
+			e.Status = lifecycle.Status(v.Text)
+		case colStanding:
+			e.Standing = lifecycle.Standing(v.Text)
+		case colMissing:
+			e.Missing = strings.Split(v.Text, several)
+		case colMaker:
+		default:
+			e.values = append(e.values, valueAt{c.key, v})
+		}
+	}
+	for k := r.src; k < r.src+uint32(r.srcs); k++ {
+		src := part.Source{Manufacturer: x.names[x.sources[k].maker], MPN: x.mpns.get(k)}
+		for n := x.sources[k].first; n < x.sources[k].first+x.sources[k].n; n++ {
+			src.Numbers = append(src.Numbers, part.Number{Supplier: x.names[x.supplied[n].supplier], Number: x.supplies.get(n)})
+		}
+		e.Sources = append(e.Sources, src)
+	}
+	switch {
+	case r.text > 0:
+		e.Description = x.texts.get(r.text - 1)
+	case s.tpl != nil:
+		e.Description = s.tpl.Describe(e.Values())
+	}
+	switch {
+	case r.name > 0:
+		e.Name = x.vals.all[r.name-1].Text
+	case s.tpl != nil && len(e.Sources) > 0:
+		e.Name = s.tpl.NameOf(e.Values(), e.Sources[0].Manufacturer, e.Sources[0].MPN)
+	}
+	return e
 }
 
 // ByID returns a part's entry.
 func (x *Index) ByID(id string) (*Entry, bool) {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
-	i, ok := x.byID[id]
+	i, ok := x.row(id)
 	if !ok {
 		return nil, false
 	}
-	return x.entries[i], true
+	return x.entry(i), true
 }
 
-// ByNumber finds a part by its present number or a former one.
+// ByNumber finds a part by its present number or a former one; the number of a part that was merged away leads to the
+// survivor.
 func (x *Index) ByNumber(number string) (*Entry, bool) {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
-	i, ok := x.byNumber[strings.ToUpper(strings.TrimSpace(number))]
+	i, ok := x.byNumber(strings.ToUpper(strings.TrimSpace(number)))
 	if !ok {
 		return nil, false
 	}
-	return x.entries[i], true
+	return x.entry(i), true
+}
+
+func (x *Index) byNumber(number string) (found uint32, ok bool) {
+	if i, ok := x.former[number]; ok && !x.rows[i].dead {
+		return i, true
+	}
+	x.numFind.each(number, func(i uint32) bool {
+		if !x.rows[i].dead && strings.ToUpper(string(x.numbers.raw(i))) == number {
+			found, ok = i, true
+		}
+		return !ok
+	})
+	return found, ok
 }
 
 // HasNumber says whether a part number is taken.
@@ -302,33 +474,54 @@ func (x *Index) HasNumber(number string) bool { _, ok := x.ByNumber(number); ret
 func (x *Index) BySource(key string) (string, part.Content, bool) {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
-	i, ok := x.bySource[key]
-	if !ok {
+	_, mpn, _ := strings.Cut(key, "|")
+	var e *Entry
+	x.mpnFind.each(mpn, func(k uint32) bool {
+		r := x.sources[k].row
+		if s := (part.Source{Manufacturer: x.names[x.sources[k].maker], MPN: x.mpns.get(k)}); !x.rows[r].dead && !x.rows[r].gone && s.Key() == key {
+			e = x.entry(r)
+		}
+		return e == nil
+	})
+	if e == nil {
 		return "", part.Content{}, false
 	}
-	e := x.entries[i]
-	return e.Number, part.Content{Drawer: e.Drawer, Description: e.Description, Sources: e.Sources, Values: e.Values()}, true
+	return e.Number, part.Content{Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: e.Sources, Values: e.Values()}, true
 }
 
 // ByMPN finds the parts with an MPN that is the same after normalising.
-func (x *Index) ByMPN(mpn string) []*Entry { return x.all(x.byMPN, part.NormaliseMPN(mpn)) }
+func (x *Index) ByMPN(mpn string) []*Entry {
+	key := part.NormaliseMPN(mpn)
+	return x.all(&x.mpnFind, key, func(k uint32) (uint32, bool) { return x.sources[k].row, part.NormaliseMPN(x.mpns.get(k)) == key })
+}
 
 // BySupplierNumber finds the parts that any supplier sells under a number.
 func (x *Index) BySupplierNumber(number string) []*Entry {
-	return x.all(x.bySupply, part.NormaliseMPN(number))
+	key := part.NormaliseMPN(number)
+	return x.all(&x.supFind, key, func(k uint32) (uint32, bool) { return x.supplied[k].row, part.NormaliseMPN(x.supplies.get(k)) == key })
 }
 
-func (x *Index) all(in map[string][]uint32, key string) []*Entry {
+func (x *Index) all(in *chains, key string, at func(k uint32) (row uint32, same bool)) []*Entry {
 	if key == "" {
 		return nil
 	}
 	x.mu.RLock()
 	defer x.mu.RUnlock()
-	var out []*Entry
-	for _, i := range in[key] {
-		if e := x.entries[i]; e != nil && (len(out) == 0 || out[len(out)-1] != e) {
-			out = append(out, e)
+	var hits []uint32
+	in.each(key, func(k uint32) bool {
+		if r, same := at(k); same && !x.rows[r].dead && !x.rows[r].gone && !slices.Contains(hits, r) {
+			hits = append(hits, r)
 		}
+		return true
+	})
+	slices.Sort(hits)
+	return x.entries(hits)
+}
+
+func (x *Index) entries(rows []uint32) []*Entry {
+	var out []*Entry
+	for _, r := range rows {
+		out = append(out, x.entry(r))
 	}
 	return out
 }
@@ -337,18 +530,44 @@ func (x *Index) all(in map[string][]uint32, key string) []*Entry {
 func (x *Index) ByLeading(m measure.Measure, leading map[string]string) []*Entry {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
-	var out []*Entry
-	for _, i := range x.measures[measureTerm{m.Of, m.Value()}] {
-		e := x.entries[i]
-		if e == nil {
+	var hits []uint32
+	for _, s := range x.shelves {
+		c := s.byKey[leading[s.drawer]]
+		if c == nil {
 			continue
 		}
-		key, ok := leading[e.Drawer]
-		if v := e.Value(key); ok && v.Type == cabinet.Measure && v.Measure.Bare() == m.Bare() {
-			out = append(out, e)
+		for _, id := range x.vals.sizes[measureTerm{m.Of, m.Value()}] {
+			code, ok := c.find[id]
+			if !ok || x.vals.all[id].Measure.Bare() != m.Bare() {
+				continue
+			}
+			for local, have := range c.codes {
+				if have == code && s.live.has(uint32(local)) {
+					hits = append(hits, s.rows[local])
+				}
+			}
 		}
 	}
-	return out
+	slices.Sort(hits)
+	return x.entries(hits)
+}
+
+// Each calls f with the entries of all parts of a drawer, or of all drawers for "", until it returns false.
+func (x *Index) Each(drawer string, f func(*Entry) bool) {
+	x.mu.RLock()
+	n := len(x.rows)
+	x.mu.RUnlock()
+	for i := range n {
+		x.mu.RLock()
+		var e *Entry
+		if i < len(x.rows) && !x.rows[i].dead && !x.rows[i].gone && (drawer == "" || x.shelves[x.rows[i].shelf].drawer == drawer) {
+			e = x.entry(uint32(i))
+		}
+		x.mu.RUnlock()
+		if e != nil && !f(e) {
+			return
+		}
+	}
 }
 
 // CountByDrawer counts the parts of each drawer.
@@ -356,10 +575,53 @@ func (x *Index) CountByDrawer() map[string]int {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
 	out := map[string]int{}
-	for _, e := range x.entries {
-		if e != nil {
-			out[e.Drawer]++
+	for _, s := range x.shelves {
+		if s.n > 0 {
+			out[s.drawer] = s.n
 		}
 	}
 	return out
+}
+
+// Alike lists the numbers of parts of a drawer whose values equal the given ones in every one of the keys; a part with
+// none of them filled is like nothing.
+func (x *Index) Alike(drawer string, keys []string, values map[string]cabinet.Value, but string, limit int) (numbers []string) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	s := x.byKey[drawer]
+	filled := false
+	for _, k := range keys {
+		filled = filled || !values[k].IsBlank()
+	}
+	if s == nil || !filled {
+		return nil
+	}
+	acc := slices.Clone(s.live)
+	for _, k := range keys {
+		col := s.byKey[k]
+		if col == nil {
+			if values[k].IsBlank() {
+				continue
+			}
+			return nil
+		}
+		want := make([]bool, len(col.dict))
+		any := false
+		for code, id := range col.dict {
+			want[code] = x.vals.all[id] == values[k]
+			any = any || want[code]
+		}
+		if !any {
+			return nil
+		}
+		same := newBits(len(s.rows))
+		col.mark(want, acc, same)
+		acc = same
+	}
+	acc.each(func(i uint32) {
+		if row := s.rows[i]; len(numbers) < limit && string(x.ids.raw(row)) != but {
+			numbers = append(numbers, x.numbers.get(row))
+		}
+	})
+	return numbers
 }

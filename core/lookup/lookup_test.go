@@ -49,9 +49,9 @@ func TestSearchReadsFactsTheWayPeopleAsk(t *testing.T) {
 func TestMeasuresSortBySizeAndWhatHasNoneComesLast(t *testing.T) {
 	x := New()
 	x.Put(entry("R-1", "1 kΩ", "0805", "A"), entry("R-2", "220 Ω", "0805", "B"), entry("R-3", "unclear", "0805", "C"), entry("R-4", "1 MΩ", "0805", "D"))
-	assert.Equal(t, []string{"R-2", "R-1", "R-4", "R-3"}, numbers(x.Search(Query{Sort: "resistance"})))
-	assert.Equal(t, []string{"R-4", "R-1", "R-2", "R-3"}, numbers(x.Search(Query{Sort: "resistance", Down: true})))
-	assert.Equal(t, []string{"R-4"}, numbers(x.Search(Query{Sort: "resistance", Offset: 2, Limit: 1})))
+	assert.Equal(t, []string{"R-2", "R-1", "R-4", "R-3"}, numbers(x.Search(Query{Sort: []Order{{Key: "resistance"}}})))
+	assert.Equal(t, []string{"R-4", "R-1", "R-2", "R-3"}, numbers(x.Search(Query{Sort: []Order{{Key: "resistance", Down: true}}})))
+	assert.Equal(t, []string{"R-4"}, numbers(x.Search(Query{Sort: []Order{{Key: "resistance"}}, Offset: 2, Limit: 1})))
 }
 
 func TestFiltersCountWhatTheyHide(t *testing.T) {
@@ -59,10 +59,14 @@ func TestFiltersCountWhatTheyHide(t *testing.T) {
 	gone := entry("R-2", "1 kΩ", "0805", "B")
 	gone.Standing = lifecycle.Obsolete
 	x.Put(entry("R-1", "1 kΩ", "0805", "A"), gone)
-	a := x.Search(Query{Text: "1k", Standing: []string{"active"}})
+	a := x.Search(Query{Text: "1k", Facets: true, Filters: map[string][]string{"standing": {"active"}}})
 	assert.Equal(t, []string{"R-1"}, numbers(a))
 	assert.Equal(t, 1, a.Hidden)
-	assert.Equal(t, map[lifecycle.Standing]int{lifecycle.Active: 1, lifecycle.Obsolete: 1}, a.Stand, "a facet counts under all filters but its own")
+	for _, f := range a.Facets {
+		if f.Key == "standing" {
+			assert.Equal(t, []FacetValue{{"active", 1}, {"obsolete", 1}}, f.Values, "a facet counts under all filters but its own")
+		}
+	}
 }
 
 func TestAnOlderEntryNeverReplacesANewerOne(t *testing.T) {

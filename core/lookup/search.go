@@ -2,344 +2,384 @@ package lookup
 
 import (
 	"cmp"
+	"math/bits"
 	"slices"
-	"sort"
 	"strings"
-	"unicode/utf8"
-
-	"github.com/RoaringBitmap/roaring/v2"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/measure"
 )
 
-// Query is a question to the library. Blank filters let everything through.
-type Query struct {
-	Text     string
-	Drawers  []string // leaf drawers
-	Status   []string // of lifecycle
-	Standing []string
-	Sort     string // a column: number, description, manufacturer, mpn, drawer, status, standing, updated, or a parameter key
-	Down     bool
-	Offset   int
-	Limit    int
-}
-
-// Fact is one thing the text asked for, and how it was read.
-type Fact struct {
-	Text string `json:"text"`
-	As   string `json:"as" doc:"How it was read: words, or a value"`
-}
-
-// Answer is one page of parts, the number of all, and how many of them each filter value would give.
+// Answer is one page of parts, the number of all, and what else the question tells.
 type Answer struct {
 	Entries []*Entry
 	Total   int
 	Hidden  int // parts that fit the text but not the filters
 	Facts   []Fact
+	Facets  []Facet // of the columns beside the parameters, then of the parameters
+	Relax   []Relaxation
 	Drawers map[string]int // counts among all that fit the text and the other filters
-	Status  map[lifecycle.Status]int
-	Stand   map[lifecycle.Standing]int
+	Groups  []FacetValue   // of the group column, in order
+}
+
+// Relaxation says what leaving a fact out would give, where all of them together give nothing.
+type Relaxation struct {
+	Fact  string `json:"fact"`
+	Write string `json:"write" doc:"The text without the fact, or with the nearest value"`
+	As    string `json:"as"`
+	Parts int    `json:"parts"`
+}
+
+// hits are the parts of one shelf that fit.
+type hits struct {
+	s    *shelf
+	text bitset   // fit the text
+	pass bitset   // and all filters
+	but  []bitset // by filter: and all filters but this one
 }
 
 // Search answers a query.
 func (x *Index) Search(q Query) Answer {
+	x.prepare(q)
 	x.mu.RLock()
 	defer x.mu.RUnlock()
-	a := Answer{Drawers: map[string]int{}, Status: map[lifecycle.Status]int{}, Stand: map[lifecycle.Standing]int{}}
-	hits, all := x.text2hits(q.Text, &a)
-	var filter [3][]bool // by place: whether the filter lets it through; nil lets everything
-	var counts [3][]int
-	for k, chosen := range [][]string{q.Drawers, q.Status, q.Standing} {
-		counts[k] = make([]int, len(x.places[k].names))
-		if len(chosen) > 0 {
-			filter[k] = make([]bool, len(x.places[k].names))
-			for i, name := range x.places[k].names {
-				filter[k][i] = slices.Contains(chosen, name)
-			}
-		}
+	conds := x.read(q.Text)
+	a := Answer{Facts: []Fact{}, Drawers: map[string]int{}, Relax: []Relaxation{}, Facets: []Facet{}}
+	for _, c := range conds {
+		f := c.fact
+		f.Options = append([]Reading{}, f.Options...)
+		a.Facts = append(a.Facts, f)
 	}
-	keep := newTop(q)
-	see := func(e *Entry) {
-		var in [3]bool
-		for k, at := range e.places {
-			in[k] = filter[k] == nil || filter[k][at]
+	filters := x.filters(q.Filters)
+	var all []hits
+	for _, s := range x.shelves {
+		if s.n == 0 {
+			continue
 		}
-		for k, at := range e.places { // a facet counts under all filters but its own
-			if (k == 0 || in[0]) && (k == 1 || in[1]) && (k == 2 || in[2]) {
-				counts[k][at]++
-			}
+		text := x.fit(s, conds, -1)
+		fits := count(text)
+		if fits == 0 {
+			continue
 		}
-		if !in[0] || !in[1] || !in[2] {
-			a.Hidden++
-			return
-		}
-		a.Total++
-		keep.offer(e)
+		h := hits{s: s, text: text}
+		x.pass(&h, filters)
+		n := count(h.pass)
+		a.Total += n
+		a.Hidden += fits - n
+		all = append(all, h)
 	}
-	if all {
-		for _, e := range x.entries {
-			if e != nil {
-				see(e)
-			}
-		}
-	} else {
-		it := hits.Iterator()
-		for it.HasNext() {
-			if e := x.entries[it.Next()]; e != nil {
-				see(e)
-			}
-		}
+	x.countDrawers(&a, all, filters)
+	if q.Facets {
+		a.Facets = x.facets(all, filters)
 	}
-	for k, into := range []func(name string, n int){
-		func(s string, n int) { a.Drawers[s] = n }, func(s string, n int) { a.Status[lifecycle.Status(s)] = n }, func(s string, n int) { a.Stand[lifecycle.Standing(s)] = n },
-	} {
-		for i, n := range counts[k] {
-			if n > 0 {
-				into(x.places[k].names[i], n)
-			}
-		}
+	if a.Total == 0 && len(conds) > 0 {
+		a.Relax = x.relax(conds, filters)
 	}
-	a.Entries = keep.page()
+	if q.Group != "" {
+		a.Groups = x.groups(all, q.Group)
+	}
+	a.Entries = x.entries(x.page(all, q, a.Total))
 	return a
 }
 
-// text2hits reads the words of a query and intersects what each hits. all is true where there are no words.
-func (x *Index) text2hits(text string, a *Answer) (hits *roaring.Bitmap, all bool) {
-	words := strings.Fields(text)
-	for i := 0; i < len(words); i++ {
-		w := words[i]
-		if i+1 < len(words) && plainNumber(w) { // "4.7 kΩ" is one fact
-			if r := measure.Parse(w+" "+words[i+1], measure.Options{}); r.Outcome == measure.Read || len(r.Possible) > 1 {
-				w += " " + words[i+1]
-				i++
-			}
+// fit returns the live parts of a shelf that every condition holds for, but for the one to be left out.
+func (x *Index) fit(s *shelf, conds []condition, but int) bitset {
+	acc := slices.Clone(s.live)
+	one := newBits(len(s.rows))
+	for k := range conds {
+		c := &conds[k]
+		if k == but || c.fact.Kind == "skipped" {
+			continue
 		}
-		found, as := x.word2hits(w)
-		a.Facts = append(a.Facts, Fact{w, as})
-		if hits == nil {
-			hits = found
+		clear(one)
+		x.mark(s, c, acc, one)
+		if c.not {
+			acc.andNot(one)
 		} else {
-			hits.And(found)
+			acc.and(one)
+		}
+		if empty(acc) {
+			break
 		}
 	}
-	return hits, hits == nil
+	return acc
 }
 
-func plainNumber(s string) bool {
-	_, err := measure.ParseNumber(strings.Replace(s, ",", ".", 1))
-	return err == nil
-}
-
-func (x *Index) word2hits(w string) (*roaring.Bitmap, string) {
-	hits := roaring.New()
-	var as []string
-	var seen []measureTerm
-	for _, m := range readings(w) {
-		t := measureTerm{m.Of, m.Value()}
-		fresh := true
-		for _, s := range seen {
-			fresh = fresh && s != t
+func empty(b bitset) bool {
+	for _, w := range b {
+		if w != 0 {
+			return false
 		}
-		if list := x.measures[t]; fresh && len(list) > 0 {
-			hits.AddMany(list)
-			as = append(as, m.String())
-		}
-		seen = append(seen, t)
 	}
-	low := strings.ToLower(w)
-	before := hits.GetCardinality()
-	list, exact := x.terms[low]
-	hits.AddMany(list)
-	// Short words hit whole terms only: "1%" must not hit "51%". A number that is a whole term, such as a case code,
-	// is that term: "0805" does not mean every part number with these digits in it.
-	if utf8.RuneCountInString(low) >= 3 && len(seen) == 0 && !(exact && digits(low)) {
-		x.substrings(low, hits)
-	}
-	if hits.GetCardinality() > before || len(as) == 0 {
-		as = append(as, "the words “"+w+"”")
-	}
-	return hits, strings.Join(as, " or ")
+	return true
 }
 
-func digits(s string) bool { return strings.Trim(s, "0123456789") == "" }
-
-// readings lists what a word may mean as a value, in every dimension.
-func readings(w string) []measure.Measure {
-	r := measure.Parse(w, measure.Options{})
-	if r.Outcome == measure.Read {
-		return []measure.Measure{r.Measure}
+// mark sets in into the rows of among that a condition holds for, whatever its "not".
+func (x *Index) mark(s *shelf, c *condition, among, into bitset) {
+	if c.drawers[s.drawer] {
+		copy(into, among)
+		return
 	}
-	var out []measure.Measure
-	for _, p := range r.Possible {
-		out = append(out, p.Measure)
+	for _, r := range c.rows {
+		if row := &x.rows[r]; row.shelf == s.at && among.has(row.local) {
+			into.set(row.local)
+		}
+	}
+	if c.incomplete {
+		s.incomplete(x.vals, into)
+	}
+	if c.blank {
+		col := s.byKey[c.param]
+		if col == nil {
+			if s.tpl == nil || s.tpl.Has(c.param) {
+				copy(into, among)
+			}
+			return
+		}
+		want := make([]bool, len(col.dict))
+		want[0] = true
+		col.mark(want, among, into)
+		return
+	}
+	if len(c.ids) == 0 {
+		return
+	}
+	for _, col := range s.cols {
+		if c.param != "" && col.key != c.param {
+			continue
+		}
+		if want := col.codesOf(c.ids); want != nil {
+			col.mark(want, among, into)
+		}
+	}
+}
+
+// codesOf says for each code of the column whether its value is in a set; nil where none is.
+func (c *column) codesOf(ids valueSet) (want []bool) {
+	put := func(code uint32) {
+		if want == nil {
+			want = make([]bool, len(c.dict))
+		}
+		want[code] = true
+	}
+	if len(ids) < len(c.dict) {
+		for id := range ids {
+			if code, ok := c.find[id]; ok {
+				put(code)
+			}
+		}
+		return want
+	}
+	for code, id := range c.dict {
+		if code > 0 && ids[id] {
+			put(uint32(code))
+		}
+	}
+	return want
+}
+
+// filter is one facet's choice.
+type filter struct {
+	key     string
+	ids     valueSet
+	blank   bool
+	drawers map[string]bool
+}
+
+// filters reads the chosen values; what names no value there is fits nothing.
+func (x *Index) filters(in map[string][]string) (out []filter) {
+	keys := make([]string, 0, len(in))
+	for k, vs := range in {
+		if len(vs) > 0 {
+			keys = append(keys, k)
+		}
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		f := filter{key: k, ids: valueSet{}}
+		if k == "drawer" {
+			f.drawers = map[string]bool{}
+			for _, d := range in[k] {
+				f.drawers[d] = true
+				if x.cab == nil {
+					continue
+				}
+				for _, t := range x.cab.Templates() {
+					if t.Inside(d) {
+						f.drawers[t.Key] = true
+					}
+				}
+			}
+			out = append(out, f)
+			continue
+		}
+		var dim measure.Dimension
+		if x.cab != nil {
+			if p, ok := x.cab.Parameter(k); ok {
+				dim, _ = measure.ParseDimension(p.Of)
+			}
+		}
+		for _, text := range in[k] {
+			x.choose(&f, text, dim)
+		}
+		out = append(out, f)
 	}
 	return out
 }
 
-// substrings adds the entries of every term that contains low. Going through one long text is quicker than any list.
-func (x *Index) substrings(low string, hits *roaring.Bitmap) {
-	blob := x.blob.String()
-	for at := 0; at < len(blob); {
-		k := strings.Index(blob[at:], low)
-		if k < 0 {
-			return
-		}
-		from := strings.LastIndexByte(blob[:at+k+1], '\n') + 1
-		to := len(blob)
-		if e := strings.IndexByte(blob[at+k:], '\n'); e >= 0 {
-			to = at + k + e
-		}
-		hits.AddMany(x.terms[blob[from:to]])
-		at = to
-	}
-}
-
-// sortKey is what an entry is sorted by, worked out once: nothing sorts last, then numbers, then texts.
-type sortKey struct {
-	none  bool
-	value *cabinet.Value
-	n     int64
-	text  string
-}
-
-func keyOf(e *Entry, column string) sortKey {
-	switch column {
-	case "", "number":
-		return sortKey{text: e.Number}
-	case "updated":
-		return sortKey{n: e.Updated}
-	case "description":
-		return sortKey{text: e.Description}
-	case "drawer":
-		return sortKey{text: e.Drawer}
-	case "status":
-		return sortKey{text: string(e.Status)}
-	case "standing":
-		return sortKey{text: string(e.Standing)}
-	case "manufacturer", "mpn":
-		if len(e.Sources) == 0 {
-			return sortKey{none: true}
-		}
-		if column == "mpn" {
-			return sortKey{text: e.Sources[0].MPN}
-		}
-		return sortKey{text: e.Sources[0].Manufacturer}
-	}
-	for i := range e.values {
-		if e.values[i].key == column {
-			v := e.values[i].value
-			return sortKey{none: unsized(*v), value: v}
-		}
-	}
-	return sortKey{none: true}
-}
-
-// compare orders two keys; what has no value comes last whichever way it is sorted.
-func (k sortKey) compare(o sortKey, down bool) int {
-	if k.none != o.none {
-		if k.none {
-			return 1
-		}
-		return -1
-	}
-	var c int
-	switch {
-	case k.none:
-		return 0
-	case k.value != nil && k.value == o.value:
-		return 0
-	case k.value != nil && o.value != nil:
-		c = compareValues(*k.value, *o.value)
-	default:
-		c = cmp.Or(cmp.Compare(k.n, o.n), cmp.Compare(k.text, o.text))
-	}
-	if down {
-		return -c
-	}
-	return c
-}
-
-type candidate struct {
-	key sortKey
-	e   *Entry
-}
-
-// top keeps the first offset+limit entries in the wanted order without sorting all of them.
-type top struct {
-	q    Query
-	heap []candidate // the worst of the kept on top
-	want int
-}
-
-func newTop(q Query) *top {
-	if q.Limit <= 0 {
-		q.Limit = 50
-	}
-	return &top{q: q, want: q.Offset + q.Limit}
-}
-
-func (t *top) less(a, b *candidate) bool {
-	if c := a.key.compare(b.key, t.q.Down); c != 0 {
-		return c < 0
-	}
-	return a.e.Number < b.e.Number
-}
-
-func (t *top) offer(e *Entry) {
-	c := candidate{keyOf(e, t.q.Sort), e}
-	h := t.heap
-	if len(h) < t.want {
-		h = append(h, c)
-		for i := len(h) - 1; i > 0; {
-			up := (i - 1) / 2
-			if !t.less(&h[up], &h[i]) {
-				break
-			}
-			h[up], h[i] = h[i], h[up]
-			i = up
-		}
-		t.heap = h
+func (x *Index) choose(f *filter, text string, dim measure.Dimension) {
+	if text == "-" {
+		f.blank = true
 		return
 	}
-	if t.want == 0 || !t.less(&c, &h[0]) {
-		return
-	}
-	h[0] = c
-	for i := 0; ; {
-		worst := i
-		for _, k := range [2]int{2*i + 1, 2*i + 2} {
-			if k < len(h) && t.less(&h[worst], &h[k]) {
-				worst = k
-			}
-		}
-		if worst == i {
+	if dim != measure.None {
+		if from, to, _, n := x.rangeAt(strings.Fields(text), measure.Options{Of: dim}); n > 0 {
+			x.vals.within(from, to, f.ids)
 			return
 		}
-		h[i], h[worst] = h[worst], h[i]
-		i = worst
+		if r := measure.Parse(text, measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read {
+			for _, i := range x.vals.of[dim] {
+				if x.vals.all[i].Measure == r.Measure {
+					f.ids[i] = true
+				}
+			}
+			return
+		}
+	}
+	for _, i := range x.vals.terms[strings.ToUpper(text)] {
+		if v := x.vals.all[i]; strings.EqualFold(v.String(), text) || slices.ContainsFunc(strings.Split(v.Text, several), func(m string) bool { return strings.EqualFold(m, text) }) {
+			f.ids[i] = true
+		}
 	}
 }
 
-func (t *top) page() []*Entry {
-	sort.Slice(t.heap, func(i, j int) bool { return t.less(&t.heap[i], &t.heap[j]) })
-	var out []*Entry
-	for i := t.q.Offset; i < len(t.heap); i++ {
-		out = append(out, t.heap[i].e)
+// of marks the rows of a shelf that a filter lets through.
+func (f *filter) of(s *shelf, among, into bitset) {
+	if f.drawers != nil {
+		if f.drawers[s.drawer] {
+			copy(into, among)
+		}
+		return
 	}
+	col := s.byKey[f.key]
+	if col == nil {
+		if f.blank {
+			copy(into, among)
+		}
+		return
+	}
+	want := col.codesOf(f.ids)
+	if f.blank {
+		if want == nil {
+			want = make([]bool, len(col.dict))
+		}
+		want[0] = true
+	}
+	if want != nil {
+		col.mark(want, among, into)
+	}
+}
+
+// pass works out which parts all filters let through, and which all but one.
+func (x *Index) pass(h *hits, filters []filter) {
+	each := make([]bitset, len(filters))
+	h.pass = slices.Clone(h.text)
+	for k := range filters {
+		each[k] = newBits(len(h.s.rows))
+		filters[k].of(h.s, h.text, each[k])
+		h.pass.and(each[k])
+	}
+	for k := range filters {
+		but := slices.Clone(h.text)
+		for o := range filters {
+			if o != k {
+				but.and(each[o])
+			}
+		}
+		h.but = append(h.but, but)
+	}
+}
+
+// relax says, for each fact, how many parts leaving it out would give, and the nearest value that is there.
+func (x *Index) relax(conds []condition, filters []filter) []Relaxation {
+	out := []Relaxation{}
+	for k := range conds {
+		if conds[k].fact.Kind == "skipped" {
+			continue
+		}
+		n := 0
+		near := map[uint32]int{}
+		for _, s := range x.shelves {
+			h := hits{s: s, text: x.fit(s, conds, k)}
+			x.pass(&h, filters)
+			n += count(h.pass)
+			if c := &conds[k]; c.dim != measure.None && !c.not {
+				for _, col := range s.cols {
+					if c.param == "" || c.param == col.key {
+						x.nearby(col, c.dim, h.pass, near)
+					}
+				}
+			}
+		}
+		if n == 0 {
+			continue
+		}
+		var words []string
+		for o := range conds {
+			if o != k {
+				words = append(words, conds[o].fact.Text)
+			}
+		}
+		rest := strings.Join(words, " ")
+		out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: rest, As: "without " + conds[k].fact.As, Parts: n})
+		if id, ok := x.nearest(conds[k].value, near); ok {
+			v := x.vals.all[id].Measure
+			out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: strings.TrimSpace(rest + " " + v.String()), As: v.String() + " instead of " + conds[k].fact.As, Parts: near[id]})
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Relaxation) int { return cmp.Compare(b.Parts, a.Parts) })
 	return out
 }
 
-// unsized says whether a value has no size to sort by: it is blank, or was never read.
-func unsized(v cabinet.Value) bool { return v.IsBlank() || v.Type == cabinet.Raw }
+// nearby counts the values of a dimension among the rows of a set.
+func (x *Index) nearby(col *column, dim measure.Dimension, rows bitset, into map[uint32]int) {
+	if len(col.dict) < 2 || x.vals.all[col.dict[1]].Measure.Of != dim {
+		return
+	}
+	counts := make([]uint32, len(col.dict))
+	col.tally(rows, counts)
+	for code, n := range counts {
+		if v := x.vals.all[col.dict[code]]; n > 0 && v.Type == cabinet.Measure && v.Measure.Of == dim {
+			into[col.dict[code]] += int(n)
+		}
+	}
+}
 
-func compareValues(a, b cabinet.Value) int {
-	if a.Type == cabinet.Measure && b.Type == cabinet.Measure {
-		return a.Measure.Cmp(b.Measure)
+func (x *Index) nearest(to measure.Measure, among map[uint32]int) (best uint32, ok bool) {
+	want := to.Value().Float64()
+	if want <= 0 {
+		return 0, false
 	}
-	if a.Type == cabinet.Number && b.Type == cabinet.Number {
-		return cmp.Compare(a.Number, b.Number)
+	gap := 0.0
+	for id := range among {
+		have := x.vals.all[id].Measure.Value().Float64()
+		if have <= 0 {
+			continue
+		}
+		g := max(have/want, want/have)
+		if !ok || g < gap || g == gap && id < best {
+			best, gap, ok = id, g, true
+		}
 	}
-	return cmp.Compare(a.String(), b.String())
+	return best, ok && gap < 10
+}
+
+// each calls f with every row of a set.
+func (b bitset) each(f func(i uint32)) {
+	for w, word := range b {
+		for word != 0 {
+			f(uint32(w<<6 | bits.TrailingZeros64(word)))
+			word &= word - 1
+		}
+	}
 }

@@ -17,6 +17,9 @@ type Origin struct {
 
 // String names the place in a few words.
 func (o Origin) String() string {
+	if o.File == "" && o.Person == "" {
+		return o.Rule
+	}
 	if o.File == "" {
 		return "typed by " + o.Person
 	}

@@ -43,15 +43,15 @@ func (c *Content) follow(was Content, before, after *cabinet.Template) {
 			c.Description = d
 		}
 	}
-	if was.Name == was.nameBy(before) {
-		if n := c.nameBy(after); n != "" {
+	if was.Name == was.NameBy(before) {
+		if n := c.NameBy(after); n != "" {
 			c.Name = n
 		}
 	}
 }
 
-// nameBy builds the part's name by a drawer's rule.
-func (c *Content) nameBy(t *cabinet.Template) string {
+// NameBy builds the part's name by a drawer's rule; "" where it has none.
+func (c *Content) NameBy(t *cabinet.Template) string {
 	if len(c.Sources) == 0 {
 		return t.NameOf(c.Values, "", "")
 	}
@@ -114,7 +114,7 @@ func (c *Content) step(s cabinet.Step, number string, from, to *cabinet.Cabinet)
 			if d := t.Describe(c.Values); d != "" {
 				c.Description = d
 			}
-			if n := c.nameBy(t); n != "" {
+			if n := c.NameBy(t); n != "" {
 				c.Name = n
 			}
 		}

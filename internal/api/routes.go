@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -50,12 +51,43 @@ type TextInput struct {
 
 type partSearch struct {
 	Paged
-	Query    string   `query:"q" maxLength:"500"`
+	PartQuery
+	Facets bool `query:"facets" doc:"Count the values of every parameter"`
+}
+
+type PartQuery struct {
+	Query    string   `query:"q" maxLength:"500" doc:"Facts, such as 4k7 0805 1%"`
+	Filters  []string `query:"f,explode" maxItems:"200" doc:"KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing; a range is a..b, a blank is -"`
 	Drawers  []string `query:"drawer,explode"`
 	Status   []string `query:"status,explode" enum:"draft,released"`
 	Standing []string `query:"standing,explode"`
-	Sort     string   `query:"sort" maxLength:"60" doc:"number, description, manufacturer, mpn, drawer, status, standing, updated or a parameter"`
-	Down     bool     `query:"down"`
+	Sort     string   `query:"sort" maxLength:"200" doc:"Columns parted by commas, - before one for the largest first: number, description, manufacturer, mpn, drawer, status, standing, updated or parameters"`
+	Down     bool     `query:"down" doc:"The first column largest first"`
+	Group    string   `query:"group" maxLength:"60" doc:"A column by which parts are put together"`
+}
+
+// query reads the question; a filter without a colon is refused with a sentence.
+func (in PartQuery) query(filters []string) (service.Query, error) {
+	q := service.Query{Text: in.Query, Filters: map[string][]string{}, Group: in.Group}
+	for key, chosen := range map[string][]string{"drawer": in.Drawers, "status": in.Status, "standing": in.Standing} {
+		if len(chosen) > 0 {
+			q.Filters[key] = chosen
+		}
+	}
+	for _, f := range filters {
+		key, value, ok := strings.Cut(f, ":")
+		if !ok || key == "" {
+			return q, &service.Error{Kind: service.Invalid, Type: "filter-wrong", What: "The filter \"" + f + "\" names no parameter.", Mend: "Write it as KEY:VALUE, such as case:0805."}
+		}
+		q.Filters[key] = append(q.Filters[key], value)
+	}
+	for i, key := range strings.Split(in.Sort, ",") {
+		if key = strings.TrimSpace(key); key != "" {
+			name, down := strings.CutPrefix(key, "-")
+			q.Sort = append(q.Sort, service.Order{Key: name, Down: down != (in.Down && i == 0)})
+		}
+	}
+	return q, nil
 }
 
 type partInput struct {
@@ -87,6 +119,34 @@ func (s *Server) library(api huma.API) {
 		}
 		return v.ApplyCabinet(ctx, c, n, in.Body.Text)
 	})
+	register(s, api, get, "/cabinet/history", "cabinet-history", "cabinet", "What was changed in the cabinet, newest first", func(ctx context.Context, c service.Call, in *Paged) (wire.CabinetHistory, error) {
+		return v.CabinetHistory(ctx, c, in.Offset, in.Limit)
+	})
+	register(s, api, post, "/cabinet/preview", "preview-change", "cabinet", "What a change of templates would do", func(ctx context.Context, c service.Call, in *struct {
+		Reading
+		Body wire.CabinetChange
+	}) (wire.ChangePreview, error) {
+		return v.PreviewChange(ctx, c, in.Body)
+	})
+	register(s, api, post, "/cabinet/changes", "change-cabinet", "cabinet", "Change templates that parts use, as a job", func(ctx context.Context, c service.Call, in *struct {
+		BasedOn
+		Body wire.CabinetChange
+	}) (wire.Job, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.Job{}, err
+		}
+		return v.ChangeCabinet(ctx, c, n, in.Body)
+	})
+	register(s, api, get, "/drawers/{key}", "drawer-use", "cabinet", "How complete a drawer's parts are, and what names it", func(ctx context.Context, c service.Call, in *ByKey) (wire.DrawerUse, error) {
+		return v.DrawerUse(ctx, c, in.Key)
+	})
+	register(s, api, post, "/drawers/{key}/patterns", "try-patterns", "cabinet", "What patterns would make of real parts", func(ctx context.Context, c service.Call, in *struct {
+		ByKey
+		Body wire.PatternTry
+	}) ([]wire.PatternOf, error) {
+		return v.TryPatterns(ctx, c, in.Key, in.Body)
+	})
 	register(s, api, get, "/crosswalks", "list-crosswalks", "crosswalks", "All crosswalks", func(ctx context.Context, c service.Call, in *Paged) (wire.CrosswalkList, error) {
 		return v.Crosswalks(ctx, c, in.Offset, in.Limit)
 	})
@@ -102,7 +162,11 @@ func (s *Server) library(api huma.API) {
 	})
 
 	register(s, api, get, "/parts", "find-parts", "parts", "Look parts up", func(ctx context.Context, c service.Call, in *partSearch) (wire.PartList, error) {
-		q := service.Query{Text: in.Query, Drawers: in.Drawers, Status: in.Status, Standing: in.Standing, Sort: in.Sort, Down: in.Down, Offset: in.Offset, Limit: in.Limit}
+		q, err := in.query(in.Filters)
+		if err != nil {
+			return wire.PartList{}, err
+		}
+		q.Offset, q.Limit, q.Facets = in.Offset, in.Limit, in.Facets
 		return v.Search(ctx, c, q)
 	})
 	register(s, api, post, "/parts", "make-part", "parts", "Make a part as a draft", func(ctx context.Context, c service.Call, in *partInput) (wire.Part, error) {
@@ -135,6 +199,53 @@ func (s *Server) library(api huma.API) {
 		Body wire.BulkRelease
 	}) (wire.Released, error) {
 		return v.ReleaseMany(ctx, c, in.Body)
+	})
+	register(s, api, post, "/parts/{key}/merge", "merge-part", "parts", "Make a part lead to another", func(ctx context.Context, c service.Call, in *partChange[wire.Merge]) (wire.Part, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.Part{}, err
+		}
+		return v.Merge(ctx, c, in.Key, n, in.Body)
+	})
+	register(s, api, post, "/parts/{key}/successor", "set-successor", "parts", "Name the part that replaces another", func(ctx context.Context, c service.Call, in *partChange[wire.SuccessorEdit]) (wire.Part, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.Part{}, err
+		}
+		return v.SetSuccessor(ctx, c, in.Key, n, in.Body)
+	})
+	register(s, api, post, "/parts/{key}/former-numbers", "add-former-number", "parts", "Let another number find a part", func(ctx context.Context, c service.Call, in *partChange[wire.FormerNumber]) (wire.Part, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.Part{}, err
+		}
+		return v.AddFormer(ctx, c, in.Key, n, in.Body)
+	})
+	register(s, api, post, "/alike", "alike", "parts", "Parts that an edit would equal in the identifying parameters", func(ctx context.Context, c service.Call, in *partInput) ([]string, error) {
+		return v.Alike(ctx, c, in.Body)
+	})
+	register(s, api, get, "/comparison", "compare-parts", "parts", "Two to six parts side by side", func(ctx context.Context, c service.Call, in *struct {
+		Reading
+		Parts []string `query:"part,explode" maxItems:"20"`
+	}) (wire.Comparison, error) {
+		return v.Compare(ctx, c, in.Parts)
+	})
+	register(s, api, get, "/views", "list-views", "views", "Your saved views and those that others share", func(ctx context.Context, c service.Call, _ *none) (wire.ViewList, error) { return v.Views(ctx, c) })
+	register(s, api, post, "/views", "save-view", "views", "Save a view under its name", func(ctx context.Context, c service.Call, in *struct {
+		Writing
+		Body wire.ViewEdit
+	}) (wire.View, error) {
+		return v.SaveView(ctx, c, in.Body)
+	})
+	register(s, api, http.MethodDelete, "/views/{id}", "drop-view", "views", "Remove a view of yours", func(ctx context.Context, c service.Call, in *struct {
+		Writing
+		ID string `path:"id" format:"uuid"`
+	}) (wire.ViewList, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.ViewList{}, err
+		}
+		return v.DropView(ctx, c, i)
 	})
 	register(s, api, get, "/parts/{key}/revisions/{number}", "get-revision", "parts", "A released revision", func(ctx context.Context, c service.Call, in *struct {
 		ByKey

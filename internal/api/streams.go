@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"reflect"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -22,6 +23,7 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 	r.POST("/api/v1/files", s.upload)
 	r.GET("/api/v1/files/:hash", s.download)
 	r.GET("/api/v1/boms/:key/export", s.exportBOM)
+	r.GET("/api/v1/part-list", s.exportParts)
 	r.GET("/api/v1/events", s.events)
 	file := api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.File](), true, "File")
 	text := &huma.Schema{Type: "string"}
@@ -95,17 +97,47 @@ func (s *Server) exportBOM(c *gin.Context) {
 		s.refuse(c, &service.Error{Kind: service.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a BOM.", format), Mend: "Use csv or xlsx."})
 		return
 	}
+	s.export(c, c.Param("key")+"."+format, func(w io.Writer) error {
+		return s.Service.ExportBOM(c.Request.Context(), ginCall(c), c.Param("key"), format, w)
+	})
+}
+
+// exportParts gives exactly what a query shows as a file.
+func (s *Server) exportParts(c *gin.Context) {
+	format := c.DefaultQuery("format", "csv")
+	if format != "csv" && format != "xlsx" && format != "json" {
+		s.refuse(c, &service.Error{Kind: service.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a list.", format), Mend: "Use csv, json or xlsx."})
+		return
+	}
+	in := PartQuery{Query: c.Query("q"), Drawers: c.QueryArray("drawer"), Status: c.QueryArray("status"), Standing: c.QueryArray("standing"), Sort: c.Query("sort"),
+		Down: c.Query("down") == "true", Group: c.Query("group")}
+	q, err := in.query(c.QueryArray("f"))
+	if err != nil {
+		s.refuse(c, err)
+		return
+	}
+	var columns []string
+	if list := c.Query("columns"); list != "" {
+		columns = strings.Split(list, ",")
+	}
+	s.export(c, "parts."+format, func(w io.Writer) error {
+		return s.Service.ExportParts(c.Request.Context(), ginCall(c), q, columns, format, w)
+	})
+}
+
+// export sends what write writes as a file to save.
+func (s *Server) export(c *gin.Context, name string, write func(io.Writer) error) {
 	pr, pw := io.Pipe()
 	defer pr.Close()
 	go func() {
-		pw.CloseWithError(s.Service.ExportBOM(c.Request.Context(), ginCall(c), c.Param("key"), format, pw))
+		pw.CloseWithError(write(pw))
 	}()
 	first := make([]byte, 1)
 	if _, err := io.ReadFull(pr, first); err != nil { // an error before the first byte can still be told
 		s.refuse(c, err)
 		return
 	}
-	attach(c, c.Param("key")+"."+format, 0)
+	attach(c, name, 0)
 	_, _ = c.Writer.Write(first)
 	if _, err := io.Copy(c.Writer, pr); err != nil {
 		panic(http.ErrAbortHandler)

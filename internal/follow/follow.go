@@ -12,6 +12,7 @@ import (
 	"sync/atomic"
 	"time"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
@@ -24,6 +25,9 @@ type Follower struct {
 	Index *lookup.Index
 	Log   *slog.Logger
 	Every time.Duration
+	// Cabinet returns the cabinet in force, or nil; it is asked before the library is loaded and after each deed that
+	// may have changed it.
+	Cabinet func(ctx context.Context) *cabinet.Cabinet
 
 	position atomic.Int64
 	ready    atomic.Bool
@@ -43,6 +47,7 @@ func (f *Follower) Load(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	f.cabinet(ctx)
 	f.position.Store(p) // deeds that come in while we load are applied again, which does no harm
 	if err := f.apply(ctx, store.ID{}); err != nil {
 		return err
@@ -102,8 +107,19 @@ func (f *Follower) step(ctx context.Context) error {
 	}
 }
 
+func (f *Follower) cabinet(ctx context.Context) {
+	if f.Cabinet != nil {
+		if cab := f.Cabinet(ctx); cab != nil {
+			f.Index.SetCabinet(cab)
+		}
+	}
+}
+
 // apply puts the parts that a deed wrote, as they are now, into the index; the zero deed stands for all parts.
 func (f *Follower) apply(ctx context.Context, deed store.ID) error {
+	if !deed.IsZero() {
+		f.cabinet(ctx)
+	}
 	var some []*lookup.Entry
 	err := f.Store.Parts(ctx, deed, func(p store.PartRow) error {
 		e, err := Entry(p)
@@ -131,6 +147,7 @@ func Entry(p store.PartRow) (*lookup.Entry, error) {
 	e := lookup.NewEntry(c)
 	e.ID, e.Number, e.Standing, e.Revision, e.Version = p.ID.String(), p.Number, lifecycle.Standing(p.Standing), p.Revision, p.Version
 	e.HasDraft, e.Updated, e.Status = !p.Draft.IsZero(), p.Updated.UnixMicro(), lifecycle.Draft
+	e.Former, e.Gone = p.Former, p.Standing == store.Merged
 	if !p.Released.IsZero() {
 		e.Status = lifecycle.Released
 	}

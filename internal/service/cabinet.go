@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"reflect"
 
 	"go.yaml.in/yaml/v3"
 
@@ -61,15 +62,123 @@ func (s *Service) Cabinet(ctx context.Context, c Call) (wire.Cabinet, error) {
 	counts := s.Index.CountByDrawer()
 	for _, t := range cab.Templates() {
 		d := wire.Drawer{Key: t.Key, Label: t.Label, Path: t.Path, Leaf: t.Leaf, Prefix: t.Prefix, Digits: t.Digits, Designator: t.Designator,
-			Leading: t.Leading, Description: t.Description, Identity: append([]string{}, t.Identity...), Parts: counts[t.Key], Slots: []wire.Slot{}}
+			Leading: t.Leading, Description: t.Description, Identity: append([]string{}, t.Identity...), Class: t.Class, Name: t.Name, Case: t.Case,
+			Search: append([]string{}, t.Search...), Drawing: append([]string{}, t.Drawing...), Designer: append([]string{}, t.Designer...),
+			Columns: append([]string{}, t.Columns...), Models: t.Models, Parts: counts[t.Key], Slots: []wire.Slot{}}
 		for _, sl := range t.Slots {
 			dim, _ := measure.ParseDimension(sl.Of)
 			d.Slots = append(d.Slots, wire.Slot{Key: sl.Key, Label: sl.Label, Type: string(sl.Type), Of: sl.Of, Unit: dim.UCUM(), Required: sl.Required,
-				ByHand: sl.ByHand, From: sl.From, Inherited: sl.From != t.Key, Choices: append([]string{}, sl.Choices...), Help: sl.Help})
+				ByHand: sl.ByHand, From: sl.From, Inherited: sl.From != t.Key, Choices: append([]string{}, sl.Choices...), Help: sl.Help,
+				Default: sl.Default, Show: sl.Show, Better: sl.Better, Narrowed: sl.Narrowed, Synonyms: append([]string{}, sl.Synonyms...)})
 		}
 		out.Drawers = append(out.Drawers, d)
 	}
 	return out, nil
+}
+
+// CabinetNow returns the cabinet in force, or nil where there is none yet.
+func (s *Service) CabinetNow(ctx context.Context) *cabinet.Cabinet {
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return nil
+	}
+	return cab
+}
+
+// DrawerUse says how a drawer is used: how complete its parts are, and what names it.
+func (s *Service) DrawerUse(ctx context.Context, c Call, key string) (wire.DrawerUse, error) {
+	out := wire.DrawerUse{Key: key, Filled: []wire.SlotUse{}, Crosswalks: []string{}, Samples: []wire.PatternOf{}}
+	if err := allow(c, OpRead); err != nil {
+		return out, err
+	}
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return out, err
+	}
+	t, ok := cab.Template(key)
+	if !ok {
+		return out, fault(Unknown, "not-found", fmt.Sprintf("There is no drawer %q.", key), "Look at the cabinet.")
+	}
+	filled := map[string]int{}
+	out.Parts, out.Incomplete, filled = s.Index.Completeness(key)
+	for _, sl := range t.Slots {
+		out.Filled = append(out.Filled, wire.SlotUse{Key: sl.Key, Label: sl.Label, Required: sl.Required, Parts: filled[sl.Key]})
+	}
+	out.Samples = s.samples(t, wire.PatternTry{})
+	hs, _, err := s.Store.Heads(ctx, store.KindCrosswalk, 0, 200)
+	if err != nil {
+		return out, err
+	}
+	for _, h := range hs {
+		cw, _, err := s.currentCrosswalk(ctx, h.Number)
+		if err != nil {
+			return out, err
+		}
+		if cw.Sorts(cab, key) {
+			out.Crosswalks = append(out.Crosswalks, h.Number)
+		}
+	}
+	return out, nil
+}
+
+// TryPatterns shows what patterns would make of real parts of a drawer; the error of a wrong pattern names the place.
+func (s *Service) TryPatterns(ctx context.Context, c Call, key string, in wire.PatternTry) ([]wire.PatternOf, error) {
+	if err := allow(c, OpRead); err != nil {
+		return nil, err
+	}
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return nil, err
+	}
+	doc := cab.Document.Clone()
+	hit := false
+	for i := range doc.Drawers {
+		if d := &doc.Drawers[i]; d.Key == key {
+			hit = true
+			if in.Description != "" {
+				d.Description = in.Description
+			}
+			if in.Name != "" {
+				d.Name = in.Name
+			}
+		}
+	}
+	if !hit {
+		return nil, fault(Unknown, "not-found", fmt.Sprintf("There is no drawer %q.", key), "Look at the cabinet.")
+	}
+	tried, err := cabinet.New(doc)
+	if err != nil {
+		return nil, fault(Invalid, "pattern-wrong", "The pattern cannot be used: "+err.Error()+".", "Write {key} for a parameter, [ ] around what may vanish.")
+	}
+	t, _ := tried.Template(key)
+	return s.samples(t, in), nil
+}
+
+// samples shows what a template's patterns make of a few real parts.
+func (s *Service) samples(t *cabinet.Template, in wire.PatternTry) []wire.PatternOf {
+	out := []wire.PatternOf{}
+	s.Index.Each("", func(e *lookupEntry) bool {
+		if e.Drawer != t.Key && !s.inside(e.Drawer, t.Key) {
+			return true
+		}
+		var maker, mpn string
+		if len(e.Sources) > 0 {
+			maker, mpn = e.Sources[0].Manufacturer, e.Sources[0].MPN
+		}
+		values := e.Values()
+		out = append(out, wire.PatternOf{Number: e.Number, Name: t.NameOf(values, maker, mpn), Description: t.Describe(values), Was: e.Description})
+		return len(out) < 8
+	})
+	return out
+}
+
+func (s *Service) inside(drawer, outer string) bool {
+	cab := s.CabinetNow(context.Background())
+	if cab == nil {
+		return false
+	}
+	t, ok := cab.Template(drawer)
+	return ok && t.Inside(outer)
 }
 
 // ApplyCabinet makes a document the cabinet in force. version is the one that was looked at, 0 for the first. Parts
@@ -82,10 +191,16 @@ func (s *Service) ApplyCabinet(ctx context.Context, c Call, version int, text st
 	if err != nil {
 		return wire.Cabinet{}, fault(Invalid, "cabinet-wrong", "The cabinet was not applied: "+err.Error()+".", "")
 	}
-	for drawer, n := range s.Index.CountByDrawer() {
-		if t, ok := cab.Template(drawer); !ok || !t.Leaf {
-			return wire.Cabinet{}, fault(Invalid, "drawer-in-use", fmt.Sprintf("The cabinet was not applied: the drawer %q holds %d parts and is not a drawer for parts in the document.", drawer, n),
-				"Keep it, or move its parts first.")
+	if now, h, err := s.currentCabinet(ctx); err == nil && !reflect.DeepEqual(now.Document, cab.Document) {
+		if h.Version != version {
+			return wire.Cabinet{}, sentence(store.ErrConflict, "cabinet")
+		}
+		p, err := s.planChange(ctx, wire.CabinetChange{Text: text})
+		if err != nil {
+			return wire.Cabinet{}, err
+		}
+		if err := p.harmless(); err != nil {
+			return wire.Cabinet{}, err
 		}
 	}
 	raw, hash, err := document.Canonical(cab.Document)
@@ -99,6 +214,36 @@ func (s *Service) ApplyCabinet(ctx context.Context, c Call, version int, text st
 		return wire.Cabinet{}, err
 	}
 	return s.Cabinet(ctx, c)
+}
+
+// harmless refuses a document under which values that parts hold would have no place: changing those takes steps.
+func (p *plan) harmless() error {
+	for _, was := range p.from.Document.Parameters {
+		now, ok := p.to.Parameter(was.Key)
+		switch {
+		case !ok && p.used(was.Key):
+			return fault(Invalid, "parameter-in-use", fmt.Sprintf("The cabinet was not applied: the parameter %q is gone from the document, and drawers use it.", was.Key),
+				"Retire or rename it with a step, which shows first what becomes of the parts: jolly cabinet change.")
+		case ok && (now.Type != was.Type || now.Of != was.Of) && p.used(was.Key):
+			return fault(Invalid, "parameter-in-use", fmt.Sprintf("The cabinet was not applied: the parameter %q would become a %s %s, and drawers use it.", was.Key, now.Type, now.Of),
+				"Retype it with a step, which shows first what becomes of the parts: jolly cabinet change.")
+		}
+	}
+	if p.preview.Parts > 0 || p.preview.Incomplete > 0 {
+		return fault(Invalid, "parts-change", fmt.Sprintf("The cabinet was not applied: under it %d parts would change and %d would become incomplete.", p.preview.Parts, p.preview.Incomplete),
+			"Look at the preview and apply it as a change: jolly cabinet change --file FILE.")
+	}
+	return nil
+}
+
+// used says whether any drawer has a parameter in its template.
+func (p *plan) used(key string) bool {
+	for _, t := range p.from.Templates() {
+		if t.Has(key) && t.Leaf {
+			return true
+		}
+	}
+	return false
 }
 
 // applyDocument makes a document the next revision of a named head, and changes nothing when it is the same document.

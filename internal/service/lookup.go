@@ -2,45 +2,280 @@ package service
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/measure"
+	"jollydrawer/formats/delimited"
+	"jollydrawer/formats/workbook"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
 // Search asks the lookup index.
-func (s *Service) Search(_ context.Context, c Call, q lookup.Query) (wire.PartList, error) {
+func (s *Service) Search(ctx context.Context, c Call, q lookup.Query) (wire.PartList, error) {
 	if err := allow(c, OpRead); err != nil {
 		return wire.PartList{}, err
 	}
 	q.Offset, q.Limit = page(q.Offset, q.Limit)
-	for _, st := range q.Standing {
+	for _, st := range q.Filters["standing"] {
 		if _, err := lifecycle.ParseStanding(st); err != nil {
 			return wire.PartList{}, fault(Invalid, "standing-wrong", err.Error()+".", "")
 		}
 	}
 	a := s.Index.Search(q)
-	out := wire.PartList{Page: wire.Page{Offset: q.Offset, Limit: q.Limit, Total: a.Total}, Hidden: a.Hidden, Facts: []wire.Fact{}, Drawers: a.Drawers,
-		Status: map[string]int{}, Standing: map[string]int{}, Items: []wire.PartRow{}}
-	for _, f := range a.Facts {
-		out.Facts = append(out.Facts, wire.Fact(f))
-	}
-	for k, n := range a.Status {
-		out.Status[string(k)] = n
-	}
-	for k, n := range a.Stand {
-		out.Standing[string(k)] = n
-	}
+	out := wire.PartList{Page: wire.Page{Offset: q.Offset, Limit: q.Limit, Total: a.Total}, Hidden: a.Hidden, Facts: a.Facts, Relax: a.Relax, Drawers: a.Drawers,
+		Facets: a.Facets, Groups: append([]lookup.FacetValue{}, a.Groups...), Items: []wire.PartRow{}}
+	cab := s.CabinetNow(ctx)
 	for _, e := range a.Entries {
-		row := wire.PartRow{ID: e.ID, Number: e.Number, Version: e.Version, Drawer: e.Drawer, Description: e.Description, Sources: len(e.Sources),
-			Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Missing: append([]string{}, e.Missing...), Values: map[string]string{}}
-		if len(e.Sources) > 0 {
-			row.Manufacturer, row.MPN = e.Sources[0].Manufacturer, e.Sources[0].MPN
-		}
-		for k, v := range e.Values() {
-			row.Values[k] = v.String()
-		}
-		out.Items = append(out.Items, row)
+		out.Items = append(out.Items, partRow(cab, e))
 	}
 	return out, nil
+}
+
+func partRow(cab *cabinet.Cabinet, e *lookup.Entry) wire.PartRow {
+	row := wire.PartRow{ID: e.ID, Number: e.Number, Version: e.Version, Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: len(e.Sources),
+		Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Missing: append([]string{}, e.Missing...), Values: map[string]string{}}
+	if len(e.Sources) > 0 {
+		row.Manufacturer, row.MPN = e.Sources[0].Manufacturer, e.Sources[0].MPN
+	}
+	for k, v := range e.Values() {
+		row.Values[k] = shown(cab, k, v)
+	}
+	return row
+}
+
+// shown writes a value as its parameter wants it shown.
+func shown(cab *cabinet.Cabinet, key string, v cabinet.Value) string {
+	if cab != nil {
+		if p, ok := cab.Parameter(key); ok {
+			return p.Shown(v)
+		}
+	}
+	return v.String()
+}
+
+// maxExport is how many parts one export gives.
+const maxExport = 200_000
+
+// ExportParts writes exactly the parts that a query shows, with the columns that are asked for, as csv, json or xlsx.
+func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, columns []string, format string, w io.Writer) error {
+	if err := allow(c, OpRead); err != nil {
+		return err
+	}
+	cab := s.CabinetNow(ctx)
+	if len(columns) == 0 {
+		columns = []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
+	}
+	head := make([]string, len(columns))
+	for i, k := range columns {
+		head[i] = strings.ToUpper(k[:min(1, len(k))]) + k[min(1, len(k)):]
+		if k == "mpn" {
+			head[i] = "MPN"
+		} else if cab != nil {
+			if p, ok := cab.Parameter(k); ok {
+				head[i] = p.Label
+			}
+		}
+	}
+	q.Offset, q.Limit, q.Facets = 0, maxExport, false
+	rows := [][]string{head}
+	for _, e := range s.Index.Search(q).Entries {
+		r := partRow(cab, e)
+		line := make([]string, len(columns))
+		for i, k := range columns {
+			line[i] = column(r, k)
+		}
+		rows = append(rows, line)
+	}
+	if format == "json" {
+		list := make([]map[string]string, 0, len(rows))
+		for _, line := range rows[1:] {
+			one := map[string]string{}
+			for i, k := range columns {
+				one[k] = line[i]
+			}
+			list = append(list, one)
+		}
+		return json.NewEncoder(w).Encode(list)
+	}
+	if format == "xlsx" {
+		return workbook.Write(w, "Parts", rows, nil)
+	}
+	return delimited.Write(w, rows)
+}
+
+// column returns one column of a row as text.
+func column(r wire.PartRow, key string) string {
+	switch key {
+	case "number":
+		return r.Number
+	case "name":
+		return r.Name
+	case "description":
+		return r.Description
+	case "manufacturer":
+		return r.Manufacturer
+	case "mpn":
+		return r.MPN
+	case "drawer":
+		return r.Drawer
+	case "status":
+		return r.Status
+	case "standing":
+		return r.Standing
+	case "revision":
+		return fmt.Sprint(r.Revision)
+	case "missing":
+		return strings.Join(r.Missing, ", ")
+	}
+	return r.Values[key]
+}
+
+// Compare lays two to six parts side by side.
+func (s *Service) Compare(ctx context.Context, c Call, keys []string) (wire.Comparison, error) {
+	out := wire.Comparison{Parts: []wire.PartRow{}, Rows: []wire.ComparisonRow{}}
+	if err := allow(c, OpRead); err != nil {
+		return out, err
+	}
+	if len(keys) < 2 || len(keys) > 6 {
+		return out, fault(Invalid, "compare-count", fmt.Sprintf("%d parts cannot be compared.", len(keys)), "Name two to six.")
+	}
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return out, err
+	}
+	var entries []*lookup.Entry
+	for _, k := range keys {
+		e, ok := s.Index.ByNumber(k)
+		if !ok {
+			e, ok = s.Index.ByID(k)
+		}
+		if !ok {
+			return out, fault(Unknown, "not-found", fmt.Sprintf("There is no part %s.", k), "Check how it is written, or look it up.")
+		}
+		entries = append(entries, e)
+		out.Parts = append(out.Parts, partRow(cab, e))
+	}
+	row := func(key, label, better string, value func(int) string) {
+		r := wire.ComparisonRow{Key: key, Label: label, Better: better, Best: []int{}}
+		any := false
+		for i := range entries {
+			v := value(i)
+			any = any || v != ""
+			r.Differs = r.Differs || i > 0 && v != r.Values[0]
+			r.Values = append(r.Values, v)
+		}
+		if better != "" && r.Differs {
+			r.Best = best(entries, key, better)
+		}
+		if any {
+			out.Rows = append(out.Rows, r)
+		}
+	}
+	for _, k := range []string{"description", "drawer", "manufacturer", "mpn", "status", "standing", "missing"} {
+		row(k, strings.ToUpper(k[:1])+k[1:], "", func(i int) string { return column(out.Parts[i], k) })
+	}
+	seen := map[string]bool{}
+	for _, e := range entries {
+		t, ok := cab.Template(e.Drawer)
+		if !ok {
+			continue
+		}
+		for _, sl := range t.Slots {
+			if !seen[sl.Key] {
+				seen[sl.Key] = true
+				row(sl.Key, sl.Label, sl.Better, func(i int) string { return out.Parts[i].Values[sl.Key] })
+			}
+		}
+	}
+	return out, nil
+}
+
+// best says which of the parts have the best value of a parameter, where all that have one can be compared.
+func best(entries []*lookup.Entry, key, better string) []int {
+	out, top := []int{}, measure.Number{}
+	for i, e := range entries {
+		v := e.Value(key)
+		n := measure.Number{}
+		switch v.Type {
+		case cabinet.Measure:
+			n = v.Measure.Value()
+		case cabinet.Number:
+			n = measure.Whole(v.Number)
+		default:
+			continue
+		}
+		c := n.Cmp(top)
+		if better == "less" {
+			c = -c
+		}
+		if len(out) == 0 || c > 0 {
+			out, top = []int{i}, n
+		} else if c == 0 {
+			out = append(out, i)
+		}
+	}
+	return out
+}
+
+// Views lists the caller's saved views and those that others share.
+func (s *Service) Views(ctx context.Context, c Call) (wire.ViewList, error) {
+	out := wire.ViewList{Items: []wire.View{}}
+	if err := allow(c, OpRead); err != nil {
+		return out, err
+	}
+	vs, err := s.Store.Views(ctx, c.Actor.ID)
+	for _, v := range vs {
+		out.Items = append(out.Items, s.viewOf(ctx, c, v))
+	}
+	return out, err
+}
+
+func (s *Service) viewOf(ctx context.Context, c Call, v store.View) wire.View {
+	return wire.View{ID: v.ID.String(), Name: v.Name, Drawer: v.Drawer, Query: v.Query, Shared: v.Shared, Own: v.Account == c.Actor.ID, By: s.person(ctx, v.Account), At: v.Updated}
+}
+
+// SaveView keeps a view under its name; to share it needs a right of its own.
+func (s *Service) SaveView(ctx context.Context, c Call, in wire.ViewEdit) (wire.View, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.View{}, err
+	}
+	if in.Shared {
+		if err := allow(c, OpViewShare); err != nil {
+			return wire.View{}, err
+		}
+	}
+	if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
+		return wire.View{}, fault(Invalid, "no-name", "A view needs a name.", "Say in a word or two what it shows.")
+	}
+	have, err := s.Store.Views(ctx, c.Actor.ID)
+	if err != nil {
+		return wire.View{}, err
+	}
+	if own := slices.DeleteFunc(have, func(v store.View) bool { return v.Account != c.Actor.ID }); len(own) >= 300 {
+		return wire.View{}, fault(Invalid, "views-full", "You have 300 saved views; this one was not saved.", "Remove some first.")
+	}
+	v := store.View{ID: store.NewID(), Account: c.Actor.ID, Name: in.Name, Drawer: in.Drawer, Query: strings.TrimPrefix(in.Query, "?"), Shared: in.Shared, Updated: store.Stamp(s.Now())}
+	if err := s.Store.SaveView(ctx, &v); err != nil {
+		return wire.View{}, sentence(err, "view")
+	}
+	return s.viewOf(ctx, c, v), nil
+}
+
+// DropView removes the caller's own view.
+func (s *Service) DropView(ctx context.Context, c Call, id ID) (wire.ViewList, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.ViewList{}, err
+	}
+	if err := s.Store.DropView(ctx, c.Actor.ID, id); err != nil {
+		return wire.ViewList{}, sentence(err, "view of yours")
+	}
+	return s.Views(ctx, c)
 }

@@ -11,6 +11,10 @@ type (
 	ID = store.ID
 	// Query is a question to the lookup index.
 	Query = lookup.Query
+	// Order is a column to sort by.
+	Order = lookup.Order
+
+	lookupEntry = lookup.Entry
 )
 
 // ParseID reads the text form of an ID.

@@ -48,7 +48,7 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 	if !ok || !t.Leaf {
 		return part.Content{}, nil, fault(Invalid, "drawer-unknown", fmt.Sprintf("The cabinet has no drawer %q that holds parts.", in.Drawer), "Choose one of the drawers that have no drawers inside.")
 	}
-	out := part.Content{Drawer: in.Drawer, Description: in.Description, Values: map[string]cabinet.Value{}, Sources: in.Sources, Datasheets: in.Datasheets,
+	out := part.Content{Drawer: in.Drawer, Name: in.Name, Description: in.Description, Values: map[string]cabinet.Value{}, Sources: in.Sources, Datasheets: in.Datasheets,
 		Symbol: in.Symbol, LandPattern: in.LandPattern, Body: in.Body}
 	o := origins{}
 	bad := fault(Invalid, "values-wrong", "Nothing was saved:", "")
@@ -60,7 +60,7 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 			}
 			continue
 		}
-		if have := base.Values[key]; !have.IsBlank() && have.String() == strings.TrimSpace(text) {
+		if have := base.Values[key]; !have.IsBlank() && (have.String() == strings.TrimSpace(text) || slot.Shown(have) == strings.TrimSpace(text)) {
 			out.Values[key], o["values."+key] = have, from["values."+key]
 			continue
 		}
@@ -73,6 +73,16 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 			out.Values[key], o["values."+key] = v, origin.Origin{Person: c.Actor.Name, Written: text}
 		}
 	}
+	if base.Drawer == "" { // a new part takes the template's defaults where nothing was said
+		for _, slot := range t.Slots {
+			if _, said := in.Values[slot.Key]; !said && slot.Default != "" {
+				if v, problem := slot.Read(slot.Default, measure.Options{}); problem == nil {
+					out.Values[slot.Key], o["values."+slot.Key] = v, origin.Origin{Rule: "default of the template"}
+				}
+			}
+		}
+	}
+	derive(t, out.Values, o)
 	if err := s.checkLinks(ctx, &out, bad); err != nil {
 		return out, nil, err
 	}
@@ -91,7 +101,21 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 	if built := t.Describe(out.Values); built != "" && (out.Description == "" || out.Description == t.Describe(base.Values)) {
 		out.Description = built // a description that nobody wrote by hand follows the values
 	}
+	if built := out.NameBy(t); built != "" && (out.Name == "" || out.Name == base.NameBy(t)) {
+		out.Name = built
+	}
 	return out, o, nil
+}
+
+// derive fills in what the values say of blank ones, such as the metric code of a chip case.
+func derive(t *cabinet.Template, values map[string]cabinet.Value, o map[string]origin.Origin) {
+	more, err := t.Derive(values)
+	if err != nil {
+		return // part.Check says so
+	}
+	for key, v := range more {
+		values[key], o["values."+key] = v, origin.Origin{Rule: "by the table of chip cases"}
+	}
 }
 
 // checkLinks makes sure that the files and models that a part names are there, and takes their present names.
@@ -218,6 +242,11 @@ func (s *Service) CreatePart(ctx context.Context, c Call, in wire.PartEdit) (wir
 		}
 		id, err := deed(ctx, s, c, OpPartEdit, "part", in, func(tx *store.Tx) (store.ID, error) {
 			h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: next, Standing: string(lifecycle.Active)}
+			if taken, err := tx.FormerTaken(next); err != nil {
+				return h.ID, err
+			} else if taken {
+				return h.ID, store.ErrNumberTaken
+			}
 			if _, err := savePart(tx, &h, p, o, ch.Revision, in.KeepSeparate != ""); err != nil {
 				return h.ID, err
 			}
@@ -298,6 +327,9 @@ func (s *Service) SaveDraft(ctx context.Context, c Call, key string, version int
 	}
 	_, err = deed(ctx, s, c, OpPartEdit, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindPart, h.ID, version)
+		if err == nil {
+			err = notMerged(h)
+		}
 		if err != nil {
 			return 0, err
 		}
@@ -412,6 +444,9 @@ func (s *Service) release(ctx context.Context, c Call, bases []wire.PartBase, no
 			}
 			seen[b.ID] = true
 			h, err := t.HeadAt(store.KindPart, id, b.Version)
+			if err == nil {
+				err = notMerged(h)
+			}
 			if err != nil {
 				return out, err
 			}
@@ -478,6 +513,9 @@ func (s *Service) SetStanding(ctx context.Context, c Call, key string, version i
 	}
 	_, err = deed(ctx, s, c, OpPartStanding, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindPart, h.ID, version)
+		if err == nil {
+			err = notMerged(h)
+		}
 		if err != nil {
 			return 0, err
 		}

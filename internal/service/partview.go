@@ -14,9 +14,13 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// findPart loads a part's head by ID, number or former number.
+// findPart loads a part's head by ID, number or former number. The number of a part that was merged away leads to the
+// survivor; only its ID leads to itself.
 func (s *Service) findPart(ctx context.Context, key string) (store.Head, error) {
 	if id, err := store.ParseID(key); err == nil {
+		return s.Store.Head(ctx, store.KindPart, id)
+	}
+	if id, err := s.Store.ByFormer(ctx, key); err == nil {
 		return s.Store.Head(ctx, store.KindPart, id)
 	}
 	return s.Store.HeadByNumber(ctx, store.KindPart, key)
@@ -40,7 +44,10 @@ func (s *Service) partView(ctx context.Context, h store.Head) (wire.Part, error)
 		return wire.Part{}, err
 	}
 	out := wire.Part{ID: h.ID.String(), Number: h.Number, Version: h.Version, Status: string(statusOf(h)), Standing: h.Standing, Revision: h.Revision,
-		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}}
+		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}, Former: []string{}, Alike: []string{}}
+	if err := s.relations(ctx, h, &out); err != nil {
+		return out, err
+	}
 	if !h.Draft.IsZero() {
 		if out.Draft, _, err = s.contentView(ctx, cab, h.Draft); err != nil {
 			return out, err
@@ -53,6 +60,11 @@ func (s *Service) partView(ctx context.Context, h store.Head) (wire.Part, error)
 	}
 	if out.Revisions, err = s.revisionsView(ctx, h.ID); err != nil {
 		return out, err
+	}
+	if c, err := s.Store.Content(ctx, draftOf(h)); err == nil && h.Standing != store.Merged {
+		if p, _, err := decodePart(c); err == nil {
+			out.Alike = s.alike(cab, p, h.ID.String())
+		}
 	}
 	show := out.Draft
 	if show == nil {
@@ -96,12 +108,12 @@ func (s *Service) contentView(ctx context.Context, cab *cabinet.Cabinet, id stor
 	if err != nil {
 		return nil, p, err
 	}
-	out := &wire.PartContent{Drawer: p.Drawer, Description: p.Description, Values: []wire.Value{}, Sources: append([]part.Source{}, p.Sources...),
+	out := &wire.PartContent{Drawer: p.Drawer, Name: p.Name, Description: p.Description, Values: []wire.Value{}, Sources: append([]part.Source{}, p.Sources...),
 		Datasheets: append([]part.File{}, p.Datasheets...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, Hash: c.Hash.String(), Template: c.Template,
 		Findings: []finding.Finding{}}
 	view := func(key, label string) {
 		v := p.Values[key]
-		w := wire.Value{Key: key, Label: label, Type: string(v.Type), Text: v.String()}
+		w := wire.Value{Key: key, Label: label, Type: string(v.Type), Text: shown(cab, key, v)}
 		if from, ok := o["values."+key]; ok {
 			w.Origin = &from
 		}

@@ -39,13 +39,15 @@ const (
 	OpCabinet       Op = "cabinet.apply"
 	OpAccountManage Op = "account.manage"
 	OpVerify        Op = "verify"
+	OpViewShare     Op = "view.share"
+	OpPartMerge     Op = "part.merge"
 )
 
 // rights says which role an operation needs at least.
 var rights = map[Op]Role{
 	OpRead: Reader, OpOwnToken: Reader,
-	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer,
-	OpPartRelease: Librarian, OpPartStanding: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
+	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer,
+	OpPartRelease: Librarian, OpPartStanding: Librarian, OpPartMerge: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
 	OpAccountManage: Administrator, OpVerify: Administrator,
 }
 

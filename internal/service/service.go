@@ -41,7 +41,7 @@ type Service struct {
 // New wires a service and its background work together.
 func New(s *store.Store, x *lookup.Index, lim rows.Limits, lease time.Duration, log *slog.Logger) *Service {
 	v := &Service{Store: s, Index: x, Limits: lim, Log: log, Now: time.Now}
-	v.Jobs = &jobs.Runner{Store: s, Lease: lease, Log: log, Handlers: map[string]jobs.Handler{jobTakeIn: v.runTakeIn}}
+	v.Jobs = &jobs.Runner{Store: s, Lease: lease, Log: log, Handlers: map[string]jobs.Handler{jobTakeIn: v.runTakeIn, jobChange: v.runChange}}
 	return v
 }
 

@@ -40,7 +40,7 @@ func open(t *testing.T) house {
 	s, _ := testdb.Open(t)
 	log := slog.New(slog.DiscardHandler)
 	v := service.New(s, lookup.New(), rows.DefaultLimits, time.Second, log)
-	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: 20 * time.Millisecond}
+	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: 20 * time.Millisecond, Cabinet: v.CabinetNow}
 	s.Committed = f.Own
 	require.NoError(t, f.Load(t.Context()))
 	ctx, cancel := context.WithCancel(context.Background())

@@ -230,6 +230,10 @@ func jobView(j store.Job) wire.Job {
 	if j.Kind == jobTakeIn && j.State == store.JobDone && json.Unmarshal([]byte(j.Result), &t) == nil {
 		out.TakenIn = &t
 	}
+	var ch wire.Changed
+	if j.Kind == jobChange && j.State == store.JobDone && json.Unmarshal([]byte(j.Result), &ch) == nil {
+		out.Changed = &ch
+	}
 	return out
 }
 

@@ -369,7 +369,8 @@ func (s *Store) StepPast(ctx context.Context, prefix string, number int64) error
 // PartRow is a part's head with the content that others see: the released one, or the draft where none is.
 type PartRow struct {
 	Head
-	Bytes []byte
+	Bytes  []byte
+	Former []string
 }
 
 // Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
@@ -379,6 +380,10 @@ func (s *Store) Parts(ctx context.Context, deed ID, each func(PartRow) error) er
 	var args []any
 	if !deed.IsZero() {
 		q, args = q+" AND h.deed = ?", []any{deed}
+	}
+	former, err := s.formerNumbers(ctx, deed)
+	if err != nil {
+		return err
 	}
 	rows, err := s.sql.QueryContext(ctx, q, args...)
 	if err != nil {
@@ -390,6 +395,7 @@ func (s *Store) Parts(ctx context.Context, deed ID, each func(PartRow) error) er
 		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Draft, &p.Released, &p.Updated, &p.Bytes); err != nil {
 			return err
 		}
+		p.Former = former[p.ID]
 		if err := each(p); err != nil {
 			return err
 		}

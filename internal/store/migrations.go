@@ -52,6 +52,10 @@ var migrations = []string{
 		content BINARY(16) NOT NULL, trail_hash BINARY(32) NOT NULL, PRIMARY KEY (staging, head))`,
 	`CREATE TABLE staged_keys (staging BINARY(16) NOT NULL, k BINARY(32) NOT NULL, head BINARY(16) NOT NULL, PRIMARY KEY (staging, k))`,
 	`CREATE TABLE seals (n BIGINT PRIMARY KEY, at DATETIME(6) NOT NULL, heads BIGINT NOT NULL, root BINARY(32) NOT NULL)`,
+	`CREATE TABLE former_numbers (number VARCHAR(120) COLLATE utf8mb4_general_ci PRIMARY KEY, head BINARY(16) NOT NULL, KEY (head))`,
+	`CREATE TABLE successors (head BINARY(16) PRIMARY KEY, successor BINARY(16) NOT NULL, why TEXT NOT NULL, KEY (successor))`,
+	`CREATE TABLE views (id BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, name VARCHAR(80) COLLATE utf8mb4_general_ci NOT NULL, drawer VARCHAR(48) NOT NULL,
+		query TEXT NOT NULL, shared BOOLEAN NOT NULL, version INT NOT NULL, updated DATETIME(6) NOT NULL, UNIQUE KEY (account, drawer, name), KEY (shared))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -61,7 +65,7 @@ var rights = map[string]string{
 }
 
 // readWrite are the tables whose rows the service changes and removes.
-var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys"}
+var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "former_numbers", "successors", "views"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

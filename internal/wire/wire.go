@@ -6,7 +6,6 @@ package wire
 import (
 	"time"
 
-	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/origin"
@@ -74,45 +73,6 @@ type Page struct {
 	Offset int `json:"offset"`
 	Limit  int `json:"limit"`
 	Total  int `json:"total"`
-}
-
-// Cabinet is the cabinet in force.
-type Cabinet struct {
-	Revision int              `json:"revision"`
-	Version  int              `json:"version" doc:"To be named when a changed document is applied"`
-	Document cabinet.Document `json:"document"`
-	Drawers  []Drawer         `json:"drawers"`
-}
-
-// Drawer is a drawer with its whole template.
-type Drawer struct {
-	Key         string   `json:"key"`
-	Label       string   `json:"label"`
-	Path        []string `json:"path" doc:"Keys from the outermost drawer to this one"`
-	Leaf        bool     `json:"leaf" doc:"Only leaves hold parts"`
-	Prefix      string   `json:"prefix"`
-	Digits      int      `json:"digits"`
-	Designator  string   `json:"designator"`
-	Leading     string   `json:"leading"`
-	Description string   `json:"description" doc:"Pattern of the description"`
-	Identity    []string `json:"identity"`
-	Slots       []Slot   `json:"slots"`
-	Parts       int      `json:"parts" doc:"How many parts are in it"`
-}
-
-// Slot is one parameter of a template.
-type Slot struct {
-	Key       string   `json:"key"`
-	Label     string   `json:"label"`
-	Type      string   `json:"type"`
-	Of        string   `json:"of,omitempty"`
-	Unit      string   `json:"unit,omitempty" doc:"UCUM code of the base unit"`
-	Required  bool     `json:"required"`
-	ByHand    bool     `json:"byHand"`
-	From      string   `json:"from" doc:"The drawer that brought it in"`
-	Inherited bool     `json:"inherited"`
-	Choices   []string `json:"choices"`
-	Help      string   `json:"help,omitempty"`
 }
 
 // Text carries a document as it was written, in YAML or JSON.
@@ -247,12 +207,14 @@ type Job struct {
 	Total   int64    `json:"total"`
 	Error   string   `json:"error,omitempty"`
 	TakenIn *TakenIn `json:"takenIn,omitempty"`
+	Changed *Changed `json:"changed,omitempty"`
 }
 
 // PartEdit is the whole content of a draft. Values are texts as a person writes them; the service reads them.
 type PartEdit struct {
 	Drawer       string            `json:"drawer" maxLength:"48"`
 	Number       string            `json:"number,omitempty" maxLength:"64" doc:"To keep a number given elsewhere; blank takes the next of the drawer"`
+	Name         string            `json:"name,omitempty" maxLength:"200" doc:"Blank: built by the drawer's rule"`
 	Description  string            `json:"description,omitempty" maxLength:"500" doc:"Blank: built by the drawer's pattern"`
 	Values       map[string]string `json:"values,omitempty"`
 	Sources      []part.Source     `json:"sources,omitempty" maxItems:"100"`
@@ -275,6 +237,7 @@ type Value struct {
 // PartContent is the content of a draft or revision.
 type PartContent struct {
 	Drawer      string            `json:"drawer"`
+	Name        string            `json:"name"`
 	Description string            `json:"description"`
 	Values      []Value           `json:"values" doc:"In the template's order, blanks included"`
 	Sources     []part.Source     `json:"sources"`
@@ -300,6 +263,16 @@ type Part struct {
 	Released  *PartContent `json:"released,omitempty"`
 	Revisions []Revision   `json:"revisions"`
 	Newer     []string     `json:"newer" doc:"Linked models of which a newer revision is there"`
+	Former    []string     `json:"former" doc:"Numbers that find the part beside its own"`
+	Successor *Successor   `json:"successor,omitempty" doc:"The part that replaces it"`
+	MergedTo  string       `json:"mergedTo,omitempty" doc:"The part it was merged into"`
+	Alike     []string     `json:"alike" doc:"Numbers of parts that are equal in the identifying parameters"`
+}
+
+// Successor is the part that replaces another.
+type Successor struct {
+	Number string `json:"number"`
+	Why    string `json:"why"`
 }
 
 // Revision is one released revision.
@@ -368,6 +341,7 @@ type PartRow struct {
 	Number       string            `json:"number"`
 	Version      int               `json:"version"`
 	Drawer       string            `json:"drawer"`
+	Name         string            `json:"name"`
 	Description  string            `json:"description"`
 	Manufacturer string            `json:"manufacturer"`
 	MPN          string            `json:"mpn"`
@@ -378,23 +352,6 @@ type PartRow struct {
 	HasDraft     bool              `json:"hasDraft"`
 	Missing      []string          `json:"missing" doc:"Models that are missing"`
 	Values       map[string]string `json:"values"`
-}
-
-// PartList is a page of parts.
-type PartList struct {
-	Page     Page           `json:"page"`
-	Hidden   int            `json:"hidden" doc:"Parts that fit the words but not the filters"`
-	Facts    []Fact         `json:"facts" doc:"How each word was read"`
-	Drawers  map[string]int `json:"drawers" doc:"Counts by drawer under the other filters"`
-	Status   map[string]int `json:"status"`
-	Standing map[string]int `json:"standing"`
-	Items    []PartRow      `json:"items"`
-}
-
-// Fact is one thing a query asked for.
-type Fact struct {
-	Text string `json:"text"`
-	As   string `json:"as"`
 }
 
 // ModelEdit is the whole content of a model's draft.
@@ -535,7 +492,7 @@ type ProblemDetail struct {
 
 // Edit returns the content as an edit that would change nothing: the start of every change.
 func (c PartContent) Edit() PartEdit {
-	e := PartEdit{Drawer: c.Drawer, Description: c.Description, Values: map[string]string{}, Sources: c.Sources, Datasheets: c.Datasheets,
+	e := PartEdit{Drawer: c.Drawer, Name: c.Name, Description: c.Description, Values: map[string]string{}, Sources: c.Sources, Datasheets: c.Datasheets,
 		Symbol: c.Symbol, LandPattern: c.LandPattern, Body: c.Body}
 	for _, v := range c.Values {
 		if v.Text != "" {

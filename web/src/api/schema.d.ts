@@ -39,6 +39,23 @@ export interface paths {
         patch: operations["change-account"];
         trace?: never;
     };
+    "/api/v1/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Parts that an edit would equal in the identifying parameters */
+        post: operations["alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms": {
         parameters: {
             query?: never;
@@ -126,6 +143,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cabinet/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change templates that parts use, as a job */
+        post: operations["change-cabinet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cabinet/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was changed in the cabinet, newest first */
+        get: operations["cabinet-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cabinet/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a change of templates would do */
+        post: operations["preview-change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two to six parts side by side */
+        get: operations["compare-parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/crosswalks": {
         parameters: {
             query?: never;
@@ -155,6 +240,40 @@ export interface paths {
         get: operations["get-crosswalk"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drawers/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How complete a drawer's parts are, and what names it */
+        get: operations["drawer-use"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drawers/{key}/patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What patterns would make of real parts */
+        post: operations["try-patterns"];
         delete?: never;
         options?: never;
         head?: never;
@@ -504,6 +623,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/former-numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let another number find a part */
+        post: operations["add-former-number"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts/{key}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a part lead to another */
+        post: operations["merge-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/release": {
         parameters: {
             query?: never;
@@ -549,6 +702,23 @@ export interface paths {
         put?: never;
         /** Say how a part may be used */
         post: operations["set-standing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts/{key}/successor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Name the part that replaces another */
+        post: operations["set-successor"];
         delete?: never;
         options?: never;
         head?: never;
@@ -659,6 +829,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your saved views and those that others share */
+        get: operations["list-views"];
+        put?: never;
+        /** Save a view under its name */
+        post: operations["save-view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Remove a view of yours */
+        delete: operations["drop-view"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -760,42 +965,196 @@ export interface components {
              */
             version: number;
         };
+        CabinetChange: {
+            /** @description Of the preview; to be named when the change is made */
+            digest?: string;
+            note?: string;
+            steps?: components["schemas"]["CabinetStep"][];
+            /** @description A whole document, YAML or JSON, laid over the outcome of the steps */
+            text?: string;
+        };
         CabinetDocument: {
+            /** @description starter: the document says only what differs from the starter cabinet */
+            builtOn?: string;
             drawers: components["schemas"]["CabinetDrawer"][];
             format: string;
             parameters: components["schemas"]["CabinetParameter"][];
+            /** @description Drawers of the starter cabinet that are left out */
+            without?: string[];
         };
         CabinetDrawer: {
             case?: string;
+            class?: string;
+            columns?: string[];
             description?: string;
             designator?: string;
+            designer?: string[];
             /** Format: int64 */
             digits?: number;
+            drawing?: string[];
             identity?: string[];
             key: string;
             label: string;
             leading?: string;
+            models?: components["schemas"]["CabinetModels"];
+            name?: string;
             parameters?: components["schemas"]["CabinetUse"][];
             parent?: string;
             prefix?: string;
             search?: string[];
         };
+        CabinetHistory: {
+            items: components["schemas"]["CabinetRevision"][];
+        };
+        CabinetModels: {
+            body?: string;
+            landPattern?: string;
+            landPatterns?: {
+                [key: string]: string;
+            };
+            symbol?: string;
+        };
         CabinetParameter: {
             assumeUnit?: string;
+            better?: string;
+            chipCode?: string;
             choices?: string[];
             deviation?: boolean;
             help?: string;
             key: string;
             label: string;
             of?: string;
+            show?: string;
             synonyms?: string[];
             type: string;
+        };
+        CabinetRevision: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            note: string;
+            /** Format: int64 */
+            parts: number;
+            /** @description Steps that take it back; empty where information was lost or nothing was stepped */
+            reverse: components["schemas"]["CabinetStep"][];
+            /** Format: int64 */
+            revision: number;
+            steps: components["schemas"]["CabinetStep"][];
+        };
+        CabinetSplitOff: {
+            mark?: string;
+            parameter: string;
+            /**
+             * @description before and after: of the first mark in a text
+             * @enum {string}
+             */
+            take: "low" | "high" | "nominal" | "tolerance" | "condition" | "before" | "after";
+        };
+        CabinetStep: {
+            /** @description unit, retype: meant where a value is typed without one */
+            assumeUnit?: string;
+            /** @description retype */
+            choices?: string[];
+            /** @enum {string} */
+            do: "rename" | "retype" | "unit" | "split" | "retire" | "move" | "redescribe";
+            /** @description retire: only from this drawer; move, redescribe: of the parts in and inside it */
+            drawer?: string;
+            /** @description split */
+            into?: components["schemas"]["CabinetSplitOff"][];
+            /** @description rename: the new label */
+            label?: string;
+            /** @description retype: the dimension of a measure */
+            of?: string;
+            /** @description Key of the parameter that changes */
+            parameter?: string;
+            /** @description move: numbers of the parts; blank: all of drawer */
+            parts?: string[];
+            /** @description unit: values are shown in it; blank: whichever prefix suits */
+            show?: string;
+            /** @description rename: the new key; move: the drawer */
+            to?: string;
+            /** @description retype */
+            type?: string;
         };
         CabinetUse: {
             byHand?: boolean;
             choices?: string[];
+            default?: string;
             key: string;
             required?: boolean;
+        };
+        ChangeLoss: {
+            kept: boolean;
+            number: string;
+            parameter: string;
+            text: string;
+            why: string;
+        };
+        ChangePreview: {
+            /** @description Crosswalks that would follow */
+            crosswalks: string[];
+            digest: string;
+            /**
+             * Format: int64
+             * @description Of them, parts whose change waits in a draft
+             */
+            drafts: number;
+            /**
+             * Format: int64
+             * @description Parts that would lack a required value and do not now
+             */
+            incomplete: number;
+            /** Format: int64 */
+            lossCount: number;
+            /** @description Values that would not carry over; the first 200 */
+            losses: components["schemas"]["ChangeLoss"][];
+            /**
+             * Format: int64
+             * @description Parts that would change
+             */
+            parts: number;
+            /**
+             * Format: int64
+             * @description Of them, parts that get a new revision
+             */
+            released: number;
+            /** @description Some of the parts, before and after */
+            samples: components["schemas"]["PatternOf"][];
+            /** @description No information is lost: the reverse takes it back */
+            undoable: boolean;
+            /**
+             * Format: int64
+             * @description Of the cabinet the preview was made for
+             */
+            version: number;
+        };
+        Changed: {
+            /** Format: int64 */
+            drafts: number;
+            /** Format: int64 */
+            parts: number;
+            /** Format: int64 */
+            released: number;
+            /**
+             * Format: int64
+             * @description Of the cabinet
+             */
+            revision: number;
+        };
+        Comparison: {
+            parts: components["schemas"]["PartRow"][];
+            rows: components["schemas"]["ComparisonRow"][];
+        };
+        ComparisonRow: {
+            /** @description Which parts are best, where the parameter says more or less is better */
+            best: number[];
+            /** @enum {string} */
+            better?: "more" | "less";
+            differs: boolean;
+            key: string;
+            label: string;
+            /** @description One for each part; blank where it has none */
+            values: string[];
         };
         Crosswalk: {
             id: string;
@@ -826,17 +1185,25 @@ export interface components {
             path: string;
         };
         Drawer: {
+            case: string;
+            class: string;
+            columns: string[];
             /** @description Pattern of the description */
             description: string;
             designator: string;
+            designer: string[];
             /** Format: int64 */
             digits: number;
+            drawing: string[];
             identity: string[];
             key: string;
             label: string;
             leading: string;
             /** @description Only leaves hold parts */
             leaf: boolean;
+            models: components["schemas"]["CabinetModels"];
+            /** @description Pattern of a part's name */
+            name: string;
             /**
              * Format: int64
              * @description How many parts are in it
@@ -845,11 +1212,24 @@ export interface components {
             /** @description Keys from the outermost drawer to this one */
             path: string[];
             prefix: string;
+            search: string[];
             slots: components["schemas"]["Slot"][];
         };
-        Fact: {
-            as: string;
-            text: string;
+        DrawerUse: {
+            /** @description Suppliers whose crosswalk sorts into it or fills it */
+            crosswalks: string[];
+            /** @description In the template's order */
+            filled: components["schemas"]["SlotUse"][];
+            /**
+             * Format: int64
+             * @description Parts that lack a required value
+             */
+            incomplete: number;
+            key: string;
+            /** Format: int64 */
+            parts: number;
+            /** @description Names and descriptions of real parts by the patterns in force */
+            samples: components["schemas"]["PatternOf"][];
         };
         File: {
             /** @description SHA-256, hexadecimal */
@@ -887,6 +1267,9 @@ export interface components {
         FindingList: {
             items: components["schemas"]["FindingFinding"][];
             page: components["schemas"]["Page"];
+        };
+        FormerNumber: {
+            number: string;
         };
         Intake: {
             causes: components["schemas"]["FindingCause"][];
@@ -957,6 +1340,7 @@ export interface components {
             page: components["schemas"]["Page"];
         };
         Job: {
+            changed?: components["schemas"]["Changed"];
             /** Format: int64 */
             done: number;
             error?: string;
@@ -985,6 +1369,61 @@ export interface components {
             /** @description All sheets of the workbook */
             sheets?: string[];
         };
+        LookupFacet: {
+            /**
+             * Format: int64
+             * @description Parts without a value
+             */
+            blank: number;
+            key: string;
+            label: string;
+            /**
+             * Format: int64
+             * @description Values that are not listed
+             */
+            more: number;
+            /** @description Ranges in even steps, for measures with many values */
+            steps: components["schemas"]["LookupFacetStep"][];
+            type: string;
+            /** @description Measures by size, others by count; at most 60 */
+            values: components["schemas"]["LookupFacetValue"][];
+        };
+        LookupFacetStep: {
+            label: string;
+            /** Format: int64 */
+            parts: number;
+            range: string;
+        };
+        LookupFacetValue: {
+            /** Format: int64 */
+            parts: number;
+            value: string;
+        };
+        LookupFact: {
+            /** @description How it was read */
+            as: string;
+            /**
+             * @description skipped: it made no sense and was left out
+             * @enum {string}
+             */
+            kind: "value" | "words" | "name" | "state" | "skipped";
+            /** @description Other ways to read it, with what to write instead */
+            options: components["schemas"]["LookupReading"][];
+            /** @description As it was written */
+            text: string;
+        };
+        LookupReading: {
+            as: string;
+            write: string;
+        };
+        LookupRelaxation: {
+            as: string;
+            fact: string;
+            /** Format: int64 */
+            parts: number;
+            /** @description The text without the fact, or with the nearest value */
+            write: string;
+        };
         Me: {
             /** @description To be sent as X-CSRF-Token with every change made with the session cookie */
             csrf?: string;
@@ -995,6 +1434,11 @@ export interface components {
             name: string;
             /** @enum {string} */
             role: "reader" | "engineer" | "librarian" | "administrator";
+        };
+        Merge: {
+            /** @description Number of the part that survives */
+            into: string;
+            why: string;
         };
         Model: {
             draft?: components["schemas"]["ModelEdit"];
@@ -1082,8 +1526,14 @@ export interface components {
             total: number;
         };
         Part: {
+            /** @description Numbers of parts that are equal in the identifying parameters */
+            alike: string[];
             draft?: components["schemas"]["PartContent"];
+            /** @description Numbers that find the part beside its own */
+            former: string[];
             id: string;
+            /** @description The part it was merged into */
+            mergedTo?: string;
             /** @description Linked models of which a newer revision is there */
             newer: string[];
             number: string;
@@ -1093,6 +1543,8 @@ export interface components {
             revisions: components["schemas"]["Revision"][];
             standing: string;
             status: string;
+            /** @description The part that replaces it */
+            successor?: components["schemas"]["Successor"];
             /** Format: date-time */
             updated: string;
             /** Format: int64 */
@@ -1111,6 +1563,7 @@ export interface components {
             findings: components["schemas"]["FindingFinding"][];
             hash: string;
             landPattern?: components["schemas"]["PartModel"];
+            name: string;
             sources: components["schemas"]["PartSource"][];
             symbol?: components["schemas"]["PartModel"];
             /**
@@ -1130,6 +1583,8 @@ export interface components {
             /** @description Why the part stands beside another with the same MPN */
             keepSeparate?: string;
             landPattern?: components["schemas"]["PartModel"];
+            /** @description Blank: built by the drawer's rule */
+            name?: string;
             /** @description To keep a number given elsewhere; blank takes the next of the drawer */
             number?: string;
             sources?: components["schemas"]["PartSource"][];
@@ -1147,8 +1602,11 @@ export interface components {
             drawers: {
                 [key: string]: number;
             };
-            /** @description How each word was read */
-            facts: components["schemas"]["Fact"][];
+            facets: components["schemas"]["LookupFacet"][];
+            /** @description How each fact was read */
+            facts: components["schemas"]["LookupFact"][];
+            /** @description Of the group column, in order */
+            groups: components["schemas"]["LookupFacetValue"][];
             /**
              * Format: int64
              * @description Parts that fit the words but not the filters
@@ -1156,12 +1614,8 @@ export interface components {
             hidden: number;
             items: components["schemas"]["PartRow"][];
             page: components["schemas"]["Page"];
-            standing: {
-                [key: string]: number;
-            };
-            status: {
-                [key: string]: number;
-            };
+            /** @description Where nothing fits: what leaving a fact out would give */
+            relax: components["schemas"]["LookupRelaxation"][];
         };
         PartModel: {
             id: string;
@@ -1182,6 +1636,7 @@ export interface components {
             /** @description Models that are missing */
             missing: string[];
             mpn: string;
+            name: string;
             number: string;
             /** Format: int64 */
             revision: number;
@@ -1199,6 +1654,17 @@ export interface components {
             manufacturer: string;
             mpn: string;
             numbers?: components["schemas"]["PartNumber"][];
+        };
+        PatternOf: {
+            description: string;
+            name: string;
+            number: string;
+            /** @description The description it has */
+            was: string;
+        };
+        PatternTry: {
+            description?: string;
+            name?: string;
         };
         Problem: {
             /** @description In a conflict: the part as it is now */
@@ -1240,23 +1706,44 @@ export interface components {
             password: string;
         };
         Slot: {
+            better?: string;
             byHand: boolean;
             choices: string[];
+            default?: string;
             /** @description The drawer that brought it in */
             from: string;
             help?: string;
             inherited: boolean;
             key: string;
             label: string;
+            /** @description The drawer that said more about it */
+            narrowed?: string;
             of?: string;
             required: boolean;
+            show?: string;
+            synonyms: string[];
             type: string;
             /** @description UCUM code of the base unit */
             unit?: string;
         };
+        SlotUse: {
+            key: string;
+            label: string;
+            /** Format: int64 */
+            parts: number;
+            required: boolean;
+        };
         Standing: {
             /** @enum {string} */
             standing: "active" | "not for new designs" | "obsolete";
+            why: string;
+        };
+        Successor: {
+            number: string;
+            why: string;
+        };
+        SuccessorEdit: {
+            number: string;
             why: string;
         };
         Suggestion: {
@@ -1330,6 +1817,26 @@ export interface components {
             entries: number;
             /** Format: int64 */
             heads: number;
+        };
+        View: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            drawer: string;
+            id: string;
+            name: string;
+            own: boolean;
+            query: string;
+            shared: boolean;
+        };
+        ViewEdit: {
+            drawer?: string;
+            name: string;
+            query: string;
+            shared?: boolean;
+        };
+        ViewList: {
+            items: components["schemas"]["View"][];
         };
     };
     responses: never;
@@ -1509,6 +2016,70 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    alike: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -1956,6 +2527,253 @@ export interface operations {
             };
         };
     };
+    "change-cabinet": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CabinetChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cabinet-history": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CabinetHistory"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CabinetChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangePreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "compare-parts": {
+        parameters: {
+            query?: {
+                part?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-crosswalks": {
         parameters: {
             query?: {
@@ -2103,6 +2921,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Crosswalk"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drawer-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawerUse"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PatternTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PatternOf"][];
                 };
             };
             /** @description Unauthorized */
@@ -3269,13 +4229,21 @@ export interface operations {
                 offset?: number;
                 /** @description 0 stands for 50 */
                 limit?: number;
+                /** @description Facts, such as 4k7 0805 1% */
                 q?: string;
+                /** @description KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing; a range is a..b, a blank is - */
+                f?: string[];
                 drawer?: string[];
                 status?: ("draft" | "released")[];
                 standing?: string[];
-                /** @description number, description, manufacturer, mpn, drawer, status, standing, updated or a parameter */
+                /** @description Columns parted by commas, - before one for the largest first: number, description, manufacturer, mpn, drawer, status, standing, updated or parameters */
                 sort?: string;
+                /** @description The first column largest first */
                 down?: boolean;
+                /** @description A column by which parts are put together */
+                group?: string;
+                /** @description Count the values of every parameter */
+                facets?: boolean;
             };
             header?: never;
             path?: never;
@@ -3613,6 +4581,160 @@ export interface operations {
             };
         };
     };
+    "add-former-number": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormerNumber"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "merge-part": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Merge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "release-part": {
         parameters: {
             query?: never;
@@ -3777,6 +4899,83 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Standing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "set-successor": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SuccessorEdit"];
             };
         };
         responses: {
@@ -4283,6 +5482,198 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-view": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["View"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-view": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

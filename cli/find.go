@@ -1,0 +1,187 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/client"
+	"jollydrawer/internal/wire"
+)
+
+var findFlags = []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer", Usage: "only there and in drawers inside it"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
+	&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, or of manufacturer or missing; a range is a..b, a blank is -"},
+	&ucli.StringFlag{Name: "sort", Usage: "columns or parameters parted by commas, - before one for the largest first; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "the first column largest first"},
+	&ucli.StringFlag{Name: "group", Usage: "put parts together by this column"}, &ucli.StringFlag{Name: "columns", Usage: "columns and parameters to show, parted by commas"},
+	&ucli.BoolFlag{Name: "facets", Usage: "count the values of every parameter instead of listing parts"},
+	&ucli.IntFlag{Name: "limit", Value: 50}, &ucli.IntFlag{Name: "offset"}}
+
+func queryOf(c *ucli.Command, words []string) client.PartQuery {
+	return client.PartQuery{Text: strings.Join(words, " "), Filters: c.StringSlice("where"), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"), Standing: c.StringSlice("standing"),
+		Sort: c.String("sort"), Down: c.Bool("down"), Group: c.String("group"), Facets: c.Bool("facets"), Offset: c.Int("offset"), Limit: c.Int("limit")}
+}
+
+func findCommands() []*ucli.Command {
+	return []*ucli.Command{
+		command("find", "look parts up by facts: values, ranges, words, names", "[FACTS...]", "jolly part find 4k7 0805 1%\n  jolly part find cap '>=25 V' not x5r --sort capacitance\n  jolly part find has no datasheet", 0, -1, findFlags, findParts),
+		command("export", "write what a search shows as CSV, JSON or XLSX", "FILE [FACTS...]", "jolly part export resistors.xlsx res --columns number,resistance,tolerance,case --sort resistance", 1, -1, findFlags,
+			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				path := c.Args().First()
+				format := strings.TrimPrefix(strings.ToLower(filepath.Ext(path)), ".")
+				var columns []string
+				if list := c.String("columns"); list != "" {
+					columns = strings.Split(list, ",")
+				}
+				r, err := k.ExportParts(ctx, queryOf(c, c.Args().Tail()), columns, format)
+				if err != nil {
+					return err
+				}
+				defer r.Close()
+				f, err := os.Create(path)
+				if err != nil {
+					return err
+				}
+				n, err := io.Copy(f, r)
+				if e := f.Close(); err == nil {
+					err = e
+				}
+				if err != nil {
+					return err
+				}
+				return emit(c, map[string]any{"file": path, "bytes": n}, func() table { return table{{"File", "Bytes"}, {path, strconv.FormatInt(n, 10)}} })
+			}),
+		command("compare", "lay two to six parts side by side; * marks the best where more or less is better", "NUMBER NUMBER...", "jolly part compare EW-R-00001 EW-R-00002", 2, 6, nil,
+			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				x, err := k.Compare(ctx, c.Args().Slice())
+				if err != nil {
+					return err
+				}
+				return emit(c, x, func() table { return comparisonTable(x) })
+			}),
+	}
+}
+
+func comparisonTable(x wire.Comparison) table {
+	head := []string{"", "Differs"}
+	for _, p := range x.Parts {
+		head = append(head, p.Number)
+	}
+	t := table{head}
+	for _, r := range x.Rows {
+		line := []string{r.Label, ""}
+		if r.Differs {
+			line[1] = "≠"
+		}
+		line = append(line, r.Values...)
+		for _, i := range r.Best {
+			line[i+2] += " *"
+		}
+		t = append(t, line)
+	}
+	return t
+}
+
+func findParts(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	l, err := k.Parts(ctx, queryOf(c, c.Args().Slice()))
+	if err != nil {
+		return err
+	}
+	columns := []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
+	if list := c.String("columns"); list != "" {
+		columns = strings.Split(list, ",")
+	}
+	if err := emit(c, l, func() table {
+		if c.Bool("facets") {
+			return facetTable(l)
+		}
+		t := table{nil}
+		for _, k := range columns {
+			t[0] = append(t[0], columnHead(k))
+		}
+		for _, p := range l.Items {
+			var line []string
+			for _, k := range columns {
+				line = append(line, cellOf(p, k))
+			}
+			t = append(t, line)
+		}
+		return t
+	}); err != nil {
+		return err
+	}
+	w := c.Root().ErrWriter
+	for _, f := range l.Facts {
+		if f.Kind == "skipped" || len(f.Options) > 0 {
+			fmt.Fprintf(w, "%q was read as %s\n", f.Text, f.As)
+		}
+	}
+	note := fmt.Sprintf("%d of %d parts", len(l.Items), l.Page.Total)
+	if l.Hidden > 0 {
+		note += fmt.Sprintf("; %d more outside the filters", l.Hidden)
+	}
+	fmt.Fprintln(w, note)
+	for _, r := range l.Relax {
+		fmt.Fprintf(w, "  %d parts with %s: jolly part find %s\n", r.Parts, r.As, r.Write)
+	}
+	return nil
+}
+
+func columnHead(key string) string {
+	if key == "mpn" {
+		return "MPN"
+	}
+	if key == "" {
+		return ""
+	}
+	return strings.ToUpper(key[:1]) + strings.ReplaceAll(key[1:], "-", " ")
+}
+
+func cellOf(p wire.PartRow, key string) string {
+	switch key {
+	case "number":
+		return p.Number
+	case "name":
+		return p.Name
+	case "description":
+		return p.Description
+	case "manufacturer":
+		return p.Manufacturer
+	case "mpn":
+		return p.MPN
+	case "drawer":
+		return p.Drawer
+	case "status":
+		return status(p.Status, p.Revision, p.HasDraft)
+	case "standing":
+		return p.Standing
+	}
+	return p.Values[key]
+}
+
+func facetTable(l wire.PartList) table {
+	t := table{{"Parameter", "Value", "Parts"}}
+	for _, f := range l.Facets {
+		name := f.Label
+		if len(f.Steps) > 0 {
+			for _, s := range f.Steps {
+				t = append(t, []string{name, s.Label, strconv.Itoa(s.Parts)})
+				name = ""
+			}
+			continue
+		}
+		for _, v := range f.Values {
+			t = append(t, []string{name, v.Value, strconv.Itoa(v.Parts)})
+			name = ""
+		}
+		if f.More > 0 {
+			t = append(t, []string{"", fmt.Sprintf("(%d more values)", f.More), ""})
+		}
+	}
+	return t
+}

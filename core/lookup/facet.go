@@ -1,0 +1,288 @@
+package lookup
+
+import (
+	"cmp"
+	"math"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/measure"
+)
+
+// Facet counts the values of one column among the parts that fit the text and all filters but the column's own.
+type Facet struct {
+	Key    string       `json:"key"`
+	Label  string       `json:"label"`
+	Type   string       `json:"type"`
+	Values []FacetValue `json:"values" doc:"Measures by size, others by count; at most 60"`
+	Steps  []FacetStep  `json:"steps" doc:"Ranges in even steps, for measures with many values"`
+	More   int          `json:"more" doc:"Values that are not listed"`
+	Blank  int          `json:"blank" doc:"Parts without a value"`
+}
+
+// FacetValue is one value and how many parts have it.
+type FacetValue struct {
+	Value string `json:"value"`
+	Parts int    `json:"parts"`
+}
+
+// FacetStep is a range and how many parts lie in it; Range is what a filter takes.
+type FacetStep struct {
+	Range string `json:"range"`
+	Label string `json:"label"`
+	Parts int    `json:"parts"`
+}
+
+// maxFacetValues is how many values a facet lists.
+const maxFacetValues = 60
+
+// countDrawers counts the parts of each drawer under all filters but the drawer's own.
+func (x *Index) countDrawers(a *Answer, all []hits, filters []filter) {
+	own := slices.IndexFunc(filters, func(f filter) bool { return f.key == "drawer" })
+	for _, h := range all {
+		rows := h.pass
+		if own >= 0 {
+			rows = h.but[own]
+		}
+		if n := count(rows); n > 0 {
+			a.Drawers[h.s.drawer] = n
+		}
+	}
+}
+
+// facets counts the columns that all drawers with hits have in common: for one drawer, all of its template.
+func (x *Index) facets(all []hits, filters []filter) []Facet {
+	out := []Facet{}
+	for _, key := range []string{colStatus, colStanding, colMaker, colMissing} {
+		if f := x.facet(key, all, filters); len(f.Values) > 0 {
+			out = append(out, f)
+		}
+	}
+	var within []hits
+	for _, h := range all {
+		if !empty(h.pass) {
+			within = append(within, h)
+		}
+	}
+	if len(within) == 0 || within[0].s.tpl == nil {
+		return out
+	}
+	chosen := map[string]bool{}
+	for _, f := range filters {
+		chosen[f.key] = true
+	}
+	for _, slot := range within[0].s.tpl.Slots {
+		common := true
+		for _, h := range within[1:] {
+			common = common && h.s.tpl != nil && h.s.tpl.Has(slot.Key)
+		}
+		if common {
+			if f := x.facet(slot.Key, all, filters); len(f.Values) > 0 || chosen[slot.Key] {
+				out = append(out, f)
+			}
+		}
+	}
+	return out
+}
+
+// counted is the number of parts of each distinct value of a column.
+type counted struct {
+	ids    []uint32
+	counts map[uint32]int
+	blank  int
+}
+
+func (x *Index) counted(key string, all []hits, filters []filter) counted {
+	own := slices.IndexFunc(filters, func(f filter) bool { return f.key == key })
+	c := counted{counts: map[uint32]int{}}
+	for _, h := range all {
+		rows := h.pass
+		if own >= 0 {
+			rows = h.but[own]
+		}
+		col := h.s.byKey[key]
+		if col == nil {
+			if h.s.tpl == nil || h.s.tpl.Has(key) {
+				c.blank += count(rows)
+			}
+			continue
+		}
+		counts := col.count // of the whole shelf, which is kept
+		if count(rows) < h.s.n {
+			counts = make([]uint32, len(col.dict))
+			col.tally(rows, counts)
+		}
+		c.blank += int(counts[0])
+		for code, n := range counts {
+			if code > 0 && n > 0 {
+				c.counts[col.dict[code]] += int(n)
+			}
+		}
+	}
+	for id := range c.counts {
+		c.ids = append(c.ids, id)
+	}
+	return c
+}
+
+// label and type of a column.
+func (x *Index) named(key string) (label, typ string) {
+	switch key {
+	case colStatus, colStanding, colMaker, colMissing:
+		return strings.ToUpper(key[:1]) + key[1:], "text"
+	}
+	if x.cab != nil {
+		if p, ok := x.cab.Parameter(key); ok {
+			return p.Label, string(p.Type)
+		}
+	}
+	return key, "text"
+}
+
+func (x *Index) facet(key string, all []hits, filters []filter) Facet {
+	f := Facet{Key: key, Values: []FacetValue{}, Steps: []FacetStep{}}
+	f.Label, f.Type = x.named(key)
+	c := x.counted(key, all, filters)
+	f.Blank = c.blank
+	if key == colMaker || key == colMissing { // a set counts for each of its members
+		each := map[string]int{}
+		for _, id := range c.ids {
+			for _, m := range strings.Split(x.vals.all[id].Text, several) {
+				each[m] += c.counts[id]
+			}
+		}
+		for m, n := range each {
+			f.Values = append(f.Values, FacetValue{m, n})
+		}
+		slices.SortFunc(f.Values, func(a, b FacetValue) int { return cmp.Or(b.Parts-a.Parts, strings.Compare(a.Value, b.Value)) })
+		f.cut()
+		return f
+	}
+	if f.Type == string(cabinet.Measure) && len(c.ids) > 12 {
+		f.Steps = x.steps(c)
+	}
+	slices.SortFunc(c.ids, func(a, b uint32) int { return cmp.Or(c.counts[b]-c.counts[a], cmp.Compare(a, b)) })
+	if f.More = max(0, len(c.ids)-maxFacetValues); f.More > 0 {
+		c.ids = c.ids[:maxFacetValues]
+	}
+	if f.Type == string(cabinet.Measure) || f.Type == string(cabinet.Number) {
+		slices.SortFunc(c.ids, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
+	}
+	for _, id := range c.ids {
+		f.Values = append(f.Values, FacetValue{x.vals.all[id].String(), c.counts[id]})
+	}
+	return f
+}
+
+func (f *Facet) cut() {
+	if f.More = max(0, len(f.Values)-maxFacetValues); f.More > 0 {
+		f.Values = f.Values[:maxFacetValues]
+	}
+}
+
+// steps parts the sizes into ranges that begin at 1, 2 and 5 of each decade where they span little, at powers of ten
+// where they span much.
+func (x *Index) steps(c counted) []FacetStep {
+	lo, hi := math.Inf(1), 0.0
+	var dim measure.Dimension
+	for _, id := range c.ids {
+		v := x.vals.all[id]
+		if v.Type != cabinet.Measure {
+			continue
+		}
+		size := v.Measure.Value().Float64()
+		if size <= 0 {
+			return []FacetStep{}
+		}
+		lo, hi, dim = min(lo, size), max(hi, size), v.Measure.Of
+	}
+	if dim == measure.None {
+		return []FacetStep{}
+	}
+	marks := []int64{1}
+	if hi/lo < 1e3 {
+		marks = []int64{1, 2, 5}
+	}
+	var edges []measure.Number
+	for e := int(math.Floor(math.Log10(lo))) - 1; e <= int(math.Ceil(math.Log10(hi)))+1; e++ {
+		for _, m := range marks {
+			if n, err := measure.NewNumber(m, e); err == nil {
+				edges = append(edges, n)
+			}
+		}
+	}
+	parts := make([]int, len(edges))
+	for _, id := range c.ids {
+		if v := x.vals.all[id]; v.Type == cabinet.Measure {
+			n := v.Measure.Value()
+			k, found := slices.BinarySearchFunc(edges, n, measure.Number.Cmp)
+			if !found {
+				k--
+			}
+			if k >= 0 {
+				parts[k] += c.counts[id]
+			}
+		}
+	}
+	out := []FacetStep{}
+	for k, n := range parts {
+		if n == 0 || k+1 == len(edges) {
+			continue
+		}
+		// A range includes both ends; the upper one belongs to the next step, so it is drawn in by one part in a million.
+		below, err := edges[k+1].Mul(measure.MustParseNumber("0.999999"))
+		if err != nil {
+			continue
+		}
+		from, to := measure.Of(dim, edges[k]).String(), measure.Of(dim, edges[k+1]).String()
+		out = append(out, FacetStep{Range: from + " .. " + measure.Of(dim, below).String(), Label: from + " to " + to, Parts: n})
+	}
+	return out
+}
+
+// groups counts a column's values in the order of the groups.
+func (x *Index) groups(all []hits, key string) []FacetValue {
+	out := []FacetValue{}
+	if key == "drawer" {
+		for _, h := range all {
+			if n := count(h.pass); n > 0 {
+				out = append(out, FacetValue{h.s.drawer, n})
+			}
+		}
+		return out
+	}
+	c := x.counted(key, all, nil)
+	slices.SortFunc(c.ids, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
+	for _, id := range c.ids {
+		out = append(out, FacetValue{strings.ReplaceAll(x.vals.all[id].String(), several, ", "), c.counts[id]})
+	}
+	if c.blank > 0 {
+		out = append(out, FacetValue{"", c.blank})
+	}
+	return out
+}
+
+// Completeness counts, for each parameter of a drawer, the parts that have a value which was read.
+func (x *Index) Completeness(drawer string) (parts, incomplete int, filled map[string]int) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	filled = map[string]int{}
+	for _, s := range x.shelves {
+		if s.n == 0 || s.drawer != drawer && (s.tpl == nil || !s.tpl.Inside(drawer)) {
+			continue
+		}
+		parts += s.n
+		lacking := newBits(len(s.rows))
+		s.incomplete(x.vals, lacking)
+		incomplete += count(lacking)
+		for _, c := range s.cols {
+			for code, n := range c.count {
+				if n > 0 && !unsized(x.vals.all[c.dict[code]]) {
+					filled[c.key] += int(n)
+				}
+			}
+		}
+	}
+	return parts, incomplete, filled
+}

@@ -1,0 +1,161 @@
+package lookup
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+// shop is an index over the starter cabinet with a handful of parts: drawer, values, MPN.
+func shop(t testing.TB) *Index {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	x := New()
+	x.SetCabinet(cab)
+	for i, p := range []struct{ drawer, values, mpn string }{
+		{"chip-resistors", "resistance=4k7|tolerance=1%|power=125 mW|case=0805", "TW-0805-4K7"},
+		{"chip-resistors", "resistance=4k7|tolerance=5%|power=100 mW|case=0603", "TW-0603-4K7"},
+		{"chip-resistors", "resistance=47k|tolerance=1%|power=125 mW|case=0805", "TW-0805-47K"},
+		{"chip-resistors", "resistance=220R|tolerance=0.1%|power=250 mW|case=1206", "TW-1206-220"},
+		{"ceramic-capacitors", "capacitance=100n|voltage-rating=50V|dielectric=X7R|case=0603|tolerance=10%", "SH-603-104"},
+		{"ceramic-capacitors", "capacitance=100n|voltage-rating=16V|dielectric=X5R|case=0402", "SH-402-104"},
+		{"ceramic-capacitors", "capacitance=4.7uF|voltage-rating=25V|dielectric=X7R|case=1206", "SH-1206-475"},
+		{"schottky-diodes", "current-rating=3A|reverse-voltage=40V|forward-voltage=500 mV|case=SMC", "WD-S340"},
+		{"rectifier-diodes", "current-rating=3A|reverse-voltage=1kV|case=SMC", "WD-R3K"},
+		{"regulators", "output-voltage=3.3V|current-rating=500mA|supply-voltage=2.7 to 5.5 V|case=SOT-23-5", "OD-L33"},
+		{"connectors", "", ""},
+	} {
+		tpl, _ := cab.Template(p.drawer)
+		c := part.Content{Drawer: p.drawer, Values: map[string]cabinet.Value{}}
+		for _, kv := range strings.Split(p.values, "|") {
+			k, v, ok := strings.Cut(kv, "=")
+			if slot, has := tpl.Slot(k); ok && has {
+				val, problem := slot.Read(v, measure.Options{})
+				require.Nil(t, problem, kv)
+				c.Values[k] = val
+			}
+		}
+		c.Description = tpl.Describe(c.Values)
+		if p.mpn != "" {
+			c.Sources = []part.Source{{Manufacturer: map[byte]string{'T': "Tidewright", 'S': "Shearwater", 'W': "Wadewright", 'O': "Oystercatch"}[p.mpn[0]], MPN: p.mpn}}
+			c.Datasheets = []part.File{{Name: "x"}}
+		}
+		e := NewEntry(c)
+		e.ID, e.Number, e.Version, e.Status, e.Standing = fmt.Sprint("id", i), fmt.Sprintf("P-%d", i+1), 1, lifecycle.Released, lifecycle.Active
+		if i == 1 {
+			e.Standing = lifecycle.Obsolete
+		}
+		x.Put(e)
+	}
+	return x
+}
+
+func TestFactsAreReadTheWayPeopleAsk(t *testing.T) {
+	x := shop(t)
+	for q, want := range map[string]string{
+		"4k7 0805 1%": "P-1", "4.7 kΩ": "P-1 P-2", "100n x7r 50v": "P-5", "schottky 3A": "P-8", "diode 3A": "P-8 P-9", "TW-0805": "P-1 P-3", "P-4": "P-4", "wd-s340": "P-8",
+		"cap >=25 V": "P-5 P-7", "10..200 nF": "P-5 P-6", "voltage rating >= 25 V": "P-5 P-7", "resistance < 1k": "P-4", "not 1% res": "P-2 P-4", "res not 0805": "P-2 P-4",
+		"standing:obsolete": "P-2", "not obsolete res": "P-1 P-3 P-4", "manufacturer:shearwater 100n": "P-5 P-6", "drawer:capacitors x7r": "P-5 P-7", "dielectric:x5r": "P-6",
+		"has no datasheet": "P-11", "incomplete": "P-11", "complete diode": "P-8 P-9", "no tolerance cap": "P-6 P-7", "has tolerance cap": "P-5", "tolerance <= 1%": "P-1 P-3 P-4", "\"SOT-23-5\"": "P-10",
+		"3.3V": "P-10", "5V": "P-10", "supply voltage 3 V": "P-10", "3A 1kV": "P-9", "4k7 and 0603": "P-2", "power >= 0.125W res": "P-1 P-3 P-4", "case=0603": "P-2 P-5", "smd 220R": "P-4", "ohm nonsense": "",
+	} {
+		var got []string
+		for _, e := range x.Search(Query{Text: q}).Entries {
+			got = append(got, e.Number)
+		}
+		assert.Equal(t, want, strings.Join(got, " "), "%s: %+v", q, x.Search(Query{Text: q}).Facts)
+	}
+}
+
+func TestHowAFactWasReadIsSaidAndCanBeChanged(t *testing.T) {
+	x := shop(t)
+	a := x.Search(Query{Text: "100n"})
+	require.Len(t, a.Facts, 1)
+	assert.Equal(t, "100 nF", a.Facts[0].As)
+	assert.Equal(t, []Reading{{"100 nF", "100 nF"}, {"100 nH", "100 nH"}}, a.Facts[0].Options)
+	a = x.Search(Query{Text: ">= 4k7 >="})
+	assert.Equal(t, []string{"≥ 4.7 kΩ", "a comparison without a value; it was left out"}, []string{a.Facts[0].As, a.Facts[1].As})
+	assert.Equal(t, 3, a.Total, "what makes no sense is left out, the rest is answered")
+}
+
+func TestNearMissesSayWhatToRelax(t *testing.T) {
+	x := shop(t)
+	a := x.Search(Query{Text: "4k7 1206 1%"})
+	assert.Zero(t, a.Total)
+	require.NotEmpty(t, a.Relax)
+	assert.Equal(t, Relaxation{Fact: "1206", Write: "4k7 1%", As: "without the words “1206”", Parts: 1}, a.Relax[0])
+	a = x.Search(Query{Text: "4k8 0805"})
+	assert.Contains(t, a.Relax, Relaxation{Fact: "4k8", Write: "0805 4.7 kΩ", As: "4.7 kΩ instead of 4.8 kΩ", Parts: 1})
+}
+
+func TestFacetsCountEveryParameterTogether(t *testing.T) {
+	x := shop(t)
+	facet := func(a Answer, key string) map[string]int {
+		out := map[string]int{}
+		for _, f := range a.Facets {
+			if f.Key == key {
+				for _, v := range f.Values {
+					out[v.Value] = v.Parts
+				}
+				out[""] = f.Blank
+			}
+		}
+		return out
+	}
+	a := x.Search(Query{Facets: true, Filters: map[string][]string{"drawer": {"resistors"}, "tolerance": {"±1 %"}}})
+	assert.Equal(t, 2, a.Total)
+	assert.Equal(t, 9, a.Hidden, "seven of other drawers, two of other tolerances")
+	assert.Equal(t, map[string]int{"±1 %": 2, "±5 %": 1, "±0.1 %": 1, "": 0}, facet(a, "tolerance"), "a facet counts under all filters but its own")
+	assert.Equal(t, map[string]int{"0805": 2, "": 0}, facet(a, "case"))
+	assert.Equal(t, 2, a.Drawers["chip-resistors"])
+	assert.Equal(t, 1, x.Search(Query{Filters: map[string][]string{"resistance": {"100 Ω .. 1 kΩ"}}}).Total)
+	assert.Equal(t, 4, x.Search(Query{Filters: map[string][]string{"case": {"0805", "0603"}, "status": {"released"}}}).Total)
+	assert.Equal(t, 1, x.Search(Query{Filters: map[string][]string{"missing": {"datasheet"}}}).Total)
+	assert.Zero(t, x.Search(Query{Filters: map[string][]string{"case": {"no such"}}}).Total)
+}
+
+func TestGroupsComeBeforeTheSorting(t *testing.T) {
+	x := shop(t)
+	a := x.Search(Query{Text: "res", Group: "case", Sort: []Order{{Key: "resistance", Down: true}}})
+	assert.Equal(t, []FacetValue{{"0603", 1}, {"0805", 2}, {"1206", 1}}, a.Groups)
+	assert.Equal(t, []string{"P-2", "P-3", "P-1", "P-4"}, numbers(a))
+}
+
+func TestMergedAndFormerNumbersLeadToTheSurvivor(t *testing.T) {
+	x := shop(t)
+	gone, _ := x.ByNumber("P-2")
+	keep, _ := x.ByNumber("P-1")
+	g, k := *gone, *keep
+	g.Gone, g.Version = true, 2
+	k.Former, k.Version = []string{"P-2", "OLD 17"}, 2
+	x.Put(&g, &k)
+	for _, n := range []string{"P-2", "old 17", "P-1"} {
+		e, ok := x.ByNumber(n)
+		require.True(t, ok)
+		assert.Equal(t, "P-1", e.Number)
+	}
+	assert.Equal(t, 10, x.Len())
+	assert.Equal(t, []string{"P-1"}, numbers(x.Search(Query{Text: "P-2"})))
+	assert.Equal(t, 3, x.CountByDrawer()["chip-resistors"])
+}
+
+func FuzzQuery(f *testing.F) {
+	x := shop(f)
+	for _, s := range []string{"4k7 0805 1%", "not not", ">= 5 V <", "tolerance:", "\"", "a..b 1..2 V", "has no", "\xff: = 3"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		a := x.Search(Query{Text: s, Facets: true, Group: s, Sort: []Order{{Key: s}}, Filters: map[string][]string{"case": {s}}})
+		if a.Total+a.Hidden > x.Len() {
+			t.Fatalf("%q finds more parts than there are", s)
+		}
+	})
+}

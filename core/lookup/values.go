@@ -1,0 +1,186 @@
+package lookup
+
+import (
+	"cmp"
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/measure"
+)
+
+// values keeps one copy of each distinct value of the library, numbered, and finds them by word, size and dimension.
+// A library holds few distinct ones. Number 0 is the blank value.
+type values struct {
+	all    []cabinet.Value
+	find   chains
+	terms  map[string][]uint32 // words of values, in capitals
+	blob   arena               // the terms, to look for pieces of words
+	byTerm []string
+	sizes  map[measureTerm][]uint32
+	of     map[measure.Dimension][]uint32
+}
+
+type measureTerm struct {
+	of    measure.Dimension
+	value measure.Number
+}
+
+func newValues() *values {
+	v := &values{terms: map[string][]uint32{}, sizes: map[measureTerm][]uint32{}, of: map[measure.Dimension][]uint32{}}
+	v.number(cabinet.Value{})
+	return v
+}
+
+func valueHash(v cabinet.Value) string {
+	if v.Type == cabinet.Measure {
+		return fmt.Sprint(v.Measure.Of, v.Measure.Low, v.Measure.High, v.Measure.Plus, v.Measure.Shape, v.Measure.Note)
+	}
+	return string(v.Type) + v.String()
+}
+
+// number returns the number of a value, a new one where it is not known yet.
+func (vs *values) number(v cabinet.Value) uint32 {
+	key := valueHash(v)
+	found, ok := uint32(0), false
+	vs.find.each(key, func(i uint32) bool {
+		if vs.all[i] == v {
+			found, ok = i, true
+		}
+		return !ok
+	})
+	if ok {
+		return found
+	}
+	i := uint32(len(vs.all))
+	v.Text = strings.Clone(v.Text) // the original may keep a whole document alive
+	v.Measure.Note, v.Measure.Items = strings.Clone(v.Measure.Note), strings.Clone(v.Measure.Items)
+	vs.all = append(vs.all, v)
+	vs.find.add(hashOf(key))
+	switch v.Type {
+	case "":
+	case cabinet.Measure:
+		for _, n := range v.Measure.Each() {
+			t := measureTerm{v.Measure.Of, n}
+			vs.sizes[t] = append(vs.sizes[t], i)
+		}
+		vs.of[v.Measure.Of] = append(vs.of[v.Measure.Of], i)
+		if m := v.Measure.Note; m != "" {
+			vs.term(m, i)
+		}
+	default:
+		text := v.String()
+		vs.term(text, i)
+		for _, w := range wordsOf(text) {
+			vs.term(w, i)
+		}
+	}
+	return i
+}
+
+func (vs *values) term(s string, i uint32) {
+	s = strings.ToUpper(s)
+	list, known := vs.terms[s]
+	if known && list[len(list)-1] == i {
+		return
+	}
+	if !known {
+		vs.blob.add(s)
+		vs.byTerm = append(vs.byTerm, s)
+	}
+	vs.terms[s] = append(list, i)
+}
+
+// valueSet is a set of value numbers.
+type valueSet map[uint32]bool
+
+func (s valueSet) add(ids []uint32) {
+	for _, i := range ids {
+		s[i] = true
+	}
+}
+
+// equal adds the values that a measure stands for when somebody names it: the same size, a list that has it, a range
+// that holds it.
+func (vs *values) equal(m measure.Measure, into valueSet) {
+	if m.Shape == measure.Range || m.Shape == measure.List {
+		for _, i := range vs.of[m.Of] {
+			if v := vs.all[i].Measure; v.Shape == m.Shape && v.Low == m.Low && v.High == m.High && v.Items == m.Items {
+				into[i] = true
+			}
+		}
+		return
+	}
+	into.add(vs.sizes[measureTerm{m.Of, m.Value()}])
+	if m.Shape == measure.Nominal {
+		for _, i := range vs.of[m.Of] {
+			if v := vs.all[i].Measure; v.Shape == measure.Range && v.Low.Cmp(m.High) <= 0 && v.High.Cmp(m.High) >= 0 {
+				into[i] = true
+			}
+		}
+	}
+}
+
+// compare adds the values for which "value op m" holds: for >= and > the upper end counts, for <= and < the lower.
+func (vs *values) compare(op string, m measure.Measure, into valueSet) {
+	for _, i := range vs.of[m.Of] {
+		v := vs.all[i].Measure
+		if deviation := v.Shape == measure.Deviation; deviation != (m.Shape == measure.Deviation) && deviation {
+			v = measure.Of(v.Of, v.Value())
+		}
+		low, high := v.Low, v.High
+		switch v.Shape {
+		case measure.AtMost, measure.Below:
+			low = v.High
+		case measure.AtLeast, measure.Above:
+			high = v.Low
+		case measure.Deviation:
+			low, high = v.Value(), v.Value()
+		}
+		x := m.Value()
+		if op == ">=" && high.Cmp(x) >= 0 || op == ">" && high.Cmp(x) > 0 || op == "<=" && low.Cmp(x) <= 0 || op == "<" && low.Cmp(x) < 0 {
+			into[i] = true
+		}
+	}
+}
+
+// within adds the values between two ends; a range counts when all of it is between them.
+func (vs *values) within(from, to measure.Measure, into valueSet) {
+	lo, hi := from.Value(), to.Value()
+	if lo.Cmp(hi) > 0 {
+		lo, hi = hi, lo
+	}
+	for _, i := range vs.of[from.Of] {
+		v := vs.all[i].Measure
+		low, high := v.Value(), v.Value()
+		if v.Shape == measure.Range || v.Shape == measure.List {
+			low = v.Low
+		}
+		if low.Cmp(lo) >= 0 && high.Cmp(hi) <= 0 {
+			into[i] = true
+		}
+	}
+}
+
+// unsized says whether a value has no size to sort by: it is blank, or was never read.
+func unsized(v cabinet.Value) bool { return v.IsBlank() || v.Type == cabinet.Raw }
+
+// compareValues orders values by size, texts by their letters; what has no size comes last.
+func compareValues(a, b cabinet.Value) int {
+	if ua, ub := unsized(a), unsized(b); ua || ub {
+		if ua == ub {
+			return cmp.Compare(a.Text, b.Text)
+		}
+		if ua {
+			return 1
+		}
+		return -1
+	}
+	if a.Type == cabinet.Measure && b.Type == cabinet.Measure {
+		return a.Measure.Cmp(b.Measure)
+	}
+	if a.Type == cabinet.Number && b.Type == cabinet.Number {
+		return cmp.Compare(a.Number, b.Number)
+	}
+	return cmp.Compare(a.String(), b.String())
+}

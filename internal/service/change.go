@@ -1,0 +1,537 @@
+package service
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/document"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const jobChange = "cabinet-change"
+
+// maxChanged is how many parts one change of templates may touch: all of it is one transaction.
+const maxChanged = 5_000
+
+// maxLosses is how many of the values that would not carry over a preview lists.
+const maxLosses = 200
+
+// plan is a change of templates worked out.
+type plan struct {
+	from, to *cabinet.Cabinet
+	head     store.Head
+	steps    []cabinet.Step
+	preview  wire.ChangePreview
+	parts    []store.ID
+}
+
+// planChange works out what a change would do to every part. Nothing is written.
+func (s *Service) planChange(ctx context.Context, in wire.CabinetChange) (*plan, error) {
+	cab, h, err := s.currentCabinet(ctx)
+	if err != nil {
+		return nil, err
+	}
+	wrong := func(err error) error {
+		return fault(Invalid, "cabinet-wrong", "Nothing was changed: "+err.Error()+".", "")
+	}
+	p := &plan{from: cab, head: h, steps: slices.Clone(in.Steps)}
+	for i, st := range p.steps { // the numbers are named, so that the reverse knows which parts came from where
+		if st.Do == cabinet.Move && len(st.Parts) == 0 {
+			s.Index.Each("", func(e *lookupEntry) bool {
+				if t, ok := cab.Template(e.Drawer); ok && t.Inside(st.Drawer) && e.Drawer != st.To {
+					p.steps[i].Parts = append(p.steps[i].Parts, e.Number)
+				}
+				return len(p.steps[i].Parts) <= maxChanged
+			})
+		}
+	}
+	doc, err := cab.Document.Apply(p.steps)
+	if err != nil {
+		return nil, wrong(err)
+	}
+	if in.Text != "" {
+		asked, err := cabinet.Parse([]byte(in.Text))
+		if err != nil {
+			return nil, wrong(err)
+		}
+		doc = asked.Document
+	}
+	if p.to, err = cabinet.New(doc); err != nil {
+		return nil, wrong(err)
+	}
+	for i, st := range p.steps {
+		if t, ok := p.to.Template(st.To); st.Do == cabinet.Move && (!ok || !t.Leaf) {
+			return nil, wrong(fmt.Errorf("step %d: the drawer %q holds other drawers, not parts", i+1, st.To))
+		}
+	}
+	p.preview = wire.ChangePreview{Losses: []wire.ChangeLoss{}, Samples: []wire.PatternOf{}, Crosswalks: []string{}, Version: h.Version}
+	err = s.planParts(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.planCrosswalks(ctx, p); err != nil {
+		return nil, err
+	}
+	_, undoable := cab.Document.Reverse(p.steps)
+	p.preview.Undoable = undoable && p.preview.LossCount == 0 && len(p.steps) > 0
+	raw, hash, err := document.Canonical(p.to.Document)
+	if err != nil {
+		return nil, err
+	}
+	_ = raw
+	sum := sha256.New()
+	fmt.Fprint(sum, h.Version, hash, p.preview.Parts, p.preview.LossCount, p.parts)
+	p.preview.Digest = hex.EncodeToString(sum.Sum(nil)[:16])
+	return p, nil
+}
+
+// planParts carries every part over, in thought. It reads the stored contents, drafts and released ones.
+func (s *Service) planParts(ctx context.Context, p *plan) error {
+	var refused error
+	err := s.Store.Parts(ctx, store.ID{}, func(row store.PartRow) error {
+		if row.Standing == store.Merged {
+			return nil
+		}
+		ids := []store.ID{row.Released}
+		if !row.Draft.IsZero() {
+			ids = append(ids, row.Draft)
+		}
+		changed := false
+		for _, id := range ids {
+			if id.IsZero() {
+				continue
+			}
+			raw := row.Bytes
+			if id == row.Draft && !row.Released.IsZero() {
+				c, err := s.Store.Content(ctx, id)
+				if err != nil {
+					return err
+				}
+				raw = c.Bytes
+			}
+			var c part.Content
+			if err := json.Unmarshal(raw, &c); err != nil {
+				return err
+			}
+			out, losses, same := part.Change(c, row.Number, p.steps, p.from, p.to)
+			t, ok := p.to.Template(out.Drawer)
+			if (!ok || !t.Leaf) && refused == nil {
+				refused = fault(Invalid, "drawer-in-use", fmt.Sprintf("Nothing was changed: %s lies in the drawer %q, which would not be a drawer for parts.", row.Number, out.Drawer), "Keep the drawer, or move its parts first.")
+				return nil
+			}
+			if !ok {
+				return nil
+			}
+			was, _ := p.from.Template(c.Drawer)
+			incomplete := errorsOf(out, t) > 0 && (was == nil || errorsOf(c, was) == 0)
+			if same && !incomplete {
+				continue
+			}
+			if incomplete && id == ids[len(ids)-1] {
+				p.preview.Incomplete++
+			}
+			for _, l := range losses {
+				if p.preview.LossCount++; len(p.preview.Losses) < maxLosses {
+					p.preview.Losses = append(p.preview.Losses, wire.ChangeLoss{Number: row.Number, Loss: l})
+				}
+			}
+			if same {
+				continue
+			}
+			changed = true
+			if id == row.Released && !incomplete {
+				p.preview.Released++
+			} else {
+				p.preview.Drafts++
+			}
+			if len(p.preview.Samples) < 8 && id == ids[len(ids)-1] {
+				p.preview.Samples = append(p.preview.Samples, wire.PatternOf{Number: row.Number, Name: out.Name, Description: out.Description, Was: c.Description})
+			}
+		}
+		if changed {
+			p.preview.Parts++
+			p.parts = append(p.parts, row.ID)
+		}
+		return nil
+	})
+	if err == nil {
+		err = refused
+	}
+	if err == nil && p.preview.Parts > maxChanged {
+		err = fault(Invalid, "change-too-large", fmt.Sprintf("The change would touch %d parts; %d at once are supported.", p.preview.Parts, maxChanged), "Change one drawer after the other.")
+	}
+	return err
+}
+
+// errorsOf counts what keeps content from being released under a template, models aside.
+func errorsOf(c part.Content, t *cabinet.Template) (n int) {
+	for _, f := range part.Check(c, t) {
+		if f.Severity == finding.Error {
+			n++
+		}
+	}
+	return n
+}
+
+// planCrosswalks finds the crosswalks that name what the steps change.
+func (s *Service) planCrosswalks(ctx context.Context, p *plan) error {
+	for offset := 0; ; offset += 100 {
+		hs, _, err := s.Store.Heads(ctx, store.KindCrosswalk, offset, 100)
+		if err != nil || len(hs) == 0 {
+			slices.Sort(p.preview.Crosswalks)
+			return err
+		}
+		for _, h := range hs {
+			cw, _, err := s.currentCrosswalk(ctx, h.Number)
+			if err != nil {
+				return err
+			}
+			if _, changed := follow(cw, p.steps); changed {
+				p.preview.Crosswalks = append(p.preview.Crosswalks, h.Number)
+			}
+		}
+	}
+}
+
+// follow carries a crosswalk over the steps: renamed parameters keep their rules, retired ones lose them.
+func follow(cw crosswalk.Crosswalk, steps []cabinet.Step) (crosswalk.Crosswalk, bool) {
+	changed := false
+	fields := slices.Clone(cw.Fields)
+	for _, st := range steps {
+		switch {
+		case st.Do == cabinet.Rename && st.To != "":
+			for i := range fields {
+				if fields[i].To == st.Parameter {
+					fields[i].To, changed = st.To, true
+				}
+			}
+		case st.Do == cabinet.Retire && st.Drawer == "":
+			before := len(fields)
+			fields = slices.DeleteFunc(fields, func(r crosswalk.Rule) bool { return r.To == st.Parameter })
+			changed = changed || len(fields) < before
+		}
+	}
+	cw.Fields = fields
+	return cw, changed
+}
+
+// PreviewChange says what a change of templates would do: how many parts, which become incomplete, which values would
+// not carry over.
+func (s *Service) PreviewChange(ctx context.Context, c Call, in wire.CabinetChange) (wire.ChangePreview, error) {
+	if err := allow(c, OpCabinet); err != nil {
+		return wire.ChangePreview{}, err
+	}
+	p, err := s.planChange(ctx, in)
+	if err != nil {
+		return wire.ChangePreview{}, err
+	}
+	return p.preview, nil
+}
+
+type changePayload struct {
+	Version int
+	Request wire.CabinetChange
+	At      time.Time
+}
+
+// ChangeCabinet starts a change of templates that was previewed; the answer is the job that does it.
+func (s *Service) ChangeCabinet(ctx context.Context, c Call, version int, in wire.CabinetChange) (wire.Job, error) {
+	if err := allow(c, OpCabinet); err != nil {
+		return wire.Job{}, err
+	}
+	if c.Deed.IsZero() {
+		c.Deed = store.NewID()
+	}
+	if j, err := s.Store.JobOfDeed(ctx, c.Deed); err == nil {
+		if j.Kind != jobChange {
+			return wire.Job{}, sentence(store.ErrReused, "cabinet")
+		}
+		return jobView(j), nil
+	}
+	p, err := s.planChange(ctx, in)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if err := p.stands(version, in); err != nil {
+		return wire.Job{}, err
+	}
+	now := store.Stamp(s.Now())
+	payload, err := json.Marshal(changePayload{version, in, now})
+	if err != nil {
+		return wire.Job{}, err
+	}
+	j := store.Job{ID: store.NewID(), Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), State: store.JobWaiting,
+		Total: int64(p.preview.Parts), Created: now, Updated: now}
+	if err := s.Store.AddJob(ctx, &j); err != nil {
+		if again, e := s.Store.JobOfDeed(ctx, c.Deed); e == nil {
+			return jobView(again), nil
+		}
+		return wire.Job{}, sentence(err, "job")
+	}
+	s.Jobs.Wake()
+	return jobView(j), nil
+}
+
+// stands says whether what was looked at is still so.
+func (p *plan) stands(version int, in wire.CabinetChange) error {
+	if p.head.Version != version || p.preview.Digest != in.Digest {
+		return fault(Clash, "preview-stale", "The cabinet or the parts changed since you looked; nothing was changed.", "Look at the preview again.")
+	}
+	return nil
+}
+
+// runChange is the job: it works the change out again and writes cabinet, crosswalks and parts as one deed.
+func (s *Service) runChange(ctx context.Context, j store.Job, progress jobs.Progress) error {
+	var in changePayload
+	if err := json.Unmarshal([]byte(j.Payload), &in); err != nil {
+		return err
+	}
+	p, err := s.planChange(ctx, in.Request)
+	if err != nil {
+		return err
+	}
+	if err := p.stands(in.Version, in.Request); err != nil {
+		return err
+	}
+	d, err := s.newDeed(Call{Actor: Actor{ID: j.Account}, Deed: j.Deed}, OpCabinet, in)
+	if err != nil {
+		return err
+	}
+	d.At = in.At
+	raw, hash, err := document.Canonical(p.to.Document)
+	if err != nil {
+		return err
+	}
+	reverse, ok := p.from.Document.Reverse(p.steps)
+	if !ok || !p.preview.Undoable {
+		reverse = nil
+	}
+	note := strings.TrimSpace(in.Request.Note)
+	if note == "" {
+		note = describeSteps(p.steps)
+	}
+	out := wire.Changed{Revision: p.head.Revision + 1, Parts: p.preview.Parts, Released: p.preview.Released, Drafts: p.preview.Drafts}
+	result, err := json.Marshal(out)
+	if err != nil {
+		return err
+	}
+	if err := progress(0, int64(len(p.parts))); err != nil {
+		return err
+	}
+	_, err = s.Store.Do(ctx, d, func(t *store.Tx) (any, error) {
+		// The job's row is written first: the lock on it holds off whoever would take the job over meanwhile.
+		if err := t.EndJob(j, string(result)); err != nil {
+			return nil, err
+		}
+		h, err := t.HeadAt(store.KindCabinet, p.head.ID, in.Version)
+		if err != nil {
+			return nil, err
+		}
+		c := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: cabinet.Format, Bytes: raw}
+		if err := t.AddContent(&c); err != nil {
+			return nil, err
+		}
+		if err := t.AddRevision(&h, c, note); err != nil {
+			return nil, err
+		}
+		for _, id := range p.parts {
+			if err := s.changePart(t, p, id, h.Revision, note); err != nil {
+				return nil, err
+			}
+		}
+		if err := s.changeCrosswalks(t, p); err != nil {
+			return nil, err
+		}
+		detail := map[string]any{"revision": h.Revision, "note": note, "parts": out.Parts, "steps": p.steps, "reverse": reverse}
+		if raw, err := json.Marshal(detail); err != nil || len(raw) > 60_000 { // the trail's texts are bounded; the document itself is kept whole
+			detail["steps"], detail["reverse"] = []cabinet.Step{}, []cabinet.Step{}
+		}
+		return out, t.Update(&h, "changed", detail)
+	})
+	return sentence(err, "cabinet")
+}
+
+// changePart writes one part's carried-over content: a released revision gets a new one where nothing keeps it from
+// it, everything else waits in the draft.
+func (s *Service) changePart(t *store.Tx, p *plan, id store.ID, template int, note string) error {
+	h, err := t.Head(store.KindPart, id)
+	if err != nil {
+		return err
+	}
+	draft := h.Draft
+	detail := map[string]any{"cabinet": template, "note": note}
+	for _, from := range []store.ID{h.Released, draft} {
+		if from.IsZero() {
+			continue
+		}
+		was, err := t.Content(from)
+		if err != nil {
+			return err
+		}
+		c, o, err := decodePart(was)
+		if err != nil {
+			return err
+		}
+		now, _, same := part.Change(c, h.Number, p.steps, p.from, p.to)
+		if same {
+			continue
+		}
+		tpl, ok := p.to.Template(now.Drawer)
+		if !ok {
+			return fault(Clash, "changed-meanwhile", h.Number+" was moved meanwhile; nothing was changed.", "Look at the preview again.")
+		}
+		ready := from != draft && errorsOf(now, tpl) == 0
+		if from != draft && !ready && !draft.IsZero() {
+			continue // its draft, which is carried over next, is newer anyway
+		}
+		saved, err := savePart(t, &h, now, carried(o, c, now, p.steps), template, false)
+		if err != nil {
+			return err
+		}
+		if ready {
+			if err := t.AddRevision(&h, saved, note); err != nil {
+				return err
+			}
+			if err := t.SetUses(h.ID, "draft", nil); err != nil {
+				return err
+			}
+			if err := t.SetUses(h.ID, "released", usesOf(now)); err != nil {
+				return err
+			}
+			h.Draft = draft
+			detail["revision"] = h.Revision
+		}
+	}
+	return t.Update(&h, "template changed", detail)
+}
+
+// carried keeps where the values came from, under the names they have now.
+func carried(o origins, was, now part.Content, steps []cabinet.Step) origins {
+	out := origins{}
+	for key := range now.Values {
+		from := key
+		for _, st := range slices.Backward(steps) {
+			if st.Do == cabinet.Rename && st.To == from && st.To != "" {
+				from = st.Parameter
+			}
+		}
+		if _, had := was.Values[from]; !had {
+			for _, st := range steps {
+				for _, into := range st.Into {
+					if into.Parameter == key {
+						from = st.Parameter
+					}
+				}
+			}
+		}
+		if origin, ok := o["values."+from]; ok {
+			out["values."+key] = origin
+		}
+	}
+	for key, origin := range o {
+		if !strings.HasPrefix(key, "values.") {
+			out[key] = origin
+		}
+	}
+	return out
+}
+
+func (s *Service) changeCrosswalks(t *store.Tx, p *plan) error {
+	for _, supplier := range p.preview.Crosswalks {
+		h, err := t.HeadByNumber(store.KindCrosswalk, supplier)
+		if err != nil {
+			return err
+		}
+		c, err := t.Content(h.Released)
+		if err != nil {
+			return err
+		}
+		cw, err := crosswalk.FromJSON(c.Bytes)
+		if err != nil {
+			return err
+		}
+		cw, _ = follow(cw, p.steps)
+		raw, hash, err := document.Canonical(cw)
+		if err != nil {
+			return err
+		}
+		if _, err := applyDocument(t, store.KindCrosswalk, supplier, crosswalk.Format, h.Version, raw, store.Hash(hash)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// describeSteps says in words what steps do.
+func describeSteps(steps []cabinet.Step) string {
+	var out []string
+	for _, s := range steps {
+		switch s.Do {
+		case cabinet.Rename:
+			out = append(out, "renamed "+s.Parameter+" to "+strings.TrimSpace(s.To+" "+s.Label))
+		case cabinet.Retype:
+			out = append(out, "made "+s.Parameter+" a "+strings.TrimSpace(string(s.Type)+" "+s.Of))
+		case cabinet.Unit:
+			out = append(out, "showed "+s.Parameter+" in "+s.Show)
+		case cabinet.Split:
+			out = append(out, "split "+s.Parameter)
+		case cabinet.Retire:
+			out = append(out, "retired "+s.Parameter)
+		case cabinet.Move:
+			out = append(out, fmt.Sprintf("moved %d parts to %s", len(s.Parts), s.To))
+		case cabinet.Redescribe:
+			out = append(out, "built the descriptions of "+s.Drawer+" anew")
+		}
+	}
+	if len(out) == 0 {
+		return "changed the cabinet"
+	}
+	return strings.Join(out, ", ")
+}
+
+// CabinetHistory lists what was changed in the cabinet, newest first, with the steps that take each change back.
+func (s *Service) CabinetHistory(ctx context.Context, c Call, offset, limit int) (wire.CabinetHistory, error) {
+	out := wire.CabinetHistory{Items: []wire.CabinetRevision{}}
+	if err := allow(c, OpRead); err != nil {
+		return out, err
+	}
+	_, h, err := s.currentCabinet(ctx)
+	if err != nil {
+		return out, err
+	}
+	offset, limit = page(offset, limit)
+	entries, err := s.Store.Trail(ctx, h.ID, offset, limit)
+	for i, e := range entries {
+		var d struct {
+			Revision int            `json:"revision"`
+			Note     string         `json:"note"`
+			Parts    int            `json:"parts"`
+			Steps    []cabinet.Step `json:"steps"`
+			Reverse  []cabinet.Step `json:"reverse"`
+		}
+		if err := json.Unmarshal([]byte(e.Detail), &d); err != nil {
+			return out, err
+		}
+		r := wire.CabinetRevision{Revision: d.Revision, At: e.At, By: s.person(ctx, e.Account), Note: d.Note, Parts: d.Parts, Steps: append([]cabinet.Step{}, d.Steps...), Reverse: []cabinet.Step{}}
+		if i == 0 && offset == 0 { // a later change may stand on an earlier one
+			r.Reverse = append(r.Reverse, d.Reverse...)
+		}
+		if r.Note == "" {
+			r.Note = e.Action
+		}
+		out.Items = append(out.Items, r)
+	}
+	return out, err
+}

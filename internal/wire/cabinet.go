@@ -1,0 +1,146 @@
+package wire
+
+import (
+	"time"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/part"
+)
+
+// Cabinet is the cabinet in force.
+type Cabinet struct {
+	Revision int              `json:"revision"`
+	Version  int              `json:"version" doc:"To be named when a changed document is applied"`
+	Document cabinet.Document `json:"document"`
+	Drawers  []Drawer         `json:"drawers"`
+}
+
+// Drawer is a drawer with its whole template.
+type Drawer struct {
+	Key         string         `json:"key"`
+	Label       string         `json:"label"`
+	Path        []string       `json:"path" doc:"Keys from the outermost drawer to this one"`
+	Leaf        bool           `json:"leaf" doc:"Only leaves hold parts"`
+	Prefix      string         `json:"prefix"`
+	Digits      int            `json:"digits"`
+	Designator  string         `json:"designator"`
+	Leading     string         `json:"leading"`
+	Description string         `json:"description" doc:"Pattern of the description"`
+	Identity    []string       `json:"identity"`
+	Class       string         `json:"class"`
+	Name        string         `json:"name" doc:"Pattern of a part's name"`
+	Case        string         `json:"case"`
+	Search      []string       `json:"search"`
+	Drawing     []string       `json:"drawing"`
+	Designer    []string       `json:"designer"`
+	Columns     []string       `json:"columns"`
+	Models      cabinet.Models `json:"models"`
+	Slots       []Slot         `json:"slots"`
+	Parts       int            `json:"parts" doc:"How many parts are in it"`
+}
+
+// Slot is one parameter of a template.
+type Slot struct {
+	Key       string   `json:"key"`
+	Label     string   `json:"label"`
+	Type      string   `json:"type"`
+	Of        string   `json:"of,omitempty"`
+	Unit      string   `json:"unit,omitempty" doc:"UCUM code of the base unit"`
+	Required  bool     `json:"required"`
+	ByHand    bool     `json:"byHand"`
+	From      string   `json:"from" doc:"The drawer that brought it in"`
+	Inherited bool     `json:"inherited"`
+	Choices   []string `json:"choices"`
+	Help      string   `json:"help,omitempty"`
+	Default   string   `json:"default,omitempty"`
+	Show      string   `json:"show,omitempty"`
+	Better    string   `json:"better,omitempty"`
+	Narrowed  string   `json:"narrowed,omitempty" doc:"The drawer that said more about it"`
+	Synonyms  []string `json:"synonyms"`
+}
+
+// DrawerUse is how a drawer is used: how complete its parts are, and what names it.
+type DrawerUse struct {
+	Key        string      `json:"key"`
+	Parts      int         `json:"parts"`
+	Incomplete int         `json:"incomplete" doc:"Parts that lack a required value"`
+	Filled     []SlotUse   `json:"filled" doc:"In the template's order"`
+	Crosswalks []string    `json:"crosswalks" doc:"Suppliers whose crosswalk sorts into it or fills it"`
+	Samples    []PatternOf `json:"samples" doc:"Names and descriptions of real parts by the patterns in force"`
+}
+
+// SlotUse is how many parts have a value that was read.
+type SlotUse struct {
+	Key      string `json:"key"`
+	Label    string `json:"label"`
+	Required bool   `json:"required"`
+	Parts    int    `json:"parts"`
+}
+
+// PatternOf shows what patterns make of one part.
+type PatternOf struct {
+	Number      string `json:"number"`
+	Name        string `json:"name"`
+	Description string `json:"description"`
+	Was         string `json:"was" doc:"The description it has"`
+}
+
+// PatternTry asks what patterns would make of real parts.
+type PatternTry struct {
+	Description string `json:"description,omitempty" maxLength:"1000"`
+	Name        string `json:"name,omitempty" maxLength:"1000"`
+}
+
+// CabinetChange changes templates that parts use. The steps come first; the document, where one is given, is the
+// cabinet wanted after them.
+type CabinetChange struct {
+	Steps  []cabinet.Step `json:"steps,omitempty" maxItems:"50"`
+	Text   string         `json:"text,omitempty" maxLength:"4000000" doc:"A whole document, YAML or JSON, laid over the outcome of the steps"`
+	Note   string         `json:"note,omitempty" maxLength:"500"`
+	Digest string         `json:"digest,omitempty" doc:"Of the preview; to be named when the change is made"`
+}
+
+// ChangePreview is what a change of templates would do.
+type ChangePreview struct {
+	Parts      int          `json:"parts" doc:"Parts that would change"`
+	Released   int          `json:"released" doc:"Of them, parts that get a new revision"`
+	Drafts     int          `json:"drafts" doc:"Of them, parts whose change waits in a draft"`
+	Incomplete int          `json:"incomplete" doc:"Parts that would lack a required value and do not now"`
+	Losses     []ChangeLoss `json:"losses" doc:"Values that would not carry over; the first 200"`
+	LossCount  int          `json:"lossCount"`
+	Samples    []PatternOf  `json:"samples" doc:"Some of the parts, before and after"`
+	Crosswalks []string     `json:"crosswalks" doc:"Crosswalks that would follow"`
+	Undoable   bool         `json:"undoable" doc:"No information is lost: the reverse takes it back"`
+	Digest     string       `json:"digest"`
+	Version    int          `json:"version" doc:"Of the cabinet the preview was made for"`
+}
+
+// ChangeLoss is one value that would not carry over.
+type ChangeLoss struct {
+	Number string `json:"number"`
+	part.Loss
+}
+
+// Changed is what a change of templates did.
+type Changed struct {
+	Revision int `json:"revision" doc:"Of the cabinet"`
+	Parts    int `json:"parts"`
+	Released int `json:"released"`
+	Drafts   int `json:"drafts"`
+}
+
+// CabinetRevision is one entry of the cabinet's history.
+type CabinetRevision struct {
+	Revision int            `json:"revision"`
+	At       time.Time      `json:"at"`
+	By       string         `json:"by"`
+	Note     string         `json:"note"`
+	Parts    int            `json:"parts"`
+	Steps    []cabinet.Step `json:"steps"`
+	Reverse  []cabinet.Step `json:"reverse" doc:"Steps that take it back; empty where information was lost or nothing was stepped"`
+}
+
+// CabinetHistory lists changes, newest first.
+type CabinetHistory struct {
+	Items []CabinetRevision `json:"items"`
+}
