@@ -127,7 +127,7 @@ func findParts(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	}
 	fmt.Fprintln(w, note)
 	for _, r := range l.Relax {
-		fmt.Fprintf(w, "  %d parts with %s: jolly part find %s\n", r.Parts, r.As, r.Write)
+		fmt.Fprintf(w, "  %d parts %s: jolly part find %s\n", r.Parts, r.As, r.Write)
 	}
 	return nil
 }

@@ -185,6 +185,7 @@ func (f *Facet) cut() {
 // where they span much.
 func (x *Index) steps(c counted) []FacetStep {
 	lo, hi := math.Inf(1), 0.0
+	var single []uint32 // zero and less lie in no decade
 	var dim measure.Dimension
 	for _, id := range c.ids {
 		v := x.vals.all[id]
@@ -193,7 +194,8 @@ func (x *Index) steps(c counted) []FacetStep {
 		}
 		size := v.Measure.Value().Float64()
 		if size <= 0 {
-			return []FacetStep{}
+			single = append(single, id)
+			continue
 		}
 		lo, hi, dim = min(lo, size), max(hi, size), v.Measure.Of
 	}
@@ -220,12 +222,17 @@ func (x *Index) steps(c counted) []FacetStep {
 			if !found {
 				k--
 			}
-			if k >= 0 {
+			if k >= 0 && n.Sign() > 0 {
 				parts[k] += c.counts[id]
 			}
 		}
 	}
 	out := []FacetStep{}
+	slices.SortFunc(single, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
+	for _, id := range single {
+		text := x.vals.all[id].String()
+		out = append(out, FacetStep{Range: text, Label: text, Parts: c.counts[id]})
+	}
 	for k, n := range parts {
 		if n == 0 || k+1 == len(edges) {
 			continue

@@ -594,6 +594,9 @@ func (x *Index) word(w string) condition {
 		return c
 	}
 	known := len(c.ids)+len(c.rows)+len(c.drawers) > 0
+	if where := x.columnsOf(c.ids); len(where) > 0 && len(c.drawers) == 0 {
+		c.fact.As = strings.Join(where, " or ") + " " + w
+	}
 	if !known || !digits(w) {
 		x.texts.containing(up, func(i uint32) { c.rows = append(c.rows, x.textRow[i]) })
 	}
@@ -608,4 +611,17 @@ func (x *Index) word(w string) condition {
 		c.fact.As = "“" + w + "” in any text"
 	}
 	return c
+}
+
+// columnsOf names the columns that hold any of some values, at most three.
+func (x *Index) columnsOf(ids valueSet) (out []string) {
+	for _, s := range x.shelves {
+		for _, col := range s.cols {
+			label, _ := x.named(col.key)
+			if len(out) < 3 && !slices.Contains(out, label) && col.codesOf(ids) != nil {
+				out = append(out, label)
+			}
+		}
+	}
+	return out
 }

@@ -334,7 +334,7 @@ func (x *Index) relax(conds []condition, filters []filter) []Relaxation {
 		out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: rest, As: "without " + conds[k].fact.As, Parts: n})
 		if id, ok := x.nearest(conds[k].value, near); ok {
 			v := x.vals.all[id].Measure
-			out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: strings.TrimSpace(rest + " " + v.String()), As: v.String() + " instead of " + conds[k].fact.As, Parts: near[id]})
+			out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: strings.TrimSpace(rest + " " + v.String()), As: "with " + v.String() + " instead of " + conds[k].fact.As, Parts: near[id]})
 		}
 	}
 	slices.SortStableFunc(out, func(a, b Relaxation) int { return cmp.Compare(b.Parts, a.Parts) })

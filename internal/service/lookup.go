@@ -75,14 +75,7 @@ func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, colum
 	}
 	head := make([]string, len(columns))
 	for i, k := range columns {
-		head[i] = strings.ToUpper(k[:min(1, len(k))]) + k[min(1, len(k)):]
-		if k == "mpn" {
-			head[i] = "MPN"
-		} else if cab != nil {
-			if p, ok := cab.Parameter(k); ok {
-				head[i] = p.Label
-			}
-		}
+		head[i] = columnLabel(cab, k)
 	}
 	q.Offset, q.Limit, q.Facets = 0, maxExport, false
 	rows := [][]string{head}
@@ -109,6 +102,19 @@ func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, colum
 		return workbook.Write(w, "Parts", rows, nil)
 	}
 	return delimited.Write(w, rows)
+}
+
+// columnLabel is the heading of a column.
+func columnLabel(cab *cabinet.Cabinet, key string) string {
+	if key == "mpn" {
+		return "MPN"
+	}
+	if cab != nil {
+		if p, ok := cab.Parameter(key); ok {
+			return p.Label
+		}
+	}
+	return strings.ToUpper(key[:min(1, len(key))]) + key[min(1, len(key)):]
 }
 
 // column returns one column of a row as text.
@@ -180,7 +186,7 @@ func (s *Service) Compare(ctx context.Context, c Call, keys []string) (wire.Comp
 		}
 	}
 	for _, k := range []string{"description", "drawer", "manufacturer", "mpn", "status", "standing", "missing"} {
-		row(k, strings.ToUpper(k[:1])+k[1:], "", func(i int) string { return column(out.Parts[i], k) })
+		row(k, columnLabel(nil, k), "", func(i int) string { return column(out.Parts[i], k) })
 	}
 	seen := map[string]bool{}
 	for _, e := range entries {

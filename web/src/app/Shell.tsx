@@ -1,6 +1,6 @@
 import { useIsFetching, useIsMutating, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useState, type FormEvent } from 'react';
-import { NavLink, Outlet, useNavigate } from 'react-router';
+import { NavLink, Outlet, useNavigate, useSearchParams } from 'react-router';
 import { SignIn, useMe, useSignOut } from '../features/people';
 import { Dialog, Empty, Menu, Trouble } from '../ui/kit';
 
@@ -73,6 +73,8 @@ export function Shell() {
   const me = useMe();
   const signOut = useSignOut();
   const navigate = useNavigate();
+  const [params] = useSearchParams();
+  const asked = params.get('q') ?? '';
   const [theme, flip] = useTheme();
   const [keys, setKeys] = useState(false);
   useIdleMark();
@@ -125,6 +127,8 @@ export function Shell() {
           <input
             id="find"
             name="q"
+            key={asked}
+            defaultValue={asked}
             autoComplete="off"
             placeholder="Find parts: 4k7 0805 1%   ( / )"
             className="w-full rounded border border-[#5f9095] bg-[#fffdf8] px-3 py-1 text-sm text-[#1c2b30] placeholder:text-[#566369]"

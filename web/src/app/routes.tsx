@@ -3,7 +3,7 @@ import { BomList, BomPage } from '../features/boms';
 import { CabinetPage, CrosswalksPage } from '../features/cabinet';
 import { IntakeList, IntakePage } from '../features/intakes';
 import { ModelList, ModelPage } from '../features/models';
-import { NewPart, PartPage, PartsPage } from '../features/parts';
+import { ComparePage, NewPart, PartPage, PartsPage } from '../features/parts';
 import { Shell } from './Shell';
 
 export const router = createBrowserRouter([
@@ -14,6 +14,7 @@ export const router = createBrowserRouter([
       { index: true, element: <Navigate to="/parts" replace /> },
       { path: 'parts', element: <PartsPage /> },
       { path: 'parts/new', element: <NewPart /> },
+      { path: 'compare', element: <ComparePage /> },
       { path: 'parts/:key', element: <PartPage /> },
       { path: 'intakes', element: <IntakeList /> },
       { path: 'intakes/:id', element: <IntakePage /> },

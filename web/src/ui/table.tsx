@@ -13,9 +13,12 @@ export interface Column<Row> {
 
 interface Props<Row> {
   label: string;
-  rows: Row[];
-  /** How many rows there are in all; rows beyond those at hand are asked for by onEnd. */
+  /** The rows at hand; a hole is a row that is still being asked for. */
+  rows: readonly (Row | undefined)[];
+  /** How many rows there are in all, holes included; the rows in view are asked for by onView. */
   total?: number;
+  /** Headings that stand before the row of an index. */
+  headings?: { at: number; text: ReactNode }[];
   columns: Column<Row>[];
   rowKey: (row: Row) => string;
   onOpen?: (row: Row) => void;
@@ -23,7 +26,7 @@ interface Props<Row> {
   onSort?: (key: string) => void;
   selected?: ReadonlySet<string>;
   onSelect?: (keys: Set<string>) => void;
-  onEnd?: () => void;
+  onView?: (first: number, last: number) => void;
   empty?: ReactNode;
 }
 
@@ -35,7 +38,8 @@ const height = 30;
 export function DataTable<Row>({
   label,
   rows,
-  total,
+  total = rows.length,
+  headings = [],
   columns,
   rowKey,
   onOpen,
@@ -43,23 +47,34 @@ export function DataTable<Row>({
   onSort,
   selected,
   onSelect,
-  onEnd,
+  onView,
   empty,
 }: Props<Row>) {
+  // Lines are rows and headings together: heading h stands at line headings[h].at + h.
+  const lines = total + headings.length;
+  const lineOf = (row: number) => row + headings.filter((h) => h.at <= row).length;
+  const rowOf = (line: number) => {
+    let before = 0;
+    for (const h of headings) {
+      if (h.at + before === line) return { heading: h };
+      if (h.at + before > line) break;
+      before++;
+    }
+    return { row: line - before };
+  };
   const scroller = useRef<HTMLDivElement>(null);
   const [at, setAt] = useState(0);
   // eslint-disable-next-line react-hooks/incompatible-library -- nothing of it is memoized here
   const virtual = useVirtualizer({
-    count: rows.length,
+    count: lines,
     getScrollElement: () => scroller.current,
     estimateSize: () => height,
     overscan: 12,
   });
   const items = virtual.getVirtualItems();
-  const last = items.at(-1)?.index ?? 0;
-  useEffect(() => {
-    if (onEnd && total !== undefined && rows.length < total && last > rows.length - 40) onEnd();
-  }, [last, rows.length, total, onEnd]);
+  const first = rowOf(items.at(0)?.index ?? 0).row ?? 0;
+  const last = rowOf(items.at(-1)?.index ?? 0).row ?? 0;
+  useEffect(() => onView?.(first, last), [first, last, onView]);
 
   const toggle = (row: Row) => {
     if (!onSelect) return;
@@ -69,9 +84,9 @@ export function DataTable<Row>({
     onSelect(next);
   };
   const move = (to: number) => {
-    const i = Math.max(0, Math.min(rows.length - 1, to));
+    const i = Math.max(0, Math.min(total - 1, to));
     setAt(i);
-    virtual.scrollToIndex(i);
+    virtual.scrollToIndex(lineOf(i));
   };
   const onKeyDown = (e: KeyboardEvent) => {
     if (e.target !== e.currentTarget) return;
@@ -81,7 +96,7 @@ export function DataTable<Row>({
       PageDown: at + 20,
       PageUp: at - 20,
       Home: 0,
-      End: rows.length - 1,
+      End: total - 1,
     };
     const row = rows[at];
     const to = steps[e.key];
@@ -93,14 +108,15 @@ export function DataTable<Row>({
   };
 
   const grid = (onSelect ? '32px ' : '') + columns.map((c) => (c.grow ? `minmax(${c.width}px,1fr)` : `${c.width}px`)).join(' ');
-  const all = rows.length > 0 && selected?.size === rows.length;
+  const known = rows.filter((r) => r !== undefined);
+  const all = known.length > 0 && selected?.size === known.length;
   return (
     // A grid is worked with the keyboard as a whole; its active row is told to assistive technology by its id.
     <div
       ref={scroller}
       role="grid"
       aria-label={label}
-      aria-rowcount={(total ?? rows.length) + 1}
+      aria-rowcount={total + 1}
       aria-activedescendant={rows[at] ? `row-${rowKey(rows[at])}` : undefined}
       tabIndex={0}
       onKeyDown={onKeyDown}
@@ -113,7 +129,7 @@ export function DataTable<Row>({
               type="checkbox"
               aria-label="Select all rows"
               checked={all}
-              onChange={() => onSelect(all ? new Set() : new Set(rows.map(rowKey)))}
+              onChange={() => onSelect(all ? new Set() : new Set(known.map(rowKey)))}
             />
           </div>
         )}
@@ -138,11 +154,35 @@ export function DataTable<Row>({
           );
         })}
       </div>
-      {rows.length === 0 && empty}
+      {total === 0 && empty}
       <div className="relative min-w-max" style={{ height: virtual.getTotalSize() }}>
         {items.map((v) => {
-          const row = rows[v.index];
-          if (row === undefined) return null;
+          const { heading, row: index = 0 } = rowOf(v.index);
+          const row = rows[index];
+          const place = { transform: `translateY(${v.start}px)`, height };
+          if (heading)
+            return (
+              <div
+                key={`h${heading.at}`}
+                role="row"
+                className="absolute left-0 flex w-full items-center border-b border-line bg-ground px-2 text-sm font-semibold"
+                style={place}
+              >
+                <div role="gridcell">{heading.text}</div>
+              </div>
+            );
+          if (row === undefined)
+            return (
+              <div
+                key={`w${index}`}
+                role="row"
+                aria-busy="true"
+                className="absolute left-0 w-full border-b border-line/60 px-2 text-soft"
+                style={place}
+              >
+                <div role="gridcell">…</div>
+              </div>
+            );
           const key = rowKey(row);
           const on = selected?.has(key);
           return (
@@ -152,20 +192,20 @@ export function DataTable<Row>({
               key={key}
               id={`row-${key}`}
               role="row"
-              aria-rowindex={v.index + 2}
+              aria-rowindex={index + 2}
               aria-selected={onSelect ? (on ?? false) : undefined}
               onClick={() => {
-                setAt(v.index);
+                setAt(index);
                 onOpen?.(row);
               }}
-              className={`absolute left-0 grid w-full items-center border-b border-line/60 text-sm ${onOpen ? 'cursor-pointer' : ''} ${on ? 'bg-amber-tint' : v.index === at ? 'bg-tint' : 'bg-sheet hover:bg-tint'}`}
-              style={{ transform: `translateY(${v.start}px)`, height, gridTemplateColumns: grid }}
+              className={`absolute left-0 grid w-full items-center border-b border-line/60 text-sm ${onOpen ? 'cursor-pointer' : ''} ${on ? 'bg-amber-tint' : index === at ? 'bg-tint' : 'bg-sheet hover:bg-tint'}`}
+              style={{ ...place, gridTemplateColumns: grid }}
             >
               {onSelect && (
                 <div role="gridcell" className="flex items-center justify-center">
                   <input
                     type="checkbox"
-                    aria-label={`Select row ${v.index + 1}`}
+                    aria-label={`Select row ${index + 1}`}
                     checked={on ?? false}
                     onClick={(e) => e.stopPropagation()}
                     onChange={() => toggle(row)}

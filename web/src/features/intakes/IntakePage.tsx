@@ -38,8 +38,13 @@ export function IntakePage() {
   const [asking, setAsking] = useState(false);
   const may = useMay();
   const edit = useEditIntake(id);
-  const { fetchNextPage } = rows;
-  const onEnd = useCallback(() => void fetchNextPage(), [fetchNextPage]);
+  const { fetchNextPage, hasNextPage } = rows;
+  const onView = useCallback(
+    (_: number, last: number) => {
+      if (hasNextPage && last > all.length - 40) void fetchNextPage();
+    },
+    [all.length, fetchNextPage, hasNextPage],
+  );
 
   if (intake.error) return <div className="p-4"><Trouble error={intake.error} /></div>; // prettier-ignore
   if (!i) return <Empty title="One moment…" />;
@@ -151,7 +156,7 @@ export function IntakePage() {
               onOpen={setOpen}
               selected={may('intake.edit') ? selected : undefined}
               onSelect={may('intake.edit') ? setSelected : undefined}
-              onEnd={onEnd}
+              onView={onView}
               empty={rows.isPending ? undefined : <Empty title="No row fits the filter" />}
             />
           </div>

@@ -1,8 +1,9 @@
-import { useNavigate, useSearchParams } from 'react-router';
-import { Empty, PageHead, Select } from '../../ui/kit';
+import { useState } from 'react';
+import { Link, useNavigate, useSearchParams } from 'react-router';
+import { Chip, Empty, PageHead, Select } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { PartForm } from './PartForm';
-import { asEdit, useCabinet, useMakePart, usePart } from './queries';
+import { asEdit, useAlike, useCabinet, useMakePart, usePart } from './queries';
 
 /** Makes a part by hand from a template, or by copying one that is nearly the same. */
 export function NewPart() {
@@ -18,7 +19,11 @@ export function NewPart() {
   const drawers = cabinet.data?.drawers.filter((d) => d.leaf) ?? [];
   const drawer = drawers.find((d) => d.key === key);
   // A copy is another part: its sources and its built description are its own.
-  const start = copied ? { ...asEdit(copied), sources: [], description: '' } : { drawer: key, values: {} };
+  const start = copied ? { ...asEdit(copied), sources: [], description: '', name: '' } : { drawer: key, values: {} };
+  const defaults = Object.fromEntries((drawer?.slots ?? []).filter((s) => s.default).map((s) => [s.key, s.default ?? '']));
+  const begin = copied ? start : { ...start, values: defaults };
+  const [typed, setTyped] = useState<Record<string, string>>();
+  const alike = useAlike({ drawer: drawer?.key ?? '', values: typed ?? begin.values ?? {} });
   return (
     <>
       <PageHead
@@ -39,12 +44,26 @@ export function NewPart() {
           </div>
         )}
         {cabinet.data && drawers.length === 0 && <Empty title="There is no cabinet yet">Apply one: jolly cabinet apply FILE.</Empty>}
+        {drawer && (alike.data?.length ?? 0) > 0 && (
+          <p role="status" className="rounded border border-amber bg-amber-tint px-3 py-2 text-sm">
+            <Chip tone="open">alike</Chip> As it stands this part equals{' '}
+            {alike.data?.map((n) => (
+              <Link key={n} className="mr-1 underline" to={`/parts/${encodeURIComponent(n)}`}>
+                {n}
+              </Link>
+            ))}
+            in every parameter that identifies a part of this drawer (
+            {drawer.identity.map((k) => drawer.slots.find((s) => s.key === k)?.label ?? k).join(', ')}
+            ). Change one of them, or use that part.
+          </p>
+        )}
         {drawer && (
           <PartForm
             key={drawer.key}
             drawer={drawer}
-            start={start}
+            start={begin}
             fresh
+            onTyped={setTyped}
             busy={make.isPending}
             error={make.error}
             saveText="Save as a draft"

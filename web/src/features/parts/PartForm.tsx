@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useFieldArray, useForm } from 'react-hook-form';
 import { upload, type ApiError, type Schemas } from '../../api/client';
 import { Button, Field, Panel, Select, Trouble } from '../../ui/kit';
@@ -45,6 +45,7 @@ export function PartForm({
   saveText,
   onSave,
   onCancel,
+  onTyped,
 }: {
   drawer: Schemas['Drawer'];
   start: Edit;
@@ -54,6 +55,8 @@ export function PartForm({
   saveText: string;
   onSave: (e: Edit) => void;
   onCancel: () => void;
+  /** Hears of the values half a second after the last key. */
+  onTyped?: (values: Record<string, string>) => void;
 }) {
   // prettier-ignore
   const [datasheets, setDatasheets] = useState(start.datasheets ?? []);
@@ -76,6 +79,21 @@ export function PartForm({
       body: ref(start.body),
     },
   });
+  useEffect(() => {
+    if (!onTyped) return;
+    let wait: ReturnType<typeof setTimeout> | undefined;
+    const unsubscribe = form.subscribe({
+      formState: { values: true },
+      callback: ({ values }) => {
+        clearTimeout(wait);
+        wait = setTimeout(() => onTyped(values.values), 500);
+      },
+    });
+    return () => {
+      clearTimeout(wait);
+      unsubscribe();
+    };
+  }, [form, onTyped]);
   const sources = useFieldArray({ control: form.control, name: 'sources' });
   const places422 = (error as ApiError | undefined)?.problem?.errors ?? [];
   const wrong = (key: string) => places422.find((p) => p.location === `values.${key}`)?.message;

@@ -5,6 +5,7 @@ import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, Select, State, Tro
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { PartForm } from './PartForm';
+import { Relations } from './Relations';
 import {
   asEdit,
   useCabinet,
@@ -40,7 +41,8 @@ export function PartPage() {
       <PageHead
         title={
           <>
-            {p.number} <span className="font-normal text-soft">{content.description}</span>
+            {p.number} {content.name && content.name !== p.number && <span className="font-normal">{content.name} </span>}
+            <span className="font-normal text-soft">{content.description}</span>
           </>
         }
         sub={
@@ -121,6 +123,7 @@ export function PartPage() {
                 ))}
               </ul>
             </Panel>
+            <Relations part={p} />
             <Revisions part={p} onCompare={() => setOpen('compare')} />
             <Trail part={p} />
           </div>
@@ -162,6 +165,7 @@ function Findings({ content, newer }: { content: Content; newer: string[] }) {
 function origin(v: Schemas['Value']): ReactNode {
   const o = v.origin;
   if (!o) return '';
+  if (!o.file && !o.person) return o.rule ?? '';
   if (!o.file) return `typed by ${o.person ?? 'somebody'}`;
   return `${o.name}, row ${o.row}, ${o.field}${o.written && o.written !== v.text ? ` (“${o.written}”)` : ''}${o.rule ? `; ${o.rule}` : ''}`;
 }

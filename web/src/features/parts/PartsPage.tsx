@@ -1,81 +1,95 @@
-import { useCallback, useMemo, useState } from 'react';
-import { Link, useNavigate, useSearchParams } from 'react-router';
+import { useMemo, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
-import { useCabinet, useParts, useReleaseMany, type Filters, type PartRow } from './queries';
-
-/** What the person is looking at lives in the address, so that a link shows a colleague the same. */
-function useFilters(): [Filters, (change: Partial<Record<keyof Filters, string | string[] | boolean>>) => void] {
-  const [params, setParams] = useSearchParams();
-  const filters = useMemo(
-    () => ({
-      q: params.get('q') ?? '',
-      drawer: params.getAll('drawer'),
-      status: params.getAll('status'),
-      standing: params.getAll('standing'),
-      sort: params.get('sort') ?? 'number',
-      down: params.get('down') === 'true',
-    }),
-    [params],
-  );
-  const set = useCallback(
-    (change: Partial<Record<keyof Filters, string | string[] | boolean>>) =>
-      setParams((was) => {
-        const next = new URLSearchParams(was);
-        for (const [k, v] of Object.entries(change)) {
-          next.delete(k);
-          for (const one of Array.isArray(v) ? v : [String(v)]) if (one !== '' && one !== 'false') next.append(k, one);
-        }
-        return next;
-      }),
-    [setParams],
-  );
-  return [filters, set];
-}
+import { Facets } from './Facets';
+import { Facts, NearMisses } from './Facts';
+import { ListTools } from './ListTools';
+import { useAnswer, useLooking, useRows } from './lookup';
+import { useCabinet, useReleaseMany, type PartRow } from './queries';
 
 const fixed: Column<PartRow>[] = [
-  { key: 'number', head: 'Number', width: 110, sortable: true, cell: (p) => <span className="font-semibold">{p.number}</span> },
-  { key: 'description', head: 'Description', width: 240, grow: true, sortable: true, cell: (p) => <span title={p.description}>{p.description}</span> },
-  { key: 'manufacturer', head: 'Manufacturer', width: 150, sortable: true, cell: (p) => p.manufacturer },
-  { key: 'mpn', head: 'MPN', width: 165, sortable: true, cell: (p) => <>{p.mpn}{p.sources > 1 && <span title="alternates"> +{p.sources - 1}</span>}</> },
-  { key: 'status', head: 'Status', width: 130, sortable: true, cell: (p) => <State of={p.status} more={p.revision ? `${p.revision}${p.hasDraft ? ' + draft' : ''}` : ''} /> },
-  { key: 'standing', head: 'Standing', width: 165, sortable: true, cell: (p) => <State of={p.standing} /> },
+  { key: 'number', head: 'Number', width: 100, sortable: true, cell: (p) => <span className="font-semibold">{p.number}</span> },
+  { key: 'name', head: 'Name', width: 170, sortable: true, cell: (p) => p.name },
+  { key: 'description', head: 'Description', width: 190, grow: true, sortable: true, cell: (p) => <span title={p.description}>{p.description}</span> },
+  { key: 'drawer', head: 'Drawer', width: 150, sortable: true, cell: (p) => p.drawer },
+  { key: 'manufacturer', head: 'Manufacturer', width: 130, sortable: true, cell: (p) => p.manufacturer },
+  { key: 'mpn', head: 'MPN', width: 150, sortable: true, cell: (p) => <>{p.mpn}{p.sources > 1 && <span title="alternates"> +{p.sources - 1}</span>}</> },
+  { key: 'status', head: 'Status', width: 112, sortable: true, cell: (p) => <State of={p.status} more={p.revision ? `${p.revision}${p.hasDraft ? ' + draft' : ''}` : ''} /> },
+  { key: 'standing', head: 'Standing', width: 150, sortable: true, cell: (p) => <State of={p.standing} /> },
+  { key: 'missing', head: 'Missing', width: 170, cell: (p) => p.missing.join(', ') },
 ]; // prettier-ignore
 
+const usual = ['number', 'description', 'manufacturer', 'mpn', 'status', 'standing'];
+
 export function PartsPage() {
-  const [f, set] = useFilters();
-  const parts = useParts(f);
+  const [looking, set] = useLooking();
+  const answer = useAnswer(looking);
+  const total = answer.data?.page.total ?? 0;
+  const { rows, onView, error } = useRows(looking, total);
   const cabinet = useCabinet();
   const navigate = useNavigate();
   const may = useMay();
   const [selected, setSelected] = useState<Set<string>>(new Set());
   const [releasing, setReleasing] = useState(false);
 
-  const first = parts.data?.pages[0];
-  const rows = useMemo(() => parts.data?.pages.flatMap((p) => p.items) ?? [], [parts.data]);
-  const drawers = cabinet.data?.drawers ?? [];
-  const one = f.drawer.length === 1 ? drawers.find((d) => d.key === f.drawer[0]) : undefined;
-  const columns = useMemo<Column<PartRow>[]>(() => {
-    const own = (one?.slots ?? [])
-      .filter((s) => !s.byHand)
-      .map((s) => ({
-        key: s.key,
-        head: s.label,
-        width: 120,
-        sortable: true,
-        align: s.type === 'measure' || s.type === 'number' ? ('right' as const) : undefined,
-        cell: (p: PartRow) => p.values[s.key] ?? <span className="text-soft">–</span>,
-      }));
-    return [...fixed.slice(0, 2), ...own, ...fixed.slice(2)];
-  }, [one]);
+  const first = answer.data;
+  const chosenDrawers = looking.filters.drawer ?? [];
+  const names = useMemo(() => {
+    const out = new Map<string, { label: string; type: string }>(fixed.map((c) => [c.key, { label: c.head, type: 'text' }]));
+    for (const p of cabinet.data?.document.parameters ?? []) out.set(p.key, { label: p.label, type: p.type });
+    return out;
+  }, [cabinet.data]);
+  const drawerLabel = (k: string) => cabinet.data?.drawers.find((d) => d.key === k)?.label ?? k;
+  const within = Object.keys(first?.drawers ?? {});
+  const one = cabinet.data?.drawers.find(
+    (d) => d.key === (chosenDrawers.length === 1 ? chosenDrawers[0] : within.length === 1 ? within[0] : ''),
+  );
+  const shown = useMemo(() => {
+    if (looking.columns.length) return looking.columns;
+    const own = one ? (one.columns.length ? one.columns : one.slots.map((s) => s.key)) : [];
+    return [...usual.slice(0, 2), ...own.filter((k) => !usual.includes(k)), ...usual.slice(2)];
+  }, [looking.columns, one]);
+  const columns = useMemo<Column<PartRow>[]>(
+    () =>
+      shown.map((key) => {
+        const own = fixed.find((c) => c.key === key);
+        if (own) return own;
+        const p = names.get(key);
+        return {
+          key,
+          head: p?.label ?? key,
+          width: p?.type === 'measure' || p?.type === 'number' ? 96 : 110,
+          sortable: true,
+          align: p?.type === 'measure' || p?.type === 'number' ? ('right' as const) : undefined,
+          cell: (row: PartRow) => row.values[key] ?? <span className="text-soft">–</span>,
+        };
+      }),
+    [names, shown],
+  );
+  const choices = useMemo(() => {
+    const slots = one?.slots.map((s) => s.key) ?? (first?.facets ?? []).map((f) => f.key);
+    return [...new Set([...fixed.map((c) => c.key), ...slots, ...shown])].map((key) => ({ key, label: names.get(key)?.label ?? key }));
+  }, [first, names, one, shown]);
 
-  const toggle = (key: 'drawer' | 'status' | 'standing', v: string) =>
-    set({ [key]: f[key].includes(v) ? f[key].filter((x) => x !== v) : [...f[key], v] });
-  const { fetchNextPage } = parts;
-  const onEnd = useCallback(() => void fetchNextPage(), [fetchNextPage]);
-  const filtered = f.drawer.length + f.status.length + f.standing.length > 0;
+  const toggle = (key: string, v: string) => {
+    const was = looking.filters[key] ?? [];
+    set({ filters: { ...looking.filters, [key]: was.includes(v) ? was.filter((x) => x !== v) : [...was, v] } });
+  };
+  const filterLabel = (key: string, v: string) =>
+    key === 'drawer' ? drawerLabel(v) : `${names.get(key)?.label ?? key}: ${v === '-' ? 'blank' : v.replace(' .. ', ' to ')}`;
+  const headings = useMemo(() => {
+    const groups = looking.group ? (first?.groups ?? []) : [];
+    const name = names.get(looking.group)?.label ?? looking.group;
+    return groups.map((g, i) => ({
+      at: groups.slice(0, i).reduce((n, x) => n + x.parts, 0),
+      text: `${name}: ${g.value || 'blank'} · ${g.parts.toLocaleString('en')}`,
+    }));
+  }, [first, looking.group, names]);
+  const sort = looking.sort[0] ?? { key: 'number', down: false };
+  const marked = rows.filter((r) => r !== undefined && selected.has(r.id)) as PartRow[];
 
   return (
     <>
@@ -83,16 +97,11 @@ export function PartsPage() {
         title="Parts"
         sub={
           <span>
-            {first ? `${first.page.total.toLocaleString('en')} parts` : '…'}
-            {f.q && first && first.facts.length > 0 && <> for {first.facts.map((x) => `“${x.text}” read as ${x.as}`).join('; ')}</>}
+            {first ? `${total.toLocaleString('en')} parts` : '…'}
             {first && first.hidden > 0 && (
               <>
                 {' · '}
-                <button
-                  type="button"
-                  className="font-semibold text-amber underline"
-                  onClick={() => set({ drawer: [], status: [], standing: [] })}
-                >
+                <button type="button" className="font-semibold text-amber underline" onClick={() => set({ filters: {} })}>
                   {first.hidden.toLocaleString('en')} more are hidden by the filters: show them
                 </button>
               </>
@@ -100,7 +109,13 @@ export function PartsPage() {
           </span>
         }
       >
+        {selected.size > 1 && selected.size < 7 && (
+          <Button onClick={() => void navigate(`/compare?${marked.map((r) => `part=${encodeURIComponent(r.number)}`).join('&')}`)}>
+            Compare {selected.size}
+          </Button>
+        )}
         {selected.size > 0 && may('part.release') && <Button onClick={() => setReleasing(true)}>Release {selected.size} selected…</Button>}
+        <ListTools looking={looking} columns={choices} shown={shown} onChange={set} />
         {may('part.edit') && (
           <Link
             to={`/parts/new${one ? `?drawer=${one.key}` : ''}`}
@@ -110,44 +125,35 @@ export function PartsPage() {
           </Link>
         )}
       </PageHead>
-      <Trouble error={parts.error} />
-      <div className="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[13rem_1fr]">
+      <Trouble error={answer.error ?? error} />
+      <Facts looking={looking} facts={first?.facts ?? []} label={filterLabel} onChange={set} />
+      <div className="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[14rem_1fr]">
         <aside aria-label="Filters" className="hidden min-h-0 overflow-auto border-r border-line bg-ground p-2 text-sm md:block">
-          {f.q && (
-            <p className="mb-2">
-              <Button onClick={() => set({ q: '' })}>✕ {f.q}</Button>
-            </p>
-          )}
-          <Facet
-            title="Drawer"
-            counts={first?.drawers ?? {}}
-            chosen={f.drawer}
-            label={(k) => drawers.find((d) => d.key === k)?.label ?? k}
-            onToggle={(v) => toggle('drawer', v)}
-          />
-          <Facet title="Status" counts={first?.status ?? {}} chosen={f.status} onToggle={(v) => toggle('status', v)} />
-          <Facet title="Standing" counts={first?.standing ?? {}} chosen={f.standing} onToggle={(v) => toggle('standing', v)} />
+          <Facets looking={looking} facets={first?.facets ?? []} drawers={first?.drawers ?? {}} label={drawerLabel} onToggle={toggle} />
         </aside>
         <DataTable
+          key={JSON.stringify([looking.q, looking.filters, looking.group])}
           label="Parts"
           rows={rows}
-          total={first?.page.total}
+          total={total}
+          headings={headings}
           columns={columns}
           rowKey={(p) => p.id}
           onOpen={(p) => void navigate(`/parts/${encodeURIComponent(p.number)}`)}
-          sort={{ key: f.sort, down: f.down }}
-          onSort={(key) => set({ sort: key, down: f.sort === key && !f.down })}
-          selected={may('part.release') ? selected : undefined}
-          onSelect={may('part.release') ? setSelected : undefined}
-          onEnd={onEnd}
+          sort={sort}
+          onSort={(key) => set({ sort: [{ key, down: sort.key === key && !sort.down }] })}
+          selected={selected}
+          onSelect={setSelected}
+          onView={onView}
           empty={
-            parts.isPending ? undefined : f.q || filtered ? (
+            answer.isPending ? undefined : looking.q || Object.keys(looking.filters).length > 0 ? (
               <Empty title="Nothing fits">
-                Relax a filter or a word. What suppliers sell comes in by an{' '}
+                {first?.relax.length ? 'Relax one fact:' : 'Relax a filter or a word.'} What suppliers sell comes in by an{' '}
                 <Link className="underline" to="/intakes">
                   intake
                 </Link>
                 .
+                <NearMisses relax={first?.relax ?? []} onChoose={(q) => set({ q })} />
               </Empty>
             ) : (
               <Empty title="The library is empty">
@@ -165,41 +171,8 @@ export function PartsPage() {
           }
         />
       </div>
-      <ReleaseDialog
-        open={releasing}
-        rows={rows.filter((r) => selected.has(r.id))}
-        onClose={() => setReleasing(false)}
-        onDone={() => setSelected(new Set())}
-      />
+      <ReleaseDialog open={releasing} rows={marked} onClose={() => setReleasing(false)} onDone={() => setSelected(new Set())} />
     </>
-  );
-}
-
-function Facet({
-  title,
-  counts,
-  chosen,
-  label = (k) => k,
-  onToggle,
-}: {
-  title: string;
-  counts: Record<string, number>;
-  chosen: string[];
-  label?: (k: string) => string;
-  onToggle: (v: string) => void;
-}) {
-  const keys = [...new Set([...Object.keys(counts), ...chosen])].sort((a, b) => label(a).localeCompare(label(b)));
-  return (
-    <fieldset className="mb-3">
-      <legend className="mb-1 text-xs font-semibold text-soft">{title}</legend>
-      {keys.map((k) => (
-        <label key={k} className="flex min-h-6 cursor-pointer items-center gap-2 rounded px-1 hover:bg-sheet">
-          <input type="checkbox" checked={chosen.includes(k)} onChange={() => onToggle(k)} />
-          <span className="min-w-0 flex-1 truncate">{label(k)}</span>
-          <span className="text-xs text-soft">{counts[k] ?? 0}</span>
-        </label>
-      ))}
-    </fieldset>
   );
 }
 

@@ -1,3 +1,4 @@
+export { ComparePage } from './ComparePage';
 export { NewPart } from './NewPart';
 export { PartPage } from './PartPage';
 export { PartsPage } from './PartsPage';

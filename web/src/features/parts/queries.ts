@@ -1,47 +1,10 @@
-import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
 
 export type Part = Schemas['Part'];
 export type PartRow = Schemas['PartRow'];
 export type Content = Schemas['PartContent'];
 export type Edit = Schemas['PartEdit'];
-
-export interface Filters {
-  q: string;
-  drawer: string[];
-  status: string[];
-  standing: string[];
-  sort: string;
-  down: boolean;
-}
-
-const pageSize = 200;
-
-export function useParts(f: Filters) {
-  return useInfiniteQuery({
-    queryKey: ['parts', f],
-    initialPageParam: 0,
-    placeholderData: keepPreviousData,
-    queryFn: ({ pageParam }) =>
-      take(
-        api.GET('/api/v1/parts', {
-          params: {
-            query: {
-              q: f.q,
-              drawer: f.drawer,
-              status: f.status as ('draft' | 'released')[],
-              standing: f.standing,
-              sort: f.sort,
-              down: f.down,
-              offset: pageParam,
-              limit: pageSize,
-            },
-          },
-        }),
-      ),
-    getNextPageParam: (last) => (last.page.offset + last.items.length < last.page.total ? last.page.offset + pageSize : undefined),
-  });
-}
 
 export function usePart(key: string) {
   return useQuery({ queryKey: ['part', key], queryFn: () => take(api.GET('/api/v1/parts/{key}', { params: { path: { key } } })) });
@@ -106,6 +69,41 @@ export function useStanding(key: string) {
   );
 }
 
+export function useMerge(part: Part) {
+  return usePartChange((body: Schemas['Merge']) =>
+    take(api.POST('/api/v1/parts/{key}/merge', { params: { path: { key: part.id }, header: based(part.version) }, body })),
+  );
+}
+
+export function useSuccessor(part: Part) {
+  return usePartChange((body: Schemas['SuccessorEdit']) =>
+    take(api.POST('/api/v1/parts/{key}/successor', { params: { path: { key: part.id }, header: based(part.version) }, body })),
+  );
+}
+
+export function useFormerNumber(part: Part) {
+  return usePartChange((body: Schemas['FormerNumber']) =>
+    take(api.POST('/api/v1/parts/{key}/former-numbers', { params: { path: { key: part.id }, header: based(part.version) }, body })),
+  );
+}
+
+/** Parts that an edit would equal in the identifying parameters; asked while it is typed. */
+export function useAlike(edit: Edit) {
+  return useQuery({
+    queryKey: ['alike', edit.drawer, edit.values],
+    enabled: edit.drawer !== '',
+    queryFn: () => take(api.POST('/api/v1/alike', { body: { drawer: edit.drawer, values: edit.values } })),
+  });
+}
+
+export function useComparison(parts: string[]) {
+  return useQuery({
+    queryKey: ['comparison', parts],
+    enabled: parts.length > 1,
+    queryFn: () => take(api.GET('/api/v1/comparison', { params: { query: { part: parts } } })),
+  });
+}
+
 export function useReleaseMany() {
   const queries = useQueryClient();
   return useMutation({
@@ -118,6 +116,7 @@ export function useReleaseMany() {
 export function asEdit(c: Content): Edit {
   return {
     drawer: c.drawer,
+    name: c.name,
     description: c.description,
     values: Object.fromEntries(c.values.filter((v) => v.text !== '').map((v) => [v.key, v.text])),
     sources: c.sources,
