@@ -6,6 +6,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"flag"
 	"fmt"
 	"log"
 	"os"
@@ -31,8 +32,24 @@ const (
 )
 
 func main() {
-	if err := run(context.Background()); err != nil {
-		log.Fatal(err)
+	only := flag.String("only", "", "values, library or large; all where blank")
+	parts := flag.Int("parts", 1_000_000, "size of the large library")
+	flag.Parse()
+	fmt.Printf("%d processors, %s, MariaDB private on loopback\n\n", runtime.NumCPU(), runtime.Version())
+	if *only == "" || *only == "values" {
+		values()
+	}
+	if *only == "" || *only == "large" {
+		for _, n := range []int{*parts / 10, *parts} {
+			if err := large(context.Background(), n); err != nil {
+				log.Fatal(err)
+			}
+		}
+	}
+	if *only == "" || *only == "library" {
+		if err := run(context.Background()); err != nil {
+			log.Fatal(err)
+		}
 	}
 }
 
@@ -60,7 +77,6 @@ func run(ctx context.Context) error {
 	if err := stock(ctx, k); err != nil {
 		return err
 	}
-	fmt.Printf("%d processors, %s, MariaDB private on loopback with durable commits\n\n", runtime.NumCPU(), runtime.Version())
 	if err := intakes(ctx, k, db, owner); err != nil {
 		return fmt.Errorf("intakes: %w", err)
 	}

@@ -30,8 +30,19 @@ type Client struct {
 
 // New returns a client for a service.
 func New(base, token string) *Client {
-	return &Client{Base: strings.TrimRight(base, "/"), Token: token, HTTP: &http.Client{Timeout: 5 * time.Minute}}
+	return &Client{Base: strings.TrimRight(base, "/"), Token: token, HTTP: &http.Client{Timeout: 5 * time.Minute, Transport: connections}}
 }
+
+// connections keeps as many connections open as a program with several goroutines uses at once.
+var connections = func() http.RoundTripper {
+	t, ok := http.DefaultTransport.(*http.Transport)
+	if !ok {
+		return http.DefaultTransport
+	}
+	t = t.Clone()
+	t.MaxIdleConnsPerHost = 32
+	return t
+}()
 
 // Error is a problem that the service named.
 type Error struct{ wire.Problem }

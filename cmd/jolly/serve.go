@@ -11,6 +11,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"runtime"
 	"runtime/debug"
 	"sync"
 	"time"
@@ -72,6 +73,7 @@ type app struct {
 	url         string
 	firstSignIn string // file that holds the first password
 	svc         *service.Service
+	follower    *follow.Follower
 	db          *dbserver.Server // nil where the database is the user's own
 	store       *store.Store
 	http        *http.Server
@@ -84,9 +86,6 @@ type app struct {
 
 // start brings up the database, the schema, the index, the background work and the HTTP server, in this order.
 func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, err error) {
-	if os.Getenv("GOGC") == "" { // most of the heap is the lookup index, which hardly changes: letting it double is waste
-		debug.SetGCPercent(50)
-	}
 	a := &app{log: log, failed: make(chan error, 2), closing: make(chan struct{})}
 	defer func() {
 		if err != nil {
@@ -122,7 +121,9 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
 	a.svc = service.New(a.store, index, lim, set.Lease, log)
-	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.CabinetNow}
+	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.CabinetNow, CabinetID: a.svc.CabinetID,
+		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
+	a.follower = f
 	a.store.Committed = f.Own
 	if err = f.Load(ctx); err != nil {
 		return nil, fmt.Errorf("loading the library: %w", err)
@@ -130,6 +131,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	if err = a.first(ctx, set); err != nil {
 		return nil, err
 	}
+	tuneCollector()
 	run, stop := context.WithCancel(context.Background())
 	a.stop = stop
 	for _, work := range []func(context.Context){f.Run, a.svc.Jobs.Run, a.seal} {
@@ -157,6 +159,21 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 		}()
 	}
 	return a, nil
+}
+
+// room is how much the heap may grow by between two collections where it is small.
+const room = 160 << 20
+
+// tuneCollector sets how far the heap may grow. Most of a large heap is the lookup index, which hardly changes: letting
+// it double is waste. A small one would be collected at every few requests.
+func tuneCollector() {
+	if os.Getenv("GOGC") != "" {
+		return
+	}
+	runtime.GC()
+	var m runtime.MemStats
+	runtime.ReadMemStats(&m)
+	debug.SetGCPercent(int(min(800, max(50, 100*room/(m.HeapAlloc+1)))))
 }
 
 // first makes the first administrator on a fresh database. Its password comes from JOLLY_FIRST_PASSWORD, or is made
@@ -217,6 +234,9 @@ func (a *app) close() {
 		a.stop()
 	}
 	a.background.Wait()
+	if a.follower != nil && a.store != nil {
+		a.follower.Freeze(context.Background())
+	}
 	if a.store != nil {
 		a.store.Close()
 	}

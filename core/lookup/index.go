@@ -37,6 +37,7 @@ type Entry struct {
 	Updated     int64 // Unix microseconds
 
 	values []valueAt
+	all    map[string]cabinet.Value // the values by parameter, once somebody asked
 }
 
 // valueAt is one value of an entry.
@@ -76,8 +77,11 @@ func (e *Entry) Value(key string) cabinet.Value {
 	return cabinet.Value{}
 }
 
-// Values returns all values by parameter.
+// Values returns all values by parameter; the caller must not change them.
 func (e *Entry) Values() map[string]cabinet.Value {
+	if e.all != nil {
+		return e.all
+	}
 	out := make(map[string]cabinet.Value, len(e.values))
 	for _, v := range e.values {
 		out[v.key] = v.value
@@ -89,6 +93,7 @@ func (e *Entry) Values() map[string]cabinet.Value {
 type Index struct {
 	mu      sync.RWMutex
 	cab     *cabinet.Cabinet
+	lexicon lexicon
 	shelves []*shelf
 	byKey   map[string]*shelf // by drawer
 	vals    *values
@@ -168,7 +173,7 @@ func (x *Index) SetCabinet(cab *cabinet.Cabinet) {
 		return
 	}
 	old := x.entriesIfBuilt()
-	x.cab = cab
+	x.cab, x.lexicon = cab, newLexicon(cab)
 	for _, s := range x.shelves {
 		s.template(cab)
 	}
@@ -177,6 +182,13 @@ func (x *Index) SetCabinet(cab *cabinet.Cabinet) {
 		x.add(e)
 	}
 	x.generation++
+}
+
+// Cabinet returns the cabinet that the index was given last, or nil.
+func (x *Index) Cabinet() *cabinet.Cabinet {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	return x.cab
 }
 
 // entriesIfBuilt lists the parts whose description the present patterns build and the next ones may not.
@@ -291,7 +303,7 @@ func (x *Index) add(e *Entry) {
 	if e.Name != "" && (s.tpl == nil || s.tpl.NameOf(e.Values(), first.Manufacturer, first.MPN) != e.Name) {
 		r.name = x.vals.number(cabinet.Value{Type: cabinet.Text, Text: e.Name}) + 1
 	}
-	r.local = s.add(i, uint64(head)<<32|uint64(counter), !e.Gone, x.cells(e))
+	r.local = s.add(i, uint64(head)<<32|uint64(counter), !e.Gone, x.cells(e), x.vals)
 	x.ids.add(e.ID)
 	x.idFind.add(hashOf(e.ID))
 	x.numbers.add(e.Number)
@@ -416,17 +428,18 @@ func (x *Index) entry(i uint32) *Entry {
 		}
 		e.Sources = append(e.Sources, src)
 	}
+	e.all = e.Values()
 	switch {
 	case r.text > 0:
 		e.Description = x.texts.get(r.text - 1)
 	case s.tpl != nil:
-		e.Description = s.tpl.Describe(e.Values())
+		e.Description = s.tpl.Describe(e.all)
 	}
 	switch {
 	case r.name > 0:
 		e.Name = x.vals.all[r.name-1].Text
 	case s.tpl != nil && len(e.Sources) > 0:
-		e.Name = s.tpl.NameOf(e.Values(), e.Sources[0].Manufacturer, e.Sources[0].MPN)
+		e.Name = s.tpl.NameOf(e.all, e.Sources[0].Manufacturer, e.Sources[0].MPN)
 	}
 	return e
 }

@@ -68,6 +68,10 @@ func (x *Index) read(text string) (out []condition) {
 	not, notText := false, ""
 	for r.i < len(r.words) && len(out) < maxFacts {
 		switch w := strings.ToLower(r.words[r.i]); {
+		case w == "or" && len(out) > 0 && !r.last():
+			out = append(out, condition{fact: Fact{Text: r.words[r.i], As: "left out: facts are joined by and; choose several values of a filter instead", Kind: "skipped", Options: []Reading{}}})
+			r.i++
+			continue
 		case w == "and" || w == "&" || w == "with" && !r.last():
 			r.i++
 			continue
@@ -237,19 +241,58 @@ func (x *Index) parameterAt(words []string) (key, label string, n int) {
 		if column, ok := namedColumns[name]; ok {
 			return column, name, n
 		}
-		if x.cab == nil {
-			continue
+		if p, ok := x.lexicon.parameters[name]; ok {
+			return p[0], p[1], n
 		}
-		for pass := range 2 { // labels and keys before synonyms
-			for _, p := range x.cab.Document.Parameters {
-				if pass == 0 && (strings.ToLower(p.Label) == name || p.Key == name) ||
-					pass == 1 && len(name) > 1 && slices.ContainsFunc(p.Synonyms, func(s string) bool { return strings.ToLower(s) == name }) {
-					return p.Key, p.Label, n
+	}
+	return "", "", 0
+}
+
+// lexicon is what the words of the cabinet mean in a query, in small letters.
+type lexicon struct {
+	parameters map[string][2]string // name → key and label
+	drawers    map[string]map[string]bool
+}
+
+func newLexicon(cab *cabinet.Cabinet) lexicon {
+	l := lexicon{map[string][2]string{}, map[string]map[string]bool{}}
+	if cab == nil {
+		return l
+	}
+	put := func(name string, p cabinet.Parameter) {
+		if _, taken := l.parameters[strings.ToLower(name)]; !taken {
+			l.parameters[strings.ToLower(name)] = [2]string{p.Key, p.Label}
+		}
+	}
+	for _, p := range cab.Document.Parameters {
+		put(p.Label, p)
+		put(p.Key, p)
+	}
+	for _, p := range cab.Document.Parameters { // labels and keys go before synonyms
+		for _, s := range p.Synonyms {
+			if len(s) > 1 {
+				put(s, p)
+			}
+		}
+	}
+	for _, t := range cab.Templates() {
+		words := append([]string{t.Key, t.Label}, t.Search...)
+		for _, w := range strings.Fields(t.Label) {
+			words = append(words, w, w+"s", strings.TrimSuffix(w, "s"))
+		}
+		for _, w := range words {
+			w = strings.ToLower(w)
+			if l.drawers[w] == nil {
+				l.drawers[w] = map[string]bool{}
+			}
+			for _, inner := range cab.Templates() {
+				if inner.Inside(t.Key) {
+					l.drawers[w][inner.Key] = true
 				}
 			}
 		}
 	}
-	return "", "", 0
+	return l
 }
 
 // named reads "tolerance <= 1%", "colour:red", "power rating 0.25 W", "standing = obsolete".
@@ -276,7 +319,7 @@ func (r *reader) named() (c condition, ok bool) {
 		dim, _ := measure.ParseDimension(p.Of)
 		return r.measured(c, op, dim, label, p)
 	}
-	if op == "" && key != "drawer" {
+	if known := r.x.vals.terms[strings.ToUpper(strings.TrimPrefix(r.words[r.i], "\""))]; op == "" && key != "drawer" && len(known) == 0 {
 		return c, false // "product 5" is two words, not a comparison
 	}
 	w := strings.TrimPrefix(r.words[r.i], "\"")
@@ -351,7 +394,7 @@ func (r *reader) measured(c condition, op string, dim measure.Dimension, label s
 		}
 		reading := measure.Parse(text, o)
 		m := reading.Measure
-		if reading.Outcome == measure.Doubt && len(reading.Possible) > 0 && reading.Possible[0].Measure.Of == dim {
+		if reading.Outcome == measure.Doubt && op != "" && len(reading.Possible) > 0 && reading.Possible[0].Measure.Of == dim {
 			m = reading.Possible[0].Measure
 			for _, other := range reading.Possible[1:] {
 				c.fact.Options = append(c.fact.Options, Reading{As: other.String(), Write: label + " " + strings.TrimSpace(op+" "+other.String())})
@@ -543,26 +586,7 @@ func digits(s string) bool { return s != "" && strings.Trim(s, "0123456789") == 
 
 // drawersNamed finds the drawers whose key, label or search word is a word, with all that lie inside them.
 func (x *Index) drawersNamed(word string) map[string]bool {
-	if x.cab == nil {
-		return nil
-	}
-	low := strings.ToLower(word)
-	hit := map[string]bool{}
-	for _, t := range x.cab.Templates() {
-		if t.Key == low || strings.ToLower(t.Label) == low || slices.ContainsFunc(t.Search, func(s string) bool { return strings.ToLower(s) == low }) ||
-			slices.ContainsFunc(strings.Fields(strings.ToLower(t.Label)), func(w string) bool { return w == low || w == low+"s" || w+"s" == low }) {
-			hit[t.Key] = true
-		}
-	}
-	out := map[string]bool{}
-	for _, t := range x.cab.Templates() {
-		for _, k := range t.Path {
-			if hit[k] {
-				out[t.Key] = true
-			}
-		}
-	}
-	return out
+	return x.lexicon.drawers[strings.ToLower(word)]
 }
 
 // word reads what is no value: a part number, an MPN or a piece of one, a drawer, a word of any text.
@@ -615,13 +639,13 @@ func (x *Index) word(w string) condition {
 
 // columnsOf names the columns that hold any of some values, at most three.
 func (x *Index) columnsOf(ids valueSet) (out []string) {
-	for _, s := range x.shelves {
-		for _, col := range s.cols {
-			label, _ := x.named(col.key)
-			if len(out) < 3 && !slices.Contains(out, label) && col.codesOf(ids) != nil {
+	for id := range ids {
+		for _, key := range x.vals.columns[id] {
+			if label, _ := x.named(key); len(out) < 3 && !slices.Contains(out, label) {
 				out = append(out, label)
 			}
 		}
 	}
+	slices.Sort(out)
 	return out
 }

@@ -1,6 +1,7 @@
 package lookup
 
 import (
+	"bytes"
 	"fmt"
 	"strings"
 	"testing"
@@ -65,7 +66,7 @@ func TestFactsAreReadTheWayPeopleAsk(t *testing.T) {
 		"cap >=25 V": "P-5 P-7", "10..200 nF": "P-5 P-6", "voltage rating >= 25 V": "P-5 P-7", "resistance < 1k": "P-4", "not 1% res": "P-2 P-4", "res not 0805": "P-2 P-4",
 		"standing:obsolete": "P-2", "not obsolete res": "P-1 P-3 P-4", "manufacturer:shearwater 100n": "P-5 P-6", "drawer:capacitors x7r": "P-5 P-7", "dielectric:x5r": "P-6",
 		"has no datasheet": "P-11", "incomplete": "P-11", "complete diode": "P-8 P-9", "no tolerance cap": "P-6 P-7", "has tolerance cap": "P-5", "tolerance <= 1%": "P-1 P-3 P-4", "\"SOT-23-5\"": "P-10",
-		"3.3V": "P-10", "5V": "P-10", "supply voltage 3 V": "P-10", "3A 1kV": "P-9", "4k7 and 0603": "P-2", "power >= 0.125W res": "P-1 P-3 P-4", "case=0603": "P-2 P-5", "smd 220R": "P-4", "ohm nonsense": "",
+		"3.3V": "P-10", "5V": "P-10", "supply voltage 3 V": "P-10", "3A 1kV": "P-9", "4k7 and 0603": "P-2", "power >= 0.125W res": "P-1 P-3 P-4", "case=0603": "P-2 P-5", "smd 220R": "P-4", "ohm nonsense": "", "cap 0603": "P-5", "case 0402": "P-6", "cap 4.7uF": "P-7",
 	} {
 		var got []string
 		for _, e := range x.Search(Query{Text: q}).Entries {
@@ -158,4 +159,35 @@ func FuzzQuery(f *testing.F) {
 			t.Fatalf("%q finds more parts than there are", s)
 		}
 	})
+}
+
+func TestASnapshotAnswersAsTheIndexDoes(t *testing.T) {
+	x := shop(t)
+	gone, _ := x.ByNumber("P-2")
+	g := *gone
+	g.Former, g.Version = []string{"OLD-2"}, 2
+	x.Put(&g)
+	var b bytes.Buffer
+	require.NoError(t, x.Save(&b, Mark{Position: 7, Deed: "d", Cabinet: "c"}))
+	raw := b.Bytes()
+	y := New()
+	y.SetCabinet(x.cab)
+	m, err := y.Load(bytes.NewReader(raw), func(m Mark) bool { return m.Cabinet == "c" })
+	require.NoError(t, err)
+	assert.Equal(t, Mark{7, "d", "c"}, m)
+	for _, q := range []Query{{Text: "4k7", Facets: true}, {Text: "old-2"}, {Text: "SH-603"}, {Text: "cap >=25V", Group: "case", Facets: true}, {Sort: []Order{{Key: "resistance", Down: true}}}} {
+		assert.Equal(t, x.Search(q), y.Search(q), q.Text)
+	}
+	add := g
+	add.ID, add.Number, add.Former = "new", "P-99", nil
+	y.Put(&add)
+	assert.Equal(t, x.Len()+1, y.Len(), "a loaded index takes further parts")
+	_, err = New().Load(bytes.NewReader(raw), func(Mark) bool { return false })
+	assert.ErrorIs(t, err, ErrSnapshot)
+	for cut := 0; cut < len(raw); cut += 997 {
+		z := New()
+		_, err := z.Load(bytes.NewReader(raw[:cut]), func(Mark) bool { return true })
+		assert.ErrorIs(t, err, ErrSnapshot)
+		assert.Zero(t, z.Len())
+	}
 }

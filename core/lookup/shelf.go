@@ -39,7 +39,7 @@ func (s *shelf) template(cab *cabinet.Cabinet) {
 	}
 }
 
-func (s *shelf) add(row uint32, num uint64, live bool, cells []cell) uint32 {
+func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *values) uint32 {
 	local := uint32(len(s.rows))
 	s.rows, s.nums = append(s.rows, row), append(s.nums, num)
 	if int(local)>>6 >= len(s.live) {
@@ -57,6 +57,7 @@ func (s *shelf) add(row uint32, num uint64, live bool, cells []cell) uint32 {
 			code = uint32(len(col.dict))
 			col.dict, col.count = append(col.dict, c.value), append(col.count, 0)
 			col.find[c.value] = code
+			vals.at(c.value, c.key)
 		}
 		col.codes = append(col.codes, code)
 	}

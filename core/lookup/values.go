@@ -3,6 +3,7 @@ package lookup
 import (
 	"cmp"
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -12,13 +13,14 @@ import (
 // values keeps one copy of each distinct value of the library, numbered, and finds them by word, size and dimension.
 // A library holds few distinct ones. Number 0 is the blank value.
 type values struct {
-	all    []cabinet.Value
-	find   chains
-	terms  map[string][]uint32 // words of values, in capitals
-	blob   arena               // the terms, to look for pieces of words
-	byTerm []string
-	sizes  map[measureTerm][]uint32
-	of     map[measure.Dimension][]uint32
+	all     []cabinet.Value
+	find    chains
+	terms   map[string][]uint32 // words of values, in capitals
+	blob    arena               // the terms, to look for pieces of words
+	byTerm  []string
+	sizes   map[measureTerm][]uint32
+	of      map[measure.Dimension][]uint32
+	columns map[uint32][]string // where a value stands, a few of the columns
 }
 
 type measureTerm struct {
@@ -27,7 +29,7 @@ type measureTerm struct {
 }
 
 func newValues() *values {
-	v := &values{terms: map[string][]uint32{}, sizes: map[measureTerm][]uint32{}, of: map[measure.Dimension][]uint32{}}
+	v := &values{terms: map[string][]uint32{}, sizes: map[measureTerm][]uint32{}, of: map[measure.Dimension][]uint32{}, columns: map[uint32][]string{}}
 	v.number(cabinet.Value{})
 	return v
 }
@@ -76,6 +78,13 @@ func (vs *values) number(v cabinet.Value) uint32 {
 		}
 	}
 	return i
+}
+
+// at notes that a column holds a value.
+func (vs *values) at(id uint32, column string) {
+	if have := vs.columns[id]; len(have) < 4 && !slices.Contains(have, column) {
+		vs.columns[id] = append(have, column)
+	}
 }
 
 func (vs *values) term(s string, i uint32) {

@@ -85,6 +85,15 @@ func (s *Service) CabinetNow(ctx context.Context) *cabinet.Cabinet {
 	return cab
 }
 
+// CabinetID names the content of the cabinet in force; "" where there is none.
+func (s *Service) CabinetID(ctx context.Context) string {
+	_, h, err := s.currentCabinet(ctx)
+	if err != nil {
+		return ""
+	}
+	return h.Released.String()
+}
+
 // DrawerUse says how a drawer is used: how complete its parts are, and what names it.
 func (s *Service) DrawerUse(ctx context.Context, c Call, key string) (wire.DrawerUse, error) {
 	out := wire.DrawerUse{Key: key, Filled: []wire.SlotUse{}, Crosswalks: []string{}, Samples: []wire.PatternOf{}}

@@ -19,7 +19,7 @@ import (
 )
 
 // Search asks the lookup index.
-func (s *Service) Search(ctx context.Context, c Call, q lookup.Query) (wire.PartList, error) {
+func (s *Service) Search(_ context.Context, c Call, q lookup.Query) (wire.PartList, error) {
 	if err := allow(c, OpRead); err != nil {
 		return wire.PartList{}, err
 	}
@@ -32,7 +32,7 @@ func (s *Service) Search(ctx context.Context, c Call, q lookup.Query) (wire.Part
 	a := s.Index.Search(q)
 	out := wire.PartList{Page: wire.Page{Offset: q.Offset, Limit: q.Limit, Total: a.Total}, Hidden: a.Hidden, Facts: a.Facts, Relax: a.Relax, Drawers: a.Drawers,
 		Facets: a.Facets, Groups: append([]lookup.FacetValue{}, a.Groups...), Items: []wire.PartRow{}}
-	cab := s.CabinetNow(ctx)
+	cab := s.Index.Cabinet()
 	for _, e := range a.Entries {
 		out.Items = append(out.Items, partRow(cab, e))
 	}

@@ -51,6 +51,7 @@ func (s *Service) SignIn(ctx context.Context, in wire.SignIn) (who wire.Me, secr
 
 // SignOut ends a session.
 func (s *Service) SignOut(ctx context.Context, secret string) error {
+	defer s.known.forget()
 	return s.Store.Small(ctx, func(g *gorm.DB) error {
 		return g.Exec("DELETE FROM sessions WHERE hash = ?", store.Hash(auth.SecretHash(secret))).Error
 	})
@@ -58,20 +59,25 @@ func (s *Service) SignOut(ctx context.Context, secret string) error {
 
 // BySession returns who a session belongs to and its CSRF token.
 func (s *Service) BySession(ctx context.Context, secret string) (Actor, string, error) {
-	ses, a, err := s.Store.SessionBy(ctx, auth.SecretHash(secret))
-	if err == nil && a.Disabled {
-		err = store.ErrNotFound
-	}
-	return actor(a), ses.Csrf, err
+	return s.known.get(secret, func(hash [32]byte) (Actor, string, error) {
+		ses, a, err := s.Store.SessionBy(ctx, hash)
+		if err == nil && a.Disabled {
+			err = store.ErrNotFound
+		}
+		return actor(a), ses.Csrf, err
+	})
 }
 
 // ByToken returns who an API token belongs to.
 func (s *Service) ByToken(ctx context.Context, secret string) (Actor, error) {
-	a, err := s.Store.TokenBy(ctx, auth.SecretHash(secret))
-	if err == nil && a.Disabled {
-		err = store.ErrNotFound
-	}
-	return actor(a), err
+	a, _, err := s.known.get(secret, func(hash [32]byte) (Actor, string, error) {
+		a, err := s.Store.TokenBy(ctx, hash)
+		if err == nil && a.Disabled {
+			err = store.ErrNotFound
+		}
+		return actor(a), "", err
+	})
+	return a, err
 }
 
 // Me says who is signed in.
@@ -146,6 +152,7 @@ func (s *Service) FirstAccount(ctx context.Context, login, name, password string
 
 // ChangeAccount changes an account's role, password or whether it may sign in; its sessions end.
 func (s *Service) ChangeAccount(ctx context.Context, c Call, id store.ID, in wire.AccountChange) (wire.Account, error) {
+	defer s.known.forget()
 	if err := allow(c, OpAccountManage); err != nil {
 		return wire.Account{}, err
 	}
@@ -219,6 +226,7 @@ func (s *Service) AddToken(ctx context.Context, c Call, in wire.NewToken) (wire.
 
 // DropToken ends a token.
 func (s *Service) DropToken(ctx context.Context, c Call, id store.ID) error {
+	defer s.known.forget()
 	if err := allow(c, OpOwnToken); err != nil {
 		return err
 	}

@@ -36,6 +36,7 @@ type Service struct {
 	}
 	evaluated []*evaluation // the intakes looked at last
 	names     sync.Map      // account ID → name
+	known     known
 }
 
 // New wires a service and its background work together.

@@ -452,3 +452,15 @@ func (s *Store) FeedEnd(ctx context.Context) (p int64, err error) {
 	err = s.Read(ctx).Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&p).Error
 	return p, err
 }
+
+// FeedDeed returns the deed at a position of the feed; "" at position 0.
+func (s *Store) FeedDeed(ctx context.Context, position int64) (string, error) {
+	if position == 0 {
+		return "", nil
+	}
+	var id ID
+	if err := s.Read(ctx).Raw("SELECT deed FROM feed WHERE position = ?", position).Row().Scan(&id); err != nil {
+		return "", ErrNotFound
+	}
+	return id.String(), nil
+}
