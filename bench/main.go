@@ -108,7 +108,7 @@ func serve(dir, owner, dsn string) (*service, error) {
 	if err := s.cmd.Start(); err != nil {
 		return nil, err
 	}
-	for range 600 {
+	for range 6000 {
 		time.Sleep(50 * time.Millisecond)
 		raw, _ := os.ReadFile(out.Name())
 		if m := regexp.MustCompile(`listens on (\S+)`).FindSubmatch(raw); m != nil {

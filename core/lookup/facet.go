@@ -170,7 +170,7 @@ func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 		slices.SortFunc(c.ids, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
 	}
 	for _, id := range c.ids {
-		f.Values = append(f.Values, FacetValue{x.vals.all[id].String(), c.counts[id]})
+		f.Values = append(f.Values, FacetValue{x.vals.texts[id], c.counts[id]})
 	}
 	return f
 }

@@ -44,13 +44,14 @@ type Entry struct {
 type valueAt struct {
 	key   string
 	value cabinet.Value
+	text  string // as people write it; "" where nobody worked it out yet
 }
 
 // NewEntry returns an entry with what the index needs of a part's content; the caller fills in the rest.
 func NewEntry(c part.Content) *Entry {
 	e := &Entry{Drawer: c.Drawer, Name: c.Name, Description: c.Description, Sources: c.Sources, values: make([]valueAt, 0, len(c.Values))}
 	for k, v := range c.Values {
-		e.values = append(e.values, valueAt{k, v})
+		e.values = append(e.values, valueAt{key: k, value: v})
 	}
 	slices.SortFunc(e.values, func(a, b valueAt) int { return cmp.Compare(a.key, b.key) })
 	for _, place := range []string{"symbol", "land pattern", "body"} {
@@ -87,6 +88,17 @@ func (e *Entry) Values() map[string]cabinet.Value {
 		out[v.key] = v.value
 	}
 	return out
+}
+
+// Shown calls f with each value and its text as people write it.
+func (e *Entry) Shown(f func(key string, v cabinet.Value, text string)) {
+	for i := range e.values {
+		v := &e.values[i]
+		if v.text == "" {
+			v.text = v.value.String()
+		}
+		f(v.key, v.value, v.text)
+	}
 }
 
 // Index holds the entries. All methods may be called from several goroutines.
@@ -418,7 +430,7 @@ func (x *Index) entry(i uint32) *Entry {
 			e.Missing = strings.Split(v.Text, several)
 		case colMaker:
 		default:
-			e.values = append(e.values, valueAt{c.key, v})
+			e.values = append(e.values, valueAt{c.key, v, x.vals.texts[id]})
 		}
 	}
 	for k := r.src; k < r.src+uint32(r.srcs); k++ {

@@ -354,10 +354,10 @@ func (r *reader) named() (c condition, ok bool) {
 		return c, true
 	}
 	up := strings.ToUpper(w)
-	for i, v := range r.x.vals.all {
-		if v.Type != "" && v.Type != cabinet.Measure && strings.Contains(strings.ToUpper(v.String()), up) && (op != "=" || slices.Contains(strings.Split(strings.ToUpper(v.String()), several), up)) {
-			c.ids[uint32(i)] = true
-		}
+	if op == "=" {
+		c.ids.add(r.x.vals.terms[up])
+	} else {
+		r.x.vals.blob.containing(up, func(i uint32) { c.ids.add(r.x.vals.terms[r.x.vals.byTerm[i]]) })
 	}
 	c.fact = Fact{As: label + " is “" + w + "”", Kind: "name"}
 	return c, true

@@ -14,6 +14,7 @@ import (
 // A library holds few distinct ones. Number 0 is the blank value.
 type values struct {
 	all     []cabinet.Value
+	texts   []string // by number: the value as people write it
 	find    chains
 	terms   map[string][]uint32 // words of values, in capitals
 	blob    arena               // the terms, to look for pieces of words
@@ -57,7 +58,7 @@ func (vs *values) number(v cabinet.Value) uint32 {
 	i := uint32(len(vs.all))
 	v.Text = strings.Clone(v.Text) // the original may keep a whole document alive
 	v.Measure.Note, v.Measure.Items = strings.Clone(v.Measure.Note), strings.Clone(v.Measure.Items)
-	vs.all = append(vs.all, v)
+	vs.all, vs.texts = append(vs.all, v), append(vs.texts, v.String())
 	vs.find.add(hashOf(key))
 	switch v.Type {
 	case "":

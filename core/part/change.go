@@ -25,8 +25,13 @@ func Change(c Content, number string, steps []cabinet.Step, from, to *cabinet.Ca
 	if out.Values == nil {
 		out.Values = map[string]cabinet.Value{}
 	}
-	for _, s := range steps {
-		losses = append(losses, out.step(s, number, from, to)...)
+	// Values first, then drawers, then texts: a part is moved with the keys that its values have in the end.
+	for _, pass := range [][]string{{cabinet.Rename, cabinet.Retype, cabinet.Unit, cabinet.Split, cabinet.Retire}, {cabinet.Move}, {cabinet.Redescribe}} {
+		for i, s := range steps {
+			if slices.Contains(pass, s.Do) {
+				losses = append(losses, out.step(s, number, from, to, func(key string) string { return lastName(key, steps[i+1:]) })...)
+			}
+		}
 	}
 	if before, ok := from.Template(c.Drawer); ok {
 		if after, ok := to.Template(out.Drawer); ok {
@@ -34,6 +39,16 @@ func Change(c Content, number string, steps []cabinet.Step, from, to *cabinet.Ca
 		}
 	}
 	return out, losses, out.Drawer == c.Drawer && out.Description == c.Description && out.Name == c.Name && maps.Equal(out.Values, c.Values)
+}
+
+// lastName is the key that a parameter has after the steps that follow.
+func lastName(key string, steps []cabinet.Step) string {
+	for _, s := range steps {
+		if s.Do == cabinet.Rename && s.Parameter == key && s.To != "" {
+			key = s.To
+		}
+	}
+	return key
 }
 
 // follow builds description and name anew where they were built before.
@@ -58,7 +73,7 @@ func (c *Content) NameBy(t *cabinet.Template) string {
 	return t.NameOf(c.Values, c.Sources[0].Manufacturer, c.Sources[0].MPN)
 }
 
-func (c *Content) step(s cabinet.Step, number string, from, to *cabinet.Cabinet) (losses []Loss) {
+func (c *Content) step(s cabinet.Step, number string, from, to *cabinet.Cabinet, last func(string) string) (losses []Loss) {
 	v, has := c.Values[s.Parameter]
 	switch s.Do {
 	case cabinet.Rename:
@@ -67,7 +82,7 @@ func (c *Content) step(s cabinet.Step, number string, from, to *cabinet.Cabinet)
 			delete(c.Values, s.Parameter)
 		}
 	case cabinet.Retype:
-		p, ok := to.Parameter(s.Parameter)
+		p, ok := to.Parameter(last(s.Parameter))
 		if !has || !ok || p.OfType(v) == nil {
 			return nil
 		}
@@ -82,7 +97,7 @@ func (c *Content) step(s cabinet.Step, number string, from, to *cabinet.Cabinet)
 				continue
 			}
 			text, ok := take(v, into)
-			p, known := to.Parameter(into.Parameter)
+			p, known := to.Parameter(last(into.Parameter))
 			if !ok || !known {
 				if ok {
 					continue

@@ -33,6 +33,9 @@ var pictures = []struct{ name, path, press string }{
 	{"models", "/models", ""},
 	{"model", "/models?q=Resistor", "Resistor"},
 	{"cabinet", "/cabinet?drawer=chip-resistors", ""},
+	{"template-change", "/cabinet?drawer=resistors", "Edit…|Try on real parts"},
+	{"parts-grouped", "/parts?drawer=chip-resistors&group=case&sort=-resistance", ""},
+	{"compare", "/compare?part=EW-R-00044&part=EW-R-00116&part=EW-R-00171", ""},
 	{"crosswalks", "/crosswalks", ""},
 }
 

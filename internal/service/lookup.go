@@ -45,9 +45,14 @@ func partRow(cab *cabinet.Cabinet, e *lookup.Entry) wire.PartRow {
 	if len(e.Sources) > 0 {
 		row.Manufacturer, row.MPN = e.Sources[0].Manufacturer, e.Sources[0].MPN
 	}
-	for k, v := range e.Values() {
-		row.Values[k] = shown(cab, k, v)
-	}
+	e.Shown(func(key string, v cabinet.Value, text string) {
+		if cab != nil {
+			if p, ok := cab.Parameter(key); ok && p.Show != "" {
+				text = p.Shown(v)
+			}
+		}
+		row.Values[key] = text
+	})
 	return row
 }
 

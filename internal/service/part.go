@@ -14,6 +14,7 @@ import (
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/measure"
+	"jollydrawer/core/model"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/blobs"
@@ -105,6 +106,33 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 		out.Name = built
 	}
 	return out, o, nil
+}
+
+// defaultModels links the released models that the drawer gives to new parts, where the part names none: the land
+// pattern by its case before the drawer's one.
+func (s *Service) defaultModels(ctx context.Context, t *cabinet.Template, p *part.Content) error {
+	pattern := t.Models.LandPattern
+	if by := t.Models.LandPatterns[p.Values[t.Case].Text]; by != "" {
+		pattern = by
+	}
+	for _, d := range []struct {
+		kind model.Kind
+		name string
+		at   **part.Model
+	}{{model.Symbol, t.Models.Symbol, &p.Symbol}, {model.LandPattern, pattern, &p.LandPattern}, {model.Body, t.Models.Body, &p.Body}} {
+		if d.name == "" || *d.at != nil {
+			continue
+		}
+		h, err := s.Store.HeadByNumber(ctx, store.KindModel, modelNumber(model.Content{Kind: d.kind, Name: d.name}))
+		if errors.Is(err, store.ErrNotFound) || err == nil && h.Revision == 0 {
+			continue // the part says that it has none; nothing is made up
+		}
+		if err != nil {
+			return err
+		}
+		*d.at = &part.Model{ID: h.ID.String(), Name: d.name, Revision: h.Revision}
+	}
+	return nil
 }
 
 // derive fills in what the values say of blank ones, such as the metric code of a chip case.
@@ -225,6 +253,9 @@ func (s *Service) CreatePart(ctx context.Context, c Call, in wire.PartEdit) (wir
 		return wire.Part{}, err
 	}
 	t, _ := cab.Template(p.Drawer)
+	if err := s.defaultModels(ctx, t, &p); err != nil {
+		return wire.Part{}, err
+	}
 	number := strings.TrimSpace(in.Number)
 	for range 20 { // a number given by hand may lie ahead of the counter
 		next := number
