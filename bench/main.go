@@ -15,6 +15,7 @@ import (
 	"regexp"
 	"runtime"
 	"sort"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -33,15 +34,19 @@ const (
 
 func main() {
 	only := flag.String("only", "", "values, library or large; all where blank")
-	parts := flag.Int("parts", 1_000_000, "size of the large library")
+	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
 	fmt.Printf("%d processors, %s, MariaDB private on loopback\n\n", runtime.NumCPU(), runtime.Version())
 	if *only == "" || *only == "values" {
 		values()
 	}
 	if *only == "" || *only == "large" {
-		for _, n := range []int{*parts / 10, *parts} {
-			if err := large(context.Background(), n); err != nil {
+		for _, size := range strings.Split(*sizes, ",") {
+			n, err := strconv.Atoi(size)
+			if err == nil {
+				err = large(context.Background(), n)
+			}
+			if err != nil {
 				log.Fatal(err)
 			}
 		}

@@ -343,7 +343,7 @@ func askSQL(ctx context.Context, owner string) ([]time.Duration, error) {
 		}
 		return rows.Err()
 	}
-	for range 3 {
+	for range 2 {
 		for _, q := range three {
 			begin := time.Now()
 			all := []string{"SELECT COUNT(*) FROM bench_flat WHERE " + q.where, "SELECT number, drawer, maker, package, lead_value FROM bench_flat WHERE " + q.where + " ORDER BY number LIMIT 50"}

@@ -162,7 +162,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 }
 
 // room is how much the heap may grow by between two collections where it is small.
-const room = 160 << 20
+const room = 200 << 20
 
 // tuneCollector sets how far the heap may grow. Most of a large heap is the lookup index, which hardly changes: letting
 // it double is waste. A small one would be collected at every few requests.

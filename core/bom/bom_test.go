@@ -75,6 +75,24 @@ drawers: [{ key: resistors, label: Resistors, prefix: R, digits: 3, designator: 
 	return x, cab
 }
 
+func TestALineWhosePartWasMergedAwayFollowsTheSurvivor(t *testing.T) {
+	x, cab := house(t)
+	gone, _ := x.ByNumber("R-005")
+	keep, _ := x.ByNumber("R-006")
+	g, k := *gone, *keep
+	g.Gone, g.Version, g.Former = true, 2, nil
+	k.Former, k.Version = append(k.Former, "R-005", "OLD-R-005"), 2
+	x.Put(&g, &k)
+	vs := Reconcile([]Line{{Row: 2, Number: "R-005", Designators: []string{"R1"}, Quantity: 1}, {Row: 3, Value: "1k", Designators: []string{"R2"}, Quantity: 1}}, x, cab, map[int]Choice{3: {Part: "R-005", By: "Maren"}})
+	for _, v := range vs {
+		require.NotNil(t, v.Part)
+		assert.Equal(t, Linked, v.Kind)
+		assert.Equal(t, "R-006", v.Part.Number)
+		require.NotEmpty(t, v.Findings)
+		assert.Contains(t, v.Findings[0].What, "the line is behind: R-005 leads to R-006 by now")
+	}
+}
+
 func TestVerdictsWithTheirEvidence(t *testing.T) {
 	x, cab := house(t)
 	for name, c := range map[string]struct {

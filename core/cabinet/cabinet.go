@@ -422,22 +422,36 @@ func (t *Template) Slot(key string) (Slot, bool) {
 
 // Describe builds a part's description from its values; "" where the drawer has no pattern.
 func (t *Template) Describe(values map[string]Value) string {
+	return t.DescribeFrom(func(key string) Value { return values[key] })
+}
+
+// DescribeFrom is Describe for values that lie elsewhere than in a map.
+func (t *Template) DescribeFrom(value func(key string) Value) string {
 	if t.phrase == nil {
 		return ""
 	}
-	return t.phrase.Fill(values)
+	return t.phrase.FillFrom(value)
 }
 
 // NameOf builds a part's name from its values and its first source; "" where the drawer has no rule for names.
 func (t *Template) NameOf(values map[string]Value, manufacturer, mpn string) string {
+	return t.NameFrom(func(key string) Value { return values[key] }, manufacturer, mpn)
+}
+
+// NameFrom is NameOf for values that lie elsewhere than in a map.
+func (t *Template) NameFrom(value func(key string) Value, manufacturer, mpn string) string {
 	if t.naming == nil {
 		return ""
 	}
-	all := map[string]Value{KeyManufacturer: {Type: Text, Text: manufacturer}, KeyMPN: {Type: Text, Text: mpn}}
-	for k, v := range values {
-		all[k] = v
-	}
-	return t.naming.Fill(all)
+	return t.naming.FillFrom(func(key string) Value {
+		switch key {
+		case KeyManufacturer:
+			return Value{Type: Text, Text: manufacturer}
+		case KeyMPN:
+			return Value{Type: Text, Text: mpn}
+		}
+		return value(key)
+	})
 }
 
 // Derive returns what the values say of blank ones: the metric code of a chip case from the inch code and back. A

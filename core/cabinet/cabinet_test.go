@@ -165,3 +165,83 @@ func TestTheStarterCabinetHolds(t *testing.T) {
 		names[p.Label] = p.Key
 	}
 }
+
+func FuzzPattern(f *testing.F) {
+	for _, s := range []string{"RES {resistance}[ {tolerance}]", "{a in mm}[ {b as marking}]", "[[", "{}", "{ a }", "]", "{@mpn}", "{a in }"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, s string) {
+		p, err := ParsePattern(s)
+		if err != nil {
+			return
+		}
+		again, err := ParsePattern(p.String())
+		if err != nil || again.String() != p.String() {
+			t.Fatalf("%q is written back as %q, which reads as %v, %v", s, p, again, err)
+		}
+		p.Fill(map[string]Value{"a": {Type: Text, Text: "x"}})
+	})
+}
+
+func TestAPatternSaysWhereItIsWrong(t *testing.T) {
+	for pattern, says := range map[string]string{
+		"RES {resistance": "the { at character 5", "RES ] {case}": "a ] without its [ at character 5", "[ {case}": "the [ at character 1", "[a[b]]": "a [ inside another at character 3",
+		"{resistance in mm}": "shows {resistance} in \"mm\" at character 1", "A {colour}": "{colour} at character 3, which is not in the template",
+	} {
+		doc := Starter()
+		d, err := doc.drawer("resistors")
+		require.NoError(t, err)
+		d.Description = pattern
+		_, err = New(doc)
+		require.Error(t, err, pattern)
+		assert.Contains(t, err.Error(), says)
+		assert.Contains(t, err.Error(), `the description pattern of the drawer "resistors"`)
+	}
+	doc := Starter()
+	d, err := doc.drawer("chip-resistors")
+	require.NoError(t, err)
+	d.Description = "{resistance as marking} {power in mW}[ {height in mil}]"
+	cab, err := New(doc)
+	require.NoError(t, err)
+	tpl, _ := cab.Template("chip-resistors")
+	read := func(key, text string) Value { s, _ := tpl.Slot(key); v, _ := s.Read(text, measure.Options{}); return v }
+	assert.Equal(t, "4k7 125mW 20mil", tpl.Describe(map[string]Value{"resistance": read("resistance", "4.7 kΩ"), "power": read("power", "1/8 W"), "height": read("height", "0.508 mm")}))
+}
+
+func TestAChildNarrowsAndNeverContradicts(t *testing.T) {
+	for name, c := range map[string]struct {
+		change func(*Document)
+		says   string
+	}{
+		"a default outside the choices": {func(d *Document) {
+			w, _ := d.drawer("chip-resistors")
+			w.Parameters = []Use{{Key: "mounting", Choices: []string{"surface"}, Default: "panel"}}
+		}, `the default of "mounting" (from "electrical") does not fit`},
+		"another class": {func(d *Document) { w, _ := d.drawer("resistors"); w.Class = "mechanical" }, `"resistors" is mechanical, but "passives", which it lies in, is electrical`},
+		"a wider choice": {func(d *Document) {
+			w, _ := d.drawer("chip-resistors")
+			w.Parameters = []Use{{Key: "mounting", Choices: []string{"velcro"}}}
+		}, "a drawer may only narrow what it inherits"},
+		"a designer without a drawing": {func(d *Document) { w, _ := d.drawer("resistors"); w.Designer = []string{"voltage-rating"} }, "which its drawing does not show"},
+		"a unit of something else":     {func(d *Document) { p, _ := d.parameter("height"); p.Show = "V" }, `is shown in "V", which is no unit of length`},
+		"a column that is not there":   {func(d *Document) { w, _ := d.drawer("resistors"); w.Columns = []string{"colour"} }, `lists the column "colour"`},
+	} {
+		doc := Starter()
+		c.change(&doc)
+		_, err := New(doc)
+		if assert.Error(t, err, name) {
+			assert.Contains(t, err.Error(), c.says, name)
+		}
+	}
+	_, err := Parse([]byte("format: jolly-cabinet/1\nbuiltOn: nothing\n"))
+	assert.ErrorContains(t, err, "the one that is there is called starter")
+	cab, err := Parse([]byte("format: jolly-cabinet/1\nbuiltOn: starter\nparameters: [{key: power, synonyms: [Watts]}]\ndrawers: [{key: resistors, prefix: HR}]\nwithout: [varistors]\n"))
+	require.NoError(t, err)
+	p, _ := cab.Parameter("power")
+	assert.Contains(t, p.Synonyms, "Watts")
+	assert.Equal(t, "Power rating", p.Label, "what the document does not say stays")
+	tpl, _ := cab.Template("chip-resistors")
+	assert.Equal(t, "HR-00001", tpl.PartNumber(1))
+	_, gone := cab.Template("varistors")
+	assert.False(t, gone)
+}

@@ -114,22 +114,27 @@ func (p *Pattern) Keys() []PatternKey {
 
 // Fill builds the text. Blank and unread values count as missing.
 func (p *Pattern) Fill(values map[string]Value) string {
-	s, _ := fill(p.nodes, values)
+	return p.FillFrom(func(key string) Value { return values[key] })
+}
+
+// FillFrom builds the text from whoever knows the values.
+func (p *Pattern) FillFrom(value func(key string) Value) string {
+	s, _ := fill(p.nodes, value)
 	return strings.Join(strings.Fields(s), " ")
 }
 
-func fill(ns []node, values map[string]Value) (string, bool) {
+func fill(ns []node, value func(string) Value) (string, bool) {
 	var b strings.Builder
 	any := false
 	for _, n := range ns {
 		switch {
 		case n.group != nil:
-			if s, ok := fill(n.group, values); ok {
+			if s, ok := fill(n.group, value); ok {
 				b.WriteString(s)
 				any = true
 			}
 		case n.key != nil:
-			if text := n.key.short(values[n.key.Key]); text != "" {
+			if text := n.key.short(value(n.key.Key)); text != "" {
 				any = true
 				b.WriteString(text)
 			}

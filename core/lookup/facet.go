@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/measure"
@@ -89,13 +90,35 @@ func (x *Index) facets(all []hits, filters []filter) []Facet {
 // counted is the number of parts of each distinct value of a column.
 type counted struct {
 	ids    []uint32
-	counts map[uint32]int
+	counts []uint32 // by number of the value
 	blank  int
 }
 
-func (x *Index) counted(key string, all []hits, filters []filter) counted {
+// tallies are lent for counting: an array over all values is quicker than a map, and is cleared where it was used.
+var tallies = sync.Pool{New: func() any { return new([]uint32) }}
+
+func (x *Index) lend() *[]uint32 {
+	t, ok := tallies.Get().(*[]uint32)
+	if !ok || len(*t) < len(x.vals.all) {
+		fresh := make([]uint32, len(x.vals.all)+len(x.vals.all)/4)
+		t = &fresh
+	}
+	return t
+}
+
+// giveBack clears what was counted and lets others use the array.
+func (c *counted) giveBack(t *[]uint32) {
+	for _, id := range c.ids {
+		(*t)[id] = 0
+	}
+	tallies.Put(t)
+}
+
+// counted counts into an array that was lent; the caller gives it back with the ids as they are now.
+func (x *Index) counted(key string, all []hits, filters []filter, lent *[]uint32) counted {
 	own := slices.IndexFunc(filters, func(f filter) bool { return f.key == key })
-	c := counted{counts: map[uint32]int{}}
+	c := counted{counts: *lent}
+	var codes []uint32
 	for _, h := range all {
 		rows := h.pass
 		if own >= 0 {
@@ -110,18 +133,23 @@ func (x *Index) counted(key string, all []hits, filters []filter) counted {
 		}
 		counts := col.count // of the whole shelf, which is kept
 		if count(rows) < h.s.n {
-			counts = make([]uint32, len(col.dict))
+			if len(codes) < len(col.dict) {
+				codes = make([]uint32, 2*len(col.dict))
+			}
+			counts = codes[:len(col.dict)]
+			clear(counts)
 			col.tally(rows, counts)
 		}
 		c.blank += int(counts[0])
 		for code, n := range counts {
 			if code > 0 && n > 0 {
-				c.counts[col.dict[code]] += int(n)
+				id := col.dict[code]
+				if c.counts[id] == 0 {
+					c.ids = append(c.ids, id)
+				}
+				c.counts[id] += n
 			}
 		}
-	}
-	for id := range c.counts {
-		c.ids = append(c.ids, id)
 	}
 	return c
 }
@@ -143,13 +171,16 @@ func (x *Index) named(key string) (label, typ string) {
 func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 	f := Facet{Key: key, Values: []FacetValue{}, Steps: []FacetStep{}}
 	f.Label, f.Type = x.named(key)
-	c := x.counted(key, all, filters)
+	lent := x.lend()
+	c := x.counted(key, all, filters, lent)
+	used := counted{ids: slices.Clone(c.ids)}
+	defer used.giveBack(lent)
 	f.Blank = c.blank
 	if key == colMaker || key == colMissing { // a set counts for each of its members
 		each := map[string]int{}
 		for _, id := range c.ids {
 			for _, m := range strings.Split(x.vals.all[id].Text, several) {
-				each[m] += c.counts[id]
+				each[m] += int(c.counts[id])
 			}
 		}
 		for m, n := range each {
@@ -162,7 +193,7 @@ func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 	if f.Type == string(cabinet.Measure) && len(c.ids) > 12 {
 		f.Steps = x.steps(c)
 	}
-	slices.SortFunc(c.ids, func(a, b uint32) int { return cmp.Or(c.counts[b]-c.counts[a], cmp.Compare(a, b)) })
+	slices.SortFunc(c.ids, func(a, b uint32) int { return cmp.Or(cmp.Compare(c.counts[b], c.counts[a]), cmp.Compare(a, b)) })
 	if f.More = max(0, len(c.ids)-maxFacetValues); f.More > 0 {
 		c.ids = c.ids[:maxFacetValues]
 	}
@@ -170,7 +201,7 @@ func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 		slices.SortFunc(c.ids, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
 	}
 	for _, id := range c.ids {
-		f.Values = append(f.Values, FacetValue{x.vals.texts[id], c.counts[id]})
+		f.Values = append(f.Values, FacetValue{x.vals.texts[id], int(c.counts[id])})
 	}
 	return f
 }
@@ -223,7 +254,7 @@ func (x *Index) steps(c counted) []FacetStep {
 				k--
 			}
 			if k >= 0 && n.Sign() > 0 {
-				parts[k] += c.counts[id]
+				parts[k] += int(c.counts[id])
 			}
 		}
 	}
@@ -231,7 +262,7 @@ func (x *Index) steps(c counted) []FacetStep {
 	slices.SortFunc(single, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
 	for _, id := range single {
 		text := x.vals.all[id].String()
-		out = append(out, FacetStep{Range: text, Label: text, Parts: c.counts[id]})
+		out = append(out, FacetStep{Range: text, Label: text, Parts: int(c.counts[id])})
 	}
 	for k, n := range parts {
 		if n == 0 || k+1 == len(edges) {
@@ -259,10 +290,12 @@ func (x *Index) groups(all []hits, key string) []FacetValue {
 		}
 		return out
 	}
-	c := x.counted(key, all, nil)
+	lent := x.lend()
+	c := x.counted(key, all, nil, lent)
+	defer func() { c.giveBack(lent) }()
 	slices.SortFunc(c.ids, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
 	for _, id := range c.ids {
-		out = append(out, FacetValue{strings.ReplaceAll(x.vals.all[id].String(), several, ", "), c.counts[id]})
+		out = append(out, FacetValue{strings.ReplaceAll(x.vals.all[id].String(), several, ", "), int(c.counts[id])})
 	}
 	if c.blank > 0 {
 		out = append(out, FacetValue{"", c.blank})

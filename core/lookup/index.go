@@ -37,13 +37,12 @@ type Entry struct {
 	Updated     int64 // Unix microseconds
 
 	values []valueAt
-	all    map[string]cabinet.Value // the values by parameter, once somebody asked
 }
 
 // valueAt is one value of an entry.
 type valueAt struct {
 	key   string
-	value cabinet.Value
+	value *cabinet.Value
 	text  string // as people write it; "" where nobody worked it out yet
 }
 
@@ -51,7 +50,7 @@ type valueAt struct {
 func NewEntry(c part.Content) *Entry {
 	e := &Entry{Drawer: c.Drawer, Name: c.Name, Description: c.Description, Sources: c.Sources, values: make([]valueAt, 0, len(c.Values))}
 	for k, v := range c.Values {
-		e.values = append(e.values, valueAt{key: k, value: v})
+		e.values = append(e.values, valueAt{key: k, value: &v})
 	}
 	slices.SortFunc(e.values, func(a, b valueAt) int { return cmp.Compare(a.key, b.key) })
 	for _, place := range []string{"symbol", "land pattern", "body"} {
@@ -72,20 +71,17 @@ func NewEntry(c part.Content) *Entry {
 func (e *Entry) Value(key string) cabinet.Value {
 	for i := range e.values {
 		if e.values[i].key == key {
-			return e.values[i].value
+			return *e.values[i].value
 		}
 	}
 	return cabinet.Value{}
 }
 
-// Values returns all values by parameter; the caller must not change them.
+// Values returns all values by parameter.
 func (e *Entry) Values() map[string]cabinet.Value {
-	if e.all != nil {
-		return e.all
-	}
 	out := make(map[string]cabinet.Value, len(e.values))
 	for _, v := range e.values {
-		out[v.key] = v.value
+		out[v.key] = *v.value
 	}
 	return out
 }
@@ -97,7 +93,7 @@ func (e *Entry) Shown(f func(key string, v cabinet.Value, text string)) {
 		if v.text == "" {
 			v.text = v.value.String()
 		}
-		f(v.key, v.value, v.text)
+		f(v.key, *v.value, v.text)
 	}
 }
 
@@ -184,12 +180,12 @@ func (x *Index) SetCabinet(cab *cabinet.Cabinet) {
 	if x.cab == cab {
 		return
 	}
-	old := x.entriesIfBuilt()
+	old := x.entriesOfPatterns(cab)
 	x.cab, x.lexicon = cab, newLexicon(cab)
 	for _, s := range x.shelves {
 		s.template(cab)
 	}
-	for _, e := range old { // their descriptions came from the pattern before
+	for _, e := range old {
 		x.drop(e.ID)
 		x.add(e)
 	}
@@ -203,15 +199,21 @@ func (x *Index) Cabinet() *cabinet.Cabinet {
 	return x.cab
 }
 
-// entriesIfBuilt lists the parts whose description the present patterns build and the next ones may not.
-func (x *Index) entriesIfBuilt() (out []*Entry) {
-	if x.cab == nil {
-		return nil
-	}
-	for i := range x.rows {
-		if r := &x.rows[i]; !r.dead && (r.text == 0 || r.name == 0) {
-			e := x.entry(uint32(i))
-			out = append(out, e)
+// entriesOfPatterns lists the parts whose texts the present patterns build and those of the next cabinet may not: they
+// keep the texts that they have until somebody builds them anew.
+func (x *Index) entriesOfPatterns(next *cabinet.Cabinet) (out []*Entry) {
+	for _, s := range x.shelves {
+		if s.tpl == nil {
+			continue
+		}
+		t, ok := next.Template(s.drawer)
+		if ok && t.Description == s.tpl.Description && t.Name == s.tpl.Name {
+			continue
+		}
+		for _, i := range s.rows {
+			if r := &x.rows[i]; !r.dead && (r.text == 0 || r.name == 0) {
+				out = append(out, x.entry(i))
+			}
 		}
 	}
 	return out
@@ -308,11 +310,11 @@ func (x *Index) add(e *Entry) {
 	if len(e.Sources) > 0 {
 		first = e.Sources[0]
 	}
-	if e.Description != "" && (s.tpl == nil || s.tpl.Describe(e.Values()) != e.Description) || e.Description == "" && s.tpl != nil && s.tpl.Describe(e.Values()) != "" {
+	if e.Description != "" && (s.tpl == nil || s.tpl.DescribeFrom(e.Value) != e.Description) || e.Description == "" && s.tpl != nil && s.tpl.DescribeFrom(e.Value) != "" {
 		r.text = x.texts.add(e.Description) + 1
 		x.textRow = append(x.textRow, i)
 	}
-	if e.Name != "" && (s.tpl == nil || s.tpl.NameOf(e.Values(), first.Manufacturer, first.MPN) != e.Name) {
+	if e.Name != "" && (s.tpl == nil || s.tpl.NameFrom(e.Value, first.Manufacturer, first.MPN) != e.Name) {
 		r.name = x.vals.number(cabinet.Value{Type: cabinet.Text, Text: e.Name}) + 1
 	}
 	r.local = s.add(i, uint64(head)<<32|uint64(counter), !e.Gone, x.cells(e), x.vals)
@@ -360,7 +362,7 @@ func (x *Index) cells(e *Entry) []cell {
 	text := func(key, s string) cell { return cell{key, x.vals.number(cabinet.Value{Type: cabinet.Text, Text: s})} }
 	out := make([]cell, 0, len(e.values)+4)
 	for _, v := range e.values {
-		out = append(out, cell{v.key, x.vals.number(v.value)})
+		out = append(out, cell{v.key, x.vals.number(*v.value)})
 	}
 	var makers []string
 	for _, s := range e.Sources {
@@ -420,7 +422,7 @@ func (x *Index) entry(i uint32) *Entry {
 		if id == 0 {
 			continue
 		}
-		v := x.vals.all[id]
+		v := &x.vals.all[id] // never changed once it is there
 		switch c.key {
 		case colStatus:
 			e.Status = lifecycle.Status(v.Text)
@@ -440,18 +442,17 @@ func (x *Index) entry(i uint32) *Entry {
 		}
 		e.Sources = append(e.Sources, src)
 	}
-	e.all = e.Values()
 	switch {
 	case r.text > 0:
 		e.Description = x.texts.get(r.text - 1)
 	case s.tpl != nil:
-		e.Description = s.tpl.Describe(e.all)
+		e.Description = s.tpl.DescribeFrom(e.Value)
 	}
 	switch {
 	case r.name > 0:
 		e.Name = x.vals.all[r.name-1].Text
 	case s.tpl != nil && len(e.Sources) > 0:
-		e.Name = s.tpl.NameOf(e.all, e.Sources[0].Manufacturer, e.Sources[0].MPN)
+		e.Name = s.tpl.NameFrom(e.Value, e.Sources[0].Manufacturer, e.Sources[0].MPN)
 	}
 	return e
 }

@@ -3,11 +3,13 @@ package lookup
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
@@ -190,4 +192,68 @@ func TestASnapshotAnswersAsTheIndexDoes(t *testing.T) {
 		assert.ErrorIs(t, err, ErrSnapshot)
 		assert.Zero(t, z.Len())
 	}
+}
+
+func TestFiltersSortingAndPagesAnswerAsAPlainListWould(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	tpl, _ := cab.Template("chip-resistors")
+	rapid.Check(t, func(t *rapid.T) {
+		x := New()
+		x.SetCabinet(cab)
+		var plain []*Entry
+		for i := range rapid.IntRange(1, 150).Draw(t, "parts") {
+			c := part.Content{Drawer: "chip-resistors", Values: map[string]cabinet.Value{}}
+			for key, texts := range map[string][]string{"resistance": {"1k", "220R", "4k7", "1M", ""}, "case": {"0402", "0805", ""}, "tolerance": {"1%", "5%"}} {
+				slot, _ := tpl.Slot(key)
+				if v, _ := slot.Read(rapid.SampledFrom(texts).Draw(t, key), measure.Options{}); !v.IsBlank() {
+					c.Values[key] = v
+				}
+			}
+			e := NewEntry(c)
+			e.ID, e.Number, e.Version, e.Status, e.Standing = fmt.Sprint("id", i), fmt.Sprintf("R-%d", i), 1, lifecycle.Draft, lifecycle.Active
+			x.Put(e)
+			plain = append(plain, e)
+		}
+		filters := map[string][]string{}
+		if rapid.Bool().Draw(t, "by case") {
+			filters["case"] = []string{rapid.SampledFrom([]string{"0402", "-", "0805"}).Draw(t, "chosen")}
+		}
+		if rapid.Bool().Draw(t, "by size") {
+			filters["resistance"] = []string{"200 Ω .. 5 kΩ"}
+		}
+		down := rapid.Bool().Draw(t, "down")
+		var want []*Entry
+		for _, e := range plain {
+			fits := true
+			if c := filters["case"]; c != nil {
+				fits = e.Value("case").Text == strings.Trim(c[0], "-")
+			}
+			if filters["resistance"] != nil {
+				v := e.Value("resistance").Measure.Value()
+				fits = fits && v.Cmp(measure.Whole(200)) >= 0 && v.Cmp(measure.Whole(5000)) <= 0
+			}
+			if fits {
+				want = append(want, e)
+			}
+		}
+		slices.SortStableFunc(want, func(a, b *Entry) int {
+			va, vb := a.Value("resistance"), b.Value("resistance")
+			c := compareValues(va, vb)
+			if down && !va.IsBlank() && !vb.IsBlank() {
+				c = -c
+			}
+			return c
+		})
+		q := Query{Filters: filters, Sort: []Order{{Key: "resistance", Down: down}}, Offset: rapid.IntRange(0, 40).Draw(t, "offset"), Limit: rapid.IntRange(1, 40).Draw(t, "limit"), Facets: true}
+		a := x.Search(q)
+		require.Equal(t, len(want), a.Total)
+		require.Equal(t, len(plain)-len(want), a.Hidden)
+		page := want[min(q.Offset, len(want)):min(q.Offset+q.Limit, len(want))]
+		require.Len(t, a.Entries, len(page))
+		for i := range page {
+			require.Equal(t, page[i].Number, a.Entries[i].Number)
+		}
+		require.Len(t, x.IDs(q, 1000), len(want))
+	})
 }

@@ -40,9 +40,7 @@ type hits struct {
 
 // Search answers a query.
 func (x *Index) Search(q Query) Answer {
-	x.prepare(q)
-	x.mu.RLock()
-	defer x.mu.RUnlock()
+	defer x.hold(q)()
 	conds := x.read(q.Text)
 	a := Answer{Facts: []Fact{}, Drawers: map[string]int{}, Relax: []Relaxation{}, Facets: []Facet{}}
 	for _, c := range conds {
@@ -57,10 +55,10 @@ func (x *Index) Search(q Query) Answer {
 			continue
 		}
 		text := x.fit(s, conds, -1)
-		fits := count(text)
-		if fits == 0 {
+		if text == nil {
 			continue
 		}
+		fits := count(text)
 		h := hits{s: s, text: text}
 		x.pass(&h, filters)
 		n := count(h.pass)
@@ -82,14 +80,48 @@ func (x *Index) Search(q Query) Answer {
 	return a
 }
 
-// fit returns the live parts of a shelf that every condition holds for, but for the one to be left out.
+// IDs returns the IDs of all parts that a query finds, in its order, at most limit. Walking over them holds no lock
+// and no more than one entry.
+func (x *Index) IDs(q Query, limit int) []string {
+	defer x.hold(q)()
+	conds, filters := x.read(q.Text), x.filters(q.Filters)
+	var all []hits
+	total := 0
+	for _, s := range x.shelves {
+		h := hits{s: s, text: x.fit(s, conds, -1)}
+		if h.text == nil {
+			continue
+		}
+		x.pass(&h, filters)
+		total += count(h.pass)
+		all = append(all, h)
+	}
+	q.Offset, q.Limit = 0, limit
+	rows := x.page(all, q, total)
+	out := make([]string, len(rows))
+	for i, r := range rows {
+		out[i] = x.ids.get(r)
+	}
+	return out
+}
+
+// fit returns the live parts of a shelf that every condition holds for, but for the one to be left out; nil where
+// there are none.
 func (x *Index) fit(s *shelf, conds []condition, but int) bitset {
+	for k := range conds {
+		if c := &conds[k]; k != but && c.fact.Kind != "skipped" && !c.not && !x.may(s, c) {
+			return nil
+		}
+	}
 	acc := slices.Clone(s.live)
-	one := newBits(len(s.rows))
+	var one bitset
 	for k := range conds {
 		c := &conds[k]
-		if k == but || c.fact.Kind == "skipped" {
+		if k == but || c.fact.Kind == "skipped" || c.drawers[s.drawer] && !c.not {
 			continue
+		}
+		if one == nil {
+			one = newBits(len(s.rows))
 		}
 		clear(one)
 		x.mark(s, c, acc, one)
@@ -99,10 +131,28 @@ func (x *Index) fit(s *shelf, conds []condition, but int) bitset {
 			acc.and(one)
 		}
 		if empty(acc) {
-			break
+			return nil
 		}
 	}
 	return acc
+}
+
+// may says whether a condition can hold for any part of a shelf, from what its columns hold at all.
+func (x *Index) may(s *shelf, c *condition) bool {
+	if c.drawers[s.drawer] || c.incomplete || c.blank {
+		return true
+	}
+	for _, r := range c.rows {
+		if x.rows[r].shelf == s.at {
+			return true
+		}
+	}
+	for _, col := range s.cols {
+		if (c.param == "" || col.key == c.param) && col.any(c.ids) {
+			return true
+		}
+	}
+	return false
 }
 
 func empty(b bitset) bool {
@@ -176,6 +226,24 @@ func (c *column) codesOf(ids valueSet) (want []bool) {
 		}
 	}
 	return want
+}
+
+// any says whether the column holds any of some values.
+func (c *column) any(ids valueSet) bool {
+	if len(ids) < len(c.dict) {
+		for id := range ids {
+			if code, ok := c.find[id]; ok && c.count[code] > 0 {
+				return true
+			}
+		}
+		return false
+	}
+	for code, id := range c.dict {
+		if code > 0 && c.count[code] > 0 && ids[id] {
+			return true
+		}
+	}
+	return false
 }
 
 // filter is one facet's choice.
@@ -282,6 +350,10 @@ func (f *filter) of(s *shelf, among, into bitset) {
 
 // pass works out which parts all filters let through, and which all but one.
 func (x *Index) pass(h *hits, filters []filter) {
+	if len(filters) == 0 {
+		h.pass = h.text
+		return
+	}
 	each := make([]bitset, len(filters))
 	h.pass = slices.Clone(h.text)
 	for k := range filters {
@@ -311,6 +383,9 @@ func (x *Index) relax(conds []condition, filters []filter) []Relaxation {
 		near := map[uint32]int{}
 		for _, s := range x.shelves {
 			h := hits{s: s, text: x.fit(s, conds, k)}
+			if h.text == nil {
+				continue
+			}
 			x.pass(&h, filters)
 			n += count(h.pass)
 			if c := &conds[k]; c.dim != measure.None && !c.not {

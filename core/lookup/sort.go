@@ -15,20 +15,30 @@ type ranking struct {
 // maxOrder is how many columns a list is sorted by.
 const maxOrder = 3
 
-// prepare makes the rankings that a query needs; it alone writes, so that searching only reads.
-func (x *Index) prepare(q Query) {
-	x.mu.RLock()
-	ready := x.headRank != nil || len(x.heads) == 0
+// hold takes the lock for reading once the rankings that a query needs are there. Only making them writes.
+func (x *Index) hold(q Query) (release func()) {
+	for {
+		x.mu.RLock()
+		if x.ready(q) {
+			return x.mu.RUnlock
+		}
+		x.mu.RUnlock()
+		x.prepare(q)
+	}
+}
+
+func (x *Index) ready(q Query) bool {
+	ready := len(x.headRank) == len(x.heads)
 	for _, o := range x.orders(q) {
 		ready = ready && x.ranked(o.Key)
 	}
-	x.mu.RUnlock()
-	if ready {
-		return
-	}
+	return ready
+}
+
+func (x *Index) prepare(q Query) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
-	if x.headRank == nil {
+	if len(x.headRank) != len(x.heads) {
 		x.headRank = make([]uint32, len(x.heads))
 		order := make([]uint32, len(x.heads))
 		for i := range order {

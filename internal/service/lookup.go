@@ -66,8 +66,11 @@ func shown(cab *cabinet.Cabinet, key string, v cabinet.Value) string {
 	return v.String()
 }
 
-// maxExport is how many parts one export gives.
-const maxExport = 200_000
+// maxExport is how many parts one export gives; a workbook is held in memory while it is made and takes fewer.
+const (
+	maxExport   = 1_000_000
+	maxWorkbook = 100_000
+)
 
 // ExportParts writes exactly the parts that a query shows, with the columns that are asked for, as csv, json or xlsx.
 func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, columns []string, format string, w io.Writer) error {
@@ -82,31 +85,70 @@ func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, colum
 	for i, k := range columns {
 		head[i] = columnLabel(cab, k)
 	}
-	q.Offset, q.Limit, q.Facets = 0, maxExport, false
-	rows := [][]string{head}
-	for _, e := range s.Index.Search(q).Entries {
+	ids := s.Index.IDs(q, maxExport)
+	line := func(e *lookup.Entry) []string {
 		r := partRow(cab, e)
-		line := make([]string, len(columns))
+		out := make([]string, len(columns))
 		for i, k := range columns {
-			line[i] = column(r, k)
+			out[i] = column(r, k)
 		}
-		rows = append(rows, line)
+		return out
 	}
-	if format == "json" {
-		list := make([]map[string]string, 0, len(rows))
-		for _, line := range rows[1:] {
-			one := map[string]string{}
-			for i, k := range columns {
-				one[k] = line[i]
+	switch format {
+	case "xlsx":
+		if len(ids) > maxWorkbook {
+			return fault(TooLarge, "list-long", fmt.Sprintf("The list has %d parts; a workbook takes %d.", len(ids), maxWorkbook), "Narrow it, or save it as CSV.")
+		}
+		rows := [][]string{head}
+		for _, id := range ids {
+			if e, ok := s.Index.ByID(id); ok {
+				rows = append(rows, line(e))
 			}
-			list = append(list, one)
 		}
-		return json.NewEncoder(w).Encode(list)
-	}
-	if format == "xlsx" {
 		return workbook.Write(w, "Parts", rows, nil)
+	case "json":
+		return s.exportJSON(w, ids, columns, line)
 	}
-	return delimited.Write(w, rows)
+	if err := delimited.Write(w, [][]string{head}); err != nil {
+		return err
+	}
+	for _, id := range ids {
+		if e, ok := s.Index.ByID(id); ok {
+			if err := delimited.Write(w, [][]string{line(e)}); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// exportJSON writes a list of objects, one after the other.
+func (s *Service) exportJSON(w io.Writer, ids, columns []string, line func(*lookup.Entry) []string) error {
+	mark := "["
+	for _, id := range ids {
+		e, ok := s.Index.ByID(id)
+		if !ok {
+			continue
+		}
+		one := map[string]string{}
+		for i, text := range line(e) {
+			one[columns[i]] = text
+		}
+		raw, err := json.Marshal(one)
+		if err != nil {
+			return err
+		}
+		if _, err := fmt.Fprintf(w, "%s\n%s", mark, raw); err != nil {
+			return err
+		}
+		mark = ","
+	}
+	if mark == "[" {
+		_, err := io.WriteString(w, "[]\n")
+		return err
+	}
+	_, err := io.WriteString(w, "\n]\n")
+	return err
 }
 
 // columnLabel is the heading of a column.

@@ -1,15 +1,16 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { Button, Chip, Panel, Trouble } from '../../ui/kit';
+import { Button, Chip, Menu, Panel, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { MoveDialog, ParameterDialog, Confirm } from './ChangeDialog';
+import { AddDrawer, AddParameter, RebuildDescriptions } from './AddDialogs';
 import { EditDrawer } from './EditDrawer';
 import { useDrawerUse, useHistory, type Cabinet, type Drawer } from './queries';
 
 /** One drawer: what it says, its template with what it inherits, how complete its parts are, what uses it. */
 export function DrawerView({ cabinet, drawer }: { cabinet: Cabinet; drawer: Drawer }) {
   const may = useMay();
-  const [open, setOpen] = useState<'edit' | 'move'>();
+  const [open, setOpen] = useState<'edit' | 'move' | 'rebuild' | 'drawer' | 'parameter'>();
   const [parameter, setParameter] = useState('');
   const label = (k: string) => cabinet.document.parameters.find((p) => p.key === k)?.label ?? k;
   const labels = (keys: string[]) => keys.map(label).join(', ');
@@ -34,7 +35,15 @@ export function DrawerView({ cabinet, drawer }: { cabinet: Cabinet; drawer: Draw
               )}
               {may('cabinet.apply') && (
                 <>
-                  {drawer.parts > 0 && <Button onClick={() => setOpen('move')}>Move parts…</Button>}
+                  <Menu
+                    label="More"
+                    items={[
+                      ...(drawer.parts > 0 ? [{ text: 'Move parts…', onSelect: () => setOpen('move') }] : []),
+                      { text: 'Build descriptions anew…', onSelect: () => setOpen('rebuild') },
+                      { text: 'Add a drawer…', onSelect: () => setOpen('drawer') },
+                      { text: 'Add a parameter…', onSelect: () => setOpen('parameter') },
+                    ]}
+                  />
                   <Button onClick={() => setOpen('edit')}>Edit…</Button>
                 </>
               )}
@@ -116,6 +125,9 @@ export function DrawerView({ cabinet, drawer }: { cabinet: Cabinet; drawer: Draw
         </table>
       </Panel>
       <History />
+      {open === 'rebuild' && <RebuildDescriptions drawer={drawer} onClose={() => setOpen(undefined)} />}
+      {open === 'drawer' && <AddDrawer cabinet={cabinet} inside={drawer} onClose={() => setOpen(undefined)} />}
+      {open === 'parameter' && <AddParameter cabinet={cabinet} onClose={() => setOpen(undefined)} />}
       {open === 'edit' && <EditDrawer cabinet={cabinet} drawer={drawer} onClose={() => setOpen(undefined)} />}
       {open === 'move' && <MoveDialog cabinet={cabinet} drawer={drawer} onClose={() => setOpen(undefined)} />}
       {parameter && <ParameterDialog cabinet={cabinet} drawer={drawer} parameter={parameter} onClose={() => setParameter('')} />}
