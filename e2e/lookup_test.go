@@ -21,7 +21,7 @@ func (p page) tick(where, text string) {
 	hit, err := p.b.Eval(fmt.Sprintf(`(() => { const l = [...document.querySelectorAll(%q)].find((l) => l.textContent.trim().startsWith(%q)); if (l) l.querySelector('input').click(); return String(!!l); })()`, where+" label", text))
 	steps(p.t, p.b, err)
 	require.Equal(p.t, "true", hit, "there is no %q to tick", text)
-	steps(p.t, p.b, p.b.Go("")) // waits until the page is idle
+	steps(p.t, p.b, p.b.Idle())
 }
 
 func TestFindingInTheConsole(t *testing.T) {
@@ -76,7 +76,7 @@ func TestFindingInTheConsole(t *testing.T) {
 
 	// Two are compared.
 	p.goTo("/compare?part=EW-R-00044&part=EW-R-00116")
-	p.see("power rating more is better 125 mW ● best 100 mW")
+	p.see("Power rating more is better 125 mW ● best 100 mW")
 
 	// A copy says that it still equals its original.
 	p.goTo("/parts/new?copy=EW-R-00044")
@@ -190,10 +190,10 @@ func TestFindingAndChangingOnTheCommandLine(t *testing.T) {
 	// Templates: looked at first, then changed, then taken back.
 	out, stderr, code := run("cabinet", "change", "rename", "parameter=power", "to=rated-power")
 	require.Zero(t, code, stderr)
-	assert.Contains(t, out, "Parts that change       175")
+	assert.Contains(t, out, "Parts that change        166")
 	assert.Contains(t, stderr, "Nothing was changed.")
 	do("cabinet", "change", "rename", "parameter=power", "to=rated-power", "--apply")
-	assert.Contains(t, do("crosswalk", "export", "Marsh Lane Components"), "to: rated-power")
+	assert.Contains(t, do("crosswalk", "show", "Marsh Lane Components"), "to: rated-power")
 	do("cabinet", "undo", "--apply")
 	assert.Contains(t, do("cabinet", "history"), "took back")
 	assert.Contains(t, do("cabinet", "use", "chip-resistors"), "Power rating")

@@ -50,8 +50,8 @@ func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) error {
 	return nil
 }
 
-// idle waits until the console asks for nothing.
-func (b *Browser) idle() error {
+// Idle waits until the console asks for nothing.
+func (b *Browser) Idle() error {
 	if err := b.Do(chromedp.Sleep(150 * time.Millisecond)); err != nil {
 		return err
 	}
@@ -79,7 +79,7 @@ func (b *Browser) Go(path string) error {
 	if err := b.Do(chromedp.Navigate(b.Base + path)); err != nil {
 		return fmt.Errorf("opening %s: %w", path, err)
 	}
-	return b.idle()
+	return b.Idle()
 }
 
 // Press clicks what a CSS selector finds first.
@@ -87,7 +87,7 @@ func (b *Browser) Press(css string) error {
 	if err := b.Do(chromedp.WaitVisible(chromedp.CSS(css)), chromedp.Click(chromedp.CSS(css))); err != nil {
 		return fmt.Errorf("pressing %s: %w", css, err)
 	}
-	return b.idle()
+	return b.Idle()
 }
 
 // PressText clicks the first button, link or row that is named by a text, or else contains it.
@@ -101,7 +101,7 @@ func (b *Browser) PressText(text string) error {
 	if err := b.Do(chromedp.WaitVisible(x), chromedp.Click(x)); err != nil {
 		return fmt.Errorf("pressing %q: %w", text, err)
 	}
-	return b.idle()
+	return b.Idle()
 }
 
 // Fill types into the field with a label, replacing what is there.
@@ -140,7 +140,7 @@ func (b *Browser) Choose(label, value string) error {
 	if err != nil {
 		return err
 	}
-	return b.idle()
+	return b.Idle()
 }
 
 // Upload gives a file to the field with a label.
@@ -168,7 +168,7 @@ func (b *Browser) See(text string) error {
 	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text)
 	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
 		if ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](js)); err == nil && ok {
-			return b.idle()
+			return b.Idle()
 		}
 	}
 	now, _ := b.Eval(`document.body.innerText.slice(0, 1500)`)
@@ -190,7 +190,7 @@ func (b *Browser) Keys(keys string) error {
 	if err := b.Do(chromedp.KeyEvent(keys)); err != nil {
 		return err
 	}
-	return b.idle()
+	return b.Idle()
 }
 
 // Shot writes a picture of the window.
