@@ -130,12 +130,6 @@ func (b bitset) and(o bitset) {
 	}
 }
 
-func (b bitset) or(o bitset) {
-	for i := range b {
-		b[i] |= o[i]
-	}
-}
-
 func (b bitset) andNot(o bitset) {
 	for i := range b {
 		b[i] &^= o[i]

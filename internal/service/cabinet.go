@@ -108,7 +108,7 @@ func (s *Service) DrawerUse(ctx context.Context, c Call, key string) (wire.Drawe
 	if !ok {
 		return out, fault(Unknown, "not-found", fmt.Sprintf("There is no drawer %q.", key), "Look at the cabinet.")
 	}
-	filled := map[string]int{}
+	var filled map[string]int
 	out.Parts, out.Incomplete, filled = s.Index.Completeness(key)
 	for _, sl := range t.Slots {
 		out.Filled = append(out.Filled, wire.SlotUse{Key: sl.Key, Label: sl.Label, Required: sl.Required, Parts: filled[sl.Key]})
