@@ -7,7 +7,6 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/measure"
-	"jollydrawer/core/part"
 )
 
 // Query is a question to the library. Blank filters let everything through.
@@ -97,56 +96,6 @@ func (x *Index) read(text string) (out []condition) {
 	return out
 }
 
-// tokens parts a text at blanks, keeps what stands in quotes together, and sets operators apart.
-func tokens(text string) (out []string) {
-	if len(text) > 2000 {
-		text = text[:2000]
-	}
-	var b strings.Builder
-	flush := func() {
-		if b.Len() > 0 {
-			out = append(out, b.String())
-			b.Reset()
-		}
-	}
-	quoted := false
-	rs := []rune(strings.ToValidUTF8(text, "�"))
-	for i := 0; i < len(rs); i++ {
-		c := rs[i]
-		switch {
-		case c == '"' && (quoted || b.Len() == 0):
-			if quoted && b.Len() > 0 {
-				out = append(out, "\""+b.String()) // a mark at the front keeps it a phrase
-				b.Reset()
-			}
-			quoted = !quoted
-		case quoted:
-			b.WriteRune(c)
-		case c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == ';' || c == '\u00a0' || c == ',' && (i+1 == len(rs) || rs[i+1] == ' '):
-			flush()
-		case c == '≥' || c == '≤' || c == '<' || c == '>' || c == '=':
-			flush()
-			op := string(c)
-			switch {
-			case c == '≥':
-				op = ">="
-			case c == '≤':
-				op = "<="
-			case i+1 < len(rs) && rs[i+1] == '=' && c != '=':
-				op, i = op+"=", i+1
-			}
-			out = append(out, op)
-		case c == ':' && b.Len() > 1 && i+1 < len(rs) && rs[i+1] != '/' && !(rs[i-1] >= '0' && rs[i-1] <= '9'):
-			flush()
-			out = append(out, ":")
-		default:
-			b.WriteRune(c)
-		}
-	}
-	flush()
-	return out
-}
-
 type reader struct {
 	x     *Index
 	words []string
@@ -155,16 +104,12 @@ type reader struct {
 
 func (r *reader) last() bool { return r.i+1 >= len(r.words) }
 
-func operator(w string) bool {
-	return w == ">=" || w == "<=" || w == ">" || w == "<" || w == "=" || w == ":"
-}
-
 // fact reads the next fact.
 func (r *reader) fact() condition {
 	for _, try := range []func() (condition, bool){r.state, r.named, r.compared, r.value} {
 		from := r.i
 		if c, ok := try(); ok {
-			c.fact.Text = strings.ReplaceAll(strings.Join(r.words[from:r.i], " "), "\"", "")
+			c.fact.Text = asWritten(r.words[from:r.i])
 			return c
 		}
 		r.i = from
@@ -175,7 +120,7 @@ func (r *reader) fact() condition {
 		return condition{fact: Fact{Text: w, As: "a comparison without a value; it was left out", Kind: "skipped"}}
 	}
 	c := r.x.word(strings.TrimPrefix(w, "\""))
-	c.fact.Text = strings.TrimPrefix(w, "\"")
+	c.fact.Text = asWritten([]string{w})
 	return c
 }
 
@@ -229,70 +174,6 @@ func (r *reader) state() (c condition, ok bool) {
 		return c, true
 	}
 	return c, false
-}
-
-// columns that a query may name beside the parameters.
-var namedColumns = map[string]string{"status": colStatus, "standing": colStanding, "manufacturer": colMaker, "maker": colMaker, "drawer": "drawer", "kind": "drawer", "missing": colMissing}
-
-// parameterAt finds the parameter whose label, key or synonym the words begin with, and how many words that takes.
-func (x *Index) parameterAt(words []string) (key, label string, n int) {
-	for n = min(4, len(words)); n > 0; n-- {
-		name := strings.ToLower(strings.Join(words[:n], " "))
-		if column, ok := namedColumns[name]; ok {
-			return column, name, n
-		}
-		if p, ok := x.lexicon.parameters[name]; ok {
-			return p[0], p[1], n
-		}
-	}
-	return "", "", 0
-}
-
-// lexicon is what the words of the cabinet mean in a query, in small letters.
-type lexicon struct {
-	parameters map[string][2]string // name → key and label
-	drawers    map[string]map[string]bool
-}
-
-func newLexicon(cab *cabinet.Cabinet) lexicon {
-	l := lexicon{map[string][2]string{}, map[string]map[string]bool{}}
-	if cab == nil {
-		return l
-	}
-	put := func(name string, p cabinet.Parameter) {
-		if _, taken := l.parameters[strings.ToLower(name)]; !taken {
-			l.parameters[strings.ToLower(name)] = [2]string{p.Key, p.Label}
-		}
-	}
-	for _, p := range cab.Document.Parameters {
-		put(p.Label, p)
-		put(p.Key, p)
-	}
-	for _, p := range cab.Document.Parameters { // labels and keys go before synonyms
-		for _, s := range p.Synonyms {
-			if len(s) > 1 {
-				put(s, p)
-			}
-		}
-	}
-	for _, t := range cab.Templates() {
-		words := append([]string{t.Key, t.Label}, t.Search...)
-		for _, w := range strings.Fields(t.Label) {
-			words = append(words, w, w+"s", strings.TrimSuffix(w, "s"))
-		}
-		for _, w := range words {
-			w = strings.ToLower(w)
-			if l.drawers[w] == nil {
-				l.drawers[w] = map[string]bool{}
-			}
-			for _, inner := range cab.Templates() {
-				if inner.Inside(t.Key) {
-					l.drawers[w][inner.Key] = true
-				}
-			}
-		}
-	}
-	return l
 }
 
 // named reads "tolerance <= 1%", "colour:red", "power rating 0.25 W", "standing = obsolete".
@@ -580,72 +461,4 @@ func (r *reader) value() (c condition, ok bool) {
 		return c, true
 	}
 	return c, false
-}
-
-func digits(s string) bool { return s != "" && strings.Trim(s, "0123456789") == "" }
-
-// drawersNamed finds the drawers whose key, label or search word is a word, with all that lie inside them.
-func (x *Index) drawersNamed(word string) map[string]bool {
-	return x.lexicon.drawers[strings.ToLower(word)]
-}
-
-// word reads what is no value: a part number, an MPN or a piece of one, a drawer, a word of any text.
-func (x *Index) word(w string) condition {
-	up := strings.ToUpper(w)
-	c := condition{ids: valueSet{}, drawers: x.drawersNamed(w), fact: Fact{As: "the words “" + w + "”", Kind: "words"}}
-	c.ids.add(x.vals.terms[up])
-	if len(c.drawers) > 0 {
-		c.fact.As = "“" + w + "” as a kind of part"
-		c.fact.Kind = "name"
-	}
-	if i, ok := x.byNumber(up); ok {
-		c.rows = append(c.rows, i)
-	}
-	for _, e := range []struct {
-		find *chains
-		row  func(k uint32) (uint32, string)
-	}{{&x.mpnFind, func(k uint32) (uint32, string) { return x.sources[k].row, x.mpns.get(k) }}, {&x.supFind, func(k uint32) (uint32, string) { return x.supplied[k].row, x.supplies.get(k) }}} {
-		if key := part.NormaliseMPN(w); key != "" {
-			e.find.each(key, func(k uint32) bool {
-				if r, s := e.row(k); part.NormaliseMPN(s) == key {
-					c.rows = append(c.rows, r)
-				}
-				return true
-			})
-		}
-	}
-	if len([]rune(w)) < 3 {
-		return c
-	}
-	known := len(c.ids)+len(c.rows)+len(c.drawers) > 0
-	if where := x.columnsOf(c.ids); len(where) > 0 && len(c.drawers) == 0 {
-		c.fact.As = strings.Join(where, " or ") + " " + w
-	}
-	if !known || !digits(w) {
-		x.texts.containing(up, func(i uint32) { c.rows = append(c.rows, x.textRow[i]) })
-	}
-	if known { // it is that word: "0805" does not mean every part number with these digits in it
-		return c
-	}
-	x.vals.blob.containing(up, func(i uint32) { c.ids.add(x.vals.terms[x.vals.byTerm[i]]) })
-	x.numbers.containing(up, func(i uint32) { c.rows = append(c.rows, i) })
-	x.mpns.containing(up, func(i uint32) { c.rows = append(c.rows, x.sources[i].row) })
-	x.supplies.containing(up, func(i uint32) { c.rows = append(c.rows, x.supplied[i].row) })
-	if len(c.ids)+len(c.rows) > 0 {
-		c.fact.As = "“" + w + "” in any text"
-	}
-	return c
-}
-
-// columnsOf names the columns that hold any of some values, at most three.
-func (x *Index) columnsOf(ids valueSet) (out []string) {
-	for id := range ids {
-		for _, key := range x.vals.columns[id] {
-			if label, _ := x.named(key); len(out) < 3 && !slices.Contains(out, label) {
-				out = append(out, label)
-			}
-		}
-	}
-	slices.Sort(out)
-	return out
 }

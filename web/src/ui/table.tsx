@@ -154,7 +154,11 @@ export function DataTable<Row>({
           );
         })}
       </div>
-      {total === 0 && empty}
+      {total === 0 && empty && (
+        <div role="row">
+          <div role="gridcell">{empty}</div>
+        </div>
+      )}
       <div className="relative min-w-max" style={{ height: virtual.getTotalSize() }}>
         {items.map((v) => {
           const { heading, row: index = 0 } = rowOf(v.index);

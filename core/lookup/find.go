@@ -1,0 +1,197 @@
+package lookup
+
+import (
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+// ByID returns a part's entry.
+func (x *Index) ByID(id string) (*Entry, bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	i, ok := x.row(id)
+	if !ok {
+		return nil, false
+	}
+	return x.entry(i), true
+}
+
+// ByNumber finds a part by its present number or a former one; the number of a part that was merged away leads to the
+// survivor.
+func (x *Index) ByNumber(number string) (*Entry, bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	i, ok := x.byNumber(strings.ToUpper(strings.TrimSpace(number)))
+	if !ok {
+		return nil, false
+	}
+	return x.entry(i), true
+}
+
+func (x *Index) byNumber(number string) (found uint32, ok bool) {
+	if i, ok := x.former[number]; ok && !x.rows[i].dead {
+		return i, true
+	}
+	x.numFind.each(number, func(i uint32) bool {
+		if !x.rows[i].dead && strings.ToUpper(string(x.numbers.raw(i))) == number {
+			found, ok = i, true
+		}
+		return !ok
+	})
+	return found, ok
+}
+
+// HasNumber says whether a part number is taken.
+func (x *Index) HasNumber(number string) bool { _, ok := x.ByNumber(number); return ok }
+
+// BySource finds the part that holds a source key (see part.Source.Key).
+func (x *Index) BySource(key string) (string, part.Content, bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	_, mpn, _ := strings.Cut(key, "|")
+	var e *Entry
+	x.mpnFind.each(mpn, func(k uint32) bool {
+		r := x.sources[k].row
+		if s := (part.Source{Manufacturer: x.names[x.sources[k].maker], MPN: x.mpns.get(k)}); !x.rows[r].dead && !x.rows[r].gone && s.Key() == key {
+			e = x.entry(r)
+		}
+		return e == nil
+	})
+	if e == nil {
+		return "", part.Content{}, false
+	}
+	return e.Number, part.Content{Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: e.Sources, Values: e.Values()}, true
+}
+
+// ByMPN finds the parts with an MPN that is the same after normalising.
+func (x *Index) ByMPN(mpn string) []*Entry {
+	key := part.NormaliseMPN(mpn)
+	return x.all(&x.mpnFind, key, func(k uint32) (uint32, bool) { return x.sources[k].row, part.NormaliseMPN(x.mpns.get(k)) == key })
+}
+
+// BySupplierNumber finds the parts that any supplier sells under a number.
+func (x *Index) BySupplierNumber(number string) []*Entry {
+	key := part.NormaliseMPN(number)
+	return x.all(&x.supFind, key, func(k uint32) (uint32, bool) { return x.supplied[k].row, part.NormaliseMPN(x.supplies.get(k)) == key })
+}
+
+func (x *Index) all(in *chains, key string, at func(k uint32) (row uint32, same bool)) []*Entry {
+	if key == "" {
+		return nil
+	}
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	var hits []uint32
+	in.each(key, func(k uint32) bool {
+		if r, same := at(k); same && !x.rows[r].dead && !x.rows[r].gone && !slices.Contains(hits, r) {
+			hits = append(hits, r)
+		}
+		return true
+	})
+	slices.Sort(hits)
+	return x.entries(hits)
+}
+
+// ByLeading finds the parts of the given drawers whose leading parameter has this nominal value.
+func (x *Index) ByLeading(m measure.Measure, leading map[string]string) []*Entry {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	var hits []uint32
+	for _, s := range x.shelves {
+		c := s.byKey[leading[s.drawer]]
+		if c == nil {
+			continue
+		}
+		for _, id := range x.vals.sizes[measureTerm{m.Of, m.Value()}] {
+			code, ok := c.find[id]
+			if !ok || x.vals.all[id].Measure.Bare() != m.Bare() {
+				continue
+			}
+			for local, have := range c.codes {
+				if have == code && s.live.has(uint32(local)) {
+					hits = append(hits, s.rows[local])
+				}
+			}
+		}
+	}
+	slices.Sort(hits)
+	return x.entries(hits)
+}
+
+// Each calls f with the entries of all parts of a drawer, or of all drawers for "", until it returns false.
+func (x *Index) Each(drawer string, f func(*Entry) bool) {
+	x.mu.RLock()
+	n := len(x.rows)
+	x.mu.RUnlock()
+	for i := range n {
+		x.mu.RLock()
+		var e *Entry
+		if i < len(x.rows) && !x.rows[i].dead && !x.rows[i].gone && (drawer == "" || x.shelves[x.rows[i].shelf].drawer == drawer) {
+			e = x.entry(uint32(i))
+		}
+		x.mu.RUnlock()
+		if e != nil && !f(e) {
+			return
+		}
+	}
+}
+
+// CountByDrawer counts the parts of each drawer.
+func (x *Index) CountByDrawer() map[string]int {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	out := map[string]int{}
+	for _, s := range x.shelves {
+		if s.n > 0 {
+			out[s.drawer] = s.n
+		}
+	}
+	return out
+}
+
+// Alike lists the numbers of parts of a drawer whose values equal the given ones in every one of the keys; a part with
+// none of them filled is like nothing.
+func (x *Index) Alike(drawer string, keys []string, values map[string]cabinet.Value, but string, limit int) (numbers []string) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	s := x.byKey[drawer]
+	filled := false
+	for _, k := range keys {
+		filled = filled || !values[k].IsBlank()
+	}
+	if s == nil || !filled {
+		return nil
+	}
+	acc := slices.Clone(s.live)
+	for _, k := range keys {
+		col := s.byKey[k]
+		if col == nil {
+			if values[k].IsBlank() {
+				continue
+			}
+			return nil
+		}
+		want := make([]bool, len(col.dict))
+		any := false
+		for code, id := range col.dict {
+			want[code] = x.vals.all[id] == values[k]
+			any = any || want[code]
+		}
+		if !any {
+			return nil
+		}
+		same := newBits(len(s.rows))
+		col.mark(want, acc, same)
+		acc = same
+	}
+	acc.each(func(i uint32) {
+		if row := s.rows[i]; len(numbers) < limit && string(x.ids.raw(row)) != but {
+			numbers = append(numbers, x.numbers.get(row))
+		}
+	})
+	return numbers
+}
