@@ -206,7 +206,7 @@ func follow(cw crosswalk.Crosswalk, steps []cabinet.Step) (crosswalk.Crosswalk, 
 	fields := slices.Clone(cw.Fields)
 	for _, st := range steps {
 		switch {
-		case st.Do == cabinet.Rename && st.To != "":
+		case st.Do == cabinet.Rename && st.To != "" && st.To != st.Parameter:
 			for i := range fields {
 				if fields[i].To == st.Parameter {
 					fields[i].To, changed = st.To, true

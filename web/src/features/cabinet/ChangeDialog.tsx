@@ -140,7 +140,7 @@ export function ParameterDialog({
   const step = (): Step | undefined => {
     switch (kind) {
       case 'rename':
-        return { do: kind, parameter, to: v.to, label: v.label };
+        return v.to === parameter && v.label === slot?.label ? undefined : { do: kind, parameter, to: v.to, label: v.label };
       case 'retype':
         return {
           do: kind,

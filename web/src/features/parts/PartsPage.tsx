@@ -11,9 +11,9 @@ import { useAnswer, useLooking, useRows } from './lookup';
 import { useCabinet, useReleaseMany, type PartRow } from './queries';
 
 const fixed: Column<PartRow>[] = [
-  { key: 'number', head: 'Number', width: 100, sortable: true, cell: (p) => <span className="font-semibold">{p.number}</span> },
+  { key: 'number', head: 'Number', width: 118, sortable: true, cell: (p) => <span className="font-semibold">{p.number}</span> },
   { key: 'name', head: 'Name', width: 170, sortable: true, cell: (p) => p.name },
-  { key: 'description', head: 'Description', width: 190, grow: true, sortable: true, cell: (p) => <span title={p.description}>{p.description}</span> },
+  { key: 'description', head: 'Description', width: 230, grow: true, sortable: true, cell: (p) => <span title={p.description}>{p.description}</span> },
   { key: 'drawer', head: 'Drawer', width: 150, sortable: true, cell: (p) => p.drawer },
   { key: 'manufacturer', head: 'Manufacturer', width: 130, sortable: true, cell: (p) => p.manufacturer },
   { key: 'mpn', head: 'MPN', width: 150, sortable: true, cell: (p) => <>{p.mpn}{p.sources > 1 && <span title="alternates"> +{p.sources - 1}</span>}</> },
@@ -61,7 +61,7 @@ export function PartsPage() {
         return {
           key,
           head: p?.label ?? key,
-          width: p?.type === 'measure' || p?.type === 'number' ? 96 : 110,
+          width: Math.max(90, (p?.label ?? key).length * 7 + 32),
           sortable: true,
           align: p?.type === 'measure' || p?.type === 'number' ? ('right' as const) : undefined,
           cell: (row: PartRow) => row.values[key] ?? <span className="text-soft">–</span>,
