@@ -268,7 +268,7 @@ var three = []struct{ text, where string }{
 }
 
 func ask(ctx context.Context, k *client.Client, n int) ([]time.Duration, error) {
-	const clients, rounds = 8, 20
+	const clients, rounds = 8, 120
 	var mu sync.Mutex
 	var times []time.Duration
 	var failed error
