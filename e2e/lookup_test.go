@@ -44,7 +44,7 @@ func TestFindingInTheConsole(t *testing.T) {
 	p.fill("Find parts", "4k8 0805")
 	steps(t, p.b, p.b.Keys("\r"))
 	p.see("Nothing fits")
-	p.press("with 4.7 kΩ instead of 4.8 kΩ")
+	p.press("1 part with 4.7 kΩ instead of 4.8 kΩ")
 	p.see("EW-R-00044")
 
 	// By facets, grouped, hits outside the filters counted aloud.
