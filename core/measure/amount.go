@@ -185,12 +185,10 @@ func (p *parser) fractionOrList(from int, us []unit) (a amount, ok bool) {
 	if len(us) != 1 {
 		return a, p.fail("a fraction is read only with a unit")
 	}
-	end := p.i
-	text := strings.TrimSpace(p.s[from:end])
+	text := strings.TrimSpace(p.s[from:p.i])
 	k := strings.IndexByte(text, '/')
 	x, err1 := ParseNumber(strings.TrimSpace(text[:k]))
-	y, end2, err2 := scanNumber(text[k+1:], '.')
-	_ = end2
+	y, _, err2 := scanNumber(text[k+1:], '.')
 	if err1 != nil || err2 != nil {
 		return a, p.fail("the fraction does not come out even")
 	}

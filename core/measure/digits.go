@@ -196,7 +196,7 @@ func (p *parser) exponent() (e int, ok bool) {
 			super = true
 		}
 	}
-	sign, from := 1, i
+	sign := 1
 	if i < len(s) && (s[i] == '-' || s[i] == '+') {
 		if s[i] == '-' {
 			sign = -1
@@ -225,7 +225,6 @@ func (p *parser) exponent() (e int, ok bool) {
 			break
 		}
 	}
-	_ = from
 	if digits == 0 {
 		return 0, true // "10 x 10 mm" is no power of ten
 	}

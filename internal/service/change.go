@@ -64,16 +64,7 @@ func (s *Service) ChangeCabinet(ctx context.Context, c Call, version int, in wir
 	if err != nil {
 		return wire.Job{}, err
 	}
-	j := store.Job{ID: store.NewID(), Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), State: store.JobWaiting,
-		Total: int64(p.preview.Parts), Created: now, Updated: now}
-	if err := s.Store.AddJob(ctx, &j); err != nil {
-		if again, e := s.Store.JobOfDeed(ctx, c.Deed); e == nil {
-			return jobView(again), nil
-		}
-		return wire.Job{}, sentence(err, "job")
-	}
-	s.Jobs.Wake()
-	return jobView(j), nil
+	return s.addJob(ctx, store.Job{Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), Total: int64(p.preview.Parts), Created: now, Updated: now})
 }
 
 // runChange is the job: it works the change out again and writes cabinet, crosswalks and parts as one deed.

@@ -61,9 +61,8 @@ func (s *Service) planChange(ctx context.Context, in wire.CabinetChange) (*plan,
 		if err != nil {
 			return nil, wrong(err)
 		}
-		doc = asked.Document
-	}
-	if p.to, err = cabinet.New(doc); err != nil {
+		p.to = asked
+	} else if p.to, err = cabinet.New(doc); err != nil {
 		return nil, wrong(err)
 	}
 	for i, st := range p.steps {
@@ -81,11 +80,10 @@ func (s *Service) planChange(ctx context.Context, in wire.CabinetChange) (*plan,
 	}
 	_, undoable := cab.Document.Reverse(p.steps)
 	p.preview.Undoable = undoable && p.preview.LossCount == 0 && len(p.steps) > 0
-	raw, hash, err := document.Canonical(p.to.Document)
+	_, hash, err := document.Canonical(p.to.Document)
 	if err != nil {
 		return nil, err
 	}
-	_ = raw
 	sum := sha256.New()
 	fmt.Fprint(sum, h.Version, hash, p.preview.Parts, p.preview.LossCount, p.parts)
 	p.preview.Digest = hex.EncodeToString(sum.Sum(nil)[:16])

@@ -59,10 +59,14 @@ func (s *Service) TakeIn(ctx context.Context, c Call, id store.ID, version int, 
 	if err != nil {
 		return wire.Job{}, err
 	}
-	j := store.Job{ID: store.NewID(), Kind: jobTakeIn, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), State: store.JobWaiting,
-		Total: int64(e.result.Counts[intake.New]), Created: now, Updated: now}
+	return s.addJob(ctx, store.Job{Kind: jobTakeIn, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), Total: int64(e.result.Counts[intake.New]), Created: now, Updated: now})
+}
+
+// addJob puts a job in line and answers with it; where the deed has one already, with that.
+func (s *Service) addJob(ctx context.Context, j store.Job) (wire.Job, error) {
+	j.ID, j.State = store.NewID(), store.JobWaiting
 	if err := s.Store.AddJob(ctx, &j); err != nil {
-		if again, e := s.Store.JobOfDeed(ctx, c.Deed); e == nil {
+		if again, e := s.Store.JobOfDeed(ctx, j.Deed); e == nil {
 			return jobView(again), nil
 		}
 		return wire.Job{}, sentence(err, "job")
