@@ -12,6 +12,7 @@ type arena struct {
 	bytes []byte   // every text with a line break behind it
 	fold  []byte   // the same in capitals, byte for byte; nil while bytes holds no small letter
 	at    []uint32 // where each text begins
+	plain bool     // nobody looks into the texts, so that no capitals are kept
 }
 
 func (a *arena) add(s string) uint32 {
@@ -23,7 +24,7 @@ func (a *arena) add(s string) uint32 {
 	for k := range len(s) {
 		lower = lower || s[k] >= 'a' && s[k] <= 'z'
 	}
-	if a.fold == nil && !lower {
+	if a.plain || a.fold == nil && !lower {
 		return i
 	}
 	if a.fold == nil {

@@ -35,7 +35,7 @@ type Entry struct {
 type valueAt struct {
 	key   string
 	value *cabinet.Value
-	text  string // as people write it; "" where nobody worked it out yet
+	text  string // as its parameter wants it shown; "" for an entry that did not come out of an index
 }
 
 // NewEntry returns an entry with what the index needs of a part's content; the caller fills in the rest.
@@ -78,15 +78,13 @@ func (e *Entry) Values() map[string]cabinet.Value {
 	return out
 }
 
-// Shown calls f with each value and its text as people write it.
-func (e *Entry) Shown(f func(key string, v cabinet.Value, text string)) {
-	for i := range e.values {
-		v := &e.values[i]
-		if v.text == "" {
-			v.text = v.value.String()
-		}
-		f(v.key, *v.value, v.text)
+// Shown returns the values by parameter as they are shown; of an entry that an index gave.
+func (e *Entry) Shown() map[string]string {
+	out := make(map[string]string, len(e.values))
+	for _, v := range e.values {
+		out[v.key] = v.text
 	}
+	return out
 }
 
 // entry makes the entry of a row.
@@ -97,10 +95,11 @@ func (x *Index) entry(i uint32) *Entry {
 		values: make([]valueAt, 0, len(s.cols))}
 	e.Former = append(e.Former, x.formerOf[i]...)
 	for _, c := range s.cols {
-		id := c.dict[c.codes[r.local]]
-		if id == 0 {
+		code := c.codes[r.local]
+		if code == 0 {
 			continue
 		}
+		id := c.dict[code]
 		v := &x.vals.all[id] // never changed once it is there
 		switch c.key {
 		case colStatus:
@@ -111,7 +110,7 @@ func (x *Index) entry(i uint32) *Entry {
 			e.Missing = strings.Split(v.Text, several)
 		case colMaker:
 		default:
-			e.values = append(e.values, valueAt{c.key, v, x.vals.texts[id]})
+			e.values = append(e.values, valueAt{c.key, v, c.text(code, x.vals)})
 		}
 	}
 	for k := r.src; k < r.src+uint32(r.srcs); k++ {
@@ -122,10 +121,10 @@ func (x *Index) entry(i uint32) *Entry {
 		e.Sources = append(e.Sources, src)
 	}
 	switch {
+	case r.built:
+		e.Description = x.built.get(r.text - 1)
 	case r.text > 0:
 		e.Description = x.texts.get(r.text - 1)
-	case s.tpl != nil:
-		e.Description = s.tpl.DescribeFrom(e.Value)
 	}
 	switch {
 	case r.name > 0:

@@ -119,20 +119,34 @@ func (x *Index) counted(key string, all []hits, filters []filter, lent *[]uint32
 	own := slices.IndexFunc(filters, func(f filter) bool { return f.key == key })
 	c := counted{counts: *lent}
 	var codes []uint32
-	for _, h := range all {
-		rows := h.pass
+	for k := range all {
+		h := &all[k]
+		rows := h.rows()
 		if own >= 0 {
-			rows = h.but[own]
+			rows = h.but[own].list()
 		}
 		col := h.s.byKey[key]
 		if col == nil {
 			if h.s.tpl == nil || h.s.tpl.Has(key) {
-				c.blank += count(rows)
+				c.blank += len(rows)
+			}
+			continue
+		}
+		if len(rows) < 2*len(col.dict) { // fewer parts than values
+			for _, i := range rows {
+				if id := col.dict[col.codes[i]]; id == 0 {
+					c.blank++
+				} else {
+					if c.counts[id] == 0 {
+						c.ids = append(c.ids, id)
+					}
+					c.counts[id]++
+				}
 			}
 			continue
 		}
 		counts := col.count // of the whole shelf, which is kept
-		if count(rows) < h.s.n {
+		if len(rows) < h.s.n {
 			if len(codes) < len(col.dict) {
 				codes = make([]uint32, 2*len(col.dict))
 			}
@@ -198,7 +212,7 @@ func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 		c.ids = c.ids[:maxFacetValues]
 	}
 	if f.Type == string(cabinet.Measure) || f.Type == string(cabinet.Number) {
-		slices.SortFunc(c.ids, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
+		slices.SortFunc(c.ids, x.bySize)
 	}
 	for _, id := range c.ids {
 		f.Values = append(f.Values, FacetValue{x.vals.texts[id], int(c.counts[id])})
@@ -206,10 +220,58 @@ func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 	return f
 }
 
+// bySize orders values by number as compareValues does.
+func (x *Index) bySize(a, b uint32) int {
+	va, vb := &x.vals.all[a], &x.vals.all[b]
+	if fa, fb := x.vals.floats[a], x.vals.floats[b]; fa != fb && va.Type == cabinet.Measure && vb.Type == cabinet.Measure && va.Measure.Shape == measure.Nominal && vb.Measure.Shape == measure.Nominal &&
+		va.Measure.Of == vb.Measure.Of && va.Measure.Of != measure.WireGauge {
+		return cmp.Compare(fa, fb)
+	}
+	return compareValues(*va, *vb)
+}
+
 func (f *Facet) cut() {
 	if f.More = max(0, len(f.Values)-maxFacetValues); f.More > 0 {
 		f.Values = f.Values[:maxFacetValues]
 	}
+}
+
+// edge is where a step begins: 1, 2 or 5 times a power of ten.
+type edge struct {
+	mark int64
+	exp  int
+}
+
+// stepTexts keeps how each step is written, by dimension and its two ends: there are some hundreds.
+var stepTexts sync.Map
+
+type stepKey struct {
+	of       measure.Dimension
+	from, to edge
+}
+
+// step is the range between two edges. It includes both ends; the upper one belongs to the next step, so it is drawn
+// in by one part in a million.
+func step(k stepKey) (FacetStep, bool) {
+	if have, ok := stepTexts.Load(k); ok {
+		return have.(FacetStep), true
+	}
+	from, err := measure.NewNumber(k.from.mark, k.from.exp)
+	if err != nil {
+		return FacetStep{}, false
+	}
+	to, err := measure.NewNumber(k.to.mark, k.to.exp)
+	if err != nil {
+		return FacetStep{}, false
+	}
+	below, err := to.Mul(measure.MustParseNumber("0.999999"))
+	if err != nil {
+		return FacetStep{}, false
+	}
+	low := measure.Of(k.of, from).String()
+	s := FacetStep{Range: low + " .. " + measure.Of(k.of, below).String(), Label: low + " to " + measure.Of(k.of, to).String()}
+	stepTexts.Store(k, s)
+	return s, true
 }
 
 // steps parts the sizes into ranges that begin at 1, 2 and 5 of each decade where they span little, at powers of ten
@@ -219,11 +281,11 @@ func (x *Index) steps(c counted) []FacetStep {
 	var single []uint32 // zero and less lie in no decade
 	var dim measure.Dimension
 	for _, id := range c.ids {
-		v := x.vals.all[id]
+		v := &x.vals.all[id]
 		if v.Type != cabinet.Measure {
 			continue
 		}
-		size := v.Measure.Value().Float64()
+		size := x.vals.floats[id]
 		if size <= 0 {
 			single = append(single, id)
 			continue
@@ -237,44 +299,45 @@ func (x *Index) steps(c counted) []FacetStep {
 	if hi/lo < 1e3 {
 		marks = []int64{1, 2, 5}
 	}
-	var edges []measure.Number
+	var edges []edge
+	var numbers []measure.Number
+	var sizes []float64
 	for e := int(math.Floor(math.Log10(lo))) - 1; e <= int(math.Ceil(math.Log10(hi)))+1; e++ {
 		for _, m := range marks {
 			if n, err := measure.NewNumber(m, e); err == nil {
-				edges = append(edges, n)
+				edges, numbers, sizes = append(edges, edge{m, e}), append(numbers, n), append(sizes, n.Float64())
 			}
 		}
 	}
 	parts := make([]int, len(edges))
 	for _, id := range c.ids {
-		if v := x.vals.all[id]; v.Type == cabinet.Measure {
-			n := v.Measure.Value()
-			k, found := slices.BinarySearchFunc(edges, n, measure.Number.Cmp)
-			if !found {
-				k--
-			}
-			if k >= 0 && n.Sign() > 0 {
-				parts[k] += int(c.counts[id])
-			}
+		size := x.vals.floats[id]
+		if size <= 0 || x.vals.all[id].Type != cabinet.Measure {
+			continue
 		}
+		k := len(sizes) - 1
+		for k > 0 && sizes[k] > size {
+			k--
+		}
+		if k > 0 && sizes[k] == size && x.vals.all[id].Measure.Value().Cmp(numbers[k]) < 0 { // floats that are equal may stand for what is not
+			k--
+		}
+		parts[k] += int(c.counts[id])
 	}
 	out := []FacetStep{}
 	slices.SortFunc(single, func(a, b uint32) int { return compareValues(x.vals.all[a], x.vals.all[b]) })
 	for _, id := range single {
-		text := x.vals.all[id].String()
+		text := x.vals.texts[id]
 		out = append(out, FacetStep{Range: text, Label: text, Parts: int(c.counts[id])})
 	}
 	for k, n := range parts {
 		if n == 0 || k+1 == len(edges) {
 			continue
 		}
-		// A range includes both ends; the upper one belongs to the next step, so it is drawn in by one part in a million.
-		below, err := edges[k+1].Mul(measure.MustParseNumber("0.999999"))
-		if err != nil {
-			continue
+		if s, ok := step(stepKey{dim, edges[k], edges[k+1]}); ok {
+			s.Parts = n
+			out = append(out, s)
 		}
-		from, to := measure.Of(dim, edges[k]).String(), measure.Of(dim, edges[k+1]).String()
-		out = append(out, FacetStep{Range: from + " .. " + measure.Of(dim, below).String(), Label: from + " to " + to, Parts: n})
 	}
 	return out
 }

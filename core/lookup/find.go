@@ -175,11 +175,12 @@ func (x *Index) Alike(drawer string, keys []string, values map[string]cabinet.Va
 			}
 			return nil
 		}
-		want := make([]bool, len(col.dict))
+		want := make([]uint8, len(col.dict))
 		any := false
 		for code, id := range col.dict {
-			want[code] = x.vals.all[id] == values[k]
-			any = any || want[code]
+			if x.vals.all[id] == values[k] {
+				want[code], any = 1, true
+			}
 		}
 		if !any {
 			return nil

@@ -28,7 +28,8 @@ type Index struct {
 	rows     []row
 	ids      arena
 	numbers  arena
-	texts    arena // descriptions that no pattern built
+	texts    arena // descriptions that no pattern built, which words of a query are looked for in
+	built    arena // the others: what they say is found by the values
 	textRow  []uint32
 	idFind   chains
 	numFind  chains
@@ -60,7 +61,8 @@ type row struct {
 	draft   bool
 	local   uint32
 	src     uint32 // first of its sources
-	text    uint32 // description + 1; 0: the drawer's pattern built it
+	text    uint32 // description + 1; 0: none
+	built   bool   // the drawer's pattern built the description
 	name    uint32 // number of the value with the name + 1; 0: the drawer's rule built it
 	version uint32
 	rev     uint32
@@ -87,7 +89,7 @@ func (x *Index) reset() {
 	x.byKey, x.vals, x.former, x.headAt, x.nameAt, x.ranks = map[string]*shelf{}, newValues(), map[string]uint32{}, map[string]uint32{}, map[string]uint32{}, map[string]*ranking{}
 	x.formerOf, x.textRow = map[uint32][]string{}, nil
 	x.shelves, x.rows, x.live, x.heads, x.headRank, x.sources, x.supplied, x.names = nil, nil, 0, nil, nil, nil, nil, nil
-	x.ids, x.numbers, x.texts, x.mpns, x.supplies = arena{}, arena{}, arena{}, arena{}, arena{}
+	x.ids, x.numbers, x.texts, x.mpns, x.supplies, x.built = arena{}, arena{}, arena{}, arena{}, arena{}, arena{plain: true}
 	x.idFind, x.numFind, x.mpnFind, x.supFind = chains{}, chains{}, chains{}, chains{}
 }
 
@@ -101,7 +103,7 @@ func (x *Index) SetCabinet(cab *cabinet.Cabinet) {
 	old := x.entriesOfPatterns(cab)
 	x.cab, x.lexicon = cab, newLexicon(cab)
 	for _, s := range x.shelves {
-		s.template(cab)
+		s.template(cab, x.vals)
 	}
 	for _, e := range old {
 		x.drop(e.ID)
@@ -129,7 +131,7 @@ func (x *Index) entriesOfPatterns(next *cabinet.Cabinet) (out []*Entry) {
 			continue
 		}
 		for _, i := range s.rows {
-			if r := &x.rows[i]; !r.dead && (r.text == 0 || r.name == 0) {
+			if r := &x.rows[i]; !r.dead && (r.built || r.name == 0) {
 				out = append(out, x.entry(i))
 			}
 		}
@@ -217,7 +219,7 @@ func (x *Index) add(e *Entry) {
 	s := x.byKey[e.Drawer]
 	if s == nil {
 		s = newShelf(strings.Clone(e.Drawer), uint16(len(x.shelves)))
-		s.template(x.cab)
+		s.template(x.cab, x.vals)
 		x.shelves = append(x.shelves, s)
 		x.byKey[s.drawer] = s
 	}
@@ -228,7 +230,11 @@ func (x *Index) add(e *Entry) {
 	if len(e.Sources) > 0 {
 		first = e.Sources[0]
 	}
-	if e.Description != "" && (s.tpl == nil || s.tpl.DescribeFrom(e.Value) != e.Description) || e.Description == "" && s.tpl != nil && s.tpl.DescribeFrom(e.Value) != "" {
+	switch {
+	case e.Description == "":
+	case s.tpl != nil && s.tpl.DescribeFrom(e.Value) == e.Description:
+		r.text, r.built = x.built.add(e.Description)+1, true
+	default:
 		r.text = x.texts.add(e.Description) + 1
 		x.textRow = append(x.textRow, i)
 	}

@@ -129,13 +129,17 @@ func (x *Index) word(w string) condition {
 
 // columnsOf names the columns that hold any of some values, at most three.
 func (x *Index) columnsOf(ids valueSet) (out []string) {
+	keys := map[string]bool{}
 	for id := range ids {
-		for _, key := range x.vals.columns[id] {
-			if label, _ := x.named(key); len(out) < 3 && !slices.Contains(out, label) {
-				out = append(out, label)
-			}
+		for _, p := range x.vals.places[id] {
+			keys[p.col.key] = true
 		}
 	}
+	for key := range keys {
+		label, _ := x.named(key)
+		out = append(out, label)
+	}
 	slices.Sort(out)
-	return out
+	out = slices.Compact(out)
+	return out[:min(3, len(out))]
 }

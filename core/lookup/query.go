@@ -47,6 +47,7 @@ type condition struct {
 	not        bool
 	param      string // only this column; blank: any
 	ids        valueSet
+	at         [][]place // by shelf: where they stand, column by column
 	drawers    map[string]bool
 	rows       []uint32
 	incomplete bool

@@ -36,12 +36,21 @@ type hits struct {
 	text bitset   // fit the text
 	pass bitset   // and all filters
 	but  []bitset // by filter: and all filters but this one
+	list []uint32 // the rows of pass, once they were asked for
+}
+
+func (h *hits) rows() []uint32 {
+	if h.list == nil {
+		h.list = h.pass.list()
+	}
+	return h.list
 }
 
 // Search answers a query.
 func (x *Index) Search(q Query) Answer {
 	defer x.hold(q)()
 	conds := x.read(q.Text)
+	x.locate(conds)
 	a := Answer{Facts: []Fact{}, Drawers: map[string]int{}, Relax: []Relaxation{}, Facets: []Facet{}}
 	for _, c := range conds {
 		f := c.fact
@@ -85,6 +94,7 @@ func (x *Index) Search(q Query) Answer {
 func (x *Index) IDs(q Query, limit int) []string {
 	defer x.hold(q)()
 	conds, filters := x.read(q.Text), x.filters(q.Filters)
+	x.locate(conds)
 	var all []hits
 	total := 0
 	for _, s := range x.shelves {
@@ -147,8 +157,8 @@ func (x *Index) may(s *shelf, c *condition) bool {
 			return true
 		}
 	}
-	for _, col := range s.cols {
-		if (c.param == "" || col.key == c.param) && col.any(c.ids) {
+	for _, p := range c.at[s.at] {
+		if p.col.count[p.code] > 0 {
 			return true
 		}
 	}
@@ -186,31 +196,63 @@ func (x *Index) mark(s *shelf, c *condition, among, into bitset) {
 			}
 			return
 		}
-		want := make([]bool, len(col.dict))
-		want[0] = true
+		want := make([]uint8, len(col.dict))
+		want[0] = 1
 		col.mark(want, among, into)
 		return
 	}
-	if len(c.ids) == 0 {
-		return
-	}
-	for _, col := range s.cols {
-		if c.param != "" && col.key != c.param {
-			continue
+	for at := c.at[s.at]; len(at) > 0; {
+		col, n := at[0].col, 1
+		for n < len(at) && at[n].col == col {
+			n++
 		}
-		if want := col.codesOf(c.ids); want != nil {
-			col.mark(want, among, into)
+		want := make([]uint8, len(col.dict))
+		for _, p := range at[:n] {
+			want[p.code] = 1
+		}
+		if col.all(want, s.n) {
+			copy(into, among)
+			return
+		}
+		col.mark(want, among, into)
+		at = at[n:]
+	}
+}
+
+// locate works out where the values of the conditions stand, column by column.
+func (x *Index) locate(conds []condition) {
+	for k := range conds {
+		c := &conds[k]
+		c.at = make([][]place, len(x.shelves))
+		for id := range c.ids {
+			for _, p := range x.vals.places[id] {
+				if c.param == "" || p.col.key == c.param {
+					c.at[p.shelf] = append(c.at[p.shelf], p)
+				}
+			}
+		}
+		for _, at := range c.at {
+			slices.SortFunc(at, func(a, b place) int { return cmp.Or(cmp.Compare(a.col.at, b.col.at), cmp.Compare(a.code, b.code)) })
 		}
 	}
 }
 
-// codesOf says for each code of the column whether its value is in a set; nil where none is.
-func (c *column) codesOf(ids valueSet) (want []bool) {
+// all says whether every live part of the shelf has a wanted code.
+func (c *column) all(want []uint8, live int) bool {
+	n := 0
+	for code, w := range want {
+		n += int(w) * int(c.count[code])
+	}
+	return n == live
+}
+
+// codesOf holds a 1 for each code of the column whose value is in a set; nil where none is.
+func (c *column) codesOf(ids valueSet) (want []uint8) {
 	put := func(code uint32) {
 		if want == nil {
-			want = make([]bool, len(c.dict))
+			want = make([]uint8, len(c.dict))
 		}
-		want[code] = true
+		want[code] = 1
 	}
 	if len(ids) < len(c.dict) {
 		for id := range ids {
@@ -226,24 +268,6 @@ func (c *column) codesOf(ids valueSet) (want []bool) {
 		}
 	}
 	return want
-}
-
-// any says whether the column holds any of some values.
-func (c *column) any(ids valueSet) bool {
-	if len(ids) < len(c.dict) {
-		for id := range ids {
-			if code, ok := c.find[id]; ok && c.count[code] > 0 {
-				return true
-			}
-		}
-		return false
-	}
-	for code, id := range c.dict {
-		if code > 0 && c.count[code] > 0 && ids[id] {
-			return true
-		}
-	}
-	return false
 }
 
 // filter is one facet's choice.
@@ -339,9 +363,9 @@ func (f *filter) of(s *shelf, among, into bitset) {
 	want := col.codesOf(f.ids)
 	if f.blank {
 		if want == nil {
-			want = make([]bool, len(col.dict))
+			want = make([]uint8, len(col.dict))
 		}
-		want[0] = true
+		want[0] = 1
 	}
 	if want != nil {
 		col.mark(want, among, into)
@@ -422,7 +446,7 @@ func (x *Index) nearby(col *column, dim measure.Dimension, rows bitset, into map
 		return
 	}
 	counts := make([]uint32, len(col.dict))
-	col.tally(rows, counts)
+	col.tally(rows.list(), counts)
 	for code, n := range counts {
 		if v := x.vals.all[col.dict[code]]; n > 0 && v.Type == cabinet.Measure && v.Measure.Of == dim {
 			into[col.dict[code]] += int(n)

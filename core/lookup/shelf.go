@@ -22,21 +22,58 @@ type shelf struct {
 // column holds one parameter of a shelf's parts: codes number the distinct values of this column, 0 the blank.
 type column struct {
 	key   string
+	at    int // among the shelf's columns
 	codes []uint32
 	dict  []uint32          // by code: the number of the value
 	find  map[uint32]uint32 // number of the value → code
 	count []uint32          // by code: live parts
+	shown []string          // by code: the value as its parameter wants it shown; nil where that is as people write it
+	param *cabinet.Parameter
+}
+
+// as sets the parameter whose values the column holds.
+func (c *column) as(p *cabinet.Parameter, vals *values) {
+	c.param, c.shown = p, nil
+	if p == nil || p.Show == "" {
+		return
+	}
+	for _, id := range c.dict {
+		c.shown = append(c.shown, p.Shown(vals.all[id]))
+	}
+}
+
+// text is the value of a code as it is shown.
+func (c *column) text(code uint32, vals *values) string {
+	if c.shown != nil {
+		return c.shown[code]
+	}
+	return vals.texts[c.dict[code]]
 }
 
 func newShelf(drawer string, at uint16) *shelf {
 	return &shelf{drawer: drawer, at: at, byKey: map[string]*column{}}
 }
 
-func (s *shelf) template(cab *cabinet.Cabinet) {
+func (s *shelf) template(cab *cabinet.Cabinet, vals *values) {
 	s.tpl = nil
 	if cab != nil {
 		s.tpl, _ = cab.Template(s.drawer)
 	}
+	for _, c := range s.cols {
+		c.as(s.parameter(c.key), vals)
+	}
+}
+
+// parameter is what the shelf's template says of a column; nil for the columns beside the parameters.
+func (s *shelf) parameter(key string) *cabinet.Parameter {
+	if s.tpl == nil {
+		return nil
+	}
+	slot, ok := s.tpl.Slot(key)
+	if !ok {
+		return nil
+	}
+	return &slot.Parameter
 }
 
 func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *values) uint32 {
@@ -48,7 +85,8 @@ func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *value
 	for _, c := range cells {
 		col := s.byKey[c.key]
 		if col == nil {
-			col = &column{key: c.key, codes: make([]uint32, local, local+1), dict: []uint32{0}, find: map[uint32]uint32{0: 0}, count: []uint32{uint32(s.n)}}
+			col = &column{key: c.key, at: len(s.cols), codes: make([]uint32, local, local+1), dict: []uint32{0}, find: map[uint32]uint32{0: 0}, count: []uint32{uint32(s.n)}}
+			col.as(s.parameter(c.key), vals)
 			s.cols = append(s.cols, col)
 			s.byKey[c.key] = col
 		}
@@ -57,7 +95,10 @@ func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *value
 			code = uint32(len(col.dict))
 			col.dict, col.count = append(col.dict, c.value), append(col.count, 0)
 			col.find[c.value] = code
-			vals.at(c.value, c.key)
+			if col.shown != nil {
+				col.shown = append(col.shown, col.param.Shown(vals.all[c.value]))
+			}
+			vals.places[c.value] = append(vals.places[c.value], place{s.at, col, code})
 		}
 		col.codes = append(col.codes, code)
 	}
@@ -107,43 +148,53 @@ func (s *shelf) incomplete(vals *values, into bitset) {
 			copy(into, s.live)
 			return
 		}
-		bad := make([]bool, len(c.dict))
+		bad := make([]uint8, len(c.dict))
 		for code, id := range c.dict {
-			bad[code] = unsized(vals.all[id])
+			if unsized(vals.all[id]) {
+				bad[code] = 1
+			}
 		}
 		c.mark(bad, s.live, into)
 	}
 }
 
-// mark sets in into the rows of among whose code is wanted.
-func (c *column) mark(want []bool, among, into bitset) {
+// mark sets in into the rows of among whose code is wanted; want holds a 1 for each wanted code. A word of among that
+// is full or nearly so is gone through without branches, which unordered codes would mislead at every other row.
+func (c *column) mark(want []uint8, among, into bitset) {
 	for w, word := range among {
-		for word != 0 {
-			i := w<<6 | bits.TrailingZeros64(word)
-			word &= word - 1
-			if want[c.codes[i]] {
-				into[w] |= 1 << (i & 63)
+		if word == 0 {
+			continue
+		}
+		base := w << 6
+		if bits.OnesCount64(word) > 24 && base+64 <= len(c.codes) {
+			var got uint64
+			for i, code := range c.codes[base : base+64] {
+				got |= uint64(want[code]) << i
 			}
+			into[w] |= got & word
+			continue
+		}
+		for word != 0 {
+			i := bits.TrailingZeros64(word)
+			word &= word - 1
+			into[w] |= uint64(want[c.codes[base|i]]) << i
 		}
 	}
 }
 
-// tally counts the codes of the rows of a set.
-func (c *column) tally(rows bitset, counts []uint32) {
+// tally counts the codes of some rows.
+func (c *column) tally(rows []uint32, counts []uint32) {
 	codes := c.codes
-	for w, word := range rows {
-		base := w << 6
-		if word == ^uint64(0) {
-			for _, code := range codes[base : base+64] {
-				counts[code]++
-			}
-			continue
-		}
-		for word != 0 {
-			counts[codes[base|bits.TrailingZeros64(word)]]++
-			word &= word - 1
-		}
+	for _, i := range rows {
+		counts[codes[i]]++
 	}
+}
+
+// list returns the rows of a set: going through a list is quicker than through bits, from the second time on.
+func (b bitset) list() []uint32 {
+	out := make([]uint32, 0, count(b))
+	b.each(func(i uint32) { out = append(out, i) })
+	return out
 }
 
 func count(b bitset) (n int) {

@@ -21,24 +21,24 @@ type Mark struct {
 }
 
 // snapshotFormat changes whenever frozen does: an older snapshot is then of no use and is made anew.
-const snapshotFormat = 1
+const snapshotFormat = 2
 
 // frozen is the index in the form that is written. It is disposable: everything in it can be loaded from the store.
 type frozen struct {
-	Format                               int
-	Mark                                 Mark
-	Values                               []byte // JSON
-	Shelves                              []frozenShelf
-	Shelf, Srcs                          []uint16
-	Flags                                []uint8
-	Local, Src, Text, Name, Version, Rev []uint32
-	Updated                              []int64
-	IDs, Numbers, Texts, MPNs, Supplies  frozenArena
-	TextRow                              []uint32
-	Former                               map[uint32][]string
-	Heads, Names                         []string
-	SourceRow, Maker, First, N           []uint32
-	SuppliedRow, Supplier                []uint32
+	Format                                     int
+	Mark                                       Mark
+	Values                                     []byte // JSON
+	Shelves                                    []frozenShelf
+	Shelf, Srcs                                []uint16
+	Flags                                      []uint8
+	Local, Src, Text, Name, Version, Rev       []uint32
+	Updated                                    []int64
+	IDs, Numbers, Texts, MPNs, Supplies, Built frozenArena
+	TextRow                                    []uint32
+	Former                                     map[uint32][]string
+	Heads, Names                               []string
+	SourceRow, Maker, First, N                 []uint32
+	SuppliedRow, Supplier                      []uint32
 }
 
 type frozenShelf struct {
@@ -64,6 +64,7 @@ const (
 	flagDead = 1 << iota
 	flagGone
 	flagDraft
+	flagBuilt
 )
 
 // Save writes the index. Only copying what may still change holds writers off; the writing itself does not.
@@ -84,13 +85,13 @@ func (x *Index) freeze(m Mark) (*frozen, error) {
 	}
 	arenaOf := func(a *arena) frozenArena { return frozenArena{a.bytes, a.at} }
 	f := &frozen{Format: snapshotFormat, Mark: m, Values: raw, IDs: arenaOf(&x.ids), Numbers: arenaOf(&x.numbers), Texts: arenaOf(&x.texts), MPNs: arenaOf(&x.mpns),
-		Supplies: arenaOf(&x.supplies), TextRow: x.textRow, Former: map[uint32][]string{}, Heads: x.heads, Names: x.names}
+		Supplies: arenaOf(&x.supplies), Built: arenaOf(&x.built), TextRow: x.textRow, Former: map[uint32][]string{}, Heads: x.heads, Names: x.names}
 	for row, numbers := range x.formerOf {
 		f.Former[row] = numbers
 	}
 	for _, r := range x.rows {
 		flags := uint8(0)
-		for flag, on := range map[uint8]bool{flagDead: r.dead, flagGone: r.gone, flagDraft: r.draft} {
+		for flag, on := range map[uint8]bool{flagDead: r.dead, flagGone: r.gone, flagDraft: r.draft, flagBuilt: r.built} {
 			if on {
 				flags |= flag
 			}
@@ -151,6 +152,7 @@ func (x *Index) thaw(f *frozen) error {
 		}
 	}
 	x.ids, x.numbers, x.texts, x.mpns, x.supplies = f.IDs.thaw(), f.Numbers.thaw(), f.Texts.thaw(), f.MPNs.thaw(), f.Supplies.thaw()
+	x.built = arena{bytes: f.Built.Bytes, at: f.Built.At, plain: true}
 	x.textRow, x.heads, x.names = f.TextRow, f.Heads, f.Names
 	for i, h := range x.heads {
 		x.headAt[h] = uint32(i)
@@ -161,7 +163,7 @@ func (x *Index) thaw(f *frozen) error {
 	x.rows = make([]row, len(f.Shelf))
 	for i := range x.rows {
 		fl := f.Flags[i]
-		r := row{shelf: f.Shelf[i], srcs: f.Srcs[i], dead: fl&flagDead > 0, gone: fl&flagGone > 0, draft: fl&flagDraft > 0, local: f.Local[i], src: f.Src[i],
+		r := row{shelf: f.Shelf[i], srcs: f.Srcs[i], dead: fl&flagDead > 0, gone: fl&flagGone > 0, draft: fl&flagDraft > 0, built: fl&flagBuilt > 0, local: f.Local[i], src: f.Src[i],
 			text: f.Text[i], name: f.Name[i], version: f.Version[i], rev: f.Rev[i], updated: f.Updated[i]}
 		x.rows[i] = r
 		if !r.dead && !r.gone {
@@ -190,15 +192,17 @@ func (x *Index) thaw(f *frozen) error {
 		s := newShelf(fs.Drawer, uint16(i))
 		s.rows, s.nums, s.live, s.n = fs.Rows, fs.Nums, fs.Live, fs.Parts
 		for _, fc := range fs.Columns {
-			c := &column{key: fc.Key, codes: fc.Codes, dict: fc.Dict, count: fc.Count, find: make(map[uint32]uint32, len(fc.Dict))}
+			c := &column{key: fc.Key, at: len(s.cols), codes: fc.Codes, dict: fc.Dict, count: fc.Count, find: make(map[uint32]uint32, len(fc.Dict))}
 			for code, id := range c.dict {
 				c.find[id] = uint32(code)
-				x.vals.at(id, fc.Key)
+				if code > 0 {
+					x.vals.places[id] = append(x.vals.places[id], place{s.at, c, uint32(code)})
+				}
 			}
 			s.cols = append(s.cols, c)
 			s.byKey[c.key] = c
 		}
-		s.template(x.cab)
+		s.template(x.cab, x.vals)
 		x.shelves = append(x.shelves, s)
 		x.byKey[s.drawer] = s
 	}

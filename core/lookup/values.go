@@ -3,7 +3,6 @@ package lookup
 import (
 	"cmp"
 	"fmt"
-	"slices"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -13,15 +12,23 @@ import (
 // values keeps one copy of each distinct value of the library, numbered, and finds them by word, size and dimension.
 // A library holds few distinct ones. Number 0 is the blank value.
 type values struct {
-	all     []cabinet.Value
-	texts   []string // by number: the value as people write it
-	find    chains
-	terms   map[string][]uint32 // words of values, in capitals
-	blob    arena               // the terms, to look for pieces of words
-	byTerm  []string
-	sizes   map[measureTerm][]uint32
-	of      map[measure.Dimension][]uint32
-	columns map[uint32][]string // where a value stands, a few of the columns
+	all    []cabinet.Value
+	texts  []string  // by number: the value as people write it
+	floats []float64 // by number: about its size, to compare quickly; exact comparing decides between equal ones
+	find   chains
+	terms  map[string][]uint32 // words of values, in capitals
+	blob   arena               // the terms, to look for pieces of words
+	byTerm []string
+	sizes  map[measureTerm][]uint32
+	of     map[measure.Dimension][]uint32
+	places [][]place // by number: where the value stands
+}
+
+// place is one column of one shelf that holds a value, and the code that it has there.
+type place struct {
+	shelf uint16
+	col   *column
+	code  uint32
 }
 
 type measureTerm struct {
@@ -30,7 +37,7 @@ type measureTerm struct {
 }
 
 func newValues() *values {
-	v := &values{terms: map[string][]uint32{}, sizes: map[measureTerm][]uint32{}, of: map[measure.Dimension][]uint32{}, columns: map[uint32][]string{}}
+	v := &values{terms: map[string][]uint32{}, sizes: map[measureTerm][]uint32{}, of: map[measure.Dimension][]uint32{}}
 	v.number(cabinet.Value{})
 	return v
 }
@@ -59,6 +66,11 @@ func (vs *values) number(v cabinet.Value) uint32 {
 	v.Text = strings.Clone(v.Text) // the original may keep a whole document alive
 	v.Measure.Note, v.Measure.Items = strings.Clone(v.Measure.Note), strings.Clone(v.Measure.Items)
 	vs.all, vs.texts = append(vs.all, v), append(vs.texts, v.String())
+	size := 0.0
+	if v.Type == cabinet.Measure {
+		size = v.Measure.Value().Float64()
+	}
+	vs.floats, vs.places = append(vs.floats, size), append(vs.places, nil)
 	vs.find.add(hashOf(key))
 	switch v.Type {
 	case "":
@@ -79,13 +91,6 @@ func (vs *values) number(v cabinet.Value) uint32 {
 		}
 	}
 	return i
-}
-
-// at notes that a column holds a value.
-func (vs *values) at(id uint32, column string) {
-	if have := vs.columns[id]; len(have) < 4 && !slices.Contains(have, column) {
-		vs.columns[id] = append(have, column)
-	}
 }
 
 func (vs *values) term(s string, i uint32) {

@@ -32,27 +32,18 @@ func (s *Service) Search(_ context.Context, c Call, q lookup.Query) (wire.PartLi
 	a := s.Index.Search(q)
 	out := wire.PartList{Page: wire.Page{Offset: q.Offset, Limit: q.Limit, Total: a.Total}, Hidden: a.Hidden, Facts: a.Facts, Relax: a.Relax, Drawers: a.Drawers,
 		Facets: a.Facets, Groups: append([]lookup.FacetValue{}, a.Groups...), Items: []wire.PartRow{}}
-	cab := s.Index.Cabinet()
 	for _, e := range a.Entries {
-		out.Items = append(out.Items, partRow(cab, e))
+		out.Items = append(out.Items, partRow(e))
 	}
 	return out, nil
 }
 
-func partRow(cab *cabinet.Cabinet, e *lookup.Entry) wire.PartRow {
+func partRow(e *lookup.Entry) wire.PartRow {
 	row := wire.PartRow{ID: e.ID, Number: e.Number, Version: e.Version, Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: len(e.Sources),
-		Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Missing: append([]string{}, e.Missing...), Values: map[string]string{}}
+		Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Missing: append([]string{}, e.Missing...), Values: e.Shown()}
 	if len(e.Sources) > 0 {
 		row.Manufacturer, row.MPN = e.Sources[0].Manufacturer, e.Sources[0].MPN
 	}
-	e.Shown(func(key string, v cabinet.Value, text string) {
-		if cab != nil {
-			if p, ok := cab.Parameter(key); ok && p.Show != "" {
-				text = p.Shown(v)
-			}
-		}
-		row.Values[key] = text
-	})
 	return row
 }
 
@@ -87,7 +78,7 @@ func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, colum
 	}
 	ids := s.Index.IDs(q, maxExport)
 	line := func(e *lookup.Entry) []string {
-		r := partRow(cab, e)
+		r := partRow(e)
 		out := make([]string, len(columns))
 		for i, k := range columns {
 			out[i] = column(r, k)
@@ -214,7 +205,7 @@ func (s *Service) Compare(ctx context.Context, c Call, keys []string) (wire.Comp
 			return out, fault(Unknown, "not-found", fmt.Sprintf("There is no part %s.", k), "Check how it is written, or look it up.")
 		}
 		entries = append(entries, e)
-		out.Parts = append(out.Parts, partRow(cab, e))
+		out.Parts = append(out.Parts, partRow(e))
 	}
 	row := func(key, label, better string, value func(int) string) {
 		r := wire.ComparisonRow{Key: key, Label: label, Better: better, Best: []int{}}
