@@ -79,7 +79,7 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 }
 
 func partCommand() *ucli.Command {
-	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), relationCommands())...)
+	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), pasteCommands(), relationCommands())...)
 }
 
 // onePart are the commands for one part at a time.

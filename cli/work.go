@@ -12,7 +12,6 @@ import (
 	"strings"
 
 	ucli "github.com/urfave/cli/v3"
-	"golang.org/x/term"
 
 	"jollydrawer/client"
 	"jollydrawer/formats/rows"
@@ -21,198 +20,11 @@ import (
 
 var layoutFlags = []ucli.Flag{
 	&ucli.StringFlag{Name: "delimiter", Usage: "where it is not found out rightly"}, &ucli.StringFlag{Name: "encoding", Usage: "utf-8, utf-16le, utf-16be or windows-1252"},
-	&ucli.StringFlag{Name: "sheet"}, &ucli.IntFlag{Name: "header-row"},
+	&ucli.StringFlag{Name: "sheet"}, &ucli.StringFlag{Name: "inside", Usage: "file in an archive"}, &ucli.IntFlag{Name: "header-row"},
 }
 
 func layoutOf(c *ucli.Command) rows.Layout {
-	return rows.Layout{Delimiter: c.String("delimiter"), Encoding: c.String("encoding"), Sheet: c.String("sheet"), HeaderRow: c.Int("header-row")}
-}
-
-// findIntake finds an intake by its ID or its number.
-func findIntake(ctx context.Context, k *client.Client, key string) (wire.Intake, error) {
-	if len(key) == 36 {
-		return k.Intake(ctx, key)
-	}
-	for offset := 0; ; offset += 500 {
-		l, err := k.Intakes(ctx, offset, 500)
-		if err != nil {
-			return wire.Intake{}, err
-		}
-		for _, i := range l.Items {
-			if strings.EqualFold(i.Number, key) {
-				return k.Intake(ctx, i.ID)
-			}
-		}
-		if len(l.Items) < 500 {
-			return wire.Intake{}, fmt.Errorf("there is no intake %q: see jolly intake list", key)
-		}
-	}
-}
-
-var stateOrder = []string{"new", "known", "differs", "repeat", "blocked", "left out"}
-
-func intakeTable(i wire.Intake) table {
-	t := pairs("Intake", i.Number, "Supplier", i.Supplier, "File", i.FileName, "State", i.State)
-	if i.Layout != nil {
-		l := i.Layout
-		t = append(t, []string{"Read as", strings.TrimSpace(fmt.Sprintf("%s %s %s%s, header in row %d", l.Format, l.Encoding, quoteIf(l.Delimiter), l.Sheet, l.HeaderRow))})
-	}
-	t = append(t, []string{"Rows", strconv.Itoa(i.Rows)})
-	for _, s := range stateOrder {
-		if n := i.Counts[s]; n > 0 {
-			t = append(t, []string{"  " + s, strconv.Itoa(n)})
-		}
-	}
-	if len(i.Unmapped) > 0 {
-		t = append(t, []string{"Not mapped", strings.Join(i.Unmapped, ", ")})
-	}
-	if i.Problem != "" {
-		t = append(t, []string{"Problem", i.Problem})
-	}
-	for _, c := range i.Causes {
-		t = append(t, []string{fmt.Sprintf("%d × %s", c.Count, c.Severity), c.What})
-	}
-	return t
-}
-
-func quoteIf(s string) string {
-	if s == "" {
-		return ""
-	}
-	return "delimiter " + strconv.Quote(s)
-}
-
-func intakeCommand() *ucli.Command {
-	return group("intake", "bring in a supplier's file: open, look, decide, take in", "work",
-		command("open", "upload a file and open an intake for it", "SUPPLIER FILE", "jolly intake open 'Marsh Lane Components' demo/suppliers/marsh-lane.csv", 2, 2, layoutFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			f, err := uploadFile(ctx, k, c.Args().Get(1))
-			if err != nil {
-				return err
-			}
-			i, err := k.OpenIntake(ctx, wire.NewIntake{Supplier: c.Args().First(), FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
-			if err != nil {
-				return err
-			}
-			return emit(c, i, func() table { return intakeTable(i) })
-		}),
-		command("list", "list the intakes, newest first", "", "jolly intake list", 0, 0, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			l, err := k.Intakes(ctx, 0, 200)
-			if err != nil {
-				return err
-			}
-			return emit(c, l, func() table {
-				t := table{{"Intake", "Supplier", "File", "State", "Changed"}}
-				for _, i := range l.Items {
-					t = append(t, []string{i.Number, i.Supplier, i.FileName, i.State, i.Updated.Local().Format("2006-01-02 15:04")})
-				}
-				return t
-			})
-		}),
-		command("show", "say what taking in would do, and what stands in its way", "INTAKE", "jolly intake show IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			if err := emit(c, i, func() table { return intakeTable(i) }); err != nil {
-				return err
-			}
-			if i.Problem != "" || i.Counts["blocked"] > 0 {
-				return ErrFindings
-			}
-			return nil
-		}),
-		command("rows", "list rows and what they would become", "INTAKE", "jolly intake rows IN-00001 --state blocked", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "state", Usage: strings.Join(stateOrder, ", ")},
-			&ucli.StringFlag{Name: "cause"}, &ucli.IntFlag{Name: "limit", Value: 100}, &ucli.IntFlag{Name: "offset"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			l, err := k.IntakeRows(ctx, i.ID, c.String("state"), c.String("cause"), c.Int("offset"), c.Int("limit"))
-			if err != nil {
-				return err
-			}
-			return emit(c, l, func() table {
-				t := table{{"Row", "State", "Drawer", "MPN", "Description", "Why"}}
-				for _, r := range l.Items {
-					why := r.Why
-					if why == "" && len(r.Findings) > 0 {
-						why = r.Findings[0].What
-					}
-					t = append(t, []string{strconv.Itoa(r.Row), r.State, r.Drawer, r.MPN, r.Description, why})
-				}
-				return t
-			})
-		}),
-		command("findings", "list every finding", "INTAKE", "jolly intake findings IN-00001", 1, 1, []ucli.Flag{&ucli.IntFlag{Name: "limit", Value: 200}, &ucli.IntFlag{Name: "offset"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			l, err := k.IntakeFindings(ctx, i.ID, c.Int("offset"), c.Int("limit"))
-			if err != nil {
-				return err
-			}
-			return emit(c, l, func() table {
-				t := table{{"Row", "Severity", "Field", "Finding", "Mend"}}
-				for _, f := range l.Items {
-					t = append(t, []string{strconv.Itoa(f.Row), string(f.Severity), f.Field, f.What, f.Mend})
-				}
-				return t
-			})
-		}),
-		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			list, err := numbers(c.Args().Tail())
-			if err != nil {
-				return err
-			}
-			in := wire.IntakeEdit{LeaveOut: list}
-			if c.Bool("undo") {
-				in = wire.IntakeEdit{TakeBack: list}
-			}
-			return editIntake(ctx, c, k, in)
-		}),
-		command("sort", "put rows into a drawer", "INTAKE DRAWER ROW...", "jolly intake sort IN-00001 chip-resistors 17 23", 3, -1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			list, err := numbers(c.Args().Slice()[2:])
-			if err != nil {
-				return err
-			}
-			return editIntake(ctx, c, k, wire.IntakeEdit{Drawer: c.Args().Get(1), Rows: list})
-		}),
-		command("take-in", "take the intake in: all or nothing", "INTAKE", "jolly intake take-in IN-00001", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "leave-blocked", Usage: "leave out the rows that cannot be taken in"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			j, err := k.TakeIn(ctx, i.ID, i.Version, "", wire.TakeIn{Digest: i.Digest, LeaveBlocked: c.Bool("leave-blocked")})
-			if err != nil {
-				return err
-			}
-			live := term.IsTerminal(int(os.Stderr.Fd()))
-			j, err = k.WaitJob(ctx, j.ID, func(j wire.Job) {
-				if live {
-					fmt.Fprintf(os.Stderr, "\r%d of %d parts", j.Done, j.Total)
-				}
-			})
-			if live {
-				fmt.Fprintln(os.Stderr)
-			}
-			if err != nil {
-				return err
-			}
-			if j.TakenIn == nil {
-				return errors.New(j.Error)
-			}
-			return emit(c, j.TakenIn, func() table {
-				t := pairs("Intake", j.TakenIn.Intake, "Drafts made", strconv.Itoa(j.TakenIn.Parts), "First", j.TakenIn.First, "Last", j.TakenIn.Last)
-				for _, s := range stateOrder {
-					if n := j.TakenIn.Counts[s]; n > 0 && s != "new" {
-						t = append(t, []string{"Rows " + s, strconv.Itoa(n)})
-					}
-				}
-				return t
-			})
-		}),
-	)
+	return rows.Layout{Delimiter: c.String("delimiter"), Encoding: c.String("encoding"), Sheet: c.String("sheet"), Inside: c.String("inside"), HeaderRow: c.Int("header-row")}
 }
 
 func numbers(texts []string) ([]int, error) {
@@ -225,17 +37,6 @@ func numbers(texts []string) ([]int, error) {
 		out = append(out, n)
 	}
 	return out, nil
-}
-
-func editIntake(ctx context.Context, c *ucli.Command, k *client.Client, in wire.IntakeEdit) error {
-	i, err := findIntake(ctx, k, c.Args().First())
-	if err == nil {
-		i, err = k.EditIntake(ctx, i.ID, i.Version, in)
-	}
-	if err != nil {
-		return err
-	}
-	return emit(c, i, func() table { return intakeTable(i) })
 }
 
 var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "not fitted"}

@@ -6,5 +6,5 @@ import "embed"
 
 // Files holds everything in this folder.
 //
-//go:embed *.yaml *.xlsx suppliers crosswalks boms datasheets models
+//go:embed *.yaml *.xlsx suppliers crosswalks boms datasheets models old-library
 var Files embed.FS

@@ -24,6 +24,7 @@ import (
 	"jollydrawer/internal/config"
 	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/follow"
+	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service"
 	"jollydrawer/internal/store"
 	"jollydrawer/web"
@@ -121,6 +122,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
 	a.svc = service.New(a.store, index, lim, set.Lease, log)
+	a.svc.Guard = reach.Guard{Inside: set.AllowInside}
 	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.CabinetNow, CabinetID: a.svc.CabinetID,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f

@@ -40,6 +40,7 @@ type Parameter struct {
 	Show       string   `json:"show,omitempty" yaml:"show,omitempty"`         // unit that values are shown in; blank: whichever prefix suits
 	Better     string   `json:"better,omitempty" yaml:"better,omitempty"`     // "more" or "less", for comparing parts
 	ChipCode   string   `json:"chipCode,omitempty" yaml:"chipCode,omitempty"` // "inch" or "metric": the two follow each other by table
+	Usual      string   `json:"usual,omitempty" yaml:"usual,omitempty"`       // range that sensible values lie in, "1 mΩ to 100 GΩ"
 	Synonyms   []string `json:"synonyms,omitempty" yaml:"synonyms,omitempty"` // and abbreviations
 	Help       string   `json:"help,omitempty" yaml:"help,omitempty"`
 }
@@ -81,6 +82,8 @@ type Use struct {
 	ByHand   bool     `json:"byHand,omitempty" yaml:"byHand,omitempty"` // never comes from a supplier
 	Choices  []string `json:"choices,omitempty" yaml:"choices,omitempty"`
 	Default  string   `json:"default,omitempty" yaml:"default,omitempty"` // of a new part
+	// Preferred: values come in the preferred numbers of IEC 60063 that suit their tolerance.
+	Preferred bool `json:"preferred,omitempty" yaml:"preferred,omitempty"`
 }
 
 // Cabinet is a checked document: look-ups by key, templates resolved.
@@ -198,6 +201,11 @@ func checkParameter(p Parameter) error {
 	for what, unit := range map[string]string{"shown in": p.Show, "assumed to be in": p.AssumeUnit} {
 		if unit != "" && !measure.UnitOf(unit, p.Of) {
 			return fmt.Errorf("the parameter %q is %s %q, which is no unit of %s", p.Key, what, unit, p.Of)
+		}
+	}
+	if p.Usual != "" {
+		if _, ok := p.UsualRange(); !ok {
+			return fmt.Errorf("the parameter %q has the usual range %q: write two values of %s, such as %q", p.Key, p.Usual, p.Of, "1 Ω to 1 MΩ")
 		}
 	}
 	if p.Better != "" && p.Better != "more" && p.Better != "less" {

@@ -115,10 +115,13 @@ func (d *Document) step(s Step) error {
 		if p.Type != Measure || !measure.UnitOf(p.Show, p.Of) {
 			p.Show = ""
 		}
+		if _, ok := p.UsualRange(); !ok {
+			p.Usual = ""
+		}
 		for i := range d.Drawers { // narrower choices and defaults of the old type mean nothing now
 			for k := range d.Drawers[i].Parameters {
 				if u := &d.Drawers[i].Parameters[k]; u.Key == s.Parameter {
-					u.Choices, u.Default = nil, ""
+					u.Choices, u.Default, u.Preferred = nil, "", u.Preferred && s.Type == Measure
 				}
 			}
 		}

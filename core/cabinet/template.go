@@ -24,8 +24,10 @@ type Slot struct {
 	Required bool
 	ByHand   bool
 	Default  string
-	From     string // key of the drawer that brought it in
-	Narrowed string // key of the drawer that last said more about it, or ""
+	// Preferred: values come in preferred numbers (IEC 60063).
+	Preferred bool
+	From      string // key of the drawer that brought it in
+	Narrowed  string // key of the drawer that last said more about it, or ""
 }
 
 // use adds a parameter or narrows an inherited one; a child may not loosen what its parent demands.
@@ -46,6 +48,10 @@ func (t *Template) use(c *Cabinet, u Use) error {
 	}
 	s.Required = s.Required || u.Required
 	s.ByHand = s.ByHand || u.ByHand
+	s.Preferred = s.Preferred || u.Preferred
+	if u.Preferred && s.Type != Measure {
+		return fmt.Errorf("the drawer %q wants preferred numbers for %q, which is a %s", t.Key, u.Key, s.Type)
+	}
 	if len(u.Choices) > 0 {
 		if s.Type != Choice {
 			return fmt.Errorf("the drawer %q gives choices for %q, which is a %s", t.Key, u.Key, s.Type)

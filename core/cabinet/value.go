@@ -207,6 +207,16 @@ func (p Parameter) Shown(v Value) string {
 	return v.String()
 }
 
+// UsualRange is the range that sensible values of p lie in; ok is false where none is given that can be read.
+func (p Parameter) UsualRange() (m measure.Measure, ok bool) {
+	if p.Type != Measure || p.Usual == "" {
+		return m, false
+	}
+	dim, _ := measure.ParseDimension(p.Of)
+	r := measure.Parse(p.Usual, measure.Options{Of: dim})
+	return r.Measure, r.Outcome == measure.Read && r.Measure.Shape == measure.Range
+}
+
 // OfType says whether v is a clean value for p.
 func (p Parameter) OfType(v Value) error {
 	if v.Type != p.Type {

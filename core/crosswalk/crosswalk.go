@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
-	"unicode"
 
 	"go.yaml.in/yaml/v3"
 
@@ -27,9 +26,12 @@ type Crosswalk struct {
 	Supplier      string            `json:"supplier" yaml:"supplier"`
 	DecimalMark   string            `json:"decimalMark,omitempty" yaml:"decimalMark,omitempty"` // "comma" or "point"; blank: not known
 	Take          Take              `json:"take" yaml:"take"`
-	Drawer        string            `json:"drawer,omitempty" yaml:"drawer,omitempty"`               // for rows no kind sorts
+	Drawer        string            `json:"drawer,omitempty" yaml:"drawer,omitempty"`               // for rows that nothing else sorts
 	Kinds         map[string]string `json:"kinds,omitempty" yaml:"kinds,omitempty"`                 // supplier's kind → drawer
+	Sorting       []Sorting         `json:"sorting,omitempty" yaml:"sorting,omitempty"`             // for rows whose kind is not mapped; the first that holds
 	Manufacturers map[string]string `json:"manufacturers,omitempty" yaml:"manufacturers,omitempty"` // as written → house spelling
+	LeaveOut      []Condition       `json:"leaveOut,omitempty" yaml:"leaveOut,omitempty"`           // rows that are not wanted
+	Unused        []string          `json:"unused,omitempty" yaml:"unused,omitempty"`               // fields that are left out on purpose
 	Fields        []Rule            `json:"fields" yaml:"fields"`
 }
 
@@ -41,21 +43,72 @@ type Take struct {
 	MPN            string `json:"mpn,omitempty" yaml:"mpn,omitempty"`
 	SupplierNumber string `json:"supplierNumber,omitempty" yaml:"supplierNumber,omitempty"`
 	Description    string `json:"description,omitempty" yaml:"description,omitempty"`
+	Datasheet      string `json:"datasheet,omitempty" yaml:"datasheet,omitempty"`   // a link, or a path in the archive that the file came in
+	Designator     string `json:"designator,omitempty" yaml:"designator,omitempty"` // such as R or R12: its letters help to sort
+}
+
+// places lists the places of t by name.
+func (t *Take) places() map[string]*string {
+	return map[string]*string{"number": &t.Number, "kind": &t.Kind, "manufacturer": &t.Manufacturer, "mpn": &t.MPN, "supplierNumber": &t.SupplierNumber,
+		"description": &t.Description, "datasheet": &t.Datasheet, "designator": &t.Designator}
 }
 
 // Fields lists the field names in use.
 func (t Take) Fields() []string {
-	return []string{t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description}
+	return []string{t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description, t.Datasheet, t.Designator}
 }
 
-// Rule fills one parameter from one field.
-type Rule struct {
-	From    string            `json:"from" yaml:"from"`
-	To      string            `json:"to" yaml:"to"`                               // a parameter key, or @leading
-	Drawers []string          `json:"drawers,omitempty" yaml:"drawers,omitempty"` // only there and inside; blank: wherever the template has it
-	Unit    string            `json:"unit,omitempty" yaml:"unit,omitempty"`       // of values that carry none
-	Words   map[string]string `json:"words,omitempty" yaml:"words,omitempty"`     // whole values to replace
-	System  string            `json:"caseSystem,omitempty" yaml:"caseSystem,omitempty"`
+// Condition holds for rows with a certain cell. One of Is, Has and Filled is set.
+type Condition struct {
+	Field  string `json:"field" yaml:"field"`
+	Is     string `json:"is,omitempty" yaml:"is,omitempty"`   // the whole cell, whatever its capitals
+	Has    string `json:"has,omitempty" yaml:"has,omitempty"` // these words in it
+	Filled bool   `json:"filled,omitempty" yaml:"filled,omitempty"`
+}
+
+// Sorting puts rows that a condition holds for into a drawer.
+type Sorting struct {
+	Condition `yaml:",inline"`
+	Drawer    string `json:"drawer" yaml:"drawer"`
+}
+
+// Holds says whether the condition holds for a cell of its field.
+func (c Condition) Holds(cell string) bool {
+	cell = strings.TrimSpace(cell)
+	switch {
+	case c.Is != "":
+		return strings.EqualFold(cell, strings.TrimSpace(c.Is))
+	case c.Has != "":
+		return strings.Contains(" "+words(cell)+" ", " "+words(c.Has)+" ")
+	}
+	return cell != ""
+}
+
+// String says the condition in words.
+func (c Condition) String() string {
+	switch {
+	case c.Is != "":
+		return fmt.Sprintf("%s is %q", c.Field, c.Is)
+	case c.Has != "":
+		return fmt.Sprintf("%s has %q", c.Field, c.Has)
+	}
+	return c.Field + " is filled"
+}
+
+func (c Condition) check(what string) error {
+	n := 0
+	for _, set := range []bool{c.Is != "", c.Has != "", c.Filled} {
+		if set {
+			n++
+		}
+	}
+	if c.Field == "" || n != 1 {
+		return fmt.Errorf("%s needs a field and one of is, has and filled", what)
+	}
+	if c.Has != "" && words(c.Has) == "" {
+		return fmt.Errorf("%s: %q has no word to look for", what, c.Has)
+	}
+	return nil
 }
 
 // Parse reads a crosswalk document in YAML or JSON and checks its form.
@@ -90,11 +143,21 @@ func (c Crosswalk) Check() error {
 		return fmt.Errorf("the decimal mark is %q: use comma or point", c.DecimalMark)
 	}
 	for i, r := range c.Fields {
-		if r.From == "" || r.To == "" {
-			return fmt.Errorf("rule %d of the crosswalk lacks its from or its to", i+1)
+		if err := r.check(); err != nil {
+			return fmt.Errorf("rule %d of the crosswalk %w", i+1, err)
 		}
-		if r.System != "" && r.System != "inch" && r.System != "metric" {
-			return fmt.Errorf("rule %d of the crosswalk has the case system %q: use inch or metric", i+1, r.System)
+	}
+	for i, x := range c.Sorting {
+		if err := x.check(fmt.Sprintf("sorting %d", i+1)); err != nil {
+			return err
+		}
+		if x.Drawer == "" {
+			return fmt.Errorf("sorting %d names no drawer", i+1)
+		}
+	}
+	for i, x := range c.LeaveOut {
+		if err := x.check(fmt.Sprintf("leaveOut %d", i+1)); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -120,6 +183,11 @@ func (c Crosswalk) CheckAgainst(cab *cabinet.Cabinet) error {
 	}
 	for kind, key := range c.Kinds {
 		if err := drawer(key, fmt.Sprintf("the kind %q", kind)); err != nil {
+			return err
+		}
+	}
+	for i, x := range c.Sorting {
+		if err := drawer(x.Drawer, fmt.Sprintf("sorting %d", i+1)); err != nil {
 			return err
 		}
 	}
@@ -149,7 +217,21 @@ func (c Crosswalk) Sorts(cab *cabinet.Cabinet, drawer string) bool {
 			return true
 		}
 	}
+	for _, x := range c.Sorting {
+		if in(x.Drawer) {
+			return true
+		}
+	}
 	return in(c.Drawer)
+}
+
+// Text writes c as YAML, as a person would edit it.
+func (c Crosswalk) Text() (string, error) {
+	var b bytes.Buffer
+	e := yaml.NewEncoder(&b)
+	e.SetIndent(2)
+	err := e.Encode(c)
+	return b.String(), err
 }
 
 // Mark returns the decimal mark for reading values.
@@ -161,102 +243,4 @@ func (c Crosswalk) Mark() measure.Mark {
 		return measure.MarkPoint
 	}
 	return measure.MarkUnknown
-}
-
-// Applies says whether the rule holds for rows in a drawer, and which parameter it fills there.
-func (r Rule) Applies(t *cabinet.Template) (key string, ok bool) {
-	if len(r.Drawers) > 0 {
-		in := false
-		for _, d := range r.Drawers {
-			for _, p := range t.Path {
-				in = in || p == d
-			}
-		}
-		if !in {
-			return "", false
-		}
-	}
-	key = r.To
-	if key == Leading {
-		key = t.Leading
-	}
-	return key, t.Has(key)
-}
-
-// Rewrite applies the rule's word table and case system to a cell; note says what was done, for the value's origin.
-func (r Rule) Rewrite(cell string) (text, note string) {
-	text = strings.TrimSpace(cell)
-	if w, ok := r.Words[text]; ok {
-		return w, fmt.Sprintf("%q stands for %q", text, w)
-	}
-	if r.System == "metric" {
-		if inch, ok := measure.CaseFromMetric(strings.TrimSuffix(strings.TrimSuffix(strings.ToUpper(text), "M"), " METRIC")); ok {
-			return inch, "metric " + text + " is inch " + inch
-		}
-	}
-	if r.Unit != "" {
-		note = "without a unit, " + r.Unit + " is meant"
-	}
-	return text, note
-}
-
-// Suggestion proposes what a field may fill, with the reason; a person confirms it.
-type Suggestion struct {
-	From   string `json:"from"`
-	To     string `json:"to"`
-	Reason string `json:"reason"`
-}
-
-// words of a field name, lower case, units in brackets dropped.
-func plain(s string) string {
-	if i := strings.IndexAny(s, "([{"); i > 0 {
-		s = s[:i]
-	}
-	return strings.Join(strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }), " ")
-}
-
-var takeNames = []struct{ to, names string }{
-	{"number", "part number|house number|our number|internal number|article number|part no"},
-	{"kind", "category|kind|product group|group|type of part|family"},
-	{"manufacturer", "manufacturer|maker|mfr|brand|made by"},
-	{"mpn", "mpn|manufacturer part number|mfr part number|mfr part no|maker s number|maker part no|manufacturer number"},
-	{"supplierNumber", "order code|order number|order no|stock code|stock number|supplier number|sku"},
-	{"description", "description|text|designation"},
-}
-
-// Suggest proposes targets for fields by their names and the dictionary's synonyms. It stays silent where two
-// parameters would fit alike.
-func Suggest(fields []string, cab *cabinet.Cabinet) []Suggestion {
-	var out []Suggestion
-	for _, f := range fields {
-		p := plain(f)
-		if p == "" {
-			continue
-		}
-		hit := false
-		for _, t := range takeNames {
-			for _, n := range strings.Split(t.names, "|") {
-				if p == n {
-					out = append(out, Suggestion{f, "take." + t.to, fmt.Sprintf("%q is a usual name for it", f)})
-					hit = true
-				}
-			}
-		}
-		if hit {
-			continue
-		}
-		var found []Suggestion
-		for _, par := range cab.Document.Parameters {
-			for _, name := range append([]string{par.Label, par.Key}, par.Synonyms...) {
-				if plain(name) == p {
-					found = append(found, Suggestion{f, par.Key, fmt.Sprintf("%q is a name of %s", name, par.Label)})
-					break
-				}
-			}
-		}
-		if len(found) == 1 {
-			out = append(out, found[0])
-		}
-	}
-	return out
 }

@@ -1,6 +1,7 @@
 package crosswalk
 
 import (
+	"os"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -51,21 +52,99 @@ func TestACrosswalkIsHeldAgainstTheCabinet(t *testing.T) {
 	assert.Equal(t, "x", key)
 }
 
-func TestRulesRewriteCellsAndSayHow(t *testing.T) {
+func TestRulesReadTextsAndSayHow(t *testing.T) {
+	starter, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
 	for _, c := range []struct {
-		rule       Rule
-		cell       string
-		text, note string
+		to, written string
+		rule        Rule
+		value, note string
+		problem     string
 	}{
-		{Rule{}, " 4k7 ", "4k7", ""},
-		{Rule{Words: map[string]string{"big": "1206"}}, "big", "1206", `"big" stands for "1206"`},
-		{Rule{System: "metric"}, "2012", "0805", "metric 2012 is inch 0805"},
-		{Rule{System: "metric"}, "0402", "01005", "metric 0402 is inch 01005"},
-		{Rule{System: "metric"}, "SMB", "SMB", ""},
-		{Rule{System: "inch"}, "0402", "0402", ""},
-		{Rule{Unit: "mΩ"}, "5", "5", "without a unit, mΩ is meant"},
+		{to: "resistance", written: " 4k7 ", value: "4.7 kΩ"},
+		{to: "case", written: "big", rule: Rule{Words: map[string]string{"big": "1206"}}, value: "1206", note: `"big" stands for "1206"`},
+		{to: "case", written: "2012", rule: Rule{System: "metric"}, value: "0805", note: "metric 2012 is inch 0805"},
+		{to: "case", written: "0402", rule: Rule{System: "metric"}, value: "01005", note: "metric 0402 is inch 01005"},
+		{to: "case", written: "SMB", rule: Rule{System: "metric"}, value: "SMB"},
+		{to: "resistance", written: "5", rule: Rule{Unit: "mΩ"}, value: "5 mΩ", note: "without a unit, mΩ is meant"},
+		{to: "capacitance", written: "1,000 µF", value: "1,000 µF", problem: "doubt"},
+		{to: "capacitance", written: "1,000 µF", rule: Rule{Mark: "comma"}, value: "1 µF"},
+		{to: "temperature-range", written: "-40 to 85 °C", value: "-40 to 85 °C"},
+		{to: "voltage-rating", written: "2.7 V to 5.5 V", rule: Rule{End: "high"}, value: "5.5 V", note: "the high end of 2.7 to 5.5 V"},
+		{to: "capacitance", written: "CAP 2.2uF ±10% 25V X7R 1206", rule: Rule{Piece: &Piece{Fact: true}}, value: "2.2 µF", note: `"2.2uF" is the Capacitance in "CAP 2.2uF ±10% 25V X7R 1206"`},
+		{to: "dielectric", written: "CAP 2.2uF ±10% 25V X7R 1206", rule: Rule{Piece: &Piece{Fact: true}}, value: "X7R"},
+		{to: "case", written: "CAP 2.2uF ±10% 25V X7R 1206", rule: Rule{Piece: &Piece{Fact: true}}, value: "1206"},
+		{to: "voltage-rating", written: "25 V X7R 50 V", rule: Rule{Piece: &Piece{Fact: true}}, value: "25 V X7R 50 V", problem: "several-values"},
+		{to: "power", written: "0.25 W @ 70 °C", rule: Rule{Piece: &Piece{Before: "@"}}, value: "250 mW", note: `"0.25 W" is a piece of "0.25 W @ 70 °C"`},
+		{to: "power", written: "R 1/8W axial", rule: Rule{Piece: &Piece{Word: -2}}, value: "125 mW"},
 	} {
-		text, note := c.rule.Rewrite(c.cell)
-		assert.Equal(t, []string{c.text, c.note}, []string{text, note}, c.cell)
+		p, ok := starter.Parameter(c.to)
+		require.True(t, ok, c.to)
+		v, note, problem := c.rule.Read(p, c.written, measure.MarkUnknown)
+		assert.Equal(t, c.value, v.String(), c.written)
+		if c.note != "" {
+			assert.Equal(t, c.note, note, c.written)
+		}
+		if c.problem == "" {
+			assert.Nil(t, problem, c.written)
+		} else if assert.NotNil(t, problem, c.written) {
+			assert.Contains(t, problem.Kind, c.problem)
+		}
 	}
+	combined := Rule{Combine: "{L} x {W} mm"}
+	cell := func(f string) string { return map[string]string{"L": "3", "W": "1.5"}[f] }
+	assert.Equal(t, "3 x 1.5 mm", combined.Written(cell))
+	assert.Empty(t, combined.Written(func(string) string { return "" }), "a combination of blanks is blank")
+}
+
+func TestADoubtIsSettledForAWholeField(t *testing.T) {
+	starter, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	p, _ := starter.Parameter("capacitance")
+	for _, w := range measure.Parse("104", measure.Options{Of: measure.Capacitance}).Possible {
+		v, note, problem := Rule{Doubt: w.If}.Read(p, "104", measure.MarkUnknown)
+		assert.Nil(t, problem)
+		assert.Equal(t, w.Measure.String(), v.String())
+		assert.Contains(t, note, w.If)
+	}
+}
+
+func TestChangesAreMadeOnACopyAndTakenBackByLeavingThemOut(t *testing.T) {
+	c, err := Parse([]byte(head + "fields: [{from: A, to: x}]\nkinds: {Res: r}\n"))
+	require.NoError(t, err)
+	drawer := "d"
+	changes := []Change{{Rule: &Rule{From: "A", To: "x", Unit: "mm"}}, {Rule: &Rule{From: "B", To: "y"}}, {Take: map[string]string{"mpn": "M"}}, {Kinds: map[string]string{"Res": "", "Cap": "c"}},
+		{Sorting: &Sorting{Condition{Field: "T", Has: "chip"}, "r"}}, {Makers: map[string]string{"TW": "Tidewright"}}, {Unused: []string{"Z"}}, {Mark: "comma"}, {Drawer: &drawer}, {Leave: &Condition{Field: "Q", Filled: true}}}
+	now, err := c.With(changes)
+	require.NoError(t, err)
+	assert.Equal(t, []Rule{{From: "A", To: "x", Unit: "mm"}, {From: "B", To: "y"}}, now.Fields)
+	assert.Equal(t, map[string]string{"Cap": "c"}, now.Kinds)
+	assert.Equal(t, "M", now.Take.MPN)
+	again, err := c.With(nil)
+	require.NoError(t, err)
+	assert.Equal(t, []Rule{{From: "A", To: "x"}}, again.Fields, "the original stays as it was")
+	for _, ch := range changes {
+		assert.NotEqual(t, "nothing", ch.Sentence())
+	}
+	for says, ch := range map[string]Change{"no rule from": {Drop: &Rule{From: "Q", To: "x"}}, `no "colour"`: {Take: map[string]string{"colour": "C"}}, "one of is, has and filled": {Leave: &Condition{Field: "Q"}}} {
+		_, err := c.With([]Change{ch})
+		assert.ErrorContains(t, err, says)
+	}
+	text, err := now.Text()
+	require.NoError(t, err)
+	back, err := Parse([]byte(text))
+	require.NoError(t, err)
+	assert.Equal(t, now, back, "writing and reading is the identity")
+}
+
+func TestTheTestSetIsNeverMappedWrongly(t *testing.T) {
+	set, err := os.ReadFile("testdata/fields.yaml")
+	require.NoError(t, err)
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	score, wrong, err := Measure(set, cab)
+	require.NoError(t, err)
+	assert.Empty(t, wrong)
+	assert.Zero(t, score.Wrong)
+	assert.Greater(t, score.Right, score.Open, "most fields that have a place are mapped")
 }

@@ -2,7 +2,10 @@
 // counted together, because hundreds of them usually come from three or four causes.
 package finding
 
-import "sort"
+import (
+	"slices"
+	"sort"
+)
 
 // Severity orders findings. An Error keeps a row from being taken in or a part from being released.
 type Severity string
@@ -30,6 +33,9 @@ type Finding struct {
 	Cause    string   `json:"cause" doc:"What this finding has in common with others, such as unit-missing:resistance"`
 	Row      int      `json:"row,omitempty" doc:"Row in the file, from 1"`
 	Field    string   `json:"field,omitempty"`
+	Param    string   `json:"param,omitempty" doc:"Key of the parameter it is about"`
+	Text     string   `json:"text,omitempty" doc:"The text it is about, as written"`
+	Waived   string   `json:"waived,omitempty" doc:"Why a person accepts it"`
 	What     string   `json:"what" doc:"The finding as a sentence"`
 	Mend     string   `json:"mend,omitempty" doc:"What would mend it"`
 }
@@ -39,12 +45,19 @@ type Cause struct {
 	Cause    string   `json:"cause"`
 	Severity Severity `json:"severity"`
 	Count    int      `json:"count"`
+	Waived   int      `json:"waived,omitempty" doc:"How many more a person accepted"`
+	Field    string   `json:"field,omitempty"`
+	Param    string   `json:"param,omitempty"`
+	Examples []string `json:"examples,omitempty" doc:"Some of the texts it was found in"`
 	What     string   `json:"what" doc:"One of the findings, as an example"`
 	Mend     string   `json:"mend,omitempty"`
 	Rows     []int    `json:"rows" doc:"The first rows it was found in"`
 }
 
-// Group counts findings by cause: worst first, then largest first.
+// maxExamples is how many distinct texts a cause names.
+const maxExamples = 5
+
+// Group counts findings by cause: worst first, then largest first. Waived findings count apart.
 func Group(all []Finding) []Cause {
 	at, out := map[string]int{}, []Cause{}
 	for _, f := range all {
@@ -52,9 +65,16 @@ func Group(all []Finding) []Cause {
 		if !ok {
 			i = len(out)
 			at[f.Cause] = i
-			out = append(out, Cause{Cause: f.Cause, Severity: f.Severity, What: f.What, Mend: f.Mend, Rows: []int{}})
+			out = append(out, Cause{Cause: f.Cause, Severity: f.Severity, Field: f.Field, Param: f.Param, What: f.What, Mend: f.Mend, Rows: []int{}})
+		}
+		if f.Waived != "" {
+			out[i].Waived++
+			continue
 		}
 		out[i].Count++
+		if f.Text != "" && len(out[i].Examples) < maxExamples && !slices.Contains(out[i].Examples, f.Text) {
+			out[i].Examples = append(out[i].Examples, f.Text)
+		}
 		if f.Row > 0 && len(out[i].Rows) < 20 {
 			out[i].Rows = append(out[i].Rows, f.Row)
 		}

@@ -1,6 +1,7 @@
 package lookup
 
 import (
+	"encoding/binary"
 	"slices"
 	"strings"
 
@@ -45,26 +46,97 @@ func (x *Index) byNumber(number string) (found uint32, ok bool) {
 	return found, ok
 }
 
-// HasNumber says whether a part number is taken.
-func (x *Index) HasNumber(number string) bool { _, ok := x.ByNumber(number); return ok }
-
 // BySource finds the part that holds a source key (see part.Source.Key).
-func (x *Index) BySource(key string) (string, part.Content, bool) {
+func (x *Index) BySource(key string) (*Entry, bool) {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
 	_, mpn, _ := strings.Cut(key, "|")
 	var e *Entry
 	x.mpnFind.each(mpn, func(k uint32) bool {
 		r := x.sources[k].row
-		if s := (part.Source{Manufacturer: x.names[x.sources[k].maker], MPN: x.mpns.get(k)}); !x.rows[r].dead && !x.rows[r].gone && s.Key() == key {
+		if x.rows[r].dead || x.rows[r].gone {
+			return true
+		}
+		if s := (part.Source{Manufacturer: x.names[x.sources[k].maker], MPN: x.mpns.get(k)}); s.Key() == key {
 			e = x.entry(r)
 		}
 		return e == nil
 	})
-	if e == nil {
-		return "", part.Content{}, false
+	return e, e != nil
+}
+
+// Makers lists the manufacturers of all sources.
+func (x *Index) Makers() []string {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	seen := make([]bool, len(x.names))
+	for _, s := range x.sources {
+		if !x.rows[s.row].dead && !x.rows[s.row].gone {
+			seen[s.maker] = true
+		}
 	}
-	return e.Number, part.Content{Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: e.Sources, Values: e.Values()}, true
+	var out []string
+	for i, there := range seen {
+		if there {
+			out = append(out, x.names[i])
+		}
+	}
+	return out
+}
+
+// maxLike is how many parts that are like another are named.
+const maxLike = 5
+
+// Like prepares to find, again and again, the parts of a drawer with given values in all of some parameters. What it
+// finds is as of now; a part with none of them filled is like nothing.
+func (x *Index) Like(drawer string, keys []string) func(value func(key string) cabinet.Value) (numbers []string) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	s := x.byKey[drawer]
+	if s == nil {
+		return nil
+	}
+	codes := make([]map[cabinet.Value]uint32, len(keys))
+	cols := make([]*column, len(keys))
+	for i, k := range keys {
+		codes[i] = map[cabinet.Value]uint32{{}: 0}
+		if cols[i] = s.byKey[k]; cols[i] != nil {
+			for code, id := range cols[i].dict {
+				codes[i][x.vals.all[id]] = uint32(code)
+			}
+		}
+	}
+	found := map[string][]string{}
+	raw := make([]byte, 0, 4*len(keys))
+	for local, row := range s.rows {
+		if !s.live.has(uint32(local)) {
+			continue
+		}
+		raw = raw[:0]
+		filled := false
+		for _, col := range cols {
+			code := uint32(0)
+			if col != nil {
+				code = col.codes[local]
+			}
+			filled = filled || code > 0
+			raw = binary.BigEndian.AppendUint32(raw, code)
+		}
+		if filled && len(found[string(raw)]) < maxLike {
+			found[string(raw)] = append(found[string(raw)], x.numbers.get(row))
+		}
+	}
+	return func(value func(key string) cabinet.Value) []string {
+		raw := make([]byte, 0, 4*len(keys))
+		for i, k := range keys {
+			code, ok := codes[i][value(k)]
+			if !ok {
+				return nil
+			}
+			raw = binary.BigEndian.AppendUint32(raw, code)
+		}
+		return found[string(raw)]
+	}
 }
 
 // ByMPN finds the parts with an MPN that is the same after normalising.

@@ -95,7 +95,7 @@ func TestTheIndexAnswersAsAPlainListWould(t *testing.T) {
 			if e.Value("resistance").Measure == measure.MustParse("5 Ω") {
 				want++
 			}
-			_, _, ok := x.BySource(e.Sources[0].Key())
+			_, ok := x.BySource(e.Sources[0].Key())
 			require.True(t, ok)
 		}
 		require.Equal(t, want, x.Search(Query{Text: "5R", Limit: 1000}).Total)

@@ -60,6 +60,8 @@ type Options struct {
 	Of   Dimension // the dimension wanted; None accepts any
 	Unit string    // the unit to assume where the text gives none
 	Mark Mark
+	// Choose settles doubts: of several possible readings the one with this If is meant.
+	Choose string
 }
 
 // maxText is longer than any value that people write.
@@ -84,6 +86,13 @@ func Parse(text string, o Options) Reading {
 		return Reading{Text: text, Why: p.why}
 	case p.doubt == "":
 		return Reading{Text: text, Outcome: Read, Measure: m}
+	}
+	if o.Choose != "" {
+		for _, w := range p.possible {
+			if w.If == o.Choose && w.Case == (Case{}) {
+				return Reading{Text: text, Outcome: Read, Measure: w.Measure}
+			}
+		}
 	}
 	return Reading{Text: text, Outcome: Doubt, Why: p.doubt, Possible: p.possible}
 }

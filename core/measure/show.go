@@ -135,6 +135,9 @@ func UnitOf(unit, dimension string) bool {
 	return ok && len(us) == 1 && us[0].dim == d
 }
 
+// KnownUnit says whether a text is a unit of any dimension.
+func KnownUnit(unit string) bool { return unit != "" && len(unitsFor(foldSigns(unit), None)) > 0 }
+
 // In writes a measure in a unit of one's own choice, "0.1 µF" or "50 mil". ok is false where the unit is unknown, of
 // another dimension, or does not come out even.
 func (m Measure) In(unit string) (text string, ok bool) {

@@ -15,6 +15,7 @@ import (
 
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
+	"golang.org/x/text/encoding/htmlindex"
 	"golang.org/x/text/encoding/unicode"
 	"golang.org/x/text/transform"
 
@@ -218,8 +219,11 @@ func decoder(name string, r io.Reader) (io.Reader, error) {
 		e = unicode.UTF16(unicode.BigEndian, unicode.UseBOM)
 	case "windows-1252":
 		e = charmap.Windows1252
-	default:
-		return nil, rows.Errorf("The encoding %q is not known: use utf-8, utf-16le, utf-16be or windows-1252.", name)
+	default: // by its name on the web (WHATWG Encoding), such as iso-8859-2, windows-1251 or macintosh
+		var err error
+		if e, err = htmlindex.Get(name); err != nil {
+			return nil, rows.Errorf("The encoding %q is not known: use a name such as utf-8, utf-16le, windows-1252 or iso-8859-2.", name)
+		}
 	}
 	if strings.HasPrefix(name, "utf-16") {
 		return transform.NewReader(r, unicode.BOMOverride(e.NewDecoder())), nil

@@ -24,13 +24,20 @@ type Reader interface {
 
 // Layout is what was decided about a file. All of it can be given instead of found out.
 type Layout struct {
-	Format    string   `json:"format,omitempty" doc:"csv or xlsx"`
+	Format    string   `json:"format,omitempty" doc:"csv, xlsx or json"`
 	Encoding  string   `json:"encoding,omitempty" doc:"utf-8, utf-16le, utf-16be or windows-1252"`
 	Delimiter string   `json:"delimiter,omitempty"`
 	Sheet     string   `json:"sheet,omitempty"`
 	Sheets    []string `json:"sheets,omitempty" doc:"All sheets of the workbook"`
+	Inside    string   `json:"inside,omitempty" doc:"File in the archive"`
+	Files     []string `json:"files,omitempty" doc:"All files in the archive that may be tables"`
 	HeaderRow int      `json:"headerRow,omitempty" doc:"Row of the header, from 1"`
 	Notes     []string `json:"notes,omitempty" doc:"What else was seen, such as hidden rows"`
+}
+
+// Blank says whether nothing is given.
+func (l Layout) Blank() bool {
+	return l.Format == "" && l.Encoding == "" && l.Delimiter == "" && l.Sheet == "" && l.Inside == "" && l.HeaderRow == 0
 }
 
 // Limits bound what a file from outside may cost.
@@ -116,6 +123,9 @@ func CheckRow(r *Row, columns int, lim Limits) {
 	extra, broken := 0, false
 	for i, c := range r.Cells {
 		broken = broken || strings.Contains(c, "\n")
+		if strings.IndexByte(c, 0) >= 0 {
+			r.Problem = fmt.Sprintf("the cell in column %d holds null bytes: it is no text", i+1)
+		}
 		if len(c) > lim.Cell {
 			r.Problem = fmt.Sprintf("the cell in column %d is %d bytes long; at most %d can be read", i+1, len(c), lim.Cell)
 			r.Cells[i] = c[:lim.Cell]

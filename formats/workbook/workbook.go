@@ -4,6 +4,7 @@ package workbook
 import (
 	"archive/zip"
 	"bytes"
+	"fmt"
 	"io"
 	"strings"
 
@@ -19,13 +20,16 @@ const (
 )
 
 type reader struct {
-	file   *excelize.File
-	it     *excelize.Rows
-	n      int
-	header []string
-	layout rows.Layout
-	lim    rows.Limits
-	ahead  []rows.Row
+	file         *excelize.File
+	it           *excelize.Rows
+	raw          *excelize.Rows // the same rows once more, with numbers as they are kept
+	from1904     bool
+	hidden, note int
+	n            int
+	header       []string
+	layout       rows.Layout
+	lim          rows.Limits
+	ahead        []rows.Row
 }
 
 // Open reads a workbook that is held in memory. Fields of want that are set are taken as given.
@@ -48,6 +52,17 @@ func Open(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
 	if x.it, err = f.Rows(x.layout.Sheet); err != nil {
 		f.Close()
 		return nil, rows.Errorf("The sheet %q cannot be read: %v.", x.layout.Sheet, err)
+	}
+	if x.raw, err = f.Rows(x.layout.Sheet); err != nil {
+		x.it.Close()
+		f.Close()
+		return nil, rows.Errorf("The sheet %q cannot be read: %v.", x.layout.Sheet, err)
+	}
+	if props, err := f.GetWorkbookProps(); err == nil && props.Date1904 != nil {
+		x.from1904 = *props.Date1904
+	}
+	if hasFormulas(raw) {
+		x.layout.Notes = append(x.layout.Notes, "the workbook has formulas; the values that it computed last are read")
 	}
 	if err := x.start(want.HeaderRow); err != nil {
 		x.Close()
@@ -114,7 +129,7 @@ func (x *reader) start(headerRow int) error {
 	if at < 0 || at >= len(sample) {
 		return rows.Errorf("No header was found in the sheet %q: one row near the top must name the fields.", x.layout.Sheet)
 	}
-	h, err := rows.CheckHeader(sample[at].Cells, x.lim)
+	h, err := rows.CheckHeader(mergedAbove(cells, at), x.lim)
 	if err != nil {
 		return err
 	}
@@ -137,13 +152,28 @@ func (x *reader) read() (rows.Row, bool, error) {
 		return rows.Row{}, false, nil
 	}
 	x.n++
-	cells, err := x.it.Columns()
+	shown, err := x.it.Columns()
+	var raw []string
+	if err == nil && x.raw.Next() {
+		raw, err = x.raw.Columns(excelize.Options{RawCellValue: true})
+	}
 	if err != nil {
 		return rows.Row{}, false, rows.Errorf("Row %d of the sheet %q cannot be read: %v.", x.n, x.layout.Sheet, err)
 	}
+	cells := make([]string, len(shown))
+	for i, s := range shown {
+		cells[i] = s
+		if i < len(raw) {
+			cells[i] = exact(raw[i], s, x.from1904)
+		}
+	}
 	r := rows.Row{Number: x.n, Cells: cells}
-	if x.it.GetRowOpts().Hidden && len(x.layout.Notes) == 0 {
-		x.layout.Notes = append(x.layout.Notes, "some rows are hidden in the workbook; they are read all the same")
+	if x.it.GetRowOpts().Hidden {
+		if x.hidden++; x.hidden == 1 {
+			x.layout.Notes = append(x.layout.Notes, "")
+			x.note = len(x.layout.Notes) - 1
+		}
+		x.layout.Notes[x.note] = fmt.Sprintf("%d rows are hidden in the workbook; they are read all the same", x.hidden)
 	}
 	return r, true, nil
 }
@@ -153,6 +183,7 @@ func (x *reader) Layout() rows.Layout { return x.layout }
 
 func (x *reader) Close() error {
 	x.it.Close()
+	x.raw.Close()
 	return x.file.Close()
 }
 

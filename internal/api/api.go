@@ -226,6 +226,7 @@ func (s *Server) routes(r *gin.Engine) huma.API {
 	api := humagin.New(r, conf)
 	s.people(r, api)
 	s.library(api)
+	s.intakes(api)
 	s.work(api)
 	s.streams(r, api)
 	return api

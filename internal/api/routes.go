@@ -295,54 +295,10 @@ func (s *Server) library(api huma.API) {
 	})
 }
 
-// work adds the routes of what passes through: intakes, jobs, BOMs.
+// work adds the routes of what passes through: jobs, BOMs.
 func (s *Server) work(api huma.API) {
 	get, post := http.MethodGet, http.MethodPost
 	v := s.Service
-	register(s, api, get, "/intakes", "list-intakes", "intakes", "All intakes, newest first", func(ctx context.Context, c service.Call, in *Paged) (wire.IntakeList, error) {
-		return v.Intakes(ctx, c, in.Offset, in.Limit)
-	})
-	register(s, api, post, "/intakes", "open-intake", "intakes", "Open an intake for an uploaded file", func(ctx context.Context, c service.Call, in *struct {
-		Writing
-		Body wire.NewIntake
-	}) (wire.Intake, error) {
-		return v.OpenIntake(ctx, c, in.Body)
-	})
-	register(s, api, get, "/intakes/{id}", "get-intake", "intakes", "An intake with its counts and causes", func(ctx context.Context, c service.Call, in *ByID) (wire.Intake, error) {
-		i, err := id(in.ID)
-		if err != nil {
-			return wire.Intake{}, err
-		}
-		return v.Intake(ctx, c, i)
-	})
-	register(s, api, get, "/intakes/{id}/rows", "intake-rows", "intakes", "What the rows would become", func(ctx context.Context, c service.Call, in *struct {
-		Paged
-		ID    string `path:"id" format:"uuid"`
-		State string `query:"state"`
-		Cause string `query:"cause"`
-	}) (wire.IntakeRows, error) {
-		i, err := id(in.ID)
-		if err != nil {
-			return wire.IntakeRows{}, err
-		}
-		return v.IntakeRows(ctx, c, i, in.State, in.Cause, in.Offset, in.Limit)
-	})
-	register(s, api, get, "/intakes/{id}/findings", "intake-findings", "intakes", "All findings", func(ctx context.Context, c service.Call, in *struct {
-		Paged
-		ID string `path:"id" format:"uuid"`
-	}) (wire.FindingList, error) {
-		i, err := id(in.ID)
-		if err != nil {
-			return wire.FindingList{}, err
-		}
-		return v.IntakeFindings(ctx, c, i, in.Offset, in.Limit)
-	})
-	register(s, api, post, "/intakes/{id}/edits", "edit-intake", "intakes", "Decide about rows", func(ctx context.Context, c service.Call, in *modelChange[wire.IntakeEdit]) (wire.Intake, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Intake, error) { return v.EditIntake(ctx, c, i, n, in.Body) })
-	})
-	register(s, api, post, "/intakes/{id}/take-in", "take-in", "intakes", "Take the intake in: all or nothing, as a job", func(ctx context.Context, c service.Call, in *modelChange[wire.TakeIn]) (wire.Job, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Job, error) { return v.TakeIn(ctx, c, i, n, in.Body) })
-	})
 	register(s, api, get, "/jobs/{id}", "get-job", "jobs", "How far a job is", func(ctx context.Context, c service.Call, in *ByID) (wire.Job, error) {
 		i, err := id(in.ID)
 		if err != nil {

@@ -23,6 +23,7 @@ type Settings struct {
 	LogFormat    string
 	LogLevel     string
 	SecureCookie bool
+	AllowInside  []string
 }
 
 // Flags are the settings as flags of `jolly serve`; each can also be set by its environment variable, or by its name
@@ -42,6 +43,7 @@ func Flags() []cli.Flag {
 		&cli.DurationFlag{Name: "lease", Value: 15 * time.Second, Usage: "how long a job waits for its instance before another takes over", Sources: env("lease")},
 		&cli.StringFlag{Name: "log-format", Value: "text", Usage: "text or json", Sources: env("log-format")},
 		&cli.StringFlag{Name: "log-level", Value: "info", Usage: "debug, info, warn or error", Sources: env("log-level")},
+		&cli.StringSliceFlag{Name: "allow-inside", Usage: "`HOST:PORT` (or HOST:*) inside a private network that datasheets and old databases may be fetched from; may be given several times", Sources: env("allow-inside")},
 		&cli.BoolFlag{Name: "secure-cookie", Usage: "send the session cookie over HTTPS only; set it when a proxy ends TLS", Sources: env("secure-cookie")},
 	}
 }
@@ -74,7 +76,7 @@ func Load(cmd *cli.Command) (Settings, error) {
 	}
 	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"),
 		DatabasePort: cmd.Int("database-port"), MaxUploadMB: cmd.Int("max-upload"), Lease: cmd.Duration("lease"), LogFormat: cmd.String("log-format"),
-		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie")}
+		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside")}
 	if s.MaxUploadMB < 1 || s.Lease < time.Second {
 		return s, fmt.Errorf("max-upload must be at least 1 and lease at least 1s")
 	}

@@ -165,7 +165,7 @@ func Entry(p store.PartRow) (*lookup.Entry, error) {
 	e := lookup.NewEntry(c)
 	e.ID, e.Number, e.Standing, e.Revision, e.Version = p.ID.String(), p.Number, lifecycle.Standing(p.Standing), p.Revision, p.Version
 	e.HasDraft, e.Updated, e.Status = !p.Draft.IsZero(), p.Updated.UnixMicro(), lifecycle.Draft
-	e.Former, e.Gone = p.Former, p.Standing == store.Merged
+	e.Former, e.Gone = p.Former, store.Gone(p.Standing)
 	if !p.Released.IsZero() {
 		e.Status = lifecycle.Released
 	}

@@ -49,7 +49,7 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 			continue
 		}
 		if !v.IsBlank() {
-			out.Values[key], o["values."+key] = v, origin.Origin{Person: c.Actor.Name, Written: text}
+			out.Values[key], o["values."+key] = v, origin.Origin{Person: c.Actor.Name, Written: text, Rule: short(in.Came[key])}
 		}
 	}
 	if base.Drawer == "" { // a new part takes the template's defaults where nothing was said
@@ -84,6 +84,14 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 		out.Name = built
 	}
 	return out, o, nil
+}
+
+// short keeps what a person's page says of a value's origin within bounds.
+func short(s string) string {
+	if len(s) > 300 {
+		return strings.ToValidUTF8(s[:300], "") + "…"
+	}
+	return s
 }
 
 // defaultModels links the released models that the drawer gives to new parts, where the part names none: the land

@@ -1,41 +1,48 @@
 package service
 
 import (
+	"cmp"
 	"context"
-	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/intake"
+	"jollydrawer/core/origin"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
-const intakeFormat = "jolly-intake/1"
+const intakeFormat = "jolly-intake/2"
 
 // intakeDoc is what is kept of an intake: the file by hash and an overlay of decisions. Its rows are read anew from
 // the file whenever they are looked at.
 type intakeDoc struct {
-	Supplier string       `json:"supplier"`
-	FileHash string       `json:"fileHash"`
-	FileName string       `json:"fileName"`
-	Layout   rows.Layout  `json:"layout"`
-	Edits    intake.Edits `json:"edits"`
-	Taken    *takenDoc    `json:"taken,omitempty"`
+	Supplier string             `json:"supplier"`
+	FileHash string             `json:"fileHash"`
+	FileName string             `json:"fileName"`
+	Layout   rows.Layout        `json:"layout"`
+	Edits    intake.Edits       `json:"edits"`
+	Changes  []crosswalk.Change `json:"changes,omitempty"` // of the supplier's crosswalk, until the intake is taken in
+	Cabinet  int                `json:"cabinet,omitempty"` // revision at the last edit
+	Over     string             `json:"over,omitempty"`    // number of the intake that this one goes over again
+	Taken    *takenDoc          `json:"taken,omitempty"`
+	Back     string             `json:"back,omitempty"` // why it was taken back
 }
 
 type takenDoc struct {
 	Crosswalk int          `json:"crosswalk"` // revision
 	Cabinet   int          `json:"cabinet"`   // revision
+	Deed      store.ID     `json:"deed"`
 	Result    wire.TakenIn `json:"result"`
 }
 
@@ -43,15 +50,20 @@ type takenDoc struct {
 type evaluation struct {
 	intake  store.ID
 	key     string
-	header  []string
+	table   *intake.Table
 	layout  rows.Layout
-	result  intake.Result
-	byRow   map[int][]finding.Finding
+	result  *intake.Result
+	byRow   map[int][]int // row → places of its findings
 	digest  string
 	cab     *cabinet.Cabinet
 	cabRev  int
+	cw      crosswalk.Crosswalk // with the intake's changes
 	cwRev   int
-	suggest []wire.Suggestion
+	cwBase  int // version of the supplier's crosswalk; 0: there is none
+	suggest []crosswalk.Suggestion
+	causes  []wire.Cause
+	links   map[string]bool
+	fetched int
 	problem error
 }
 
@@ -72,7 +84,8 @@ func (s *Service) intakeDoc(ctx context.Context, h store.Head) (d intakeDoc, err
 	return d, err
 }
 
-// OpenIntake opens an intake for an uploaded file. A file that cannot be read as a table is refused.
+// OpenIntake opens an intake for an uploaded file, or for a table of another database. What cannot be read as a table is
+// refused. What a person said about the layout of the supplier's last file is used where the new one fits it.
 func (s *Service) OpenIntake(ctx context.Context, c Call, in wire.NewIntake) (wire.Intake, error) {
 	if err := allow(c, OpIntakeEdit); err != nil {
 		return wire.Intake{}, err
@@ -83,30 +96,64 @@ func (s *Service) OpenIntake(ctx context.Context, c Call, in wire.NewIntake) (wi
 		}
 		return s.Intake(ctx, c, id)
 	}
-	t, err := s.openTable(ctx, in.FileHash, in.Layout)
+	doc := intakeDoc{Supplier: strings.TrimSpace(in.Supplier), FileHash: in.FileHash, FileName: cleanName(in.FileName), Layout: in.Layout}
+	if doc.Supplier == "" {
+		return wire.Intake{}, fault(Invalid, "no-supplier", "An intake needs the name of the supplier, or of the old library.", "")
+	}
+	if in.Database != nil {
+		f, err := s.readDatabase(ctx, c, *in.Database)
+		if err != nil {
+			return wire.Intake{}, err
+		}
+		doc.FileHash, doc.FileName = f.Hash, f.Name
+	}
+	if in.Layout.Blank() {
+		doc.Layout = s.rememberedLayout(ctx, doc.Supplier)
+	}
+	_, _, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
+	if err != nil && in.Layout.Blank() && !doc.Layout.Blank() {
+		doc.Layout = in.Layout
+		_, _, err = s.tableOf(ctx, doc.FileHash, doc.Layout)
+	}
 	if err != nil {
 		return wire.Intake{}, sentence(err, "file")
 	}
-	err = t.Close()
-	if err != nil {
-		return wire.Intake{}, err
-	}
+	return s.openIntake(ctx, c, in, doc)
+}
+
+func (s *Service) openIntake(ctx context.Context, c Call, request any, doc intakeDoc) (wire.Intake, error) {
 	n, err := s.Store.ReserveNumbers(ctx, "INTAKE", 1)
 	if err != nil {
 		return wire.Intake{}, sentence(err, "intake")
 	}
-	doc := intakeDoc{Supplier: strings.TrimSpace(in.Supplier), FileHash: in.FileHash, FileName: cleanName(in.FileName), Layout: in.Layout}
-	id, err := deed(ctx, s, c, OpIntakeEdit, "intake", in, func(tx *store.Tx) (store.ID, error) {
+	if _, ch, err := s.currentCabinet(ctx); err == nil {
+		doc.Cabinet = ch.Revision
+	}
+	id, err := deed(ctx, s, c, OpIntakeEdit, "intake", request, func(tx *store.Tx) (store.ID, error) {
 		h := store.Head{ID: store.NewID(), Kind: store.KindIntake, Number: fmt.Sprintf("IN-%05d", n)}
 		if err := saveDoc(tx, &h, intakeFormat, doc); err != nil {
 			return h.ID, err
 		}
-		return h.ID, tx.Insert(&h, "opened", map[string]any{"file": doc.FileName, "hash": doc.FileHash, "supplier": doc.Supplier})
+		return h.ID, tx.Insert(&h, "opened", map[string]any{"file": doc.FileName, "hash": doc.FileHash, "supplier": doc.Supplier, "over": doc.Over})
 	})
 	if err != nil {
 		return wire.Intake{}, err
 	}
 	return s.Intake(ctx, c, id)
+}
+
+// rememberedLayout is what a person said about the layout of the supplier's last file.
+func (s *Service) rememberedLayout(ctx context.Context, supplier string) rows.Layout {
+	hs, _, err := s.Store.Heads(ctx, store.KindIntake, 0, 100)
+	if err != nil {
+		return rows.Layout{}
+	}
+	for _, h := range hs {
+		if doc, err := s.intakeDoc(ctx, h); err == nil && doc.Supplier == supplier {
+			return doc.Layout
+		}
+	}
+	return rows.Layout{}
 }
 
 // saveDoc adds a document as a head's draft in a write.
@@ -120,18 +167,28 @@ func saveDoc(t *store.Tx, h *store.Head, format string, doc any) error {
 	return t.AddContent(&c)
 }
 
-// evaluate works an intake out, or returns what was worked out before under the same circumstances.
+// evaluate works an intake out, or returns what was worked out before under the same circumstances. One at a time: the
+// requests of one page would otherwise do the same work beside each other.
 func (s *Service) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*evaluation, error) {
+	lock, _ := s.working.LoadOrStore(h.ID, &sync.Mutex{})
+	lock.(*sync.Mutex).Lock()
+	defer lock.(*sync.Mutex).Unlock()
 	cab, ch, err := s.currentCabinet(ctx)
 	if err != nil {
 		return nil, err
 	}
 	cw, wh, err := s.currentCrosswalk(ctx, doc.Supplier)
-	missing := errors.Is(err, store.ErrNotFound)
-	if err != nil && !missing {
+	if errors.Is(err, store.ErrNotFound) {
+		cw, err = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier, Fields: []crosswalk.Rule{}}, nil
+	}
+	if err != nil {
 		return nil, err
 	}
-	key := fmt.Sprintf("%s/%d/%d/%d/%d", h.ID, h.Version, ch.Revision, wh.Revision, s.Index.Generation())
+	links, err := s.Store.FetchedAt(ctx)
+	if err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("%s/%d/%d/%d/%d/%s", h.ID, h.Version, ch.Revision, wh.Revision, s.Index.Generation(), links)
 	s.mu.Lock()
 	for _, e := range s.evaluated {
 		if e.key == key {
@@ -140,9 +197,8 @@ func (s *Service) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 		}
 	}
 	s.mu.Unlock()
-	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cwRev: wh.Revision, byRow: map[int][]finding.Finding{}}
-	e.result.Counts = map[intake.State]int{}
-	if err := s.work(ctx, e, cw, missing, doc); err != nil {
+	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}}
+	if err := s.work(ctx, e, doc); err != nil {
 		return nil, err
 	}
 	s.mu.Lock()
@@ -150,7 +206,7 @@ func (s *Service) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	s.evaluated = append(slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID }), e)
 	held := 0
 	for i := len(s.evaluated) - 1; i >= 0; i-- { // the newest is kept whatever its size
-		if held += len(s.evaluated[i].result.Candidates); held > maxHeld && i < len(s.evaluated)-1 {
+		if held += s.evaluated[i].table.Len(); held > maxHeld && i < len(s.evaluated)-1 {
 			s.evaluated = slices.Clone(s.evaluated[i+1:])
 			break
 		}
@@ -158,64 +214,147 @@ func (s *Service) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	return e, nil
 }
 
-// maxHeld bounds the rows of all intakes that are kept worked out in memory.
-const maxHeld = 50_000
+// maxHeld bounds the rows of all intakes that are kept worked out in memory, maxRows those of one.
+const (
+	maxHeld = 50_000
+	maxRows = 500_000
+)
 
 // forget lets go of an intake that was taken in.
 func (s *Service) forget(id store.ID) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == id })
+	s.tables = nil
 }
 
-// work reads the file and builds the candidates. What is wrong with the file or its crosswalk as a whole becomes
-// e.problem; err is for everything else.
-func (s *Service) work(ctx context.Context, e *evaluation, cw crosswalk.Crosswalk, missing bool, doc intakeDoc) error {
-	t, err := s.openTable(ctx, doc.FileHash, doc.Layout)
+// heldTable is a file's rows in memory, so that a mend does not read the file again.
+type heldTable struct {
+	key    string
+	table  *intake.Table
+	layout rows.Layout
+}
+
+// tableOf reads a file's rows, or returns those that were read last.
+func (s *Service) tableOf(ctx context.Context, hash string, want rows.Layout) (*intake.Table, rows.Layout, error) {
+	key := fmt.Sprintf("%s %+v", hash, want)
+	s.mu.Lock()
+	for _, h := range s.tables {
+		if h.key == key {
+			s.mu.Unlock()
+			return h.table, h.layout, nil
+		}
+	}
+	s.mu.Unlock()
+	r, err := s.openTable(ctx, hash, want)
 	if err != nil {
-		e.problem = sentence(err, "file")
-		return keepProblem(e.problem)
+		return nil, rows.Layout{}, err
 	}
-	defer t.Close()
-	e.header, e.layout = t.Header(), t.Layout()
-	for _, g := range crosswalk.Suggest(e.header, e.cab) {
-		e.suggest = append(e.suggest, wire.Suggestion(g))
-	}
-	if missing {
-		e.problem = fault(Invalid, "no-crosswalk", fmt.Sprintf("There is no crosswalk for %s yet.", doc.Supplier), "Write one from the fields and suggestions below, and apply it.")
-		return nil
-	}
-	if err := cw.CheckAgainst(e.cab); err != nil {
-		e.problem = fault(Invalid, "crosswalk-stale", "The crosswalk no longer fits the cabinet: "+err.Error()+".", "Change the crosswalk and apply it.")
-		return nil
-	}
-	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Header: e.header, Crosswalk: cw, Cabinet: e.cab, Library: s.Index, Edits: doc.Edits}
-	var broken error
-	e.result, err = intake.Build(in, func() (intake.Row, bool) {
-		r, ok, err := t.Next()
+	defer r.Close()
+	t := intake.NewTable(r.Header())
+	for {
+		row, ok, err := r.Next()
 		if err == nil {
 			err = ctx.Err()
 		}
 		if err != nil {
-			broken = err
-			return intake.Row{}, false
+			return nil, rows.Layout{}, err
 		}
-		return intake.Row(r), ok
-	})
-	if broken != nil {
-		e.result = intake.Result{Counts: map[intake.State]int{}}
-		e.problem = sentence(broken, "file")
+		if !ok {
+			break
+		}
+		if t.Len() == maxRows {
+			return nil, rows.Layout{}, rows.Errorf("The file has more than %d rows: split it.", maxRows)
+		}
+		t.Add(intake.Row(row))
+	}
+	t.Done()
+	lay := r.Layout()
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.tables = append(s.tables, heldTable{key, t, lay})
+	held := 0
+	for i := len(s.tables) - 1; i >= 0; i-- {
+		if held += s.tables[i].table.Len(); held > maxHeld && i < len(s.tables)-1 {
+			s.tables = slices.Clone(s.tables[i+1:])
+			break
+		}
+	}
+	return t, lay, nil
+}
+
+// work reads the file and builds the candidates. What is wrong with the file or its crosswalk as a whole becomes
+// e.problem; err is for everything else.
+func (s *Service) work(ctx context.Context, e *evaluation, doc intakeDoc) (err error) {
+	e.table = intake.NewTable(nil)
+	table, lay, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
+	if err != nil {
+		e.result = intake.Build(intake.Input{Table: e.table, Cabinet: e.cab})
+		e.problem = sentence(err, "file")
 		return keepProblem(e.problem)
 	}
+	e.table, e.layout = table, lay
+	with, err := e.cw.With(doc.Changes)
+	if err == nil {
+		err = with.CheckAgainst(e.cab)
+	}
 	if err != nil {
-		e.problem = fault(Invalid, "crosswalk-other", "The crosswalk does not fit: "+err.Error()+".", "")
-		return nil
+		e.problem = fault(Invalid, "crosswalk-stale", "The crosswalk no longer fits the cabinet: "+err.Error()+".", "Change the crosswalk and apply it, or take the change back.")
+		with = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
 	}
-	for _, f := range e.result.Findings {
-		e.byRow[f.Row] = append(e.byRow[f.Row], f)
+	e.cw = with
+	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: shelf{s.Index}, Edits: doc.Edits}
+	if in.Next, err = s.Store.Counters(ctx); err != nil {
+		return err
 	}
-	e.digest = digest(e)
+	if in.Fetched, e.links, err = s.fetchedLinks(ctx, e.table, e.cw.Take.Datasheet); err != nil {
+		return err
+	}
+	for link := range e.links {
+		if _, ok := in.Fetched[link]; ok {
+			e.fetched++
+		}
+	}
+	e.result = intake.Build(in)
+	if e.suggest, err = s.suggestions(ctx, e); err != nil {
+		return err
+	}
+	if !e.result.Usable && e.problem == nil {
+		e.problem = fault(Invalid, "crosswalk-other", fmt.Sprintf("None of the fields of the crosswalk for %s is in this file.", doc.Supplier), "Choose the crosswalk of the supplier it came from, or map the fields.")
+		if e.cwRev == 0 && len(doc.Changes) == 0 {
+			e.problem = fault(Invalid, "no-crosswalk", fmt.Sprintf("There is no crosswalk for %s yet.", doc.Supplier), "Map the fields: what is suggested can be taken over at once.")
+		}
+	}
+	for i, f := range e.result.Findings {
+		e.byRow[f.Row] = append(e.byRow[f.Row], i)
+	}
+	for _, c := range finding.Group(e.result.Findings) {
+		e.causes = append(e.causes, wire.Cause{Cause: c})
+	}
+	d := e.result.Digest()
+	e.digest = fmt.Sprintf("%d.%d.%s", e.cabRev, e.cwRev, hex.EncodeToString(d[:]))
 	return nil
+}
+
+// suggestions proposes a mapping for fields that no rule uses, from the drawers that the rows are in, names, values and
+// the crosswalks of other suppliers.
+func (s *Service) suggestions(ctx context.Context, e *evaluation) ([]crosswalk.Suggestion, error) {
+	if len(e.result.Unmapped) == 0 {
+		return []crosswalk.Suggestion{}, nil
+	}
+	earlier, err := s.crosswalks(ctx)
+	if err != nil {
+		return nil, err
+	}
+	k := crosswalk.Known{Cabinet: e.cab, Earlier: earlier}
+	seen := map[string]bool{}
+	for i := range e.result.Candidates {
+		if d := e.result.Candidates[i].Drawer; d != "" && !seen[d] {
+			seen[d] = true
+			k.Drawers = append(k.Drawers, d)
+		}
+	}
+	return intake.Suggest(e.table, e.cw, k), nil
 }
 
 // keepProblem keeps sentences for people inside the evaluation and passes everything else up.
@@ -225,27 +364,6 @@ func keepProblem(err error) error {
 		return nil
 	}
 	return err
-}
-
-// digest covers everything that taking in would do, so that what is taken in is what was looked at.
-func digest(e *evaluation) string {
-	h := sha256.New()
-	fmt.Fprintf(h, "%d %d\n", e.cabRev, e.cwRev)
-	for _, c := range e.result.Candidates {
-		fmt.Fprintf(h, "%d|%s|%s|%s|%s|%s", c.Row, c.State, c.Number, c.Existing, c.Content.Drawer, c.Content.Description)
-		if c.State == intake.New {
-			if t, ok := e.cab.Template(c.Content.Drawer); ok {
-				for _, sl := range t.Slots {
-					fmt.Fprintf(h, "|%s", c.Content.Values[sl.Key])
-				}
-			}
-			for _, s := range c.Content.Sources {
-				fmt.Fprintf(h, "|%q", s)
-			}
-		}
-		h.Write([]byte{'\n'})
-	}
-	return hex.EncodeToString(h.Sum(nil)[:16])
 }
 
 // Intake returns an intake with its counts and causes.
@@ -264,7 +382,6 @@ func (s *Service) Intake(ctx context.Context, c Call, id store.ID) (wire.Intake,
 		out.Job = &v
 	}
 	if doc.Taken != nil {
-		out.Counts = doc.Taken.Result.Counts
 		for _, n := range out.Counts {
 			out.Rows += n
 		}
@@ -277,10 +394,25 @@ func (s *Service) Intake(ctx context.Context, c Call, id store.ID) (wire.Intake,
 	if e.problem != nil {
 		out.Problem = e.problem.Error()
 	}
-	out.Layout, out.Fields, out.Digest = &e.layout, append([]string{}, e.header...), e.digest
+	if doc.Cabinet > 0 && doc.Cabinet != e.cabRev {
+		out.Notice = fmt.Sprintf("The cabinet changed since the intake was last edited (revision %d, now %d): the rows were checked again.", doc.Cabinet, e.cabRev)
+	}
+	out.Layout, out.Fields, out.Digest = &e.layout, append([]string{}, e.table.Header...), e.digest
 	out.Unmapped = append(out.Unmapped, e.result.Unmapped...)
 	out.Suggestions = append(out.Suggestions, e.suggest...)
-	out.Causes = finding.Group(e.result.Findings)
+	for i, some := range e.table.Samples(4) {
+		out.Samples[e.table.Header[i]] = append([]string{}, some...)
+	}
+	out.Crosswalk, out.Revision = &e.cw, e.cwRev
+	out.Coverage = e.result.Coverage()
+	for _, cause := range e.causes {
+		if cause.Count == 0 {
+			continue
+		}
+		cause.Mends = append([]intake.Mend{}, e.result.Mends(cause.Cause)...)
+		out.Causes = append(out.Causes, cause)
+	}
+	out.Links, out.LinksDone = len(e.links), e.fetched
 	out.Rows = len(e.result.Candidates)
 	for _, st := range intake.States {
 		out.Counts[string(st)] = e.result.Counts[st]
@@ -289,12 +421,22 @@ func (s *Service) Intake(ctx context.Context, c Call, id store.ID) (wire.Intake,
 }
 
 func intakeView(h store.Head, doc intakeDoc) wire.Intake {
-	state := "open"
-	if doc.Taken != nil {
-		state = "taken in"
+	out := wire.Intake{ID: h.ID.String(), Number: h.Number, Version: h.Version, Supplier: doc.Supplier, FileHash: doc.FileHash, FileName: doc.FileName, State: "open", Over: doc.Over,
+		Updated: h.Updated, Fields: []string{}, Unmapped: []string{}, Samples: map[string][]string{}, Suggestions: []crosswalk.Suggestion{}, Counts: map[string]int{}, Causes: []wire.Cause{},
+		Coverage: []intake.Coverage{}, Changes: []string{}, Waived: append([]intake.Waiver{}, doc.Edits.Waive...), Known: cmp.Or(doc.Edits.Known, intake.Ask), Like: doc.Edits.Like}
+	for _, ch := range doc.Changes {
+		out.Changes = append(out.Changes, ch.Sentence())
 	}
-	return wire.Intake{ID: h.ID.String(), Number: h.Number, Version: h.Version, Supplier: doc.Supplier, FileHash: doc.FileHash, FileName: doc.FileName, State: state,
-		Updated: h.Updated, Fields: []string{}, Unmapped: []string{}, Suggestions: []wire.Suggestion{}, Counts: map[string]int{}, Causes: []finding.Cause{}}
+	if doc.Taken != nil {
+		out.State, out.Counts, out.Taken = "taken in", doc.Taken.Result.Counts, &doc.Taken.Result
+		if out.Taken.Changed == nil {
+			out.Taken.Changed = []string{}
+		}
+	}
+	if doc.Back != "" {
+		out.State = "taken back"
+	}
+	return out
 }
 
 // Intakes lists the intakes, newest first, without working them out.
@@ -311,9 +453,6 @@ func (s *Service) Intakes(ctx context.Context, c Call, offset, limit int) (wire.
 			return out, err
 		}
 		v := intakeView(h, doc)
-		if doc.Taken != nil {
-			v.Counts = doc.Taken.Result.Counts
-		}
 		out.Items = append(out.Items, v)
 	}
 	return out, err
@@ -334,26 +473,75 @@ func (s *Service) IntakeRows(ctx context.Context, c Call, id store.ID, state, ca
 	}
 	offset, limit = page(offset, limit)
 	out := wire.IntakeRows{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.IntakeRow{}}
-	for _, k := range e.result.Candidates {
-		hasCause := cause == "" || slices.ContainsFunc(e.byRow[k.Row], func(f finding.Finding) bool { return f.Cause == cause })
-		if state != "" && string(k.State) != state || !hasCause {
+	for i := range e.result.Candidates {
+		k := &e.result.Candidates[i]
+		if state != "" && string(k.State) != state || cause != "" && !slices.ContainsFunc(e.byRow[k.Row], func(f int) bool { return e.result.Findings[f].Cause == cause }) {
 			continue
 		}
 		if out.Page.Total++; out.Page.Total <= offset || len(out.Items) >= limit {
 			continue
 		}
-		r := wire.IntakeRow{Row: k.Row, State: string(k.State), Why: k.Why, Kind: k.Kind, Drawer: k.Content.Drawer, Number: k.Number, Description: k.Content.Description,
-			Values: map[string]string{}, Findings: append([]finding.Finding{}, e.byRow[k.Row]...)}
-		if k.Existing != "" {
-			r.Number = k.Existing
+		out.Items = append(out.Items, rowView(e, i))
+	}
+	return out, nil
+}
+
+func rowView(e *evaluation, i int) wire.IntakeRow {
+	k := &e.result.Candidates[i]
+	r := wire.IntakeRow{Row: k.Row, State: string(k.State), Why: k.Why, Kind: k.Kind, Drawer: k.Drawer, Because: k.Because, Number: cmp.Or(k.Existing, k.Number), Manufacturer: k.Source().Manufacturer,
+		MPN: k.Source().MPN, Values: map[string]string{}, Changes: append([]intake.Change{}, k.Changes...), Findings: []finding.Finding{}}
+	if k.Drawer != "" {
+		r.Description = e.result.Content(i).Description
+		t, _ := e.cab.Template(k.Drawer)
+		e.result.EachValue(i, func(key string, v cabinet.Value, _ origin.Origin, _ *cabinet.Problem) {
+			slot, _ := t.Slot(key)
+			r.Values[key] = slot.Shown(v)
+		})
+	}
+	for _, f := range e.byRow[k.Row] {
+		r.Findings = append(r.Findings, e.result.Findings[f])
+	}
+	return r
+}
+
+// IntakeRow returns one row with its cells as they came and where each of its values comes from.
+func (s *Service) IntakeRow(ctx context.Context, c Call, id store.ID, number int) (wire.IntakeRowDetail, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.IntakeRowDetail{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.IntakeRowDetail{}, err
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.IntakeRowDetail{}, err
+	}
+	row, corrected, ok := e.result.Cells(number)
+	at := e.table.At(number)
+	if !ok || at < 0 {
+		return wire.IntakeRowDetail{}, fault(Unknown, "not-found", fmt.Sprintf("%s has no row %d.", h.Number, number), "")
+	}
+	out := wire.IntakeRowDetail{IntakeRow: rowView(e, at), Cells: []wire.Cell{}, Origins: map[string]string{}, Decided: doc.Edits.Decide[number].As}
+	for i, f := range e.table.Header {
+		cell := wire.Cell{Field: f, Text: row.Cells[i]}
+		cell.Corrected, cell.Edited = corrected[f], corrected != nil
+		if _, there := corrected[f]; !there {
+			cell.Edited = false
 		}
-		if len(k.Content.Sources) > 0 {
-			r.Manufacturer, r.MPN = k.Content.Sources[0].Manufacturer, k.Content.Sources[0].MPN
-		}
-		for key, v := range k.Content.Values {
-			r.Values[key] = v.String()
-		}
-		out.Items = append(out.Items, r)
+		out.Cells = append(out.Cells, cell)
+	}
+	if out.Drawer != "" {
+		e.result.EachValue(at, func(key string, _ cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
+			text := o.Rule
+			if o.Field != "" {
+				text = fmt.Sprintf("%s: %q", o.Field, o.Written)
+				if o.Rule != "" {
+					text += "; " + o.Rule
+				}
+			}
+			out.Origins[key] = text
+		})
 	}
 	return out, nil
 }
@@ -378,51 +566,4 @@ func (s *Service) IntakeFindings(ctx context.Context, c Call, id store.ID, offse
 		out.Items = append(out.Items, all[offset:min(offset+limit, len(all))]...)
 	}
 	return out, nil
-}
-
-// EditIntake changes what people decided about an intake's rows or its layout.
-func (s *Service) EditIntake(ctx context.Context, c Call, id store.ID, version int, in wire.IntakeEdit) (wire.Intake, error) {
-	_, err := deed(ctx, s, c, OpIntakeEdit, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(store.KindIntake, id, version)
-		if err != nil {
-			return 0, err
-		}
-		doc, err := s.intakeDoc(ctx, h)
-		if err != nil {
-			return 0, err
-		}
-		if doc.Taken != nil {
-			return 0, fault(Invalid, "taken-in", h.Number+" was taken in; it no longer changes.", "Open a new intake.")
-		}
-		out := map[int]bool{}
-		for _, r := range append(doc.Edits.LeaveOut, in.LeaveOut...) {
-			out[r] = true
-		}
-		if doc.Edits.Drawers == nil {
-			doc.Edits.Drawers = map[int]string{}
-		}
-		for _, r := range in.TakeBack {
-			delete(out, r)
-			delete(doc.Edits.Drawers, r)
-		}
-		for _, r := range in.Rows {
-			doc.Edits.Drawers[r] = in.Drawer
-		}
-		doc.Edits.LeaveOut = doc.Edits.LeaveOut[:0]
-		for r := range out {
-			doc.Edits.LeaveOut = append(doc.Edits.LeaveOut, r)
-		}
-		slices.Sort(doc.Edits.LeaveOut)
-		if in.Layout != nil {
-			doc.Layout = *in.Layout
-		}
-		if err := saveDoc(t, &h, intakeFormat, doc); err != nil {
-			return 0, err
-		}
-		return h.Version, t.Update(&h, "rows decided", map[string]any{"leftOut": len(in.LeaveOut), "takenBack": len(in.TakeBack), "drawer": in.Drawer, "rows": len(in.Rows), "layout": in.Layout})
-	})
-	if err != nil {
-		return wire.Intake{}, err
-	}
-	return s.Intake(ctx, c, id)
 }

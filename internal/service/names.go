@@ -1,6 +1,7 @@
 package service
 
 import (
+	"jollydrawer/core/intake"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/store"
 )
@@ -13,6 +14,8 @@ type (
 	Query = lookup.Query
 	// Order is a column to sort by.
 	Order = lookup.Order
+	// NewChoice is a choice to be added to a parameter.
+	NewChoice = intake.NewChoice
 
 	lookupEntry = lookup.Entry
 )

@@ -61,7 +61,7 @@ func (s *Service) partView(ctx context.Context, h store.Head) (wire.Part, error)
 	if out.Revisions, err = s.revisionsView(ctx, h.ID); err != nil {
 		return out, err
 	}
-	if c, err := s.Store.Content(ctx, draftOf(h)); err == nil && h.Standing != store.Merged {
+	if c, err := s.Store.Content(ctx, draftOf(h)); err == nil && !store.Gone(h.Standing) {
 		if p, _, err := decodePart(c); err == nil {
 			out.Alike = s.alike(cab, p, h.ID.String())
 		}

@@ -94,7 +94,7 @@ func (s *Service) planChange(ctx context.Context, in wire.CabinetChange) (*plan,
 func (s *Service) planParts(ctx context.Context, p *plan) error {
 	var refused error
 	err := s.Store.Parts(ctx, store.ID{}, func(row store.PartRow) error {
-		if row.Standing == store.Merged {
+		if store.Gone(row.Standing) {
 			return nil
 		}
 		ids := []store.ID{row.Released}

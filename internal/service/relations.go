@@ -16,6 +16,9 @@ import (
 
 // notMerged refuses changes of a part that was merged into another.
 func notMerged(h store.Head) error {
+	if h.Standing == store.Withdrawn {
+		return fault(Clash, "withdrawn", h.Number+": the intake that made it was taken back; nothing was changed.", "Make the part anew.")
+	}
 	if h.Standing == store.Merged {
 		return fault(Clash, "merged", h.Number+" was merged into another part; nothing was changed.", "Change the part that its number leads to.")
 	}

@@ -16,6 +16,7 @@ import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/reach"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -28,6 +29,7 @@ type Service struct {
 	Log    *slog.Logger
 	Limits rows.Limits
 	Now    func() time.Time
+	Guard  reach.Guard // what the service may ask of other machines
 
 	mu      sync.Mutex
 	cabinet struct {
@@ -35,6 +37,9 @@ type Service struct {
 		cab     *cabinet.Cabinet
 	}
 	evaluated []*evaluation // the intakes looked at last
+	tables    []heldTable   // files whose rows are in memory
+	numbers   []numbersIn   // of files that were looked through
+	working   sync.Map      // intake → lock of whoever works it out
 	names     sync.Map      // account ID → name
 	known     known
 }
@@ -42,7 +47,7 @@ type Service struct {
 // New wires a service and its background work together.
 func New(s *store.Store, x *lookup.Index, lim rows.Limits, lease time.Duration, log *slog.Logger) *Service {
 	v := &Service{Store: s, Index: x, Limits: lim, Log: log, Now: time.Now}
-	v.Jobs = &jobs.Runner{Store: s, Lease: lease, Log: log, Handlers: map[string]jobs.Handler{jobTakeIn: v.runTakeIn, jobChange: v.runChange}}
+	v.Jobs = &jobs.Runner{Store: s, Lease: lease, Log: log, Handlers: map[string]jobs.Handler{jobTakeIn: v.runTakeIn, jobChange: v.runChange, jobFetch: v.runFetch}}
 	return v
 }
 

@@ -75,7 +75,7 @@ func (s *Service) verifyHead(ctx context.Context, h store.Head, out *wire.Verifi
 		if sha256.Sum256(c.Bytes) != c.Hash {
 			differ("%s %s: the bytes of its %s do not have the hash that was kept", h.Kind, h.Number, name)
 		}
-		if h.Kind == store.KindPart && id == draftOf(h) && h.Standing != store.Merged {
+		if h.Kind == store.KindPart && id == draftOf(h) && !store.Gone(h.Standing) {
 			if err := s.verifyKeys(ctx, h, c, differ); err != nil {
 				return err
 			}

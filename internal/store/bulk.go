@@ -14,7 +14,17 @@ type NewPart struct {
 	Head    Head // ID, Number and Drawer set
 	Content Content
 	Sources []string // source keys
+	Twin    bool     // a part of its own beside another with the same source, on purpose
 	Detail  any      // of its first trail entry
+}
+
+// Revised is one part of the library that a bulk deed gives a new draft.
+type Revised struct {
+	Head    Head // as it was read: its version is what the draft is based on
+	Content Content
+	Sources []string // keys that it gets beside those it has
+	Uses    []Use    // models of the draft
+	Detail  any
 }
 
 // batch is how many parts one staging transaction writes: large enough to be quick, small enough to stall nobody.
@@ -62,6 +72,103 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts []NewPart, action strin
 	return staging, taken(err, ErrSourceTaken) // two staged parts have one source
 }
 
+// StageUpdates writes the new contents of parts where nothing points at them yet, and what the switch will point at
+// them, into the same staging.
+func (s *Store) StageUpdates(ctx context.Context, d Deed, staging ID, parts []Revised, action string, progress func(done int) error) (trail []TrailEntry, err error) {
+	for from := 0; from < len(parts); from += batch {
+		chunk := parts[from:min(from+batch, len(parts))]
+		contents, heads := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at"), newInsert("staged_updates", "staging, head, version, content, trail_seq, trail_hash")
+		for i := range chunk {
+			p := &chunk[i]
+			e, err := Link(&p.Head, d, action, p.Detail)
+			if err != nil {
+				return nil, err
+			}
+			trail = append(trail, e)
+			c := p.Content
+			contents.add(c.ID, p.Head.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
+			heads.add(staging, p.Head.ID, p.Head.Version, c.ID, e.Seq, e.Hash)
+		}
+		err := s.Small(ctx, func(g *gorm.DB) error {
+			if err := contents.run(g); err != nil {
+				return err
+			}
+			return heads.run(g)
+		})
+		if err == nil {
+			err = progress(from + len(chunk))
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	return trail, nil
+}
+
+// SwitchUpdates gives the staged contents to their parts inside the transaction of a bulk deed: all of them, each still
+// at the version that it is based on, or ErrConflict.
+func (t *Tx) SwitchUpdates(staging ID, parts []Revised, trail []TrailEntry) error {
+	if len(parts) == 0 {
+		return nil
+	}
+	r := t.Exec("UPDATE heads h JOIN staged_updates s ON s.head = h.id SET h.draft = s.content, h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, "+
+		"h.deed = ?, h.updated = ? WHERE s.staging = ? AND h.version = s.version", t.Deed.ID, t.Deed.At, staging)
+	if r.Error != nil {
+		return r.Error
+	}
+	if int(r.RowsAffected) != len(parts) {
+		return ErrConflict
+	}
+	links, keys := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash"), newInsert("source_keys", "k, twin, head")
+	for _, e := range trail {
+		links.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
+	}
+	for _, p := range parts {
+		for _, k := range p.Sources {
+			keys.add(SourceHash(k), 0, p.Head.ID)
+		}
+		if len(p.Uses) > 0 {
+			if err := t.SetUses(p.Head.ID, "draft", p.Uses); err != nil {
+				return err
+			}
+		}
+	}
+	if err := links.run(t.DB); err != nil {
+		if code(err) == 1062 { // somebody else wrote the next link
+			return ErrConflict
+		}
+		return err
+	}
+	return taken(keys.run(t.DB), ErrSourceTaken)
+}
+
+// HeadsByID loads the heads of parts, in no order.
+func (s *Store) HeadsByID(ctx context.Context, ids []ID) (out []Head, err error) {
+	for from := 0; from < len(ids); from += batch {
+		var some []Head
+		if err := s.Read(ctx).Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, some...)
+	}
+	return out, nil
+}
+
+// Contents loads pieces of content by their identifiers.
+func (s *Store) Contents(ctx context.Context, ids []ID) (map[ID]Content, error) {
+	out := make(map[ID]Content, len(ids))
+	for from := 0; from < len(ids); from += batch {
+		var some []Content
+		if err := s.Read(ctx).Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+			return nil, err
+		}
+		for _, c := range some {
+			out[c.ID] = c
+		}
+	}
+	return out, nil
+}
+
 // Switch makes all staged parts visible in one short transaction, together with the deed and whatever also writes.
 // Either all of it is there afterwards or nothing.
 func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also func(*Tx) (any, error)) (json.RawMessage, error) {
@@ -84,7 +191,7 @@ func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also 
 	}
 	// What is left of the staging is of no use to anybody; failing to remove it now only leaves it to the sweep.
 	_ = s.Small(context.WithoutCancel(ctx), func(g *gorm.DB) error {
-		for _, q := range []string{"DELETE FROM staged_heads WHERE staging = ?", "DELETE FROM staged_keys WHERE staging = ?", "DELETE FROM stagings WHERE id = ?"} {
+		for _, q := range []string{"DELETE FROM staged_heads WHERE staging = ?", "DELETE FROM staged_keys WHERE staging = ?", "DELETE FROM staged_updates WHERE staging = ?", "DELETE FROM stagings WHERE id = ?"} {
 			if err := g.Exec(q, staging).Error; err != nil {
 				return err
 			}
@@ -126,4 +233,83 @@ func (in *insert) run(g *gorm.DB) error {
 		}
 	}
 	return nil
+}
+
+// Written is one part that a bulk deed made or changed, as its trail tells.
+type Written struct {
+	Head   Head // as it is now
+	Made   bool
+	Before ID // the draft that the deed took the place of; zero where there was none
+}
+
+// WrittenBy lists the parts that a deed made or changed.
+func (t *Tx) WrittenBy(deed ID) (out []Written, err error) {
+	var entries []TrailEntry
+	if err := t.Raw("SELECT t.* FROM trail t JOIN heads h ON h.id = t.head AND h.kind = 'part' WHERE t.deed = ?", deed).Scan(&entries).Error; err != nil {
+		return nil, err
+	}
+	ids := make([]ID, 0, len(entries))
+	by := map[ID]TrailEntry{}
+	for _, e := range entries {
+		ids, by[e.Head] = append(ids, e.Head), e
+	}
+	for from := 0; from < len(ids); from += batch {
+		var some []Head
+		if err := t.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+			return nil, err
+		}
+		for _, h := range some {
+			e := by[h.ID]
+			w := Written{Head: h, Made: e.Seq == 1}
+			var detail struct{ Before ID }
+			if json.Unmarshal([]byte(e.Detail), &detail) == nil {
+				w.Before = detail.Before
+			}
+			out = append(out, w)
+		}
+	}
+	return out, nil
+}
+
+// Withdraw takes back what a deed made and changed: parts that it made are no part of the library any more, parts that
+// it changed get the draft from before. Every one of them must be as the deed left it; keys are the source keys that
+// changed parts lose.
+func (t *Tx) Withdraw(deed ID, parts []Written, keys map[ID][]string, detail any) error {
+	links := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash")
+	for i := range parts {
+		w := &parts[i]
+		base := w.Head.Version
+		action := "change taken back"
+		if w.Made {
+			action = "withdrawn with its intake"
+		}
+		e, err := Link(&w.Head, t.Deed, action, detail)
+		if err != nil {
+			return err
+		}
+		links.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
+		number, standing, draft := w.Head.Number, w.Head.Standing, w.Before
+		if w.Made {
+			number, standing, draft = w.Head.Number+" ("+w.Head.ID.String()+")", Withdrawn, w.Head.Draft
+			for _, q := range []string{"DELETE FROM source_keys WHERE head = ?", "DELETE FROM uses WHERE parent = ?"} {
+				if err := t.Exec(q, w.Head.ID).Error; err != nil {
+					return err
+				}
+			}
+		}
+		for _, k := range keys[w.Head.ID] {
+			if err := t.Exec("DELETE FROM source_keys WHERE k = ? AND head = ?", SourceHash(k), w.Head.ID).Error; err != nil {
+				return err
+			}
+		}
+		r := t.Exec("UPDATE heads SET number = ?, standing = ?, draft = ?, version = ?, trail_seq = ?, trail_hash = ?, deed = ?, updated = ? WHERE id = ? AND version = ? AND deed = ?",
+			number, standing, draft, base+1, w.Head.TrailSeq, w.Head.TrailHash, t.Deed.ID, t.Deed.At, w.Head.ID, base, deed)
+		if r.Error != nil {
+			return r.Error
+		}
+		if r.RowsAffected != 1 {
+			return ErrConflict
+		}
+	}
+	return links.run(t.DB)
 }

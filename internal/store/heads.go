@@ -356,6 +356,20 @@ func (s *Store) ReserveNumbers(ctx context.Context, prefix string, n int) (first
 	return first, err
 }
 
+// Counters returns the next number of each prefix.
+func (s *Store) Counters(ctx context.Context) (map[string]int64, error) {
+	var rows []struct {
+		Prefix string
+		Next   int64
+	}
+	err := s.Read(ctx).Raw("SELECT prefix, next FROM counters").Scan(&rows).Error
+	out := map[string]int64{}
+	for _, r := range rows {
+		out[r.Prefix] = r.Next
+	}
+	return out, err
+}
+
 // StepPast makes a prefix's counter continue after a number that was given by hand.
 func (s *Store) StepPast(ctx context.Context, prefix string, number int64) error {
 	return s.Small(ctx, func(g *gorm.DB) error {

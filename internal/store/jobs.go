@@ -118,3 +118,14 @@ func (s *Store) StopJob(ctx context.Context, id ID) error {
 		return g.Exec("UPDATE jobs SET stop = TRUE, state = IF(state = 'waiting', 'stopped', state), updated = NOW(6) WHERE id = ? AND state IN ('waiting','running')", id).Error
 	})
 }
+
+// FinishJob closes a job whose work is done and visible already.
+func (s *Store) FinishJob(ctx context.Context, j Job, result string) error {
+	return s.Small(ctx, func(g *gorm.DB) error {
+		u := g.Exec("UPDATE jobs SET state = 'done', result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", result, j.ID, j.Fence)
+		if u.Error == nil && u.RowsAffected == 0 {
+			return ErrConflict
+		}
+		return u.Error
+	})
+}

@@ -10,10 +10,16 @@ import (
 // Merged is the standing of a part that was merged into another: its number leads to the survivor.
 const Merged = "merged"
 
+// Withdrawn is the standing of a part whose intake was taken back: its number is free again, its trail stays.
+const Withdrawn = "withdrawn"
+
+// Gone says whether a part of this standing is no part of the library any more.
+func Gone(standing string) bool { return standing == Merged || standing == Withdrawn }
+
 // AddFormer lets a number find a part. It is ErrNumberTaken where the number finds another already.
 func (t *Tx) AddFormer(number string, head ID) error {
 	var n int64
-	if err := t.Raw("SELECT COUNT(*) FROM heads WHERE kind = 'part' AND number = ? AND standing <> ?", number, Merged).Scan(&n).Error; err != nil {
+	if err := t.Raw("SELECT COUNT(*) FROM heads WHERE kind = 'part' AND number = ? AND standing NOT IN ?", number, []string{Merged, Withdrawn}).Scan(&n).Error; err != nil {
 		return err
 	}
 	if n > 0 {
@@ -136,4 +142,25 @@ func (s *Store) DropView(ctx context.Context, account, id ID) error {
 		}
 		return r.Error
 	})
+}
+
+// Leading lists the numbers of those parts that others lead to: as a successor, or by a former number.
+func (t *Tx) Leading(parts []Written) (numbers []string, err error) {
+	for from := 0; from < len(parts); from += batch {
+		var ids []ID
+		for _, w := range parts[from:min(from+batch, len(parts))] {
+			if w.Made {
+				ids = append(ids, w.Head.ID)
+			}
+		}
+		if len(ids) == 0 {
+			continue
+		}
+		var some []string
+		if err := t.Raw("SELECT h.number FROM heads h WHERE h.id IN ? AND (EXISTS (SELECT 1 FROM successors s WHERE s.successor = h.id) OR EXISTS (SELECT 1 FROM former_numbers f WHERE f.head = h.id))", ids).Scan(&some).Error; err != nil {
+			return nil, err
+		}
+		numbers = append(numbers, some...)
+	}
+	return numbers, nil
 }

@@ -103,101 +103,6 @@ type File struct {
 	Size int64  `json:"size"`
 }
 
-// NewIntake opens an intake.
-type NewIntake struct {
-	Supplier string      `json:"supplier" minLength:"1" maxLength:"120"`
-	FileHash string      `json:"fileHash"`
-	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
-	Layout   rows.Layout `json:"layout,omitempty"`
-}
-
-// Intake is an intake with everything that was found, but not its rows.
-type Intake struct {
-	ID          string          `json:"id"`
-	Number      string          `json:"number"`
-	Version     int             `json:"version"`
-	Supplier    string          `json:"supplier"`
-	FileHash    string          `json:"fileHash"`
-	FileName    string          `json:"fileName"`
-	State       string          `json:"state" enum:"open,taken in"`
-	Updated     time.Time       `json:"updated"`
-	Layout      *rows.Layout    `json:"layout,omitempty" doc:"What was decided about the file"`
-	Fields      []string        `json:"fields"`
-	Unmapped    []string        `json:"unmapped" doc:"Fields of the file that no rule uses; they are kept with the file"`
-	Suggestions []Suggestion    `json:"suggestions"`
-	Counts      map[string]int  `json:"counts" doc:"Rows by what taking in would do with them"`
-	Rows        int             `json:"rows"`
-	Causes      []finding.Cause `json:"causes"`
-	Digest      string          `json:"digest" doc:"Of what taking in would do; to be named when taking in"`
-	Problem     string          `json:"problem,omitempty" doc:"Why the file or its crosswalk cannot be used"`
-	Job         *Job            `json:"job,omitempty" doc:"The last taking in"`
-}
-
-// Suggestion proposes what a field may fill.
-type Suggestion struct {
-	From   string `json:"from"`
-	To     string `json:"to"`
-	Reason string `json:"reason"`
-}
-
-// IntakeList lists intakes.
-type IntakeList struct {
-	Page  Page     `json:"page"`
-	Items []Intake `json:"items"`
-}
-
-// IntakeRow is one row and what it would become.
-type IntakeRow struct {
-	Row          int               `json:"row"`
-	State        string            `json:"state"`
-	Why          string            `json:"why,omitempty"`
-	Kind         string            `json:"kind,omitempty"`
-	Drawer       string            `json:"drawer,omitempty"`
-	Number       string            `json:"number,omitempty" doc:"The number the file brings, or the part in the library"`
-	Manufacturer string            `json:"manufacturer,omitempty"`
-	MPN          string            `json:"mpn,omitempty"`
-	Description  string            `json:"description,omitempty"`
-	Values       map[string]string `json:"values"`
-	Findings     []finding.Finding `json:"findings"`
-}
-
-// IntakeRows is a page of rows.
-type IntakeRows struct {
-	Page  Page        `json:"page"`
-	Items []IntakeRow `json:"items"`
-}
-
-// FindingList is a page of findings.
-type FindingList struct {
-	Page  Page              `json:"page"`
-	Items []finding.Finding `json:"items"`
-}
-
-// IntakeEdit is what a person decides about rows.
-type IntakeEdit struct {
-	LeaveOut []int        `json:"leaveOut,omitempty" maxItems:"100000" doc:"Rows to leave out"`
-	TakeBack []int        `json:"takeBack,omitempty" maxItems:"100000" doc:"Rows whose earlier decision is withdrawn"`
-	Drawer   string       `json:"drawer,omitempty" doc:"Drawer for rows"`
-	Rows     []int        `json:"rows,omitempty" maxItems:"100000" doc:"The rows that go into drawer"`
-	Layout   *rows.Layout `json:"layout,omitempty"`
-}
-
-// TakeIn asks for an intake to be taken in.
-type TakeIn struct {
-	Digest       string `json:"digest" doc:"Of the preview that was looked at"`
-	LeaveBlocked bool   `json:"leaveBlocked,omitempty" doc:"Leave out the rows that cannot be taken in"`
-}
-
-// TakenIn is what taking in did.
-type TakenIn struct {
-	Intake  string         `json:"intake"`
-	Parts   int            `json:"parts" doc:"Drafts made"`
-	Counts  map[string]int `json:"counts"`
-	First   string         `json:"first,omitempty"`
-	Last    string         `json:"last,omitempty"`
-	Numbers []string       `json:"numbers" doc:"The first hundred part numbers"`
-}
-
 // Job is long work.
 type Job struct {
 	ID      string   `json:"id"`
@@ -208,6 +113,7 @@ type Job struct {
 	Error   string   `json:"error,omitempty"`
 	TakenIn *TakenIn `json:"takenIn,omitempty"`
 	Changed *Changed `json:"changed,omitempty"`
+	Fetched *Fetched `json:"fetched,omitempty"`
 }
 
 // PartEdit is the whole content of a draft. Values are texts as a person writes them; the service reads them.
@@ -223,6 +129,7 @@ type PartEdit struct {
 	LandPattern  *part.Model       `json:"landPattern,omitempty"`
 	Body         *part.Model       `json:"body,omitempty"`
 	KeepSeparate string            `json:"keepSeparate,omitempty" maxLength:"500" doc:"Why the part stands beside another with the same MPN"`
+	Came         map[string]string `json:"came,omitempty" doc:"Parameter → where its value came from, such as the field of a pasted table; kept with the value"`
 }
 
 // Value is one value of a part.

@@ -160,6 +160,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cabinet/choices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a choice to a parameter */
+        post: operations["add-choice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cabinet/history": {
         parameters: {
             query?: never;
@@ -341,7 +358,7 @@ export interface paths {
         /** All intakes, newest first */
         get: operations["list-intakes"];
         put?: never;
-        /** Open an intake for an uploaded file */
+        /** Open an intake for an uploaded file, or for a table of another database */
         post: operations["open-intake"];
         delete?: never;
         options?: never;
@@ -366,6 +383,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/intakes/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go over the file of an intake again, with the crosswalk as it is now */
+        post: operations["go-over"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{id}/datasheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fetch the datasheets that the rows name, as a job */
+        post: operations["fetch-datasheets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intakes/{id}/edits": {
         parameters: {
             query?: never;
@@ -375,7 +426,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Decide about rows */
+        /** Decide about rows, the mapping and the findings */
         post: operations["edit-intake"];
         delete?: never;
         options?: never;
@@ -411,6 +462,57 @@ export interface paths {
         get: operations["intake-rows"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{id}/rows/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One row: its cells as they came, and where each value comes from */
+        get: operations["intake-row"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{id}/rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a rule would do to the rows, before and after; nothing changes */
+        post: operations["try-rule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back what the intake made and changed, as long as nobody has built on it */
+        post: operations["take-back"];
         delete?: never;
         options?: never;
         head?: never;
@@ -548,6 +650,23 @@ export interface paths {
         put?: never;
         /** Freeze the draft as the next revision */
         post: operations["release-model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/part-readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a pasted text, or a row of a file loaded before, says of one part; nothing is saved */
+        post: operations["read-part"];
         delete?: never;
         options?: never;
         head?: never;
@@ -734,6 +853,23 @@ export interface paths {
         };
         /** Who did what to a part, newest first */
         get: operations["part-trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/records": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rows of files loaded before that have a manufacturer or supplier number */
+        get: operations["find-records"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1027,6 +1163,7 @@ export interface components {
             show?: string;
             synonyms?: string[];
             type: string;
+            usual?: string;
         };
         CabinetRevision: {
             /** Format: date-time */
@@ -1081,7 +1218,43 @@ export interface components {
             choices?: string[];
             default?: string;
             key: string;
+            preferred?: boolean;
             required?: boolean;
+        };
+        Cause: {
+            cause: string;
+            /** Format: int64 */
+            count: number;
+            /** @description Some of the texts it was found in */
+            examples?: string[];
+            field?: string;
+            mend?: string;
+            mends: components["schemas"]["IntakeMend"][];
+            param?: string;
+            /** @description The first rows it was found in */
+            rows: number[];
+            severity: string;
+            /**
+             * Format: int64
+             * @description How many more a person accepted
+             */
+            waived?: number;
+            /** @description One of the findings, as an example */
+            what: string;
+        };
+        Cell: {
+            corrected?: string;
+            edited?: boolean;
+            field: string;
+            text: string;
+        };
+        CellEdit: {
+            field: string;
+            /** Format: int64 */
+            row: number;
+            text: string;
+            /** @description The text as it came again */
+            undo?: boolean;
         };
         ChangeLoss: {
             kept: boolean;
@@ -1168,9 +1341,119 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        CrosswalkChange: {
+            /** @description comma or point */
+            decimalMark?: string;
+            /** @description Drawer for rows that nothing else sorts */
+            drawer?: string;
+            /** @description Remove the rule that fills this from this */
+            drop?: components["schemas"]["CrosswalkRule"];
+            /** @description Supplier's kind → drawer; blank removes it */
+            kinds?: {
+                [key: string]: string;
+            };
+            /** @description Rows to leave out */
+            leave?: components["schemas"]["CrosswalkCondition"];
+            /** @description Manufacturer as written → house spelling */
+            makers?: {
+                [key: string]: string;
+            };
+            /** @description Put this rule, in the place of the one that fills the same from the same */
+            rule?: components["schemas"]["CrosswalkRule"];
+            /** @description The change as a sentence; worked out where it is blank */
+            says?: string;
+            sorting?: components["schemas"]["CrosswalkSorting"];
+            /** @description Place of take → field; blank empties it */
+            take?: {
+                [key: string]: string;
+            };
+            /** @description Fields that are left out on purpose */
+            unused?: string[];
+        };
+        CrosswalkCondition: {
+            field: string;
+            filled?: boolean;
+            has?: string;
+            is?: string;
+        };
+        CrosswalkCrosswalk: {
+            decimalMark?: string;
+            drawer?: string;
+            fields: components["schemas"]["CrosswalkRule"][];
+            format: string;
+            kinds?: {
+                [key: string]: string;
+            };
+            leaveOut?: components["schemas"]["CrosswalkCondition"][];
+            manufacturers?: {
+                [key: string]: string;
+            };
+            sorting?: components["schemas"]["CrosswalkSorting"][];
+            supplier: string;
+            take: components["schemas"]["CrosswalkTake"];
+            unused?: string[];
+        };
         CrosswalkList: {
             items: components["schemas"]["Crosswalk"][];
             page: components["schemas"]["Page"];
+        };
+        CrosswalkPiece: {
+            after?: string;
+            before?: string;
+            fact?: boolean;
+            /** Format: int64 */
+            word?: number;
+        };
+        CrosswalkRule: {
+            caseSystem?: string;
+            combine?: string;
+            constant?: string;
+            decimalMark?: string;
+            doubt?: string;
+            drawers?: string[];
+            end?: string;
+            from?: string;
+            piece?: components["schemas"]["CrosswalkPiece"];
+            to: string;
+            unit?: string;
+            words?: {
+                [key: string]: string;
+            };
+        };
+        CrosswalkSorting: {
+            drawer: string;
+            field: string;
+            filled?: boolean;
+            has?: string;
+            is?: string;
+        };
+        CrosswalkSuggestion: {
+            caseSystem?: string;
+            from: string;
+            reason: string;
+            /** @enum {string} */
+            sure: "certain" | "likely";
+            /** @description take.PLACE, a parameter key or @leading */
+            to: string;
+            /** @description Unit that the header names, for values that carry none */
+            unit?: string;
+        };
+        CrosswalkTake: {
+            datasheet?: string;
+            description?: string;
+            designator?: string;
+            kind?: string;
+            manufacturer?: string;
+            mpn?: string;
+            number?: string;
+            supplierNumber?: string;
+        };
+        Database: {
+            /** @description ACCOUNT:PASSWORD@tcp(HOST:PORT)/SCHEMA */
+            dsn: string;
+            /** @description One SELECT */
+            query?: string;
+            table?: string;
         };
         Diff: {
             changes: components["schemas"]["DocumentChange"][];
@@ -1231,6 +1514,20 @@ export interface components {
             /** @description Names and descriptions of real parts by the patterns in force */
             samples: components["schemas"]["PatternOf"][];
         };
+        Fetched: {
+            /**
+             * Format: int64
+             * @description Links that led to nothing, or to no PDF
+             */
+            dead: number;
+            /**
+             * Format: int64
+             * @description Distinct files
+             */
+            files: number;
+            /** Format: int64 */
+            links: number;
+        };
         File: {
             /** @description SHA-256, hexadecimal */
             hash: string;
@@ -1238,29 +1535,24 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
-        FindingCause: {
-            cause: string;
-            /** Format: int64 */
-            count: number;
-            mend?: string;
-            /** @description The first rows it was found in */
-            rows: number[];
-            severity: string;
-            /** @description One of the findings, as an example */
-            what: string;
-        };
         FindingFinding: {
             /** @description What this finding has in common with others, such as unit-missing:resistance */
             cause: string;
             field?: string;
             /** @description What would mend it */
             mend?: string;
+            /** @description Key of the parameter it is about */
+            param?: string;
             /**
              * Format: int64
              * @description Row in the file, from 1
              */
             row?: number;
             severity: string;
+            /** @description The text it is about, as written */
+            text?: string;
+            /** @description Why a person accepts it */
+            waived?: string;
             /** @description The finding as a sentence */
             what: string;
         };
@@ -1272,53 +1564,184 @@ export interface components {
             number: string;
         };
         Intake: {
-            causes: components["schemas"]["FindingCause"][];
+            causes: components["schemas"]["Cause"][];
+            /** @description Of the crosswalk, made here, in words; each can be taken back until the intake is taken in */
+            changes: string[];
             /** @description Rows by what taking in would do with them */
             counts: {
                 [key: string]: number;
             };
+            coverage: components["schemas"]["IntakeCoverage"][];
+            /** @description With the changes of this intake */
+            crosswalk?: components["schemas"]["CrosswalkCrosswalk"];
             /** @description Of what taking in would do; to be named when taking in */
             digest: string;
             fields: string[];
             fileHash: string;
             fileName: string;
             id: string;
-            /** @description The last taking in */
+            /** @description The last work on it */
             job?: components["schemas"]["Job"];
+            /**
+             * @description How rows that the library has with other values are settled
+             * @enum {string}
+             */
+            known: "ask" | "replace" | "fill" | "keep";
             /** @description What was decided about the file */
             layout?: components["schemas"]["Layout"];
+            /**
+             * @description How rows like a part are settled; blank: as parts of their own
+             * @enum {string}
+             */
+            like?: "alternate" | "keep";
+            /**
+             * Format: int64
+             * @description Datasheets that the rows name
+             */
+            links: number;
+            /**
+             * Format: int64
+             * @description Of those, the ones that were fetched, or found to be dead
+             */
+            linksDone: number;
+            /** @description What changed around the intake since it was last edited */
+            notice?: string;
             number: string;
+            /** @description Number of the intake whose file this one goes over again */
+            over?: string;
             /** @description Why the file or its crosswalk cannot be used */
             problem?: string;
+            /**
+             * Format: int64
+             * @description Of the supplier's crosswalk; 0: there is none yet
+             */
+            revision: number;
             /** Format: int64 */
             rows: number;
+            /** @description Some texts of each field */
+            samples: {
+                [key: string]: string[];
+            };
             /** @enum {string} */
-            state: "open" | "taken in";
-            suggestions: components["schemas"]["Suggestion"][];
+            state: "open" | "taken in" | "taken back";
+            suggestions: components["schemas"]["CrosswalkSuggestion"][];
             supplier: string;
+            taken?: components["schemas"]["TakenIn"];
             /** @description Fields of the file that no rule uses; they are kept with the file */
             unmapped: string[];
             /** Format: date-time */
             updated: string;
             /** Format: int64 */
             version: number;
+            waived: components["schemas"]["IntakeWaiver"][];
+        };
+        IntakeChange: {
+            key: string;
+            new: string;
+            old: string;
+        };
+        IntakeCoverage: {
+            drawer: string;
+            label: string;
+            parameters: components["schemas"]["IntakeCovered"][];
+            /** Format: int64 */
+            rows: number;
+        };
+        IntakeCovered: {
+            /** @description Never comes from a supplier: to be filled by hand */
+            byHand?: boolean;
+            /** Format: int64 */
+            filled: number;
+            /** @description Fields, or what else fills it; empty: nothing does */
+            from: string[];
+            key: string;
+            label: string;
+            required?: boolean;
+            /**
+             * Format: int64
+             * @description Rows whose text could not be read
+             */
+            unread: number;
+        };
+        IntakeDecision: {
+            as: string;
+            why?: string;
         };
         IntakeEdit: {
+            cells?: components["schemas"]["CellEdit"][];
+            /** @description Of the crosswalk */
+            changes?: components["schemas"]["CrosswalkChange"][];
+            /** @description How rows are settled: replace, fill, keep, separate (with a reason) or alternate */
+            decide?: components["schemas"]["IntakeDecision"];
             /** @description Drawer for rows */
             drawer?: string;
+            /** @description Changes to take back, by their place from 0 */
+            dropChanges?: number[];
+            /** @description Waivers to take back, by their place from 0 */
+            dropWaivers?: number[];
+            /** @enum {string} */
+            known?: "ask" | "replace" | "fill" | "keep";
             layout?: components["schemas"]["Layout"];
+            /** @description Leave out all rows with a finding of this cause */
+            leaveCause?: string;
             /** @description Rows to leave out */
             leaveOut?: number[];
-            /** @description The rows that go into drawer */
+            /** @enum {string} */
+            like?: "new" | "alternate" | "keep";
+            /** @description The rows that go into drawer, or that decide settles */
             rows?: number[];
-            /** @description Rows whose earlier decision is withdrawn */
+            /** @description Make the rules that are suggested as certain */
+            suggested?: boolean;
+            /** @description Rows whose earlier decisions are withdrawn */
             takeBack?: number[];
+            waive?: components["schemas"]["WaiveEdit"];
+        };
+        IntakeField: {
+            name: string;
+            text: string;
         };
         IntakeList: {
             items: components["schemas"]["Intake"][];
             page: components["schemas"]["Page"];
         };
+        IntakeMend: {
+            /** @description Of the crosswalk */
+            change?: components["schemas"]["CrosswalkChange"];
+            /** @description Add a choice to the template */
+            choice?: components["schemas"]["IntakeNewChoice"];
+            /** @description Settle all rows that the library has with other values: replace, fill or keep */
+            known?: string;
+            label: string;
+            /** @description Leave out the rows of the cause */
+            leaveOut?: boolean;
+            /** @description Settle all rows that are like a part: alternate or keep */
+            like?: string;
+            /**
+             * @description What a person still has to say: a drawer for the kind, the word that stands for a text, a text for all rows
+             * @enum {string}
+             */
+            needs?: "drawer" | "word" | "text";
+            /** @description Accept the findings, with a reason */
+            waive?: boolean;
+        };
+        IntakeNewChoice: {
+            choice: string;
+            parameter: string;
+        };
+        IntakePasting: {
+            field?: string;
+            key: string;
+            problem?: string;
+            /** @description As it is shown; what could not be read, as it was written */
+            value: string;
+            why: string;
+            written: string;
+        };
         IntakeRow: {
+            /** @description Why it is in this drawer */
+            because?: string;
+            /** @description Of an update: what changes */
+            changes: components["schemas"]["IntakeChange"][];
             description?: string;
             drawer?: string;
             findings: components["schemas"]["FindingFinding"][];
@@ -1335,15 +1758,58 @@ export interface components {
             };
             why?: string;
         };
+        IntakeRowDetail: {
+            /** @description Why it is in this drawer */
+            because?: string;
+            cells: components["schemas"]["Cell"][];
+            /** @description Of an update: what changes */
+            changes: components["schemas"]["IntakeChange"][];
+            decided?: string;
+            description?: string;
+            drawer?: string;
+            findings: components["schemas"]["FindingFinding"][];
+            kind?: string;
+            leftByOne?: boolean;
+            manufacturer?: string;
+            mpn?: string;
+            /** @description The number the file brings, or the part in the library */
+            number?: string;
+            /** @description Parameter → in words */
+            origins: {
+                [key: string]: string;
+            };
+            /** Format: int64 */
+            row: number;
+            state: string;
+            values: {
+                [key: string]: string;
+            };
+            why?: string;
+        };
         IntakeRows: {
             items: components["schemas"]["IntakeRow"][];
             page: components["schemas"]["Page"];
+        };
+        IntakeSample: {
+            note?: string;
+            problem?: string;
+            /** Format: int64 */
+            row: number;
+            value: string;
+            written: string;
+        };
+        IntakeWaiver: {
+            cause: string;
+            rows?: number[];
+            who: string;
+            why: string;
         };
         Job: {
             changed?: components["schemas"]["Changed"];
             /** Format: int64 */
             done: number;
             error?: string;
+            fetched?: components["schemas"]["Fetched"];
             id: string;
             kind: string;
             /** @enum {string} */
@@ -1352,17 +1818,29 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        LaidOut: {
+            have: string;
+            key: string;
+            label: string;
+            offer: string;
+            /** @enum {string} */
+            state: "same" | "missing" | "differs" | "only here";
+        };
         Layout: {
             delimiter?: string;
             /** @description utf-8, utf-16le, utf-16be or windows-1252 */
             encoding?: string;
-            /** @description csv or xlsx */
+            /** @description All files in the archive that may be tables */
+            files?: string[];
+            /** @description csv, xlsx or json */
             format?: string;
             /**
              * Format: int64
              * @description Row of the header, from 1
              */
             headerRow?: number;
+            /** @description File in the archive */
+            inside?: string;
             /** @description What else was seen, such as hidden rows */
             notes?: string[];
             sheet?: string;
@@ -1494,8 +1972,10 @@ export interface components {
             name: string;
         };
         NewIntake: {
-            fileHash: string;
-            fileName: string;
+            /** @description Instead of a file: read once, kept as a file */
+            database?: components["schemas"]["Database"];
+            fileHash?: string;
+            fileName?: string;
             layout?: components["schemas"]["Layout"];
             supplier: string;
         };
@@ -1576,6 +2056,10 @@ export interface components {
         };
         PartEdit: {
             body?: components["schemas"]["PartModel"];
+            /** @description Parameter → where its value came from, such as the field of a pasted table; kept with the value */
+            came?: {
+                [key: string]: string;
+            };
             datasheets?: components["schemas"]["PartFile"][];
             /** @description Blank: built by the drawer's pattern */
             description?: string;
@@ -1626,6 +2110,37 @@ export interface components {
         PartNumber: {
             number: string;
             supplier: string;
+        };
+        PartRead: {
+            /** @description Parts that are equal in every identifying parameter */
+            alike: components["schemas"]["PartRow"][];
+            /** @description Why this drawer */
+            because?: string;
+            /** @description Parameter by parameter beside the part that was named */
+            beside: components["schemas"]["LaidOut"][];
+            /** @description Parameters of the template that a person has to fill in */
+            byHand: string[];
+            /** @description Identifying parameters in which the two differ */
+            differ: string[];
+            drawer?: string;
+            /** @description Equal to that part in every identifying parameter */
+            equal: boolean;
+            /** @description The file and row it came from */
+            from?: string;
+            /** @description Of the drawer */
+            label?: string;
+            /** @description Of the datasheet */
+            link?: string;
+            /** @description The house's number, where the text gives one */
+            number?: string;
+            /** @description Parts that have the same manufacturer part number */
+            same: components["schemas"]["PartRow"][];
+            source: components["schemas"]["PartSource"];
+            /** @description Its own description */
+            text?: string;
+            /** @description What the text says and the template does not want, or nobody could place */
+            unused: components["schemas"]["IntakeField"][];
+            values: components["schemas"]["IntakePasting"][];
         };
         PartRow: {
             description: string;
@@ -1684,6 +2199,34 @@ export interface components {
             location?: string;
             message: string;
         };
+        ReadPart: {
+            /** @description A part to lay it beside */
+            beside?: string;
+            /** @description Where the person knows better than the text */
+            drawer?: string;
+            /** @description Identifier of an intake, with row, instead of a text */
+            intake?: string;
+            /** Format: int64 */
+            row?: number;
+            /** @description Whose crosswalk the field names follow */
+            supplier?: string;
+            /** @description As pasted */
+            text?: string;
+        };
+        Record: {
+            description?: string;
+            drawer?: string;
+            file: string;
+            intake: string;
+            number: string;
+            /** Format: int64 */
+            row: number;
+            source: components["schemas"]["PartSource"];
+            supplier: string;
+        };
+        RecordList: {
+            items: components["schemas"]["Record"][];
+        };
         Release: {
             note: string;
         };
@@ -1700,6 +2243,20 @@ export interface components {
             note: string;
             /** Format: int64 */
             number: number;
+        };
+        RuleTried: {
+            problem?: string;
+            /**
+             * Format: int64
+             * @description Distinct texts that become values
+             */
+            read: number;
+            samples: components["schemas"]["IntakeSample"][];
+            /** Format: int64 */
+            unread: number;
+        };
+        RuleTry: {
+            rule: components["schemas"]["CrosswalkRule"];
         };
         SignIn: {
             login: string;
@@ -1746,10 +2303,8 @@ export interface components {
             number: string;
             why: string;
         };
-        Suggestion: {
-            from: string;
-            reason: string;
-            to: string;
+        TakeBack: {
+            why: string;
         };
         TakeIn: {
             /** @description Of the preview that was looked at */
@@ -1758,6 +2313,8 @@ export interface components {
             leaveBlocked?: boolean;
         };
         TakenIn: {
+            /** @description The first hundred numbers of parts that were changed */
+            changed: string[];
             counts: {
                 [key: string]: number;
             };
@@ -1771,6 +2328,16 @@ export interface components {
              * @description Drafts made
              */
             parts: number;
+            /**
+             * Format: int64
+             * @description Of the crosswalk that the intake's changes made
+             */
+            revision?: number;
+            /**
+             * Format: int64
+             * @description Parts of the library that were changed, as drafts
+             */
+            updated: number;
         };
         Text: {
             text: string;
@@ -1837,6 +2404,12 @@ export interface components {
         };
         ViewList: {
             items: components["schemas"]["View"][];
+        };
+        WaiveEdit: {
+            cause: string;
+            /** @description Only of these rows */
+            rows?: number[];
+            why: string;
         };
     };
     responses: never;
@@ -2553,6 +3126,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-choice": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeNewChoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Cabinet"];
                 };
             };
             /** @description Unauthorized */
@@ -3378,6 +4015,148 @@ export interface operations {
             };
         };
     };
+    "go-over": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "fetch-datasheets": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "edit-intake": {
         parameters: {
             query?: never;
@@ -3552,6 +4331,224 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IntakeRows"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "intake-row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeRowDetail"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-rule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleTried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-back": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"];
                 };
             };
             /** @description Unauthorized */
@@ -4196,6 +5193,67 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadPart"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartRead"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5081,6 +6139,65 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-records": {
+        parameters: {
+            query?: {
+                number?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecordList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

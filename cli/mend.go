@@ -1,0 +1,251 @@
+package cli
+
+import (
+	"context"
+	"fmt"
+	"strconv"
+	"strings"
+
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/client"
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/intake"
+	"jollydrawer/internal/wire"
+)
+
+// mendCommands are the ways to map, correct and settle an intake before it is taken in.
+func mendCommands() []*ucli.Command {
+	return []*ucli.Command{
+		command("causes", "list what is wrong by cause, largest first, with the ways to mend it", "INTAKE", "jolly intake causes IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			i, err := findIntake(ctx, k, c.Args().First())
+			if err != nil {
+				return err
+			}
+			return emit(c, i.Causes, func() table { return causeTable(i) })
+		}),
+		command("mend", "settle a cause in one of the ways that causes lists", "INTAKE CAUSE MEND", "jolly intake mend IN-00001 2 1", 3, 3,
+			[]ucli.Flag{&ucli.StringFlag{Name: "say", Usage: "what the mend still needs: a drawer, a word, a text, or the reason for accepting"}}, mendCause),
+		command("map", "map a field to a parameter or a place, or take over what is suggested", "INTAKE [FIELD TARGET]", "jolly intake map IN-00001 'Pwr(W)' power --unit W", 1, 3, []ucli.Flag{
+			&ucli.BoolFlag{Name: "suggested", Usage: "make the rules that are suggested as certain"}, &ucli.StringFlag{Name: "unit", Usage: "of values that carry none"},
+			&ucli.StringFlag{Name: "drawer", Usage: "only there and inside"}, &ucli.StringFlag{Name: "mark", Usage: "comma or point"}, &ucli.StringFlag{Name: "doubt", Usage: "which reading is meant where there are several"},
+			&ucli.BoolFlag{Name: "fact", Usage: "take the one value out of the text that fits"}, &ucli.StringFlag{Name: "after"}, &ucli.StringFlag{Name: "before"}, &ucli.IntFlag{Name: "word"},
+			&ucli.StringFlag{Name: "end", Usage: "low or high end of a range"}, &ucli.StringFlag{Name: "case-system", Usage: "inch or metric"}, &ucli.BoolFlag{Name: "try", Usage: "show what the rule would do, and change nothing"}}, mapField),
+		command("coverage", "say which parameters are filled, by which fields", "INTAKE", "jolly intake coverage IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			i, err := findIntake(ctx, k, c.Args().First())
+			if err != nil {
+				return err
+			}
+			return emit(c, i.Coverage, func() table { return coverageTable(i.Coverage) })
+		}),
+		command("undo", "take a change of the crosswalk back", "INTAKE CHANGE", "jolly intake undo IN-00001 1", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			n, err := numbers(c.Args().Tail())
+			if err != nil {
+				return err
+			}
+			return editIntake(ctx, c, k, wire.IntakeEdit{DropChanges: []int{n[0] - 1}})
+		}),
+		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			list, err := numbers(c.Args().Tail())
+			if err != nil {
+				return err
+			}
+			in := wire.IntakeEdit{LeaveOut: list}
+			if c.Bool("undo") {
+				in = wire.IntakeEdit{TakeBack: list}
+			}
+			return editIntake(ctx, c, k, in)
+		}),
+		command("sort", "put rows into a drawer, or make a rule for all that are alike", "INTAKE DRAWER [ROW...]", "jolly intake sort IN-00001 chip-resistors 17 23", 2, -1,
+			[]ucli.Flag{&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				drawer := c.Args().Get(1)
+				in := wire.IntakeEdit{}
+				switch {
+				case c.String("kind") != "":
+					in.Changes = []crosswalk.Change{{Kinds: map[string]string{c.String("kind"): drawer}}}
+				case c.String("field") != "":
+					in.Changes = []crosswalk.Change{{Sorting: &crosswalk.Sorting{Condition: crosswalk.Condition{Field: c.String("field"), Has: c.String("has"), Filled: c.String("has") == ""}, Drawer: drawer}}}
+				default:
+					list, err := numbers(c.Args().Slice()[2:])
+					if err != nil {
+						return err
+					}
+					if len(list) == 0 {
+						return Usage("sort needs rows, --kind, or --field with --has")
+					}
+					in.Drawer, in.Rows = drawer, list
+				}
+				return editIntake(ctx, c, k, in)
+			}),
+		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			row, err := numbers(c.Args().Slice()[1:2])
+			if err != nil {
+				return err
+			}
+			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo")}}})
+		}),
+		command("settle", "settle rows that the library has, or that are like a part: replace, fill, keep, alternate, separate", "INTAKE AS [ROW...]", "jolly intake settle IN-00004 fill", 2, -1,
+			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				list, err := numbers(c.Args().Slice()[2:])
+				if err != nil {
+					return err
+				}
+				as := c.Args().Get(1)
+				in := wire.IntakeEdit{Decide: &intake.Decision{As: as, Why: c.String("why")}, Rows: list}
+				if len(list) == 0 {
+					in = wire.IntakeEdit{Known: as}
+					if c.Bool("like") || as == intake.AsSource {
+						in = wire.IntakeEdit{Like: as}
+					}
+				}
+				return editIntake(ctx, c, k, in)
+			}),
+	}
+}
+
+func editIntake(ctx context.Context, c *ucli.Command, k *client.Client, in wire.IntakeEdit) error {
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err == nil {
+		i, err = k.EditIntake(ctx, i.ID, i.Version, in)
+	}
+	if err != nil {
+		return err
+	}
+	return emit(c, i, func() table { return intakeTable(i) })
+}
+
+func causeTable(i wire.Intake) table {
+	t := table{{"Cause", "Rows", "Severity", "What", "Mend"}}
+	for n, c := range i.Causes {
+		t = append(t, []string{strconv.Itoa(n + 1), strconv.Itoa(c.Count), string(c.Severity), c.What, ""})
+		for m, mend := range c.Mends {
+			t = append(t, []string{"", "", "", "", fmt.Sprintf("%d. %s", m+1, mend.Label)})
+		}
+	}
+	return t
+}
+
+func coverageTable(all []intake.Coverage) table {
+	t := table{{"Drawer", "Parameter", "Filled", "Unread", "From"}}
+	for _, d := range all {
+		t = append(t, []string{fmt.Sprintf("%s (%d rows)", d.Label, d.Rows), "", "", "", ""})
+		for _, p := range d.Parameters {
+			label, from := p.Label, strings.Join(p.From, ", ")
+			if p.Required {
+				label += " *"
+			}
+			if from == "" && p.ByHand {
+				from = "to be filled by hand"
+			}
+			if from == "" && !p.Required {
+				continue
+			}
+			t = append(t, []string{"", label, strconv.Itoa(p.Filled), strconv.Itoa(p.Unread), from})
+		}
+	}
+	return t
+}
+
+func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	at, err := numbers(c.Args().Tail())
+	if err != nil {
+		return err
+	}
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err != nil {
+		return err
+	}
+	if at[0] < 1 || at[0] > len(i.Causes) || at[1] < 1 || at[1] > len(i.Causes[at[0]-1].Mends) {
+		return Usage("there is no cause %d with a mend %d: see jolly intake causes %s", at[0], at[1], i.Number)
+	}
+	cause := i.Causes[at[0]-1]
+	mend, say := cause.Mends[at[1]-1], c.String("say")
+	if (mend.Needs != "" || mend.Waive) && say == "" {
+		need := mend.Needs
+		if mend.Waive {
+			need = "reason"
+		}
+		return Usage("%q needs a %s: give it with --say", mend.Label, need)
+	}
+	in := wire.IntakeEdit{Known: mend.Known, Like: mend.Like}
+	switch {
+	case mend.Choice != nil:
+		if _, err := k.AddChoice(ctx, mend.Choice.Parameter, mend.Choice.Choice); err != nil {
+			return err
+		}
+		if i, err = k.Intake(ctx, i.ID); err != nil {
+			return err
+		}
+		return emit(c, i, func() table { return intakeTable(i) })
+	case mend.Waive:
+		in.Waive = &wire.WaiveEdit{Cause: cause.Cause.Cause, Why: say}
+	case mend.LeaveOut:
+		in.LeaveCause = cause.Cause.Cause
+	case mend.Change != nil:
+		in.Changes = []crosswalk.Change{said(*mend.Change, mend.Needs, say)}
+	}
+	if i, err = k.EditIntake(ctx, i.ID, i.Version, in); err != nil {
+		return err
+	}
+	return emit(c, i, func() table { return intakeTable(i) })
+}
+
+// said puts what a person says into the blank of a mend.
+func said(ch crosswalk.Change, needs, say string) crosswalk.Change {
+	switch needs {
+	case "drawer":
+		for kind := range ch.Kinds {
+			ch.Kinds[kind] = say
+		}
+	case "text":
+		ch.Rule.Constant = say
+	case "word":
+		for text, word := range ch.Rule.Words {
+			if word == "" {
+				ch.Rule.Words[text] = say
+			}
+		}
+	}
+	return ch
+}
+
+func mapField(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	if c.Bool("suggested") {
+		return editIntake(ctx, c, k, wire.IntakeEdit{Suggested: true})
+	}
+	if c.NArg() != 3 {
+		return Usage("map needs a FIELD and a TARGET, or --suggested")
+	}
+	field, target := c.Args().Get(1), c.Args().Get(2)
+	if place, ok := strings.CutPrefix(target, "take."); ok {
+		return editIntake(ctx, c, k, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{place: field}}}})
+	}
+	if target == "-" {
+		return editIntake(ctx, c, k, wire.IntakeEdit{Changes: []crosswalk.Change{{Unused: []string{field}}}})
+	}
+	rule := crosswalk.Rule{From: field, To: target, Unit: c.String("unit"), Mark: c.String("mark"), Doubt: c.String("doubt"), End: c.String("end"), System: c.String("case-system")}
+	if d := c.String("drawer"); d != "" {
+		rule.Drawers = []string{d}
+	}
+	if c.Bool("fact") || c.String("after") != "" || c.String("before") != "" || c.Int("word") != 0 {
+		rule.Piece = &crosswalk.Piece{Fact: c.Bool("fact"), After: c.String("after"), Before: c.String("before"), Word: c.Int("word")}
+	}
+	if !c.Bool("try") {
+		return editIntake(ctx, c, k, wire.IntakeEdit{Changes: []crosswalk.Change{{Rule: &rule}}})
+	}
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err != nil {
+		return err
+	}
+	r, err := k.TryRule(ctx, i.ID, wire.RuleTry{Rule: rule})
+	if err != nil {
+		return err
+	}
+	return emit(c, r, func() table {
+		t := table{{"Row", "Before", "After", "Note"}}
+		for _, s := range r.Samples {
+			t = append(t, []string{strconv.Itoa(s.Row), s.Written, s.Value, s.Note + s.Problem})
+		}
+		return t
+	})
+}

@@ -1,0 +1,347 @@
+package intake
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/part"
+)
+
+type builder struct {
+	in      Input
+	col     map[string]int
+	res     *Result
+	bySrc   map[string]int // source key → place of the candidate that has it
+	numbers map[string]int // part number → row
+	same    map[string]int // drawer and identifying values → place of the first such row
+	leave   map[int]bool
+	memo    map[memoKey]uint32
+	free    map[freeKey]uint32 // readings of texts that are no cell: edited or combined
+	guesses map[[3]string][2]string
+	sorter  *sorter
+	makers  makers
+	said    map[saidKey][]said
+	waive   map[string]waived
+	ids     []uint32 // by reading: the number of its value
+	byValue map[cabinet.Value]uint32
+	head    string // the header row, to know it when it comes again
+}
+
+type memoKey struct {
+	drawer string // parameters may be narrowed by their drawer
+	rule   int32
+	cell   uint32
+}
+
+type freeKey struct {
+	drawer string
+	rule   int32
+	text   string
+}
+
+type waived struct {
+	all  string
+	rows map[int]string
+}
+
+// Build works out every row of the table.
+func Build(in Input) *Result {
+	b := &builder{in: in, col: map[string]int{}, bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
+		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey][]said{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
+	b.res = &Result{in: in, templates: map[string]*plan{}, joins: map[int][]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
+	for i, h := range in.Table.Header {
+		if _, twice := b.col[h]; !twice {
+			b.col[h] = i
+		}
+	}
+	for _, r := range in.Edits.LeaveOut {
+		b.leave[r] = true
+	}
+	for _, w := range in.Edits.Waive {
+		at := b.waive[w.Cause]
+		if at.rows == nil {
+			at.rows = map[int]string{}
+		}
+		why := w.Why + " (" + w.Who + ")"
+		if len(w.Rows) == 0 {
+			at.all = why
+		}
+		for _, r := range w.Rows {
+			at.rows[r] = why
+		}
+		b.waive[w.Cause] = at
+	}
+	b.makers = newMakers(in.Crosswalk, in.Library)
+	b.countMakers()
+	b.fields()
+	for at := range in.Table.Len() {
+		b.row(at)
+	}
+	b.ahead()
+	for i := range b.res.Candidates {
+		b.res.Counts[b.res.Candidates[i].State]++
+	}
+	return b.res
+}
+
+// fields notes fields that the crosswalk expects and the file lacks, and fields that no rule uses.
+func (b *builder) fields() {
+	used := map[string]bool{}
+	want := b.in.Crosswalk.Take.Fields()
+	for _, r := range b.in.Crosswalk.Fields {
+		want = append(want, r.Inputs()...)
+	}
+	for _, c := range b.in.Crosswalk.Sorting {
+		want = append(want, c.Field)
+	}
+	for _, c := range b.in.Crosswalk.LeaveOut {
+		want = append(want, c.Field)
+	}
+	for _, f := range want {
+		if f == "" || used[f] {
+			continue
+		}
+		used[f] = true
+		if _, ok := b.col[f]; ok {
+			b.res.Usable = true
+			continue
+		}
+		b.find(finding.Finding{Severity: finding.Warning, Cause: "field-missing:" + f, Field: f, What: fmt.Sprintf("the crosswalk expects a field %q, which the file lacks", f), Mend: "check the header, or change the crosswalk"})
+	}
+	for _, f := range b.in.Crosswalk.Unused {
+		used[f] = true
+	}
+	for _, h := range b.in.Table.Header {
+		if h != "" && !used[h] {
+			b.res.Unmapped = append(b.res.Unmapped, h)
+		}
+	}
+}
+
+func (b *builder) find(f finding.Finding) {
+	if w, ok := b.waive[f.Cause]; ok && f.Severity != finding.Error {
+		if f.Waived = w.all; f.Waived == "" {
+			f.Waived = w.rows[f.Row]
+		}
+	}
+	b.res.Findings = append(b.res.Findings, f)
+}
+
+// cell is the text of a field of the candidate's row, as people corrected it.
+func (b *builder) cell(c *Candidate, field string) string {
+	if field == "" {
+		return ""
+	}
+	if len(b.in.Edits.Cells) > 0 {
+		if text, ok := b.in.Edits.Cells[c.Row][field]; ok {
+			return text
+		}
+	}
+	i, ok := b.col[field]
+	if !ok {
+		return ""
+	}
+	return b.in.Table.texts[b.in.Table.cell(c.at, i)]
+}
+
+func (b *builder) row(at int) {
+	take := &b.in.Crosswalk.Take
+	b.res.Candidates = append(b.res.Candidates, Candidate{Row: int(b.in.Table.numbers[at]), at: at, State: New})
+	c := &b.res.Candidates[at]
+	if b.leave[c.Row] {
+		c.State, c.Why = LeftOut, "left out by hand"
+		return
+	}
+	if problem := b.in.Table.problems[at]; problem != "" && b.in.Edits.Cells[c.Row] == nil {
+		b.block(c, Blocked, "row-broken", "", "", problem, "correct the row, or leave it out")
+		return
+	}
+	if b.isHeader(at) {
+		c.State, c.Why = LeftOut, "it is the header again"
+		b.find(finding.Finding{Severity: finding.Note, Cause: "header-again", Row: c.Row, What: "the row is the header again, and is left out"})
+		return
+	}
+	for i := range b.in.Crosswalk.LeaveOut {
+		if l := &b.in.Crosswalk.LeaveOut[i]; l.Holds(b.cell(c, l.Field)) {
+			c.State, c.Why = LeftOut, "the crosswalk leaves out rows where "+l.String()
+			return
+		}
+	}
+	c.Kind, c.description, c.Datasheet = b.cell(c, take.Kind), b.cell(c, take.Description), b.cell(c, take.Datasheet)
+	p := b.sort(c)
+	b.source(c)
+	b.identify(c)
+	if p == nil {
+		return
+	}
+	b.values(c, p)
+	if len(c.vals) == 0 && c.source.MPN == "" && c.Number == "" {
+		b.block(c, Blocked, "nothing", "", "", "the row gives no value, no manufacturer part number and no number of the house", "map its fields, or leave it out")
+		return
+	}
+	b.texts(c)
+	b.neighbours(c, p)
+	b.datasheet(c)
+	if c.State != Blocked {
+		b.duplicates(c, p)
+	}
+}
+
+func (b *builder) isHeader(at int) bool {
+	var s strings.Builder
+	for i, h := range b.in.Table.Header {
+		cell := b.in.Table.texts[b.in.Table.cell(at, i)]
+		if i == 0 && !strings.EqualFold(cell, h) {
+			return false
+		}
+		if i > 0 {
+			s.WriteByte(0)
+		}
+		s.WriteString(cell)
+	}
+	return strings.EqualFold(s.String(), b.head)
+}
+
+// source reads the manufacturer's part number. An old list without any has no such fields.
+func (b *builder) source(c *Candidate) {
+	cw := &b.in.Crosswalk
+	s := part.Source{Manufacturer: b.cell(c, cw.Take.Manufacturer), MPN: b.cell(c, cw.Take.MPN)}
+	if cw.Take.MPN == "" && cw.Take.Manufacturer == "" {
+		return
+	}
+	written := s.Manufacturer
+	if house, ok := cw.Manufacturers[s.Manufacturer]; ok {
+		s.Manufacturer = house
+	}
+	missing := func(cause, field, text, what, mend string) {
+		b.block(c, Blocked, cause, field, text, what, mend)
+	}
+	switch {
+	case s.MPN == "" && s.Manufacturer == "" && cw.Take.Number != "" && b.cell(c, cw.Take.Number) != "":
+		return // a house's own list has parts of its own making
+	case s.MPN == "":
+		missing("no-mpn", cw.Take.MPN, "", "there is no manufacturer part number", "fill it in, or leave the row out")
+		return
+	case part.NormaliseMPN(s.MPN) == "":
+		missing("no-mpn", cw.Take.MPN, s.MPN, fmt.Sprintf("%q is no manufacturer part number", s.MPN), "correct it, or leave the row out")
+		return
+	case part.NormaliseMaker(s.Manufacturer) == "":
+		missing("no-manufacturer", cw.Take.Manufacturer, s.Manufacturer, "there is no manufacturer", "fill it in, or leave the row out")
+		return
+	}
+	if n := b.cell(c, cw.Take.SupplierNumber); n != "" {
+		s.Numbers = []part.Number{{Supplier: cw.Supplier, Number: n}}
+	}
+	c.source = s
+	b.maker(c, written, s.Manufacturer)
+}
+
+func (b *builder) identify(c *Candidate) {
+	f := b.in.Crosswalk.Take.Number
+	n := b.cell(c, f)
+	if n == "" {
+		return
+	}
+	if len(n) > 64 || strings.ContainsAny(n, "\r\n\t") {
+		b.block(c, Blocked, "number-form", f, n, "the part number is longer than 64 characters or has line breaks", "correct it, or leave the row out")
+		return
+	}
+	c.Number = n
+	if first, twice := b.numbers[strings.ToUpper(n)]; twice {
+		b.block(c, Blocked, "number-twice", f, n, fmt.Sprintf("the part number %s is also in row %d", n, first), "correct one of them, or leave one out")
+		return
+	}
+	b.numbers[strings.ToUpper(n)] = c.Row
+}
+
+// texts refuses what is too long to be a value, a name or a number.
+func (b *builder) texts(c *Candidate) {
+	long := ""
+	for _, v := range c.vals {
+		if r := &b.res.readings[v.reading]; len(r.value.Text) > part.MaxText {
+			long = b.res.templates[c.Drawer].t.Slots[v.slot].Label
+		}
+	}
+	for what, s := range map[string]string{"the description": c.description, "the manufacturer": c.source.Manufacturer, "the manufacturer part number": c.source.MPN} {
+		if len(s) > part.MaxText {
+			long = what
+		}
+	}
+	if len(c.source.Numbers) > 0 && len(c.source.Numbers[0].Number) > part.MaxText {
+		long = "the supplier's number"
+	}
+	if long != "" {
+		b.block(c, Blocked, "text-too-long", "", "", fmt.Sprintf("%s is longer than %d bytes", long, part.MaxText), "shorten it, or leave the row out")
+	}
+}
+
+// ahead says which of the house's numbers lie far ahead of their counter, which will step past them.
+func (b *builder) ahead() {
+	if b.in.Crosswalk.Take.Number == "" {
+		return
+	}
+	for i := range b.res.Candidates {
+		c := &b.res.Candidates[i]
+		if c.State != New || c.Number == "" {
+			continue
+		}
+		at := strings.LastIndexByte(c.Number, '-')
+		if at < 0 {
+			continue
+		}
+		next, ok := b.in.Next[strings.ToUpper(c.Number[:at])]
+		n := int64(0)
+		for _, d := range c.Number[at+1:] {
+			if d < '0' || d > '9' || n > 1e12 {
+				n = -1
+				break
+			}
+			n = n*10 + int64(d-'0')
+		}
+		if ok && n >= next+10_000 {
+			b.find(finding.Finding{Severity: finding.Warning, Cause: "number-ahead", Row: c.Row, Field: b.in.Crosswalk.Take.Number, Text: c.Number,
+				What: fmt.Sprintf("%s lies %d numbers ahead of the counter, which will continue behind it", c.Number, n-next), Mend: "check that it is no slip"})
+		}
+	}
+}
+
+// columns lists the columns of a table with some of their values, for suggestions.
+func (t *Table) columns() []crosswalk.Column {
+	out := make([]crosswalk.Column, len(t.Header))
+	for i, s := range t.Samples(sampled) {
+		out[i] = crosswalk.Column{Name: t.Header[i], Sample: s}
+	}
+	return out
+}
+
+// sampled is how many values of a column suggestions look at.
+const sampled = 200
+
+// Suggest proposes a mapping for the fields of a table that the crosswalk does not use yet.
+func Suggest(t *Table, cw crosswalk.Crosswalk, k crosswalk.Known) []crosswalk.Suggestion {
+	used := slices.Clone(cw.Unused)
+	for _, r := range cw.Fields {
+		used = append(used, r.Inputs()...)
+	}
+	used = append(used, cw.Take.Fields()...)
+	places := map[string]bool{}
+	for place, field := range takeFields(cw.Take) {
+		places["take."+place] = field != ""
+	}
+	out := []crosswalk.Suggestion{}
+	for _, g := range crosswalk.Suggest(t.columns(), k) {
+		if !slices.Contains(used, g.From) && !places[g.To] {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+func takeFields(t crosswalk.Take) map[string]string {
+	return map[string]string{"number": t.Number, "kind": t.Kind, "manufacturer": t.Manufacturer, "mpn": t.MPN, "supplierNumber": t.SupplierNumber,
+		"description": t.Description, "datasheet": t.Datasheet, "designator": t.Designator}
+}

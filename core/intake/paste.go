@@ -1,0 +1,317 @@
+package intake
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+// Pasted is what a pasted text says of one part.
+type Pasted struct {
+	Drawer  string      `json:"drawer,omitempty"`
+	Because string      `json:"because,omitempty" doc:"Why this drawer"`
+	Source  part.Source `json:"source"`
+	Number  string      `json:"number,omitempty" doc:"The house's number, where the text gives one"`
+	Values  []Pasting   `json:"values"`
+	Unused  []Field     `json:"unused" doc:"What the text says and the template does not want, or nobody could place"`
+	ByHand  []string    `json:"byHand" doc:"Parameters of the template that a person has to fill in"`
+	Link    string      `json:"link,omitempty" doc:"Of the datasheet"`
+	Text    string      `json:"text,omitempty" doc:"Its own description"`
+}
+
+// Pasting is one value that was found.
+type Pasting struct {
+	Key     string `json:"key"`
+	Value   string `json:"value" doc:"As it is shown; what could not be read, as it was written"`
+	Written string `json:"written"`
+	Field   string `json:"field,omitempty"`
+	Why     string `json:"why"`
+	Problem string `json:"problem,omitempty"`
+}
+
+// Field is a name and what stands beside it.
+type Field struct {
+	Name string `json:"name"`
+	Text string `json:"text"`
+}
+
+// maxFields bounds what a pasted text may hold.
+const maxFields = 400
+
+// ReadFields takes a pasted text apart: a table of two columns, a header with one row, lines of "Name: value", or one
+// line of facts, which gives a single field without a name.
+func ReadFields(text string) (out []Field) {
+	lines := strings.FieldsFunc(strings.ReplaceAll(text, "\r\n", "\n"), func(r rune) bool { return r == '\n' || r == '\r' })
+	lines = slices.DeleteFunc(lines, func(l string) bool { return strings.TrimSpace(l) == "" })
+	put := func(name, text string) {
+		name, text = strings.Join(strings.Fields(strings.Trim(strings.TrimSpace(name), ":")), " "), strings.TrimSpace(text)
+		if text != "" && len(out) < maxFields {
+			out = append(out, Field{name, text})
+		}
+	}
+	if len(lines) == 2 { // a header and a row, as copied from a spreadsheet
+		head, row := strings.Split(lines[0], "\t"), strings.Split(lines[1], "\t")
+		if len(head) > 2 && len(row) <= len(head) && len(row) > 2 {
+			for i, cell := range row {
+				put(head[i], cell)
+			}
+			return out
+		}
+	}
+	for i := 0; i < len(lines); i++ {
+		l := lines[i]
+		switch name, value, ok := strings.Cut(l, "\t"); {
+		case ok && strings.TrimSpace(name) != "":
+			put(name, strings.ReplaceAll(strings.Trim(value, "\t "), "\t", ", "))
+		case !ok && strings.Contains(l, ": "):
+			name, value, _ = strings.Cut(l, ": ")
+			put(name, value)
+		case !ok && strings.HasSuffix(strings.TrimSpace(l), ":") && i+1 < len(lines):
+			put(l, lines[i+1])
+			i++
+		default:
+			if name, value, ok := columns(l); ok && len(lines) > 1 {
+				put(name, value)
+			} else {
+				put("", l)
+			}
+		}
+	}
+	return out
+}
+
+// columns parts a line where at least two blanks or a bar stand between a name and a value.
+func columns(l string) (name, value string, ok bool) {
+	l = strings.TrimSpace(l)
+	for _, gap := range []string{"|", "  "} {
+		if name, value, ok = strings.Cut(strings.Trim(l, "|"), gap); ok && strings.TrimSpace(name) != "" && strings.TrimSpace(value) != "" {
+			return name, strings.Trim(value, " |"), true
+		}
+	}
+	return "", "", false
+}
+
+// Paste says what fields say of one part. The drawer is the one asked for, or the one that the text names, or the one
+// whose parameters the values fit; "" where none or several do.
+func Paste(fields []Field, cab *cabinet.Cabinet, earlier []crosswalk.Crosswalk, drawer string) Pasted {
+	out := Pasted{Drawer: drawer, Values: []Pasting{}, Unused: []Field{}, ByHand: []string{}}
+	cols := make([]crosswalk.Column, 0, len(fields))
+	for _, f := range fields {
+		if f.Name != "" {
+			cols = append(cols, crosswalk.Column{Name: f.Name, Sample: []string{f.Text}})
+		}
+	}
+	known := crosswalk.Known{Cabinet: cab, Earlier: earlier}
+	if drawer != "" {
+		known.Drawers = []string{drawer}
+		out.Because = "chosen by hand"
+	}
+	to := map[string]crosswalk.Suggestion{}
+	for _, g := range crosswalk.Suggest(cols, known) {
+		to[g.From] = g
+	}
+	text := []string{}
+	kind := ""
+	for _, f := range fields {
+		switch g := to[f.Name]; {
+		case f.Name == "":
+			text = append(text, f.Text)
+		case g.To == "take.kind":
+			kind = f.Text
+		case g.To == "take.description":
+			out.Text = f.Text
+		case g.To == "take.manufacturer":
+			out.Source.Manufacturer = f.Text
+		case g.To == "take.mpn":
+			out.Source.MPN = f.Text
+		case g.To == "take.number":
+			out.Number = f.Text
+		case g.To == "take.datasheet":
+			out.Link = f.Text
+		}
+	}
+	if out.Drawer == "" {
+		out.Drawer, out.Because = pasteDrawer(cab, kind, strings.Join(append(slices.Clone(text), out.Text), " "), to, fields)
+	}
+	t, ok := cab.Template(out.Drawer)
+	if !ok || !t.Leaf {
+		out.Drawer = ""
+		out.Unused = append(out.Unused, fields...)
+		return out
+	}
+	out.fill(t, fields, to, text)
+	for _, s := range t.Slots {
+		if (s.Required || s.ByHand) && !slices.ContainsFunc(out.Values, func(v Pasting) bool { return v.Key == s.Key }) {
+			out.ByHand = append(out.ByHand, s.Key)
+		}
+	}
+	return out
+}
+
+func (p *Pasted) fill(t *cabinet.Template, fields []Field, to map[string]crosswalk.Suggestion, free []string) {
+	have := map[string]bool{}
+	put := func(key string, rule crosswalk.Rule, f Field, why string) bool {
+		slot, ok := t.Slot(key)
+		if !ok || have[key] {
+			return false
+		}
+		v, note, problem := rule.Read(slot.Parameter, f.Text, measure.MarkUnknown)
+		if v.IsBlank() {
+			return false
+		}
+		one := Pasting{Key: key, Value: slot.Shown(v), Written: f.Text, Field: f.Name, Why: why}
+		if note != "" {
+			one.Why += "; " + note
+		}
+		if problem != nil {
+			one.Value, one.Problem = f.Text, problem.Why+"; "+problem.Mend
+		}
+		have[key] = true
+		p.Values = append(p.Values, one)
+		return true
+	}
+	for _, f := range fields {
+		g, ok := to[f.Name]
+		if f.Name == "" || strings.HasPrefix(g.To, "take.") {
+			continue
+		}
+		key := g.To
+		if key == crosswalk.Leading {
+			key = t.Leading
+		}
+		rule, _ := g.Rule()
+		if !ok || !put(key, rule, f, g.Reason) {
+			p.Unused = append(p.Unused, f)
+		}
+	}
+	for _, text := range free {
+		p.facts(t, text, have)
+	}
+}
+
+// facts places the facts of a free text: values by their dimension, words by the choices that they are.
+func (p *Pasted) facts(t *cabinet.Template, text string, have map[string]bool) {
+	for _, f := range measure.Facts(text, measure.Options{}) {
+		piece := text[f.From:f.To]
+		var keys []string
+		for _, s := range t.Slots {
+			if have[s.Key] {
+				continue
+			}
+			v, _, problem := crosswalk.Rule{From: "x", To: s.Key}.Read(s.Parameter, piece, measure.MarkUnknown)
+			switch {
+			case v.IsBlank() || problem != nil:
+			case s.ChipCode != "" && (f.Case != (measure.Case{}) || len(f.Reading.Possible) > 0 && f.Reading.Possible[0].Case != (measure.Case{})):
+				keys = append(keys, s.Key)
+			case s.Type == cabinet.Measure && f.Reading.Outcome == measure.Read && f.Reading.Measure.Of.String() == s.Of:
+				if s.Deviation || f.Reading.Measure.Shape != measure.Deviation { // "1%" is short for ±1 %
+					keys = append(keys, s.Key)
+				}
+			case s.Type == cabinet.Choice:
+				keys = append(keys, s.Key)
+			}
+		}
+		at := slices.Index(keys, t.Leading)
+		switch {
+		case len(keys) == 0:
+			p.Unused = append(p.Unused, Field{Text: piece})
+			continue
+		case at < 0 && len(keys) > 1:
+			keys = bySlot(t, keys)
+			if len(keys) > 1 {
+				p.Unused = append(p.Unused, Field{Name: "could be " + strings.Join(keys, " or "), Text: piece})
+				continue
+			}
+			at = 0
+		case at < 0:
+			at = 0
+		}
+		slot, _ := t.Slot(keys[at])
+		v, problem := slot.Read(piece, measure.Options{})
+		if problem != nil {
+			p.Unused = append(p.Unused, Field{Text: piece})
+			continue
+		}
+		have[slot.Key] = true
+		p.Values = append(p.Values, Pasting{Key: slot.Key, Value: slot.Shown(v), Written: piece, Why: fmt.Sprintf("%q in the text can only be %s", piece, slot.Label)})
+	}
+}
+
+// bySlot keeps of several parameters the required ones, then the ones that identify a part, where that leaves one.
+func bySlot(t *cabinet.Template, keys []string) []string {
+	for _, good := range []func(string) bool{
+		func(k string) bool { s, _ := t.Slot(k); return s.Required },
+		func(k string) bool { return slices.Contains(t.Identity, k) },
+		func(k string) bool { s, _ := t.Slot(k); return s.ChipCode == "inch" },
+	} {
+		var left []string
+		for _, k := range keys {
+			if good(k) {
+				left = append(left, k)
+			}
+		}
+		if len(left) == 1 {
+			return left
+		}
+	}
+	return keys
+}
+
+// pasteDrawer chooses a drawer by the words, or by the leading parameter whose value is there.
+func pasteDrawer(cab *cabinet.Cabinet, kind, text string, to map[string]crosswalk.Suggestion, fields []Field) (drawer, because string) {
+	s := newSorter(cab)
+	for _, try := range []struct{ what, text string }{{"its kind says", kind}, {"the text says", text}} {
+		if d, said := s.drawer(try.text, nil); d != "" {
+			return d, fmt.Sprintf("%s %q", try.what, said)
+		}
+	}
+	// Which drawer has the most of the named parameters, its leading one among them?
+	best, second := 0, 0
+	var found *cabinet.Template
+	facts := measure.Facts(kind+" "+text, measure.Options{})
+	words := s.candidates(kind + " " + text)
+	for _, t := range cab.Templates() {
+		if !t.Leaf || len(words) > 0 && !words[t.Key] {
+			continue
+		}
+		n, leads := 0, false
+		for _, f := range fields {
+			if g := to[f.Name]; f.Name != "" && (t.Has(g.To) || g.To == crosswalk.Leading) {
+				n++
+				leads = leads || g.To == t.Leading || g.To == crosswalk.Leading
+			}
+		}
+		for _, f := range facts {
+			for _, slot := range t.Slots {
+				if f.Reading.Outcome == measure.Read && slot.Type == cabinet.Measure && f.Case == (measure.Case{}) && slot.Of == f.Reading.Measure.Of.String() && slot.Deviation == (f.Reading.Measure.Shape == measure.Deviation) {
+					n++
+					leads = leads || slot.Key == t.Leading
+					break
+				}
+				if f.Case != (measure.Case{}) && slot.ChipCode == "inch" || f.Word && slot.Type == cabinet.Choice && slices.ContainsFunc(slot.Choices, func(c string) bool {
+					return strings.EqualFold(c, text[max(0, min(f.From-len(kind)-1, len(text))):max(0, min(f.To-len(kind)-1, len(text)))])
+				}) {
+					n++
+					break
+				}
+			}
+		}
+		if !leads {
+			continue
+		}
+		if n > best {
+			best, second, found = n, best, t
+		} else if n > second {
+			second = n
+		}
+	}
+	if found == nil || best == second {
+		return "", ""
+	}
+	return found.Key, fmt.Sprintf("it has %d of the values, and %s leads there", best, found.Leading)
+}

@@ -1,0 +1,242 @@
+package intake
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/finding"
+)
+
+// plan is what a build knows of one drawer: which rules fill which of its parameters.
+type plan struct {
+	t        *cabinet.Template
+	fills    []fill
+	leading  int // place of the leading parameter; -1
+	tol      int // of the tolerance; -1
+	identity []int
+	like     func(value func(key string) cabinet.Value) []string
+	inch     int
+	metric   int
+	usual    []*usual
+}
+
+type fill struct {
+	rule int32
+	slot uint16
+}
+
+// plan returns the plan of a drawer; nil where the cabinet has none that holds parts.
+func (b *builder) plan(drawer string) *plan {
+	if p, ok := b.res.templates[drawer]; ok {
+		return p
+	}
+	t, ok := b.in.Cabinet.Template(drawer)
+	if !ok || !t.Leaf {
+		b.res.templates[drawer] = nil
+		return nil
+	}
+	p := &plan{t: t, leading: -1, tol: -1, inch: -1, metric: -1, usual: make([]*usual, len(t.Slots))}
+	at := map[string]int{}
+	for i, s := range t.Slots {
+		at[s.Key] = i
+		switch {
+		case s.Key == t.Leading:
+			p.leading = i
+		case s.Deviation && p.tol < 0:
+			p.tol = i
+		}
+		switch s.ChipCode {
+		case "inch":
+			p.inch = i
+		case "metric":
+			p.metric = i
+		}
+		p.usual[i] = usualOf(s.Parameter)
+	}
+	for i, r := range b.in.Crosswalk.Fields {
+		if key, ok := r.Applies(t); ok {
+			p.fills = append(p.fills, fill{int32(i), uint16(at[key])})
+		}
+	}
+	for _, key := range t.Identity {
+		if i, ok := at[key]; ok {
+			p.identity = append(p.identity, i)
+		}
+	}
+	if b.in.Library != nil && len(p.identity) > 0 {
+		p.like = b.in.Library.Like(drawer, t.Identity)
+	}
+	b.res.templates[drawer] = p
+	return p
+}
+
+// sort chooses the drawer: by hand, by the supplier's kind, by the crosswalk's sorting, by what the row says of
+// itself, by the crosswalk's default. Each choice has its reason.
+func (b *builder) sort(c *Candidate) *plan {
+	cw := &b.in.Crosswalk
+	key := b.in.Edits.Drawers[c.Row]
+	switch {
+	case key != "":
+		c.Because = "put there by hand"
+	case cw.Kinds[c.Kind] != "":
+		key, c.Because = cw.Kinds[c.Kind], fmt.Sprintf("the kind %q goes there", c.Kind)
+	}
+	for i := 0; key == "" && i < len(cw.Sorting); i++ {
+		if s := cw.Sorting[i]; s.Holds(b.cell(c, s.Field)) {
+			key, c.Because = s.Drawer, s.Condition.String()
+		}
+	}
+	if key == "" && cw.Drawer != "" {
+		key, c.Because = cw.Drawer, "the crosswalk's drawer for all rows"
+	}
+	if key == "" {
+		key, c.Because = b.guess(c)
+	}
+	if key == "" {
+		kind := "no kind"
+		if c.Kind != "" {
+			kind = fmt.Sprintf("the kind %q", c.Kind)
+		}
+		b.block(c, Unsorted, "no-drawer:"+c.Kind, cw.Take.Kind, c.Kind, fmt.Sprintf("no drawer is known for %s", kind), "map the kind to a drawer, make a sorting rule, or choose a drawer for the row")
+		return nil
+	}
+	p := b.plan(key)
+	if p == nil {
+		b.block(c, Unsorted, "no-drawer:"+key, "", key, fmt.Sprintf("the cabinet has no drawer %q that holds parts", key), "change the crosswalk")
+		return nil
+	}
+	c.Drawer = p.t.Key
+	return p
+}
+
+// sorter finds drawers by the words that people use for them.
+type sorter struct {
+	phrases map[string]map[string]bool // words → leaf drawers
+	longest int
+	letters map[string][]string // designator letters → leaf drawers
+}
+
+func newSorter(cab *cabinet.Cabinet) *sorter {
+	s := &sorter{phrases: map[string]map[string]bool{}, letters: map[string][]string{}}
+	for _, t := range cab.Templates() {
+		if !t.Leaf {
+			continue
+		}
+		names := append([]string{t.Key, t.Label}, t.Search...)
+		for _, up := range t.Path[:max(0, len(t.Path)-1)] { // "resistor" alone says less than "chip resistor"
+			if u, ok := cab.Template(up); ok {
+				names = append(append(names, u.Label), u.Search...)
+			}
+		}
+		for _, n := range names {
+			ws := sortingWords(n)
+			if len(ws) == 0 {
+				continue
+			}
+			phrase := strings.Join(ws, " ")
+			if s.phrases[phrase] == nil {
+				s.phrases[phrase] = map[string]bool{}
+			}
+			s.phrases[phrase][t.Key] = true
+			s.longest = max(s.longest, len(ws))
+		}
+		if t.Designator != "" {
+			s.letters[strings.ToUpper(t.Designator)] = append(s.letters[strings.ToUpper(t.Designator)], t.Key)
+		}
+	}
+	return s
+}
+
+// sortingWords are the words of a text in small letters, without the plural and without what joins them.
+func sortingWords(text string) []string {
+	out := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) })
+	for i, w := range out {
+		if len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
+			out[i] = w[:len(w)-1]
+		}
+	}
+	return slices.DeleteFunc(out, func(w string) bool { return w == "and" || w == "or" || w == "the" || w == "of" })
+}
+
+// drawer returns the one drawer that a text names best; "" where none or several do.
+func (s *sorter) drawer(text string, among []string) (key, said string) {
+	ws := sortingWords(text)
+	score, words := map[string]int{}, map[string][]string{}
+	for i := range ws {
+		for n := min(s.longest, len(ws)-i); n > 0; n-- {
+			phrase := strings.Join(ws[i:i+n], " ")
+			for d := range s.phrases[phrase] {
+				if len(among) > 0 && !slices.Contains(among, d) || slices.Contains(words[d], phrase) {
+					continue
+				}
+				score[d] += n
+				words[d] = append(words[d], phrase)
+			}
+		}
+	}
+	best, second := 0, 0
+	for d, n := range score {
+		switch {
+		case n > best:
+			best, second, key = n, best, d
+		case n > second:
+			second = n
+		}
+	}
+	if best == 0 || best == second {
+		return "", ""
+	}
+	return key, strings.Join(words[key], ", ")
+}
+
+// guess sorts a row by its kind's words, its description and its designator; where they do not agree on one drawer,
+// the row stays unsorted.
+func (b *builder) guess(c *Candidate) (drawer, because string) {
+	take := &b.in.Crosswalk.Take
+	letters := strings.ToUpper(strings.TrimRightFunc(b.cell(c, take.Designator), func(r rune) bool { return unicode.IsDigit(r) || unicode.IsSpace(r) || r == '?' }))
+	k := [3]string{c.Kind, b.cell(c, take.Description), letters}
+	if g, ok := b.guesses[k]; ok {
+		return g[0], g[1]
+	}
+	if b.sorter == nil {
+		b.sorter = newSorter(b.in.Cabinet)
+	}
+	among := b.sorter.letters[letters]
+	byKind, kindSaid := b.sorter.drawer(c.Kind, among)
+	byText, textSaid := b.sorter.drawer(k[1], among)
+	switch {
+	case byKind != "" && (byText == "" || byText == byKind):
+		drawer, because = byKind, fmt.Sprintf("its kind says %q", kindSaid)
+	case byKind == "" && byText != "" && c.Kind == "":
+		drawer, because = byText, fmt.Sprintf("its description says %q", textSaid)
+	case byKind == "" && byText == "" && len(among) == 1:
+		drawer, because = among[0], "its designator letter is "+letters
+	}
+	b.guesses[k] = [2]string{drawer, because}
+	return drawer, because
+}
+
+// block gives a row an error: it cannot be taken in as it is.
+func (b *builder) block(c *Candidate, as State, cause, field, text, what, mend string) {
+	if c.State != Blocked && c.State != Unsorted {
+		c.State, c.Why = as, what
+	}
+	b.find(finding.Finding{Severity: finding.Error, Cause: cause, Row: c.Row, Field: field, Text: text, What: what, Mend: mend})
+}
+
+// candidates are all drawers that a text names in any way.
+func (s *sorter) candidates(text string) map[string]bool {
+	drawers := map[string]bool{}
+	ws := sortingWords(text)
+	for i := range ws {
+		for n := min(s.longest, len(ws)-i); n > 0; n-- {
+			for d := range s.phrases[strings.Join(ws[i:i+n], " ")] {
+				drawers[d] = true
+			}
+		}
+	}
+	return drawers
+}

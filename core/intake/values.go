@@ -1,0 +1,282 @@
+package intake
+
+import (
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/measure"
+)
+
+// values fills a candidate's parameters by the rules of its drawer.
+func (b *builder) values(c *Candidate, p *plan) {
+	c.vals = make([]valAt, 0, len(p.fills)+1)
+	for _, f := range p.fills {
+		id := b.read(c, p, f)
+		r := &b.res.readings[id]
+		slot := &p.t.Slots[f.slot]
+		if r.problem != nil {
+			rule := &b.in.Crosswalk.Fields[f.rule]
+			b.find(finding.Finding{Severity: finding.Warning, Cause: r.problem.Kind + ":" + rule.From + rule.Combine + "→" + slot.Key, Row: c.Row, Field: rule.From, Param: slot.Key, Text: r.written,
+				What: r.problem.Why, Mend: r.problem.Mend})
+		}
+		if r.value.IsBlank() {
+			continue
+		}
+		if have := c.value(int(f.slot)); have != nil {
+			if was := b.res.readings[have.reading].value; was != r.value {
+				rule := &b.in.Crosswalk.Fields[f.rule]
+				b.find(finding.Finding{Severity: finding.Warning, Cause: "two-fields:" + slot.Key, Row: c.Row, Field: rule.From, Param: slot.Key, Text: r.written,
+					What: fmt.Sprintf("field %q says %s for %s, and another field says %s, which is kept", rule.From, r.value, slot.Label, was), Mend: "let one field fill the parameter"})
+			}
+			continue
+		}
+		c.vals = append(c.vals, valAt{f.slot, id})
+	}
+	b.derive(c, p)
+	for i := range p.t.Slots {
+		s := &p.t.Slots[i]
+		if s.Required && !s.ByHand && c.value(i) == nil {
+			for _, said := range b.lacks(p, s) {
+				said.f.Row = c.Row
+				b.find(said.f)
+			}
+		}
+	}
+	b.sensible(c, p)
+}
+
+// value returns the candidate's value of a parameter by its place in the template.
+func (c *Candidate) value(slot int) *valAt {
+	for i := range c.vals {
+		if int(c.vals[i].slot) == slot {
+			return &c.vals[i]
+		}
+	}
+	return nil
+}
+
+type saidKey struct{ drawer, key string }
+
+type said struct{ f finding.Finding }
+
+// lacks makes the finding of a missing required value once for each drawer and parameter.
+func (b *builder) lacks(p *plan, s *cabinet.Slot) []said {
+	k := saidKey{p.t.Key, s.Key}
+	if _, ok := b.said[k]; !ok {
+		b.said[k] = []said{{finding.Finding{Severity: finding.Warning, Cause: "required:" + p.t.Key + "." + s.Key, Field: s.Key, Param: s.Key,
+			What: fmt.Sprintf("%s is required in %s and blank", s.Label, p.t.Label), Mend: "map a field to it, or fill it in on the part before release"}}}
+	}
+	return b.said[k]
+}
+
+// read gives the number of the reading of a rule's text, remembered by text: a column holds few distinct ones.
+func (b *builder) read(c *Candidate, p *plan, f fill) uint32 {
+	rule := &b.in.Crosswalk.Fields[f.rule]
+	if rule.From != "" && b.in.Edits.Cells[c.Row] == nil {
+		col, ok := b.col[rule.From]
+		if !ok {
+			return 0
+		}
+		k := memoKey{p.t.Key, f.rule, b.in.Table.cell(c.at, col)}
+		if k.cell == 0 {
+			return 0
+		}
+		id, ok := b.memo[k]
+		if !ok {
+			id = b.make(p, f, b.in.Table.texts[k.cell])
+			b.memo[k] = id
+		}
+		return id
+	}
+	text := rule.Written(func(field string) string { return b.cell(c, field) })
+	if text == "" {
+		return 0
+	}
+	k := freeKey{p.t.Key, f.rule, text}
+	id, ok := b.free[k]
+	if !ok {
+		id = b.make(p, f, text)
+		b.free[k] = id
+	}
+	return id
+}
+
+func (b *builder) make(p *plan, f fill, text string) uint32 {
+	rule := &b.in.Crosswalk.Fields[f.rule]
+	v, note, problem := rule.Read(p.t.Slots[f.slot].Parameter, text, b.in.Crosswalk.Mark())
+	b.res.readings = append(b.res.readings, reading{value: v, rule: f.rule, written: text, note: note, problem: problem})
+	return uint32(len(b.res.readings) - 1)
+}
+
+// derive fills the metric code of a chip case from the inch code and back.
+func (b *builder) derive(c *Candidate, p *plan) {
+	if p.inch < 0 || p.metric < 0 {
+		return
+	}
+	have := map[string]cabinet.Value{}
+	code := ""
+	for _, at := range []int{p.inch, p.metric} {
+		if v := c.value(at); v != nil {
+			have[p.t.Slots[at].Key] = b.res.readings[v.reading].value
+			code += p.t.Slots[at].Key + "=" + b.res.readings[v.reading].value.Text + ";"
+		}
+	}
+	if len(have) == 0 {
+		return
+	}
+	k := freeKey{p.t.Key, -1, code}
+	id, ok := b.free[k]
+	if !ok {
+		more, err := p.t.Derive(have)
+		switch {
+		case err != nil:
+			b.res.readings = append(b.res.readings, reading{rule: -1, note: err.Error()})
+		case len(more) > 0:
+			for _, v := range more {
+				b.res.readings = append(b.res.readings, reading{value: v, rule: -1, note: "by the table of chip cases"})
+			}
+		}
+		if err != nil || len(more) > 0 {
+			id = uint32(len(b.res.readings) - 1)
+		}
+		b.free[k] = id
+	}
+	if id == 0 {
+		return
+	}
+	if r := &b.res.readings[id]; r.value.IsBlank() {
+		b.find(finding.Finding{Severity: finding.Warning, Cause: "case-codes:" + p.t.Key, Row: c.Row, Param: p.t.Slots[p.inch].Key, Text: code, What: r.note, Mend: "correct one of the two case codes"})
+		return
+	}
+	at := p.inch
+	if c.value(p.inch) != nil {
+		at = p.metric
+	}
+	c.vals = append(c.vals, valAt{uint16(at), id})
+}
+
+// usual is the range that sensible values of a parameter lie in.
+type usual struct{ low, high measure.Number }
+
+func usualOf(p cabinet.Parameter) *usual {
+	m, ok := p.UsualRange()
+	if !ok {
+		return nil
+	}
+	return &usual{m.Low, m.High}
+}
+
+// sensible looks at the size of values: outside of what is usual, or not a preferred number for its tolerance.
+func (b *builder) sensible(c *Candidate, p *plan) {
+	for i := range c.vals {
+		v := &c.vals[i]
+		s := &p.t.Slots[v.slot]
+		u := p.usual[v.slot]
+		if u == nil && !s.Preferred {
+			continue
+		}
+		r := &b.res.readings[v.reading]
+		if r.value.Type != cabinet.Measure || r.value.Measure.Shape != measure.Nominal {
+			continue
+		}
+		n := r.value.Measure.Value()
+		if u != nil && n.Sign() != 0 && (n.Cmp(u.low) < 0 || n.Cmp(u.high) > 0) {
+			b.find(finding.Finding{Severity: finding.Warning, Cause: "unusual:" + s.Key, Row: c.Row, Field: b.in.Crosswalk.Fields[max(0, r.rule)].From, Param: s.Key, Text: r.written,
+				What: fmt.Sprintf("%s as %s lies outside of what is usual (%s)", r.value, s.Label, s.Usual), Mend: "check its unit"})
+		}
+		if s.Preferred && n.Sign() > 0 {
+			b.preferred(c, p, r, s)
+		}
+	}
+}
+
+// preferred checks a value against the series of IEC 60063 that suits its tolerance (clause 3).
+func (b *builder) preferred(c *Candidate, p *plan, r *reading, s *cabinet.Slot) {
+	tol := ""
+	series := measure.Series(192)
+	if p.tol >= 0 {
+		if t := c.value(p.tol); t != nil {
+			if m := b.res.readings[t.reading].value.Measure; m.Of == measure.Ratio && m.Plus.Sign() > 0 {
+				series, tol = measure.SeriesFor(m.Plus), m.String()
+			}
+		}
+	}
+	k := saidKey{"preferred:" + p.t.Key + tol, r.value.Measure.Value().String()}
+	list, ok := b.said[k]
+	if !ok {
+		n := r.value.Measure.Value()
+		in, any := measure.SeriesOf(n)
+		var what string
+		switch {
+		case !any:
+			what = fmt.Sprintf("%s is in no series of preferred numbers; the nearest is %s", r.value, measure.Of(r.value.Measure.Of, measure.Series(192).Nearest(n)))
+		case tol != "" && in > max(series, 24):
+			what = fmt.Sprintf("%s is of %s, and %s parts come in %s; the nearest there is %s", r.value, in, tol, series, measure.Of(r.value.Measure.Of, series.Nearest(n)))
+		}
+		if what != "" {
+			list = []said{{finding.Finding{Severity: finding.Note, Cause: "not-preferred:" + s.Key, Param: s.Key, Text: r.written, What: what, Mend: "check the value against the datasheet"}}}
+		}
+		b.said[k] = list
+	}
+	for _, x := range list {
+		x.f.Row = c.Row
+		b.find(x.f)
+	}
+}
+
+// neighbours compares the leading value with what the row's own description says.
+func (b *builder) neighbours(c *Candidate, p *plan) {
+	if c.description == "" || p.leading < 0 {
+		return
+	}
+	v := c.value(p.leading)
+	if v == nil {
+		return
+	}
+	r := &b.res.readings[v.reading]
+	if r.value.Type != cabinet.Measure || r.value.Measure.Shape != measure.Nominal || r.written == c.description || strings.Contains(r.note, "is a piece of") || strings.Contains(r.note, "is the ") {
+		return
+	}
+	dim, want := r.value.Measure.Of, r.value.Measure.Value()
+	says := ""
+	for _, f := range measure.Facts(c.description, measure.Options{Mark: b.in.Crosswalk.Mark()}) {
+		if f.Reading.Outcome == measure.Doubt {
+			for _, w := range f.Reading.Possible {
+				if w.Measure.Of == dim && w.Measure.Value() == want {
+					return
+				}
+				if w.Measure.Of == dim && w.Measure.Shape == measure.Nominal {
+					says = w.Measure.String()
+				}
+			}
+		}
+		if f.Reading.Outcome != measure.Read || f.Reading.Measure.Of != dim || f.Reading.Measure.Shape != measure.Nominal {
+			continue
+		}
+		if f.Reading.Measure.Value() == want {
+			return
+		}
+		says = f.Reading.Measure.String()
+	}
+	if says != "" {
+		b.find(finding.Finding{Severity: finding.Warning, Cause: "neighbour:" + p.t.Key, Row: c.Row, Field: b.in.Crosswalk.Take.Description, Param: p.t.Leading, Text: c.description,
+			What: fmt.Sprintf("%s is %s, and the row's own description says %s", p.t.Slots[p.leading].Label, r.value, says), Mend: "look at the datasheet: one of them is wrong"})
+	}
+}
+
+// datasheet says what became of the row's link or path.
+func (b *builder) datasheet(c *Candidate) {
+	field := b.in.Crosswalk.Take.Datasheet
+	if field == "" {
+		return
+	}
+	if c.Datasheet == "" {
+		b.find(finding.Finding{Severity: finding.Note, Cause: "no-datasheet", Row: c.Row, Field: field, What: "the row names no datasheet", Mend: "attach one to the part later"})
+		return
+	}
+	if f, ok := b.in.Fetched[c.Datasheet]; ok && f.Problem != "" {
+		b.find(finding.Finding{Severity: finding.Warning, Cause: "datasheet:" + f.Problem, Row: c.Row, Field: field, Text: c.Datasheet, What: fmt.Sprintf("%s: %s", c.Datasheet, f.Problem), Mend: "correct the link in the row, or attach the file to the part later"})
+	}
+}

@@ -1,0 +1,277 @@
+package service
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/document"
+	"jollydrawer/core/intake"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// EditIntake changes what people decided about an intake: its rows, its mapping, its layout.
+func (s *Service) EditIntake(ctx context.Context, c Call, id store.ID, version int, in wire.IntakeEdit) (wire.Intake, error) {
+	if err := allow(c, OpIntakeEdit); err != nil {
+		return wire.Intake{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	if (in.Suggested || in.LeaveCause != "") && doc.Taken == nil && h.Version == version { // what is seen now becomes what is asked for
+		e, err := s.evaluate(ctx, h, doc)
+		if err != nil {
+			return wire.Intake{}, err
+		}
+		in = s.spellOut(e, in)
+	}
+	cab, ch, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	cw, _, err := s.currentCrosswalk(ctx, doc.Supplier)
+	if err != nil {
+		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
+	}
+	_, err = deed(ctx, s, c, OpIntakeEdit, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindIntake, id, version)
+		if err != nil {
+			return 0, err
+		}
+		doc, err := s.intakeDoc(ctx, h)
+		if err != nil {
+			return 0, err
+		}
+		if doc.Taken != nil {
+			return 0, fault(Invalid, "taken-in", h.Number+" was taken in; it no longer changes.", "Open a new intake.")
+		}
+		if err := decide(&doc, in, c.Actor.Name); err != nil {
+			return 0, err
+		}
+		if len(in.Changes) > 0 { // taking one back is always possible, also where the rest no longer fits
+			with, err := cw.With(doc.Changes)
+			if err == nil {
+				err = with.CheckAgainst(cab)
+			}
+			if err != nil {
+				return 0, fault(Invalid, "change-wrong", "The change was not made: "+err.Error()+".", "")
+			}
+		}
+		doc.Cabinet = ch.Revision
+		if err := saveDoc(t, &h, intakeFormat, doc); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "decided", editDetail(in))
+	})
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	return s.Intake(ctx, c, id)
+}
+
+// spellOut puts rows and rules in the place of "all rows of the cause" and "what is suggested".
+func (s *Service) spellOut(e *evaluation, in wire.IntakeEdit) wire.IntakeEdit {
+	if in.LeaveCause != "" {
+		for _, f := range e.result.Findings {
+			if f.Cause == in.LeaveCause && f.Row > 0 && f.Waived == "" {
+				in.LeaveOut = append(in.LeaveOut, f.Row)
+			}
+		}
+	}
+	if in.Suggested {
+		for _, g := range e.suggest {
+			if g.Sure != crosswalk.Certain {
+				continue
+			}
+			if rule, ok := g.Rule(); ok {
+				in.Changes = append(in.Changes, crosswalk.Change{Rule: &rule})
+			} else {
+				in.Changes = append(in.Changes, crosswalk.Change{Take: map[string]string{strings.TrimPrefix(g.To, "take."): g.From}})
+			}
+		}
+	}
+	return in
+}
+
+func editDetail(in wire.IntakeEdit) map[string]any {
+	out := map[string]any{}
+	put := func(key string, n int) {
+		if n > 0 {
+			out[key] = n
+		}
+	}
+	put("leftOut", len(in.LeaveOut))
+	put("takenBack", len(in.TakeBack)+len(in.DropChanges)+len(in.DropWaivers))
+	put("rows", len(in.Rows))
+	put("cells", len(in.Cells))
+	var says []string
+	for _, ch := range in.Changes {
+		if len(says) < 20 {
+			says = append(says, ch.Sentence())
+		}
+	}
+	for key, v := range map[string]string{"changes": strings.Join(says, "; "), "drawer": in.Drawer, "known": in.Known, "like": in.Like} {
+		if v != "" {
+			out[key] = v
+		}
+	}
+	if in.Layout != nil {
+		out["layout"] = in.Layout
+	}
+	if in.Waive != nil {
+		out["waived"] = in.Waive.Cause + ": " + in.Waive.Why
+	}
+	return out
+}
+
+// decide makes an edit in the document.
+func decide(doc *intakeDoc, in wire.IntakeEdit, who string) error {
+	ed := &doc.Edits
+	out := map[int]bool{}
+	for _, r := range append(slices.Clone(ed.LeaveOut), in.LeaveOut...) {
+		out[r] = true
+	}
+	if ed.Drawers == nil {
+		ed.Drawers = map[int]string{}
+	}
+	if ed.Decide == nil {
+		ed.Decide = map[int]intake.Decision{}
+	}
+	if ed.Cells == nil {
+		ed.Cells = map[int]map[string]string{}
+	}
+	for _, r := range in.TakeBack {
+		delete(out, r)
+		delete(ed.Drawers, r)
+		delete(ed.Decide, r)
+		delete(ed.Cells, r)
+	}
+	if in.Decide != nil {
+		switch in.Decide.As {
+		case intake.Replace, intake.Fill, intake.Keep, intake.AsSource:
+		case intake.Separate:
+			if strings.TrimSpace(in.Decide.Why) == "" {
+				return fault(Invalid, "no-reason", "A part that stands beside another with the same manufacturer part number needs a reason.", "Say in a few words why.")
+			}
+		default:
+			return fault(Invalid, "decision-unknown", fmt.Sprintf("A row cannot be settled as %q.", in.Decide.As), "Use replace, fill, keep, separate or alternate.")
+		}
+	}
+	for _, r := range in.Rows {
+		if in.Drawer != "" {
+			ed.Drawers[r] = in.Drawer
+		}
+		if in.Decide != nil {
+			ed.Decide[r] = *in.Decide
+		}
+	}
+	for _, cell := range in.Cells {
+		if cell.Undo {
+			if delete(ed.Cells[cell.Row], cell.Field); len(ed.Cells[cell.Row]) == 0 {
+				delete(ed.Cells, cell.Row)
+			}
+			continue
+		}
+		if ed.Cells[cell.Row] == nil {
+			ed.Cells[cell.Row] = map[string]string{}
+		}
+		ed.Cells[cell.Row][cell.Field] = strings.TrimSpace(cell.Text)
+	}
+	ed.LeaveOut = ed.LeaveOut[:0]
+	for r := range out {
+		ed.LeaveOut = append(ed.LeaveOut, r)
+	}
+	slices.Sort(ed.LeaveOut)
+	if in.Known != "" {
+		ed.Known = in.Known
+	}
+	if in.Like != "" {
+		ed.Like = strings.TrimPrefix(in.Like, "new")
+	}
+	if in.Layout != nil {
+		doc.Layout = *in.Layout
+	}
+	var err error
+	if doc.Changes, err = without(doc.Changes, in.DropChanges, "change"); err != nil {
+		return err
+	}
+	doc.Changes = append(doc.Changes, in.Changes...)
+	if ed.Waive, err = without(ed.Waive, in.DropWaivers, "waiver"); err != nil {
+		return err
+	}
+	if in.Waive != nil {
+		ed.Waive = append(ed.Waive, intake.Waiver{Cause: in.Waive.Cause, Rows: in.Waive.Rows, Why: in.Waive.Why, Who: who})
+	}
+	return nil
+}
+
+// without drops the members of a list at some places.
+func without[T any](list []T, drop []int, what string) ([]T, error) {
+	var out []T
+	for i, v := range list {
+		if !slices.Contains(drop, i) {
+			out = append(out, v)
+		}
+	}
+	for _, i := range drop {
+		if i < 0 || i >= len(list) {
+			return nil, fault(Invalid, "not-there", fmt.Sprintf("There is no %s %d to take back.", what, i), "Load the intake again.")
+		}
+	}
+	return out, nil
+}
+
+// TryRule says what a rule would do to an intake's rows, before and after, without changing anything.
+func (s *Service) TryRule(ctx context.Context, c Call, id store.ID, in wire.RuleTry) (wire.RuleTried, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.RuleTried{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.RuleTried{}, err
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.RuleTried{}, err
+	}
+	out := wire.RuleTried{Samples: []intake.Sample{}}
+	with, err := e.cw.With([]crosswalk.Change{{Rule: &in.Rule}})
+	if err == nil {
+		err = with.CheckAgainst(e.cab)
+	}
+	if err != nil {
+		out.Problem = "The rule cannot be used yet: " + err.Error() + "."
+		return out, nil
+	}
+	out.Samples, out.Read, out.Unread = e.result.Samples(in.Rule, 12)
+	return out, nil
+}
+
+// AddChoice adds a choice to a parameter of the cabinet: the mend of values that the template does not know yet.
+func (s *Service) AddChoice(ctx context.Context, c Call, in intake.NewChoice) (wire.Cabinet, error) {
+	if err := allow(c, OpCabinet); err != nil {
+		return wire.Cabinet{}, err
+	}
+	cab, ch, err := s.currentCabinet(ctx)
+	if err != nil {
+		return wire.Cabinet{}, err
+	}
+	doc := cab.Document.Clone()
+	i := slices.IndexFunc(doc.Parameters, func(p cabinet.Parameter) bool { return p.Key == in.Parameter })
+	if i < 0 || doc.Parameters[i].Type != cabinet.Choice {
+		return wire.Cabinet{}, fault(Invalid, "no-choice", fmt.Sprintf("The parameter dictionary has no choice %q.", in.Parameter), "")
+	}
+	if choice := strings.TrimSpace(in.Choice); choice != "" && !slices.Contains(doc.Parameters[i].Choices, choice) {
+		doc.Parameters[i].Choices = append(doc.Parameters[i].Choices, choice)
+	}
+	raw, _, err := document.Canonical(doc)
+	if err != nil {
+		return wire.Cabinet{}, err
+	}
+	return s.ApplyCabinet(ctx, c, ch.Version, string(raw))
+}

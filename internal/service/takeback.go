@@ -1,0 +1,126 @@
+package service
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/intake"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// maxTakeBack is how many parts one taking back may touch: it is one transaction.
+const maxTakeBack = 20_000
+
+// TakeBack withdraws what an intake made and changed, as long as nobody has built on any of it.
+func (s *Service) TakeBack(ctx context.Context, c Call, id store.ID, version int, in wire.TakeBack) (wire.Intake, error) {
+	if err := allow(c, OpIntakeTakeIn); err != nil {
+		return wire.Intake{}, err
+	}
+	_, err := deed(ctx, s, c, OpIntakeTakeIn, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindIntake, id, version)
+		if err != nil {
+			return 0, err
+		}
+		doc, err := s.intakeDoc(ctx, h)
+		if err != nil {
+			return 0, err
+		}
+		if doc.Taken == nil || doc.Back != "" || doc.Taken.Deed.IsZero() {
+			return 0, fault(Invalid, "not-taken-in", h.Number+" is not taken in; there is nothing to take back.", "")
+		}
+		parts, err := t.WrittenBy(doc.Taken.Deed)
+		if err != nil {
+			return 0, err
+		}
+		if len(parts) > maxTakeBack {
+			return 0, fault(TooLarge, "too-many", fmt.Sprintf("%s made and changed %d parts; at most %d can be taken back at once.", h.Number, len(parts), maxTakeBack), "Merge or correct them instead.")
+		}
+		var moved []string
+		for _, w := range parts {
+			if w.Head.Deed != doc.Taken.Deed {
+				moved = append(moved, w.Head.Number)
+			}
+		}
+		if used, err := t.Leading(parts); err != nil {
+			return 0, err
+		} else if len(used) > 0 {
+			moved = append(moved, used...)
+		}
+		if len(moved) > 0 {
+			slices.Sort(moved)
+			return 0, fault(Clash, "built-on", fmt.Sprintf("Somebody has built on %d of its parts since: %s; nothing was taken back.", len(moved), strings.Join(moved[:min(len(moved), 5)], ", ")),
+				"Correct the others one by one, or merge them.")
+		}
+		keys, err := s.keysGiven(t, parts)
+		if err != nil {
+			return 0, err
+		}
+		if err := t.Withdraw(doc.Taken.Deed, parts, keys, map[string]any{"intake": h.Number, "why": in.Why}); err != nil {
+			return 0, err
+		}
+		doc.Back = in.Why
+		if err := saveDoc(t, &h, intakeFormat, doc); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "taken back", map[string]any{"parts": len(parts), "why": in.Why})
+	})
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	return s.Intake(ctx, c, id)
+}
+
+// keysGiven lists the source keys that changed parts have now and did not have before.
+func (s *Service) keysGiven(t *store.Tx, parts []store.Written) (map[store.ID][]string, error) {
+	out := map[store.ID][]string{}
+	for _, w := range parts {
+		if w.Made {
+			continue
+		}
+		before := w.Before
+		if before.IsZero() {
+			before = w.Head.Released
+		}
+		had := map[string]bool{}
+		for n, id := range []store.ID{before, w.Head.Draft} {
+			c, err := t.Content(id)
+			if err != nil {
+				return nil, err
+			}
+			p, _, err := decodePart(c)
+			if err != nil {
+				return nil, err
+			}
+			for _, src := range p.Sources {
+				if n == 0 {
+					had[src.Key()] = true
+				} else if !had[src.Key()] {
+					out[w.Head.ID] = append(out[w.Head.ID], src.Key())
+				}
+			}
+		}
+	}
+	return out, nil
+}
+
+// GoOver opens an intake on the file of one that was taken in, so that a crosswalk that became better fills what it left
+// blank: the decisions about rows are kept, and blanks of known parts are filled unless somebody says otherwise.
+func (s *Service) GoOver(ctx context.Context, c Call, id store.ID) (wire.Intake, error) {
+	if err := allow(c, OpIntakeEdit); err != nil {
+		return wire.Intake{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	if doc.Taken == nil || doc.Back != "" {
+		return wire.Intake{}, fault(Invalid, "not-taken-in", h.Number+" is not taken in.", "Go on with it as it is.")
+	}
+	over := intakeDoc{Supplier: doc.Supplier, FileHash: doc.FileHash, FileName: doc.FileName, Layout: doc.Layout, Edits: doc.Edits, Over: h.Number}
+	over.Edits.Known = intake.Fill
+	over.Edits.Decide = nil
+	return s.openIntake(ctx, c, []any{"over", id}, over)
+}

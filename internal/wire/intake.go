@@ -1,0 +1,246 @@
+package wire
+
+import (
+	"time"
+
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/intake"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/rows"
+)
+
+// NewIntake opens an intake for an uploaded file, or for a table of another database.
+type NewIntake struct {
+	Supplier string      `json:"supplier" minLength:"1" maxLength:"120"`
+	FileHash string      `json:"fileHash,omitempty"`
+	FileName string      `json:"fileName,omitempty" maxLength:"255"`
+	Layout   rows.Layout `json:"layout,omitempty"`
+	Database *Database   `json:"database,omitempty" doc:"Instead of a file: read once, kept as a file"`
+}
+
+// Database names a table or a query of another MariaDB. The DSN's password is used once and kept nowhere.
+type Database struct {
+	DSN   string `json:"dsn" maxLength:"1000" doc:"ACCOUNT:PASSWORD@tcp(HOST:PORT)/SCHEMA"`
+	Table string `json:"table,omitempty" maxLength:"128"`
+	Query string `json:"query,omitempty" maxLength:"10000" doc:"One SELECT"`
+}
+
+// Intake is an intake with everything that was found, but not its rows.
+type Intake struct {
+	ID          string                 `json:"id"`
+	Number      string                 `json:"number"`
+	Version     int                    `json:"version"`
+	Supplier    string                 `json:"supplier"`
+	FileHash    string                 `json:"fileHash"`
+	FileName    string                 `json:"fileName"`
+	State       string                 `json:"state" enum:"open,taken in,taken back"`
+	Updated     time.Time              `json:"updated"`
+	Over        string                 `json:"over,omitempty" doc:"Number of the intake whose file this one goes over again"`
+	Layout      *rows.Layout           `json:"layout,omitempty" doc:"What was decided about the file"`
+	Fields      []string               `json:"fields"`
+	Unmapped    []string               `json:"unmapped" doc:"Fields of the file that no rule uses; they are kept with the file"`
+	Samples     map[string][]string    `json:"samples" doc:"Some texts of each field"`
+	Suggestions []crosswalk.Suggestion `json:"suggestions"`
+	Counts      map[string]int         `json:"counts" doc:"Rows by what taking in would do with them"`
+	Rows        int                    `json:"rows"`
+	Causes      []Cause                `json:"causes"`
+	Coverage    []intake.Coverage      `json:"coverage"`
+	Crosswalk   *crosswalk.Crosswalk   `json:"crosswalk,omitempty" doc:"With the changes of this intake"`
+	Revision    int                    `json:"revision" doc:"Of the supplier's crosswalk; 0: there is none yet"`
+	Changes     []string               `json:"changes" doc:"Of the crosswalk, made here, in words; each can be taken back until the intake is taken in"`
+	Waived      []intake.Waiver        `json:"waived"`
+	Known       string                 `json:"known" enum:"ask,replace,fill,keep" doc:"How rows that the library has with other values are settled"`
+	Like        string                 `json:"like,omitempty" enum:"alternate,keep" doc:"How rows like a part are settled; blank: as parts of their own"`
+	Links       int                    `json:"links" doc:"Datasheets that the rows name"`
+	LinksDone   int                    `json:"linksDone" doc:"Of those, the ones that were fetched, or found to be dead"`
+	Digest      string                 `json:"digest" doc:"Of what taking in would do; to be named when taking in"`
+	Problem     string                 `json:"problem,omitempty" doc:"Why the file or its crosswalk cannot be used"`
+	Notice      string                 `json:"notice,omitempty" doc:"What changed around the intake since it was last edited"`
+	Job         *Job                   `json:"job,omitempty" doc:"The last work on it"`
+	Taken       *TakenIn               `json:"taken,omitempty"`
+}
+
+// Cause is a cause with the ways that would settle it.
+type Cause struct {
+	finding.Cause
+	Mends []intake.Mend `json:"mends"`
+}
+
+// IntakeList lists intakes.
+type IntakeList struct {
+	Page  Page     `json:"page"`
+	Items []Intake `json:"items"`
+}
+
+// IntakeRow is one row and what it would become.
+type IntakeRow struct {
+	Row          int               `json:"row"`
+	State        string            `json:"state"`
+	Why          string            `json:"why,omitempty"`
+	Kind         string            `json:"kind,omitempty"`
+	Drawer       string            `json:"drawer,omitempty"`
+	Because      string            `json:"because,omitempty" doc:"Why it is in this drawer"`
+	Number       string            `json:"number,omitempty" doc:"The number the file brings, or the part in the library"`
+	Manufacturer string            `json:"manufacturer,omitempty"`
+	MPN          string            `json:"mpn,omitempty"`
+	Description  string            `json:"description,omitempty"`
+	Values       map[string]string `json:"values"`
+	Changes      []intake.Change   `json:"changes" doc:"Of an update: what changes"`
+	Findings     []finding.Finding `json:"findings"`
+}
+
+// IntakeRowDetail is a row with its cells as they came, and where each value comes from.
+type IntakeRowDetail struct {
+	IntakeRow
+	Cells     []Cell            `json:"cells"`
+	Origins   map[string]string `json:"origins" doc:"Parameter → in words"`
+	Decided   string            `json:"decided,omitempty"`
+	LeftByOne bool              `json:"leftByOne,omitempty"`
+}
+
+// Cell is a field of a row.
+type Cell struct {
+	Field     string `json:"field"`
+	Text      string `json:"text"`
+	Corrected string `json:"corrected,omitempty"`
+	Edited    bool   `json:"edited,omitempty"`
+}
+
+// IntakeRows is a page of rows.
+type IntakeRows struct {
+	Page  Page        `json:"page"`
+	Items []IntakeRow `json:"items"`
+}
+
+// FindingList is a page of findings.
+type FindingList struct {
+	Page  Page              `json:"page"`
+	Items []finding.Finding `json:"items"`
+}
+
+// IntakeEdit is what a person decides about an intake; all of it is one deed.
+type IntakeEdit struct {
+	LeaveOut    []int              `json:"leaveOut,omitempty" maxItems:"100000" doc:"Rows to leave out"`
+	LeaveCause  string             `json:"leaveCause,omitempty" maxLength:"500" doc:"Leave out all rows with a finding of this cause"`
+	TakeBack    []int              `json:"takeBack,omitempty" maxItems:"100000" doc:"Rows whose earlier decisions are withdrawn"`
+	Drawer      string             `json:"drawer,omitempty" doc:"Drawer for rows"`
+	Rows        []int              `json:"rows,omitempty" maxItems:"100000" doc:"The rows that go into drawer, or that decide settles"`
+	Decide      *intake.Decision   `json:"decide,omitempty" doc:"How rows are settled: replace, fill, keep, separate (with a reason) or alternate"`
+	Cells       []CellEdit         `json:"cells,omitempty" maxItems:"10000"`
+	Layout      *rows.Layout       `json:"layout,omitempty"`
+	Changes     []crosswalk.Change `json:"changes,omitempty" maxItems:"500" doc:"Of the crosswalk"`
+	DropChanges []int              `json:"dropChanges,omitempty" doc:"Changes to take back, by their place from 0"`
+	Suggested   bool               `json:"suggested,omitempty" doc:"Make the rules that are suggested as certain"`
+	Known       string             `json:"known,omitempty" enum:"ask,replace,fill,keep"`
+	Like        string             `json:"like,omitempty" enum:"new,alternate,keep"`
+	Waive       *WaiveEdit         `json:"waive,omitempty"`
+	DropWaivers []int              `json:"dropWaivers,omitempty" doc:"Waivers to take back, by their place from 0"`
+}
+
+// CellEdit corrects one cell; the file stays as it is.
+type CellEdit struct {
+	Row   int    `json:"row"`
+	Field string `json:"field"`
+	Text  string `json:"text" maxLength:"2000"`
+	Undo  bool   `json:"undo,omitempty" doc:"The text as it came again"`
+}
+
+// WaiveEdit accepts the findings of a cause.
+type WaiveEdit struct {
+	Cause string `json:"cause" maxLength:"500"`
+	Rows  []int  `json:"rows,omitempty" maxItems:"100000" doc:"Only of these rows"`
+	Why   string `json:"why" minLength:"1" maxLength:"500"`
+}
+
+// RuleTry asks what a rule does to the rows of an intake.
+type RuleTry struct {
+	Rule crosswalk.Rule `json:"rule"`
+}
+
+// RuleTried is what a rule does: some rows before and after.
+type RuleTried struct {
+	Samples []intake.Sample `json:"samples"`
+	Read    int             `json:"read" doc:"Distinct texts that become values"`
+	Unread  int             `json:"unread"`
+	Problem string          `json:"problem,omitempty"`
+}
+
+// TakeIn asks for an intake to be taken in.
+type TakeIn struct {
+	Digest       string `json:"digest" doc:"Of the preview that was looked at"`
+	LeaveBlocked bool   `json:"leaveBlocked,omitempty" doc:"Leave out the rows that cannot be taken in"`
+}
+
+// TakenIn is what taking in did.
+type TakenIn struct {
+	Intake   string         `json:"intake"`
+	Parts    int            `json:"parts" doc:"Drafts made"`
+	Updated  int            `json:"updated" doc:"Parts of the library that were changed, as drafts"`
+	Counts   map[string]int `json:"counts"`
+	First    string         `json:"first,omitempty"`
+	Last     string         `json:"last,omitempty"`
+	Numbers  []string       `json:"numbers" doc:"The first hundred part numbers"`
+	Changed  []string       `json:"changed" doc:"The first hundred numbers of parts that were changed"`
+	Revision int            `json:"revision,omitempty" doc:"Of the crosswalk that the intake's changes made"`
+}
+
+// Fetched is what a job that fetches datasheets did.
+type Fetched struct {
+	Links int `json:"links"`
+	Files int `json:"files" doc:"Distinct files"`
+	Dead  int `json:"dead" doc:"Links that led to nothing, or to no PDF"`
+}
+
+// TakeBack withdraws an intake that was taken in.
+type TakeBack struct {
+	Why string `json:"why" minLength:"1" maxLength:"500"`
+}
+
+// ReadPart asks what a text, or a record of a file loaded before, says of one part.
+type ReadPart struct {
+	Text     string `json:"text,omitempty" maxLength:"100000" doc:"As pasted"`
+	Drawer   string `json:"drawer,omitempty" doc:"Where the person knows better than the text"`
+	Supplier string `json:"supplier,omitempty" maxLength:"120" doc:"Whose crosswalk the field names follow"`
+	Intake   string `json:"intake,omitempty" doc:"Identifier of an intake, with row, instead of a text"`
+	Row      int    `json:"row,omitempty"`
+	Beside   string `json:"beside,omitempty" doc:"A part to lay it beside"`
+}
+
+// PartRead is what was read, ready to be saved as a draft.
+type PartRead struct {
+	intake.Pasted
+	Label  string    `json:"label,omitempty" doc:"Of the drawer"`
+	Same   []PartRow `json:"same" doc:"Parts that have the same manufacturer part number"`
+	Alike  []PartRow `json:"alike" doc:"Parts that are equal in every identifying parameter"`
+	Beside []LaidOut `json:"beside" doc:"Parameter by parameter beside the part that was named"`
+	Equal  bool      `json:"equal" doc:"Equal to that part in every identifying parameter"`
+	Differ []string  `json:"differ" doc:"Identifying parameters in which the two differ"`
+	From   string    `json:"from,omitempty" doc:"The file and row it came from"`
+}
+
+// LaidOut is one parameter of two parts side by side.
+type LaidOut struct {
+	Key   string `json:"key"`
+	Label string `json:"label"`
+	Have  string `json:"have"`
+	Offer string `json:"offer"`
+	State string `json:"state" enum:"same,missing,differs,only here"`
+}
+
+// Record is a row of a file loaded before that has a number that was asked for.
+type Record struct {
+	Intake      string      `json:"intake"`
+	Number      string      `json:"number"`
+	Supplier    string      `json:"supplier"`
+	File        string      `json:"file"`
+	Row         int         `json:"row"`
+	Drawer      string      `json:"drawer,omitempty"`
+	Description string      `json:"description,omitempty"`
+	Source      part.Source `json:"source"`
+}
+
+// RecordList lists records.
+type RecordList struct {
+	Items []Record `json:"items"`
+}
