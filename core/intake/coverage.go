@@ -63,7 +63,7 @@ func (r *Result) Coverage() []Coverage {
 				}
 			}
 			if len(one.From) == 0 && one.Filled > 0 {
-				one.From = append(one.From, "by the table of chip cases")
+				one.From = append(one.From, "the table of chip cases")
 			}
 			cov.Parameters = append(cov.Parameters, one)
 		}

@@ -96,11 +96,11 @@ func (b *builder) sort(c *Candidate) *plan {
 		key, c.Because = b.guess(c)
 	}
 	if key == "" {
-		kind := "no kind"
+		what := "no drawer is known: the row names no kind"
 		if c.Kind != "" {
-			kind = fmt.Sprintf("the kind %q", c.Kind)
+			what = fmt.Sprintf("no drawer is known for the kind %q", c.Kind)
 		}
-		b.block(c, Unsorted, "no-drawer:"+c.Kind, cw.Take.Kind, c.Kind, fmt.Sprintf("no drawer is known for %s", kind), "map the kind to a drawer, make a sorting rule, or choose a drawer for the row")
+		b.block(c, Unsorted, "no-drawer:"+c.Kind, cw.Take.Kind, c.Kind, what, "map the kind to a drawer, make a sorting rule, or choose a drawer for the row")
 		return nil
 	}
 	p := b.plan(key)
@@ -189,7 +189,7 @@ func (s *sorter) drawer(text string, among []string) (key, said string) {
 	if best == 0 || best == second {
 		return "", ""
 	}
-	return key, strings.Join(words[key], ", ")
+	return key, words[key][0] // the longest that stands first
 }
 
 // guess sorts a row by its kind's words, its description and its designator; where they do not agree on one drawer,

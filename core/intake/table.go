@@ -91,7 +91,7 @@ func (t *Table) Samples(n int) [][]string {
 	for i := range t.Header {
 		seen := map[uint32]bool{0: true}
 		for at := 0; at < t.Len() && len(out[i]) < n; at++ {
-			if id := t.cell(at, i); !seen[id] {
+			if id := t.cell(at, i); !seen[id] && t.texts[id] != t.Header[i] { // a header that comes again is no value
 				seen[id] = true
 				out[i] = append(out[i], t.texts[id])
 			}

@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/chromedp/chromedp"
@@ -93,8 +94,12 @@ func (b *Browser) Press(css string) error {
 // PressText clicks the first button, link or row that is named by a text, or else contains it.
 func (b *Browser) PressText(text string) error {
 	const what = `//*[self::button or self::a or @role='row' or @role='menuitem']`
-	x := fmt.Sprintf(`(%s[contains(normalize-space(.), %q)])[1]`, what, text)
-	exact := fmt.Sprintf(`(%s[normalize-space(.) = %q])[1]`, what, text)
+	quote := `"` // XPath has no escapes
+	if strings.Contains(text, quote) {
+		quote = "'"
+	}
+	x := fmt.Sprintf(`(%s[contains(normalize-space(.), %s)])[1]`, what, quote+text+quote)
+	exact := fmt.Sprintf(`(%s[normalize-space(.) = %s])[1]`, what, quote+text+quote)
 	if n, err := b.Eval(fmt.Sprintf(`String(document.evaluate(%q, document, null, XPathResult.BOOLEAN_TYPE).booleanValue)`, exact)); err == nil && n == "true" {
 		x = exact
 	}

@@ -103,7 +103,7 @@ func (s *Service) foreign(dsn string) (*mysql.Config, error) {
 	conf.User, conf.Passwd, conf.Net, conf.Addr, conf.DBName = given.User, given.Passwd, "tcp", given.Addr, given.DBName
 	conf.TLSConfig = given.TLSConfig
 	conf.Timeout, conf.ReadTimeout, conf.WriteTimeout = 10*time.Second, 2*time.Minute, 30*time.Second
-	conf.Params = map[string]string{"charset": "utf8mb4", "max_statement_time": "600"}
+	conf.Params = map[string]string{"max_statement_time": "600"}
 	conf.DialFunc = func(ctx context.Context, network, addr string) (net.Conn, error) {
 		return s.Guard.DialContext(ctx, network, addr)
 	}

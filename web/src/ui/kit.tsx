@@ -1,5 +1,12 @@
 import { Dialog as RadixDialog, DropdownMenu } from 'radix-ui';
-import { useId, type ButtonHTMLAttributes, type InputHTMLAttributes, type ReactNode, type SelectHTMLAttributes } from 'react';
+import {
+  useId,
+  type ButtonHTMLAttributes,
+  type InputHTMLAttributes,
+  type ReactNode,
+  type SelectHTMLAttributes,
+  type TextareaHTMLAttributes,
+} from 'react';
 
 const looks = {
   plain: 'border border-line bg-sheet text-ink hover:bg-tint',
@@ -57,6 +64,15 @@ export function Field({ label, hint, error, hideLabel, className = '', ...rest }
   );
 }
 
+export function TextArea({ label, hint, error, hideLabel, ...rest }: TextareaHTMLAttributes<HTMLTextAreaElement> & Labelled) {
+  const id = useId();
+  return (
+    <Around {...{ id, label, hint, error, hideLabel }}>
+      <textarea id={id} spellCheck={false} className={`${box} font-mono text-xs`} {...rest} />
+    </Around>
+  );
+}
+
 export function Select({ label, hint, error, hideLabel, children, ...rest }: SelectHTMLAttributes<HTMLSelectElement> & Labelled) {
   const id = useId();
   return (
@@ -89,7 +105,7 @@ export function Chip({ tone = 'calm', children }: { tone?: Tone; children: React
 
 const stateTones: Record<string, Tone> = {
   released: 'good', draft: 'open', active: 'good', 'not for new designs': 'open', obsolete: 'bad',
-  new: 'plain', known: 'good', differs: 'open', repeat: 'calm', blocked: 'bad', 'left out': 'calm',
+  new: 'plain', update: 'plain', alternate: 'plain', unsorted: 'bad', withdrawn: 'bad', 'taken back': 'calm', known: 'good', differs: 'open', repeat: 'calm', blocked: 'bad', 'left out': 'calm',
   linked: 'good', proposed: 'open', several: 'open', 'not in the library': 'bad', 'not fitted': 'calm',
   error: 'bad', warning: 'open', note: 'calm', open: 'open', 'taken in': 'good',
 }; // prettier-ignore

@@ -1,4 +1,5 @@
-import { keepPreviousData, useInfiniteQuery, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useState } from 'react';
 import { api, based, take, upload, type Schemas } from '../../api/client';
 
 export type Intake = Schemas['Intake'];
@@ -12,16 +13,86 @@ export function useIntake(id: string) {
   return useQuery({ queryKey: ['intake', id], queryFn: () => take(api.GET('/api/v1/intakes/{id}', { params: { path: { id } } })) });
 }
 
-export function useRows(id: string, version: number | undefined, state: string, cause: string) {
-  return useInfiniteQuery({
-    queryKey: ['intake-rows', id, version, state, cause],
-    enabled: version !== undefined,
-    initialPageParam: 0,
-    placeholderData: keepPreviousData,
-    queryFn: ({ pageParam }) =>
-      take(api.GET('/api/v1/intakes/{id}/rows', { params: { path: { id }, query: { state, cause, offset: pageParam, limit: 300 } } })),
-    getNextPageParam: (last) => (last.page.offset + last.items.length < last.page.total ? last.page.offset + 300 : undefined),
+const pageSize = 200;
+
+/** The rows in view: only the pages that are looked at are asked for, however long the file is. */
+export function useRows(id: string, version: number | undefined, digest: string, state: string, cause: string) {
+  const [[from, to], setPages] = useState<[number, number]>([0, 0]);
+  const onView = useCallback((first: number, last: number) => {
+    const next: [number, number] = [Math.floor(first / pageSize), Math.floor(last / pageSize)];
+    setPages((was) => (was[0] === next[0] && was[1] === next[1] ? was : next));
+  }, []);
+  const pages = [...new Set([0, ...Array.from({ length: to - from + 1 }, (_, i) => from + i)])];
+  const answers = useQueries({
+    queries: pages.map((p) => ({
+      queryKey: ['intake-rows', id, version, digest, state, cause, p],
+      enabled: version !== undefined,
+      placeholderData: keepPreviousData,
+      queryFn: () =>
+        take(
+          api.GET('/api/v1/intakes/{id}/rows', {
+            params: { path: { id }, query: { state, cause, offset: p * pageSize, limit: pageSize } },
+          }),
+        ),
+    })),
   });
+  const total = answers[0]?.data?.page.total ?? 0;
+  const rows: (Row | undefined)[] = [];
+  answers.forEach((a, i) => {
+    a.data?.items.forEach((row, k) => {
+      const at = (pages[i] ?? 0) * pageSize + k;
+      if (at < total) rows[at] = row;
+    });
+  });
+  return { rows, total, onView, pending: answers[0]?.isPending ?? true, error: answers.find((a) => a.error)?.error };
+}
+
+/** One row with its cells as they came. */
+export function useRow(id: string, version: number | undefined, row: number | undefined) {
+  return useQuery({
+    queryKey: ['intake-row', id, version, row],
+    enabled: row !== undefined,
+    queryFn: () => take(api.GET('/api/v1/intakes/{id}/rows/{row}', { params: { path: { id, row: row ?? 0 } } })),
+  });
+}
+
+/** What a rule would do to the rows, before and after. */
+export function useTryRule(id: string, version: number, rule: Schemas['CrosswalkRule'] | undefined) {
+  return useQuery({
+    queryKey: ['intake-rule', id, version, rule],
+    enabled: rule !== undefined && rule.to !== '',
+    placeholderData: keepPreviousData,
+    queryFn: () => take(api.POST('/api/v1/intakes/{id}/rule', { params: { path: { id } }, body: { rule: rule ?? { to: '' } } })),
+  });
+}
+
+/** Changes that are not edits of the rows: taking back, going over again, fetching datasheets, adding a choice. */
+export function useIntakeDeeds(id: string) {
+  const queries = useQueryClient();
+  const refresh = () => queries.invalidateQueries({ queryKey: ['intake', id] });
+  return {
+    takeBack: useMutation({
+      mutationFn: (v: { version: number; why: string }) =>
+        take(
+          api.POST('/api/v1/intakes/{id}/take-back', {
+            params: { path: { id }, header: based(v.version) },
+            body: { why: v.why },
+          }),
+        ),
+      onSuccess: refresh,
+    }),
+    again: useMutation({
+      mutationFn: () => take(api.POST('/api/v1/intakes/{id}/again', { params: { path: { id } } })),
+    }),
+    fetch: useMutation({
+      mutationFn: () => take(api.POST('/api/v1/intakes/{id}/datasheets', { params: { path: { id } } })),
+      onSuccess: refresh,
+    }),
+    choice: useMutation({
+      mutationFn: (body: Schemas['IntakeNewChoice']) => take(api.POST('/api/v1/cabinet/choices', { body })),
+      onSuccess: () => queries.invalidateQueries(),
+    }),
+  };
 }
 
 export function useSuppliers() {
@@ -85,4 +156,27 @@ export function useJob(id: string | undefined) {
 
 export function useStopJob() {
   return useMutation({ mutationFn: (id: string) => take(api.POST('/api/v1/jobs/{id}/stop', { params: { path: { id } } })) });
+}
+
+export type Rule = Schemas['CrosswalkRule'];
+
+/** The places of a row that identify it. */
+export const places = ['number', 'kind', 'manufacturer', 'mpn', 'supplierNumber', 'description', 'datasheet', 'designator'];
+
+const placeWords: Record<string, string> = {
+  number: 'our part number',
+  kind: 'kind of part',
+  manufacturer: 'manufacturer',
+  mpn: 'MPN',
+  supplierNumber: 'supplier number',
+  description: 'description',
+  datasheet: 'datasheet link',
+  designator: 'designator',
+};
+
+/** What a rule or suggestion fills, in words. */
+export function targetWords(to: string, parameters: readonly { key: string; label: string }[]) {
+  if (to === '@leading') return 'each drawer’s leading parameter';
+  if (to.startsWith('take.')) return placeWords[to.slice(5)] ?? to.slice(5);
+  return parameters.find((p) => p.key === to)?.label ?? to;
 }

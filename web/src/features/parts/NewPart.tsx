@@ -3,6 +3,7 @@ import { Link, useNavigate, useSearchParams } from 'react-router';
 import { Chip, Empty, PageHead, Select } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { PartForm } from './PartForm';
+import { cameFrom, ReadNotes, ReadPanel, type Read } from './Reading';
 import { asEdit, useAlike, useCabinet, useMakePart, usePart } from './queries';
 
 /** Makes a part by hand from a template, or by copying one that is nearly the same. */
@@ -15,22 +16,39 @@ export function NewPart() {
   const navigate = useNavigate();
   const say = useSay();
   const copied = from ? (source.data?.draft ?? source.data?.released) : undefined;
-  const key = copied?.drawer ?? params.get('drawer') ?? '';
+  const [read, setRead] = useState<Read>();
+  const key = copied?.drawer ?? params.get('drawer') ?? read?.drawer ?? '';
   const drawers = cabinet.data?.drawers.filter((d) => d.leaf) ?? [];
   const drawer = drawers.find((d) => d.key === key);
   // A copy is another part: its sources and its built description are its own.
   const start = copied ? { ...asEdit(copied), sources: [], description: '', name: '' } : { drawer: key, values: {} };
   const defaults = Object.fromEntries((drawer?.slots ?? []).filter((s) => s.default).map((s) => [s.key, s.default ?? '']));
-  const begin = copied ? start : { ...start, values: defaults };
+  const pasted = {
+    ...start,
+    values: { ...defaults, ...Object.fromEntries((read?.values ?? []).filter((v) => !v.problem).map((v) => [v.key, v.value])) },
+    sources: read?.source.mpn ? [read.source] : [],
+    came: read ? cameFrom(read) : undefined,
+  };
+  const begin = copied ? start : pasted;
   const [typed, setTyped] = useState<Record<string, string>>();
   const alike = useAlike({ drawer: drawer?.key ?? '', values: typed ?? begin.values ?? {} });
   return (
     <>
       <PageHead
         title={from ? `Copy of ${from}` : 'Make a part'}
-        sub={from ? 'Change the fields that differ; sources are not copied.' : 'Choose its drawer, then fill in what you know.'}
+        sub={
+          from
+            ? 'Change the fields that differ; sources are not copied.'
+            : 'Paste what you have, or choose its drawer and fill in what you know.'
+        }
       />
       <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
+        {!from && !read && <ReadPanel drawer={params.get('drawer') ?? undefined} onRead={setRead} />}
+        {read && (
+          <div className="rounded border border-line bg-sheet p-3">
+            <ReadNotes read={read} />
+          </div>
+        )}
         {!from && (
           <div className="max-w-sm">
             <Select label="Drawer" value={key} onChange={(e) => setParams({ drawer: e.target.value })}>
@@ -59,7 +77,7 @@ export function NewPart() {
         )}
         {drawer && (
           <PartForm
-            key={drawer.key}
+            key={drawer.key + String(read?.values.length)}
             drawer={drawer}
             start={begin}
             fresh

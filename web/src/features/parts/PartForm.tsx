@@ -107,6 +107,7 @@ export function PartForm({
     };
     onSave({
       drawer: drawer.key,
+      came: start.came,
       number: v.number || undefined,
       description: v.description,
       keepSeparate: v.keepSeparate || undefined,

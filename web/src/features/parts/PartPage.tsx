@@ -5,6 +5,7 @@ import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, Select, State, Tro
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { PartForm } from './PartForm';
+import { AttachDialog } from './AttachDialog';
 import { Relations } from './Relations';
 import {
   asEdit,
@@ -26,7 +27,7 @@ export function PartPage() {
   const cabinet = useCabinet();
   const may = useMay();
   const [editing, setEditing] = useState<Part>();
-  const [open, setOpen] = useState<'release' | 'standing' | 'compare'>();
+  const [open, setOpen] = useState<'release' | 'standing' | 'compare' | 'attach'>();
   const [side, setSide] = useState<'newest' | 'released'>('newest');
   if (part.error) return <div className="p-4"><Trouble error={part.error} /></div>; // prettier-ignore
   const p = part.data;
@@ -84,7 +85,7 @@ export function PartPage() {
           <div className="space-y-3">
             <Findings content={content} newer={p.newer} />
             <Values content={content} />
-            <Panel title="Sources">
+            <Panel title="Sources" actions={may('part.edit') && <Button onClick={() => setOpen('attach')}>Attach a source…</Button>}>
               {content.sources.length === 0 ? (
                 <p className="text-sm text-soft">No source yet.</p>
               ) : (
@@ -131,6 +132,7 @@ export function PartPage() {
       </div>
       {open === 'release' && <ReleaseDialog part={p} onClose={() => setOpen(undefined)} />}
       {open === 'standing' && <StandingDialog part={p} onClose={() => setOpen(undefined)} />}
+      {open === 'attach' && <AttachDialog part={p} content={content} onClose={() => setOpen(undefined)} />}
       {open === 'compare' && <CompareDialog part={p} onClose={() => setOpen(undefined)} />}
     </>
   );

@@ -48,6 +48,19 @@ export function useSaveDraft(key: string) {
   );
 }
 
+/** What a text or a record says of one part; nothing is saved. */
+export function useReadPart() {
+  return useMutation({ mutationFn: (body: Schemas['ReadPart']) => take(api.POST('/api/v1/part-readings', { body })) });
+}
+
+export function useRecords(number: string) {
+  return useQuery({
+    queryKey: ['records', number],
+    enabled: number !== '',
+    queryFn: () => take(api.GET('/api/v1/records', { params: { query: { number } } })),
+  });
+}
+
 export function useMakePart() {
   return usePartChange((body: Edit) => take(api.POST('/api/v1/parts', { body })));
 }
