@@ -13,6 +13,7 @@ import (
 	"path/filepath"
 	"runtime"
 	"runtime/debug"
+	"runtime/metrics"
 	"sync"
 	"time"
 
@@ -133,9 +134,9 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	if err = a.first(ctx, set); err != nil {
 		return nil, err
 	}
-	tuneCollector()
 	run, stop := context.WithCancel(context.Background())
 	a.stop = stop
+	tuneCollector(run)
 	for _, work := range []func(context.Context){f.Run, a.svc.Jobs.Run, a.seal} {
 		a.background.Add(1)
 		go func() {
@@ -163,19 +164,35 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	return a, nil
 }
 
-// room is how much the heap may grow by between two collections where it is small.
-const room = 200 << 20
+// room is how much memory is given beside the heap that is alive.
+const room = 170 << 20
 
-// tuneCollector sets how far the heap may grow. Most of a large heap is the lookup index, which hardly changes: letting
-// it double is waste. A small one would be collected at every few requests.
-func tuneCollector() {
-	if os.Getenv("GOGC") != "" {
+// tuneCollector sets how far the heap may grow, now and as the library grows. Most of a large heap is the lookup index,
+// which hardly changes: letting it double is waste. A small one would be collected at every few requests. The limit is
+// soft: it is what a large intake may use beside the index before the collector works harder.
+func tuneCollector(ctx context.Context) {
+	if os.Getenv("GOGC") != "" || os.Getenv("GOMEMLIMIT") != "" {
 		return
 	}
 	runtime.GC()
-	var m runtime.MemStats
-	runtime.ReadMemStats(&m)
-	debug.SetGCPercent(int(min(800, max(50, 100*room/(m.HeapAlloc+1)))))
+	live := []metrics.Sample{{Name: "/gc/heap/live:bytes"}}
+	tune := func() {
+		metrics.Read(live)
+		heap := live[0].Value.Uint64()
+		debug.SetGCPercent(int(min(800, max(50, 100*room/(heap+1)))))
+		debug.SetMemoryLimit(int64(heap + room + 40<<20))
+	}
+	tune()
+	go func() {
+		for tick := time.NewTicker(20 * time.Second); ; {
+			select {
+			case <-ctx.Done():
+				return
+			case <-tick.C:
+				tune()
+			}
+		}
+	}()
 }
 
 // first makes the first administrator on a fresh database. Its password comes from JOLLY_FIRST_PASSWORD, or is made

@@ -197,6 +197,9 @@ func (s *Service) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 		}
 	}
 	s.mu.Unlock()
+	s.mu.Lock() // what is out of date makes room for what takes its place
+	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID })
+	s.mu.Unlock()
 	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}}
 	if err := s.work(ctx, e, doc); err != nil {
 		return nil, err

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"iter"
+	"slices"
 	"time"
 
 	"jollydrawer/core/crosswalk"
@@ -111,15 +113,12 @@ func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 	if err := ready(e, p.Request); err != nil {
 		return err
 	}
-	parts, err := s.newParts(ctx, e, h, doc)
+	made, err := s.reserve(ctx, e)
 	if err != nil {
 		return err
 	}
-	revised, err := s.revisedParts(ctx, e, h, doc)
-	if err != nil {
-		return err
-	}
-	total := int64(len(parts) + len(revised))
+	revised, ids := partsOf(e)
+	total := int64(len(made) + len(ids))
 	if err := progress(0, total); err != nil {
 		return err
 	}
@@ -128,15 +127,17 @@ func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		return err
 	}
 	d.At = p.At
-	staging, err := s.Store.Stage(ctx, d, parts, "made by intake", func(done int) error { return progress(int64(done), total) })
+	var twins []store.NewPart
+	staging, err := s.Store.Stage(ctx, d, newParts(e, h, doc, made, &twins), "made by intake", func(done int) error { return progress(int64(done), total) })
 	if err != nil {
 		return takeInRefused(err)
 	}
-	trail, err := s.Store.StageUpdates(ctx, d, staging, revised, "changed by intake", func(done int) error { return progress(int64(len(parts)+done), total) })
+	var changed []string
+	switched, err := s.Store.StageUpdates(ctx, d, staging, s.revisedParts(ctx, e, h, doc, revised, ids, &changed), "changed by intake", func(done int) error { return progress(int64(len(made)+done), total) })
 	if err != nil {
 		return takeInRefused(err)
 	}
-	out := takenIn(e, h, parts, revised)
+	out := takenIn(e, h, made, changed)
 	var cwRaw []byte
 	var cwHash store.Hash
 	if len(doc.Changes) > 0 {
@@ -156,7 +157,7 @@ func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		doc.Taken.Crosswalk = out.Revision
 	}
 	doc.Changes = nil // they are the crosswalk's own now
-	_, err = s.Store.Switch(ctx, d, staging, len(parts), func(t *store.Tx) (any, error) {
+	_, err = s.Store.Switch(ctx, d, staging, len(made), func(t *store.Tx) (any, error) {
 		if err := t.EndJob(j, string(result)); err != nil {
 			return nil, err
 		}
@@ -164,14 +165,12 @@ func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		if err != nil {
 			return nil, err
 		}
-		for i := range parts {
-			if parts[i].Twin {
-				if err := t.SetSources(parts[i].Head.ID, parts[i].Sources, true); err != nil {
-					return nil, err
-				}
+		for _, w := range twins {
+			if err := t.SetSources(w.Head.ID, w.Sources, true); err != nil {
+				return nil, err
 			}
 		}
-		if err := t.SwitchUpdates(staging, revised, trail); err != nil {
+		if err := t.SwitchUpdates(staging, switched); err != nil {
 			return nil, err
 		}
 		if cwRaw != nil {
@@ -182,24 +181,21 @@ func (s *Service) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		if err := saveDoc(t, &h, intakeFormat, doc); err != nil {
 			return nil, err
 		}
-		return out, t.Update(&h, "taken in", map[string]any{"parts": len(parts), "updated": len(revised), "counts": out.Counts, "crosswalk": doc.Taken.Crosswalk, "cabinet": e.cabRev})
+		return out, t.Update(&h, "taken in", map[string]any{"parts": len(made), "updated": len(switched), "counts": out.Counts, "crosswalk": doc.Taken.Crosswalk, "cabinet": e.cabRev})
 	})
 	return takeInRefused(err)
 }
 
-func takenIn(e *evaluation, h store.Head, parts []store.NewPart, revised []store.Revised) wire.TakenIn {
-	out := wire.TakenIn{Intake: h.Number, Parts: len(parts), Updated: len(revised), Counts: map[string]int{}, Numbers: []string{}, Changed: []string{}}
+func takenIn(e *evaluation, h store.Head, made []madePart, changed []string) wire.TakenIn {
+	out := wire.TakenIn{Intake: h.Number, Parts: len(made), Updated: len(changed), Counts: map[string]int{}, Numbers: []string{}, Changed: append([]string{}, changed[:min(len(changed), 100)]...)}
 	for _, st := range intake.States {
 		out.Counts[string(st)] = e.result.Counts[st]
 	}
-	for i := range parts[:min(len(parts), 100)] {
-		out.Numbers = append(out.Numbers, parts[i].Head.Number)
+	for _, m := range made[:min(len(made), 100)] {
+		out.Numbers = append(out.Numbers, m.number)
 	}
-	for i := range revised[:min(len(revised), 100)] {
-		out.Changed = append(out.Changed, revised[i].Head.Number)
-	}
-	if len(parts) > 0 {
-		out.First, out.Last = parts[0].Head.Number, parts[len(parts)-1].Head.Number
+	if len(made) > 0 {
+		out.First, out.Last = made[0].number, made[len(made)-1].number
 	}
 	return out
 }
@@ -216,14 +212,22 @@ func takeInRefused(err error) error {
 	return err
 }
 
-// newParts turns the new candidates into parts with numbers of their own.
-func (s *Service) newParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc) ([]store.NewPart, error) {
+// madePart is a new candidate with its number.
+type madePart struct {
+	at     int
+	number string
+}
+
+// reserve gives each new candidate its number.
+func (s *Service) reserve(ctx context.Context, e *evaluation) ([]madePart, error) {
 	need, given := map[string]int{}, []string{}
+	out := make([]madePart, 0, e.result.Counts[intake.New])
 	for i := range e.result.Candidates {
 		c := &e.result.Candidates[i]
 		if c.State != intake.New {
 			continue
 		}
+		out = append(out, madePart{i, c.Number})
 		t, _ := e.cab.Template(c.Drawer)
 		switch {
 		case c.Number != "":
@@ -244,124 +248,159 @@ func (s *Service) newParts(ctx context.Context, e *evaluation, h store.Head, doc
 		}
 		next[prefix] = first
 	}
-	parts := make([]store.NewPart, 0, e.result.Counts[intake.New])
-	for i := range e.result.Candidates {
-		c := &e.result.Candidates[i]
-		if c.State != intake.New {
-			continue
-		}
-		number := c.Number
-		if number == "" {
-			t, _ := e.cab.Template(c.Drawer)
-			number = t.PartNumber(next[t.Prefix])
+	for i := range out {
+		if out[i].number == "" {
+			t, _ := e.cab.Template(e.result.Candidates[out[i].at].Drawer)
+			out[i].number = t.PartNumber(next[t.Prefix])
 			next[t.Prefix]++
 		}
-		content := e.result.Content(i)
-		raw, hash, err := document.Canonical(content)
-		if err != nil {
-			return nil, err
-		}
-		how, err := json.Marshal(e.result.Origins(i))
-		if err != nil {
-			return nil, err
-		}
-		detail := map[string]any{"intake": h.Number, "file": doc.FileName, "row": c.Row}
-		decided := doc.Edits.Decide[c.Row]
-		if decided.As == intake.Separate {
-			detail["keptSeparate"] = decided.Why
-		}
-		n := store.NewPart{Head: store.Head{ID: store.NewID(), Kind: store.KindPart, Number: number, Drawer: c.Drawer}, Detail: detail, Twin: decided.As == intake.Separate,
-			Content: store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: partFormat, Template: e.cabRev, Bytes: raw, Origins: how}}
-		for _, src := range content.Sources {
-			n.Sources = append(n.Sources, src.Key())
-		}
-		parts = append(parts, n)
 	}
-	return parts, nil
+	return out, nil
 }
 
-// revisedParts makes new drafts of the parts that rows update, or become another source of. The draft of a part is what
-// is changed where it has one, else what is released.
-func (s *Service) revisedParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc) ([]store.Revised, error) {
-	rowsOf := map[store.ID][]int{}
-	var ids []store.ID
+// newParts makes the new parts one after the other. Those that stand beside another with the same source on purpose
+// are noted in twins: their keys are given in the switch.
+func newParts(e *evaluation, h store.Head, doc intakeDoc, made []madePart, twins *[]store.NewPart) iter.Seq2[store.NewPart, error] {
+	return func(yield func(store.NewPart, error) bool) {
+		for _, m := range made {
+			n, err := newPart(e, h, doc, m)
+			if n.twin {
+				*twins = append(*twins, store.NewPart{Head: n.Head, Sources: n.Sources})
+				n.Sources = nil
+			}
+			if !yield(n.NewPart, err) {
+				return
+			}
+		}
+	}
+}
+
+type separatePart struct {
+	store.NewPart
+	twin bool
+}
+
+func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out separatePart, err error) {
+	c := &e.result.Candidates[m.at]
+	content := e.result.Content(m.at)
+	raw, hash, err := document.Canonical(content)
+	if err != nil {
+		return out, err
+	}
+	how, err := json.Marshal(e.result.Origins(m.at))
+	if err != nil {
+		return out, err
+	}
+	detail := map[string]any{"intake": h.Number, "file": doc.FileName, "row": c.Row}
+	if d := doc.Edits.Decide[c.Row]; d.As == intake.Separate {
+		detail["keptSeparate"], out.twin = d.Why, true
+	}
+	out.NewPart = store.NewPart{Head: store.Head{ID: store.NewID(), Kind: store.KindPart, Number: m.number, Drawer: c.Drawer}, Detail: detail,
+		Content: store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: partFormat, Template: e.cabRev, Bytes: raw, Origins: how}}
+	for _, src := range content.Sources {
+		out.Sources = append(out.Sources, src.Key())
+	}
+	return out, nil
+}
+
+// partsOf lists the parts that rows update, or become another source of, and the rows of each.
+func partsOf(e *evaluation) (rowsOf map[string][]int, ids []string) {
+	rowsOf = map[string][]int{}
 	for i := range e.result.Candidates {
 		c := &e.result.Candidates[i]
 		if c.Part == "" || c.State != intake.Update && c.State != intake.Alternate {
 			continue
 		}
-		id, err := store.ParseID(c.Part)
-		if err != nil {
-			return nil, err
+		if rowsOf[c.Part] == nil {
+			ids = append(ids, c.Part)
 		}
-		if rowsOf[id] == nil {
-			ids = append(ids, id)
-		}
-		rowsOf[id] = append(rowsOf[id], i)
+		rowsOf[c.Part] = append(rowsOf[c.Part], i)
 	}
-	if len(ids) == 0 {
-		return nil, nil
-	}
-	heads, err := s.Store.HeadsByID(ctx, ids)
-	if err != nil {
-		return nil, err
-	}
-	drafts := make([]store.ID, 0, len(heads))
-	for _, p := range heads {
-		drafts = append(drafts, draftOf(p))
-	}
-	contents, err := s.Store.Contents(ctx, drafts)
-	if err != nil {
-		return nil, err
-	}
-	if len(heads) != len(ids) {
-		return nil, store.ErrConflict
-	}
-	out := make([]store.Revised, 0, len(heads))
-	for _, p := range heads {
-		was := contents[draftOf(p)]
-		content, how, err := decodePart(was)
-		if err != nil {
-			return nil, err
-		}
-		if how == nil {
-			how = origins{}
-		}
-		r := store.Revised{Head: p}
-		var changes []string
-		var fileRows []int
-		for _, i := range rowsOf[p.ID] {
-			c := &e.result.Candidates[i]
-			if c.Version != p.Version {
-				return nil, store.ErrConflict
+	return rowsOf, ids
+}
+
+// revisedParts makes new drafts of parts one after the other. The draft of a part is what is changed where it has one,
+// else what is released. changed gathers their numbers.
+func (s *Service) revisedParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc, rowsOf map[string][]int, ids []string, changed *[]string) iter.Seq2[store.Revised, error] {
+	return func(yield func(store.Revised, error) bool) {
+		for some := range slices.Chunk(ids, 1000) {
+			list := make([]store.ID, len(some))
+			for i, text := range some {
+				id, err := store.ParseID(text)
+				if err != nil {
+					yield(store.Revised{}, err)
+					return
+				}
+				list[i] = id
 			}
-			var more map[string]origin.Origin
-			content, more = e.result.Merge(i, content)
-			for k, v := range more {
-				how[k] = v
+			heads, err := s.Store.HeadsByID(ctx, list)
+			if err == nil && len(heads) != len(list) {
+				err = store.ErrConflict
 			}
-			for _, ch := range c.Changes {
-				changes = append(changes, fmt.Sprintf("%s: %s → %s", ch.Key, ch.Old, ch.New))
-				if ch.Key == "source" {
-					r.Sources = append(r.Sources, c.Source().Key())
+			drafts := make([]store.ID, 0, len(heads))
+			for _, p := range heads {
+				drafts = append(drafts, draftOf(p))
+			}
+			var contents map[store.ID]store.Content
+			if err == nil {
+				contents, err = s.Store.Contents(ctx, drafts)
+			}
+			if err != nil {
+				yield(store.Revised{}, err)
+				return
+			}
+			for _, p := range heads {
+				r, err := revised(e, h, doc, p, contents[draftOf(p)], rowsOf[p.ID.String()])
+				*changed = append(*changed, p.Number)
+				if !yield(r, err) {
+					return
 				}
 			}
-			fileRows = append(fileRows, c.Row)
 		}
-		raw, hash, err := document.Canonical(content)
-		if err != nil {
-			return nil, err
-		}
-		origins, err := json.Marshal(how)
-		if err != nil {
-			return nil, err
-		}
-		r.Content = store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: partFormat, Template: e.cabRev, Bytes: raw, Origins: origins}
-		r.Uses = usesOf(content)
-		r.Detail = map[string]any{"intake": h.Number, "file": doc.FileName, "rows": fileRows, "changes": changes[:min(len(changes), 50)], "before": p.Draft.String()}
-		out = append(out, r)
 	}
-	return out, nil
+}
+
+func revised(e *evaluation, h store.Head, doc intakeDoc, p store.Head, was store.Content, rows []int) (store.Revised, error) {
+	r := store.Revised{Head: p}
+	content, how, err := decodePart(was)
+	if err != nil {
+		return r, err
+	}
+	if how == nil {
+		how = origins{}
+	}
+	var changes []string
+	var fileRows []int
+	for _, i := range rows {
+		c := &e.result.Candidates[i]
+		if c.Version != p.Version {
+			return r, store.ErrConflict
+		}
+		var more map[string]origin.Origin
+		content, more = e.result.Merge(i, content)
+		for k, v := range more {
+			how[k] = v
+		}
+		for _, ch := range c.Changes {
+			changes = append(changes, fmt.Sprintf("%s: %s → %s", ch.Key, ch.Old, ch.New))
+			if ch.Key == "source" {
+				r.Sources = append(r.Sources, c.Source().Key())
+			}
+		}
+		fileRows = append(fileRows, c.Row)
+	}
+	raw, hash, err := document.Canonical(content)
+	if err != nil {
+		return r, err
+	}
+	origins, err := json.Marshal(how)
+	if err != nil {
+		return r, err
+	}
+	r.Content = store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: partFormat, Template: e.cabRev, Bytes: raw, Origins: origins}
+	r.Uses = usesOf(content)
+	r.Detail = map[string]any{"intake": h.Number, "file": doc.FileName, "rows": fileRows, "changes": changes[:min(len(changes), 50)], "before": p.Draft.String()}
+	return r, nil
 }
 
 func jobView(j store.Job) wire.Job {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"iter"
 	"strings"
 
 	"gorm.io/gorm"
@@ -14,7 +15,6 @@ type NewPart struct {
 	Head    Head // ID, Number and Drawer set
 	Content Content
 	Sources []string // source keys
-	Twin    bool     // a part of its own beside another with the same source, on purpose
 	Detail  any      // of its first trail entry
 }
 
@@ -30,15 +30,19 @@ type Revised struct {
 // batch is how many parts one staging transaction writes: large enough to be quick, small enough to stall nobody.
 const batch = 2000
 
-// Stage writes parts where nothing points at them yet, in transactions of their own. A crash leaves rows that are
-// never seen and are swept later. progress is told after each batch; an error from it stops the staging.
-func (s *Store) Stage(ctx context.Context, d Deed, parts []NewPart, action string, progress func(done int) error) (staging ID, err error) {
+// Stage writes parts where nothing points at them yet, in transactions of their own; they are asked for one batch at a
+// time, so that a lot of any size is never in memory as a whole. A crash leaves rows that are never seen and are swept
+// later. progress is told after each batch; an error from it stops the staging.
+func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, error], action string, progress func(done int) error) (staging ID, err error) {
 	staging = NewID()
 	err = s.Small(ctx, func(g *gorm.DB) error {
 		return g.Exec("INSERT INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", staging, d.ID).Error
 	})
-	for from := 0; from < len(parts) && err == nil; from += batch {
-		chunk := parts[from:min(from+batch, len(parts))]
+	if err != nil {
+		return staging, err
+	}
+	done := 0
+	err = batches(parts, func(chunk []NewPart) error {
 		heads, contents, trail, keys := newInsert("staged_heads", "staging, head, number, drawer, content, trail_hash"),
 			newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at"),
 			newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash"), newInsert("staged_keys", "staging, k, head")
@@ -47,7 +51,7 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts []NewPart, action strin
 			p.Head.TrailSeq, p.Head.TrailHash = 0, Hash{}
 			e, err := Link(&p.Head, d, action, p.Detail)
 			if err != nil {
-				return staging, err
+				return err
 			}
 			c := p.Content
 			heads.add(staging, p.Head.ID, p.Head.Number, p.Head.Drawer, c.ID, e.Hash)
@@ -57,7 +61,7 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts []NewPart, action strin
 				keys.add(staging, SourceHash(k), p.Head.ID)
 			}
 		}
-		err = s.Small(ctx, func(g *gorm.DB) error {
+		err := s.Small(ctx, func(g *gorm.DB) error {
 			for _, in := range []*insert{heads, contents, trail, keys} {
 				if err := in.run(g); err != nil {
 					return err
@@ -66,25 +70,80 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts []NewPart, action strin
 			return nil
 		})
 		if err == nil {
-			err = progress(from + len(chunk))
+			done += len(chunk)
+			err = progress(done)
+		}
+		return err
+	})
+	return staging, taken(err, ErrSourceTaken) // two staged parts have one source
+}
+
+// batches calls f with the members of a sequence, some at a time. The next ones are made while f works on the ones
+// before: making contents and writing them keep different processors busy.
+func batches[T any](all iter.Seq2[T, error], f func([]T) error) error {
+	type lot struct {
+		some []T
+		err  error
+	}
+	lots, enough := make(chan lot), make(chan struct{})
+	defer close(enough)
+	go func() {
+		defer close(lots)
+		send := func(l lot) bool {
+			select {
+			case lots <- l:
+				return true
+			case <-enough:
+				return false
+			}
+		}
+		chunk := make([]T, 0, batch)
+		for p, err := range all {
+			if err != nil {
+				send(lot{err: err})
+				return
+			}
+			if chunk = append(chunk, p); len(chunk) == batch {
+				if !send(lot{some: chunk}) {
+					return
+				}
+				chunk = make([]T, 0, batch)
+			}
+		}
+		if len(chunk) > 0 {
+			send(lot{some: chunk})
+		}
+	}()
+	for l := range lots {
+		if l.err != nil {
+			return l.err
+		}
+		if err := f(l.some); err != nil {
+			return err
 		}
 	}
-	return staging, taken(err, ErrSourceTaken) // two staged parts have one source
+	return nil
+}
+
+// Switched is what the switch of a staged update still has to do beside pointing at it.
+type Switched struct {
+	Trail   TrailEntry
+	Sources []string
+	Uses    []Use
 }
 
 // StageUpdates writes the new contents of parts where nothing points at them yet, and what the switch will point at
 // them, into the same staging.
-func (s *Store) StageUpdates(ctx context.Context, d Deed, staging ID, parts []Revised, action string, progress func(done int) error) (trail []TrailEntry, err error) {
-	for from := 0; from < len(parts); from += batch {
-		chunk := parts[from:min(from+batch, len(parts))]
+func (s *Store) StageUpdates(ctx context.Context, d Deed, staging ID, parts iter.Seq2[Revised, error], action string, progress func(done int) error) (out []Switched, err error) {
+	err = batches(parts, func(chunk []Revised) error {
 		contents, heads := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at"), newInsert("staged_updates", "staging, head, version, content, trail_seq, trail_hash")
 		for i := range chunk {
 			p := &chunk[i]
 			e, err := Link(&p.Head, d, action, p.Detail)
 			if err != nil {
-				return nil, err
+				return err
 			}
-			trail = append(trail, e)
+			out = append(out, Switched{e, p.Sources, p.Uses})
 			c := p.Content
 			contents.add(c.ID, p.Head.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
 			heads.add(staging, p.Head.ID, p.Head.Version, c.ID, e.Seq, e.Hash)
@@ -96,18 +155,16 @@ func (s *Store) StageUpdates(ctx context.Context, d Deed, staging ID, parts []Re
 			return heads.run(g)
 		})
 		if err == nil {
-			err = progress(from + len(chunk))
+			err = progress(len(out))
 		}
-		if err != nil {
-			return nil, err
-		}
-	}
-	return trail, nil
+		return err
+	})
+	return out, err
 }
 
 // SwitchUpdates gives the staged contents to their parts inside the transaction of a bulk deed: all of them, each still
 // at the version that it is based on, or ErrConflict.
-func (t *Tx) SwitchUpdates(staging ID, parts []Revised, trail []TrailEntry) error {
+func (t *Tx) SwitchUpdates(staging ID, parts []Switched) error {
 	if len(parts) == 0 {
 		return nil
 	}
@@ -120,15 +177,14 @@ func (t *Tx) SwitchUpdates(staging ID, parts []Revised, trail []TrailEntry) erro
 		return ErrConflict
 	}
 	links, keys := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash"), newInsert("source_keys", "k, twin, head")
-	for _, e := range trail {
-		links.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
-	}
 	for _, p := range parts {
+		e := p.Trail
+		links.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
 		for _, k := range p.Sources {
-			keys.add(SourceHash(k), 0, p.Head.ID)
+			keys.add(SourceHash(k), 0, e.Head)
 		}
 		if len(p.Uses) > 0 {
-			if err := t.SetUses(p.Head.ID, "draft", p.Uses); err != nil {
+			if err := t.SetUses(e.Head, "draft", p.Uses); err != nil {
 				return err
 			}
 		}

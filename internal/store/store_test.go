@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"iter"
 	"sync"
 	"testing"
 	"time"
@@ -261,6 +262,17 @@ func TestTheFeedHoldsEveryDeedInOneOrder(t *testing.T) {
 }
 
 // staged makes parts ready for a bulk deed.
+// each gives the members of a list one after the other.
+func each(list []store.NewPart) iter.Seq2[store.NewPart, error] {
+	return func(yield func(store.NewPart, error) bool) {
+		for _, p := range list {
+			if !yield(p, nil) {
+				return
+			}
+		}
+	}
+}
+
 func staged(word string, n int) (out []store.NewPart) {
 	for i := range n {
 		number := fmt.Sprintf("%s-%d", word, i)
@@ -274,7 +286,7 @@ func TestABulkDeedIsInvisibleUntilItsSwitchAndThenWhole(t *testing.T) {
 	s, _ := testdb.Open(t)
 	d := deed("bulk")
 	var told []int
-	staging, err := s.Stage(t.Context(), d, staged("B", 4500), "made", func(done int) error { told = append(told, done); return nil })
+	staging, err := s.Stage(t.Context(), d, each(staged("B", 4500)), "made", func(done int) error { told = append(told, done); return nil })
 	require.NoError(t, err)
 	assert.Equal(t, []int{2000, 4000, 4500}, told)
 	_, total, err := s.Heads(t.Context(), store.KindPart, 0, 1)
@@ -303,7 +315,7 @@ func TestABulkDeedIsInvisibleUntilItsSwitchAndThenWhole(t *testing.T) {
 		"count":  {staged("E", 3), 4, nil},
 	} {
 		d := deed(name)
-		staging, err := s.Stage(t.Context(), d, c.parts, "made", func(int) error { return nil })
+		staging, err := s.Stage(t.Context(), d, each(c.parts), "made", func(int) error { return nil })
 		require.NoError(t, err, name)
 		_, err = s.Switch(t.Context(), d, staging, c.count, func(*store.Tx) (any, error) { return nil, nil })
 		require.Error(t, err, name)
@@ -314,14 +326,14 @@ func TestABulkDeedIsInvisibleUntilItsSwitchAndThenWhole(t *testing.T) {
 		require.NoError(t, err)
 		assert.EqualValues(t, 4500, total, name)
 	}
-	_, err = s.Stage(t.Context(), deed("twice"), append(staged("F", 1), staged("F", 1)...), "made", func(int) error { return nil })
+	_, err = s.Stage(t.Context(), deed("twice"), each(append(staged("F", 1), staged("F", 1)...)), "made", func(int) error { return nil })
 	assert.ErrorIs(t, err, store.ErrSourceTaken, "one source in two staged parts")
 }
 
 func TestAbandonedStagingsAreSwept(t *testing.T) {
 	s, owner := testdb.Open(t)
 	d := deed("abandoned")
-	_, err := s.Stage(t.Context(), d, staged("G", 10), "made", func(int) error { return nil })
+	_, err := s.Stage(t.Context(), d, each(staged("G", 10)), "made", func(int) error { return nil })
 	require.NoError(t, err)
 	db, err := sql.Open("mysql", owner)
 	require.NoError(t, err)
