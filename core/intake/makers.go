@@ -71,7 +71,7 @@ func (b *builder) maker(c *Candidate, written, name string) {
 	}
 	f, ok := m.said[n]
 	if !ok {
-		f = finding.Finding{Severity: finding.Note, Cause: "maker-new:" + n, Field: b.in.Crosswalk.Take.Manufacturer, Text: written,
+		f = finding.Finding{Severity: finding.Note, Cause: "maker-new", Field: b.in.Crosswalk.Take.Manufacturer, Text: written,
 			What: fmt.Sprintf("the library has no part of the manufacturer %q yet", name), Mend: "check that it is no other spelling of one that is known"}
 		if near := m.near(n); near != "" {
 			f.Severity, f.Cause, f.What = finding.Warning, "maker-spelling:"+n, fmt.Sprintf("the manufacturer %q looks like another spelling of %s", name, near)

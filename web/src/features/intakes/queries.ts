@@ -1,6 +1,6 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useState } from 'react';
 import { api, based, take, upload, type Schemas } from '../../api/client';
+import { usePagesInView } from '../../ui/paging';
 
 export type Intake = Schemas['Intake'];
 export type Row = Schemas['IntakeRow'];
@@ -17,20 +17,16 @@ const pageSize = 200;
 
 /** The rows in view: only the pages that are looked at are asked for, however long the file is. */
 export function useRows(id: string, version: number | undefined, digest: string, state: string, cause: string) {
-  const [[from, to], setPages] = useState<[number, number]>([0, 0]);
-  const onView = useCallback((first: number, last: number) => {
-    const next: [number, number] = [Math.floor(first / pageSize), Math.floor(last / pageSize)];
-    setPages((was) => (was[0] === next[0] && was[1] === next[1] ? was : next));
-  }, []);
-  const pages = [...new Set([0, ...Array.from({ length: to - from + 1 }, (_, i) => from + i)])];
+  const { pages, onView } = usePagesInView(pageSize);
   const answers = useQueries({
     queries: pages.map((p) => ({
       queryKey: ['intake-rows', id, version, digest, state, cause, p],
       enabled: version !== undefined,
       placeholderData: keepPreviousData,
-      queryFn: () =>
+      queryFn: ({ signal }) =>
         take(
           api.GET('/api/v1/intakes/{id}/rows', {
+            signal,
             params: { path: { id }, query: { state, cause, offset: p * pageSize, limit: pageSize } },
           }),
         ),

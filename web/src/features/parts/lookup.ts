@@ -1,7 +1,8 @@
 import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useCallback, useMemo, useState } from 'react';
+import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, take, type Schemas } from '../../api/client';
+import { usePagesInView } from '../../ui/paging';
 import type { PartRow } from './queries';
 
 export type Facet = Schemas['LookupFacet'];
@@ -87,19 +88,14 @@ export function useRows(
   total: number,
 ): { rows: (PartRow | undefined)[]; onView: (first: number, last: number) => void; error: unknown } {
   const asked = question(l);
-  const [[from, to], setPages] = useState<[number, number]>([0, 0]);
-  const onView = useCallback((first: number, last: number) => {
-    const next: [number, number] = [Math.floor(first / pageSize), Math.floor(last / pageSize)];
-    setPages((was) => (was[0] === next[0] && was[1] === next[1] ? was : next));
-  }, []);
-  const pages = Array.from({ length: (to ?? 0) - (from ?? 0) + 1 }, (_, i) => (from ?? 0) + i).filter(
-    (p) => p === 0 || p * pageSize < total,
-  );
+  const view = usePagesInView(pageSize);
+  const pages = view.pages.filter((p) => p === 0 || p * pageSize < total);
   const answers = useQueries({
     queries: pages.map((p) => ({
       queryKey: ['parts', 'page', asked, p],
       placeholderData: keepPreviousData,
-      queryFn: () => take(api.GET('/api/v1/parts', { params: { query: { ...asked, offset: p * pageSize, limit: pageSize } } })),
+      queryFn: ({ signal }) =>
+        take(api.GET('/api/v1/parts', { signal, params: { query: { ...asked, offset: p * pageSize, limit: pageSize } } })),
     })),
   });
   const rows: (PartRow | undefined)[] = [];
@@ -109,7 +105,7 @@ export function useRows(
       if (at < total) rows[at] = row;
     });
   });
-  return { rows, onView, error: answers.find((a) => a.error)?.error };
+  return { rows, onView: view.onView, error: answers.find((a) => a.error)?.error };
 }
 
 export function useViews() {
