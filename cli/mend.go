@@ -115,11 +115,11 @@ func editIntake(ctx context.Context, c *ucli.Command, k *client.Client, in wire.
 }
 
 func causeTable(i wire.Intake) table {
-	t := table{{"Cause", "Rows", "Severity", "What", "Mend"}}
+	t := table{{"Cause", "Rows", "Severity", "What, and ways to mend it"}}
 	for n, c := range i.Causes {
-		t = append(t, []string{strconv.Itoa(n + 1), strconv.Itoa(c.Count), string(c.Severity), c.What, ""})
+		t = append(t, []string{strconv.Itoa(n + 1), strconv.Itoa(c.Count), string(c.Severity), c.What})
 		for m, mend := range c.Mends {
-			t = append(t, []string{"", "", "", "", fmt.Sprintf("%d. %s", m+1, mend.Label)})
+			t = append(t, []string{"", "", "", fmt.Sprintf("%d. %s", m+1, mend.Label)})
 		}
 	}
 	return t

@@ -26,7 +26,7 @@ import (
 // jetty writes the workshop's old library to a file, with links that lead to a simulated supplier of this test.
 func jetty(t *testing.T) (path, supplier string) {
 	t.Helper()
-	s, err := standin.Start(demo.Files)
+	s, err := standin.Start(demo.Files, "127.0.0.1:0")
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
 	path = filepath.Join(t.TempDir(), "jetty-workshop.csv")
@@ -188,10 +188,10 @@ func TestAnOldLibraryOnTheCommandLine(t *testing.T) {
 	mend("is doubtful as Capacitance", "marking code")
 	mend("there is no manufacturer part number", "Leave these rows out")
 	mend("own description says", "Accept as it is", "--say", "the description is the old one")
-	shown, stderr, code := run("intake", "show", "IN-00001")
+	shown, _, code := run("intake", "show", "IN-00001")
 	assert.Equal(t, 3, code, "rows that cannot be taken in are findings")
 	assert.Contains(t, shown, `"Tidewrigth" is Tidewright`)
-	_, stderr, code = run("intake", "take-in", "IN-00001", "--leave-blocked", "--unless", "warning")
+	_, stderr, code := run("intake", "take-in", "IN-00001", "--leave-blocked", "--unless", "warning")
 	assert.Equal(t, 3, code)
 	assert.Contains(t, stderr, "nothing was taken in")
 	var made wire.TakenIn

@@ -53,16 +53,17 @@ func demoCommand() *ucli.Command {
 			if err != nil {
 				return err
 			}
+			suppliers, err := standin.Start(demo.Files, "127.0.0.1:8091")
+			if err != nil {
+				return err
+			}
+			defer suppliers.Close()
+			set.AllowInside = []string{strings.TrimPrefix(suppliers.URL, "http://")} // the simulated suppliers are on this machine
 			a, err := start(ctx, set, log)
 			if err != nil {
 				return err
 			}
 			defer a.close()
-			suppliers, err := standin.Start(demo.Files)
-			if err != nil {
-				return err
-			}
-			defer suppliers.Close()
 			d := demonstration{url: a.url, suppliers: suppliers.URL}
 			s, err := d.run(ctx)
 			if err != nil {
@@ -93,6 +94,7 @@ type demoSummary struct {
 	Password string         `json:"password"`
 	Loaded   bool           `json:"loaded"` // now, not by an earlier run
 	Intakes  []demoIntake   `json:"intakes"`
+	Waiting  []string       `json:"waiting"` // intakes that nobody has taken in
 	Parts    int            `json:"parts"`
 	Released int            `json:"released"`
 	Drafts   int            `json:"drafts"`
@@ -124,7 +126,10 @@ func (s demoSummary) print(w io.Writer) {
 		p("Estuary Watch Co-operative was loaded by an earlier run and is as it was left:")
 	}
 	for _, i := range s.Intakes {
-		p("  imported    %s from %s: %d new, %d known, %d repeated, %d left out because they cannot be taken in", i.File, i.Supplier, i.Counts["new"], i.Counts["known"], i.Counts["repeat"], i.Counts["blocked"])
+		p("  imported    %s from %s: %d new, %d known, %d repeated, %d left out because they cannot be taken in", i.File, i.Supplier, i.Counts["new"], i.Counts["known"], i.Counts["repeat"], i.Counts["blocked"]+i.Counts["unsorted"])
+	}
+	for _, w := range s.Waiting {
+		p("  waiting     %s: an old library as it came, to be mapped and mended", w)
 	}
 	p("  library     %d parts in %d drawers, %d models", s.Parts, len(s.Drawers), s.Models)
 	p("  released    %d parts; %d are drafts still; %d are obsolete", s.Released, s.Drafts, s.Obsolete)
@@ -174,7 +179,7 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 	}
 	fresh := boms.Page.Total < 3 // the BOMs are the last step: a run that was cut off goes on where it was
 	if fresh {
-		for _, step := range []func(context.Context) error{d.cabinet, d.models, d.intakes, d.attach, d.release, d.standing, d.boms} {
+		for _, step := range []func(context.Context) error{d.cabinet, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.boms} {
 			if err := step(ctx); err != nil {
 				return demoSummary{}, fmt.Errorf("loading the demo: %w", err)
 			}
@@ -452,14 +457,36 @@ func onlyNotes(l wire.BOMLine) bool {
 	return true
 }
 
+// oldLibrary opens an intake for another site's old library and leaves it as it came, for people to map and mend.
+func (d *demonstration) oldLibrary(ctx context.Context) error {
+	have, err := d.k.Intakes(ctx, 0, 100)
+	if err != nil {
+		return err
+	}
+	for _, i := range have.Items {
+		if i.FileName == "jetty-workshop.csv" {
+			return nil
+		}
+	}
+	f, err := d.fetch(ctx, "old-library", "jetty-workshop.csv")
+	if err == nil {
+		_, err = d.k.OpenIntake(ctx, wire.NewIntake{Supplier: "Jetty workshop", FileHash: f.Hash, FileName: f.Name})
+	}
+	return err
+}
+
 func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, error) {
-	s := demoSummary{Address: d.url, Login: "maren", Password: demoPassword, Loaded: fresh, Intakes: []demoIntake{}, BOMs: []demoBOM{}}
+	s := demoSummary{Address: d.url, Login: "maren", Password: demoPassword, Loaded: fresh, Intakes: []demoIntake{}, Waiting: []string{}, BOMs: []demoBOM{}}
 	intakes, err := d.k.Intakes(ctx, 0, 100)
 	if err != nil {
 		return s, err
 	}
 	for n := len(intakes.Items) - 1; n >= 0; n-- {
-		if i := intakes.Items[n]; i.State == "taken in" {
+		i := intakes.Items[n]
+		if i.State == "open" {
+			s.Waiting = append(s.Waiting, i.Number+" "+i.Supplier)
+		}
+		if i.State == "taken in" {
 			s.Intakes = append(s.Intakes, demoIntake{i.Number, i.Supplier, i.FileName, i.Counts})
 		}
 	}

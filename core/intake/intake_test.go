@@ -268,6 +268,32 @@ func TestChecksSayWhatIsOdd(t *testing.T) {
 	}
 }
 
+func TestRowsAreSortedByWhatTheySay(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	cw, err := crosswalk.Parse([]byte("format: jolly-crosswalk/1\nsupplier: X\ntake: {kind: K, description: D, designator: Ref}\nsorting: [{field: D, has: odd one, drawer: fuses}]\nfields: [{from: C, to: capacitance}, {from: V, to: voltage-rating}, {from: Die, to: dielectric}]\n"))
+	require.NoError(t, err)
+	table := NewTable([]string{"K", "D", "Ref", "C", "V", "Die"})
+	for i, c := range []struct {
+		cells           []string
+		drawer, because string
+	}{
+		{[]string{"Chip resistors", "", "", "", "", ""}, "chip-resistors", `its kind says "chip resistor"`},
+		{[]string{"", "Schottky diode 40 V", "", "", "", ""}, "schottky-diodes", `its description says "schottky diode"`},
+		{[]string{"", "the odd one", "", "", "", ""}, "fuses", `D has "odd one"`},
+		{[]string{"", "", "", "1 µF", "50 V", "X7R"}, "ceramic-capacitors", "it alone has all of the filled fields: capacitance, voltage-rating, dielectric"},
+		{[]string{"", "", "", "1 µF", "50 V", ""}, "", ""},
+		{[]string{"Resistor", "electrolytic capacitor", "", "", "", ""}, "", ""},
+		{[]string{"Zwölfkant", "", "", "", "", ""}, "", ""},
+	} {
+		table.Add(Row{Number: i + 2, Cells: c.cells})
+		r := Build(Input{Table: table, Crosswalk: cw, Cabinet: cab})
+		got := r.Candidates[i]
+		assert.Equal(t, c.drawer, got.Drawer, c.cells)
+		assert.Equal(t, c.because, got.Because, c.cells)
+	}
+}
+
 func TestEachMendSettlesItsCause(t *testing.T) {
 	odd := build(t, nil, Edits{}, row("Odd", "Kelpline", "K-1", "", "1k", "", ""))
 	assert.Equal(t, "drawer", odd.Mends(finding.Cause{Cause: "no-drawer:Odd", Severity: finding.Error})[0].Needs)

@@ -8,6 +8,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/measure"
 )
 
 // plan is what a build knows of one drawer: which rules fill which of its parameters.
@@ -215,7 +216,60 @@ func (b *builder) guess(c *Candidate) (drawer, because string) {
 	case byKind == "" && byText == "" && len(among) == 1:
 		drawer, because = among[0], "its designator letter is "+letters
 	}
+	if drawer == "" && c.Kind == "" && byText == "" {
+		return b.byFields(c, among)
+	}
 	b.guesses[k] = [2]string{drawer, because}
+	return drawer, because
+}
+
+// byFields sorts a row by the fields that are filled: into the one drawer whose leading parameter is among them and
+// that has all of them, choices included. Rows with the same fields and choices share the answer.
+func (b *builder) byFields(c *Candidate, among []string) (drawer, because string) {
+	var filled []string
+	texts := map[string]string{}
+	sign := [3]string{"\x00fields", strings.Join(among, ","), ""}
+	for i := range b.in.Crosswalk.Fields {
+		r := &b.in.Crosswalk.Fields[i]
+		p, ok := b.in.Cabinet.Parameter(r.To)
+		if text := b.cell(c, r.From); ok && r.From != "" && text != "" && texts[p.Key] == "" {
+			filled = append(filled, p.Key)
+			texts[p.Key] = text
+			sign[2] += p.Key + "="
+			if p.Type == cabinet.Choice {
+				sign[2] += text
+			}
+			sign[2] += ";"
+		}
+	}
+	if g, ok := b.guesses[sign]; ok {
+		return g[0], g[1]
+	}
+	for _, t := range b.in.Cabinet.Templates() {
+		if !t.Leaf || len(among) > 0 && !slices.Contains(among, t.Key) || !slices.Contains(filled, t.Leading) {
+			continue
+		}
+		fits := true
+		for _, key := range filled {
+			slot, has := t.Slot(key)
+			if fits = fits && has; has && slot.Type == cabinet.Choice {
+				_, problem := slot.Read(texts[key], measure.Options{})
+				fits = fits && problem == nil
+			}
+		}
+		if !fits {
+			continue
+		}
+		if drawer != "" { // two would do: a person says which
+			drawer = ""
+			break
+		}
+		drawer, because = t.Key, "it alone has all of the filled fields: "+strings.Join(filled, ", ")
+	}
+	if drawer == "" {
+		because = ""
+	}
+	b.guesses[sign] = [2]string{drawer, because}
 	return drawer, because
 }
 

@@ -16,6 +16,7 @@ import (
 	"github.com/chromedp/chromedp"
 
 	"jollydrawer/client"
+	"jollydrawer/core/crosswalk"
 	"jollydrawer/e2e/browser"
 	"jollydrawer/internal/wire"
 )
@@ -27,6 +28,7 @@ var pictures = []struct{ name, path, press string }{
 	{"part", "/parts/EW-R-00045", ""},
 	{"part-edit", "/parts/EW-R-00045", "Edit"},
 	{"intakes", "/intakes", ""},
+	{"paste", "/parts/new?drawer=chip-resistors", ""},
 	{"boms", "/boms", ""},
 	{"bom", "/boms/Radar%20head%20rev%20A", ""},
 	{"bom-line", "/boms/Radar%20head%20rev%20A?verdict=several", "R74"},
@@ -62,34 +64,39 @@ func main() {
 			take(b, *out, p.name, p.path, p.press)
 		}
 	}
-	if strings.Contains("intake", *only) {
+	if strings.Contains("intake-map", *only) || strings.Contains("intake", *only) {
 		k := client.New(*base, "")
 		_, err := k.SignIn(context.Background(), "maren", "buoys-and-gauges", "pictures", 1)
 		check(err)
-		take(b, *out, "intake", "/intakes/"+openIntake(k), "")
+		id := mappedIntake(k)
+		take(b, *out, "intake-map", "/intakes/"+id+"?step=map", "")
+		take(b, *out, "intake", "/intakes/"+id+"?step=mend", "looks like another spelling of Tidewright")
 	}
 	if strings.Contains("command-line", *only) {
 		commandLine(b, *base, *out)
 	}
 }
 
-// openIntake returns an intake that was not taken in, with findings to show.
-func openIntake(k *client.Client) string {
+// mappedIntake maps the demo's old library as far as one does before mending, and returns its identifier.
+func mappedIntake(k *client.Client) string {
 	ctx := context.Background()
 	l, err := k.Intakes(ctx, 0, 100)
 	check(err)
 	for _, i := range l.Items {
-		if i.State == "open" && i.FileName == "marsh-lane.csv" {
-			return i.ID
+		if i.State != "open" || i.FileName != "jetty-workshop.csv" {
+			continue
 		}
+		i, err = k.Intake(ctx, i.ID)
+		check(err)
+		if len(i.Changes) == 0 {
+			_, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Suggested: true, Changes: []crosswalk.Change{{Take: map[string]string{"number": "JW No", "datasheet": "Sheet"}},
+				{Kinds: map[string]string{"Widerst.": "chip-resistors", "Kerko": "ceramic-capacitors"}}}})
+			check(err)
+		}
+		return i.ID
 	}
-	text, err := os.ReadFile("demo/suppliers/marsh-lane.csv")
-	check(err)
-	f, err := k.Upload(ctx, "marsh-lane.csv", strings.NewReader(string(text)))
-	check(err)
-	i, err := k.OpenIntake(ctx, wire.NewIntake{Supplier: "Marsh Lane Components", FileHash: f.Hash, FileName: f.Name})
-	check(err)
-	return i.ID
+	log.Fatal("the demo's old library was taken in already: start a fresh demo")
+	return ""
 }
 
 // commandLine pictures what commands print, set as a terminal would.

@@ -25,6 +25,7 @@ type reader struct {
 	dec    *json.Decoder
 	src    io.Closer
 	list   bool // between [ and ]
+	ended  bool // the ] was read
 	n      int
 	header []string
 	at     map[string]int
@@ -105,7 +106,11 @@ func (x *reader) broken(err error) error {
 }
 
 func (x *reader) read() (object, bool, error) {
+	if x.ended {
+		return object{}, false, nil
+	}
 	if x.list && !x.dec.More() {
+		x.ended = true
 		if _, err := x.dec.Token(); err != nil {
 			return object{}, false, x.broken(err)
 		}

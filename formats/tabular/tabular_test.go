@@ -140,6 +140,9 @@ func TestJSONIsReadAsRows(t *testing.T) {
 		two, _, err := r.Next()
 		require.NoError(t, err)
 		assert.Equal(t, []string{"A2", "1.25", "", "", "true"}, two.Cells, name)
+		_, ok, err = r.Next()
+		require.NoError(t, err, "the end is no error")
+		assert.False(t, ok, name)
 	}
 	for text, says := range map[string]string{
 		`[]`: "holds no objects", `[{"a":1},{"a":`: "is broken behind object 1", `[{"a":1}, 5]`: "Entry 2 of the file is no object", `{}`: "The file has no header",

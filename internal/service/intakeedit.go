@@ -30,6 +30,9 @@ func (s *Service) EditIntake(ctx context.Context, c Call, id store.ID, version i
 		}
 		in = s.spellOut(e, in)
 	}
+	if err := s.checkCells(ctx, doc, in.Cells); err != nil {
+		return wire.Intake{}, err
+	}
 	cab, ch, err := s.currentCabinet(ctx)
 	if err != nil {
 		return wire.Intake{}, err
@@ -72,6 +75,23 @@ func (s *Service) EditIntake(ctx context.Context, c Call, id store.ID, version i
 		return wire.Intake{}, err
 	}
 	return s.Intake(ctx, c, id)
+}
+
+// checkCells refuses corrections of cells that the file does not have.
+func (s *Service) checkCells(ctx context.Context, doc intakeDoc, cells []wire.CellEdit) error {
+	if len(cells) == 0 {
+		return nil
+	}
+	t, _, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
+	if err != nil {
+		return sentence(err, "file")
+	}
+	for _, c := range cells {
+		if t.At(c.Row) < 0 || !slices.Contains(t.Header, c.Field) {
+			return fault(Invalid, "no-cell", fmt.Sprintf("The file has no field %q in a row %d; nothing was saved.", c.Field, c.Row), "Look at the row again.")
+		}
+	}
+	return nil
 }
 
 // spellOut puts rows and rules in the place of "all rows of the cause" and "what is suggested".
@@ -194,6 +214,9 @@ func decide(doc *intakeDoc, in wire.IntakeEdit, who string) error {
 		ed.Like = strings.TrimPrefix(in.Like, "new")
 	}
 	if in.Layout != nil {
+		if doc.Layout.Sheet != in.Layout.Sheet || doc.Layout.Inside != in.Layout.Inside { // the rows are others: what was decided about them means nothing now
+			ed.LeaveOut, ed.Drawers, ed.Decide, ed.Cells = nil, nil, nil, nil
+		}
 		doc.Layout = *in.Layout
 	}
 	var err error

@@ -3,6 +3,7 @@
 package standin
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
 	"io/fs"
@@ -17,16 +18,20 @@ type Server struct {
 	http *http.Server
 }
 
-// Start serves the folders suppliers and datasheets of files on a free port of loopback.
-func Start(files fs.FS) (*Server, error) {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+// Start serves the folders suppliers, datasheets and old-library of files on loopback: on the given address where that
+// is free, else on a free port. Links to http://suppliers.invalid in a table lead to this server.
+func Start(files fs.FS, address string) (*Server, error) {
+	l, err := net.Listen("tcp", address)
+	if err != nil {
+		l, err = net.Listen("tcp", "127.0.0.1:0")
+	}
 	if err != nil {
 		return nil, fmt.Errorf("the simulated suppliers cannot be started: %w", err)
 	}
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{folder}/{name}", func(w http.ResponseWriter, r *http.Request) {
 		folder, name := r.PathValue("folder"), r.PathValue("name")
-		if folder != "suppliers" && folder != "datasheets" {
+		if folder != "suppliers" && folder != "datasheets" && folder != "old-library" {
 			http.NotFound(w, r)
 			return
 		}
@@ -40,6 +45,9 @@ func Start(files fs.FS) (*Server, error) {
 			return
 		}
 		w.Header().Set("Content-Type", "application/octet-stream")
+		if folder == "old-library" {
+			raw = bytes.ReplaceAll(raw, []byte("http://suppliers.invalid"), []byte("http://"+l.Addr().String()))
+		}
 		_, _ = w.Write(raw)
 	})
 	s := &Server{URL: "http://" + l.Addr().String(), http: &http.Server{Handler: mux, ReadHeaderTimeout: 5 * time.Second}}

@@ -108,6 +108,8 @@ export function DataTable<Row>({
   };
 
   const grid = (onSelect ? '32px ' : '') + columns.map((c) => (c.grow ? `minmax(${c.width}px,1fr)` : `${c.width}px`)).join(' ');
+  // Heads and rows are grids of their own: only with the same least width do their columns stand above each other.
+  const minWidth = columns.reduce((sum, c) => sum + c.width, onSelect ? 32 : 0);
   const known = rows.filter((r) => r !== undefined);
   const all = known.length > 0 && selected?.size === known.length;
   return (
@@ -122,7 +124,7 @@ export function DataTable<Row>({
       onKeyDown={onKeyDown}
       className="h-full min-h-0 overflow-auto"
     >
-      <div role="row" className="sticky top-0 z-10 grid min-w-max border-b border-line bg-tint" style={{ gridTemplateColumns: grid }}>
+      <div role="row" className="sticky top-0 z-10 grid border-b border-line bg-tint" style={{ gridTemplateColumns: grid, minWidth }}>
         {onSelect && (
           <div role="columnheader" className="flex items-center justify-center">
             <input
@@ -159,7 +161,7 @@ export function DataTable<Row>({
           <div role="gridcell">{empty}</div>
         </div>
       )}
-      <div className="relative min-w-max" style={{ height: virtual.getTotalSize() }}>
+      <div className="relative" style={{ height: virtual.getTotalSize(), minWidth }}>
         {items.map((v) => {
           const { heading, row: index = 0 } = rowOf(v.index);
           const row = rows[index];

@@ -17,7 +17,7 @@ export function MapStep({ intake: i }: { intake: Intake }) {
   const takes = Object.entries(i.crosswalk?.take ?? {});
   const certain = i.suggestions.filter((s) => s.sure === 'certain').length;
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[3fr_2fr]">
+    <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
       <div className="min-h-0 overflow-auto p-3">
         <div className="mb-2 flex flex-wrap items-center gap-2">
           <h2 className="flex-1 text-sm font-semibold">

@@ -46,9 +46,9 @@ export function MendStep({
   const chosen = [...selected].map(Number);
   const change = (body: Schemas['IntakeEdit']) => edit.mutate({ version: i.version, body }, { onSuccess: () => setSelected(new Set()) });
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[21rem_1fr]">
+    <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[21rem_minmax(0,1fr)]">
       <Causes intake={i} cause={cause} busy={edit.isPending} onCause={(c) => onShow({ cause: c === cause ? '' : c, state: '' })} onChange={change} />
-      <div className="flex min-h-0 flex-col">
+      <div className="flex min-h-0 min-w-0 flex-col">
         <Trouble error={edit.error ?? rows.error} />
         {selected.size > 0 && may('intake.edit') && (
           <div className="flex flex-wrap items-center gap-2 border-b border-line bg-amber-tint px-3 py-1 text-sm">
@@ -119,7 +119,7 @@ function Causes({
               {c.mend && <span className="block text-xs text-soft">{c.mend}</span>}
             </button>
             {cause === c.cause && may('intake.edit') && (
-              <div className="flex flex-col items-stretch gap-1 border-t border-line p-2">
+              <div ref={(el) => el?.scrollIntoView({ block: "nearest" })} className="flex flex-col items-stretch gap-1 border-t border-line p-2">
                 {c.mends.map((m) => (
                   <button
                     key={m.label}

@@ -27,7 +27,7 @@ export function SortStep({ intake: i }: { intake: Intake }) {
     edit.mutate({ version: i.version, body }, { onSuccess: () => setSelected(new Set()) });
   const sorted = Object.entries(i.crosswalk?.kinds ?? {});
   return (
-    <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[26rem_1fr]">
+    <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[26rem_minmax(0,1fr)]">
       <div className="min-h-0 space-y-3 overflow-auto border-r border-line p-3">
         <Panel title={`Kinds without a drawer (${kinds.length})`}>
           {kinds.length === 0 && <p className="text-sm text-soft">Every kind that the file names has a drawer.</p>}
@@ -85,7 +85,7 @@ export function SortStep({ intake: i }: { intake: Intake }) {
         )}
         <Trouble error={edit.error ?? rows.error} />
       </div>
-      <div className="flex min-h-0 flex-col">
+      <div className="flex min-h-0 min-w-0 flex-col">
         {selected.size > 0 && may('intake.edit') && (
           <div className="flex flex-wrap items-center gap-2 border-b border-line bg-amber-tint px-3 py-1 text-sm">
             {selected.size} rows:
