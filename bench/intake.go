@@ -8,17 +8,14 @@ import (
 	"io"
 	"math/rand/v2"
 	"os"
-	"path/filepath"
 	"regexp"
 	"strings"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
 
-	"jollydrawer/client"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
-	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/wire"
 )
 
@@ -114,29 +111,12 @@ func peak(pid int) (int, error) {
 // wideIntake measures one intake of n rows and thirty fields: reading, mapping and checking; a mend; taking in, beside
 // LOAD DATA of all the rows that come out of it.
 func wideIntake(ctx context.Context, n int) error {
-	dir, err := os.MkdirTemp("", "jw-")
+	r, err := setUp(ctx)
+	defer r.close()
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(dir)
-	db, err := dbserver.Start(ctx, dbserver.Options{Dir: filepath.Join(dir, "db"), Extra: []string{"--local-infile=1"}})
-	if err != nil {
-		return err
-	}
-	defer db.Stop()
-	owner, dsn := db.DSNs()
-	svc, err := serve(dir, owner, dsn)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = svc.cmd.Process.Kill() }()
-	k := client.New(svc.url, "")
-	if _, err := k.SignIn(ctx, "admin", password, "bench", 1); err != nil {
-		return err
-	}
-	if err := stock(ctx, k); err != nil {
-		return err
-	}
+	k, owner, svc := r.k, r.owner, r.svc
 	if _, err := k.ApplyCrosswalk(ctx, 0, benchCrosswalk); err != nil {
 		return err
 	}

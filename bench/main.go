@@ -73,30 +73,56 @@ func main() {
 	}
 }
 
-func run(ctx context.Context) error {
+// rig is a service on a database of its own, stocked with the demo's cabinet, with somebody signed in.
+type rig struct {
+	db    *dbserver.Server
+	owner string
+	svc   *service
+	k     *client.Client
+	dir   string
+}
+
+func setUp(ctx context.Context) (*rig, error) {
 	dir, err := os.MkdirTemp("", "jb-")
 	if err != nil {
-		return err
+		return nil, err
 	}
-	defer os.RemoveAll(dir)
-	db, err := dbserver.Start(ctx, dbserver.Options{Dir: filepath.Join(dir, "db"), Extra: []string{"--local-infile=1"}})
+	r := &rig{dir: dir}
+	if r.db, err = dbserver.Start(ctx, dbserver.Options{Dir: filepath.Join(dir, "db"), Extra: []string{"--local-infile=1"}}); err != nil {
+		return r, err
+	}
+	var dsn string
+	r.owner, dsn = r.db.DSNs()
+	if r.svc, err = serve(dir, r.owner, dsn); err != nil {
+		return r, err
+	}
+	r.k = client.New(r.svc.url, "")
+	if _, err := r.k.SignIn(ctx, "admin", password, "bench", 1); err != nil {
+		return r, err
+	}
+	return r, stock(ctx, r.k)
+}
+
+func (r *rig) close() {
+	if r == nil {
+		return
+	}
+	if r.svc != nil {
+		_ = r.svc.cmd.Process.Kill()
+	}
+	if r.db != nil {
+		r.db.Stop()
+	}
+	_ = os.RemoveAll(r.dir)
+}
+
+func run(ctx context.Context) error {
+	r, err := setUp(ctx)
+	defer r.close()
 	if err != nil {
 		return err
 	}
-	defer db.Stop()
-	owner, dsn := db.DSNs()
-	svc, err := serve(dir, owner, dsn)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = svc.cmd.Process.Kill() }()
-	k := client.New(svc.url, "")
-	if _, err := k.SignIn(ctx, "admin", password, "bench", 1); err != nil {
-		return err
-	}
-	if err := stock(ctx, k); err != nil {
-		return err
-	}
+	k, db, owner, svc := r.k, r.db, r.owner, r.svc
 	if err := intakes(ctx, k, db, owner); err != nil {
 		return fmt.Errorf("intakes: %w", err)
 	}

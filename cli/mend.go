@@ -85,7 +85,7 @@ func mendCommands() []*ucli.Command {
 			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo")}}})
 		}),
 		command("settle", "settle rows that the library has, or that are like a part: replace, fill, keep, alternate, separate", "INTAKE AS [ROW...]", "jolly intake settle IN-00004 fill", 2, -1,
-			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}, &ucli.StringFlag{Name: "parameter", Usage: "without rows: only values of this parameter"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				list, err := numbers(c.Args().Slice()[2:])
 				if err != nil {
 					return err
@@ -94,6 +94,9 @@ func mendCommands() []*ucli.Command {
 				in := wire.IntakeEdit{Decide: &intake.Decision{As: as, Why: c.String("why")}, Rows: list}
 				if len(list) == 0 {
 					in = wire.IntakeEdit{Known: as}
+					if key := c.String("parameter"); key != "" {
+						in = wire.IntakeEdit{Policies: map[string]string{key: as}}
+					}
 					if c.Bool("like") || as == intake.AsSource {
 						in = wire.IntakeEdit{Like: as}
 					}

@@ -52,7 +52,7 @@ type waived struct {
 func Build(in Input) *Result {
 	b := &builder{in: in, col: map[string]int{}, bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey][]said{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
-	b.res = &Result{in: in, templates: map[string]*plan{}, joins: map[int][]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
+	b.res = &Result{in: in, templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
 	for i, h := range in.Table.Header {
 		if _, twice := b.col[h]; !twice {
 			b.col[h] = i

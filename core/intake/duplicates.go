@@ -137,11 +137,25 @@ func (b *builder) settle(c *Candidate, p *plan, ex Existing, decided string) {
 	for i := range c.vals {
 		key := p.t.Slots[c.vals[i].slot].Key
 		have, now := ex.Content.Values[key], b.res.readings[c.vals[i].reading].value
-		if have == now || b.res.readings[c.vals[i].reading].rule < 0 && !have.IsBlank() {
+		if have == now {
+			continue
+		}
+		if b.res.readings[c.vals[i].reading].rule < 0 && !have.IsBlank() { // one chip code follows the other: it changes where that one does
+			if c.changes(p.t.Slots[p.inch].Key) || c.changes(p.t.Slots[p.metric].Key) {
+				c.Changes = append(c.Changes, Change{Key: key, Old: have.String(), New: now.String()})
+			}
+			continue
+		}
+		b.res.Differing[key]++
+		how := as
+		if own := b.in.Edits.Fields[key]; own != "" && decided == "" {
+			how = own
+		}
+		if how == Keep { // ours is right for this parameter
 			continue
 		}
 		diff = append(diff, differs(key, have, now))
-		if as == Replace || as == Fill && have.IsBlank() {
+		if how == Replace || how == Fill && have.IsBlank() {
 			c.Changes = append(c.Changes, Change{Key: key, Old: have.String(), New: now.String()})
 		}
 	}
@@ -168,6 +182,11 @@ func (b *builder) settle(c *Candidate, p *plan, ex Existing, decided string) {
 		b.find(finding.Finding{Severity: finding.Warning, Cause: "library-differs", Row: c.Row, Text: c.source.MPN,
 			What: fmt.Sprintf("%s %s is in the library as %s with other values: %s", c.source.Manufacturer, c.source.MPN, ex.Number, strings.Join(diff, "; ")), Mend: "say whose values are right; until then the part is left as it is"})
 	}
+}
+
+// changes says whether the candidate changes a value of the part that it stands for.
+func (c *Candidate) changes(key string) bool {
+	return slices.ContainsFunc(c.Changes, func(ch Change) bool { return ch.Key == key })
 }
 
 // sells says whether a part's record has a supplier's number.

@@ -104,8 +104,9 @@ type Edits struct {
 	Cells    map[int]map[string]string `json:"cells,omitempty"`  // row → field → the text instead
 	Decide   map[int]Decision          `json:"decide,omitempty"` // row → how it is settled
 	Waive    []Waiver                  `json:"waive,omitempty"`
-	Known    string                    `json:"known,omitempty"` // how rows that the library has with other values are settled: ask, replace, fill or keep
-	Like     string                    `json:"like,omitempty"`  // how rows like a part in the identifying parameters are settled: blank (new), alternate or keep
+	Known    string                    `json:"known,omitempty"`  // how rows that the library has with other values are settled: ask, replace, fill or keep
+	Fields   map[string]string         `json:"fields,omitempty"` // parameter → how its values are settled, whatever known says
+	Like     string                    `json:"like,omitempty"`   // how rows like a part in the identifying parameters are settled: blank (new), alternate or keep
 }
 
 // Decision settles one row.
@@ -146,7 +147,8 @@ type Result struct {
 	Findings   []finding.Finding
 	Unmapped   []string // fields that no rule uses
 	Counts     map[State]int
-	Usable     bool // some field of the crosswalk is in the file
+	Differing  map[string]int // parameter → rows that the library has with another value
+	Usable     bool           // some field of the crosswalk is in the file
 
 	in        Input
 	readings  []reading

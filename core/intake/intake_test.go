@@ -194,7 +194,10 @@ func TestWhatTheLibraryHasIsSettledByPolicyOrByRow(t *testing.T) {
 			assert.Len(t, lib["tidewright|TW1"].Content.Values, 1, "the library's own content is not touched")
 		}
 	}
-	r := build(t, lib, Edits{Known: Replace, Decide: map[int]Decision{2: {As: Separate, Why: "another plant"}}}, next)
+	r := build(t, lib, Edits{Known: Replace, Fields: map[string]string{"resistance": Keep}}, next)
+	assert.Equal(t, []Change{{"power", "", "125 mW"}, {"supplier number", "", "Marsh Lane A2"}}, r.Candidates[0].Changes, "a parameter may be settled apart")
+	assert.Equal(t, map[string]int{"resistance": 1, "power": 1}, r.Differing)
+	r = build(t, lib, Edits{Known: Replace, Decide: map[int]Decision{2: {As: Separate, Why: "another plant"}}}, next)
 	assert.Equal(t, New, r.Candidates[0].State, "a row's own decision goes before the policy")
 	like := row("Res", "Kelpline", "K-7", "Z1", "4k7", "", "")
 	r = build(t, lib, Edits{}, like)

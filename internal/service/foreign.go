@@ -112,6 +112,7 @@ func (s *Service) foreign(dsn string) (*mysql.Config, error) {
 
 var (
 	tableForm  = regexp.MustCompile(`^[\p{L}\p{N}_$ -]+(\.[\p{L}\p{N}_$ -]+)?$`)
+	writesFile = regexp.MustCompile(`(?is)\binto\s+(outfile|dumpfile|@)`)
 	selectForm = regexp.MustCompile(`(?is)^\s*(select|with|table|values)\b`)
 )
 
@@ -123,8 +124,8 @@ func foreignQuery(in wire.Database) (query, name string, err error) {
 		return "", "", fault(Invalid, "query-wrong", fmt.Sprintf("%q is no name of a table.", in.Table), "Write TABLE or SCHEMA.TABLE.")
 	case in.Table != "":
 		return "SELECT * FROM `" + strings.ReplaceAll(in.Table, ".", "`.`") + "`", cleanName(in.Table + ".csv"), nil
-	case !selectForm.MatchString(in.Query):
-		return "", "", fault(Invalid, "query-wrong", "The query is no SELECT.", "Only reading is possible: begin with SELECT.")
+	case !selectForm.MatchString(in.Query) || writesFile.MatchString(in.Query):
+		return "", "", fault(Invalid, "query-wrong", "The query is no SELECT, or it writes.", "Only reading is possible: begin with SELECT.")
 	}
 	return in.Query, "query.csv", nil
 }

@@ -210,6 +210,19 @@ func decide(doc *intakeDoc, in wire.IntakeEdit, who string) error {
 	if in.Known != "" {
 		ed.Known = in.Known
 	}
+	for key, how := range in.Policies {
+		switch how {
+		case intake.Replace, intake.Fill, intake.Keep, intake.Ask:
+			if ed.Fields == nil {
+				ed.Fields = map[string]string{}
+			}
+			ed.Fields[key] = how
+		case "":
+			delete(ed.Fields, key)
+		default:
+			return fault(Invalid, "policy-unknown", fmt.Sprintf("A parameter cannot be settled as %q.", how), "Use replace, fill, keep or ask.")
+		}
+	}
 	if in.Like != "" {
 		ed.Like = strings.TrimPrefix(in.Like, "new")
 	}

@@ -3,6 +3,7 @@ package service
 import (
 	"context"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -49,6 +50,11 @@ func (s *Service) TakeBack(ctx context.Context, c Call, id store.ID, version int
 		} else if len(used) > 0 {
 			moved = append(moved, used...)
 		}
+		boards, err := s.boardsWith(ctx, parts)
+		if err != nil {
+			return 0, err
+		}
+		moved = append(moved, boards...)
 		if len(moved) > 0 {
 			slices.Sort(moved)
 			return 0, fault(Clash, "built-on", fmt.Sprintf("Somebody has built on %d of its parts since: %s; nothing was taken back.", len(moved), strings.Join(moved[:min(len(moved), 5)], ", ")),
@@ -71,6 +77,39 @@ func (s *Service) TakeBack(ctx context.Context, c Call, id store.ID, version int
 		return wire.Intake{}, err
 	}
 	return s.Intake(ctx, c, id)
+}
+
+var idForm = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}`)
+
+// boardsWith lists the made parts that somebody chose for a line of a BOM.
+func (s *Service) boardsWith(ctx context.Context, parts []store.Written) (out []string, err error) {
+	made := map[string]string{}
+	for _, w := range parts {
+		if w.Made {
+			made[w.Head.ID.String()] = w.Head.Number
+		}
+	}
+	for offset := 0; ; offset += 200 {
+		hs, _, err := s.Store.Heads(ctx, store.KindBOM, offset, 200)
+		if err != nil {
+			return nil, err
+		}
+		for _, h := range hs {
+			c, err := s.Store.Content(ctx, h.Draft)
+			if err != nil {
+				return nil, err
+			}
+			for _, id := range idForm.FindAllString(string(c.Bytes), -1) {
+				if number, ok := made[id]; ok && len(out) < 20 {
+					out = append(out, number+" (in the BOM "+h.Number+")")
+					delete(made, id)
+				}
+			}
+		}
+		if len(hs) < 200 {
+			return out, nil
+		}
+	}
 }
 
 // keysGiven lists the source keys that changed parts have now and did not have before.

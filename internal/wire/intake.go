@@ -51,6 +51,8 @@ type Intake struct {
 	Changes     []string               `json:"changes" doc:"Of the crosswalk, made here, in words; each can be taken back until the intake is taken in"`
 	Waived      []intake.Waiver        `json:"waived"`
 	Known       string                 `json:"known" enum:"ask,replace,fill,keep" doc:"How rows that the library has with other values are settled"`
+	Policies    map[string]string      `json:"policies" doc:"Parameter → replace, fill, keep (ours is right) or ask, whatever known says"`
+	Differing   map[string]int         `json:"differing" doc:"Parameter → rows that the library has with another value"`
 	Like        string                 `json:"like,omitempty" enum:"alternate,keep" doc:"How rows like a part are settled; blank: as parts of their own"`
 	Links       int                    `json:"links" doc:"Datasheets that the rows name"`
 	LinksDone   int                    `json:"linksDone" doc:"Of those, the ones that were fetched, or found to be dead"`
@@ -133,6 +135,7 @@ type IntakeEdit struct {
 	DropChanges []int              `json:"dropChanges,omitempty" doc:"Changes to take back, by their place from 0"`
 	Suggested   bool               `json:"suggested,omitempty" doc:"Make the rules that are suggested as certain"`
 	Known       string             `json:"known,omitempty" enum:"ask,replace,fill,keep"`
+	Policies    map[string]string  `json:"policies,omitempty" doc:"Parameter → replace, fill, keep or ask; blank: as known says"`
 	Like        string             `json:"like,omitempty" enum:"new,alternate,keep"`
 	Waive       *WaiveEdit         `json:"waive,omitempty"`
 	DropWaivers []int              `json:"dropWaivers,omitempty" doc:"Waivers to take back, by their place from 0"`

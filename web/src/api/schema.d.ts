@@ -1574,6 +1574,10 @@ export interface components {
             coverage: components["schemas"]["IntakeCoverage"][];
             /** @description With the changes of this intake */
             crosswalk?: components["schemas"]["CrosswalkCrosswalk"];
+            /** @description Parameter → rows that the library has with another value */
+            differing: {
+                [key: string]: number;
+            };
             /** @description Of what taking in would do; to be named when taking in */
             digest: string;
             fields: string[];
@@ -1609,6 +1613,10 @@ export interface components {
             number: string;
             /** @description Number of the intake whose file this one goes over again */
             over?: string;
+            /** @description Parameter → replace, fill, keep (ours is right) or ask, whatever known says */
+            policies: {
+                [key: string]: string;
+            };
             /** @description Why the file or its crosswalk cannot be used */
             problem?: string;
             /**
@@ -1688,6 +1696,10 @@ export interface components {
             leaveOut?: number[];
             /** @enum {string} */
             like?: "new" | "alternate" | "keep";
+            /** @description Parameter → replace, fill, keep or ask; blank: as known says */
+            policies?: {
+                [key: string]: string;
+            };
             /** @description The rows that go into drawer, or that decide settles */
             rows?: number[];
             /** @description Make the rules that are suggested as certain */

@@ -1,8 +1,8 @@
 import { useState } from 'react';
-import { Button, Panel, State, Trouble } from '../../ui/kit';
+import { Button, Panel, Select, State, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { states } from './IntakePage';
-import { useEditIntake, useTakeIn, type Intake } from './queries';
+import { targetWords, useDrawers, useEditIntake, useTakeIn, type Intake } from './queries';
 
 const said: Record<string, string> = {
   new: 'become drafts, each with a number of its own or the one that the file brings',
@@ -21,6 +21,8 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
   const takeIn = useTakeIn(i.id);
   const edit = useEditIntake(i.id);
   const may = useMay();
+  const cabinet = useDrawers();
+  const label = (key: string) => targetWords(key, cabinet.data?.document.parameters ?? []);
   const [leave, setLeave] = useState(false);
   const stuck = (i.counts['blocked'] ?? 0) + (i.counts['unsorted'] ?? 0);
   const running = i.job?.kind === 'take-in' && (i.job.state === 'waiting' || i.job.state === 'running');
@@ -85,6 +87,32 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
           {choice('known', i.known, 'replace', 'the supplier’s win: values of the part are changed', () => set({ known: 'replace' }))}
           {choice('known', i.known, 'keep', 'leave the rows out', () => set({ known: 'keep' }))}
         </Panel>
+        {Object.keys(i.differing).length > 0 && (
+          <Panel title="Parameter by parameter">
+            <ul className="space-y-1 text-sm">
+              {Object.entries(i.differing).map(([key, rows]) => (
+                <li key={key} className="flex items-center gap-2">
+                  <span className="flex-1 truncate">
+                    {label(key)} <span className="text-soft">{rows} rows differ</span>
+                  </span>
+                  <Select
+                    label={`Values of ${label(key)}`}
+                    hideLabel
+                    disabled={!may('intake.edit')}
+                    value={i.policies[key] ?? ''}
+                    onChange={(e) => set({ policies: { [key]: e.target.value } })}
+                  >
+                    <option value="">as above</option>
+                    <option value="keep">ours are right</option>
+                    <option value="fill">fill blanks</option>
+                    <option value="replace">the supplier’s win</option>
+                    <option value="ask">ask</option>
+                  </Select>
+                </li>
+              ))}
+            </ul>
+          </Panel>
+        )}
         <Panel title="Rows like a part in every identifying parameter">
           {choice('like', i.like ?? 'new', 'new', 'parts of their own', () => set({ like: 'new' }))}
           {choice('like', i.like ?? 'new', 'alternate', 'another source of the part they are like', () => set({ like: 'alternate' }))}
