@@ -2,7 +2,10 @@ package service
 
 import (
 	"cmp"
+	"context"
+	"fmt"
 	"maps"
+	"slices"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
@@ -49,4 +52,170 @@ func rowView(e *evaluation, i int) wire.IntakeRow {
 		r.Findings = append(r.Findings, e.result.Findings[f])
 	}
 	return r
+}
+
+// Intake returns an intake with its counts and causes.
+func (s *Service) Intake(ctx context.Context, c Call, id store.ID) (wire.Intake, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.Intake{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	out := intakeView(h, doc)
+	var job store.Job
+	if r := s.Store.Read(ctx).Where("head = ?", id).Order("created DESC").Limit(1).Find(&job); r.Error == nil && r.RowsAffected == 1 {
+		v := jobView(job)
+		out.Job = &v
+	}
+	if doc.Taken != nil {
+		for _, n := range out.Counts {
+			out.Rows += n
+		}
+		return out, nil
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return out, err
+	}
+	if e.problem != nil {
+		out.Problem = e.problem.Error()
+	}
+	if doc.Cabinet > 0 && doc.Cabinet != e.cabRev {
+		out.Notice = fmt.Sprintf("The cabinet changed since the intake was last edited (revision %d, now %d): the rows were checked again.", doc.Cabinet, e.cabRev)
+	}
+	out.Layout, out.Fields, out.Digest = &e.layout, append([]string{}, e.table.Header...), e.digest
+	out.Unmapped = append(out.Unmapped, e.result.Unmapped...)
+	out.Suggestions = append(out.Suggestions, e.suggest...)
+	for i, some := range e.table.Samples(4) {
+		out.Samples[e.table.Header[i]] = append([]string{}, some...)
+	}
+	out.Crosswalk, out.Revision = &e.cw, e.cwRev
+	out.Coverage = e.result.Coverage()
+	for _, cause := range e.causes {
+		if cause.Count == 0 {
+			continue
+		}
+		cause.Mends = append([]intake.Mend{}, e.result.Mends(cause.Cause)...)
+		out.Causes = append(out.Causes, cause)
+	}
+	out.Differing = e.result.Differing
+	out.Links, out.LinksDone = len(e.links), e.fetched
+	out.Rows = len(e.result.Candidates)
+	for _, st := range intake.States {
+		out.Counts[string(st)] = e.result.Counts[st]
+	}
+	return out, nil
+}
+
+// Intakes lists the intakes, newest first, without working them out.
+func (s *Service) Intakes(ctx context.Context, c Call, offset, limit int) (wire.IntakeList, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.IntakeList{}, err
+	}
+	offset, limit = page(offset, limit)
+	hs, total, err := s.Store.Heads(ctx, store.KindIntake, offset, limit)
+	out := wire.IntakeList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.Intake{}}
+	for _, h := range hs {
+		doc, err := s.intakeDoc(ctx, h)
+		if err != nil {
+			return out, err
+		}
+		v := intakeView(h, doc)
+		out.Items = append(out.Items, v)
+	}
+	return out, err
+}
+
+// IntakeRows returns a page of rows, of one state or of all.
+func (s *Service) IntakeRows(ctx context.Context, c Call, id store.ID, state, cause string, offset, limit int) (wire.IntakeRows, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.IntakeRows{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.IntakeRows{}, err
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.IntakeRows{}, err
+	}
+	offset, limit = page(offset, limit)
+	out := wire.IntakeRows{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.IntakeRow{}}
+	for i := range e.result.Candidates {
+		k := &e.result.Candidates[i]
+		if state != "" && string(k.State) != state || cause != "" && !slices.ContainsFunc(e.byRow[k.Row], func(f int) bool { return e.result.Findings[f].Cause == cause }) {
+			continue
+		}
+		if out.Page.Total++; out.Page.Total <= offset || len(out.Items) >= limit {
+			continue
+		}
+		out.Items = append(out.Items, rowView(e, i))
+	}
+	return out, nil
+}
+
+// IntakeRow returns one row with its cells as they came and where each of its values comes from.
+func (s *Service) IntakeRow(ctx context.Context, c Call, id store.ID, number int) (wire.IntakeRowDetail, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.IntakeRowDetail{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.IntakeRowDetail{}, err
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.IntakeRowDetail{}, err
+	}
+	row, corrected, ok := e.result.Cells(number)
+	at := e.table.At(number)
+	if !ok || at < 0 {
+		return wire.IntakeRowDetail{}, fault(Unknown, "not-found", fmt.Sprintf("%s has no row %d.", h.Number, number), "")
+	}
+	out := wire.IntakeRowDetail{IntakeRow: rowView(e, at), Cells: []wire.Cell{}, Origins: map[string]string{}, Decided: doc.Edits.Decide[number].As}
+	for i, f := range e.table.Header {
+		cell := wire.Cell{Field: f, Text: row.Cells[i]}
+		cell.Corrected, cell.Edited = corrected[f], corrected != nil
+		if _, there := corrected[f]; !there {
+			cell.Edited = false
+		}
+		out.Cells = append(out.Cells, cell)
+	}
+	if out.Drawer != "" {
+		e.result.EachValue(at, func(key string, _ cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
+			text := o.Rule
+			if o.Field != "" {
+				text = fmt.Sprintf("%s: %q", o.Field, o.Written)
+				if o.Rule != "" {
+					text += "; " + o.Rule
+				}
+			}
+			out.Origins[key] = text
+		})
+	}
+	return out, nil
+}
+
+// IntakeFindings returns a page of findings.
+func (s *Service) IntakeFindings(ctx context.Context, c Call, id store.ID, offset, limit int) (wire.FindingList, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.FindingList{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.FindingList{}, err
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.FindingList{}, err
+	}
+	offset, limit = page(offset, limit)
+	all := e.result.Findings
+	out := wire.FindingList{Page: wire.Page{Offset: offset, Limit: limit, Total: len(all)}, Items: []finding.Finding{}}
+	if offset < len(all) {
+		out.Items = append(out.Items, all[offset:min(offset+limit, len(all))]...)
+	}
+	return out, nil
 }
