@@ -165,7 +165,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 }
 
 // room is how much memory is given beside the heap that is alive.
-const room = 170 << 20
+const room = 225 << 20
 
 // tuneCollector sets how far the heap may grow, now and as the library grows. Most of a large heap is the lookup index,
 // which hardly changes: letting it double is waste. A small one would be collected at every few requests. The limit is
@@ -179,8 +179,8 @@ func tuneCollector(ctx context.Context) {
 	tune := func() {
 		metrics.Read(live)
 		heap := live[0].Value.Uint64()
-		debug.SetGCPercent(int(min(800, max(50, 100*room/(heap+1)))))
-		debug.SetMemoryLimit(int64(heap + room + 40<<20))
+		debug.SetGCPercent(int(min(800, max(50, 120*room/(heap+1)))))
+		debug.SetMemoryLimit(int64(heap + room))
 	}
 	tune()
 	go func() {

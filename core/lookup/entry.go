@@ -95,7 +95,7 @@ func (x *Index) entry(i uint32) *Entry {
 		values: make([]valueAt, 0, len(s.cols))}
 	e.Former = append(e.Former, x.formerOf[i]...)
 	for _, c := range s.cols {
-		code := c.codes[r.local]
+		code := c.codes.at(r.local)
 		if code == 0 {
 			continue
 		}

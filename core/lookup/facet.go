@@ -133,16 +133,9 @@ func (x *Index) counted(key string, all []hits, filters []filter, lent *[]uint32
 			continue
 		}
 		if len(rows) < 2*len(col.dict) { // fewer parts than values
-			for _, i := range rows {
-				if id := col.dict[col.codes[i]]; id == 0 {
-					c.blank++
-				} else {
-					if c.counts[id] == 0 {
-						c.ids = append(c.ids, id)
-					}
-					c.counts[id]++
-				}
-			}
+			var blank int
+			blank, c.ids = col.codes.count(rows, col.dict, c.counts, c.ids)
+			c.blank += blank
 			continue
 		}
 		counts := col.count // of the whole shelf, which is kept
@@ -152,7 +145,7 @@ func (x *Index) counted(key string, all []hits, filters []filter, lent *[]uint32
 			}
 			counts = codes[:len(col.dict)]
 			clear(counts)
-			col.tally(rows, counts)
+			col.codes.tally(rows, counts)
 		}
 		c.blank += int(counts[0])
 		for code, n := range counts {

@@ -117,7 +117,7 @@ func (x *Index) Like(drawer string, keys []string) func(value func(key string) c
 		for _, col := range cols {
 			code := uint32(0)
 			if col != nil {
-				code = col.codes[local]
+				code = col.codes.at(uint32(local))
 			}
 			filled = filled || code > 0
 			raw = binary.BigEndian.AppendUint32(raw, code)
@@ -183,8 +183,8 @@ func (x *Index) ByLeading(m measure.Measure, leading map[string]string) []*Entry
 			if !ok || x.vals.all[id].Measure.Bare() != m.Bare() {
 				continue
 			}
-			for local, have := range c.codes {
-				if have == code && s.live.has(uint32(local)) {
+			for local := range c.codes.len() {
+				if c.codes.at(uint32(local)) == code && s.live.has(uint32(local)) {
 					hits = append(hits, s.rows[local])
 				}
 			}
@@ -258,7 +258,7 @@ func (x *Index) Alike(drawer string, keys []string, values map[string]cabinet.Va
 			return nil
 		}
 		same := newBits(len(s.rows))
-		col.mark(want, acc, same)
+		col.codes.mark(want, acc, same)
 		acc = same
 	}
 	acc.each(func(i uint32) {

@@ -198,7 +198,7 @@ func (x *Index) mark(s *shelf, c *condition, among, into bitset) {
 		}
 		want := make([]uint8, len(col.dict))
 		want[0] = 1
-		col.mark(want, among, into)
+		col.codes.mark(want, among, into)
 		return
 	}
 	for at := c.at[s.at]; len(at) > 0; {
@@ -214,7 +214,7 @@ func (x *Index) mark(s *shelf, c *condition, among, into bitset) {
 			copy(into, among)
 			return
 		}
-		col.mark(want, among, into)
+		col.codes.mark(want, among, into)
 		at = at[n:]
 	}
 }
@@ -368,7 +368,7 @@ func (f *filter) of(s *shelf, among, into bitset) {
 		want[0] = 1
 	}
 	if want != nil {
-		col.mark(want, among, into)
+		col.codes.mark(want, among, into)
 	}
 }
 
@@ -446,7 +446,7 @@ func (x *Index) nearby(col *column, dim measure.Dimension, rows bitset, into map
 		return
 	}
 	counts := make([]uint32, len(col.dict))
-	col.tally(rows.list(), counts)
+	col.codes.tally(rows.list(), counts)
 	for code, n := range counts {
 		if v := x.vals.all[col.dict[code]]; n > 0 && v.Type == cabinet.Measure && v.Measure.Of == dim {
 			into[col.dict[code]] += int(n)

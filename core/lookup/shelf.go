@@ -23,7 +23,7 @@ type shelf struct {
 type column struct {
 	key   string
 	at    int // among the shelf's columns
-	codes []uint32
+	codes codes
 	dict  []uint32          // by code: the number of the value
 	find  map[uint32]uint32 // number of the value → code
 	count []uint32          // by code: live parts
@@ -85,7 +85,7 @@ func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *value
 	for _, c := range cells {
 		col := s.byKey[c.key]
 		if col == nil {
-			col = &column{key: c.key, at: len(s.cols), codes: make([]uint32, local, local+1), dict: []uint32{0}, find: map[uint32]uint32{0: 0}, count: []uint32{uint32(s.n)}}
+			col = &column{key: c.key, at: len(s.cols), codes: zeroCodes(int(local)), dict: []uint32{0}, find: map[uint32]uint32{0: 0}, count: []uint32{uint32(s.n)}}
 			col.as(s.parameter(c.key), vals)
 			s.cols = append(s.cols, col)
 			s.byKey[c.key] = col
@@ -100,14 +100,14 @@ func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *value
 			}
 			vals.places[c.value] = append(vals.places[c.value], place{s.at, col, code})
 		}
-		col.codes = append(col.codes, code)
+		col.codes.add(code)
 	}
 	for _, col := range s.cols {
-		if len(col.codes) == int(local) {
-			col.codes = append(col.codes, 0)
+		if col.codes.len() == int(local) {
+			col.codes.add(0)
 		}
 		if live {
-			col.count[col.codes[local]]++
+			col.count[col.codes.at(local)]++
 		}
 	}
 	if live {
@@ -124,7 +124,7 @@ func (s *shelf) drop(local uint32) {
 	s.live.clear(local)
 	s.n--
 	for _, col := range s.cols {
-		col.count[col.codes[local]]--
+		col.count[col.codes.at(local)]--
 	}
 }
 
@@ -154,46 +154,18 @@ func (s *shelf) incomplete(vals *values, into bitset) {
 				bad[code] = 1
 			}
 		}
-		c.mark(bad, s.live, into)
-	}
-}
-
-// mark sets in into the rows of among whose code is wanted; want holds a 1 for each wanted code. A word of among that
-// is full or nearly so is gone through without branches, which unordered codes would mislead at every other row.
-func (c *column) mark(want []uint8, among, into bitset) {
-	for w, word := range among {
-		if word == 0 {
-			continue
-		}
-		base := w << 6
-		if bits.OnesCount64(word) > 24 && base+64 <= len(c.codes) {
-			var got uint64
-			for i, code := range c.codes[base : base+64] {
-				got |= uint64(want[code]) << i
-			}
-			into[w] |= got & word
-			continue
-		}
-		for word != 0 {
-			i := bits.TrailingZeros64(word)
-			word &= word - 1
-			into[w] |= uint64(want[c.codes[base|i]]) << i
-		}
-	}
-}
-
-// tally counts the codes of some rows.
-func (c *column) tally(rows []uint32, counts []uint32) {
-	codes := c.codes
-	for _, i := range rows {
-		counts[codes[i]]++
+		c.codes.mark(bad, s.live, into)
 	}
 }
 
 // list returns the rows of a set: going through a list is quicker than through bits, from the second time on.
 func (b bitset) list() []uint32 {
 	out := make([]uint32, 0, count(b))
-	b.each(func(i uint32) { out = append(out, i) })
+	for w, word := range b {
+		for base := uint32(w << 6); word != 0; word &= word - 1 {
+			out = append(out, base|uint32(bits.TrailingZeros64(word)))
+		}
+	}
 	return out
 }
 

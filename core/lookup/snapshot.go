@@ -21,7 +21,7 @@ type Mark struct {
 }
 
 // snapshotFormat changes whenever frozen does: an older snapshot is then of no use and is made anew.
-const snapshotFormat = 2
+const snapshotFormat = 3
 
 // frozen is the index in the form that is written. It is disposable: everything in it can be loaded from the store.
 type frozen struct {
@@ -52,6 +52,8 @@ type frozenShelf struct {
 
 type frozenColumn struct {
 	Key                string
+	Bytes              []uint8 // one of the three holds the codes
+	Words              []uint16
 	Codes, Dict, Count []uint32
 }
 
@@ -108,7 +110,7 @@ func (x *Index) freeze(m Mark) (*frozen, error) {
 	for _, s := range x.shelves {
 		fs := frozenShelf{Drawer: s.drawer, Rows: s.rows, Nums: s.nums, Live: slices.Clone(s.live), Parts: s.n}
 		for _, c := range s.cols {
-			fs.Columns = append(fs.Columns, frozenColumn{c.key, c.codes, c.dict, slices.Clone(c.count)})
+			fs.Columns = append(fs.Columns, frozenColumn{Key: c.key, Bytes: c.codes.b, Words: c.codes.w, Codes: c.codes.d, Dict: c.dict, Count: slices.Clone(c.count)})
 		}
 		f.Shelves = append(f.Shelves, fs)
 	}
@@ -192,7 +194,7 @@ func (x *Index) thaw(f *frozen) error {
 		s := newShelf(fs.Drawer, uint16(i))
 		s.rows, s.nums, s.live, s.n = fs.Rows, fs.Nums, fs.Live, fs.Parts
 		for _, fc := range fs.Columns {
-			c := &column{key: fc.Key, at: len(s.cols), codes: fc.Codes, dict: fc.Dict, count: fc.Count, find: make(map[uint32]uint32, len(fc.Dict))}
+			c := &column{key: fc.Key, at: len(s.cols), codes: codes{fc.Bytes, fc.Words, fc.Codes}, dict: fc.Dict, count: fc.Count, find: make(map[uint32]uint32, len(fc.Dict))}
 			for code, id := range c.dict {
 				c.find[id] = uint32(code)
 				if code > 0 {

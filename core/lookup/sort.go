@@ -158,8 +158,8 @@ func (x *Index) page(all []hits, q Query, total int) []uint32 {
 	if texts || want > 4096 {
 		keep.want = total
 	}
-	for _, h := range all {
-		x.offer(h, orders, &keep)
+	for i := range all {
+		x.offer(&all[i], orders, &keep)
 	}
 	if texts {
 		x.sortByText(keep.heap, orders)
@@ -174,9 +174,9 @@ func (x *Index) page(all []hits, q Query, total int) []uint32 {
 }
 
 // offer gives the parts of a shelf to the page.
-func (x *Index) offer(h hits, orders []Order, keep *top) {
+func (x *Index) offer(h *hits, orders []Order, keep *top) {
 	type by struct {
-		codes []uint32
+		codes *codes
 		rank  []uint32 // by code
 		down  bool
 		key   string
@@ -185,7 +185,7 @@ func (x *Index) offer(h hits, orders []Order, keep *top) {
 	for _, o := range orders {
 		b := by{down: o.Down, key: o.Key}
 		if c := h.s.byKey[o.Key]; c != nil && !special(o.Key) {
-			b.codes, b.rank = c.codes, make([]uint32, len(c.dict))
+			b.codes, b.rank = &c.codes, make([]uint32, len(c.dict))
 			for code, id := range c.dict {
 				b.rank[code] = x.ranks[o.Key].rank[id]
 			}
@@ -196,11 +196,12 @@ func (x *Index) offer(h hits, orders []Order, keep *top) {
 	for i, rank := range x.headRank {
 		heads[i] = uint64(rank) << 32
 	}
-	h.pass.each(func(local uint32) {
+next:
+	for _, local := range h.rows() {
 		num := h.s.nums[local]
 		c := candidate{num: heads[num>>32] | num&0xffffffff}
 		if keep.full && len(bys) == 0 && c.num >= keep.heap[0].num {
-			return
+			continue
 		}
 		c.row = h.s.rows[local]
 		for k := range bys {
@@ -208,7 +209,7 @@ func (x *Index) offer(h hits, orders []Order, keep *top) {
 			var v uint32
 			switch {
 			case b.codes != nil:
-				v = b.rank[b.codes[local]]
+				v = b.rank[b.codes.at(local)]
 			case b.key == "drawer":
 				v = uint32(h.s.at)
 			case b.key == "updated":
@@ -227,11 +228,11 @@ func (x *Index) offer(h hits, orders []Order, keep *top) {
 			}
 			c.keys[k] = v
 			if k == 0 && keep.full && v > keep.heap[0].keys[0] {
-				return
+				continue next
 			}
 		}
 		keep.offer(c)
-	})
+	}
 }
 
 // sortByText sorts by columns that are texts of their own for each part.
