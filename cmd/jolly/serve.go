@@ -164,8 +164,11 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	return a, nil
 }
 
-// room is how much memory is given beside the heap that is alive.
-const room = 225 << 20
+// room is how much memory is given beside the heap that is alive, and least what a small library gets in all.
+const (
+	room  = 170 << 20
+	least = 320 << 20
+)
 
 // tuneCollector sets how far the heap may grow, now and as the library grows. Most of a large heap is the lookup index,
 // which hardly changes: letting it double is waste. A small one would be collected at every few requests. The limit is
@@ -179,8 +182,8 @@ func tuneCollector(ctx context.Context) {
 	tune := func() {
 		metrics.Read(live)
 		heap := live[0].Value.Uint64()
-		debug.SetGCPercent(int(min(800, max(50, 120*room/(heap+1)))))
-		debug.SetMemoryLimit(int64(heap + room))
+		debug.SetGCPercent(int(min(800, max(50, 200*room/(heap+1)))))
+		debug.SetMemoryLimit(int64(max(least, heap+room)))
 	}
 	tune()
 	go func() {

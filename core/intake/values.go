@@ -239,6 +239,9 @@ func (b *builder) neighbours(c *Candidate, p *plan) {
 	if r.value.Type != cabinet.Measure || r.value.Measure.Shape != measure.Nominal || r.written == c.description || strings.Contains(r.note, "is a piece of") || strings.Contains(r.note, "is the ") {
 		return
 	}
+	if names(c.description, r.written) {
+		return
+	}
 	dim, want := r.value.Measure.Of, r.value.Measure.Value()
 	says := ""
 	for _, f := range measure.Facts(c.description, measure.Options{Mark: b.in.Crosswalk.Mark()}) {
@@ -264,6 +267,17 @@ func (b *builder) neighbours(c *Candidate, p *plan) {
 		b.find(finding.Finding{Severity: finding.Warning, Cause: "neighbour:" + p.t.Key, Row: c.Row, Field: b.in.Crosswalk.Take.Description, Param: p.t.Leading, Text: c.description,
 			What: fmt.Sprintf("%s is %s, and the row's own description says %s", p.t.Slots[p.leading].Label, r.value, says), Mend: "look at the datasheet: one of them is wrong"})
 	}
+}
+
+// names says whether a text holds another between blanks: most descriptions repeat the value just as its field writes
+// it, and need not be read for that.
+func names(text, piece string) bool {
+	i := strings.Index(text, piece)
+	if i < 0 || piece == "" {
+		return false
+	}
+	end := i + len(piece)
+	return (i == 0 || text[i-1] == ' ') && (end == len(text) || text[end] == ' ')
 }
 
 // datasheet says what became of the row's link or path.

@@ -77,7 +77,7 @@ func (f *Follower) Position() int64 { return f.position.Load() }
 
 // Own applies a deed that this instance has just committed.
 func (f *Follower) Own(deed store.ID) {
-	ctx, cancel := context.WithTimeout(context.Background(), time.Minute)
+	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Minute) // a deed may hold hundreds of thousands of parts
 	defer cancel()
 	if err := f.apply(ctx, deed); err != nil {
 		f.Log.Warn("applying an own deed; the feed will bring it", "error", err)
