@@ -108,18 +108,18 @@ func (s *Service) runFetch(ctx context.Context, j store.Job, progress jobs.Progr
 	if err != nil {
 		return err
 	}
-	var todo []string
+	var ahead []string
 	for link := range e.links {
 		if have[link].File.Hash == "" {
-			todo = append(todo, link)
+			ahead = append(ahead, link)
 		}
 	}
-	slices.Sort(todo)
+	slices.Sort(ahead)
 	archive, err := s.archiveOf(ctx, doc)
 	if err != nil {
 		return err
 	}
-	if err := progress(int64(len(e.links)-len(todo)), int64(len(e.links))); err != nil {
+	if err := progress(int64(len(e.links)-len(ahead)), int64(len(e.links))); err != nil {
 		return err
 	}
 	client := s.Guard.Client(60 * time.Second)
@@ -136,7 +136,7 @@ func (s *Service) runFetch(ctx context.Context, j store.Job, progress jobs.Progr
 	}
 	go func() {
 		defer close(links)
-		for _, l := range todo {
+		for _, l := range ahead {
 			select {
 			case links <- l:
 			case <-ctx.Done():
@@ -145,7 +145,7 @@ func (s *Service) runFetch(ctx context.Context, j store.Job, progress jobs.Progr
 		}
 	}()
 	go func() { group.Wait(); close(results) }()
-	done := len(e.links) - len(todo)
+	done := len(e.links) - len(ahead)
 	var failed error
 	for err := range results {
 		failed = errors.Join(failed, err)
