@@ -50,14 +50,9 @@ type waived struct {
 
 // Build works out every row of the table.
 func Build(in Input) *Result {
-	b := &builder{in: in, col: map[string]int{}, bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
+	b := &builder{in: in, col: in.Table.byName(), bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey][]said{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
-	for i, h := range in.Table.Header {
-		if _, twice := b.col[h]; !twice {
-			b.col[h] = i
-		}
-	}
 	for _, r := range in.Edits.LeaveOut {
 		b.leave[r] = true
 	}
@@ -82,6 +77,7 @@ func Build(in Input) *Result {
 		b.row(at)
 	}
 	b.ahead()
+	b.res.makers = b.makers
 	for i := range b.res.Candidates {
 		b.res.Counts[b.res.Candidates[i].State]++
 	}

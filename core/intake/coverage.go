@@ -99,6 +99,7 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 	seen := map[string]bool{}
 	var fine []Sample
 	out = []Sample{}
+	b := builder{in: r.in, col: r.in.Table.byName()}
 	for i := range r.Candidates {
 		c := &r.Candidates[i]
 		p := r.templates[c.Drawer]
@@ -109,7 +110,6 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 		if !ok {
 			continue
 		}
-		b := builder{in: r.in, col: r.columns()}
 		written := rule.Written(func(f string) string { return b.cell(c, f) })
 		if written == "" || seen[p.t.Key+"\x00"+written] {
 			continue
@@ -133,14 +133,4 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 	}
 	keep := max(n/2, n-len(out))
 	return append(out[:min(len(out), n-min(keep, len(fine)))], fine[:min(keep, len(fine))]...), good, bad
-}
-
-func (r *Result) columns() map[string]int {
-	col := map[string]int{}
-	for i, h := range r.in.Table.Header {
-		if _, twice := col[h]; !twice {
-			col[h] = i
-		}
-	}
-	return col
 }

@@ -153,6 +153,7 @@ type Result struct {
 	in        Input
 	readings  []reading
 	templates map[string]*plan
+	makers    makers
 	joins     map[int][]int // place of a candidate → places of those that are sources of it
 }
 

@@ -79,14 +79,8 @@ func (r *Result) drawerMends(kind string) (out []Mend) {
 }
 
 func (r *Result) makerMends(c finding.Cause) (out []Mend) {
-	m := newMakers(r.in.Crosswalk, r.in.Library)
-	b := builder{in: r.in, makers: m, col: map[string]int{}}
-	for i, h := range r.in.Table.Header {
-		b.col[h] = i
-	}
-	b.countMakers()
 	for _, written := range c.Examples {
-		if near := b.makers.near(b.makers.normalise(written)); near != "" {
+		if near := r.makers.near(r.makers.normalise(written)); near != "" {
 			out = append(out, Mend{Label: fmt.Sprintf("%q is %s", written, near), Change: &crosswalk.Change{Makers: map[string]string{written: near}}})
 		}
 	}

@@ -99,3 +99,14 @@ func (t *Table) Samples(n int) [][]string {
 	}
 	return out
 }
+
+// byName is the place of each column by its name; of two of one name, the first.
+func (t *Table) byName() map[string]int {
+	col := map[string]int{}
+	for i, h := range t.Header {
+		if _, twice := col[h]; !twice {
+			col[h] = i
+		}
+	}
+	return col
+}

@@ -58,8 +58,6 @@ func (s *Service) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 	return out, links, err
 }
 
-type fetchPayload struct{ Intake store.ID }
-
 // FetchDatasheets starts fetching the datasheets that an intake's rows name.
 func (s *Service) FetchDatasheets(ctx context.Context, c Call, id store.ID) (wire.Job, error) {
 	if err := allow(c, OpIntakeEdit); err != nil {
@@ -82,21 +80,13 @@ func (s *Service) FetchDatasheets(ctx context.Context, c Call, id store.ID) (wir
 	if len(e.links) == 0 {
 		return wire.Job{}, fault(Invalid, "no-links", "No field of the file is mapped to the datasheet, or all of it is blank.", "Map the field that holds the links: take datasheet.")
 	}
-	payload, err := json.Marshal(fetchPayload{id})
-	if err != nil {
-		return wire.Job{}, err
-	}
 	now := store.Stamp(s.Now())
-	return s.addJob(ctx, store.Job{Kind: jobFetch, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), Total: int64(len(e.links)), Created: now, Updated: now})
+	return s.addJob(ctx, store.Job{Kind: jobFetch, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: "{}", Total: int64(len(e.links)), Created: now, Updated: now})
 }
 
 // runFetch fetches each link once, a few at a time. What was fetched before is not asked again; what was dead is.
 func (s *Service) runFetch(ctx context.Context, j store.Job, progress jobs.Progress) error {
-	var p fetchPayload
-	if err := json.Unmarshal([]byte(j.Payload), &p); err != nil {
-		return err
-	}
-	h, doc, err := s.loadIntake(ctx, p.Intake)
+	h, doc, err := s.loadIntake(ctx, j.Head)
 	if err != nil {
 		return err
 	}

@@ -46,23 +46,24 @@ type takenDoc struct {
 
 // evaluation is an intake worked out: what its rows would become with the crosswalk, cabinet and library of the moment.
 type evaluation struct {
-	intake  store.ID
-	key     string
-	table   *intake.Table
-	layout  rows.Layout
-	result  *intake.Result
-	byRow   map[int][]int // row → places of its findings
-	digest  string
-	cab     *cabinet.Cabinet
-	cabRev  int
-	cw      crosswalk.Crosswalk // with the intake's changes
-	cwRev   int
-	cwBase  int // version of the supplier's crosswalk; 0: there is none
-	suggest []crosswalk.Suggestion
-	causes  []wire.Cause
-	links   map[string]bool
-	fetched int
-	problem error
+	intake   store.ID
+	key      string
+	table    *intake.Table
+	layout   rows.Layout
+	result   *intake.Result
+	byRow    map[int][]int // row → places of its findings
+	digest   string
+	cab      *cabinet.Cabinet
+	cabRev   int
+	cw       crosswalk.Crosswalk // with the intake's changes
+	cwRev    int
+	cwBase   int // version of the supplier's crosswalk; 0: there is none
+	suggest  []crosswalk.Suggestion
+	causes   []wire.Cause // that somebody has not accepted, with their mends
+	coverage []intake.Coverage
+	links    map[string]bool
+	fetched  int
+	problem  error
 }
 
 func (s *Service) loadIntake(ctx context.Context, id store.ID) (store.Head, intakeDoc, error) {
@@ -330,8 +331,11 @@ func (s *Service) work(ctx context.Context, e *evaluation, doc intakeDoc) (err e
 		e.byRow[f.Row] = append(e.byRow[f.Row], i)
 	}
 	for _, c := range finding.Group(e.result.Findings) {
-		e.causes = append(e.causes, wire.Cause{Cause: c})
+		if c.Count > 0 {
+			e.causes = append(e.causes, wire.Cause{Cause: c, Mends: append([]intake.Mend{}, e.result.Mends(c)...)})
+		}
 	}
+	e.coverage = e.result.Coverage()
 	d := e.result.Digest()
 	e.digest = fmt.Sprintf("%d.%d.%s", e.cabRev, e.cwRev, hex.EncodeToString(d[:]))
 	return nil

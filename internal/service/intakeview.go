@@ -92,14 +92,8 @@ func (s *Service) Intake(ctx context.Context, c Call, id store.ID) (wire.Intake,
 		out.Samples[e.table.Header[i]] = append([]string{}, some...)
 	}
 	out.Crosswalk, out.Revision = &e.cw, e.cwRev
-	out.Coverage = e.result.Coverage()
-	for _, cause := range e.causes {
-		if cause.Count == 0 {
-			continue
-		}
-		cause.Mends = append([]intake.Mend{}, e.result.Mends(cause.Cause)...)
-		out.Causes = append(out.Causes, cause)
-	}
+	out.Coverage = append(out.Coverage, e.coverage...)
+	out.Causes = append(out.Causes, e.causes...)
 	out.Differing = e.result.Differing
 	out.Links, out.LinksDone = len(e.links), e.fetched
 	out.Rows = len(e.result.Candidates)
@@ -177,10 +171,7 @@ func (s *Service) IntakeRow(ctx context.Context, c Call, id store.ID, number int
 	out := wire.IntakeRowDetail{IntakeRow: rowView(e, at), Cells: []wire.Cell{}, Origins: map[string]string{}, Decided: doc.Edits.Decide[number].As}
 	for i, f := range e.table.Header {
 		cell := wire.Cell{Field: f, Text: row.Cells[i]}
-		cell.Corrected, cell.Edited = corrected[f], corrected != nil
-		if _, there := corrected[f]; !there {
-			cell.Edited = false
-		}
+		cell.Corrected, cell.Edited = corrected[f]
 		out.Cells = append(out.Cells, cell)
 	}
 	if out.Drawer != "" {
