@@ -58,7 +58,7 @@ func (ch Change) apply(c *Crosswalk) error {
 			return fmt.Errorf("there is no rule from %q to %q to remove", ch.Drop.From, ch.Drop.To)
 		}
 	}
-	places := c.Take.places()
+	places := c.Take.Places()
 	for place, field := range ch.Take {
 		at, ok := places[place]
 		if !ok {

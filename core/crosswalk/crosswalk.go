@@ -47,8 +47,8 @@ type Take struct {
 	Designator     string `json:"designator,omitempty" yaml:"designator,omitempty"` // such as R or R12: its letters help to sort
 }
 
-// places lists the places of t by name.
-func (t *Take) places() map[string]*string {
+// Places lists the places of t by name.
+func (t *Take) Places() map[string]*string {
 	return map[string]*string{"number": &t.Number, "kind": &t.Kind, "manufacturer": &t.Manufacturer, "mpn": &t.MPN, "supplierNumber": &t.SupplierNumber,
 		"description": &t.Description, "datasheet": &t.Datasheet, "designator": &t.Designator}
 }

@@ -24,7 +24,7 @@ type builder struct {
 	guesses map[[3]string][2]string
 	sorter  *sorter
 	makers  makers
-	said    map[saidKey][]said
+	said    map[saidKey]*finding.Finding
 	waive   map[string]waived
 	ids     []uint32 // by reading: the number of its value
 	byValue map[cabinet.Value]uint32
@@ -51,7 +51,7 @@ type waived struct {
 // Build works out every row of the table.
 func Build(in Input) *Result {
 	b := &builder{in: in, col: in.Table.byName(), bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
-		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey][]said{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
+		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
 	for _, r := range in.Edits.LeaveOut {
 		b.leave[r] = true
@@ -325,8 +325,8 @@ func Suggest(t *Table, cw crosswalk.Crosswalk, k crosswalk.Known) []crosswalk.Su
 	}
 	used = append(used, cw.Take.Fields()...)
 	places := map[string]bool{}
-	for place, field := range takeFields(cw.Take) {
-		places["take."+place] = field != ""
+	for place, field := range cw.Take.Places() {
+		places["take."+place] = *field != ""
 	}
 	out := []crosswalk.Suggestion{}
 	for _, g := range crosswalk.Suggest(t.columns(), k) {
@@ -335,9 +335,4 @@ func Suggest(t *Table, cw crosswalk.Crosswalk, k crosswalk.Known) []crosswalk.Su
 		}
 	}
 	return out
-}
-
-func takeFields(t crosswalk.Take) map[string]string {
-	return map[string]string{"number": t.Number, "kind": t.Kind, "manufacturer": t.Manufacturer, "mpn": t.MPN, "supplierNumber": t.SupplierNumber,
-		"description": t.Description, "datasheet": t.Datasheet, "designator": t.Designator}
 }

@@ -38,10 +38,7 @@ func (b *builder) values(c *Candidate, p *plan) {
 	for i := range p.t.Slots {
 		s := &p.t.Slots[i]
 		if s.Required && !s.ByHand && c.value(i) == nil {
-			for _, said := range b.lacks(p, s) {
-				said.f.Row = c.Row
-				b.find(said.f)
-			}
+			b.say(c, b.lacks(p, s))
 		}
 	}
 	b.sensible(c, p)
@@ -59,14 +56,21 @@ func (c *Candidate) value(slot int) *valAt {
 
 type saidKey struct{ drawer, key string }
 
-type said struct{ f finding.Finding }
+// say finds for a row what was worked out once for all that are like it; nil says nothing.
+func (b *builder) say(c *Candidate, f *finding.Finding) {
+	if f != nil {
+		one := *f
+		one.Row = c.Row
+		b.find(one)
+	}
+}
 
 // lacks makes the finding of a missing required value once for each drawer and parameter.
-func (b *builder) lacks(p *plan, s *cabinet.Slot) []said {
+func (b *builder) lacks(p *plan, s *cabinet.Slot) *finding.Finding {
 	k := saidKey{p.t.Key, s.Key}
 	if _, ok := b.said[k]; !ok {
-		b.said[k] = []said{{finding.Finding{Severity: finding.Warning, Cause: "required:" + p.t.Key + "." + s.Key, Field: s.Key, Param: s.Key,
-			What: fmt.Sprintf("%s is required in %s and blank", s.Label, p.t.Label), Mend: "map a field to it, or fill it in on the part before release"}}}
+		b.said[k] = &finding.Finding{Severity: finding.Warning, Cause: "required:" + p.t.Key + "." + s.Key, Field: s.Key, Param: s.Key,
+			What: fmt.Sprintf("%s is required in %s and blank", s.Label, p.t.Label), Mend: "map a field to it, or fill it in on the part before release"}
 	}
 	return b.said[k]
 }
@@ -204,7 +208,7 @@ func (b *builder) preferred(c *Candidate, p *plan, r *reading, s *cabinet.Slot) 
 		}
 	}
 	k := saidKey{"preferred:" + p.t.Key + tol, r.value.Measure.Value().String()}
-	list, ok := b.said[k]
+	odd, ok := b.said[k]
 	if !ok {
 		n := r.value.Measure.Value()
 		in, any := measure.SeriesOf(n)
@@ -216,14 +220,11 @@ func (b *builder) preferred(c *Candidate, p *plan, r *reading, s *cabinet.Slot) 
 			what = fmt.Sprintf("%s is of %s, and %s parts come in %s; the nearest there is %s", r.value, in, tol, series, measure.Of(r.value.Measure.Of, series.Nearest(n)))
 		}
 		if what != "" {
-			list = []said{{finding.Finding{Severity: finding.Note, Cause: "not-preferred:" + s.Key, Param: s.Key, Text: r.written, What: what, Mend: "check the value against the datasheet"}}}
+			odd = &finding.Finding{Severity: finding.Note, Cause: "not-preferred:" + s.Key, Param: s.Key, Text: r.written, What: what, Mend: "check the value against the datasheet"}
 		}
-		b.said[k] = list
+		b.said[k] = odd
 	}
-	for _, x := range list {
-		x.f.Row = c.Row
-		b.find(x.f)
-	}
+	b.say(c, odd)
 }
 
 // neighbours compares the leading value with what the row's own description says.

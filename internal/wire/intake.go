@@ -95,10 +95,9 @@ type IntakeRow struct {
 // IntakeRowDetail is a row with its cells as they came, and where each value comes from.
 type IntakeRowDetail struct {
 	IntakeRow
-	Cells     []Cell            `json:"cells"`
-	Origins   map[string]string `json:"origins" doc:"Parameter → in words"`
-	Decided   string            `json:"decided,omitempty"`
-	LeftByOne bool              `json:"leftByOne,omitempty"`
+	Cells   []Cell            `json:"cells"`
+	Origins map[string]string `json:"origins" doc:"Parameter → in words"`
+	Decided string            `json:"decided,omitempty"`
 }
 
 // Cell is a field of a row.

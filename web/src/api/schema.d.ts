@@ -1781,7 +1781,6 @@ export interface components {
             drawer?: string;
             findings: components["schemas"]["FindingFinding"][];
             kind?: string;
-            leftByOne?: boolean;
             manufacturer?: string;
             mpn?: string;
             /** @description The number the file brings, or the part in the library */
