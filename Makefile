@@ -21,7 +21,7 @@ demo:
 
 # Everything that must hold: the checks of both languages, then every test.
 test:
-	scripts/need.sh mariadb galera chromium web
+	scripts/need.sh mariadb galera chromium occt web
 	$(MAKE) --no-print-directory build
 	$(MAKE) --no-print-directory check
 	go test -timeout 25m ./...

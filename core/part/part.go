@@ -23,6 +23,21 @@ type Content struct {
 	Symbol      *Model                   `json:"symbol,omitempty"`
 	LandPattern *Model                   `json:"landPattern,omitempty"`
 	Body        *Model                   `json:"body,omitempty"`
+	PinMap      *Model                   `json:"pinMap,omitempty"`
+	OtherLands  []OtherLand              `json:"otherLandPatterns,omitempty"`
+	Attachments []Attachment             `json:"attachments,omitempty"`
+}
+
+// OtherLand is a land pattern beside the default one: for another way of assembly, or another density.
+type OtherLand struct {
+	For   string `json:"for" maxLength:"60" doc:"What it is for, such as hand assembly"`
+	Model Model  `json:"model"`
+}
+
+// Attachment is a file of a part beside its datasheets: a simulation model, a list of signals.
+type Attachment struct {
+	Is   string `json:"is" enum:"simulation,signals,pin list,other"`
+	File File   `json:"file"`
 }
 
 // Source is one manufacturer part number the part may be bought under.
@@ -51,9 +66,9 @@ type Model struct {
 	Revision int    `json:"revision"`
 }
 
-// Models lists the three model places of a part with their names.
+// Models lists the model places of a part with their names; each name is the kind of model that belongs there.
 func (c *Content) Models() map[string]*Model {
-	return map[string]*Model{"symbol": c.Symbol, "land pattern": c.LandPattern, "body": c.Body}
+	return map[string]*Model{"symbol": c.Symbol, "land pattern": c.LandPattern, "body": c.Body, "pin map": c.PinMap}
 }
 
 // Check says what is wrong or missing in c under its template. An error keeps the part from being released.
@@ -104,12 +119,18 @@ func Check(c Content, t *cabinet.Template) []finding.Finding {
 	if len(c.Datasheets) == 0 {
 		say(finding.Note, "no-datasheet", "datasheets", "there is no datasheet", "attach one")
 	}
-	for _, place := range []string{"symbol", "land pattern", "body"} {
+	for _, place := range []string{"symbol", "land pattern", "body", "pin map"} {
 		switch m := c.Models()[place]; {
+		case m == nil && place == "pin map": // the numbers agree, or the check of the pins says that they do not
 		case m == nil:
 			say(finding.Warning, "no-"+strings.ReplaceAll(place, " ", "-"), place, "there is no "+place, "link a "+place)
 		case m.Revision == 0:
 			say(finding.Error, "model-unreleased", place, fmt.Sprintf("the %s %q is not released", place, m.Name), "release the model first")
+		}
+	}
+	for _, o := range c.OtherLands {
+		if o.Model.Revision == 0 {
+			say(finding.Error, "model-unreleased", "land pattern", fmt.Sprintf("the land pattern %q for %s is not released", o.Model.Name, o.For), "release the model first")
 		}
 	}
 	return out

@@ -7,14 +7,8 @@ import (
 	"path"
 	"strings"
 
+	"jollydrawer/formats/archive"
 	"jollydrawer/formats/rows"
-)
-
-// What an archive may unpack to, how much more than its packed size, and how many files it may hold.
-const (
-	maxUnpacked = 512 << 20
-	maxRatio    = 200
-	maxFiles    = 20_000
 )
 
 // isWorkbook says whether an archive is an XLSX workbook (ECMA-376).
@@ -31,33 +25,10 @@ func isWorkbook(raw []byte) bool {
 	return false
 }
 
-// openArchive opens an archive whose files are held in memory only: no path is ever written, but one that would escape
-// tells of an archive that nobody should trust.
-func openArchive(raw []byte) (*zip.Reader, error) {
-	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
-	if err != nil {
-		return nil, rows.Errorf("The archive is damaged: pack it again.")
-	}
-	if len(z.File) > maxFiles {
-		return nil, rows.Errorf("The archive holds %d files; at most %d are read.", len(z.File), maxFiles)
-	}
-	total := uint64(0)
-	for _, f := range z.File {
-		if total += f.UncompressedSize64; f.UncompressedSize64 > maxUnpacked || total > maxUnpacked || total > uint64(len(raw))*maxRatio+1<<20 {
-			return nil, rows.Errorf("The archive would unpack to more than %d MB from %d kB: it is not opened, because no real parts list is packed like this.", total>>20, len(raw)>>10)
-		}
-		clean := path.Clean(strings.ReplaceAll(f.Name, "\\", "/"))
-		if strings.HasPrefix(clean, "../") || clean == ".." || strings.HasPrefix(clean, "/") || len(clean) > 1 && clean[1] == ':' {
-			return nil, rows.Errorf("The archive holds a path that leads out of it (%q): it is not opened.", f.Name)
-		}
-	}
-	return z, nil
-}
-
 var tableEndings = []string{".csv", ".tsv", ".txt", ".json", ".jsonl", ".ndjson", ".xlsx"}
 
 func fromArchive(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
-	z, err := openArchive(raw)
+	z, err := archive.Open(raw)
 	if err != nil {
 		return nil, err
 	}
@@ -65,7 +36,7 @@ func fromArchive(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, er
 	var chosen, nested *zip.File
 	for _, f := range z.File {
 		base := path.Base(f.Name)
-		if f.FileInfo().IsDir() || strings.HasPrefix(base, ".") || strings.Contains(f.Name, "__MACOSX") {
+		if archive.Passed(f) {
 			continue
 		}
 		if strings.HasSuffix(strings.ToLower(base), ".zip") {
@@ -129,7 +100,7 @@ func Beside(r io.Reader, size int64, ending string, lim rows.Limits) (map[string
 	if isWorkbook(raw) {
 		return nil, nil
 	}
-	z, err := openArchive(raw)
+	z, err := archive.Open(raw)
 	if err != nil {
 		return nil, err
 	}
@@ -138,13 +109,7 @@ func Beside(r io.Reader, size int64, ending string, lim rows.Limits) (map[string
 		if !strings.HasSuffix(strings.ToLower(f.Name), ending) {
 			continue
 		}
-		body, err := f.Open()
-		if err != nil {
-			continue
-		}
-		raw, err := io.ReadAll(io.LimitReader(body, int64(f.UncompressedSize64)+1))
-		body.Close()
-		if err == nil {
+		if raw, err := archive.Read(f); err == nil {
 			out[strings.ToLower(path.Clean(strings.ReplaceAll(f.Name, "\\", "/")))] = raw
 		}
 	}

@@ -158,7 +158,7 @@ func TestJSONIsReadAsRows(t *testing.T) {
 }
 
 // archive packs files as a zip.
-func archive(t *testing.T, files map[string]string) string {
+func packed(t *testing.T, files map[string]string) string {
 	t.Helper()
 	var b bytes.Buffer
 	w := zip.NewWriter(&b)
@@ -173,7 +173,7 @@ func archive(t *testing.T, files map[string]string) string {
 }
 
 func TestAnArchiveIsOpenedWithCare(t *testing.T) {
-	raw := archive(t, map[string]string{"old lib/parts.csv": "a;b\n1;2\n", "sheets/x.PDF": "%PDF-1.4", ".hidden.csv": "c;d\n3;4\n"})
+	raw := packed(t, map[string]string{"old lib/parts.csv": "a;b\n1;2\n", "sheets/x.PDF": "%PDF-1.4", ".hidden.csv": "c;d\n3;4\n"})
 	r, err := opened(raw)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"a", "b"}, r.Header())
@@ -185,11 +185,11 @@ func TestAnArchiveIsOpenedWithCare(t *testing.T) {
 		"another archive":         {"inner.zip": "PK\x03\x04"},
 		"leads out of it":         {"../../etc/parts.csv": "a;b\n1;2\n"},
 		"holds no table":          {"readme.md": "x"},
-		"no real parts list":      {"parts.csv": strings.Repeat("a;b;c\n", 4_000_000)},
+		"no real files":           {"parts.csv": strings.Repeat("a;b;c\n", 4_000_000)},
 		"rows under it":           {"parts.csv": "a;b\n"},
 		"leads out of it (\"C:\\": {`C:\parts.csv`: "a;b\n1;2\n"},
 	} {
-		_, err := opened(archive(t, files))
+		_, err := opened(packed(t, files))
 		assert.ErrorContains(t, err, says)
 	}
 }

@@ -105,7 +105,7 @@ func (s *Service) defaultModels(ctx context.Context, t *cabinet.Template, p *par
 		kind model.Kind
 		name string
 		at   **part.Model
-	}{{model.Symbol, t.Models.Symbol, &p.Symbol}, {model.LandPattern, pattern, &p.LandPattern}, {model.Body, t.Models.Body, &p.Body}} {
+	}{{model.KindSymbol, t.Models.Symbol, &p.Symbol}, {model.KindLand, pattern, &p.LandPattern}, {model.KindBody, t.Models.Body, &p.Body}} {
 		if d.name == "" || *d.at != nil {
 			continue
 		}

@@ -128,6 +128,9 @@ type PartEdit struct {
 	Symbol       *part.Model       `json:"symbol,omitempty"`
 	LandPattern  *part.Model       `json:"landPattern,omitempty"`
 	Body         *part.Model       `json:"body,omitempty"`
+	PinMap       *part.Model       `json:"pinMap,omitempty"`
+	OtherLands   []part.OtherLand  `json:"otherLandPatterns,omitempty" maxItems:"20" doc:"Land patterns beside the default one, each with what it is for"`
+	Attachments  []part.Attachment `json:"attachments,omitempty" maxItems:"50"`
 	KeepSeparate string            `json:"keepSeparate,omitempty" maxLength:"500" doc:"Why the part stands beside another with the same MPN"`
 	Came         map[string]string `json:"came,omitempty" doc:"Parameter → where its value came from, such as the field of a pasted table; kept with the value"`
 }
@@ -152,6 +155,9 @@ type PartContent struct {
 	Symbol      *part.Model       `json:"symbol,omitempty"`
 	LandPattern *part.Model       `json:"landPattern,omitempty"`
 	Body        *part.Model       `json:"body,omitempty"`
+	PinMap      *part.Model       `json:"pinMap,omitempty"`
+	OtherLands  []part.OtherLand  `json:"otherLandPatterns"`
+	Attachments []part.Attachment `json:"attachments"`
 	Hash        string            `json:"hash"`
 	Template    int               `json:"template" doc:"Cabinet revision it was checked against"`
 	Findings    []finding.Finding `json:"findings"`
@@ -259,44 +265,6 @@ type PartRow struct {
 	HasDraft     bool              `json:"hasDraft"`
 	Missing      []string          `json:"missing" doc:"Models that are missing"`
 	Values       map[string]string `json:"values"`
-}
-
-// ModelEdit is the whole content of a model's draft.
-type ModelEdit struct {
-	Kind     string `json:"kind" enum:"symbol,land pattern,body"`
-	Name     string `json:"name" minLength:"1" maxLength:"100"`
-	FileHash string `json:"fileHash,omitempty"`
-	FileName string `json:"fileName,omitempty" maxLength:"255"`
-	Note     string `json:"note,omitempty" maxLength:"2000"`
-}
-
-// Model is a symbol, land pattern or body.
-type Model struct {
-	ID        string     `json:"id"`
-	Version   int        `json:"version"`
-	Kind      string     `json:"kind"`
-	Name      string     `json:"name"`
-	Status    string     `json:"status"`
-	Revision  int        `json:"revision"`
-	Updated   time.Time  `json:"updated"`
-	Draft     *ModelEdit `json:"draft,omitempty"`
-	Released  *ModelEdit `json:"released,omitempty"`
-	Revisions []Revision `json:"revisions"`
-	Uses      []ModelUse `json:"uses"`
-}
-
-// ModelUse is a part that uses a model.
-type ModelUse struct {
-	Part     string `json:"part"`
-	Place    string `json:"place" doc:"draft or released, and the place in the part"`
-	Revision int    `json:"revision" doc:"The model's revision that the part uses"`
-	Newer    bool   `json:"newer" doc:"A newer revision is there"`
-}
-
-// ModelList is a page of models.
-type ModelList struct {
-	Page  Page    `json:"page"`
-	Items []Model `json:"items"`
 }
 
 // NewBOM brings in a BOM.

@@ -1,0 +1,176 @@
+package model
+
+import (
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/finding"
+)
+
+// CheckPins says what is wrong between a symbol, a land pattern and the pin map between them. Without a map the numbers
+// must agree.
+func CheckPins(s *Symbol, l *LandPattern, m *PinMap) []finding.Finding {
+	var say says
+	named := m != nil
+	if m == nil {
+		m = SameNumbers(s, l)
+	}
+	pins, pads := set(s.Numbers()), set(l.Numbers())
+	toPad, toPin := map[string]bool{}, map[string]bool{}
+	for _, n := range m.NoPad {
+		toPad[n] = true
+		if !pins[n] {
+			say.say(finding.Error, "map-stale", "pin map", "take it out of the map", "the pin map marks the pin %s, which the symbol does not have", clip(n))
+		}
+	}
+	for _, n := range m.Free {
+		toPin[n] = true
+		if !pads[n] {
+			say.say(finding.Error, "map-stale", "pin map", "take it out of the map", "the pin map marks the pad %s, which the land pattern does not have", clip(n))
+		}
+	}
+	for _, p := range m.Pairs {
+		toPad[p.Pin] = true
+		if !pins[p.Pin] {
+			say.say(finding.Error, "map-stale", "pin map", "take it out of the map", "the pin map names the pin %s, which the symbol does not have", clip(p.Pin))
+		}
+		for _, pad := range p.Pads {
+			toPin[pad] = true
+			if !pads[pad] {
+				say.say(finding.Error, "map-stale", "pin map", "give the pin another pad", "the pin map sends the pin %s to the pad %s, which the land pattern does not have", clip(p.Pin), clip(pad))
+			}
+		}
+	}
+	var lone, bare []string
+	for _, p := range s.Numbers() {
+		if !toPad[p] {
+			lone = append(lone, p)
+		}
+	}
+	for _, p := range l.Numbers() {
+		if !toPin[p] {
+			bare = append(bare, p)
+		}
+	}
+	how := "map them to pads, or mark them as without a pad"
+	if !named {
+		how = "make a pin map, or use models whose numbers agree"
+	}
+	if len(lone) > 0 {
+		say.say(finding.Error, "pin-without-pad", "pin map", how, "%s on no pad: %s", count(len(lone), "pin is", "pins are"), list(lone))
+	}
+	if len(bare) > 0 {
+		say.say(finding.Error, "pad-without-pin", "pin map", "map them to pins, or mark them as free", "%s no pin: %s", count(len(bare), "pad has", "pads have"), list(bare))
+	}
+	return say.all
+}
+
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+func set(all []string) map[string]bool {
+	out := make(map[string]bool, len(all))
+	for _, s := range all {
+		out[s] = true
+	}
+	return out
+}
+
+// ProposeMap makes a pin map from what is known: numbers that agree first, then the names the list gives to pads where
+// pins are named and pads are numbered otherwise. What stays open is left out, for a person to decide.
+func ProposeMap(s *Symbol, l *LandPattern, listed []ListedPin) *PinMap {
+	m := SameNumbers(s, l)
+	taken, pads := map[string]bool{}, set(l.Numbers())
+	mapped := map[string]int{}
+	for i, p := range m.Pairs {
+		taken[p.Pads[0]], mapped[p.Pin] = true, i
+	}
+	byName := map[string][]string{}
+	for _, p := range listed {
+		if pads[p.Number] && !taken[p.Number] {
+			k := plainName(p.Name)
+			byName[k] = append(byName[k], p.Number)
+		}
+	}
+	for _, p := range s.Pins {
+		k := plainName(p.Label())
+		if _, ok := mapped[p.Number]; ok || k == "" || len(byName[k]) == 0 {
+			continue
+		}
+		mapped[p.Number] = len(m.Pairs)
+		m.Pairs = append(m.Pairs, Pair{Pin: p.Number, Pads: byName[k]})
+		delete(byName, k)
+	}
+	m.Sorted()
+	return m
+}
+
+func plainName(s string) string {
+	return strings.Map(func(r rune) rune {
+		switch r {
+		case ' ', '_', '-', '.', '/', '(', ')':
+			return -1
+		}
+		return r
+	}, strings.ToLower(s))
+}
+
+// PinDifference is one line of a symbol's pins beside an independent list.
+type PinDifference struct {
+	Number string `json:"number"`
+	Symbol string `json:"symbol" doc:"Name in the symbol; blank where it has no such pin"`
+	Listed string `json:"listed" doc:"Name in the list; blank where it has no such pin"`
+	Type   string `json:"type,omitempty" doc:"Type in the symbol"`
+	Says   string `json:"says,omitempty" doc:"Type in the list"`
+	What   string `json:"what" doc:"How they differ; blank where they agree"`
+}
+
+// ComparePins lays the pins of a symbol beside a list of another origin, line by line in the order of the numbers. Names are
+// the same if they differ in case and punctuation only.
+func ComparePins(s *Symbol, listed []ListedPin) []PinDifference {
+	type both struct {
+		pin  *Pin
+		list *ListedPin
+	}
+	all, numbers := map[string]*both{}, []string{}
+	at := func(n string) *both {
+		if all[n] == nil {
+			all[n] = &both{}
+			numbers = append(numbers, n)
+		}
+		return all[n]
+	}
+	for i := range s.Pins {
+		at(s.Pins[i].Number).pin = &s.Pins[i]
+	}
+	for i := range listed {
+		at(listed[i].Number).list = &listed[i]
+	}
+	out := []PinDifference{}
+	for _, n := range distinct(numbers) {
+		b := all[n]
+		d := PinDifference{Number: n}
+		if b.pin != nil {
+			d.Symbol, d.Type = b.pin.Name, b.pin.Type
+		}
+		if b.list != nil {
+			d.Listed, d.Says = b.list.Name, b.list.Type
+		}
+		switch {
+		case b.pin == nil:
+			d.What = "the symbol lacks this pin"
+		case b.list == nil:
+			d.What = "the list lacks this pin"
+		case plainName(b.pin.Name) != plainName(b.list.Name) && b.list.Name != "":
+			d.What = "other name"
+		case b.list.Type != "" && b.list.Type != b.pin.Type:
+			d.What = "other type"
+		}
+		out = append(out, d)
+	}
+	return out
+}

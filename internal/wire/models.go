@@ -1,0 +1,336 @@
+package wire
+
+import (
+	"time"
+
+	"jollydrawer/core/finding"
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+)
+
+// ModelEdit is the whole content of a model's draft. Where no drawing is given, it is read from the file.
+type ModelEdit struct {
+	Kind        string             `json:"kind" enum:"symbol,land pattern,body,pin map"`
+	Name        string             `json:"name" minLength:"1" maxLength:"100"`
+	FileHash    string             `json:"fileHash,omitempty"`
+	FileName    string             `json:"fileName,omitempty" maxLength:"255"`
+	Note        string             `json:"note,omitempty" maxLength:"2000"`
+	Symbol      *model.Symbol      `json:"symbol,omitempty"`
+	LandPattern *model.LandPattern `json:"landPattern,omitempty"`
+	Body        *model.Body        `json:"body,omitempty"`
+	PinMap      *model.PinMap      `json:"pinMap,omitempty"`
+}
+
+// ModelRow is a model in a list.
+type ModelRow struct {
+	ID       string    `json:"id"`
+	Version  int       `json:"version"`
+	Kind     string    `json:"kind"`
+	Name     string    `json:"name"`
+	Status   string    `json:"status"`
+	Revision int       `json:"revision"`
+	HasDraft bool      `json:"hasDraft"`
+	Updated  time.Time `json:"updated"`
+	Content  string    `json:"content" doc:"Names the drawing exactly: a preview of it never changes"`
+	Drawn    bool      `json:"drawn" doc:"It has a drawing, and with it a preview"`
+	What     string    `json:"what" doc:"Pins, pads or size, in words"`
+	Uses     int       `json:"uses" doc:"Parts that use it"`
+	FileName string    `json:"fileName,omitempty"`
+	Findings int       `json:"findings" doc:"Open findings of the house's checks"`
+}
+
+// Model is a symbol, land pattern, body or pin map.
+type Model struct {
+	ModelRow
+	Draft    *ModelEdit      `json:"draft,omitempty"`
+	Released *ModelEdit      `json:"released,omitempty"`
+	Merged   string          `json:"mergedTo,omitempty" doc:"Name of the model it was merged into"`
+	Features *model.Features `json:"features,omitempty"`
+	Checks   []ModelFinding  `json:"checks" doc:"What the checks say of the newest content"`
+	Twins    []ModelRef      `json:"twins" doc:"Models that draw the same"`
+	Signed   []ModelSign     `json:"signed" doc:"Who checked which revision against what"`
+	Revs     []Revision      `json:"revisions"`
+	UsedBy   []ModelUse      `json:"usedBy"`
+}
+
+// ModelFinding is a finding on a model.
+type ModelFinding struct {
+	finding.Finding
+	Click string `json:"click,omitempty" doc:"What one click does about it"`
+}
+
+// ModelRef names a model.
+type ModelRef struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Revision int    `json:"revision"`
+	Uses     int    `json:"uses"`
+	How      string `json:"how,omitempty" doc:"How it is alike, in words"`
+}
+
+// ModelUse is a part that uses a model.
+type ModelUse struct {
+	Part     string `json:"part"`
+	Version  int    `json:"version"`
+	Place    string `json:"place" doc:"draft or released, and the place in the part"`
+	Revision int    `json:"revision" doc:"The model's revision that the part uses"`
+	Newer    bool   `json:"newer" doc:"A newer revision is there"`
+}
+
+// ModelList is a page of models.
+type ModelList struct {
+	Page  Page       `json:"page"`
+	Items []ModelRow `json:"items"`
+}
+
+// ModelSign says that a person went through a revision's check list.
+type ModelSign struct {
+	Revision int       `json:"revision"`
+	By       string    `json:"by"`
+	At       time.Time `json:"at"`
+	Against  string    `json:"against" doc:"The datasheet and page it was checked against"`
+}
+
+// NewSign signs the check list of a model's newest revision.
+type NewSign struct {
+	Against string `json:"against" minLength:"1" maxLength:"500"`
+}
+
+// ModelMend settles findings of one cause on several models, each as a new draft.
+type ModelMend struct {
+	Cause  string   `json:"cause" maxLength:"60"`
+	Models []string `json:"models" maxItems:"2000" doc:"IDs; blank: all that have the finding"`
+	Note   string   `json:"note,omitempty" maxLength:"500" doc:"Release note; blank leaves drafts"`
+}
+
+// ModelWaive accepts a finding with a reason; a blank reason takes that back.
+type ModelWaive struct {
+	Cause string `json:"cause" minLength:"1" maxLength:"60"`
+	Why   string `json:"why" maxLength:"500"`
+}
+
+// Mended says what a bulk deed did.
+type Mended struct {
+	Models []string `json:"models" doc:"Names of the models that were changed"`
+	Parts  []string `json:"parts" doc:"Numbers of the parts that were changed"`
+	Left   []string `json:"left" doc:"What was left as it was, and why"`
+}
+
+// ModelCauses are the findings on all models by cause.
+type ModelCauses struct {
+	Causes []ModelCause `json:"causes"`
+	Models int          `json:"models" doc:"Models that were checked"`
+}
+
+// ModelCause is a cause with the models that have it.
+type ModelCause struct {
+	finding.Cause
+	Click  string     `json:"click,omitempty"`
+	Models []ModelRef `json:"models" doc:"The first hundred"`
+}
+
+// TwinList are the clusters of models that draw the same or nearly the same.
+type TwinList struct {
+	Clusters []Twins `json:"clusters"`
+}
+
+// Twins is one cluster.
+type Twins struct {
+	Kind   string       `json:"kind"`
+	Exact  bool         `json:"exact"`
+	Most   model.Length `json:"most" doc:"Largest difference of a place or size, mm"`
+	Models []ModelRow   `json:"models" doc:"The one with the most users first"`
+}
+
+// MergeModels makes models lead to one of them.
+type MergeModels struct {
+	Keep string   `json:"keep" doc:"ID of the survivor"`
+	Gone []string `json:"gone" minItems:"1" maxItems:"500" doc:"IDs of those that lead to it afterwards"`
+	Move []string `json:"move,omitempty" maxItems:"1000" doc:"Numbers of the parts that take the survivor; all where moveAll is set"`
+	All  bool     `json:"moveAll,omitempty"`
+	Why  string   `json:"why" minLength:"1" maxLength:"500"`
+}
+
+// TakeNewer moves parts to the newest revision of a model.
+type TakeNewer struct {
+	Parts []string `json:"parts,omitempty" maxItems:"1000" doc:"Numbers; all that use it where none is named"`
+}
+
+// LikeList are land patterns like a given one.
+type LikeList struct {
+	Asked model.Features `json:"asked"`
+	Items []LikeRow      `json:"items"`
+}
+
+// LikeRow is a land pattern with its features.
+type LikeRow struct {
+	ModelRow
+	Features model.Features `json:"features"`
+	How      string         `json:"how"`
+}
+
+// NewDelivery brings in files that were uploaded, for a part or without one.
+type NewDelivery struct {
+	Name  string      `json:"name,omitempty" maxLength:"120"`
+	Part  string      `json:"part,omitempty" maxLength:"64" doc:"Number of the part it is for"`
+	Files []part.File `json:"files" minItems:"1" maxItems:"200"`
+}
+
+// Delivery is what was handed over together.
+type Delivery struct {
+	ID      string            `json:"id"`
+	Number  string            `json:"number"`
+	Version int               `json:"version"`
+	Name    string            `json:"name"`
+	Part    string            `json:"part,omitempty"`
+	Updated time.Time         `json:"updated"`
+	Files   []DeliveredFile   `json:"files"`
+	Models  []DeliveredModel  `json:"models" doc:"The first thousand"`
+	Count   int               `json:"count" doc:"How many models there are"`
+	Pins    []model.ListedPin `json:"pins,omitempty" doc:"The first pin list, to lay beside a symbol"`
+}
+
+// DeliveredFile is one file of a delivery and what it became.
+type DeliveredFile struct {
+	Path  string   `json:"path"`
+	Hash  string   `json:"hash"`
+	Is    string   `json:"is"`
+	What  string   `json:"what"`
+	Wrong []string `json:"wrong"`
+}
+
+// DeliveredModel is one model of a delivery beside what the library has.
+type DeliveredModel struct {
+	Key      string         `json:"key" doc:"Names it within the delivery"`
+	Path     string         `json:"path"`
+	Kind     string         `json:"kind"`
+	Name     string         `json:"name"`
+	What     string         `json:"what"`
+	Used     *ModelRef      `json:"used,omitempty" doc:"What it became in the library"`
+	Same     []ModelRef     `json:"same" doc:"Models of the library that draw the same or nearly the same; the best first"`
+	Named    *ModelRef      `json:"named,omitempty" doc:"A model of the library that has its name and another drawing"`
+	Findings []ModelFinding `json:"findings"`
+	Fit      []Correction   `json:"fit" doc:"Of a body: how it sits wrong on the land pattern it came with"`
+}
+
+// Correction is a body's wrong place with the one that mends it.
+type Correction struct {
+	finding.Finding
+	Place model.Placement `json:"place"`
+}
+
+// DeliveryList is a page of deliveries.
+type DeliveryList struct {
+	Page  Page       `json:"page"`
+	Items []Delivery `json:"items"`
+}
+
+// UseDelivery takes models out of a delivery and links them to a part.
+type UseDelivery struct {
+	Part   string      `json:"part,omitempty" maxLength:"64" doc:"Blank: the models are only added to the library"`
+	Models []UsedModel `json:"models" maxItems:"1000"`
+	Files  []string    `json:"files,omitempty" maxItems:"100" doc:"Paths of datasheets and other files to attach to the part"`
+	Note   string      `json:"note,omitempty" maxLength:"2000" doc:"Release note of the new models; blank leaves them drafts"`
+}
+
+// UsedModel says what becomes of one model of a delivery.
+type UsedModel struct {
+	Key     string           `json:"key"`
+	Reuse   string           `json:"reuse,omitempty" doc:"ID of the library's model to use instead"`
+	Name    string           `json:"name,omitempty" maxLength:"100" doc:"The house's name for it; blank keeps its own"`
+	Correct *model.Placement `json:"correct,omitempty" doc:"Of a body: its place"`
+}
+
+// PinsOnPads is what lies between a part's symbol and its land pattern.
+type PinsOnPads struct {
+	Part     string            `json:"part"`
+	Version  int               `json:"version"`
+	Symbol   *ModelRef         `json:"symbol,omitempty"`
+	Land     *ModelRef         `json:"landPattern,omitempty"`
+	Map      *ModelRef         `json:"map,omitempty" doc:"Blank where pins go to the pads of their own number"`
+	Rows     []PinRow          `json:"rows"`
+	Free     []string          `json:"free" doc:"Pads marked as free"`
+	Bare     []string          `json:"bare" doc:"Pads that no pin goes to"`
+	Findings []finding.Finding `json:"findings"`
+	Fit      []Correction      `json:"fit" doc:"How the body sits wrong on the land pattern"`
+}
+
+// PinRow is a pin with its pads and what an independent list says of it.
+type PinRow struct {
+	Pin    string   `json:"pin"`
+	Name   string   `json:"name"`
+	Type   string   `json:"type"`
+	Pads   []string `json:"pads"`
+	NoPad  bool     `json:"noPad,omitempty" doc:"Has no pad on purpose"`
+	Listed string   `json:"listed,omitempty" doc:"Name in the attached pin list"`
+	What   string   `json:"what,omitempty" doc:"How the list differs"`
+}
+
+// MapPins gives a part a pin map: one made from these pairs, released under a name, or none.
+type MapPins struct {
+	Map  model.PinMap `json:"map"`
+	Name string       `json:"name,omitempty" maxLength:"100" doc:"Blank: symbol on land pattern"`
+	Same bool         `json:"same,omitempty" doc:"Go back to pins on pads of their own number"`
+	Note string       `json:"note,omitempty" maxLength:"2000" doc:"Release note; blank leaves the map a draft"`
+}
+
+// PlaceBody corrects how a body sits: in the body's own document, or for one land pattern only.
+type PlaceBody struct {
+	Place    model.Placement `json:"place"`
+	OnlyHere bool            `json:"onlyHere,omitempty" doc:"Write it to the land pattern, for bodies of this name"`
+	Note     string          `json:"note,omitempty" maxLength:"2000" doc:"Release note; blank leaves a draft"`
+}
+
+// SymbolTry makes a symbol from a pin table for looking at it: a file, a text, or pins as edited.
+type SymbolTry struct {
+	Text    string            `json:"text,omitempty" maxLength:"400000" doc:"A pin table, pasted"`
+	File    string            `json:"file,omitempty" doc:"Hash of an uploaded table or IBIS file"`
+	Pins    []model.ListedPin `json:"pins,omitempty" maxItems:"4096"`
+	Layout  model.Layout      `json:"layout"`
+	Earlier *model.Symbol     `json:"earlier,omitempty" doc:"Whose hand-set places are kept"`
+	Name    string            `json:"name,omitempty" maxLength:"100"`
+	Theme   string            `json:"theme,omitempty" enum:"day,night,"`
+}
+
+// SymbolTried is the symbol with its picture.
+type SymbolTried struct {
+	Pins   []model.ListedPin `json:"pins"`
+	Symbol *model.Symbol     `json:"symbol"`
+	SVG    string            `json:"svg"`
+	Wrong  []string          `json:"wrong" doc:"Rows that were not read"`
+}
+
+// PinsBeside asks for a symbol's pins beside an independent list.
+type PinsBeside struct {
+	Text string `json:"text,omitempty" maxLength:"400000"`
+	File string `json:"file,omitempty"`
+}
+
+// PinComparison is the answer.
+type PinComparison struct {
+	Lines  []model.PinDifference `json:"lines"`
+	Differ int                   `json:"differ"`
+	Wrong  []string              `json:"wrong"`
+}
+
+// LibraryIntake makes an intake of a delivery that is a library of many.
+type LibraryIntake struct {
+	Supplier string `json:"supplier" minLength:"1" maxLength:"80" doc:"Whose crosswalk is used"`
+	Note     string `json:"note" minLength:"1" maxLength:"2000" doc:"Release note of the drawings that are added"`
+}
+
+// RenameModels renames or describes several models by a pattern.
+type RenameModels struct {
+	Models  []string `json:"models" minItems:"1" maxItems:"1000"`
+	Find    string   `json:"find,omitempty" maxLength:"100" doc:"Words to replace in the names"`
+	Replace string   `json:"replace,omitempty" maxLength:"100"`
+	Note    *string  `json:"note,omitempty" doc:"A new description for all"`
+}
+
+// ReadoutFolder says what a readout folder holds.
+type ReadoutFolder struct {
+	Parts int    `json:"parts"`
+	Files int    `json:"files"`
+	Bytes int64  `json:"bytes"`
+	Hash  string `json:"hash" doc:"Of the index: the same library gives the same hash"`
+}
