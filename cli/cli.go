@@ -57,7 +57,7 @@ func New() *ucli.Command {
 			fmt.Fprintf(c.Root().ErrWriter, "jolly: there is no command %q; see jolly --help\n", name)
 			os.Exit(2)
 		},
-		Commands: []*ucli.Command{signInCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), intakeCommand(), partCommand(), viewCommand(), modelCommand(), bomCommand(),
+		Commands: []*ucli.Command{signInCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), intakeCommand(), partCommand(), viewCommand(), modelCommand(), deliveryCommand(), readoutCommand(), bomCommand(),
 			accountCommand(), tokenCommand(), verifyCommand()},
 	}
 }

@@ -19,6 +19,7 @@ var editFlags = []ucli.Flag{
 	&ucli.StringFlag{Name: "description", Usage: "blank: built from the values"},
 	&ucli.StringFlag{Name: "symbol", Usage: "name of a released symbol"},
 	&ucli.StringFlag{Name: "land-pattern", Usage: "name of a released land pattern"},
+	&ucli.StringFlag{Name: "pin-map", Usage: "name of a pin map"},
 	&ucli.StringFlag{Name: "body", Usage: "name of a released body"},
 	&ucli.StringSliceFlag{Name: "datasheet", Usage: "`FILE` to attach"},
 	&ucli.StringFlag{Name: "keep-separate", Usage: "`WHY` the part stands beside another with the same MPN"},
@@ -61,7 +62,7 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 		}
 		e.Datasheets = append(e.Datasheets, part.File{Hash: f.Hash, Name: f.Name})
 	}
-	for flag, into := range map[string]**part.Model{"symbol": &e.Symbol, "land-pattern": &e.LandPattern, "body": &e.Body} {
+	for flag, into := range map[string]**part.Model{"symbol": &e.Symbol, "land-pattern": &e.LandPattern, "body": &e.Body, "pin-map": &e.PinMap} {
 		if !c.IsSet(flag) {
 			continue
 		}
@@ -69,7 +70,7 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 			*into = nil
 			continue
 		}
-		m, err := findModel(ctx, k, c.String(flag))
+		m, err := k.Model(ctx, strings.ReplaceAll(flag, "-", " ")+": "+c.String(flag))
 		if err != nil {
 			return err
 		}
@@ -79,7 +80,7 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 }
 
 func partCommand() *ucli.Command {
-	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), pasteCommands(), relationCommands())...)
+	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), pasteCommands(), relationCommands(), pinsCommands())...)
 }
 
 // onePart are the commands for one part at a time.

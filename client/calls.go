@@ -385,34 +385,6 @@ func (c *Client) Trail(ctx context.Context, key string, offset, limit int) (wire
 	return get[wire.TrailList](ctx, c, "/parts/"+seg(key)+"/trail", paging(offset, limit))
 }
 
-// Models lists models.
-func (c *Client) Models(ctx context.Context, text, kind string, offset, limit int) (wire.ModelList, error) {
-	q := paging(offset, limit)
-	q.Set("q", text)
-	q.Set("kind", kind)
-	return get[wire.ModelList](ctx, c, "/models", q)
-}
-
-// Model returns a model.
-func (c *Client) Model(ctx context.Context, id string) (wire.Model, error) {
-	return get[wire.Model](ctx, c, "/models/"+seg(id), nil)
-}
-
-// MakeModel makes a model.
-func (c *Client) MakeModel(ctx context.Context, in wire.ModelEdit) (wire.Model, error) {
-	return post[wire.Model](ctx, c, "/models", in)
-}
-
-// SaveModel replaces a model's draft.
-func (c *Client) SaveModel(ctx context.Context, id string, version int, in wire.ModelEdit) (wire.Model, error) {
-	return change[wire.Model](ctx, c, http.MethodPut, "/models/"+seg(id)+"/draft", version, in)
-}
-
-// ReleaseModel releases a model's draft.
-func (c *Client) ReleaseModel(ctx context.Context, id string, version int, note string) (wire.Model, error) {
-	return change[wire.Model](ctx, c, http.MethodPost, "/models/"+seg(id)+"/release", version, wire.Release{Note: note})
-}
-
 // BringBOM brings in a BOM.
 func (c *Client) BringBOM(ctx context.Context, in wire.NewBOM) (wire.BOM, error) {
 	return post[wire.BOM](ctx, c, "/boms", in)

@@ -16,7 +16,6 @@ import (
 
 	"jollydrawer/client"
 	"jollydrawer/core/crosswalk"
-	"jollydrawer/core/part"
 	"jollydrawer/demo"
 	"jollydrawer/internal/config"
 	"jollydrawer/internal/standin"
@@ -179,7 +178,7 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 	}
 	fresh := boms.Page.Total < 3 // the BOMs are the last step: a run that was cut off goes on where it was
 	if fresh {
-		for _, step := range []func(context.Context) error{d.cabinet, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.boms} {
+		for _, step := range []func(context.Context) error{d.cabinet, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.deliveries, d.boms} {
 			if err := step(ctx); err != nil {
 				return demoSummary{}, fmt.Errorf("loading the demo: %w", err)
 			}
@@ -210,43 +209,6 @@ func (d *demonstration) cabinet(ctx context.Context) error {
 			return err
 		}
 		if _, err := d.k.ApplyCrosswalk(ctx, 0, text); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-var demoModels = []wire.ModelEdit{
-	{Kind: "symbol", Name: "Resistor", FileName: "resistor.symbol.json", Note: "one symbol for all two-terminal resistors"},
-	{Kind: "symbol", Name: "Capacitor", FileName: "capacitor.symbol.json"},
-	{Kind: "land pattern", Name: "Chip 0805 nominal", FileName: "chip-0805-nominal.land.json"},
-	{Kind: "land pattern", Name: "Chip 0603 nominal", FileName: "chip-0603-nominal.land.json"},
-	{Kind: "body", Name: "Chip 0805", FileName: "chip-0805.step"},
-}
-
-func (d *demonstration) models(ctx context.Context) error {
-	for _, m := range demoModels {
-		l, err := d.k.Models(ctx, m.Name, m.Kind, 0, 10)
-		if err != nil {
-			return err
-		}
-		if l.Page.Total > 0 {
-			continue
-		}
-		text, err := read("models/" + m.FileName)
-		if err != nil {
-			return err
-		}
-		f, err := d.k.Upload(ctx, m.FileName, strings.NewReader(text))
-		if err != nil {
-			return err
-		}
-		m.FileHash = f.Hash
-		made, err := d.k.MakeModel(ctx, m)
-		if err == nil {
-			_, err = d.k.ReleaseModel(ctx, made.ID, made.Version, "drawn to the house rules")
-		}
-		if err != nil {
 			return err
 		}
 	}
@@ -310,52 +272,6 @@ func (d *demonstration) intakes(ctx context.Context) error {
 		}
 		if j.TakenIn == nil {
 			return errors.New(j.Error)
-		}
-	}
-	return nil
-}
-
-// attach gives datasheets and models to the parts the boards use most.
-func (d *demonstration) attach(ctx context.Context) error {
-	for _, w := range []struct{ words, drawer, sheet, symbol, land, body string }{
-		{"0805", "chip-resistors", "tidewright-tw-series.pdf", "Resistor", "Chip 0805 nominal", "Chip 0805"},
-		{"0603", "ceramic-capacitors", "kelpline-kl-series.pdf", "Capacitor", "Chip 0603 nominal", ""},
-		{"CUAD24", "analog-and-interface", "curlew-cuad24.pdf", "", "", ""},
-	} {
-		f, err := d.fetch(ctx, "datasheets", w.sheet)
-		if err != nil {
-			return err
-		}
-		l, err := d.k.Parts(ctx, client.PartQuery{Text: w.words, Drawers: []string{w.drawer}, Status: []string{"draft"}, Limit: 40})
-		if err != nil {
-			return err
-		}
-		models := map[string]*part.Model{}
-		for _, name := range []string{w.symbol, w.land, w.body} {
-			if name == "" {
-				continue
-			}
-			found, err := d.k.Models(ctx, name, "", 0, 10)
-			if err != nil {
-				return err
-			}
-			for _, m := range found.Items {
-				if m.Name == name {
-					models[name] = &part.Model{ID: m.ID, Name: m.Name, Revision: m.Revision}
-				}
-			}
-		}
-		for _, row := range l.Items {
-			p, err := d.k.Part(ctx, row.ID)
-			if err != nil {
-				return err
-			}
-			e := p.Newest().Edit()
-			e.Datasheets = []part.File{{Hash: f.Hash, Name: f.Name}}
-			e.Symbol, e.LandPattern, e.Body = models[w.symbol], models[w.land], models[w.body]
-			if _, err := d.k.SaveDraft(ctx, p.ID, p.Version, e); err != nil {
-				return err
-			}
 		}
 	}
 	return nil
@@ -507,7 +423,7 @@ func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, e
 			}
 		}
 	}
-	models, err := d.k.Models(ctx, "", "", 0, 1)
+	models, err := d.k.Models(ctx, "", "", "", 0, 1)
 	if err != nil {
 		return s, err
 	}

@@ -14,6 +14,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"jollydrawer/core/measure"
+	"jollydrawer/core/model"
 )
 
 // Format is the format name that a cabinet document carries.
@@ -26,6 +27,7 @@ type Document struct {
 	Without    []string    `json:"without,omitempty" yaml:"without,omitempty" doc:"Drawers of the starter cabinet that are left out"`
 	Parameters []Parameter `json:"parameters" yaml:"parameters"`
 	Drawers    []Drawer    `json:"drawers" yaml:"drawers"`
+	House      model.House `json:"house,omitzero" yaml:"house,omitempty" doc:"How the house wants symbols and land patterns drawn"`
 }
 
 // Parameter is one typed attribute, defined once and used by many drawers.
@@ -159,6 +161,9 @@ func New(doc Document) (*Cabinet, error) {
 		}
 		drawers[d.Key] = d
 		inside[d.Parent] = true
+	}
+	if err := doc.House.Check(); err != nil {
+		return nil, err
 	}
 	prefixes := map[string]string{}
 	for _, d := range doc.Drawers {

@@ -27,6 +27,7 @@ func buildOn(doc Document) (Document, error) {
 		return doc, fmt.Errorf("the cabinet document is built on %q: the one that is there is called starter", doc.BuiltOn)
 	}
 	out := Starter()
+	over(&out.House, doc.House)
 	for _, p := range doc.Parameters {
 		if have, err := out.parameter(p.Key); err == nil {
 			have.amend(p)

@@ -82,6 +82,9 @@ var takeNames = []struct{ to, names string }{
 	{"supplierNumber", "order code|order number|order no|stock code|stock number|supplier number|supplier part number|sku|supplier code|catalogue number|cat no|catalogue no|item no|item number"},
 	{"description", "description|text|designation|part description|item description|long description|short text"},
 	{"datasheet", "datasheet|data sheet|datasheet link|datasheet url|link to datasheet|datasheet file"},
+	{"symbol", "symbol model|symbol name|schematic symbol"},
+	{"landPattern", "land pattern model|land pattern|land pattern name|footprint|footprint name"},
+	{"body", "body model|body|3d model|3d body"},
 	{"designator", "designator|reference designator|ref des|refdes|ref prefix|designator letter"},
 }
 

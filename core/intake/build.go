@@ -13,7 +13,6 @@ import (
 
 type builder struct {
 	in      Input
-	col     map[string]int
 	res     *Result
 	bySrc   map[string]int // source key → place of the candidate that has it
 	numbers map[string]int // part number → row
@@ -50,9 +49,9 @@ type waived struct {
 
 // Build works out every row of the table.
 func Build(in Input) *Result {
-	b := &builder{in: in, col: in.Table.byName(), bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
+	b := &builder{in: in, bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
-	b.res = &Result{in: in, templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
+	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
 	for _, r := range in.Edits.LeaveOut {
 		b.leave[r] = true
 	}
@@ -102,7 +101,7 @@ func (b *builder) fields() {
 			continue
 		}
 		used[f] = true
-		if _, ok := b.col[f]; ok {
+		if _, ok := b.res.col[f]; ok {
 			b.res.Usable = true
 			continue
 		}
@@ -128,20 +127,20 @@ func (b *builder) find(f finding.Finding) {
 }
 
 // cell is the text of a field of the candidate's row, as people corrected it.
-func (b *builder) cell(c *Candidate, field string) string {
+func (r *Result) cell(c *Candidate, field string) string {
 	if field == "" {
 		return ""
 	}
-	if len(b.in.Edits.Cells) > 0 {
-		if text, ok := b.in.Edits.Cells[c.Row][field]; ok {
+	if len(r.in.Edits.Cells) > 0 {
+		if text, ok := r.in.Edits.Cells[c.Row][field]; ok {
 			return text
 		}
 	}
-	i, ok := b.col[field]
+	i, ok := r.col[field]
 	if !ok {
 		return ""
 	}
-	return b.in.Table.texts[b.in.Table.cell(c.at, i)]
+	return r.in.Table.texts[r.in.Table.cell(c.at, i)]
 }
 
 func (b *builder) row(at int) {
@@ -162,12 +161,12 @@ func (b *builder) row(at int) {
 		return
 	}
 	for i := range b.in.Crosswalk.LeaveOut {
-		if l := &b.in.Crosswalk.LeaveOut[i]; l.Holds(b.cell(c, l.Field)) {
+		if l := &b.in.Crosswalk.LeaveOut[i]; l.Holds(b.res.cell(c, l.Field)) {
 			c.State, c.Why = LeftOut, "the crosswalk leaves out rows where "+l.String()
 			return
 		}
 	}
-	c.Kind, c.description, c.Datasheet = b.cell(c, take.Kind), b.cell(c, take.Description), b.cell(c, take.Datasheet)
+	c.Kind, c.description, c.Datasheet = b.res.cell(c, take.Kind), b.res.cell(c, take.Description), b.res.cell(c, take.Datasheet)
 	p := b.sort(c)
 	b.source(c)
 	b.identify(c)
@@ -182,6 +181,7 @@ func (b *builder) row(at int) {
 	b.texts(c)
 	b.neighbours(c, p)
 	b.datasheet(c)
+	b.models(c)
 	if c.State != Blocked {
 		b.duplicates(c, p)
 	}
@@ -205,7 +205,7 @@ func (b *builder) isHeader(at int) bool {
 // source reads the manufacturer's part number. An old list without any has no such fields.
 func (b *builder) source(c *Candidate) {
 	cw := &b.in.Crosswalk
-	s := part.Source{Manufacturer: b.cell(c, cw.Take.Manufacturer), MPN: b.cell(c, cw.Take.MPN)}
+	s := part.Source{Manufacturer: b.res.cell(c, cw.Take.Manufacturer), MPN: b.res.cell(c, cw.Take.MPN)}
 	if cw.Take.MPN == "" && cw.Take.Manufacturer == "" {
 		return
 	}
@@ -217,7 +217,7 @@ func (b *builder) source(c *Candidate) {
 		b.block(c, Blocked, cause, field, text, what, mend)
 	}
 	switch {
-	case s.MPN == "" && s.Manufacturer == "" && cw.Take.Number != "" && b.cell(c, cw.Take.Number) != "":
+	case s.MPN == "" && s.Manufacturer == "" && cw.Take.Number != "" && b.res.cell(c, cw.Take.Number) != "":
 		return // a house's own list has parts of its own making
 	case s.MPN == "":
 		missing("no-mpn", cw.Take.MPN, "", "there is no manufacturer part number", "fill it in, or leave the row out")
@@ -229,7 +229,7 @@ func (b *builder) source(c *Candidate) {
 		missing("no-manufacturer", cw.Take.Manufacturer, s.Manufacturer, "there is no manufacturer", "fill it in, or leave the row out")
 		return
 	}
-	if n := b.cell(c, cw.Take.SupplierNumber); n != "" {
+	if n := b.res.cell(c, cw.Take.SupplierNumber); n != "" {
 		s.Numbers = []part.Number{{Supplier: cw.Supplier, Number: n}}
 	}
 	c.source = s
@@ -238,7 +238,7 @@ func (b *builder) source(c *Candidate) {
 
 func (b *builder) identify(c *Candidate) {
 	f := b.in.Crosswalk.Take.Number
-	n := b.cell(c, f)
+	n := b.res.cell(c, f)
 	if n == "" {
 		return
 	}

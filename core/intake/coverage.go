@@ -99,7 +99,7 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 	seen := map[string]bool{}
 	var fine []Sample
 	out = []Sample{}
-	b := builder{in: r.in, col: r.in.Table.byName()}
+	b := builder{in: r.in, res: r}
 	for i := range r.Candidates {
 		c := &r.Candidates[i]
 		p := r.templates[c.Drawer]
@@ -110,7 +110,7 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 		if !ok {
 			continue
 		}
-		written := rule.Written(func(f string) string { return b.cell(c, f) })
+		written := rule.Written(func(f string) string { return b.res.cell(c, f) })
 		if written == "" || seen[p.t.Key+"\x00"+written] {
 			continue
 		}

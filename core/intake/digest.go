@@ -28,6 +28,11 @@ func (r *Result) Digest() (out [16]byte) {
 			b = binary.BigEndian.AppendUint32(b, v.reading)
 		}
 		h.Write(b)
+		for _, m := range r.models(c) {
+			if m != nil {
+				fmt.Fprintf(h, "%s@%d", m.ID, m.Revision)
+			}
+		}
 		for _, n := range c.source.Numbers {
 			text(h, n.Number)
 		}

@@ -129,6 +129,9 @@ type Fetched struct {
 	Problem string
 }
 
+// ModelFinder finds a released model of the library by its kind and name.
+type ModelFinder func(kind, name string) (part.Model, bool)
+
 // Input is everything a build depends on.
 type Input struct {
 	File, Name string // hash and name, for origins
@@ -136,6 +139,7 @@ type Input struct {
 	Crosswalk  crosswalk.Crosswalk
 	Cabinet    *cabinet.Cabinet
 	Library    Library
+	Models     ModelFinder // none where it is nil
 	Edits      Edits
 	Next       map[string]int64   // the next number of each prefix's counter
 	Fetched    map[string]Fetched // by link, as written
@@ -154,7 +158,8 @@ type Result struct {
 	readings  []reading
 	templates map[string]*plan
 	makers    makers
-	joins     map[int][]int // place of a candidate → places of those that are sources of it
+	col       map[string]int // of the table's fields
+	joins     map[int][]int  // place of a candidate → places of those that are sources of it
 }
 
 // reading is what a rule made of a text.
@@ -224,6 +229,7 @@ func (r *Result) Content(i int) part.Content {
 	if out.Description == "" {
 		out.Description = c.description
 	}
+	r.link(c, &out)
 	out.Clean()
 	return out
 }

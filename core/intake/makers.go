@@ -35,7 +35,7 @@ func newMakers(cw crosswalk.Crosswalk, lib Library) makers {
 // countMakers goes through the file's manufacturers once, so that a slip can be told from the spelling that most rows have.
 func (b *builder) countMakers() {
 	cw := &b.in.Crosswalk
-	col, ok := b.col[cw.Take.Manufacturer]
+	col, ok := b.res.col[cw.Take.Manufacturer]
 	if !ok {
 		return
 	}

@@ -86,7 +86,7 @@ func (b *builder) sort(c *Candidate) *plan {
 		key, c.Because = cw.Kinds[c.Kind], fmt.Sprintf("the kind %q goes there", c.Kind)
 	}
 	for i := 0; key == "" && i < len(cw.Sorting); i++ {
-		if s := cw.Sorting[i]; s.Holds(b.cell(c, s.Field)) {
+		if s := cw.Sorting[i]; s.Holds(b.res.cell(c, s.Field)) {
 			key, c.Because = s.Drawer, s.Condition.String()
 		}
 	}
@@ -197,8 +197,8 @@ func (s *sorter) drawer(text string, among []string) (key, said string) {
 // the row stays unsorted.
 func (b *builder) guess(c *Candidate) (drawer, because string) {
 	take := &b.in.Crosswalk.Take
-	letters := strings.ToUpper(strings.TrimRightFunc(b.cell(c, take.Designator), func(r rune) bool { return unicode.IsDigit(r) || unicode.IsSpace(r) || r == '?' }))
-	k := [3]string{c.Kind, b.cell(c, take.Description), letters}
+	letters := strings.ToUpper(strings.TrimRightFunc(b.res.cell(c, take.Designator), func(r rune) bool { return unicode.IsDigit(r) || unicode.IsSpace(r) || r == '?' }))
+	k := [3]string{c.Kind, b.res.cell(c, take.Description), letters}
 	if g, ok := b.guesses[k]; ok {
 		return g[0], g[1]
 	}
@@ -232,7 +232,7 @@ func (b *builder) byFields(c *Candidate, among []string) (drawer, because string
 	for i := range b.in.Crosswalk.Fields {
 		r := &b.in.Crosswalk.Fields[i]
 		p, ok := b.in.Cabinet.Parameter(r.To)
-		if text := b.cell(c, r.From); ok && r.From != "" && text != "" && texts[p.Key] == "" {
+		if text := b.res.cell(c, r.From); ok && r.From != "" && text != "" && texts[p.Key] == "" {
 			filled = append(filled, p.Key)
 			texts[p.Key] = text
 			sign[2] += p.Key + "="

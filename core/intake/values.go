@@ -79,7 +79,7 @@ func (b *builder) lacks(p *plan, s *cabinet.Slot) *finding.Finding {
 func (b *builder) read(c *Candidate, p *plan, f fill) uint32 {
 	rule := &b.in.Crosswalk.Fields[f.rule]
 	if rule.From != "" && b.in.Edits.Cells[c.Row] == nil {
-		col, ok := b.col[rule.From]
+		col, ok := b.res.col[rule.From]
 		if !ok {
 			return 0
 		}
@@ -94,7 +94,7 @@ func (b *builder) read(c *Candidate, p *plan, f fill) uint32 {
 		}
 		return id
 	}
-	text := rule.Written(func(field string) string { return b.cell(c, field) })
+	text := rule.Written(func(field string) string { return b.res.cell(c, field) })
 	if text == "" {
 		return 0
 	}

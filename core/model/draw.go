@@ -337,12 +337,13 @@ func (c *canvas) padNumber(p Pad, o Preview) {
 	flat := min(b.Height()*7/10, b.Width()*15/10/max(n, 1))
 	tall := min(b.Width()*7/10, b.Height()*15/10/max(n, 1))
 	size, turn := flat, Angle(0)
-	if tall > flat*12/10 {
+	if tall > flat*22/10 {
 		size, turn = tall, 90*Degree
 	}
 	if whole := max(c.box.Width(), c.box.Height()); o.Small && size*40 < whole {
 		return // it could not be read, and would be a speck
 	}
+	size = min(size, max(c.box.Width(), c.box.Height())/10)
 	ink := c.ink.CopperText
 	if p.Hole*2 > size {
 		ink = c.ink.Text

@@ -31,8 +31,11 @@ func Fit(b *Body, name string, l *LandPattern) []Correction {
 			assembly.TakeBox(g.Bounds())
 		}
 	}
+	centred := pads.Centre()
 	if assembly.Some && assembly.Width() > 0 && assembly.Height() > 0 {
-		around, drawn = assembly, true
+		// Leads reach over the pads, the case over the outline: what fills both is how large the body is.
+		around.TakeBox(assembly)
+		centred, drawn = assembly.Centre(), true
 	}
 	say := func(sev finding.Severity, cause, mend string, form string, args ...any) {
 		out = append(out, Correction{finding.Finding{Severity: sev, Cause: cause, Field: "body", Mend: mend, What: fmt.Sprintf(form, args...)}, place})
@@ -53,20 +56,20 @@ func Fit(b *Body, name string, l *LandPattern) []Correction {
 		size = now.Size()
 	}
 	straight, quarter := misfit(size.X, size.Y, around), misfit(size.Y, size.X, around)
-	if quarter+0.35 < straight {
+	if quarter+0.3 < straight {
 		place = turned(b, place, 90*Degree)
 		say(finding.Error, "body-turned", "turn it by 90°", "the body is %s × %s mm on a land pattern of %s × %s mm: it is turned by 90°", size.X.rounded(), size.Y.rounded(), around.Width().rounded(), around.Height().rounded())
 		now = b.Box.Placed(place)
 		size = now.Size()
 	}
 	centre := Point{(now.Min.X + now.Max.X) / 2, (now.Min.Y + now.Max.Y) / 2}
-	off := Point{around.Centre().X - centre.X, around.Centre().Y - centre.Y}
+	off := Point{centred.X - centre.X, centred.Y - centre.Y}
 	tolerance := max(min(around.Width(), around.Height())/6, MM/5)
 	if abs(off.X) > tolerance || abs(off.Y) > tolerance {
 		back := place
 		back.TurnZ = (back.TurnZ + 180*Degree) % (360 * Degree)
 		t := b.Box.Placed(back)
-		if tx, ty := around.Centre().X-(t.Min.X+t.Max.X)/2, around.Centre().Y-(t.Min.Y+t.Max.Y)/2; abs(tx) <= tolerance && abs(ty) <= tolerance && drawn {
+		if tx, ty := centred.X-(t.Min.X+t.Max.X)/2, centred.Y-(t.Min.Y+t.Max.Y)/2; abs(tx) <= tolerance && abs(ty) <= tolerance && drawn {
 			place = back
 			say(finding.Error, "body-turned", "turn it by 180°", "the body lies %s, %s mm beside its outline and on it when it is turned by 180°", off.X.rounded(), off.Y.rounded())
 		} else {

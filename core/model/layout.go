@@ -80,35 +80,55 @@ func MakeSymbol(listed []ListedPin, o Layout, earlier *Symbol) (*Symbol, error) 
 	return s, s.Check()
 }
 
-// side counts: 0 left, 1 right, 2 top, 3 bottom.
-func sideOf(p ListedPin, o Layout, left, right int) int {
+// sideOf says where a pin belongs: 0 left, 1 right, 2 top, 3 bottom; false where its type leaves it open.
+func sideOf(p ListedPin, o Layout) (int, bool) {
 	switch p.Side {
 	case "left":
-		return 0
+		return 0, true
 	case "right":
-		return 1
+		return 1, true
 	case "top":
-		return 2
+		return 2, true
 	case "bottom":
-		return 3
-	}
-	less := 0
-	if right < left {
-		less = 1
+		return 3, true
 	}
 	switch {
 	case o.OneSide:
-		return 0
+		return 0, true
 	case p.Type == PowerIn && groundName.MatchString(p.Name):
-		return 3
+		return 3, true
 	case p.Type == PowerIn:
-		return 2
+		return 2, true
 	case p.Type == PowerOut, p.Type == Output, p.Type == OpenCollector, p.Type == OpenEmitter, p.Type == TriState:
-		return 1
+		return 1, true
 	case p.Type == Input:
-		return 0
+		return 0, true
 	}
-	return less
+	return 0, false
+}
+
+// byName puts pins in the order of their names as people count, those that are not connected last.
+func byName(a, b ListedPin) int {
+	an, bn := a.Type == NotConnected, b.Type == NotConnected
+	if an != bn {
+		if an {
+			return 1
+		}
+		return -1
+	}
+	x, y := trailing.FindStringSubmatch(a.Name), trailing.FindStringSubmatch(b.Name)
+	if c := cmp.Compare(strings.ToLower(x[1]), strings.ToLower(y[1])); c != 0 {
+		return c
+	}
+	switch {
+	case Before(a.Name, b.Name):
+		return -1
+	case Before(b.Name, a.Name):
+		return 1
+	case Before(a.Number, b.Number):
+		return -1
+	}
+	return 1
 }
 
 var trailing = regexp.MustCompile(`^(.*?)([0-9]*)$`)
@@ -131,39 +151,21 @@ func (s *Symbol) unit(list []ListedPin, o Layout, unit int) {
 		sides[1] = slices.Clone(list[half:])
 		slices.Reverse(sides[1]) // counting runs down the left and up the right, as on a package
 	} else {
-		for _, decided := range []bool{true, false} { // pins with a side of their own first, the others fill up
-			for _, p := range list {
-				own := p.Side != "" || o.OneSide || p.Type != Bidirectional && p.Type != Passive && p.Type != NotConnected && p.Type != ""
-				if own == decided {
-					at := sideOf(p, o, len(sides[0]), len(sides[1]))
-					sides[at] = append(sides[at], p)
-				}
+		var open []ListedPin // pins that belong on neither side
+		for _, p := range list {
+			if at, ok := sideOf(p, o); ok {
+				sides[at] = append(sides[at], p)
+			} else {
+				open = append(open, p)
 			}
 		}
+		slices.SortStableFunc(open, byName)
+		// They fill the left side and then the right one, so that a port stays together as far as it can.
+		left := max(0, min(len(open), (len(open)+len(sides[1])-len(sides[0])+1)/2))
+		sides[0] = append(sides[0], open[:left]...)
+		sides[1] = append(sides[1], open[left:]...)
 		for i := range sides {
-			slices.SortStableFunc(sides[i], func(a, b ListedPin) int {
-				an, bn := a.Type == NotConnected, b.Type == NotConnected
-				if an != bn {
-					if an {
-						return 1
-					}
-					return -1
-				}
-				x, y := trailing.FindStringSubmatch(a.Name), trailing.FindStringSubmatch(b.Name)
-				if c := cmp.Compare(strings.ToLower(x[1]), strings.ToLower(y[1])); c != 0 {
-					return c
-				}
-				if Before(a.Name, b.Name) {
-					return -1
-				}
-				if Before(b.Name, a.Name) {
-					return 1
-				}
-				if Before(a.Number, b.Number) {
-					return -1
-				}
-				return 1
-			})
+			slices.SortStableFunc(sides[i], byName)
 		}
 	}
 	step := o.Grid

@@ -203,6 +203,12 @@ func (a *Angle) UnmarshalJSON(b []byte) error {
 	return err
 }
 
+// UnmarshalText reads decimal text in degrees.
+func (a *Angle) UnmarshalText(b []byte) (err error) {
+	*a, err = ParseAngle(string(b))
+	return err
+}
+
 // unquote returns the text of a JSON string or number.
 func unquote(b []byte) string {
 	var s string

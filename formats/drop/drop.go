@@ -81,7 +81,6 @@ func Read(name string, raw []byte, lim Limits) ([]Member, error) {
 	if len(out) == 0 {
 		return nil, rows.Errorf("The archive is empty.")
 	}
-	twice(out)
 	return out, nil
 }
 
@@ -329,8 +328,8 @@ func Pins(raw []byte, lim Limits) ([]model.ListedPin, []string, error) {
 	return pins, wrong, nil
 }
 
-// twice says where two members claim the same model: the second is kept under a name of its own.
-func twice(all []Member) {
+// Twice says where two members claim the same model: the second is kept under a name of its own.
+func Twice(all []Member) {
 	type key struct {
 		kind model.Kind
 		name string

@@ -172,6 +172,7 @@ func TestTwoFilesThatClaimTheSameModelAreBothKept(t *testing.T) {
 	require.NoError(t, err)
 	all, err := Read("x.zip", zipped(t, map[string]string{"a.json": string(doc), "b.json": string(doc)}), DefaultLimits)
 	require.NoError(t, err)
+	Twice(all)
 	names := []string{all[0].Models[0].Name, all[1].Models[0].Name}
 	assert.ElementsMatch(t, []string{"Chip", "Chip (2)"}, names)
 	assert.Len(t, append(all[0].Wrong, all[1].Wrong...), 1)

@@ -170,6 +170,10 @@ func etag(v any) string {
 		n = v.Version
 	case wire.Model:
 		n = v.Version
+	case wire.Delivery:
+		n = v.Version
+	case wire.PinsOnPads:
+		n = v.Version
 	case wire.Intake:
 		n = v.Version
 	case wire.BOM:
@@ -226,6 +230,7 @@ func (s *Server) routes(r *gin.Engine) huma.API {
 	api := humagin.New(r, conf)
 	s.people(r, api)
 	s.library(api)
+	s.models(api)
 	s.intakes(api)
 	s.work(api)
 	s.streams(r, api)

@@ -101,13 +101,7 @@ type partChange[B any] struct {
 	Body B
 }
 
-type modelChange[B any] struct {
-	BasedOn
-	ID   string `path:"id" format:"uuid"`
-	Body B
-}
-
-// library adds the routes of what the house keeps: cabinet, crosswalks, parts, models.
+// library adds the routes of what the house keeps: cabinet, crosswalks, parts.
 func (s *Server) library(api huma.API) {
 	get, post, put := http.MethodGet, http.MethodPost, http.MethodPut
 	v := s.Service
@@ -265,33 +259,6 @@ func (s *Server) library(api huma.API) {
 		Key string `path:"key"`
 	}) (wire.TrailList, error) {
 		return v.PartTrail(ctx, c, in.Key, in.Offset, in.Limit)
-	})
-
-	register(s, api, get, "/models", "list-models", "models", "Symbols, land patterns and bodies", func(ctx context.Context, c service.Call, in *struct {
-		Paged
-		Query string `query:"q" maxLength:"200"`
-		Kind  string `query:"kind" enum:"symbol,land pattern,body,"`
-	}) (wire.ModelList, error) {
-		return v.Models(ctx, c, in.Query, in.Kind, in.Offset, in.Limit)
-	})
-	register(s, api, post, "/models", "make-model", "models", "Make a model as a draft", func(ctx context.Context, c service.Call, in *struct {
-		Writing
-		Body wire.ModelEdit
-	}) (wire.Model, error) {
-		return v.CreateModel(ctx, c, in.Body)
-	})
-	register(s, api, get, "/models/{id}", "get-model", "models", "A model with its revisions and what uses it", func(ctx context.Context, c service.Call, in *ByID) (wire.Model, error) {
-		i, err := id(in.ID)
-		if err != nil {
-			return wire.Model{}, err
-		}
-		return v.Model(ctx, c, i)
-	})
-	register(s, api, put, "/models/{id}/draft", "save-model", "models", "Replace a model's draft", func(ctx context.Context, c service.Call, in *modelChange[wire.ModelEdit]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.SaveModel(ctx, c, i, n, in.Body) })
-	})
-	register(s, api, post, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c service.Call, in *modelChange[wire.Release]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.ReleaseModel(ctx, c, i, n, in.Body) })
 	})
 }
 

@@ -25,6 +25,7 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 	r.GET("/api/v1/boms/:key/export", s.exportBOM)
 	r.GET("/api/v1/part-list", s.exportParts)
 	r.GET("/api/v1/events", s.events)
+	s.pictures(r)
 	file := api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.File](), true, "File")
 	text := &huma.Schema{Type: "string"}
 	binary := &huma.Schema{Type: "string", Format: "binary"}

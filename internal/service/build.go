@@ -28,7 +28,7 @@ func (s *Service) build(ctx context.Context, c Call, cab *cabinet.Cabinet, in wi
 		return part.Content{}, nil, fault(Invalid, "drawer-unknown", fmt.Sprintf("The cabinet has no drawer %q that holds parts.", in.Drawer), "Choose one of the drawers that have no drawers inside.")
 	}
 	out := part.Content{Drawer: in.Drawer, Name: in.Name, Description: in.Description, Values: map[string]cabinet.Value{}, Sources: in.Sources, Datasheets: in.Datasheets,
-		Symbol: in.Symbol, LandPattern: in.LandPattern, Body: in.Body}
+		Symbol: in.Symbol, LandPattern: in.LandPattern, Body: in.Body, PinMap: in.PinMap, OtherLands: in.OtherLands, Attachments: in.Attachments}
 	o := origins{}
 	bad := fault(Invalid, "values-wrong", "Nothing was saved:", "")
 	for key, text := range in.Values {
@@ -109,14 +109,14 @@ func (s *Service) defaultModels(ctx context.Context, t *cabinet.Template, p *par
 		if d.name == "" || *d.at != nil {
 			continue
 		}
-		h, err := s.Store.HeadByNumber(ctx, store.KindModel, modelNumber(model.Content{Kind: d.kind, Name: d.name}))
+		h, err := s.findModel(ctx, modelNumber(d.kind, d.name))
 		if errors.Is(err, store.ErrNotFound) || err == nil && h.Revision == 0 {
 			continue // the part says that it has none; nothing is made up
 		}
 		if err != nil {
 			return err
 		}
-		*d.at = &part.Model{ID: h.ID.String(), Name: d.name, Revision: h.Revision}
+		*d.at = &part.Model{ID: h.ID.String(), Name: strings.TrimPrefix(h.Number, string(d.kind)+": "), Revision: h.Revision}
 	}
 	return nil
 }
@@ -137,7 +137,11 @@ func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) e
 	miss := func(where, what string) {
 		bad.Places = append(bad.Places, wire.ProblemDetail{Location: where, Message: what})
 	}
-	for i, f := range p.Datasheets {
+	files := p.Datasheets
+	for _, a := range p.Attachments {
+		files = append(files[:len(files):len(files)], a.File)
+	}
+	for i, f := range files {
 		h, err := store.ParseHash(f.Hash)
 		ok := false
 		if err == nil {
@@ -147,7 +151,11 @@ func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) e
 			}
 		}
 		if !ok {
-			miss(fmt.Sprintf("datasheets[%d]", i), fmt.Sprintf("the file of the datasheet %q is not there; upload it first", f.Name))
+			place := fmt.Sprintf("datasheets[%d]", i)
+			if i >= len(p.Datasheets) {
+				place = fmt.Sprintf("attachments[%d]", i-len(p.Datasheets))
+			}
+			miss(place, fmt.Sprintf("the file %q is not there; upload it first", f.Name))
 		}
 	}
 	for i, src := range p.Sources {
@@ -155,14 +163,11 @@ func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) e
 			miss(fmt.Sprintf("sources[%d]", i), "a source needs a manufacturer and a manufacturer part number")
 		}
 	}
-	for place, m := range p.Models() {
-		if m == nil {
-			continue
-		}
+	link := func(place, kind string, m *part.Model) error {
 		id, err := store.ParseID(m.ID)
 		if err != nil {
 			miss(place, fmt.Sprintf("%q is no model", m.ID))
-			continue
+			return nil
 		}
 		h, mc, err := s.loadModel(ctx, id)
 		switch {
@@ -170,12 +175,25 @@ func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) e
 			miss(place, "there is no such model")
 		case err != nil:
 			return err
-		case string(mc.Kind) != place:
-			miss(place, fmt.Sprintf("%s is a %s, not a %s", mc.Name, mc.Kind, place))
+		case string(mc.Kind) != kind:
+			miss(place, fmt.Sprintf("%s is a %s, not a %s", mc.Name, mc.Kind, kind))
 		case m.Revision < 0 || m.Revision > h.Revision:
 			miss(place, fmt.Sprintf("%s has no revision %d", mc.Name, m.Revision))
 		default:
 			m.Name = mc.Name
+		}
+		return nil
+	}
+	for place, m := range p.Models() {
+		if m != nil {
+			if err := link(place, place, m); err != nil {
+				return err
+			}
+		}
+	}
+	for i := range p.OtherLands {
+		if err := link(fmt.Sprintf("otherLandPatterns[%d]", i), "land pattern", &p.OtherLands[i].Model); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -212,6 +230,11 @@ func usesOf(p part.Content) (out []store.Use) {
 			if id, err := store.ParseID(m.ID); err == nil {
 				out = append(out, store.Use{Place: place, Child: id, ChildRevision: m.Revision})
 			}
+		}
+	}
+	for i, o := range p.OtherLands {
+		if id, err := store.ParseID(o.Model.ID); err == nil {
+			out = append(out, store.Use{Place: fmt.Sprintf("land pattern %d", i+2), Child: id, ChildRevision: o.Model.Revision})
 		}
 	}
 	return out

@@ -306,6 +306,9 @@ func (s *Service) work(ctx context.Context, e *evaluation, doc intakeDoc) (err e
 	}
 	e.cw = with
 	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: shelf{s.Index}, Edits: doc.Edits}
+	if in.Models, err = s.modelFinder(ctx); err != nil {
+		return err
+	}
 	if in.Next, err = s.Store.Counters(ctx); err != nil {
 		return err
 	}

@@ -70,12 +70,19 @@ func (s *Service) partView(ctx context.Context, h store.Head) (wire.Part, error)
 	if show == nil {
 		show = out.Released
 	}
-	for _, m := range []*part.Model{show.Symbol, show.LandPattern, show.Body} {
+	for _, m := range []*part.Model{show.Symbol, show.LandPattern, show.Body, show.PinMap} {
 		if m == nil {
 			continue
 		}
 		if id, err := store.ParseID(m.ID); err == nil {
-			if mh, err := s.Store.Head(ctx, store.KindModel, id); err == nil && mh.Revision > m.Revision && m.Revision > 0 {
+			mh, err := s.Store.Head(ctx, store.KindModel, id)
+			if err == nil && mh.Standing == store.Merged {
+				if next, _, err := s.Store.Successor(ctx, id); err == nil {
+					if to, err := s.Store.Head(ctx, store.KindModel, next); err == nil {
+						out.Newer = append(out.Newer, fmt.Sprintf("%s was merged into %s", m.Name, nameOf(to)))
+					}
+				}
+			} else if err == nil && mh.Revision > m.Revision && m.Revision > 0 {
 				out.Newer = append(out.Newer, fmt.Sprintf("%s: revision %d is there, %d is used", m.Name, mh.Revision, m.Revision))
 			}
 		}
@@ -109,7 +116,8 @@ func (s *Service) contentView(ctx context.Context, cab *cabinet.Cabinet, id stor
 		return nil, p, err
 	}
 	out := &wire.PartContent{Drawer: p.Drawer, Name: p.Name, Description: p.Description, Values: []wire.Value{}, Sources: append([]part.Source{}, p.Sources...),
-		Datasheets: append([]part.File{}, p.Datasheets...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, Hash: c.Hash.String(), Template: c.Template,
+		Datasheets: append([]part.File{}, p.Datasheets...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, PinMap: p.PinMap, OtherLands: append([]part.OtherLand{}, p.OtherLands...),
+		Attachments: append([]part.Attachment{}, p.Attachments...), Hash: c.Hash.String(), Template: c.Template,
 		Findings: []finding.Finding{}}
 	view := func(key, label string) {
 		v := p.Values[key]
@@ -125,6 +133,11 @@ func (s *Service) contentView(ctx context.Context, cab *cabinet.Cabinet, id stor
 			view(sl.Key, sl.Label)
 		}
 		out.Findings = append(out.Findings, part.Check(p, t)...)
+		more, err := s.fitFindings(ctx, t, p)
+		if err != nil {
+			return nil, p, err
+		}
+		out.Findings = append(out.Findings, more...)
 	}
 	for key := range p.Values {
 		if !ok || !t.Has(key) {

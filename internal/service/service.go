@@ -42,6 +42,8 @@ type Service struct {
 	working   sync.Map      // intake → lock of whoever works it out
 	names     sync.Map      // account ID → name
 	known     known
+	drawings  drawings // models that were decoded and drawn
+	opened    []delivered
 }
 
 // New wires a service and its background work together.

@@ -17,8 +17,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/rows"
+	"jollydrawer/formats/step"
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/service"
 	"jollydrawer/internal/store"
@@ -251,7 +253,9 @@ func TestReleasesFreezeAndAreAllOrNothing(t *testing.T) {
 
 func TestModelsAreNamedByTheirExactRevision(t *testing.T) {
 	h := open(t)
-	f, err := h.KeepFile(t.Context(), h.me, `C:\models\chip body.step`, strings.NewReader("ISO-10303-21;"))
+	var block bytes.Buffer
+	require.NoError(t, step.WriteBlock(&block, "Chip", model.Box3{Max: model.Point3{X: model.MM, Y: model.MM, Z: model.MM}}, time.Unix(0, 0)))
+	f, err := h.KeepFile(t.Context(), h.me, `C:\models\chip body.step`, &block)
 	require.NoError(t, err)
 	assert.Equal(t, "chip body.step", f.Name)
 	m, err := h.CreateModel(t.Context(), h.me, wire.ModelEdit{Kind: "body", Name: "Chip"})
@@ -287,7 +291,9 @@ func TestModelsAreNamedByTheirExactRevision(t *testing.T) {
 	require.NoError(t, err)
 	m, err = h.ReleaseModel(t.Context(), h.me, id, m.Version, wire.Release{Note: "rounder"})
 	require.NoError(t, err)
-	assert.Equal(t, []wire.ModelUse{{Part: p.Number, Place: "released body", Revision: 1, Newer: true}}, m.Uses)
+	require.Len(t, m.UsedBy, 1)
+	m.UsedBy[0].Version = 0
+	assert.Equal(t, []wire.ModelUse{{Part: p.Number, Place: "released body", Revision: 1, Newer: true}}, m.UsedBy)
 	p, err = h.Part(t.Context(), h.me, p.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 1, p.Released.Body.Revision, "the part stays as it was")

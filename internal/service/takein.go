@@ -297,6 +297,7 @@ func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out separa
 	}
 	out.NewPart = store.NewPart{Head: store.Head{ID: store.NewID(), Kind: store.KindPart, Number: m.number, Drawer: c.Drawer}, Detail: detail,
 		Content: store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: partFormat, Template: e.cabRev, Bytes: raw, Origins: how}}
+	out.Uses = usesOf(content)
 	for _, src := range content.Sources {
 		out.Sources = append(out.Sources, src.Key())
 	}

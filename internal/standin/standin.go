@@ -18,7 +18,7 @@ type Server struct {
 	http *http.Server
 }
 
-// Start serves the folders suppliers, datasheets and old-library of files on loopback: on the given address where that
+// Start serves the folders suppliers, datasheets, deliveries and old-library of files on loopback: on the given address where that
 // is free, else on a free port. Links to http://suppliers.invalid in a table lead to this server.
 func Start(files fs.FS, address string) (*Server, error) {
 	l, err := net.Listen("tcp", address)
@@ -31,7 +31,7 @@ func Start(files fs.FS, address string) (*Server, error) {
 	mux := http.NewServeMux()
 	mux.HandleFunc("GET /{folder}/{name}", func(w http.ResponseWriter, r *http.Request) {
 		folder, name := r.PathValue("folder"), r.PathValue("name")
-		if folder != "suppliers" && folder != "datasheets" && folder != "old-library" {
+		if folder != "suppliers" && folder != "datasheets" && folder != "old-library" && folder != "deliveries" {
 			http.NotFound(w, r)
 			return
 		}

@@ -15,6 +15,7 @@ type NewPart struct {
 	Head    Head // ID, Number and Drawer set
 	Content Content
 	Sources []string // source keys
+	Uses    []Use    // models of the draft
 	Detail  any      // of its first trail entry
 }
 
@@ -46,6 +47,7 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, erro
 		heads, contents, trail, keys := newInsert("staged_heads", "staging, head, number, drawer, content, trail_hash"),
 			newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at"),
 			newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash"), newInsert("staged_keys", "staging, k, head")
+		uses := newInsert("staged_uses", "staging, head, place, child, child_revision")
 		for i := range chunk {
 			p := &chunk[i]
 			p.Head.TrailSeq, p.Head.TrailHash = 0, Hash{}
@@ -60,9 +62,12 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, erro
 			for _, k := range p.Sources {
 				keys.add(staging, SourceHash(k), p.Head.ID)
 			}
+			for _, u := range p.Uses {
+				uses.add(staging, p.Head.ID, "draft "+u.Place, u.Child, u.ChildRevision)
+			}
 		}
 		err := s.Small(ctx, func(g *gorm.DB) error {
-			for _, in := range []*insert{heads, contents, trail, keys} {
+			for _, in := range []*insert{heads, contents, trail, keys, uses} {
 				if err := in.run(g); err != nil {
 					return err
 				}
@@ -237,6 +242,9 @@ func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also 
 		if int(r.RowsAffected) != count {
 			return nil, fmt.Errorf("store: %d of %d staged parts are there", r.RowsAffected, count)
 		}
+		if err := t.Exec("INSERT INTO uses (parent, place, child, child_revision) SELECT head, place, child, child_revision FROM staged_uses WHERE staging = ?", staging).Error; err != nil {
+			return nil, err
+		}
 		if err := t.Exec("INSERT INTO source_keys (k, twin, head) SELECT k, 0, head FROM staged_keys WHERE staging = ?", staging).Error; err != nil {
 			return nil, taken(err, ErrSourceTaken)
 		}
@@ -247,7 +255,7 @@ func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also 
 	}
 	// What is left of the staging is of no use to anybody; failing to remove it now only leaves it to the sweep.
 	_ = s.Small(context.WithoutCancel(ctx), func(g *gorm.DB) error {
-		for _, q := range []string{"DELETE FROM staged_heads WHERE staging = ?", "DELETE FROM staged_keys WHERE staging = ?", "DELETE FROM staged_updates WHERE staging = ?", "DELETE FROM stagings WHERE id = ?"} {
+		for _, q := range []string{"DELETE FROM staged_heads WHERE staging = ?", "DELETE FROM staged_keys WHERE staging = ?", "DELETE FROM staged_uses WHERE staging = ?", "DELETE FROM staged_updates WHERE staging = ?", "DELETE FROM stagings WHERE id = ?"} {
 			if err := g.Exec(q, staging).Error; err != nil {
 				return err
 			}

@@ -21,6 +21,7 @@ const (
 	KindCrosswalk = "crosswalk"
 	KindIntake    = "intake"
 	KindBOM       = "bom"
+	KindDelivery  = "delivery"
 )
 
 // Head is the changing end of an aggregate: which content is its draft, which is released, and the end of its trail.

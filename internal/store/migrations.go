@@ -59,6 +59,9 @@ var migrations = []string{
 	`CREATE TABLE fetched (hash BINARY(32) PRIMARY KEY, link TEXT NOT NULL, file BINARY(32) NULL, name VARCHAR(255) NOT NULL, problem TEXT NOT NULL, at DATETIME(6) NOT NULL)`,
 	`CREATE TABLE staged_updates (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, version INT NOT NULL, content BINARY(16) NOT NULL, trail_seq INT NOT NULL,
 		trail_hash BINARY(32) NOT NULL, PRIMARY KEY (staging, head))`,
+	`CREATE TABLE staged_uses (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, place VARCHAR(32) NOT NULL, child BINARY(16) NOT NULL, child_revision INT NOT NULL, PRIMARY KEY (staging, head, place))`,
+	`CREATE TABLE model_waivers (head BINARY(16) NOT NULL, cause VARCHAR(60) NOT NULL, why TEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (head, cause))`,
+	`CREATE TABLE model_signs (head BINARY(16) NOT NULL, revision INT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, against TEXT NOT NULL, PRIMARY KEY (head, revision, account))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -68,7 +71,7 @@ var rights = map[string]string{
 }
 
 // readWrite are the tables whose rows the service changes and removes.
-var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "former_numbers", "successors", "views", "fetched", "staged_updates"}
+var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "former_numbers", "successors", "views", "fetched", "staged_updates", "staged_uses", "model_waivers", "model_signs"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {
@@ -208,6 +211,7 @@ func sweepStagings(ctx context.Context, db *sql.DB) error {
 		"DELETE t FROM trail t JOIN staged_heads h ON h.head = t.head JOIN (" + old + ") o ON o.id = h.staging WHERE NOT EXISTS (SELECT 1 FROM heads x WHERE x.id = h.head)",
 		"DELETE h FROM staged_heads h JOIN (" + old + ") o ON o.id = h.staging",
 		"DELETE k FROM staged_keys k JOIN (" + old + ") o ON o.id = k.staging",
+		"DELETE u FROM staged_uses u JOIN (" + old + ") o ON o.id = u.staging",
 		"DELETE c FROM contents c JOIN staged_updates u ON u.content = c.id JOIN (" + old + ") o ON o.id = u.staging WHERE NOT EXISTS (SELECT 1 FROM stagings s JOIN deeds d ON d.id = s.deed WHERE s.id = u.staging)",
 		"DELETE u FROM staged_updates u JOIN (" + old + ") o ON o.id = u.staging",
 		"DELETE s FROM stagings s JOIN (" + old + ") o ON o.id = s.id",

@@ -368,7 +368,7 @@ type ProblemDetail struct {
 // Edit returns the content as an edit that would change nothing: the start of every change.
 func (c PartContent) Edit() PartEdit {
 	e := PartEdit{Drawer: c.Drawer, Name: c.Name, Description: c.Description, Values: map[string]string{}, Sources: c.Sources, Datasheets: c.Datasheets,
-		Symbol: c.Symbol, LandPattern: c.LandPattern, Body: c.Body}
+		Symbol: c.Symbol, LandPattern: c.LandPattern, Body: c.Body, PinMap: c.PinMap, OtherLands: c.OtherLands, Attachments: c.Attachments}
 	for _, v := range c.Values {
 		if v.Text != "" {
 			e.Values[v.Key] = v.Text

@@ -263,6 +263,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/deliveries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was handed over, newest first */
+        get: operations["list-deliveries"];
+        put?: never;
+        /** Bring in uploaded model files, for a part or without one */
+        post: operations["deliver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deliveries/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A delivery beside what the library has */
+        get: operations["get-delivery"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deliveries/{key}/intake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an intake of a library of many */
+        post: operations["library-intake"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deliveries/{key}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take models out of a delivery, and link them to a part */
+        post: operations["use-delivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/drawers/{key}": {
         parameters: {
             query?: never;
@@ -570,6 +639,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/land-patterns-like": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Land patterns by pads, pitch and rows */
+        get: operations["like-land-patterns"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me": {
         parameters: {
             query?: never;
@@ -579,6 +665,91 @@ export interface paths {
         };
         /** Who is signed in */
         get: operations["me"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/model-causes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Findings on all models by cause */
+        get: operations["model-causes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/model-mends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle one cause on several models in one deed */
+        post: operations["mend-models"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/model-merges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make models lead to one of them */
+        post: operations["merge-models"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/model-renames": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rename or describe several models */
+        post: operations["rename-models"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/model-twins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Models that draw the same, or nearly the same */
+        get: operations["model-twins"];
         put?: never;
         post?: never;
         delete?: never;
@@ -612,10 +783,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A model with its revisions and what uses it */
+        /** A model by ID, or by "KIND: NAME", with its checks, twins, revisions and users */
         get: operations["get-model"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{id}/compare-pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A symbol's pins beside an independent list */
+        post: operations["compare-pins"];
         delete?: never;
         options?: never;
         head?: never;
@@ -650,6 +838,57 @@ export interface paths {
         put?: never;
         /** Freeze the draft as the next revision */
         post: operations["release-model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{id}/sign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that the newest revision was checked against a datasheet */
+        post: operations["sign-model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{id}/take-newer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move parts to the newest revision, as new drafts */
+        post: operations["take-newer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{id}/waiver": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept a finding with a reason, or take that back */
+        post: operations["waive-model"];
         delete?: never;
         options?: never;
         head?: never;
@@ -702,6 +941,23 @@ export interface paths {
         get: operations["get-part"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts/{key}/body": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Correct how a part's body sits on its pads */
+        post: operations["place-body"];
         delete?: never;
         options?: never;
         head?: never;
@@ -770,6 +1026,24 @@ export interface paths {
         put?: never;
         /** Make a part lead to another */
         post: operations["merge-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts/{key}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies between a part's symbol, land pattern and body */
+        get: operations["pins-on-pads"];
+        put?: never;
+        /** Give a part a pin map */
+        post: operations["map-pins"];
         delete?: never;
         options?: never;
         head?: never;
@@ -908,6 +1182,23 @@ export interface paths {
         post: operations["sign-in"];
         /** Sign out */
         delete: operations["sign-out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/symbol-tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A symbol made from a pin table, for looking at it */
+        post: operations["try-symbol"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1114,6 +1405,8 @@ export interface components {
             builtOn?: string;
             drawers: components["schemas"]["CabinetDrawer"][];
             format: string;
+            /** @description How the house wants symbols and land patterns drawn */
+            house?: components["schemas"]["ModelHouse"];
             parameters: components["schemas"]["CabinetParameter"][];
             /** @description Drawers of the starter cabinet that are left out */
             without?: string[];
@@ -1329,6 +1622,28 @@ export interface components {
             /** @description One for each part; blank where it has none */
             values: string[];
         };
+        Correction: {
+            /** @description What this finding has in common with others, such as unit-missing:resistance */
+            cause: string;
+            field?: string;
+            /** @description What would mend it */
+            mend?: string;
+            /** @description Key of the parameter it is about */
+            param?: string;
+            place: components["schemas"]["ModelPlacement"];
+            /**
+             * Format: int64
+             * @description Row in the file, from 1
+             */
+            row?: number;
+            severity: string;
+            /** @description The text it is about, as written */
+            text?: string;
+            /** @description Why a person accepts it */
+            waived?: string;
+            /** @description The finding as a sentence */
+            what: string;
+        };
         Crosswalk: {
             id: string;
             /** Format: int64 */
@@ -1439,14 +1754,17 @@ export interface components {
             unit?: string;
         };
         CrosswalkTake: {
+            body?: string;
             datasheet?: string;
             description?: string;
             designator?: string;
             kind?: string;
+            landPattern?: string;
             manufacturer?: string;
             mpn?: string;
             number?: string;
             supplierNumber?: string;
+            symbol?: string;
         };
         Database: {
             /** @description ACCOUNT:PASSWORD@tcp(HOST:PORT)/SCHEMA */
@@ -1454,6 +1772,54 @@ export interface components {
             /** @description One SELECT */
             query?: string;
             table?: string;
+        };
+        DeliveredFile: {
+            hash: string;
+            is: string;
+            path: string;
+            what: string;
+            wrong: string[];
+        };
+        DeliveredModel: {
+            findings: components["schemas"]["ModelFinding"][];
+            /** @description Of a body: how it sits wrong on the land pattern it came with */
+            fit: components["schemas"]["Correction"][];
+            /** @description Names it within the delivery */
+            key: string;
+            kind: string;
+            name: string;
+            /** @description A model of the library that has its name and another drawing */
+            named?: components["schemas"]["ModelRef"];
+            path: string;
+            /** @description Models of the library that draw the same or nearly the same; the best first */
+            same: components["schemas"]["ModelRef"][];
+            /** @description What it became in the library */
+            used?: components["schemas"]["ModelRef"];
+            what: string;
+        };
+        Delivery: {
+            /**
+             * Format: int64
+             * @description How many models there are
+             */
+            count: number;
+            files: components["schemas"]["DeliveredFile"][];
+            id: string;
+            /** @description The first thousand */
+            models: components["schemas"]["DeliveredModel"][];
+            name: string;
+            number: string;
+            part?: string;
+            /** @description The first pin list, to lay beside a symbol */
+            pins?: components["schemas"]["ModelListedPin"][];
+            /** Format: date-time */
+            updated: string;
+            /** Format: int64 */
+            version: number;
+        };
+        DeliveryList: {
+            items: components["schemas"]["Delivery"][];
+            page: components["schemas"]["Page"];
         };
         Diff: {
             changes: components["schemas"]["DocumentChange"][];
@@ -1858,6 +2224,48 @@ export interface components {
             /** @description All sheets of the workbook */
             sheets?: string[];
         };
+        LibraryIntake: {
+            /** @description Release note of the drawings that are added */
+            note: string;
+            /** @description Whose crosswalk is used */
+            supplier: string;
+        };
+        LikeList: {
+            asked: components["schemas"]["ModelFeatures"];
+            items: components["schemas"]["LikeRow"][];
+        };
+        LikeRow: {
+            /** @description Names the drawing exactly: a preview of it never changes */
+            content: string;
+            /** @description It has a drawing, and with it a preview */
+            drawn: boolean;
+            features: components["schemas"]["ModelFeatures"];
+            fileName?: string;
+            /**
+             * Format: int64
+             * @description Open findings of the house's checks
+             */
+            findings: number;
+            hasDraft: boolean;
+            how: string;
+            id: string;
+            kind: string;
+            name: string;
+            /** Format: int64 */
+            revision: number;
+            status: string;
+            /** Format: date-time */
+            updated: string;
+            /**
+             * Format: int64
+             * @description Parts that use it
+             */
+            uses: number;
+            /** Format: int64 */
+            version: number;
+            /** @description Pins, pads or size, in words */
+            what: string;
+        };
         LookupFacet: {
             /**
              * Format: int64
@@ -1913,6 +2321,15 @@ export interface components {
             /** @description The text without the fact, or with the nearest value */
             write: string;
         };
+        MapPins: {
+            map: components["schemas"]["ModelPinMap"];
+            /** @description Blank: symbol on land pattern */
+            name?: string;
+            /** @description Release note; blank leaves the map a draft */
+            note?: string;
+            /** @description Go back to pins on pads of their own number */
+            same?: boolean;
+        };
         Me: {
             /** @description To be sent as X-CSRF-Token with every change made with the session cookie */
             csrf?: string;
@@ -1924,38 +2341,360 @@ export interface components {
             /** @enum {string} */
             role: "reader" | "engineer" | "librarian" | "administrator";
         };
+        Mended: {
+            /** @description What was left as it was, and why */
+            left: string[];
+            /** @description Names of the models that were changed */
+            models: string[];
+            /** @description Numbers of the parts that were changed */
+            parts: string[];
+        };
         Merge: {
             /** @description Number of the part that survives */
             into: string;
             why: string;
         };
+        MergeModels: {
+            /** @description IDs of those that lead to it afterwards */
+            gone: string[];
+            /** @description ID of the survivor */
+            keep: string;
+            /** @description Numbers of the parts that take the survivor; all where moveAll is set */
+            move?: string[];
+            moveAll?: boolean;
+            why: string;
+        };
         Model: {
+            /** @description What the checks say of the newest content */
+            checks: components["schemas"]["ModelFinding"][];
+            /** @description Names the drawing exactly: a preview of it never changes */
+            content: string;
             draft?: components["schemas"]["ModelEdit"];
+            /** @description It has a drawing, and with it a preview */
+            drawn: boolean;
+            features?: components["schemas"]["ModelFeatures"];
+            fileName?: string;
+            /**
+             * Format: int64
+             * @description Open findings of the house's checks
+             */
+            findings: number;
+            hasDraft: boolean;
             id: string;
             kind: string;
+            /** @description Name of the model it was merged into */
+            mergedTo?: string;
             name: string;
             released?: components["schemas"]["ModelEdit"];
             /** Format: int64 */
             revision: number;
             revisions: components["schemas"]["Revision"][];
+            /** @description Who checked which revision against what */
+            signed: components["schemas"]["ModelSign"][];
             status: string;
+            /** @description Models that draw the same */
+            twins: components["schemas"]["ModelRef"][];
             /** Format: date-time */
             updated: string;
-            uses: components["schemas"]["ModelUse"][];
+            usedBy: components["schemas"]["ModelUse"][];
+            /**
+             * Format: int64
+             * @description Parts that use it
+             */
+            uses: number;
             /** Format: int64 */
             version: number;
+            /** @description Pins, pads or size, in words */
+            what: string;
+        };
+        ModelBody: {
+            box: components["schemas"]["ModelBox3"];
+            place?: components["schemas"]["ModelPlacement"];
+            standIn?: boolean;
+            unit?: string;
+        };
+        ModelBodyPlace: {
+            body: string;
+            place: components["schemas"]["ModelPlacement"];
+        };
+        ModelBox3: {
+            max: components["schemas"]["ModelPoint3"];
+            min: components["schemas"]["ModelPoint3"];
+        };
+        ModelCause: {
+            cause: string;
+            click?: string;
+            /** Format: int64 */
+            count: number;
+            /** @description Some of the texts it was found in */
+            examples?: string[];
+            field?: string;
+            mend?: string;
+            /** @description The first hundred */
+            models: components["schemas"]["ModelRef"][];
+            param?: string;
+            /** @description The first rows it was found in */
+            rows: number[];
+            severity: string;
+            /**
+             * Format: int64
+             * @description How many more a person accepted
+             */
+            waived?: number;
+            /** @description One of the findings, as an example */
+            what: string;
+        };
+        ModelCauses: {
+            causes: components["schemas"]["ModelCause"][];
+            /**
+             * Format: int64
+             * @description Models that were checked
+             */
+            models: number;
         };
         ModelEdit: {
+            body?: components["schemas"]["ModelBody"];
             fileHash?: string;
             fileName?: string;
             /** @enum {string} */
-            kind: "symbol" | "land pattern" | "body";
+            kind: "symbol" | "land pattern" | "body" | "pin map";
+            landPattern?: components["schemas"]["ModelLandPattern"];
             name: string;
             note?: string;
+            pinMap?: components["schemas"]["ModelPinMap"];
+            symbol?: components["schemas"]["ModelSymbol"];
+        };
+        ModelFeatures: {
+            /** @description All copper from top to bottom, mm */
+            height: string;
+            /** Format: int64 */
+            pads: number;
+            /** @description Distance of neighbouring pads that occurs most often, mm */
+            pitch: string;
+            /** @description Distance between the outermost rows of pads, mm */
+            row: string;
+            through: boolean;
+            /** @description All copper from left to right, mm */
+            width: string;
+        };
+        ModelFinding: {
+            /** @description What this finding has in common with others, such as unit-missing:resistance */
+            cause: string;
+            /** @description What one click does about it */
+            click?: string;
+            field?: string;
+            /** @description What would mend it */
+            mend?: string;
+            /** @description Key of the parameter it is about */
+            param?: string;
+            /**
+             * Format: int64
+             * @description Row in the file, from 1
+             */
+            row?: number;
+            severity: string;
+            /** @description The text it is about, as written */
+            text?: string;
+            /** @description Why a person accepts it */
+            waived?: string;
+            /** @description The finding as a sentence */
+            what: string;
+        };
+        ModelHouse: {
+            /** @description How far the courtyard reaches beyond the copper, mm; none is checked where it is zero */
+            courtyard?: string;
+            /** @description Symbols and land patterns show the designator */
+            designator?: boolean;
+            /** @description Grid that pins of symbols connect on, mm */
+            grid?: string;
+            /** @description Where the origin of a land pattern lies: centre or pin 1 */
+            origin?: string;
+            /** @description Length of all pins, mm */
+            pinLength?: string;
+            /** @description Narrowest line on the silkscreen, mm */
+            silkscreen?: string;
+            /** @description Height of all texts, mm */
+            textSize?: string;
+        };
+        ModelLandPattern: {
+            bodies?: components["schemas"]["ModelBodyPlace"][];
+            density?: string;
+            mounting?: string;
+            outlines?: components["schemas"]["ModelShape"][];
+            pads: components["schemas"]["ModelPad"][];
+        };
+        ModelLayout: {
+            /** @description One unit for each group that the list names */
+            byUnit?: boolean;
+            /** @description mm; 1.27 where blank */
+            grid?: string;
+            oneSide?: boolean;
+            /**
+             * @description function where blank
+             * @enum {string}
+             */
+            order?: "function" | "number" | "";
+            /** @description Length of a pin, mm; 2.54 where blank */
+            pin?: string;
         };
         ModelList: {
-            items: components["schemas"]["Model"][];
+            items: components["schemas"]["ModelRow"][];
             page: components["schemas"]["Page"];
+        };
+        ModelListedPin: {
+            /** Format: int64 */
+            line?: number;
+            name?: string;
+            number: string;
+            side?: string;
+            type?: string;
+            unit?: string;
+        };
+        ModelMend: {
+            cause: string;
+            /** @description IDs; blank: all that have the finding */
+            models: string[];
+            /** @description Release note; blank leaves drafts */
+            note?: string;
+        };
+        ModelPad: {
+            at: components["schemas"]["ModelPoint"];
+            bottom?: boolean;
+            corner?: string;
+            height: string;
+            hole?: string;
+            mask?: string;
+            number?: string;
+            paste?: string;
+            points?: components["schemas"]["ModelPoint"][];
+            shape: string;
+            slot?: string;
+            turn?: string;
+            unplated?: boolean;
+            width: string;
+            withPaste?: boolean;
+        };
+        ModelPair: {
+            pads: string[];
+            pin: string;
+        };
+        ModelPin: {
+            at: components["schemas"]["ModelPoint"];
+            hidden?: boolean;
+            length: string;
+            name?: string;
+            number: string;
+            placed?: boolean;
+            runs: string;
+            type: string;
+            /** Format: int64 */
+            unit?: number;
+        };
+        ModelPinDifference: {
+            /** @description Name in the list; blank where it has no such pin */
+            listed: string;
+            number: string;
+            /** @description Type in the list */
+            says?: string;
+            /** @description Name in the symbol; blank where it has no such pin */
+            symbol: string;
+            /** @description Type in the symbol */
+            type?: string;
+            /** @description How they differ; blank where they agree */
+            what: string;
+        };
+        ModelPinMap: {
+            free?: string[];
+            noPad?: string[];
+            pairs: components["schemas"]["ModelPair"][];
+        };
+        ModelPlacement: {
+            at?: components["schemas"]["ModelPoint3"];
+            /** Format: int64 */
+            scale?: number;
+            turnX?: string;
+            turnY?: string;
+            turnZ?: string;
+        };
+        ModelPoint: {
+            x: string;
+            y: string;
+        };
+        ModelPoint3: {
+            x: string;
+            y: string;
+            z: string;
+        };
+        ModelRef: {
+            /** @description How it is alike, in words */
+            how?: string;
+            id: string;
+            name: string;
+            /** Format: int64 */
+            revision: number;
+            /** Format: int64 */
+            uses: number;
+        };
+        ModelRow: {
+            /** @description Names the drawing exactly: a preview of it never changes */
+            content: string;
+            /** @description It has a drawing, and with it a preview */
+            drawn: boolean;
+            fileName?: string;
+            /**
+             * Format: int64
+             * @description Open findings of the house's checks
+             */
+            findings: number;
+            hasDraft: boolean;
+            id: string;
+            kind: string;
+            name: string;
+            /** Format: int64 */
+            revision: number;
+            status: string;
+            /** Format: date-time */
+            updated: string;
+            /**
+             * Format: int64
+             * @description Parts that use it
+             */
+            uses: number;
+            /** Format: int64 */
+            version: number;
+            /** @description Pins, pads or size, in words */
+            what: string;
+        };
+        ModelShape: {
+            filled?: boolean;
+            form: string;
+            points: components["schemas"]["ModelPoint"][];
+            purpose?: string;
+            radius?: string;
+            size?: string;
+            text?: string;
+            turn?: string;
+            /** Format: int64 */
+            unit?: number;
+            width?: string;
+        };
+        ModelSign: {
+            /** @description The datasheet and page it was checked against */
+            against: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: int64 */
+            revision: number;
+        };
+        ModelSymbol: {
+            grid?: string;
+            pins: components["schemas"]["ModelPin"][];
+            properties?: {
+                [key: string]: string;
+            };
+            shapes?: components["schemas"]["ModelShape"][];
+            units?: string[];
         };
         ModelUse: {
             /** @description A newer revision is there */
@@ -1968,6 +2707,12 @@ export interface components {
              * @description The model's revision that the part uses
              */
             revision: number;
+            /** Format: int64 */
+            version: number;
+        };
+        ModelWaive: {
+            cause: string;
+            why: string;
         };
         NewAccount: {
             login: string;
@@ -1982,6 +2727,12 @@ export interface components {
             layout?: components["schemas"]["Layout"];
             name: string;
         };
+        NewDelivery: {
+            files: components["schemas"]["PartFile"][];
+            name?: string;
+            /** @description Number of the part it is for */
+            part?: string;
+        };
         NewIntake: {
             /** @description Instead of a file: read once, kept as a file */
             database?: components["schemas"]["Database"];
@@ -1989,6 +2740,9 @@ export interface components {
             fileName?: string;
             layout?: components["schemas"]["Layout"];
             supplier: string;
+        };
+        NewSign: {
+            against: string;
         };
         NewToken: {
             /**
@@ -2041,12 +2795,18 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        PartAttachment: {
+            file: components["schemas"]["PartFile"];
+            /** @enum {string} */
+            is: "simulation" | "signals" | "pin list" | "other";
+        };
         PartBase: {
             id: string;
             /** Format: int64 */
             version: number;
         };
         PartContent: {
+            attachments: components["schemas"]["PartAttachment"][];
             body?: components["schemas"]["PartModel"];
             datasheets: components["schemas"]["PartFile"][];
             description: string;
@@ -2055,6 +2815,8 @@ export interface components {
             hash: string;
             landPattern?: components["schemas"]["PartModel"];
             name: string;
+            otherLandPatterns: components["schemas"]["PartOtherLand"][];
+            pinMap?: components["schemas"]["PartModel"];
             sources: components["schemas"]["PartSource"][];
             symbol?: components["schemas"]["PartModel"];
             /**
@@ -2066,6 +2828,7 @@ export interface components {
             values: components["schemas"]["Value"][];
         };
         PartEdit: {
+            attachments?: components["schemas"]["PartAttachment"][];
             body?: components["schemas"]["PartModel"];
             /** @description Parameter → where its value came from, such as the field of a pasted table; kept with the value */
             came?: {
@@ -2082,6 +2845,9 @@ export interface components {
             name?: string;
             /** @description To keep a number given elsewhere; blank takes the next of the drawer */
             number?: string;
+            /** @description Land patterns beside the default one, each with what it is for */
+            otherLandPatterns?: components["schemas"]["PartOtherLand"][];
+            pinMap?: components["schemas"]["PartModel"];
             sources?: components["schemas"]["PartSource"][];
             symbol?: components["schemas"]["PartModel"];
             values?: {
@@ -2121,6 +2887,11 @@ export interface components {
         PartNumber: {
             number: string;
             supplier: string;
+        };
+        PartOtherLand: {
+            /** @description What it is for, such as hand assembly */
+            for: string;
+            model: components["schemas"]["PartModel"];
         };
         PartRead: {
             /** @description Parts that are equal in every identifying parameter */
@@ -2192,6 +2963,52 @@ export interface components {
             description?: string;
             name?: string;
         };
+        PinComparison: {
+            /** Format: int64 */
+            differ: number;
+            lines: components["schemas"]["ModelPinDifference"][];
+            wrong: string[];
+        };
+        PinRow: {
+            /** @description Name in the attached pin list */
+            listed?: string;
+            name: string;
+            /** @description Has no pad on purpose */
+            noPad?: boolean;
+            pads: string[];
+            pin: string;
+            type: string;
+            /** @description How the list differs */
+            what?: string;
+        };
+        PinsBeside: {
+            file?: string;
+            text?: string;
+        };
+        PinsOnPads: {
+            /** @description Pads that no pin goes to */
+            bare: string[];
+            findings: components["schemas"]["FindingFinding"][];
+            /** @description How the body sits wrong on the land pattern */
+            fit: components["schemas"]["Correction"][];
+            /** @description Pads marked as free */
+            free: string[];
+            landPattern?: components["schemas"]["ModelRef"];
+            /** @description Blank where pins go to the pads of their own number */
+            map?: components["schemas"]["ModelRef"];
+            part: string;
+            rows: components["schemas"]["PinRow"][];
+            symbol?: components["schemas"]["ModelRef"];
+            /** Format: int64 */
+            version: number;
+        };
+        PlaceBody: {
+            /** @description Release note; blank leaves a draft */
+            note?: string;
+            /** @description Write it to the land pattern, for bodies of this name */
+            onlyHere?: boolean;
+            place: components["schemas"]["ModelPlacement"];
+        };
         Problem: {
             /** @description In a conflict: the part as it is now */
             current?: components["schemas"]["Part"];
@@ -2245,6 +3062,14 @@ export interface components {
             numbers: string[];
             /** Format: int64 */
             parts: number;
+        };
+        RenameModels: {
+            /** @description Words to replace in the names */
+            find?: string;
+            models: string[];
+            /** @description A new description for all */
+            note?: string;
+            replace?: string;
         };
         Revision: {
             /** Format: date-time */
@@ -2314,6 +3139,26 @@ export interface components {
             number: string;
             why: string;
         };
+        SymbolTried: {
+            pins: components["schemas"]["ModelListedPin"][];
+            svg: string;
+            symbol: components["schemas"]["ModelSymbol"];
+            /** @description Rows that were not read */
+            wrong: string[];
+        };
+        SymbolTry: {
+            /** @description Whose hand-set places are kept */
+            earlier?: components["schemas"]["ModelSymbol"];
+            /** @description Hash of an uploaded table or IBIS file */
+            file?: string;
+            layout: components["schemas"]["ModelLayout"];
+            name?: string;
+            pins?: components["schemas"]["ModelListedPin"][];
+            /** @description A pin table, pasted */
+            text?: string;
+            /** @enum {string} */
+            theme?: "day" | "night" | "";
+        };
         TakeBack: {
             why: string;
         };
@@ -2322,6 +3167,10 @@ export interface components {
             digest: string;
             /** @description Leave out the rows that cannot be taken in */
             leaveBlocked?: boolean;
+        };
+        TakeNewer: {
+            /** @description Numbers; all that use it where none is named */
+            parts?: string[];
         };
         TakenIn: {
             /** @description The first hundred numbers of parts that were changed */
@@ -2374,6 +3223,35 @@ export interface components {
         };
         TrailList: {
             items: components["schemas"]["TrailEntry"][];
+        };
+        TwinList: {
+            clusters: components["schemas"]["Twins"][];
+        };
+        Twins: {
+            exact: boolean;
+            kind: string;
+            /** @description The one with the most users first */
+            models: components["schemas"]["ModelRow"][];
+            /** @description Largest difference of a place or size, mm */
+            most: string;
+        };
+        UseDelivery: {
+            /** @description Paths of datasheets and other files to attach to the part */
+            files?: string[];
+            models: components["schemas"]["UsedModel"][];
+            /** @description Release note of the new models; blank leaves them drafts */
+            note?: string;
+            /** @description Blank: the models are only added to the library */
+            part?: string;
+        };
+        UsedModel: {
+            /** @description Of a body: its place */
+            correct?: components["schemas"]["ModelPlacement"];
+            key: string;
+            /** @description The house's name for it; blank keeps its own */
+            name?: string;
+            /** @description ID of the library's model to use instead */
+            reuse?: string;
         };
         Value: {
             key: string;
@@ -3569,6 +4447,353 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Crosswalk"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-deliveries": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveryList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deliver: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDelivery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-delivery": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "library-intake": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryIntake"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Intake"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "use-delivery": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UseDelivery"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
                 };
             };
             /** @description Unauthorized */
@@ -4825,6 +6050,71 @@ export interface operations {
             };
         };
     };
+    "like-land-patterns": {
+        parameters: {
+            query?: {
+                /** @description ID of the one they should be like */
+                model?: string;
+                pads?: number;
+                /** @description mm, or with its unit */
+                pitch?: string;
+                row?: string;
+                within?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LikeList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     me: {
         parameters: {
             query?: never;
@@ -4882,6 +6172,316 @@ export interface operations {
             };
         };
     };
+    "model-causes": {
+        parameters: {
+            query?: {
+                kind?: "symbol" | "land pattern" | "body" | "";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelCauses"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mend-models": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelMend"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "merge-models": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeModels"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rename-models": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RenameModels"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "model-twins": {
+        parameters: {
+            query?: {
+                kind?: "symbol" | "land pattern" | "";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TwinList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-models": {
         parameters: {
             query?: {
@@ -4889,7 +6489,8 @@ export interface operations {
                 /** @description 0 stands for 50 */
                 limit?: number;
                 q?: string;
-                kind?: "symbol" | "land pattern" | "body" | "";
+                kind?: "symbol" | "land pattern" | "body" | "pin map" | "";
+                only?: "unused" | "draft" | "stand-in" | "findings" | "";
             };
             header?: never;
             path?: never;
@@ -5077,6 +6678,78 @@ export interface operations {
             };
         };
     };
+    "compare-pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinsBeside"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinComparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "save-model": {
         parameters: {
             query?: never;
@@ -5171,6 +6844,235 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Release"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Model"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-model": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSign"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Model"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-newer": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeNewer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "waive-model": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ModelWaive"];
             };
         };
         responses: {
@@ -5501,6 +7403,83 @@ export interface operations {
             };
         };
     };
+    "place-body": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsOnPads"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "diff-part": {
         parameters: {
             query?: {
@@ -5755,6 +7734,151 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pins-on-pads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsOnPads"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "map-pins": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MapPins"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinsOnPads"];
                 };
             };
             /** @description Unauthorized */
@@ -6382,6 +8506,67 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-symbol": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SymbolTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymbolTried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

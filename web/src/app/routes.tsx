@@ -2,7 +2,7 @@ import { createBrowserRouter, Navigate } from 'react-router';
 import { BomList, BomPage } from '../features/boms';
 import { CabinetPage, CrosswalksPage } from '../features/cabinet';
 import { IntakeList, IntakePage } from '../features/intakes';
-import { ModelList, ModelPage } from '../features/models';
+import { DeliveryList, DeliveryPage, ModelChecks, ModelList, ModelPage, PinsPage, SymbolMaker, TwinsPage } from '../features/models';
 import { ComparePage, NewPart, PartPage, PartsPage } from '../features/parts';
 import { Shell } from './Shell';
 
@@ -21,7 +21,13 @@ export const router = createBrowserRouter([
       { path: 'boms', element: <BomList /> },
       { path: 'boms/:key', element: <BomPage /> },
       { path: 'models', element: <ModelList /> },
+      { path: 'models/checks', element: <ModelChecks /> },
+      { path: 'models/twins', element: <TwinsPage /> },
+      { path: 'models/make-symbol', element: <SymbolMaker /> },
       { path: 'models/:id', element: <ModelPage /> },
+      { path: 'deliveries', element: <DeliveryList /> },
+      { path: 'deliveries/:id', element: <DeliveryPage /> },
+      { path: 'parts/:key/pins', element: <PinsPage /> },
       { path: 'cabinet', element: <CabinetPage /> },
       { path: 'crosswalks', element: <CrosswalksPage /> },
     ],

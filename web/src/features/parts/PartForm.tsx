@@ -124,6 +124,9 @@ export function PartForm({
       symbol: model(v.symbol, start.symbol),
       landPattern: model(v.landPattern, start.landPattern),
       body: model(v.body, start.body),
+      pinMap: start.pinMap,
+      otherLandPatterns: start.otherLandPatterns,
+      attachments: start.attachments,
     });
   });
 

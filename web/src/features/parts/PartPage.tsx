@@ -3,6 +3,7 @@ import { Link, useParams } from 'react-router';
 import { ApiError, type Schemas } from '../../api/client';
 import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, Select, State, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { PartModels } from '../models';
 import { useMay } from '../people';
 import { PartForm } from './PartForm';
 import { AttachDialog } from './AttachDialog';
@@ -111,7 +112,7 @@ export function PartPage() {
             </Panel>
           </div>
           <div className="space-y-3">
-            <Models content={content} />
+            <PartModels number={p.number} content={content} />
             <Panel title="Datasheets">
               {content.datasheets.length === 0 && <p className="text-sm text-soft">None attached.</p>}
               <ul className="text-sm">
@@ -144,7 +145,7 @@ function Findings({ content, newer }: { content: Content; newer: string[] }) {
     <Panel title="Findings">
       <ul className="space-y-1 text-sm">
         {content.findings.map((f) => (
-          <li key={f.cause} className="flex gap-2">
+          <li key={f.cause + f.what} className="flex gap-2">
             <State of={f.severity} />
             <span>
               {f.what}
@@ -197,31 +198,6 @@ function Values({ content }: { content: Content }) {
           ))}
         </tbody>
       </table>
-    </Panel>
-  );
-}
-
-function Models({ content }: { content: Content }) {
-  return (
-    <Panel title="Models">
-      <ul className="grid gap-2 sm:grid-cols-3">
-        {(['symbol', 'landPattern', 'body'] as const).map((place) => {
-          const m = content[place];
-          const name = place === 'landPattern' ? 'land pattern' : place;
-          return (
-            <li key={place} className={`rounded border p-2 text-sm ${m ? 'border-line' : 'border-dashed border-amber bg-amber-tint'}`}>
-              <span className="block text-xs font-semibold text-soft">{name}</span>
-              {m ? (
-                <Link className="underline" to={`/models/${m.id}`}>
-                  {m.name}, revision {m.revision}
-                </Link>
-              ) : (
-                <strong className="text-amber">▲ missing</strong>
-              )}
-            </li>
-          );
-        })}
-      </ul>
     </Panel>
   );
 }

@@ -136,6 +136,9 @@ export function asEdit(c: Content): Edit {
     datasheets: c.datasheets,
     symbol: c.symbol,
     landPattern: c.landPattern,
+    pinMap: c.pinMap,
+    otherLandPatterns: c.otherLandPatterns,
+    attachments: c.attachments,
     body: c.body,
   };
 }

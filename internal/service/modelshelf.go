@@ -1,0 +1,346 @@
+package service
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+	"sync"
+
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/drop"
+	"jollydrawer/internal/blobs"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// drawn is a model's content as it is kept in memory: it never changes, so it is read and measured once.
+type drawn struct {
+	model.Content
+	print    model.Fingerprint
+	printed  bool
+	features model.Features
+}
+
+// drawings keeps decoded contents by their ID.
+type drawings struct {
+	sync.Mutex
+	byID  map[store.ID]*drawn
+	svg   map[string][]byte
+	order []string
+}
+
+// maxDrawings bounds the memory: some 40,000 drawings take about 200 MB.
+const maxDrawings, maxPreviews = 40_000, 2_000
+
+// shelved is a model of the library.
+type shelved struct {
+	head store.Head
+	*drawn
+	uses int
+}
+
+func (m *shelved) ref() wire.ModelRef {
+	return wire.ModelRef{ID: m.head.ID.String(), Name: m.Name, Revision: m.head.Revision, Uses: m.uses}
+}
+
+// drawing decodes a model's content. Content of the first format has no drawing in it: that is read from the file.
+func (s *Service) drawing(ctx context.Context, id store.ID) (*drawn, error) {
+	s.drawings.Lock()
+	d := s.drawings.byID[id]
+	s.drawings.Unlock()
+	if d != nil {
+		return d, nil
+	}
+	c, err := s.Store.Content(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return s.decodeDrawing(ctx, c)
+}
+
+func (s *Service) decodeDrawing(ctx context.Context, c store.Content) (*drawn, error) {
+	d := &drawn{}
+	if err := json.Unmarshal(c.Bytes, &d.Content); err != nil {
+		return nil, fmt.Errorf("the content of a model: %w", err)
+	}
+	if !d.Drawn() && d.FileHash != "" {
+		if from, err := s.readFile(ctx, d.FileHash, d.FileName); err == nil {
+			if m, ok := pick(from, d.Kind); ok {
+				d.Symbol, d.Land, d.Body, d.PinMap = m.Symbol, m.Land, m.Body, m.PinMap
+				d.Normalise()
+			}
+		}
+	}
+	d.print, d.printed = d.Fingerprint()
+	if d.Land != nil {
+		d.features = d.Land.Features()
+	}
+	s.drawings.Lock()
+	defer s.drawings.Unlock()
+	if s.drawings.byID == nil || len(s.drawings.byID) > maxDrawings {
+		s.drawings.byID = map[store.ID]*drawn{}
+	}
+	s.drawings.byID[c.ID] = d
+	return d, nil
+}
+
+// pick returns the one model of a kind among what a file holds.
+func pick(all []drop.Member, kind model.Kind) (out model.Content, ok bool) {
+	n := 0
+	for _, f := range all {
+		for _, m := range f.Models {
+			if m.Kind == kind {
+				out = m
+				n++
+			}
+		}
+	}
+	return out, n == 1
+}
+
+// readFile reads a kept file as a drop.
+func (s *Service) readFile(ctx context.Context, hash, name string) ([]drop.Member, error) {
+	raw, err := s.wholeFile(ctx, hash, name)
+	if err != nil {
+		return nil, err
+	}
+	lim := drop.DefaultLimits
+	lim.Member, lim.Table = min(lim.Member, s.Limits.Bytes), s.Limits
+	return drop.Read(name, raw, lim)
+}
+
+func (s *Service) wholeFile(ctx context.Context, hash, name string) ([]byte, error) {
+	missing := fault(Invalid, "file-missing", fmt.Sprintf("The file %q is not there.", name), "Upload it first.")
+	h, err := store.ParseHash(hash)
+	if err != nil {
+		return nil, missing
+	}
+	r, size, err := blobs.Open(ctx, s.Store, h)
+	if err != nil {
+		return nil, missing
+	}
+	defer r.Close()
+	return io.ReadAll(io.LimitReader(r, size))
+}
+
+// modelShelf returns all models with their newest content, by name. A head that is merged away is not there.
+func (s *Service) modelShelf(ctx context.Context) ([]*shelved, error) {
+	heads, err := s.Store.ModelHeads(ctx)
+	if err != nil {
+		return nil, err
+	}
+	uses, err := s.Store.UseCounts(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var missing []store.ID
+	s.drawings.Lock()
+	for _, h := range heads {
+		if s.drawings.byID[draftOf(h)] == nil {
+			missing = append(missing, draftOf(h))
+		}
+	}
+	s.drawings.Unlock()
+	fresh := map[store.ID]*drawn{}
+	for part := range slices.Chunk(missing, 300) {
+		cs, err := s.Store.ContentsOf(ctx, part)
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range cs {
+			if fresh[c.ID], err = s.decodeDrawing(ctx, c); err != nil {
+				return nil, err
+			}
+		}
+	}
+	out := make([]*shelved, 0, len(heads))
+	s.drawings.Lock()
+	defer s.drawings.Unlock()
+	for _, h := range heads {
+		d := fresh[draftOf(h)]
+		if d == nil {
+			d = s.drawings.byID[draftOf(h)]
+		}
+		if d != nil {
+			out = append(out, &shelved{h, d, uses[h.ID]})
+		}
+	}
+	return out, nil
+}
+
+// alikeModels lists the models of the library that draw the same as c, or nearly so: the exact ones and the most used first.
+func alikeModels(shelf []*shelved, c *model.Content, but store.ID) []wire.ModelRef {
+	out := []wire.ModelRef{}
+	print, printed := c.Fingerprint()
+	for _, m := range shelf {
+		if m.Kind != c.Kind || m.head.ID == but {
+			continue
+		}
+		ref := m.ref()
+		switch {
+		case printed && m.printed && m.print == print:
+			ref.How = "draws the same"
+		case c.Body != nil && c.FileHash != "" && m.FileHash == c.FileHash:
+			ref.How = "is the same file"
+		case c.Land != nil && m.Land != nil:
+			d := model.Near(c.Land, m.Land, nearEnough)
+			switch {
+			case d.Same && d.Turn != 0 && d.Most == 0:
+				ref.How = fmt.Sprintf("has the same pads, turned by %s°", d.Turn)
+			case d.Same && d.Most == 0:
+				ref.How = "has the same pads with other outlines"
+			case d.Same:
+				ref.How = fmt.Sprintf("has the same pads within %s mm", d.Most)
+			case d.Number:
+				ref.How = "has the same pads with other numbers"
+			}
+		}
+		if ref.How != "" {
+			out = append(out, ref)
+		}
+	}
+	rank := map[string]int{"draws the same": 0, "is the same file": 0}
+	slices.SortStableFunc(out, func(a, b wire.ModelRef) int {
+		ra, okA := rank[a.How]
+		rb, okB := rank[b.How]
+		if okA != okB || ra != rb {
+			if okA {
+				return -1
+			}
+			return 1
+		}
+		return b.Uses - a.Uses
+	})
+	return out[:min(len(out), 20)]
+}
+
+// nearEnough is how far the pads of near twins may differ: less than any maker's tolerance for a land.
+const nearEnough = model.MM / 20
+
+// describe says in words what a drawing is.
+func describe(c *model.Content) string {
+	switch {
+	case c.Symbol != nil:
+		s := count(len(c.Symbol.Pins), "pin", "pins")
+		if n := len(c.Symbol.Units); n > 1 {
+			s += fmt.Sprintf(" in %d units", n)
+		}
+		return s
+	case c.Land != nil:
+		f := c.Land.Features()
+		s := count(f.Pads, "pad", "pads")
+		if f.Pads > 2 && f.Pitch > 0 {
+			s += fmt.Sprintf(", pitch %s mm", f.Pitch)
+		}
+		if c.Land.Density != "" {
+			s += ", " + c.Land.Density
+		}
+		return s
+	case c.Body != nil:
+		b := c.Body.Box.Placed(c.Body.Place).Size()
+		s := fmt.Sprintf("%s × %s × %s mm", b.X, b.Y, b.Z)
+		if c.Body.StandIn {
+			s += ", stands in"
+		}
+		return s
+	case c.PinMap != nil:
+		return count(len(c.PinMap.Pairs), "pin", "pins")
+	}
+	return "file only"
+}
+
+func count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// Preview draws a model's content as SVG. unit chooses a unit of a symbol, marked numbers stand out.
+func (s *Service) Preview(ctx context.Context, c Call, id, contentID string, night, small bool, unit int, marked []string) ([]byte, error) {
+	if err := allow(c, OpRead); err != nil {
+		return nil, err
+	}
+	head, err := store.ParseID(id)
+	if err != nil {
+		return nil, fault(Unknown, "not-found", "There is no such model.", "")
+	}
+	h, err := s.Store.Head(ctx, store.KindModel, head)
+	if err != nil {
+		return nil, sentence(err, "model")
+	}
+	content := draftOf(h)
+	if contentID != "" {
+		if content, err = store.ParseID(contentID); err != nil {
+			return nil, fault(Unknown, "not-found", "There is no such content.", "")
+		}
+	}
+	key := fmt.Sprint(content, night, small, unit, marked)
+	s.drawings.Lock()
+	svg := s.drawings.svg[key]
+	s.drawings.Unlock()
+	if svg != nil {
+		return svg, nil
+	}
+	if raw, err := s.Store.Content(ctx, content); err != nil || raw.Head != h.ID {
+		return nil, fault(Unknown, "not-found", "The model has no such content.", "")
+	}
+	d, err := s.drawing(ctx, content)
+	if err != nil {
+		return nil, err
+	}
+	svg = d.SVG(model.Preview{Ink: ink(night), Small: small, Unit: unit, Marked: marked})
+	s.drawings.Lock()
+	defer s.drawings.Unlock()
+	if s.drawings.svg == nil {
+		s.drawings.svg = map[string][]byte{}
+	}
+	s.drawings.svg[key] = svg
+	if s.drawings.order = append(s.drawings.order, key); len(s.drawings.order) > maxPreviews {
+		delete(s.drawings.svg, s.drawings.order[0])
+		s.drawings.order = s.drawings.order[1:]
+	}
+	return svg, nil
+}
+
+func ink(night bool) model.Ink {
+	if night {
+		return model.Night
+	}
+	return model.Day
+}
+
+// modelFinder finds released models by kind and name, those that were merged away by their survivor.
+func (s *Service) modelFinder(ctx context.Context) (func(kind, name string) (part.Model, bool), error) {
+	shelf, err := s.modelShelf(ctx)
+	if err != nil {
+		return nil, err
+	}
+	known := map[string]*part.Model{}
+	for _, m := range shelf {
+		if m.head.Revision > 0 {
+			known[strings.ToLower(m.head.Number)] = &part.Model{ID: m.head.ID.String(), Name: m.Name, Revision: m.head.Revision}
+		}
+	}
+	var mu sync.Mutex
+	return func(kind, name string) (part.Model, bool) {
+		key := strings.ToLower(kind + ": " + strings.TrimSpace(name))
+		mu.Lock()
+		defer mu.Unlock()
+		m, ok := known[key]
+		if !ok && name != "" && len(name) <= 100 {
+			if h, err := s.findModel(context.WithoutCancel(ctx), key); err == nil && h.Revision > 0 {
+				m = &part.Model{ID: h.ID.String(), Name: nameOf(h), Revision: h.Revision}
+			}
+			known[key] = m
+		}
+		if m == nil {
+			return part.Model{}, false
+		}
+		return *m, true
+	}, nil
+}

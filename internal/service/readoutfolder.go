@@ -1,0 +1,297 @@
+package service
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/csv"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/edif"
+	"jollydrawer/formats/ipc2581"
+	"jollydrawer/formats/rows"
+	"jollydrawer/formats/step"
+	"jollydrawer/internal/store"
+)
+
+// folderFile is one file of the readout folder.
+type folderFile struct {
+	Path string `json:"path"`
+	Hash string `json:"sha256"`
+}
+
+// folderModel is a model of a part in the index.
+type folderModel struct {
+	Name     string       `json:"name"`
+	Revision int          `json:"revision"`
+	For      string       `json:"for,omitempty"`
+	Files    []folderFile `json:"files"`
+}
+
+// folderPart is a part in the index.
+type folderPart struct {
+	Number      string        `json:"part"`
+	Revision    int           `json:"revision"`
+	Symbol      *folderModel  `json:"symbol,omitempty"`
+	LandPattern *folderModel  `json:"landPattern,omitempty"`
+	Others      []folderModel `json:"otherLandPatterns,omitempty"`
+	Body        *folderModel  `json:"body,omitempty"`
+	PinMap      *folderModel  `json:"pinMap,omitempty"`
+}
+
+// folder writes the readout folder as an archive: each file once, in the order in which parts need it, the index last.
+type folder struct {
+	s       *Service
+	z       *zip.Writer
+	written map[string][]folderFile // model and revision → its files
+	parts   []folderPart
+}
+
+// aged is the date of all files in the archive, so that the same library gives the same bytes.
+var aged = time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
+
+// WriteFolder writes the released models of all released parts, or of one part, as a ZIP archive with an index.
+func (s *Service) WriteFolder(ctx context.Context, c Call, number string, w io.Writer) error {
+	if err := allow(c, OpRead); err != nil {
+		return err
+	}
+	f := &folder{s: s, z: zip.NewWriter(w), written: map[string][]folderFile{}, parts: []folderPart{}}
+	if number != "" {
+		h, err := s.findPart(ctx, number)
+		if err != nil {
+			return sentence(err, "part")
+		}
+		if h.Released.IsZero() {
+			return fault(Invalid, "not-released", h.Number+" is not released: a design tool takes what is released.", "Release it first.")
+		}
+		if err := f.part(ctx, h); err != nil {
+			return err
+		}
+	} else {
+		for offset := 0; ; offset += 500 {
+			var heads []store.Head
+			if err := s.Store.Read(ctx).Where("kind = ? AND revision > 0 AND standing NOT IN ?", store.KindPart, []string{store.Merged, store.Withdrawn}).Order("number").Offset(offset).Limit(500).Find(&heads).Error; err != nil {
+				return err
+			}
+			for _, h := range heads {
+				if err := f.part(ctx, h); err != nil {
+					return err
+				}
+			}
+			if len(heads) < 500 {
+				break
+			}
+		}
+	}
+	return f.finish()
+}
+
+func (f *folder) part(ctx context.Context, h store.Head) error {
+	content, err := f.s.Store.Content(ctx, h.Released)
+	if err != nil {
+		return err
+	}
+	p, _, err := decodePart(content)
+	if err != nil {
+		return err
+	}
+	out := folderPart{Number: h.Number, Revision: h.Revision}
+	for _, at := range []struct {
+		m    *part.Model
+		into **folderModel
+	}{{p.Symbol, &out.Symbol}, {p.LandPattern, &out.LandPattern}, {p.Body, &out.Body}, {p.PinMap, &out.PinMap}} {
+		if at.m != nil && at.m.Revision > 0 {
+			if *at.into, err = f.model(ctx, *at.m); err != nil {
+				return err
+			}
+		}
+	}
+	for _, o := range p.OtherLands {
+		if o.Model.Revision == 0 {
+			continue
+		}
+		m, err := f.model(ctx, o.Model)
+		if err != nil {
+			return err
+		}
+		m.For = o.For
+		out.Others = append(out.Others, *m)
+	}
+	f.parts = append(f.parts, out)
+	return nil
+}
+
+// slug is a name as a path may have it.
+func slug(s string) string {
+	out := strings.Map(func(r rune) rune {
+		switch {
+		case r >= 'a' && r <= 'z' || r >= '0' && r <= '9' || r == '.':
+			return r
+		case r >= 'A' && r <= 'Z':
+			return r + 'a' - 'A'
+		}
+		return '-'
+	}, s)
+	for strings.Contains(out, "--") {
+		out = strings.ReplaceAll(out, "--", "-")
+	}
+	out = strings.Trim(out, "-.")
+	return out[:min(len(out), 60)]
+}
+
+// model writes a model's files the first time it is met. Its path is made of its first released name and its ID, and never
+// changes: later revisions lie at the same place, and two revisions in use at once have the older one beside it.
+func (f *folder) model(ctx context.Context, m part.Model) (*folderModel, error) {
+	out := &folderModel{Name: m.Name, Revision: m.Revision}
+	key := fmt.Sprintf("%s@%d", m.ID, m.Revision)
+	if files, ok := f.written[key]; ok {
+		out.Files = files
+		return out, nil
+	}
+	d, err := f.s.modelRevision(ctx, m.ID, m.Revision)
+	if err != nil {
+		return nil, fmt.Errorf("%s, revision %d: %w", m.Name, m.Revision, err)
+	}
+	first, err := f.s.modelRevision(ctx, m.ID, 1)
+	if err != nil {
+		return nil, err
+	}
+	id, err := store.ParseID(m.ID)
+	if err != nil {
+		return nil, err
+	}
+	h, err := f.s.Store.Head(ctx, store.KindModel, id)
+	if err != nil {
+		return nil, err
+	}
+	base := strings.ReplaceAll(string(d.Kind), " ", "-") + "s/" + slug(first.Name) + "-" + strings.ReplaceAll(m.ID, "-", "")[20:]
+	if m.Revision < h.Revision {
+		base += fmt.Sprintf("-r%d", m.Revision)
+	}
+	out.Files = []folderFile{}
+	add := func(ending string, raw []byte) error {
+		file, err := f.add(base+ending, raw)
+		out.Files = append(out.Files, file)
+		return err
+	}
+	if d.Drawn() {
+		raw, err := model.WriteDocument(&d.Content)
+		if err != nil {
+			return nil, err
+		}
+		if err := add(".json", raw); err != nil {
+			return nil, err
+		}
+	}
+	raw, ending, err := f.s.otherForm(ctx, &d.Content)
+	if err != nil {
+		return nil, err
+	}
+	if raw != nil {
+		if err := add(ending, raw); err != nil {
+			return nil, err
+		}
+	}
+	f.written[key] = out.Files
+	return out, nil
+}
+
+// otherForm is a model in the open form of its kind.
+func (s *Service) otherForm(ctx context.Context, m *model.Content) ([]byte, string, error) {
+	var b bytes.Buffer
+	switch {
+	case m.Symbol != nil:
+		err := edif.Write(&b, m.Name, []edif.Cell{{Name: m.Name, Symbol: m.Symbol}})
+		return b.Bytes(), ".edif", err
+	case m.Land != nil:
+		err := ipc2581.Write(&b, []ipc2581.Package{{Name: m.Name, Land: m.Land}})
+		return b.Bytes(), ".ipc2581.xml", err
+	case m.Body != nil && m.FileHash == "":
+		err := step.WriteBlock(&b, m.Name, m.Body.Box, aged)
+		return b.Bytes(), ".step", err
+	case m.Kind == model.KindBody:
+		raw, err := s.wholeFile(ctx, m.FileHash, m.FileName)
+		return raw, ".step", err
+	}
+	return nil, "", nil
+}
+
+func (f *folder) add(path string, raw []byte) (folderFile, error) {
+	sum := sha256.Sum256(raw)
+	w, err := f.z.CreateHeader(&zip.FileHeader{Name: path, Method: zip.Deflate, Modified: aged})
+	if err != nil {
+		return folderFile{}, err
+	}
+	_, err = w.Write(raw)
+	return folderFile{Path: path, Hash: hex.EncodeToString(sum[:])}, err
+}
+
+func (f *folder) finish() error {
+	raw, err := json.MarshalIndent(map[string]any{"format": "jolly-readout-folder/1", "parts": f.parts}, "", " ")
+	if err != nil {
+		return err
+	}
+	if _, err := f.add("index.json", append(raw, '\n')); err != nil {
+		return err
+	}
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	_ = w.Write([]string{"part", "revision", "kind", "for", "model", "model revision", "file", "sha256"}) // a Buffer takes every write
+	for _, p := range f.parts {
+		line := func(kind string, m *folderModel) {
+			if m == nil {
+				return
+			}
+			for _, file := range m.Files {
+				_ = w.Write([]string{rows.SafeCell(p.Number), fmt.Sprint(p.Revision), kind, rows.SafeCell(m.For), rows.SafeCell(m.Name), fmt.Sprint(m.Revision), file.Path, file.Hash})
+			}
+		}
+		line("symbol", p.Symbol)
+		line("land pattern", p.LandPattern)
+		for i := range p.Others {
+			line("land pattern", &p.Others[i])
+		}
+		line("body", p.Body)
+		line("pin map", p.PinMap)
+	}
+	w.Flush()
+	if _, err := f.add("index.csv", b.Bytes()); err != nil {
+		return err
+	}
+	return f.z.Close()
+}
+
+// ModelFile writes one model's newest content in a form: own, edif, ipc2581, step, or original.
+func (s *Service) ModelFile(ctx context.Context, c Call, key, form string) (raw []byte, name string, err error) {
+	if err := allow(c, OpRead); err != nil {
+		return nil, "", err
+	}
+	h, err := s.findModel(ctx, key)
+	if err != nil {
+		return nil, "", sentence(err, "model")
+	}
+	d, err := s.drawing(ctx, draftOf(h))
+	if err != nil {
+		return nil, "", err
+	}
+	switch {
+	case form == "own" && d.Drawn():
+		raw, err = model.WriteDocument(&d.Content)
+		return raw, slug(d.Name) + ".json", err
+	case form == "original" && d.FileHash != "":
+		raw, err = s.wholeFile(ctx, d.FileHash, d.FileName)
+		return raw, d.FileName, err
+	case form == "edif" && d.Symbol != nil, form == "ipc2581" && d.Land != nil, form == "step" && d.Kind == model.KindBody:
+		raw, ending, err := s.otherForm(ctx, &d.Content)
+		return raw, slug(d.Name) + ending, err
+	}
+	return nil, "", fault(Invalid, "no-such-form", fmt.Sprintf("%s is a %s and cannot be written as %q.", d.Name, d.Kind, form), "Symbols are written as own or edif, land patterns as own or ipc2581, bodies as own or step; original gives the file as it came.")
+}

@@ -1,0 +1,499 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { api, based, take, upload, type Schemas } from '../../api/client';
+import { Drawing } from '../../ui/drawing';
+import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, State, TextArea, Trouble } from '../../ui/kit';
+import { useSay } from '../../ui/toast';
+import { useMay } from '../people';
+import { Solid } from './Solid';
+import { preview, useDeed, type Kind, type Model } from './queries';
+
+const forms: Record<string, string[]> = {
+  symbol: ['own', 'edif'],
+  'land pattern': ['own', 'ipc2581'],
+  body: ['own', 'step'],
+  'pin map': ['own'],
+};
+
+export function ModelPage() {
+  const { id = '' } = useParams();
+  const model = useQuery({ queryKey: ['model', id], queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id } } })) });
+  const may = useMay();
+  const [open, setOpen] = useState<'edit' | 'release' | 'sign' | 'compare'>();
+  if (model.error) return <div className="p-4"><Trouble error={model.error} /></div>; // prettier-ignore
+  const m = model.data;
+  if (!m) return <Empty title="One moment…" />;
+  const content = m.draft ?? m.released;
+  return (
+    <>
+      <PageHead
+        title={m.name}
+        sub={
+          <span className="flex flex-wrap gap-2">
+            {m.kind} · {m.what} <State of={m.status} more={m.revision ? `revision ${m.revision}` : ''} />{' '}
+            {m.draft && m.revision > 0 && <Chip tone="open">draft not released yet</Chip>}
+            {m.mergedTo && <Chip tone="open">merged into {m.mergedTo}</Chip>}
+          </span>
+        }
+      >
+        {may('model.edit') && <Button onClick={() => setOpen('edit')}>New draft…</Button>}
+        {may('model.edit') && m.revision > 0 && m.kind !== 'pin map' && <Button onClick={() => setOpen('sign')}>Sign the check…</Button>}
+        {may('model.release') && m.draft && (
+          <Button look="act" onClick={() => setOpen('release')}>
+            Release…
+          </Button>
+        )}
+      </PageHead>
+      <div className="grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 lg:grid-cols-[3fr_2fr]">
+        <div className="space-y-3">
+          {m.drawn && (
+            <Panel title="Drawing">
+              <div className="h-[26rem]">
+                <Drawing src={preview(m.id, m.content)} alt={`${m.name}: ${m.what}`} />
+              </div>
+              {m.kind === 'body' && content?.fileHash && <Solid hash={content.fileHash} name={m.name} />}
+            </Panel>
+          )}
+          {content?.symbol && <Pins symbol={content.symbol} onCompare={() => setOpen('compare')} />}
+          {content?.landPattern && <Pads land={content.landPattern} />}
+        </div>
+        <div className="space-y-3">
+          <Checks model={m} />
+          <Twins model={m} />
+          <Panel title="Files">
+            <p className="flex flex-wrap gap-3 text-sm">
+              {(forms[m.kind] ?? []).map((form) => (
+                <a key={form} className="underline" download href={`/api/v1/models/${m.id}/file?form=${form}`}>
+                  {form === 'own' ? 'our own form' : form.toUpperCase()}
+                </a>
+              ))}
+              {content?.fileHash && (
+                <a className="underline" download={content.fileName} href={`/api/v1/models/${m.id}/file?form=original`}>
+                  as it came: {content.fileName}
+                </a>
+              )}
+            </p>
+            {content?.note && <p className="mt-2 text-sm">{content.note}</p>}
+          </Panel>
+          <Panel title="Revisions">
+            {m.revisions.length === 0 && <p className="text-sm text-soft">Not released yet.</p>}
+            <ol className="text-sm">
+              {m.revisions.map((r) => (
+                <li key={r.number}>
+                  <strong>{r.number}</strong> {r.note}{' '}
+                  <span className="text-xs text-soft">
+                    · {r.by}, {new Date(r.at).toLocaleString()}
+                  </span>
+                </li>
+              ))}
+            </ol>
+            {m.signed.map((s) => (
+              <p key={s.by + s.revision} className="mt-1 text-sm">
+                ✓ Revision {s.revision} checked by {s.by} on {new Date(s.at).toLocaleDateString()} against {s.against}
+              </p>
+            ))}
+          </Panel>
+          <Uses model={m} />
+        </div>
+      </div>
+      {open === 'edit' && <EditDialog model={m} onClose={() => setOpen(undefined)} />}
+      {open === 'release' && <ReleaseDialog model={m} onClose={() => setOpen(undefined)} />}
+      {open === 'sign' && <SignDialog model={m} onClose={() => setOpen(undefined)} />}
+      {open === 'compare' && <CompareDialog model={m} onClose={() => setOpen(undefined)} />}
+    </>
+  );
+}
+
+function Checks({ model }: { model: Model }) {
+  const say = useSay();
+  const may = useMay();
+  const [accepting, setAccepting] = useState('');
+  const [why, setWhy] = useState('');
+  const mend = useDeed(
+    (cause: string) => take(api.POST('/api/v1/model-mends', { body: { cause, models: [model.id] } })),
+    () => say(`${model.name}: mended in a new draft. It is not released yet.`),
+  );
+  const accept = useDeed(
+    (cause: string) =>
+      take(
+        api.POST('/api/v1/models/{id}/waiver', { params: { path: { id: model.id }, header: based(model.version) }, body: { cause, why } }),
+      ),
+    () => setAccepting(''),
+  );
+  return (
+    <Panel title="Checks">
+      {model.checks.length === 0 && <p className="text-sm">✓ Nothing to say.</p>}
+      <Trouble error={mend.error ?? accept.error} />
+      <ul className="space-y-1.5 text-sm">
+        {model.checks.map((f) => (
+          <li key={f.cause + f.what} className="flex flex-wrap items-start gap-2">
+            <State of={f.severity} />
+            <span className="min-w-40 flex-1">
+              {f.what}
+              {f.waived && <span className="text-soft"> (accepted: {f.waived})</span>}
+            </span>
+            {!f.waived && may('model.edit') && (
+              <span className="flex gap-1">
+                {f.click && (
+                  <Button disabled={mend.isPending} onClick={() => mend.mutate(f.cause)}>
+                    {f.click}
+                  </Button>
+                )}
+                <Button look="quiet" onClick={() => setAccepting(f.cause)}>
+                  Accept…
+                </Button>
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+      {accepting && (
+        <form
+          className="mt-2 flex items-end gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            accept.mutate(accepting);
+          }}
+        >
+          <Field
+            label={`Why ${accepting} is right as it is`}
+            required
+            maxLength={500}
+            value={why}
+            onChange={(e) => setWhy(e.target.value)}
+          />
+          <Button type="submit">Accept</Button>
+        </form>
+      )}
+    </Panel>
+  );
+}
+
+function Twins({ model }: { model: Model }) {
+  if (model.twins.length === 0) return null;
+  return (
+    <Panel title={`Like ${model.twins.length === 1 ? 'one other' : `${model.twins.length} others`}`}>
+      <ul className="space-y-1 text-sm">
+        {model.twins.map((t) => (
+          <li key={t.id}>
+            <Link className="underline" to={`/models/${t.id}`}>
+              {t.name}
+            </Link>{' '}
+            {t.how}, used by {t.uses} parts
+          </li>
+        ))}
+      </ul>
+      <Link className="text-sm underline" to="/models/twins">
+        Merge twins
+      </Link>
+    </Panel>
+  );
+}
+
+function Uses({ model }: { model: Model }) {
+  const say = useSay();
+  const may = useMay();
+  const behind = model.usedBy.filter((u) => u.newer || model.mergedTo).length;
+  const takeNewer = useDeed(
+    (parts: string[]) => take(api.POST('/api/v1/models/{id}/take-newer', { params: { path: { id: model.id } }, body: { parts } })),
+    (r) => say(`${r.parts.length} parts have a new draft with the newest revision.`),
+  );
+  return (
+    <Panel
+      title={`Used by ${model.uses}`}
+      actions={
+        behind > 0 &&
+        may('part.edit') && (
+          <Button disabled={takeNewer.isPending} onClick={() => takeNewer.mutate([])}>
+            All take the newest
+          </Button>
+        )
+      }
+    >
+      <Trouble error={takeNewer.error} />
+      {model.usedBy.length === 0 && <p className="text-sm text-soft">No part uses it.</p>}
+      <ul className="max-h-72 columns-2 overflow-auto text-sm">
+        {model.usedBy.map((u) => (
+          <li key={u.part + u.place}>
+            <Link className="underline" to={`/parts/${encodeURIComponent(u.part)}`}>
+              {u.part}
+            </Link>{' '}
+            <span className="text-xs text-soft">
+              {u.place.split(' ')[0]}, revision {u.revision}
+            </span>{' '}
+            {u.newer && may('part.edit') && (
+              <Button look="quiet" onClick={() => takeNewer.mutate([u.part])}>
+                behind: take the newest
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </Panel>
+  );
+}
+
+function Pins({ symbol, onCompare }: { symbol: Schemas['ModelSymbol']; onCompare: () => void }) {
+  return (
+    <Panel title={`${symbol.pins.length} pins`} actions={<Button onClick={onCompare}>Beside a list…</Button>}>
+      <div className="max-h-80 overflow-auto">
+        <table className="w-full text-sm">
+          <thead className="sticky top-0 bg-sheet text-left text-xs text-soft">
+            <tr>
+              <th className="py-1 pr-3">Pin</th>
+              <th className="pr-3">Name</th>
+              <th className="pr-3">Type</th>
+              <th>Unit</th>
+            </tr>
+          </thead>
+          <tbody>
+            {symbol.pins.map((p) => (
+              <tr key={p.number + p.name} className="border-t border-line/60">
+                <td className="py-0.5 pr-3 font-semibold">{p.number}</td>
+                <td className="pr-3">{p.name}</td>
+                <td className="pr-3">{p.type}</td>
+                <td>{p.unit ? symbol.units?.[p.unit - 1] : ''}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </Panel>
+  );
+}
+
+function Pads({ land }: { land: Schemas['ModelLandPattern'] }) {
+  return (
+    <Panel title={`${land.pads.length} pads`}>
+      <div className="max-h-80 overflow-auto">
+        <table className="w-full text-sm">
+          <thead className="sticky top-0 bg-sheet text-left text-xs text-soft">
+            <tr>
+              <th className="py-1 pr-3">Pad</th>
+              <th className="pr-3">Shape</th>
+              <th className="pr-3 text-right">x, mm</th>
+              <th className="pr-3 text-right">y, mm</th>
+              <th className="pr-3 text-right">Size, mm</th>
+              <th>Hole, mm</th>
+            </tr>
+          </thead>
+          <tbody>
+            {land.pads.map((p, i) => (
+              <tr key={i} className="border-t border-line/60 tabular-nums">
+                <td className="py-0.5 pr-3 font-semibold">{p.number}</td>
+                <td className="pr-3">{p.shape}</td>
+                <td className="pr-3 text-right">{p.at.x}</td>
+                <td className="pr-3 text-right">{p.at.y}</td>
+                <td className="pr-3 text-right">
+                  {p.width} × {p.height}
+                </td>
+                <td>{p.hole}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+    </Panel>
+  );
+}
+
+function EditDialog({ model, onClose }: { model: Model; onClose: () => void }) {
+  const was = model.draft ?? model.released;
+  const [name, setName] = useState(was?.name ?? '');
+  const [note, setNote] = useState(was?.note ?? '');
+  const [file, setFile] = useState<File>();
+  const save = useDeed(async () => {
+    const kept = file ? await upload(file) : undefined;
+    const drawing = kept ? {} : { symbol: was?.symbol, landPattern: was?.landPattern, body: was?.body, pinMap: was?.pinMap };
+    const body = {
+      kind: model.kind as Kind,
+      name,
+      note,
+      fileHash: kept?.hash ?? was?.fileHash,
+      fileName: kept?.name ?? was?.fileName,
+      ...drawing,
+    };
+    return take(api.PUT('/api/v1/models/{id}/draft', { params: { path: { id: model.id }, header: based(model.version) }, body }));
+  }, onClose);
+  return (
+    <Dialog open title={`New draft of ${model.name}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate(undefined);
+        }}
+      >
+        <Field label="Name" required maxLength={100} value={name} onChange={(e) => setName(e.target.value)} />
+        <Field
+          label="File"
+          type="file"
+          hint={was?.fileName ? `Now ${was.fileName}` : 'Its drawing replaces the one that is there'}
+          onChange={(e) => setFile(e.target.files?.[0])}
+        />
+        <Field label="Note" maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />
+        <Trouble error={save.error} />
+        <Button look="act" type="submit" disabled={save.isPending}>
+          Save as a draft
+        </Button>
+      </form>
+    </Dialog>
+  );
+}
+
+function ReleaseDialog({ model, onClose }: { model: Model; onClose: () => void }) {
+  const [note, setNote] = useState('');
+  const release = useDeed(
+    () =>
+      take(api.POST('/api/v1/models/{id}/release', { params: { path: { id: model.id }, header: based(model.version) }, body: { note } })),
+    onClose,
+  );
+  return (
+    <Dialog open title={`Release ${model.name} as revision ${model.revision + 1}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          release.mutate(undefined);
+        }}
+      >
+        <p className="text-sm">
+          {model.uses > 0 ? `${model.uses} parts use it. They` : 'Parts'} keep the revision they were released with; those that use an older
+          one are shown as behind.
+        </p>
+        <Field label="Note" required maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />
+        <Trouble error={release.error} />
+        <Button look="act" type="submit" disabled={release.isPending}>
+          Release
+        </Button>
+      </form>
+    </Dialog>
+  );
+}
+
+/** The check list for a person: what to look at, and against what it was looked at. */
+function SignDialog({ model, onClose }: { model: Model; onClose: () => void }) {
+  const [against, setAgainst] = useState('');
+  const [seen, setSeen] = useState<Record<string, boolean>>({});
+  const points =
+    model.kind === 'symbol'
+      ? [
+          'Every pin number and name is that of the datasheet',
+          'Types of pins are right',
+          'Nothing on it is wrong for another maker of the part',
+        ]
+      : model.kind === 'land pattern'
+        ? [
+            'Pads are where and as large as the datasheet or IPC-7351 says',
+            'Pad 1 is where the datasheet has pin 1',
+            'Courtyard and outlines suit the case',
+          ]
+        : ['The size is that of the datasheet', 'Pin 1 is where the land pattern has pad 1', 'It stands on the board'];
+  const sign = useDeed(
+    () =>
+      take(api.POST('/api/v1/models/{id}/sign', { params: { path: { id: model.id }, header: based(model.version) }, body: { against } })),
+    onClose,
+  );
+  return (
+    <Dialog open title={`Sign the check of revision ${model.revision}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          sign.mutate(undefined);
+        }}
+      >
+        {points.map((p) => (
+          <label key={p} className="flex gap-2 text-sm">
+            <input type="checkbox" required checked={!!seen[p]} onChange={(e) => setSeen({ ...seen, [p]: e.target.checked })} />
+            {p}
+          </label>
+        ))}
+        <Field
+          label="Checked against"
+          required
+          maxLength={500}
+          placeholder="datasheet, revision, page"
+          value={against}
+          onChange={(e) => setAgainst(e.target.value)}
+        />
+        <Trouble error={sign.error} />
+        <Button look="act" type="submit" disabled={sign.isPending}>
+          Sign with my name
+        </Button>
+      </form>
+    </Dialog>
+  );
+}
+
+function CompareDialog({ model, onClose }: { model: Model; onClose: () => void }) {
+  const [text, setText] = useState('');
+  const compare = useDeed(async (file?: File) => {
+    const kept = file ? await upload(file) : undefined;
+    return take(
+      api.POST('/api/v1/models/{id}/compare-pins', { params: { path: { id: model.id } }, body: kept ? { file: kept.hash } : { text } }),
+    );
+  });
+  return (
+    <Dialog open title={`Pins of ${model.name} beside a list`} onClose={onClose}>
+      <div className="space-y-3">
+        <TextArea
+          label="Pin table from the datasheet"
+          rows={5}
+          placeholder={'Pin\tName\tType\n1\tVDD\tpower'}
+          value={text}
+          onChange={(e) => setText(e.target.value)}
+        />
+        <div className="flex items-end gap-3">
+          <Button look="act" disabled={!text.trim()} onClick={() => compare.mutate(undefined)}>
+            Compare
+          </Button>
+          <Field label="or a table or IBIS file" type="file" onChange={(e) => e.target.files?.[0] && compare.mutate(e.target.files[0])} />
+        </div>
+        <Trouble error={compare.error} />
+        {compare.data && (
+          <>
+            <p className="text-sm font-semibold">
+              {compare.data.differ === 0 ? '✓ All pins agree.' : `▲ ${compare.data.differ} of ${compare.data.lines.length} lines differ.`}
+            </p>
+            {compare.data.wrong.map((w) => (
+              <p key={w} className="text-sm text-amber">
+                ▲ {w}
+              </p>
+            ))}
+            <div className="max-h-72 overflow-auto">
+              <table className="w-full text-sm">
+                <thead className="text-left text-xs text-soft">
+                  <tr>
+                    <th className="pr-3">Pin</th>
+                    <th className="pr-3">Symbol</th>
+                    <th className="pr-3">List</th>
+                    <th>What</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {compare.data.lines
+                    .filter((l) => l.what)
+                    .concat(compare.data.lines.filter((l) => !l.what))
+                    .map((l) => (
+                      <tr key={l.number} className={`border-t border-line/60 ${l.what ? 'bg-amber-tint' : ''}`}>
+                        <td className="pr-3 font-semibold">{l.number}</td>
+                        <td className="pr-3">
+                          {l.symbol} <span className="text-xs text-soft">{l.type}</span>
+                        </td>
+                        <td className="pr-3">
+                          {l.listed} <span className="text-xs text-soft">{l.says}</span>
+                        </td>
+                        <td>{l.what ? `▲ ${l.what}` : '✓'}</td>
+                      </tr>
+                    ))}
+                </tbody>
+              </table>
+            </div>
+          </>
+        )}
+      </div>
+    </Dialog>
+  );
+}

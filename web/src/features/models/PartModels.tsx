@@ -1,0 +1,95 @@
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { api, take, type Schemas } from '../../api/client';
+import { useQuery } from '@tanstack/react-query';
+import { Drawing } from '../../ui/drawing';
+import { Dialog, Panel, Trouble } from '../../ui/kit';
+import { useMay } from '../people';
+import { DropZone, Use } from './Deliveries';
+import { preview } from './queries';
+
+/** A part's symbol, land pattern and body side by side, and the place where new ones are dropped. */
+export function PartModels({ number, content }: { number: string; content: Schemas['PartContent'] }) {
+  const may = useMay();
+  const [delivery, setDelivery] = useState<string>();
+  const models = { symbol: content.symbol, 'land pattern': content.landPattern, body: content.body };
+  return (
+    <Panel
+      title="Models"
+      actions={
+        <Link className="text-sm underline" to={`/parts/${encodeURIComponent(number)}/pins`}>
+          Pins on pads
+        </Link>
+      }
+    >
+      <ul className="grid gap-2 sm:grid-cols-3">
+        {Object.entries(models).map(([place, m]) => (
+          <li key={place} className={`rounded border p-2 text-sm ${m ? 'border-line' : 'border-dashed border-amber bg-amber-tint'}`}>
+            <span className="block text-xs font-semibold text-soft">{place}</span>
+            {m ? (
+              <>
+                <div className="h-28">
+                  <Drawing src={preview(m.id)} alt={`${place} ${m.name}`} />
+                </div>
+                <Link className="underline" to={`/models/${m.id}`}>
+                  {m.name}, {m.revision ? `revision ${m.revision}` : 'draft'}
+                </Link>
+              </>
+            ) : (
+              <strong className="text-amber">▲ missing</strong>
+            )}
+          </li>
+        ))}
+      </ul>
+      {content.otherLandPatterns.map((o) => (
+        <p key={o.model.id} className="mt-1 text-sm">
+          For {o.for}:{' '}
+          <Link className="underline" to={`/models/${o.model.id}`}>
+            {o.model.name}, revision {o.model.revision}
+          </Link>
+        </p>
+      ))}
+      {content.pinMap && (
+        <p className="mt-1 text-sm">
+          Pin map:{' '}
+          <Link className="underline" to={`/models/${content.pinMap.id}`}>
+            {content.pinMap.name}
+          </Link>
+        </p>
+      )}
+      {content.attachments.length > 0 && (
+        <p className="mt-1 flex flex-wrap gap-3 text-sm">
+          {content.attachments.map((a) => (
+            <a
+              key={a.file.hash}
+              className="underline"
+              download={a.file.name}
+              href={`/api/v1/files/${a.file.hash}?name=${encodeURIComponent(a.file.name)}`}
+            >
+              {a.is}: {a.file.name}
+            </a>
+          ))}
+        </p>
+      )}
+      {may('model.edit') && (
+        <div className="mt-2">
+          <DropZone small part={number} onDone={(d) => setDelivery(d.id)} />
+        </div>
+      )}
+      {delivery && <Delivered id={delivery} number={number} onClose={() => setDelivery(undefined)} />}
+    </Panel>
+  );
+}
+
+function Delivered({ id, number, onClose }: { id: string; number: string; onClose: () => void }) {
+  const d = useQuery({
+    queryKey: ['delivery', id],
+    queryFn: () => take(api.GET('/api/v1/deliveries/{key}', { params: { path: { key: id } } })),
+  });
+  return (
+    <Dialog open wide title={`What was dropped on ${number}`} onClose={onClose}>
+      <Trouble error={d.error} />
+      {d.data && <Use d={d.data} onUsed={onClose} />}
+    </Dialog>
+  );
+}

@@ -1,0 +1,279 @@
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { api, based, take, type Schemas } from '../../api/client';
+import { Drawing } from '../../ui/drawing';
+import { Button, Chip, Empty, Field, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { useSay } from '../../ui/toast';
+import { useMay } from '../people';
+import { Solid } from './Solid';
+import { preview, useDeed } from './queries';
+
+type Pins = Schemas['PinsOnPads'];
+
+/** What lies between a part's models: which pin goes to which pad, and how the body sits. */
+export function PinsPage() {
+  const { key = '' } = useParams();
+  const pins = useQuery({
+    queryKey: ['pins', key],
+    queryFn: () => take(api.GET('/api/v1/parts/{key}/pins', { params: { path: { key } } })),
+  });
+  const part = useQuery({ queryKey: ['part', key], queryFn: () => take(api.GET('/api/v1/parts/{key}', { params: { path: { key } } })) });
+  if (pins.error) return <div className="p-4"><Trouble error={pins.error} /></div>; // prettier-ignore
+  const p = pins.data;
+  if (!p || !part.data) return <Empty title="One moment…" />;
+  const content = part.data.draft ?? part.data.released;
+  return (
+    <>
+      <PageHead
+        title={`Pins on pads of ${p.part}`}
+        sub={p.map ? `by the pin map ${p.map.name}` : 'pins go to the pads of their own number'}
+      >
+        <Link
+          className="inline-flex min-h-7 items-center rounded border border-line bg-sheet px-2.5 text-sm font-medium hover:bg-tint"
+          to={`/parts/${encodeURIComponent(p.part)}`}
+        >
+          Back to the part
+        </Link>
+      </PageHead>
+      <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
+        <div className="grid gap-3 lg:grid-cols-2">
+          {p.symbol && (
+            <Panel title={p.symbol.name}>
+              <div className="h-72">
+                <Drawing src={preview(p.symbol.id)} alt={`Symbol ${p.symbol.name}`} />
+              </div>
+            </Panel>
+          )}
+          {p.landPattern && <Board p={p} body={content?.body} />}
+        </div>
+        {p.rows.length > 0 ? (
+          <MapPanel key={p.version} p={p} />
+        ) : (
+          <Empty title="No pins">Link a symbol with a drawing to the part first.</Empty>
+        )}
+      </div>
+    </>
+  );
+}
+
+function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) {
+  const say = useSay();
+  const may = useMay();
+  const [note, setNote] = useState('body corrected');
+  const [here, setHere] = useState(false);
+  const last = p.fit[p.fit.length - 1];
+  const land = useQuery({
+    queryKey: ['model', p.landPattern?.id],
+    queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id: p.landPattern?.id ?? '' } } })),
+    enabled: !!p.landPattern,
+  });
+  const solid = useQuery({
+    queryKey: ['model', body?.id],
+    queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id: body?.id ?? '' } } })),
+    enabled: !!body,
+  });
+  const place = useDeed(
+    () =>
+      take(
+        api.POST('/api/v1/parts/{key}/body', {
+          params: { path: { key: p.part }, header: based(p.version) },
+          body: { place: last?.place as Schemas['ModelPlacement'], onlyHere: here, note: note || undefined },
+        }),
+      ),
+    () => say('The body sits as proposed.'),
+  );
+  const board = `/api/v1/parts/${encodeURIComponent(p.part)}/board?v=${p.version}`;
+  const model = solid.data?.draft ?? solid.data?.released;
+  return (
+    <Panel title={`${p.landPattern?.name}${body ? ` with ${body.name}` : ''}`}>
+      <div className={last ? 'grid grid-cols-2 gap-2' : ''}>
+        <figure>
+          <div className="h-64">
+            <Drawing src={board} alt={`The body as it sits on ${p.landPattern?.name}`} />
+          </div>
+          {last && <figcaption className="text-center text-xs text-soft">as it is</figcaption>}
+        </figure>
+        {last && (
+          <figure>
+            <div className="h-64">
+              <Drawing src={`${board}&corrected=1`} alt="The body as it would sit after the correction" />
+            </div>
+            <figcaption className="text-center text-xs text-soft">corrected</figcaption>
+          </figure>
+        )}
+      </div>
+      {p.fit.map((f) => (
+        <p key={f.cause} className="mt-1 flex gap-2 text-sm">
+          <State of={f.severity} /> <span>{f.what}</span>
+        </p>
+      ))}
+      {last && may('model.edit') && (
+        <form
+          className="mt-2 flex flex-wrap items-end gap-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            place.mutate(undefined);
+          }}
+        >
+          {may('model.release') && (
+            <Field
+              label="Release note of the correction"
+              placeholder="blank leaves a draft"
+              value={note}
+              onChange={(e) => setNote(e.target.value)}
+            />
+          )}
+          <label className="flex gap-2 pb-1 text-sm">
+            <input type="checkbox" checked={here} onChange={(e) => setHere(e.target.checked)} />
+            on this land pattern only
+          </label>
+          <Button look="act" type="submit" disabled={place.isPending}>
+            Correct: {p.fit.map((f) => f.mend).join(', ')}
+          </Button>
+        </form>
+      )}
+      {body && last === undefined && <p className="mt-1 text-sm">✓ The body sits on its pads, as far as boxes tell.</p>}
+      <Trouble error={place.error} />
+      {model?.fileHash && land.data && (
+        <Solid
+          hash={model.fileHash}
+          name={model.name}
+          land={(land.data.draft ?? land.data.released)?.landPattern}
+          place={model.body?.place}
+        />
+      )}
+    </Panel>
+  );
+}
+
+function MapPanel({ p }: { p: Pins }) {
+  const say = useSay();
+  const may = useMay();
+  const start = Object.fromEntries(p.rows.map((r) => [r.pin, r.pads.join(', ')]));
+  const [pads, setPads] = useState<Record<string, string>>(start);
+  const [noPad, setNoPad] = useState<string[]>(p.rows.filter((r) => r.noPad).map((r) => r.pin));
+  const [free, setFree] = useState<string[]>(p.free);
+  const [note, setNote] = useState('pin map from the datasheet');
+  const split = (text: string) => text.split(/[\s,;]+/).filter(Boolean);
+  const taken = new Set(Object.values(pads).flatMap(split));
+  const bare = [...p.bare, ...p.free, ...p.rows.flatMap((r) => r.pads)].filter((d, i, all) => !taken.has(d) && all.indexOf(d) === i);
+  const save = useDeed(
+    (same: boolean) =>
+      take(
+        api.POST('/api/v1/parts/{key}/pins', {
+          params: { path: { key: p.part }, header: based(p.version) },
+          body: {
+            same,
+            note: note || undefined,
+            map: {
+              pairs: same
+                ? []
+                : p.rows.flatMap((r) => (split(pads[r.pin] ?? '').length ? [{ pin: r.pin, pads: split(pads[r.pin] ?? '') }] : [])),
+              free: same ? [] : free.filter((f) => bare.includes(f)),
+              noPad: same ? [] : noPad.filter((n) => !split(pads[n] ?? '').length),
+            },
+          },
+        }),
+      ),
+    () => say('The pin map is in the part’s draft.'),
+  );
+  return (
+    <Panel title="Which pin goes to which pad">
+      {p.findings.map((f) => (
+        <p key={f.cause + f.what} className="mb-1 flex gap-2 text-sm">
+          <State of={f.severity} />
+          <span>
+            {f.what}
+            {f.mend && <span className="text-soft">: {f.mend}</span>}
+          </span>
+        </p>
+      ))}
+      {p.findings.length === 0 && p.landPattern && <p className="mb-1 text-sm">✓ Every pin is on a pad, and every pad on a pin or free.</p>}
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate(false);
+        }}
+      >
+        <div className="max-h-[28rem] overflow-auto">
+          <table className="w-full text-sm">
+            <thead className="sticky top-0 z-10 bg-sheet text-left text-xs text-soft">
+              <tr>
+                <th className="py-1 pr-3">Pin</th>
+                <th className="pr-3">Name</th>
+                <th className="pr-3">Type</th>
+                <th className="pr-3">Pads</th>
+                <th className="pr-3">No pad</th>
+                <th>Attached list</th>
+              </tr>
+            </thead>
+            <tbody>
+              {p.rows.map((r) => (
+                <tr key={r.pin} className={`border-t border-line/60 ${r.what || (!r.pads.length && !r.noPad) ? 'bg-amber-tint' : ''}`}>
+                  <th scope="row" className="py-0.5 pr-3 text-left">
+                    {r.pin}
+                  </th>
+                  <td className="pr-3">{r.name}</td>
+                  <td className="pr-3">{r.type}</td>
+                  <td className="pr-3">
+                    <input
+                      aria-label={`Pads of pin ${r.pin}`}
+                      className="w-28 rounded border border-line bg-sheet px-1.5 py-0.5"
+                      disabled={!may('part.edit')}
+                      value={pads[r.pin] ?? ''}
+                      onChange={(e) => setPads({ ...pads, [r.pin]: e.target.value })}
+                    />
+                  </td>
+                  <td className="pr-3">
+                    <input
+                      type="checkbox"
+                      aria-label={`Pin ${r.pin} has no pad on purpose`}
+                      checked={noPad.includes(r.pin)}
+                      onChange={(e) => setNoPad(e.target.checked ? [...noPad, r.pin] : noPad.filter((n) => n !== r.pin))}
+                    />
+                  </td>
+                  <td>
+                    {r.listed} {r.what && <Chip tone="open">{r.what}</Chip>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+        {bare.length > 0 && (
+          <fieldset className="mt-2 text-sm">
+            <legend className="text-xs font-semibold text-soft">Pads without a pin: free on purpose?</legend>
+            {bare.map((b) => (
+              <label key={b} className="mr-4 inline-flex gap-1.5">
+                <input
+                  type="checkbox"
+                  checked={free.includes(b)}
+                  onChange={(e) => setFree(e.target.checked ? [...free, b] : free.filter((f) => f !== b))}
+                />{' '}
+                {b}
+              </label>
+            ))}
+          </fieldset>
+        )}
+        {may('part.edit') && p.landPattern && (
+          <div className="mt-3 flex flex-wrap items-end gap-3">
+            {may('model.release') && (
+              <Field
+                label="Release note of the map"
+                placeholder="blank leaves a draft"
+                value={note}
+                onChange={(e) => setNote(e.target.value)}
+              />
+            )}
+            <Button look="act" type="submit" disabled={save.isPending}>
+              Save the pin map
+            </Button>
+            {p.map && <Button onClick={() => save.mutate(true)}>Back to equal numbers</Button>}
+          </div>
+        )}
+        <Trouble error={save.error} />
+      </form>
+    </Panel>
+  );
+}

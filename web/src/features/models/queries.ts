@@ -1,0 +1,39 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { api, take, upload, type Schemas } from '../../api/client';
+
+export type Model = Schemas['Model'];
+export type Row = Schemas['ModelRow'];
+export type Kind = Schemas['ModelEdit']['kind'];
+export type Delivery = Schemas['Delivery'];
+
+export const kinds: Kind[] = ['symbol', 'land pattern', 'body'];
+
+/** The address of a model's preview; the content's ID makes it one that never changes. */
+export function preview(id: string, content?: string, small = false): string {
+  const q = new URLSearchParams();
+  if (content) q.set('content', content);
+  if (small) q.set('small', '1');
+  return `/api/v1/models/${id}/preview?${q}`;
+}
+
+/** A change after which everything on the page is asked for anew. */
+export function useDeed<In, Out>(fn: (x: In) => Promise<Out>, done?: (x: Out) => void) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: fn,
+    onSuccess: (x: Out) => {
+      void queries.invalidateQueries();
+      done?.(x);
+    },
+  });
+}
+
+/** Uploads files and brings them in as one delivery. */
+export async function deliver(files: File[], part?: string): Promise<Delivery> {
+  const kept = [];
+  for (const f of files) {
+    const k = await upload(f);
+    kept.push({ hash: k.hash, name: f.name });
+  }
+  return take(api.POST('/api/v1/deliveries', { body: { files: kept, part } }));
+}
