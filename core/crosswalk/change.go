@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 )
 
 // Change is one step in making a crosswalk better: a mend that an intake offered, or a mapping that a person made. An
@@ -119,7 +120,7 @@ func (ch Change) Sentence() string {
 	case ch.Drop != nil:
 		return fmt.Sprintf("%q no longer fills %s", ch.Drop.From, ch.Drop.To)
 	case len(ch.Take) > 0:
-		return one(ch.Take, "the %s is in the field %q")
+		return strings.Replace(one(ch.Take, "the %s is in the field %q"), "landPattern", "land pattern", 1)
 	case len(ch.Kinds) > 0:
 		return one(ch.Kinds, "the kind %q goes into the drawer %s")
 	case ch.Sorting != nil:

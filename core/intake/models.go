@@ -85,7 +85,7 @@ func (b *builder) models(c *Candidate) {
 			continue
 		}
 		if _, ok := b.in.Models(places[i], name); !ok {
-			b.find(finding.Finding{Severity: finding.Warning, Cause: "no-" + places[i] + ":" + name, Row: c.Row, Field: field, Text: name,
+			b.find(finding.Finding{Severity: finding.Warning, Cause: "model-missing:" + places[i], Row: c.Row, Field: field, Text: name,
 				What: fmt.Sprintf("the library has no released %s named %q", places[i], name), Mend: "bring the " + places[i] + " in, or correct the name in the row"})
 		}
 	}

@@ -53,7 +53,7 @@ func (c *Content) SVG(o Preview) []byte {
 	case c.Land != nil:
 		d.land(c.Land, o)
 	case c.Body != nil:
-		d.body(c.Body)
+		d.body(c.Body, o.Small)
 	}
 	return d.done(c.Name)
 }
@@ -355,11 +355,14 @@ func (c *canvas) padNumber(p Pad, o Preview) {
 }
 
 // body draws the box from above and from the front, in first-angle order, with its sides.
-func (c *canvas) body(m *Body) {
+func (c *canvas) body(m *Body, small bool) {
 	b := m.Box.Placed(m.Place)
 	s := b.Size()
 	gap := max(s.X, s.Y, s.Z) / 5
 	size := max(s.X, s.Y, s.Z) / 14
+	if small {
+		size = size * 8 / 5
+	}
 	dash := ""
 	if m.StandIn {
 		dash = fmt.Sprintf(` stroke-dasharray="%s"`, mm(c.strokeOf(s)*4))

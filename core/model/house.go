@@ -11,7 +11,8 @@ import (
 type House struct {
 	Grid       Length `json:"grid,omitzero" yaml:"grid,omitempty" doc:"Grid that pins of symbols connect on, mm"`
 	PinLength  Length `json:"pinLength,omitzero" yaml:"pinLength,omitempty" doc:"Length of all pins, mm"`
-	TextSize   Length `json:"textSize,omitzero" yaml:"textSize,omitempty" doc:"Height of all texts, mm"`
+	TextSize   Length `json:"textSize,omitzero" yaml:"textSize,omitempty" doc:"Height of the texts of symbols, mm"`
+	LandText   Length `json:"landTextSize,omitzero" yaml:"landTextSize,omitempty" doc:"Height of the texts of land patterns, mm"`
 	Origin     string `json:"origin,omitempty" yaml:"origin,omitempty" doc:"Where the origin of a land pattern lies: centre or pin 1"`
 	Courtyard  Length `json:"courtyard,omitzero" yaml:"courtyard,omitempty" doc:"How far the courtyard reaches beyond the copper, mm; none is checked where it is zero"`
 	Designator bool   `json:"designator,omitempty" yaml:"designator,omitempty" doc:"Symbols and land patterns show the designator"`
@@ -20,7 +21,7 @@ type House struct {
 
 // Check says why h cannot be.
 func (h House) Check() error {
-	for _, l := range []Length{h.Grid, h.PinLength, h.TextSize, h.Courtyard, h.Silkscreen} {
+	for _, l := range []Length{h.Grid, h.PinLength, h.TextSize, h.LandText, h.Courtyard, h.Silkscreen} {
 		if l < 0 || l > 100*MM {
 			return fmt.Errorf("house rules: %s mm is not between 0 and 100 mm", l)
 		}
@@ -123,15 +124,15 @@ func (s *says) symbol(m *Symbol, h House) {
 		s.say(finding.Warning, "power-unnamed", "pins", "name them as the datasheet does", "pins of a power type have no name: %s", list(unnamed))
 	}
 	if len(off) > 0 {
-		s.say(finding.Warning, CauseGrid, "pins", mendable[CauseGrid], "%d pins do not connect on the grid of %s mm: %s", len(off), h.Grid, list(off))
+		s.say(finding.Warning, CauseGrid, "pins", mendable[CauseGrid], "%s not connect on the grid of %s mm: %s", count(len(off), "pin does", "pins do"), h.Grid, list(off))
 	}
 	if len(long) > 0 {
-		s.say(finding.Note, CausePinLength, "pins", mendable[CausePinLength], "%d pins are not %s mm long: %s", len(long), h.PinLength, list(long))
+		s.say(finding.Note, CausePinLength, "pins", mendable[CausePinLength], "%s not %s mm long: %s", count(len(long), "pin is", "pins are"), h.PinLength, list(long))
 	}
 	if len(m.Properties) > 0 {
-		s.say(finding.Note, CauseProperties, "properties", mendable[CauseProperties], "%d properties are written on the symbol; they belong to the part", len(m.Properties))
+		s.say(finding.Note, CauseProperties, "properties", mendable[CauseProperties], "%s written on the symbol; what it says belongs to the part", count(len(m.Properties), "property is", "properties are"))
 	}
-	s.texts(m.Shapes, h)
+	s.texts(m.Shapes, h.TextSize, h.Designator)
 }
 
 func list(all []string) string {
@@ -142,21 +143,21 @@ func list(all []string) string {
 	return strings.Join(all, ", ")
 }
 
-func (s *says) texts(all []Shape, h House) {
+func (s *says) texts(all []Shape, size Length, shown bool) {
 	designator, sized := false, 0
 	for _, g := range all {
 		if g.Form != Text {
 			continue
 		}
 		designator = designator || g.Text == Designator
-		if h.TextSize > 0 && g.Size != h.TextSize {
+		if size > 0 && g.Size != size {
 			sized++
 		}
 	}
 	if sized > 0 {
-		s.say(finding.Note, CauseTextSize, "texts", mendable[CauseTextSize], "%d texts are not %s mm high", sized, h.TextSize)
+		s.say(finding.Note, CauseTextSize, "texts", mendable[CauseTextSize], "%s %s mm high", count(sized, "text is not", "texts are not"), size)
 	}
-	if h.Designator && !designator {
+	if shown && !designator {
 		s.say(finding.Warning, CauseDesignator, "texts", mendable[CauseDesignator], "the designator is not shown")
 	}
 }
@@ -200,14 +201,14 @@ func (s *says) land(l *LandPattern, h House, pitch Length) {
 		}
 	}
 	if thin > 0 {
-		s.say(finding.Note, CauseSilk, "outlines", mendable[CauseSilk], "%d lines on the silkscreen are narrower than %s mm", thin, h.Silkscreen)
+		s.say(finding.Note, CauseSilk, "outlines", mendable[CauseSilk], "%s narrower than %s mm", count(thin, "line on the silkscreen is", "lines on the silkscreen are"), h.Silkscreen)
 	}
 	for _, p := range l.Pads {
 		if p.Hole > 0 && !p.Unplated && p.Hole >= min(p.Width, p.Height) {
 			s.say(finding.Error, "no-ring", "pads", "widen the pad or narrow the hole", "the hole of pad %s leaves no ring of copper", name(p))
 		}
 	}
-	s.texts(l.Shapes, h)
+	s.texts(l.Shapes, h.LandText, h.Designator)
 }
 
 func name(p Pad) string {

@@ -24,7 +24,7 @@ func Mend(c *Content, cause string, h House) (Content, error) {
 			resize(s.Shapes, h.TextSize)
 		case CauseDesignator:
 			b := s.Bounds(1)
-			s.Shapes = append(s.Shapes, designator(b, h))
+			s.Shapes = append(s.Shapes, designator(b, h.TextSize))
 		case CauseProperties:
 			s.Properties = nil
 		default:
@@ -37,9 +37,9 @@ func Mend(c *Content, cause string, h House) (Content, error) {
 		out.Land = &l
 		switch cause {
 		case CauseTextSize:
-			resize(l.Shapes, h.TextSize)
+			resize(l.Shapes, h.LandText)
 		case CauseDesignator:
-			g := designator(l.Bounds(), h)
+			g := designator(l.Bounds(), h.LandText)
 			g.Purpose = Silkscreen
 			l.Shapes = append(l.Shapes, g)
 		case CauseOrigin:
@@ -87,10 +87,9 @@ func resize(all []Shape, size Length) {
 	}
 }
 
-func designator(b Box, h House) Shape {
-	size := h.TextSize
+func designator(b Box, size Length) Shape {
 	if size == 0 {
-		size = 127 * MM / 100
+		size = MM
 	}
 	return Shape{Form: Text, Text: Designator, Size: size, Points: []Point{{b.Centre().X, b.Max.Y + size}}}
 }

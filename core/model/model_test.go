@@ -171,7 +171,7 @@ func TestPinsAndPadsAgree(t *testing.T) {
 }
 
 func TestHouseRulesFindAndMend(t *testing.T) {
-	house := House{Grid: 127 * MM / 100, PinLength: 254 * MM / 100, TextSize: 127 * MM / 100, Origin: "centre", Courtyard: MM / 4, Designator: true, Silkscreen: 15 * MM / 100}
+	house := House{Grid: 127 * MM / 100, PinLength: 254 * MM / 100, TextSize: 127 * MM / 100, LandText: MM, Origin: "centre", Courtyard: MM / 4, Designator: true, Silkscreen: 15 * MM / 100}
 	s := Content{Kind: KindSymbol, Name: "S", Symbol: &Symbol{Properties: map[string]string{"VALUE": "10k"}, Pins: []Pin{
 		{Number: "1", Type: Passive, Runs: Right, Length: 254 * MM / 100, At: Point{X: -5 * MM}}, {Number: "2", Type: Passive, Runs: Left, Length: 2 * MM, At: Point{X: 508 * MM / 100}}},
 		Shapes: []Shape{{Form: Text, Text: "x", Size: MM, Points: []Point{{}}}}}}

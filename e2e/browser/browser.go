@@ -22,7 +22,7 @@ type Browser struct {
 func Open(base string, width int) (b *Browser, stop func(), err error) {
 	ctx, endAllocator := chromedp.NewExecAllocator(context.Background(), chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.WindowSize(width, 800), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
-		chromedp.Flag("disable-quic", true), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("disable-dev-shm-usage", true))
+		chromedp.Flag("disable-quic", true), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("enable-unsafe-swiftshader", true))
 	ctx, endContext := chromedp.NewContext(ctx)
 	ctx, endTime := context.WithTimeout(ctx, 15*time.Minute)
 	stop = func() {
@@ -128,6 +128,17 @@ func (b *Browser) Fill(label, text string) error {
 		return fmt.Errorf("filling %q: %w", label, err)
 	}
 	return nil
+}
+
+// Type types into what a CSS selector finds, replacing what is there.
+func (b *Browser) Type(css, text string) error {
+	if err := b.Do(chromedp.WaitVisible(chromedp.CSS(css))); err != nil {
+		return fmt.Errorf("typing into %s: %w", css, err)
+	}
+	if _, err := b.Eval(fmt.Sprintf(`(() => { const f = document.querySelector(%q); f.focus(); f.select(); return ''; })()`, css)); err != nil {
+		return err
+	}
+	return b.Do(chromedp.SendKeys(chromedp.CSS(css), text))
 }
 
 // Choose selects an option of the field with a label.

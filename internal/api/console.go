@@ -28,6 +28,11 @@ func (s *Server) console(r *gin.Engine) {
 				if strings.HasPrefix(p, "/assets/") {
 					c.Header("Cache-Control", "public, max-age=31536000, immutable")
 				}
+				if strings.HasPrefix(p, "/assets/step.worker-") {
+					// The reader of STEP files builds its bindings from text. A worker has a policy of its own, so the page's stays strict;
+					// the worker sees no page and no cookie, and may load nothing but its own program.
+					c.Header("Content-Security-Policy", "default-src 'none'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src 'self'")
+				}
 				http.ServeContent(c.Writer, c.Request, p, st.ModTime(), f)
 				return
 			}

@@ -2507,13 +2507,15 @@ export interface components {
             designator?: boolean;
             /** @description Grid that pins of symbols connect on, mm */
             grid?: string;
+            /** @description Height of the texts of land patterns, mm */
+            landTextSize?: string;
             /** @description Where the origin of a land pattern lies: centre or pin 1 */
             origin?: string;
             /** @description Length of all pins, mm */
             pinLength?: string;
             /** @description Narrowest line on the silkscreen, mm */
             silkscreen?: string;
-            /** @description Height of all texts, mm */
+            /** @description Height of the texts of symbols, mm */
             textSize?: string;
         };
         ModelLandPattern: {

@@ -37,7 +37,7 @@ export function PinsPage() {
         </Link>
       </PageHead>
       <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
-        <div className="grid gap-3 lg:grid-cols-2">
+        <div className="grid items-start gap-3 lg:grid-cols-2">
           {p.symbol && (
             <Panel title={p.symbol.name}>
               <div className="h-72">

@@ -94,7 +94,7 @@ function MergeDialog({ cluster, keep, onClose }: { cluster: Cluster; keep: strin
   const merge = useDeed(
     () => take(api.POST('/api/v1/model-merges', { body: { keep, gone: gone.map((m) => m.id), why, moveAll: all } })),
     (r) => {
-      say(`${r.models.length} models lead to ${survivor?.name} now; ${r.parts.length} parts have a new draft with it.`);
+      say(`Merged into ${survivor?.name}: ${r.models.join(', ')}. Parts with a new draft: ${r.parts.length}.`);
       onClose();
     },
   );
