@@ -50,6 +50,9 @@ func NewEntry(c part.Content) *Entry {
 			e.Missing = append(e.Missing, place)
 		}
 	}
+	if c.Body != nil && c.Body.StandIn {
+		e.Missing = append(e.Missing, "more than a stand-in")
+	}
 	if len(c.Datasheets) == 0 {
 		e.Missing = append(e.Missing, "datasheet")
 	}

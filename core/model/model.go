@@ -41,6 +41,9 @@ func (c *Content) Drawn() bool {
 	return c.Symbol != nil || c.Land != nil || c.Body != nil || c.PinMap != nil
 }
 
+// StandsIn says whether c is a plain block instead of a body.
+func (c *Content) StandsIn() bool { return c.Body != nil && c.Body.StandIn }
+
 // Check says why c cannot be kept.
 func (c *Content) Check() error {
 	if err := CheckName(c.Name); err != nil {

@@ -64,6 +64,7 @@ type Model struct {
 	ID       string `json:"id"`
 	Name     string `json:"name"`
 	Revision int    `json:"revision"`
+	StandIn  bool   `json:"standIn,omitempty" doc:"A plain block that stands in for the body"`
 }
 
 // Models lists the model places of a part with their names; each name is the kind of model that belongs there.
@@ -126,6 +127,8 @@ func Check(c Content, t *cabinet.Template) []finding.Finding {
 			say(finding.Warning, "no-"+strings.ReplaceAll(place, " ", "-"), place, "there is no "+place, "link a "+place)
 		case m.Revision == 0:
 			say(finding.Error, "model-unreleased", place, fmt.Sprintf("the %s %q is not released", place, m.Name), "release the model first")
+		case m.StandIn:
+			say(finding.Warning, "stand-in", place, "a plain block stands in for the body", "replace it with a STEP file")
 		}
 	}
 	for _, o := range c.OtherLands {

@@ -186,7 +186,7 @@ func (r *reader) roots(unit func(string)) {
 }
 
 func (r *reader) representation(id int, m motion, reps map[int][]value, same map[int][]int, children map[int][]link, path map[int]bool, done map[int]bool) {
-	if path[id] || len(path) > 40 || !r.spend(1) {
+	if path[id] || len(path) > 40 || !r.spend(50) { // each use of a solid costs more than a point does
 		return
 	}
 	path[id], done[id] = true, true

@@ -116,7 +116,11 @@ func (s *Service) defaultModels(ctx context.Context, t *cabinet.Template, p *par
 		if err != nil {
 			return err
 		}
-		*d.at = &part.Model{ID: h.ID.String(), Name: strings.TrimPrefix(h.Number, string(d.kind)+": "), Revision: h.Revision}
+		m, err := s.linkTo(ctx, h)
+		if err != nil {
+			return err
+		}
+		*d.at = &m
 	}
 	return nil
 }
@@ -180,7 +184,7 @@ func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) e
 		case m.Revision < 0 || m.Revision > h.Revision:
 			miss(place, fmt.Sprintf("%s has no revision %d", mc.Name, m.Revision))
 		default:
-			m.Name = mc.Name
+			m.Name, m.StandIn = mc.Name, mc.StandsIn()
 		}
 		return nil
 	}

@@ -409,7 +409,7 @@ func (s *Service) takeModels(t *store.Tx, d *delivered, in wire.UseDelivery, use
 			if err != nil {
 				return nil, err
 			}
-			l.to = part.Model{ID: h.ID.String(), Name: m.Name, Revision: h.Revision}
+			l.to = part.Model{ID: h.ID.String(), Name: m.Name, Revision: h.Revision, StandIn: m.StandsIn()}
 		}
 		used[u.Key] = l.to.ID
 		out = append(out, l)

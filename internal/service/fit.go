@@ -62,9 +62,6 @@ func (s *Service) fitFindings(ctx context.Context, t *cabinet.Template, p part.C
 		out = append(out, model.CheckPins(f.symbol.Symbol, f.land.Land, f.pinMap())...)
 	}
 	if f.body != nil && f.body.Body != nil {
-		if f.body.Body.StandIn {
-			out = append(out, finding.Finding{Severity: finding.Warning, Cause: "stand-in", Field: "body", What: "a plain block stands in for the body", Mend: "replace it with a STEP file"})
-		}
 		if f.land != nil && f.land.Land != nil {
 			for _, c := range model.Fit(f.body.Body, f.body.Name, f.land.Land) {
 				out = append(out, c.Finding)
@@ -398,7 +395,7 @@ func (s *Service) PlaceBody(ctx context.Context, c Call, key string, version int
 			return 0, err
 		}
 		_, err = s.alterPart(t, h.ID, version, ch.Revision, "body placed", nil, func(p *part.Content) bool {
-			to := &part.Model{ID: link.ID, Name: link.Name}
+			to := &part.Model{ID: link.ID, Name: link.Name, StandIn: link.StandIn}
 			if in.Note != "" {
 				to.Revision = mh.Revision
 			}

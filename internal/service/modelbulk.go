@@ -44,6 +44,16 @@ func (s *Service) usersOf(ctx context.Context, h store.Head, named []string, all
 	return out, err
 }
 
+// linkTo is how a part names the newest revision of a model.
+func (s *Service) linkTo(ctx context.Context, h store.Head) (part.Model, error) {
+	out := part.Model{ID: h.ID.String(), Name: nameOf(h), Revision: h.Revision}
+	d, err := s.modelRevision(ctx, out.ID, h.Revision)
+	if err == nil {
+		out.StandIn = d.StandsIn()
+	}
+	return out, err
+}
+
 // relink puts a model in all places of a part that hold another one.
 func relink(p *part.Content, from string, to part.Model) bool {
 	changed := false
@@ -105,6 +115,10 @@ func (s *Service) MergeModels(ctx context.Context, c Call, in wire.MergeModels) 
 	if total > 0 && keep.Revision == 0 {
 		return out, fault(Invalid, "not-released", nameOf(keep)+" is not released: parts cannot be moved to it.", "Release it first.")
 	}
+	to, err := s.linkTo(ctx, keep)
+	if err != nil {
+		return out, err
+	}
 	return deed(ctx, s, c, OpModelRelease, "model", in, func(t *store.Tx) (wire.Mended, error) {
 		keep, err := t.HeadAt(store.KindModel, keep.ID, keep.Version)
 		if err == nil {
@@ -113,7 +127,6 @@ func (s *Service) MergeModels(ctx context.Context, c Call, in wire.MergeModels) 
 		if err != nil {
 			return out, err
 		}
-		to := part.Model{ID: keep.ID.String(), Name: nameOf(keep), Revision: keep.Revision}
 		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
 		for _, g := range gone {
 			h, err := t.HeadAt(store.KindModel, g.ID, g.Version)
@@ -192,11 +205,15 @@ func (s *Service) TakeNewer(ctx context.Context, c Call, id store.ID, in wire.Ta
 	if err != nil {
 		return out, err
 	}
+	link, err := s.linkTo(ctx, to)
+	if err != nil {
+		return out, err
+	}
 	return deed(ctx, s, c, OpPartEdit, "model", []any{id, in}, func(t *store.Tx) (wire.Mended, error) {
 		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
 		for _, m := range users {
 			done, err := s.alterPart(t, m.id, 0, ch.Revision, "newer model taken", map[string]any{"model": nameOf(to), "revision": to.Revision}, func(p *part.Content) bool {
-				return relink(p, h.ID.String(), part.Model{ID: to.ID.String(), Name: nameOf(to), Revision: to.Revision})
+				return relink(p, h.ID.String(), link)
 			})
 			if err != nil {
 				return out, err

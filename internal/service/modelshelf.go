@@ -176,6 +176,14 @@ func (s *Service) modelShelf(ctx context.Context) ([]*shelved, error) {
 func alikeModels(shelf []*shelved, c *model.Content, but store.ID) []wire.ModelRef {
 	out := []wire.ModelRef{}
 	print, printed := c.Fingerprint()
+	var f model.Features
+	if c.Land != nil {
+		f = c.Land.Features()
+	}
+	near := func(g model.Features) bool { // what cannot be nearly the same is not compared pad by pad
+		off := max(f.Width, f.Height) - max(g.Width, g.Height)
+		return f.Pads == g.Pads && off <= 2*nearEnough && off >= -2*nearEnough
+	}
 	for _, m := range shelf {
 		if m.Kind != c.Kind || m.head.ID == but {
 			continue
@@ -186,7 +194,7 @@ func alikeModels(shelf []*shelved, c *model.Content, but store.ID) []wire.ModelR
 			ref.How = "draws the same"
 		case c.Body != nil && c.FileHash != "" && m.FileHash == c.FileHash:
 			ref.How = "is the same file"
-		case c.Land != nil && m.Land != nil:
+		case c.Land != nil && m.Land != nil && near(m.features):
 			d := model.Near(c.Land, m.Land, nearEnough)
 			switch {
 			case d.Same && d.Turn != 0 && d.Most == 0:
@@ -323,7 +331,7 @@ func (s *Service) modelFinder(ctx context.Context) (func(kind, name string) (par
 	known := map[string]*part.Model{}
 	for _, m := range shelf {
 		if m.head.Revision > 0 {
-			known[strings.ToLower(m.head.Number)] = &part.Model{ID: m.head.ID.String(), Name: m.Name, Revision: m.head.Revision}
+			known[strings.ToLower(m.head.Number)] = &part.Model{ID: m.head.ID.String(), Name: m.Name, Revision: m.head.Revision, StandIn: m.StandsIn()}
 		}
 	}
 	var mu sync.Mutex

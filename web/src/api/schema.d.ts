@@ -2885,6 +2885,8 @@ export interface components {
             name: string;
             /** Format: int64 */
             revision: number;
+            /** @description A plain block that stands in for the body */
+            standIn?: boolean;
         };
         PartNumber: {
             number: string;
