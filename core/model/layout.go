@@ -77,6 +77,15 @@ func MakeSymbol(listed []ListedPin, o Layout, earlier *Symbol) (*Symbol, error) 
 	if earlier != nil {
 		s.keep(earlier)
 	}
+	slices.SortStableFunc(s.Pins, func(a, b Pin) int {
+		switch {
+		case a.Unit != b.Unit:
+			return a.Unit - b.Unit
+		case Before(a.Number, b.Number):
+			return -1
+		}
+		return 1
+	})
 	return s, s.Check()
 }
 

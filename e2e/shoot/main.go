@@ -26,19 +26,19 @@ var pictures = []struct{ name, path, press string }{
 	{"parts", "/parts?q=4k7", ""},
 	{"parts-drawer", "/parts?drawer=ceramic-capacitors&sort=capacitance", ""},
 	{"part", "/parts/EW-R-00045", ""},
-	{"part-edit", "/parts/EW-R-00045", "Edit"},
-	{"intakes", "/intakes", ""},
 	{"paste", "/parts/new?drawer=chip-resistors", ""},
-	{"boms", "/boms", ""},
 	{"bom", "/boms/Radar%20head%20rev%20A", ""},
 	{"bom-line", "/boms/Radar%20head%20rev%20A?verdict=several", "R74"},
 	{"models", "/models", ""},
-	{"model", "/models?q=Resistor", "Resistor"},
+	{"model", "/models?q=controller", "controller"},
+	{"delivery", "/deliveries/DL-00003", ""},
+	{"pins", "/parts/EW-U-00001/pins", ""},
+	{"twins", "/models/twins", ""},
+	{"model-checks", "/models/checks", ""},
 	{"cabinet", "/cabinet?drawer=chip-resistors", ""},
 	{"template-change", "/cabinet?drawer=resistors", "Edit…|Try on real parts"},
 	{"parts-grouped", "/parts?drawer=chip-resistors&group=case&sort=-resistance", ""},
 	{"compare", "/compare?part=EW-R-00044&part=EW-R-00116&part=EW-R-00171", ""},
-	{"crosswalks", "/crosswalks", ""},
 }
 
 func main() {
@@ -59,15 +59,16 @@ func main() {
 		take(b, *out, *only, *path, *press)
 		return
 	}
+	k := client.New(*base, "")
+	_, err = k.SignIn(context.Background(), "maren", "buoys-and-gauges", "pictures", 1)
+	check(err)
+	someModels(k)
 	for _, p := range pictures {
 		if strings.Contains(p.name, *only) {
 			take(b, *out, p.name, p.path, p.press)
 		}
 	}
 	if strings.Contains("intake-map", *only) || strings.Contains("intake", *only) {
-		k := client.New(*base, "")
-		_, err := k.SignIn(context.Background(), "maren", "buoys-and-gauges", "pictures", 1)
-		check(err)
 		id := mappedIntake(k)
 		take(b, *out, "intake-map", "/intakes/"+id+"?step=map", "")
 		take(b, *out, "intake", "/intakes/"+id+"?step=mend", "looks like another spelling of Tidewright")
@@ -75,6 +76,37 @@ func main() {
 	if strings.Contains("command-line", *only) {
 		commandLine(b, *base, *out)
 	}
+}
+
+// someModels puts the demo where models have something to show: a symbol of 48 pins, a part whose delivered models have
+// not been gone over yet, and the drawings of an old library.
+func someModels(k *client.Client) {
+	ctx := context.Background()
+	const name = "Tide logger controller"
+	if _, err := k.Model(ctx, "symbol: "+name); err == nil {
+		return
+	}
+	d, err := k.Delivery(ctx, "DL-00004")
+	check(err)
+	made, err := k.TrySymbol(ctx, wire.SymbolTry{Pins: d.Pins})
+	check(err)
+	m, err := k.MakeModel(ctx, wire.ModelEdit{Kind: "symbol", Name: name, Symbol: made.Symbol})
+	check(err)
+	_, err = k.ReleaseModel(ctx, m.ID, m.Version, "from the maker's pin table")
+	check(err)
+	if d, err = k.Delivery(ctx, "DL-00003"); err != nil {
+		log.Fatal(err)
+	}
+	in := wire.UseDelivery{Part: "EW-U-00001", Note: "as delivered"}
+	for _, m := range d.Models {
+		in.Models = append(in.Models, wire.UsedModel{Key: m.Key})
+	}
+	_, err = k.UseDelivery(ctx, d.ID, d.Version, in)
+	check(err)
+	d, err = k.Delivery(ctx, "DL-00001")
+	check(err)
+	_, err = k.LibraryIntake(ctx, d.ID, d.Version, wire.LibraryIntake{Supplier: "Pier 3", Note: "from the old library of Pier 3"})
+	check(err)
 }
 
 // mappedIntake maps the demo's old library as far as one does before mending, and returns its identifier.

@@ -302,7 +302,11 @@ func (s *Service) release(ctx context.Context, c Call, bases []wire.PartBase, no
 			if !ok {
 				return out, fault(Invalid, "drawer-unknown", fmt.Sprintf("%s is in the drawer %q, which the cabinet lacks.", h.Number, p.Drawer), "")
 			}
-			for _, f := range part.Check(p, tpl) {
+			fit, err := s.fitFindings(ctx, tpl, p)
+			if err != nil {
+				return out, err
+			}
+			for _, f := range append(part.Check(p, tpl), fit...) {
 				if f.Severity == finding.Error && len(bad.Places) < 50 {
 					bad.Places = append(bad.Places, wire.ProblemDetail{Location: h.Number + " " + f.Field, Message: h.Number + ": " + f.What + "; " + f.Mend})
 				}

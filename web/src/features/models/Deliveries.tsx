@@ -8,7 +8,7 @@ import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { ModelTabs } from './ModelList';
-import { deliver, preview, useDeed, type Delivery } from './queries';
+import { deliver, preview, useDeed, type Delivery, parts } from './queries';
 
 type Delivered = Delivery['models'][number];
 
@@ -231,7 +231,7 @@ function ModelWish({ d, m, wish, onChange }: { d: Delivery; m: Delivered; wish: 
       )}
       {m.same.length > 0 && (
         <p className="text-sm">
-          <Chip tone="good">the library has it</Chip> {m.same[0]?.name} {m.same[0]?.how}, used by {m.same[0]?.uses} parts
+          <Chip tone="good">the library has it</Chip> {m.same[0]?.name} {m.same[0]?.how}, used by {parts(m.same[0]?.uses ?? 0)}
         </p>
       )}
       {m.named && (

@@ -6,7 +6,7 @@ import { Drawing } from '../../ui/drawing';
 import { Button, Chip, Dialog, Empty, Field, PageHead, Select, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
-import { kinds, preview, useDeed, type Kind, type Row } from './queries';
+import { kinds, preview, useDeed, type Kind, type Row, parts } from './queries';
 
 const columns: Column<Row>[] = [
   { key: 'name', head: 'Name', width: 260, grow: true, cell: (m) => <span className="font-semibold">{m.name}</span> },
@@ -137,7 +137,7 @@ export function ModelCard({ m }: { m: Row }) {
         {m.kind} · {m.what}
       </p>
       <p className="flex flex-wrap items-center gap-1 text-xs">
-        <State of={m.status} more={m.revision ? String(m.revision) : ''} /> {m.uses > 0 && <span>{m.uses} parts</span>}
+        <State of={m.status} more={m.revision ? String(m.revision) : ''} /> {m.uses > 0 && <span>{parts(m.uses)}</span>}
         {m.findings > 0 && <Chip tone="open">{m.findings} findings</Chip>}
       </p>
     </Link>

@@ -7,7 +7,7 @@ import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, State, TextArea, T
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { Solid } from './Solid';
-import { preview, useDeed, type Kind, type Model } from './queries';
+import { preview, useDeed, type Kind, type Model, parts } from './queries';
 
 const forms: Record<string, string[]> = {
   symbol: ['own', 'edif'],
@@ -49,7 +49,7 @@ export function ModelPage() {
         <div className="space-y-3">
           {m.drawn && (
             <Panel title="Drawing">
-              <div className="h-[26rem]">
+              <div className={(content?.symbol?.pins.length ?? 0) > 30 ? 'h-[46rem]' : 'h-[26rem]'}>
                 <Drawing src={preview(m.id, m.content)} alt={`${m.name}: ${m.what}`} />
               </div>
               {m.kind === 'body' && content?.fileHash && <Solid hash={content.fileHash} name={m.name} />}
@@ -180,7 +180,7 @@ function Twins({ model }: { model: Model }) {
             <Link className="underline" to={`/models/${t.id}`}>
               {t.name}
             </Link>{' '}
-            {t.how}, used by {t.uses} parts
+            {t.how}, used by {parts(t.uses)}
           </li>
         ))}
       </ul>
@@ -197,7 +197,7 @@ function Uses({ model }: { model: Model }) {
   const behind = model.usedBy.filter((u) => u.newer || model.mergedTo).length;
   const takeNewer = useDeed(
     (parts: string[]) => take(api.POST('/api/v1/models/{id}/take-newer', { params: { path: { id: model.id } }, body: { parts } })),
-    (r) => say(`${r.parts.length} parts have a new draft with the newest revision.`),
+    (r) => say(`New drafts with the newest revision: ${parts(r.parts.length)}.`),
   );
   return (
     <Panel
@@ -359,8 +359,8 @@ function ReleaseDialog({ model, onClose }: { model: Model; onClose: () => void }
         }}
       >
         <p className="text-sm">
-          {model.uses > 0 ? `${model.uses} parts use it. They` : 'Parts'} keep the revision they were released with; those that use an older
-          one are shown as behind.
+          {model.uses > 0 ? `${parts(model.uses)} use it now. Parts` : 'Parts'} keep the revision they were released with; those that use an
+          older one are shown as behind.
         </p>
         <Field label="Note" required maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />
         <Trouble error={release.error} />

@@ -104,7 +104,7 @@ function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) 
         )}
       </div>
       {p.fit.map((f) => (
-        <p key={f.cause} className="mt-1 flex gap-2 text-sm">
+        <p key={f.cause} className="mt-1 flex items-start gap-2 text-sm">
           <State of={f.severity} /> <span>{f.what}</span>
         </p>
       ))}
@@ -181,7 +181,7 @@ function MapPanel({ p }: { p: Pins }) {
   return (
     <Panel title="Which pin goes to which pad">
       {p.findings.map((f) => (
-        <p key={f.cause + f.what} className="mb-1 flex gap-2 text-sm">
+        <p key={f.cause + f.what} className="mb-1 flex items-start gap-2 text-sm">
           <State of={f.severity} />
           <span>
             {f.what}

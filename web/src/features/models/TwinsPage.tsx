@@ -7,7 +7,7 @@ import { Button, Dialog, Empty, Field, PageHead, Panel, Select, Trouble } from '
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { ModelTabs } from './ModelList';
-import { preview, useDeed } from './queries';
+import { preview, useDeed, parts } from './queries';
 
 type Cluster = Schemas['Twins'];
 
@@ -70,7 +70,7 @@ function ClusterPanel({ cluster }: { cluster: Cluster }) {
               {m.name}
             </Link>
             <p className="text-xs text-soft">
-              {m.uses} parts · {m.status} {m.revision || ''}
+              {parts(m.uses)} · {m.status} {m.revision || ''}
             </p>
             <label className="flex gap-1.5 text-xs">
               <input type="radio" name={`keep-${cluster.models[0]?.id}`} checked={keep === m.id} onChange={() => setKeep(m.id)} /> keep this
@@ -117,7 +117,7 @@ function MergeDialog({ cluster, keep, onClose }: { cluster: Cluster; keep: strin
         )}
         <label className="flex gap-2 text-sm">
           <input type="checkbox" checked={all} onChange={(e) => setAll(e.target.checked)} />
-          The {users} parts that use them take the survivor, as new drafts
+          Whoever uses them takes the survivor, as a new draft: {parts(users)}
         </label>
         <Field label="Why" required maxLength={500} value={why} onChange={(e) => setWhy(e.target.value)} />
         <Trouble error={merge.error} />

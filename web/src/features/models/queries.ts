@@ -37,3 +37,6 @@ export async function deliver(files: File[], part?: string): Promise<Delivery> {
   }
   return take(api.POST('/api/v1/deliveries', { body: { files: kept, part } }));
 }
+
+/** A number of parts in words. */
+export const parts = (n: number) => (n === 1 ? '1 part' : `${n} parts`);
