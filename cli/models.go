@@ -62,6 +62,13 @@ func modelCommand() *ucli.Command {
 			}
 			return modelDone(c, m, err)
 		}),
+		&ucli.Command{Name: "schema", Usage: "print the JSON Schema of the documents of models; needs no service", Action: func(_ context.Context, c *ucli.Command) error {
+			raw, err := model.Schema()
+			if err == nil {
+				_, err = fmt.Fprintln(c.Root().Writer, string(raw))
+			}
+			return err
+		}},
 		command("twins", "models that draw the same, or nearly the same", "", "jolly model twins --kind 'land pattern'", 0, 0, []ucli.Flag{kind}, listTwins),
 		command("merge", "make models lead to one that draws the same", "KEEP GONE...", "jolly model merge 'Chip 0805 nominal' 'R 0805' --why 'one drawing' --move-all", 2, -1, []ucli.Flag{kind,
 			&ucli.StringFlag{Name: "why", Required: true}, &ucli.BoolFlag{Name: "move-all", Usage: "all parts that use them take the survivor"},

@@ -1,6 +1,7 @@
 package model
 
 import (
+	"encoding/json"
 	"strings"
 	"testing"
 
@@ -300,6 +301,28 @@ func TestDocumentsOfOurOwnForm(t *testing.T) {
 	} {
 		_, _, err := ReadDocument([]byte(text))
 		assert.ErrorContains(t, err, want, clip(text))
+	}
+}
+
+func TestTheSchemaKnowsEveryField(t *testing.T) {
+	raw, err := Schema()
+	require.NoError(t, err)
+	var s struct {
+		Defs  map[string]any `json:"$defs"`
+		OneOf []struct {
+			Title      string
+			Properties map[string]any
+			Required   []string
+		}
+	}
+	require.NoError(t, json.Unmarshal(raw, &s))
+	require.Len(t, s.OneOf, 5)
+	assert.Contains(t, s.Defs, "Pad")
+	for _, d := range s.OneOf {
+		if d.Title == SymbolFormat {
+			assert.ElementsMatch(t, []string{"format", "name", "pins"}, d.Required)
+			assert.Contains(t, d.Properties, "shapes")
+		}
 	}
 }
 

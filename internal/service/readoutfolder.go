@@ -55,6 +55,9 @@ type folder struct {
 	parts   []folderPart
 }
 
+// foldersOf is where the models of a kind lie.
+var foldersOf = map[model.Kind]string{model.KindSymbol: "symbols", model.KindLand: "land-patterns", model.KindBody: "bodies", model.KindPinMap: "pin-maps"}
+
 // aged is the date of all files in the archive, so that the same library gives the same bytes.
 var aged = time.Date(2026, 1, 1, 0, 0, 0, 0, time.UTC)
 
@@ -172,7 +175,7 @@ func (f *folder) model(ctx context.Context, m part.Model) (*folderModel, error) 
 	if err != nil {
 		return nil, err
 	}
-	base := strings.ReplaceAll(string(d.Kind), " ", "-") + "s/" + slug(first.Name) + "-" + strings.ReplaceAll(m.ID, "-", "")[20:]
+	base := foldersOf[d.Kind] + "/" + slug(first.Name) + "-" + strings.ReplaceAll(m.ID, "-", "")[20:]
 	if m.Revision < h.Revision {
 		base += fmt.Sprintf("-r%d", m.Revision)
 	}

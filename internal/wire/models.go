@@ -327,10 +327,8 @@ type RenameModels struct {
 	Note    *string  `json:"note,omitempty" doc:"A new description for all"`
 }
 
-// ReadoutFolder says what a readout folder holds.
+// ReadoutFolder says what was written into a readout folder.
 type ReadoutFolder struct {
-	Parts int    `json:"parts"`
-	Files int    `json:"files"`
-	Bytes int64  `json:"bytes"`
-	Hash  string `json:"hash" doc:"Of the index: the same library gives the same hash"`
+	Files int   `json:"files"`
+	Bytes int64 `json:"bytes"`
 }
