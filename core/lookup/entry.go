@@ -51,7 +51,7 @@ func NewEntry(c part.Content) *Entry {
 		}
 	}
 	if c.Body != nil && c.Body.StandIn {
-		e.Missing = append(e.Missing, "more than a stand-in")
+		e.Missing = append(e.Missing, "real body")
 	}
 	if len(c.Datasheets) == 0 {
 		e.Missing = append(e.Missing, "datasheet")

@@ -257,3 +257,12 @@ func TestFiltersSortingAndPagesAnswerAsAPlainListWould(t *testing.T) {
 		require.Len(t, x.IDs(q, 1000), len(want))
 	})
 }
+
+func TestAMemberOfSeveralWordsIsAFilter(t *testing.T) {
+	x := New()
+	x.Put([]*Entry{{ID: "1", Number: "A", Missing: []string{"symbol", "land pattern"}, Sources: []part.Source{{Manufacturer: "Salt Marsh", MPN: "1"}, {Manufacturer: "Tide Water", MPN: "2"}}},
+		{ID: "2", Number: "B", Missing: []string{"land pattern"}}, {ID: "3", Number: "C", Missing: []string{"symbol"}}}...)
+	for filter, want := range map[[2]string]int{{"missing", "land pattern"}: 2, {"missing", "symbol"}: 2, {"missing", "land"}: 0, {"manufacturer", "Tide Water"}: 1, {"manufacturer", "Tide"}: 0} {
+		assert.Equal(t, want, x.Search(Query{Filters: map[string][]string{filter[0]: {filter[1]}}}).Total, filter)
+	}
+}

@@ -86,6 +86,11 @@ func (vs *values) number(v cabinet.Value) uint32 {
 	default:
 		text := v.String()
 		vs.term(text, i)
+		if strings.Contains(text, several) { // each member of a set is a term, also one of several words
+			for _, m := range strings.Split(text, several) {
+				vs.term(m, i)
+			}
+		}
 		for _, w := range wordsOf(text) {
 			vs.term(w, i)
 		}
