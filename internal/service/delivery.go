@@ -195,11 +195,7 @@ func (s *Service) Delivery(ctx context.Context, c Call, key string) (wire.Delive
 		return wire.Delivery{}, err
 	}
 	out := s.deliveryView(d)
-	house, _, err := s.houseRules(ctx, store.ID{})
-	if err != nil {
-		return out, err
-	}
-	shelf, err := s.modelShelf(ctx)
+	house, _, shelf, err := s.checkedShelf(ctx)
 	if err != nil {
 		return out, err
 	}

@@ -261,20 +261,24 @@ func (s *Service) alterPart(t *store.Tx, id store.ID, version, template int, act
 	return true, t.Update(&h, action, detail)
 }
 
+// partForChange loads what a change of a part's models begins with: the part's newest content and the cabinet's head.
+func (s *Service) partForChange(ctx context.Context, c Call, op Op, key string) (h store.Head, p part.Content, cabinet store.Head, err error) {
+	if err = allow(c, op); err != nil {
+		return h, p, cabinet, err
+	}
+	if h, p, err = s.newestPart(ctx, key); err == nil {
+		_, cabinet, err = s.currentCabinet(ctx)
+	}
+	return h, p, cabinet, err
+}
+
 // MapPins gives a part a pin map. One that equals a map the library has is reused.
 func (s *Service) MapPins(ctx context.Context, c Call, key string, version int, in wire.MapPins) (wire.PinsOnPads, error) {
 	op := OpPartEdit
 	if in.Note != "" {
 		op = OpModelRelease
 	}
-	if err := allow(c, op); err != nil {
-		return wire.PinsOnPads{}, err
-	}
-	h, p, err := s.newestPart(ctx, key)
-	if err != nil {
-		return wire.PinsOnPads{}, err
-	}
-	_, ch, err := s.currentCabinet(ctx)
+	h, p, ch, err := s.partForChange(ctx, c, op, key)
 	if err != nil {
 		return wire.PinsOnPads{}, err
 	}
@@ -357,14 +361,7 @@ func (s *Service) PlaceBody(ctx context.Context, c Call, key string, version int
 	if in.Note != "" {
 		op = OpModelRelease
 	}
-	if err := allow(c, op); err != nil {
-		return wire.PinsOnPads{}, err
-	}
-	h, p, err := s.newestPart(ctx, key)
-	if err != nil {
-		return wire.PinsOnPads{}, err
-	}
-	_, ch, err := s.currentCabinet(ctx)
+	h, p, ch, err := s.partForChange(ctx, c, op, key)
 	if err != nil {
 		return wire.PinsOnPads{}, err
 	}

@@ -386,11 +386,7 @@ func (s *Service) Models(ctx context.Context, c Call, q ModelQuery) (wire.ModelL
 	}
 	offset, limit := page(q.Offset, q.Limit)
 	out := wire.ModelList{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.ModelRow{}}
-	house, waived, err := s.houseRules(ctx, store.ID{})
-	if err != nil {
-		return out, err
-	}
-	shelf, err := s.modelShelf(ctx)
+	house, waived, shelf, err := s.checkedShelf(ctx)
 	if err != nil {
 		return out, err
 	}

@@ -32,6 +32,14 @@ func (s *Service) houseRules(ctx context.Context, head store.ID) (house model.Ho
 	return house, waived, err
 }
 
+// checkedShelf returns all models with what is needed to check them.
+func (s *Service) checkedShelf(ctx context.Context) (house model.House, waived map[waiver]string, shelf []*shelved, err error) {
+	if house, waived, err = s.houseRules(ctx, store.ID{}); err == nil {
+		shelf, err = s.modelShelf(ctx)
+	}
+	return house, waived, shelf, err
+}
+
 func modelFindings(d *drawn, head store.ID, house model.House, waived map[waiver]string) []wire.ModelFinding {
 	out := []wire.ModelFinding{}
 	for _, f := range model.Check(&d.Content, house, 0) {
@@ -48,11 +56,7 @@ func (s *Service) ModelCauses(ctx context.Context, c Call, kind string) (wire.Mo
 	if err := allow(c, OpRead); err != nil {
 		return out, err
 	}
-	house, waived, err := s.houseRules(ctx, store.ID{})
-	if err != nil {
-		return out, err
-	}
-	shelf, err := s.modelShelf(ctx)
+	house, waived, shelf, err := s.checkedShelf(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -90,11 +94,7 @@ func (s *Service) MendModels(ctx context.Context, c Call, in wire.ModelMend) (wi
 	if _, ok := model.Mends(in.Cause); !ok {
 		return wire.Mended{}, fault(Invalid, "not-mendable", fmt.Sprintf("%q cannot be mended by itself.", in.Cause), "Draw the model anew, or accept the finding with a reason.")
 	}
-	house, waived, err := s.houseRules(ctx, store.ID{})
-	if err != nil {
-		return wire.Mended{}, err
-	}
-	shelf, err := s.modelShelf(ctx)
+	house, waived, shelf, err := s.checkedShelf(ctx)
 	if err != nil {
 		return wire.Mended{}, err
 	}
@@ -177,11 +177,7 @@ func (s *Service) Twins(ctx context.Context, c Call, kind string) (wire.TwinList
 	if err := allow(c, OpRead); err != nil {
 		return out, err
 	}
-	house, waived, err := s.houseRules(ctx, store.ID{})
-	if err != nil {
-		return out, err
-	}
-	shelf, err := s.modelShelf(ctx)
+	house, waived, shelf, err := s.checkedShelf(ctx)
 	if err != nil {
 		return out, err
 	}
