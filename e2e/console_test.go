@@ -3,12 +3,15 @@ package e2e
 import (
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/part"
 	"jollydrawer/e2e/browser"
+	"jollydrawer/internal/wire"
 )
 
 // steps fails the test at the first step that does not work, and keeps a picture of what was seen then.
@@ -264,12 +267,18 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 	takeIn(t, k, in)
 	open, err := openIntake(t, k, "Harbour & Finch", "b.txt", file(t, "suppliers/harbour-finch.txt"))
 	require.NoError(t, err)
+	f, err := k.Upload(t.Context(), "amplifier.zip", strings.NewReader(file(t, "deliveries/tidewater dual amplifier.zip")))
+	require.NoError(t, err)
+	d, err := k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
+	require.NoError(t, err)
+	d, err = k.UseDelivery(t.Context(), d.ID, d.Version, wire.UseDelivery{Part: "EW-R-00001", Models: []wire.UsedModel{{Key: "0.0"}, {Key: "1.0"}, {Key: "2.0"}}})
+	require.NoError(t, err)
 	for _, theme := range []string{"light", "dark"} {
 		b, stop, err := browser.Open(i.url, 1280)
 		require.NoError(t, err)
 		defer stop()
 		steps(t, b, b.SignIn("admin", adminPassword, theme))
-		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/boms", "/models", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
+		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
 			steps(t, b, b.Go(path))
 			_, err := b.Eval(string(axe) + "; 'loaded'")
 			require.NoError(t, err)

@@ -79,15 +79,9 @@ func (s *Service) fitFindings(ctx context.Context, t *cabinet.Template, p part.C
 		}
 	}
 	if f.symbol != nil && f.symbol.Symbol != nil {
-		if list, _, err := s.attachedPins(ctx, p); err == nil && len(list) > 0 {
-			differ := 0
-			for _, d := range model.ComparePins(f.symbol.Symbol, list) {
-				if d.What != "" {
-					differ++
-				}
-			}
-			if differ > 0 {
-				out = append(out, finding.Finding{Severity: finding.Warning, Cause: "pins-differ", Field: "symbol", What: fmt.Sprintf("the symbol and the attached pin list differ in %s", count(differ, "line", "lines")), Mend: "compare them line by line, and correct one of them"})
+		for _, l := range s.attachedPins(ctx, p) {
+			if n := differing(f.symbol.Symbol, l.pins); n > 0 {
+				out = append(out, finding.Finding{Severity: finding.Warning, Cause: "pins-differ", Field: "symbol", Text: l.name, What: fmt.Sprintf("the symbol and the attached list %s differ in %s", l.name, count(n, "line", "lines")), Mend: "compare them line by line, and correct one of them"})
 			}
 		}
 	}
@@ -108,23 +102,40 @@ func pitchOf(t *cabinet.Template, p part.Content) model.Length {
 	return 0
 }
 
-// attachedPins returns the first pin list that is attached to a part, with its file's name.
-func (s *Service) attachedPins(ctx context.Context, p part.Content) ([]model.ListedPin, string, error) {
+// pinList is a list of pins of another origin than the symbol.
+type pinList struct {
+	name string
+	pins []model.ListedPin
+}
+
+// attachedPins returns the pin lists that are attached to a part. A file that is no list any more is passed over: its delivery
+// said why.
+func (s *Service) attachedPins(ctx context.Context, p part.Content) (out []pinList) {
 	for _, a := range p.Attachments {
 		if a.Is != drop.PinList && a.Is != drop.Signals {
 			continue
 		}
 		all, err := s.readFile(ctx, a.File.Hash, a.File.Name)
 		if err != nil {
-			return nil, "", err
+			continue
 		}
 		for _, f := range all {
 			if len(f.Pins) > 0 {
-				return f.Pins, a.File.Name, nil
+				out = append(out, pinList{a.File.Name, f.Pins})
+				break
 			}
 		}
 	}
-	return nil, "", nil
+	return out
+}
+
+func differing(sym *model.Symbol, list []model.ListedPin) (n int) {
+	for _, d := range model.ComparePins(sym, list) {
+		if d.What != "" {
+			n++
+		}
+	}
+	return n
 }
 
 // newestPart loads a part with its newest content.
@@ -164,7 +175,7 @@ func (s *Service) PinsOnPads(ctx context.Context, c Call, key string) (wire.Pins
 	if err != nil {
 		return out, err
 	}
-	list, _, _ := s.attachedPins(ctx, p) // a list that cannot be read is no list; its delivery said why
+	lists := s.attachedPins(ctx, p)
 	if f.symbol != nil && f.symbol.Symbol != nil {
 		m := f.pinMap()
 		land := &model.LandPattern{}
@@ -174,6 +185,12 @@ func (s *Service) PinsOnPads(ctx context.Context, c Call, key string) (wire.Pins
 		}
 		if m == nil {
 			m = model.SameNumbers(f.symbol.Symbol, land)
+		}
+		var list []model.ListedPin // the one that differs most is the one to look at
+		for i, l := range lists {
+			if i == 0 || differing(f.symbol.Symbol, l.pins) > differing(f.symbol.Symbol, list) {
+				list = l.pins
+			}
 		}
 		out.Rows, out.Free, out.Bare = pinRows(f.symbol.Symbol, land, m, list)
 	}
