@@ -139,6 +139,9 @@ func useDelivery(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			continue
 		}
 		u := wire.UsedModel{Key: m.Key, Name: names[m.Key]}
+		if u.Name == "" {
+			u.Name = m.House
+		}
 		if name := reuse[m.Key]; name != "" {
 			have, err := k.Model(ctx, m.Kind+": "+name)
 			if err != nil {

@@ -46,6 +46,17 @@ func modelCommand() *ucli.Command {
 		command("make-symbol", "make a symbol from a pin table", "NAME FILE", "jolly model make-symbol 'Tide logger' pins.csv --release 'from the datasheet'", 2, 2, []ucli.Flag{releaseFlag,
 			&ucli.StringFlag{Name: "order", Value: "function", Usage: "function or number"}, &ucli.BoolFlag{Name: "one-side", Usage: "all pins on the left"},
 			&ucli.BoolFlag{Name: "by-unit", Usage: "a unit for each group of the table"}}, makeSymbol),
+		command("trail", "who did what to a model", "NAME", "jolly model trail 'Chip 0805 nominal'", 1, 1, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			m, err := findModel(ctx, k, c, c.Args().First())
+			if err != nil {
+				return err
+			}
+			l, err := k.ModelTrail(ctx, m.ID, 0, 1000)
+			if err != nil {
+				return err
+			}
+			return emit(c, l, func() table { return trailTable(l) })
+		}),
 		command("check", "what the checks say of all models, by cause", "", "jolly model check --kind symbol", 0, 0, []ucli.Flag{kind}, checkModels),
 		command("mend", "settle one cause on all models that have it, or on some", "CAUSE [NAME...]", "jolly model mend off-grid --release 'onto the house grid'", 1, -1, []ucli.Flag{kind, releaseFlag}, mendModels),
 		command("accept", "accept a finding with a reason", "NAME CAUSE WHY", "jolly model accept 'Tide logger' pin-length 'agreed with the drawing office'", 3, 3, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {

@@ -152,13 +152,7 @@ func onePart() []*ucli.Command {
 			if err != nil {
 				return err
 			}
-			return emit(c, l, func() table {
-				t := table{{"No.", "When", "Who", "Did", "Detail"}}
-				for _, e := range l.Items {
-					t = append(t, []string{strconv.Itoa(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.By, e.Action, e.Detail})
-				}
-				return t
-			})
+			return emit(c, l, func() table { return trailTable(l) })
 		}),
 		command("standing", "say how a part may be used", "NUMBER STANDING WHY", "jolly part standing EW-R-00001 obsolete 'maker stopped it'", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			p, err := k.Part(ctx, c.Args().First())
@@ -317,4 +311,12 @@ func releaseParts(ctx context.Context, c *ucli.Command, k *client.Client) error 
 		return ErrFindings
 	}
 	return nil
+}
+
+func trailTable(l wire.TrailList) table {
+	t := table{{"No.", "When", "Who", "Did", "Detail"}}
+	for _, e := range l.Items {
+		t = append(t, []string{strconv.Itoa(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.By, e.Action, e.Detail})
+	}
+	return t
 }

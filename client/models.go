@@ -39,6 +39,11 @@ func (c *Client) ReleaseModel(ctx context.Context, id string, version int, note 
 	return change[wire.Model](ctx, c, http.MethodPost, "/models/"+seg(id)+"/release", version, wire.Release{Note: note})
 }
 
+// ModelTrail returns a model's trail, newest first.
+func (c *Client) ModelTrail(ctx context.Context, id string, offset, limit int) (wire.TrailList, error) {
+	return get[wire.TrailList](ctx, c, "/models/"+seg(id)+"/trail", paging(offset, limit))
+}
+
 // WaiveModel accepts a finding on a model; a blank reason takes that back.
 func (c *Client) WaiveModel(ctx context.Context, id string, version int, in wire.ModelWaive) (wire.Model, error) {
 	return change[wire.Model](ctx, c, http.MethodPost, "/models/"+seg(id)+"/waiver", version, in)

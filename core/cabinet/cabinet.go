@@ -75,6 +75,19 @@ type Models struct {
 	LandPattern  string            `json:"landPattern,omitempty" yaml:"landPattern,omitempty"`
 	LandPatterns map[string]string `json:"landPatterns,omitempty" yaml:"landPatterns,omitempty"`
 	Body         string            `json:"body,omitempty" yaml:"body,omitempty"`
+	Names        ModelNames        `json:"names,omitzero" yaml:"names,omitempty"`
+}
+
+// ModelNames are patterns of the house's names for models that arrive for a part: "Chip {case} nominal".
+type ModelNames struct {
+	Symbol      string `json:"symbol,omitempty" yaml:"symbol,omitempty"`
+	LandPattern string `json:"landPattern,omitempty" yaml:"landPattern,omitempty"`
+	Body        string `json:"body,omitempty" yaml:"body,omitempty"`
+}
+
+// Patterns lists the patterns by the kind of model.
+func (n *ModelNames) Patterns() map[string]*string {
+	return map[string]*string{"symbol": &n.Symbol, "land pattern": &n.LandPattern, "body": &n.Body}
 }
 
 // Use puts a parameter into a drawer's template.
@@ -282,7 +295,8 @@ func inherit(d *Drawer, up Drawer) {
 		own *string
 		up  string
 	}{{&d.Designator, up.Designator}, {&d.Leading, up.Leading}, {&d.Description, up.Description}, {&d.Prefix, up.Prefix}, {&d.Case, up.Case},
-		{&d.Class, up.Class}, {&d.Name, up.Name}, {&d.Models.Symbol, up.Models.Symbol}, {&d.Models.LandPattern, up.Models.LandPattern}, {&d.Models.Body, up.Models.Body}} {
+		{&d.Class, up.Class}, {&d.Name, up.Name}, {&d.Models.Symbol, up.Models.Symbol}, {&d.Models.LandPattern, up.Models.LandPattern}, {&d.Models.Body, up.Models.Body},
+		{&d.Models.Names.Symbol, up.Models.Names.Symbol}, {&d.Models.Names.LandPattern, up.Models.Names.LandPattern}, {&d.Models.Names.Body, up.Models.Names.Body}} {
 		if *f.own == "" {
 			*f.own = f.up
 		}

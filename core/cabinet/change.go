@@ -173,7 +173,11 @@ func (d *Document) rename(p *Parameter, s Step) error {
 		for _, keys := range [][]string{w.Identity, w.Drawing, w.Designer, w.Columns} {
 			swap(keys)
 		}
-		for _, text := range []*string{&w.Description, &w.Name} {
+		texts := []*string{&w.Description, &w.Name}
+		for _, text := range w.Models.Names.Patterns() {
+			texts = append(texts, text)
+		}
+		for _, text := range texts {
 			if pat, err := ParsePattern(*text); err == nil && *text != "" {
 				pat.rename(s.Parameter, s.To)
 				*text = pat.String()

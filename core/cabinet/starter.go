@@ -88,6 +88,10 @@ func (d *Drawer) amend(by Drawer) {
 	for _, f := range [][2]*[]string{{&d.Identity, &by.Identity}, {&d.Search, &by.Search}, {&d.Drawing, &by.Drawing}, {&d.Designer, &by.Designer}, {&d.Columns, &by.Columns}} {
 		overList(f[0], *f[1])
 	}
+	theirs := by.Models.Names.Patterns()
+	for kind, own := range d.Models.Names.Patterns() {
+		over(own, *theirs[kind])
+	}
 	if by.Models.LandPatterns != nil {
 		d.Models.LandPatterns = by.Models.LandPatterns
 	}

@@ -16,6 +16,7 @@ type Template struct {
 	byKey  map[string]int
 	phrase *Pattern
 	naming *Pattern
+	models map[string]*Pattern // names of models by kind
 }
 
 // Slot is one parameter of a template, with what the drawers said about it.
@@ -104,6 +105,12 @@ func (t *Template) checkReferences() error {
 	if t.phrase, err = t.pattern("description", t.Description); err == nil {
 		t.naming, err = t.pattern("name", t.Name)
 	}
+	t.models = map[string]*Pattern{}
+	for kind, text := range t.Models.Names.Patterns() {
+		if err == nil {
+			t.models[kind], err = t.pattern("name of the "+kind, *text)
+		}
+	}
 	return err
 }
 
@@ -163,10 +170,20 @@ func (t *Template) NameOf(values map[string]Value, manufacturer, mpn string) str
 
 // NameFrom is NameOf for values that lie elsewhere than in a map.
 func (t *Template) NameFrom(value func(key string) Value, manufacturer, mpn string) string {
-	if t.naming == nil {
+	return name(t.naming, value, manufacturer, mpn)
+}
+
+// ModelName is the house's name for a model of a kind that arrives for a part with these values; "" where the drawer has
+// no pattern for it.
+func (t *Template) ModelName(kind string, values map[string]Value, manufacturer, mpn string) string {
+	return name(t.models[kind], func(key string) Value { return values[key] }, manufacturer, mpn)
+}
+
+func name(p *Pattern, value func(key string) Value, manufacturer, mpn string) string {
+	if p == nil {
 		return ""
 	}
-	return t.naming.FillFrom(func(key string) Value {
+	return p.FillFrom(func(key string) Value {
 		switch key {
 		case KeyManufacturer:
 			return Value{Type: Text, Text: manufacturer}

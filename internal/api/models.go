@@ -75,6 +75,16 @@ func (s *Server) models(api huma.API) {
 	register(s, api, post, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c service.Call, in *modelChange[wire.Release]) (wire.Model, error) {
 		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.ReleaseModel(ctx, c, i, n, in.Body) })
 	})
+	register(s, api, get, "/models/{id}/trail", "model-trail", "models", "What was done to a model, newest first", func(ctx context.Context, c service.Call, in *struct {
+		Paged
+		ID string `path:"id" format:"uuid"`
+	}) (wire.TrailList, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.TrailList{}, err
+		}
+		return v.ModelTrail(ctx, c, i, in.Offset, in.Limit)
+	})
 	register(s, api, post, "/models/{id}/waiver", "waive-model", "models", "Accept a finding with a reason, or take that back", func(ctx context.Context, c service.Call, in *modelChange[wire.ModelWaive]) (wire.Model, error) {
 		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.WaiveModel(ctx, c, i, n, in.Body) })
 	})

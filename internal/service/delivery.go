@@ -203,6 +203,10 @@ func (s *Service) Delivery(ctx context.Context, c Call, key string) (wire.Delive
 	for _, m := range shelf {
 		byNumber[strings.ToLower(m.head.Number)], byID[m.head.ID.String()] = m, m
 	}
+	houseName, err := s.houseNames(ctx, d.doc.Part)
+	if err != nil {
+		return out, err
+	}
 	var land *model.LandPattern
 	for i, f := range d.members {
 		out.Files = append(out.Files, wire.DeliveredFile{Path: f.Path, Hash: d.hash(&d.members[i]), Is: f.Is, What: f.What, Wrong: append([]string{}, f.Wrong...)})
@@ -223,7 +227,7 @@ func (s *Service) Delivery(ctx context.Context, c Call, key string) (wire.Delive
 			}
 			key := fmt.Sprintf("%d.%d", i, j)
 			m.FileHash = d.hash(&d.members[i])
-			w := wire.DeliveredModel{Key: key, Path: f.Path, Kind: string(m.Kind), Name: m.Name, What: describe(&m), Same: alikeModels(shelf, &m, store.ID{}),
+			w := wire.DeliveredModel{Key: key, Path: f.Path, Kind: string(m.Kind), Name: m.Name, House: houseName(m.Kind), What: describe(&m), Same: alikeModels(shelf, &m, store.ID{}),
 				Findings: modelFindings(&drawn{Content: m}, store.ID{}, house, nil), Fit: []wire.Correction{}}
 			if used := byID[d.doc.Used[key]]; used != nil {
 				r := used.ref()
@@ -242,6 +246,34 @@ func (s *Service) Delivery(ctx context.Context, c Call, key string) (wire.Delive
 		}
 	}
 	return out, nil
+}
+
+// houseNames returns what the house calls models that arrive for a part: nothing where there is no part, or its drawer has no
+// pattern.
+func (s *Service) houseNames(ctx context.Context, id string) (func(model.Kind) string, error) {
+	none := func(model.Kind) string { return "" }
+	if id == "" {
+		return none, nil
+	}
+	_, p, err := s.newestPart(ctx, id)
+	if err != nil {
+		return none, err
+	}
+	cab, _, err := s.currentCabinet(ctx)
+	if err != nil {
+		return none, err
+	}
+	t, ok := cab.Template(p.Drawer)
+	if !ok {
+		return none, nil
+	}
+	return func(kind model.Kind) string {
+		maker, mpn := "", ""
+		if len(p.Sources) > 0 {
+			maker, mpn = p.Sources[0].Manufacturer, p.Sources[0].MPN
+		}
+		return clipName(t.ModelName(string(kind), p.Values, maker, mpn))
+	}, nil
 }
 
 func (s *Service) deliveryView(d delivered) wire.Delivery {

@@ -228,8 +228,24 @@ func (s *Service) PartTrail(ctx context.Context, c Call, key string, offset, lim
 	if err != nil {
 		return wire.TrailList{}, sentence(err, "part")
 	}
+	return s.trail(ctx, h.ID, offset, limit)
+}
+
+// ModelTrail lists a model's trail, newest first.
+func (s *Service) ModelTrail(ctx context.Context, c Call, id store.ID, offset, limit int) (wire.TrailList, error) {
+	if err := allow(c, OpRead); err != nil {
+		return wire.TrailList{}, err
+	}
+	h, err := s.Store.Head(ctx, store.KindModel, id)
+	if err != nil {
+		return wire.TrailList{}, sentence(err, "model")
+	}
+	return s.trail(ctx, h.ID, offset, limit)
+}
+
+func (s *Service) trail(ctx context.Context, head store.ID, offset, limit int) (wire.TrailList, error) {
 	offset, limit = page(offset, limit)
-	es, err := s.Store.Trail(ctx, h.ID, offset, limit)
+	es, err := s.Store.Trail(ctx, head, offset, limit)
 	out := wire.TrailList{Items: []wire.TrailEntry{}}
 	for _, e := range es {
 		out.Items = append(out.Items, wire.TrailEntry{Seq: e.Seq, At: e.At, By: s.person(ctx, e.Account), Action: e.Action, Detail: e.Detail, Deed: e.Deed.String()})

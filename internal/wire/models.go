@@ -205,6 +205,7 @@ type DeliveredModel struct {
 	Path     string         `json:"path"`
 	Kind     string         `json:"kind"`
 	Name     string         `json:"name"`
+	House    string         `json:"house,omitempty" doc:"The house's name for it, by the pattern of the part's drawer"`
 	What     string         `json:"what"`
 	Used     *ModelRef      `json:"used,omitempty" doc:"What it became in the library"`
 	Same     []ModelRef     `json:"same" doc:"Models of the library that draw the same or nearly the same; the best first"`

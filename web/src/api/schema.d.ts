@@ -878,6 +878,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/models/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done to a model, newest first */
+        get: operations["model-trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models/{id}/waiver": {
         parameters: {
             query?: never;
@@ -1435,12 +1452,18 @@ export interface components {
         CabinetHistory: {
             items: components["schemas"]["CabinetRevision"][];
         };
+        CabinetModelNames: {
+            body?: string;
+            landPattern?: string;
+            symbol?: string;
+        };
         CabinetModels: {
             body?: string;
             landPattern?: string;
             landPatterns?: {
                 [key: string]: string;
             };
+            names?: components["schemas"]["CabinetModelNames"];
             symbol?: string;
         };
         CabinetParameter: {
@@ -1784,6 +1807,8 @@ export interface components {
             findings: components["schemas"]["ModelFinding"][];
             /** @description Of a body: how it sits wrong on the land pattern it came with */
             fit: components["schemas"]["Correction"][];
+            /** @description The house's name for it, by the pattern of the part's drawer */
+            house?: string;
             /** @description Names it within the delivery */
             key: string;
             kind: string;
@@ -7011,6 +7036,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "model-trail": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailList"];
                 };
             };
             /** @description Unauthorized */

@@ -122,7 +122,7 @@ interface Wish {
 function wishFor(m: Delivered): Wish {
   const same = m.same[0];
   const exact = same && same.revision > 0 && (same.how === 'draws the same' || same.how === 'is the same file');
-  return { take: m.used ? 'skip' : exact ? same.id : 'new', name: m.name, correct: m.fit.length > 0 };
+  return { take: m.used ? 'skip' : exact ? same.id : 'new', name: m.house ?? m.name, correct: m.fit.length > 0 };
 }
 
 /** Choosing what becomes of each model of a delivery. */

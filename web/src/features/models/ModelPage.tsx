@@ -56,7 +56,7 @@ export function ModelPage() {
               {m.kind === 'body' && content?.fileHash && <Solid hash={content.fileHash} name={m.name} />}
             </Panel>
           )}
-          {content?.symbol && <Pins symbol={content.symbol} onCompare={() => setOpen('compare')} />}
+          {content?.symbol && <Pins id={m.id} symbol={content.symbol} onCompare={() => setOpen('compare')} />}
           {content?.landPattern && <Pads land={content.landPattern} />}
         </div>
         <div className="space-y-3">
@@ -96,6 +96,7 @@ export function ModelPage() {
             ))}
           </Panel>
           <Uses model={m} />
+          <Trail id={m.id} />
         </div>
       </div>
       {open === 'edit' && <EditDialog model={m} onClose={() => setOpen(undefined)} />}
@@ -171,6 +172,24 @@ function Checks({ model }: { model: Model }) {
   );
 }
 
+function Trail({ id }: { id: string }) {
+  const trail = useQuery({
+    queryKey: ['model-trail', id],
+    queryFn: () => take(api.GET('/api/v1/models/{id}/trail', { params: { path: { id }, query: { limit: 100 } } })),
+  });
+  return (
+    <Panel title="Trail">
+      <ol className="max-h-60 space-y-1 overflow-auto text-sm">
+        {trail.data?.items.map((e) => (
+          <li key={e.seq} title={e.detail}>
+            <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.by}: {e.action}
+          </li>
+        ))}
+      </ol>
+    </Panel>
+  );
+}
+
 function Twins({ model }: { model: Model }) {
   if (model.twins.length === 0) return null;
   return (
@@ -235,9 +254,19 @@ function Uses({ model }: { model: Model }) {
   );
 }
 
-function Pins({ symbol, onCompare }: { symbol: Schemas['ModelSymbol']; onCompare: () => void }) {
+function Pins({ id, symbol, onCompare }: { id: string; symbol: Schemas['ModelSymbol']; onCompare: () => void }) {
   return (
-    <Panel title={`${symbol.pins.length} pins`} actions={<Button onClick={onCompare}>Beside a list…</Button>}>
+    <Panel
+      title={`${symbol.pins.length} pins`}
+      actions={
+        <span className="flex items-center gap-3">
+          <Link className="text-sm underline" to={`/models/make-symbol?model=${id}`}>
+            Lay out anew
+          </Link>
+          <Button onClick={onCompare}>Beside a list…</Button>
+        </span>
+      }
+    >
       <div className="max-h-80 overflow-auto">
         <table className="w-full text-sm">
           <thead className="sticky top-0 bg-sheet text-left text-xs text-soft">

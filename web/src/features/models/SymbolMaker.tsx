@@ -1,11 +1,11 @@
 import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
-import { useNavigate } from 'react-router';
-import { api, take, upload, type Schemas } from '../../api/client';
+import { useNavigate, useSearchParams } from 'react-router';
+import { api, based, take, upload, type Schemas } from '../../api/client';
 import { Button, Empty, Field, PageHead, Panel, Select, TextArea, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { ModelTabs } from './ModelList';
-import { useDeed } from './queries';
+import { useDeed, type Model } from './queries';
 
 type Pin = Schemas['ModelListedPin'];
 const types = [
@@ -21,18 +21,35 @@ const types = [
   'not connected',
 ];
 
-/** A symbol from a pin table, seen while the table is edited. */
+/** A symbol from a pin table, seen while the table is edited; or one of the library laid out anew. */
 export function SymbolMaker() {
+  const [params] = useSearchParams();
+  const id = params.get('model') ?? '';
+  const model = useQuery({
+    queryKey: ['model', id],
+    queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id } } })),
+    enabled: !!id,
+  });
+  if (id && !model.data) return <Empty title="One moment…" />;
+  return <Maker key={id} was={model.data} />;
+}
+
+function Maker({ was }: { was?: Model }) {
+  const earlier = (was?.draft ?? was?.released)?.symbol;
   const may = useMay();
   const navigate = useNavigate();
-  const [name, setName] = useState('');
+  const [name, setName] = useState(was?.name ?? '');
   const [text, setText] = useState('');
   const [file, setFile] = useState('');
-  const [pins, setPins] = useState<Pin[]>();
-  const [layout, setLayout] = useState<Schemas['ModelLayout']>({ order: 'function' });
+  const [pins, setPins] = useState<Pin[] | undefined>(
+    earlier?.pins.map((p) => ({ number: p.number, name: p.name, type: p.type, unit: p.unit ? earlier.units?.[p.unit - 1] : '' })),
+  );
+  const [layout, setLayout] = useState<Schemas['ModelLayout']>({ order: 'function', byUnit: (earlier?.units?.length ?? 0) > 1 });
   const [note, setNote] = useState('made from the pin table');
   const night = document.documentElement.dataset.theme === 'dark';
-  const asked = useDeferredValue(JSON.stringify(pins ? { pins, layout } : file ? { file, layout } : { text, layout }));
+  const asked = useDeferredValue(
+    JSON.stringify(pins ? { pins, layout, earlier } : file ? { file, layout, earlier } : { text, layout, earlier }),
+  );
   const tried = useQuery({
     queryKey: ['symbol-try', asked, night],
     queryFn: () =>
@@ -48,7 +65,10 @@ export function SymbolMaker() {
   const list = pins ?? tried.data?.pins ?? [];
   const keep = useDeed(
     async () => {
-      const m = await take(api.POST('/api/v1/models', { body: { kind: 'symbol', name, symbol: tried.data?.symbol } }));
+      const body = { kind: 'symbol' as const, name, symbol: tried.data?.symbol };
+      const m = was
+        ? await take(api.PUT('/api/v1/models/{id}/draft', { params: { path: { id: was.id }, header: based(was.version) }, body }))
+        : await take(api.POST('/api/v1/models', { body }));
       if (!note || !may('model.release')) return m;
       return take(
         api.POST('/api/v1/models/{id}/release', {
@@ -62,7 +82,10 @@ export function SymbolMaker() {
   const put = (i: number, p: Partial<Pin>) => setPins(list.map((old, k) => (k === i ? { ...old, ...p } : old)));
   return (
     <>
-      <PageHead title="Make a symbol" sub="From a pin table: paste it, or choose a CSV, XLSX or IBIS file" />
+      <PageHead
+        title={was ? `Lay out ${was.name} anew` : 'Make a symbol'}
+        sub={was ? 'Pins that were placed by hand stay where they are' : 'From a pin table: paste it, or choose a CSV, XLSX or IBIS file'}
+      />
       <ModelTabs at="/models/make-symbol" />
       <div className="grid min-h-0 flex-1 gap-3 overflow-auto p-4 lg:grid-cols-2">
         <div className="space-y-3">
@@ -122,6 +145,7 @@ export function SymbolMaker() {
                       <th className="py-1">Pin</th>
                       <th>Name</th>
                       <th>Type</th>
+                      <th>Side</th>
                       <th>Group</th>
                     </tr>
                   </thead>
@@ -146,6 +170,19 @@ export function SymbolMaker() {
                           >
                             <option value="">open</option>
                             {types.map((t) => (
+                              <option key={t}>{t}</option>
+                            ))}
+                          </select>
+                        </td>
+                        <td className="pr-2">
+                          <select
+                            aria-label={`Side of pin ${p.number}`}
+                            className="rounded border border-line bg-sheet"
+                            value={p.side ?? ''}
+                            onChange={(e) => put(i, { side: e.target.value })}
+                          >
+                            <option value="">by function</option>
+                            {['left', 'right', 'top', 'bottom'].map((t) => (
                               <option key={t}>{t}</option>
                             ))}
                           </select>
