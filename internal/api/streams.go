@@ -1,6 +1,7 @@
 package api
 
 import (
+	"bytes"
 	"fmt"
 	"io"
 	"mime"
@@ -22,6 +23,7 @@ import (
 func (s *Server) streams(r *gin.Engine, api huma.API) {
 	r.POST("/api/v1/files", s.upload)
 	r.GET("/api/v1/files/:hash", s.download)
+	r.GET("/api/v1/files/:hash/pdf", s.sheet)
 	r.GET("/api/v1/boms/:key/export", s.exportBOM)
 	r.GET("/api/v1/part-list", s.exportParts)
 	r.GET("/api/v1/events", s.events)
@@ -89,6 +91,27 @@ func (s *Server) download(c *gin.Context) {
 	if _, err := io.Copy(c.Writer, r); err != nil {
 		s.Service.Log.Warn("sending a file", "request", requestID(c.Request.Context()), "error", err)
 		panic(http.ErrAbortHandler) // the reader must not take a cut file for a whole one
+	}
+}
+
+// sheet shows a PDF in a frame of the console; anything else is refused, whatever it is called.
+func (s *Server) sheet(c *gin.Context) {
+	r, size, err := s.Service.File(c.Request.Context(), ginCall(c), c.Param("hash"))
+	if err != nil {
+		s.refuse(c, err)
+		return
+	}
+	defer r.Close()
+	head := make([]byte, 5)
+	if _, err := io.ReadFull(r, head); err != nil || string(head) != "%PDF-" {
+		s.refuse(c, &service.Error{Kind: service.Invalid, Type: "no-pdf", What: "The file is no PDF and cannot be shown.", Mend: "Download it instead."})
+		return
+	}
+	c.Header("Content-Type", "application/pdf")
+	c.Header("Content-Length", strconv.FormatInt(size, 10))
+	c.Header("Content-Security-Policy", "default-src 'none'; object-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'self'")
+	if _, err := io.Copy(c.Writer, io.MultiReader(bytes.NewReader(head), r)); err != nil {
+		panic(http.ErrAbortHandler)
 	}
 }
 

@@ -81,7 +81,7 @@ func (s *Service) Deliver(ctx context.Context, c Call, in wire.NewDelivery) (wir
 		if err := saveDelivery(t, &h, doc); err != nil {
 			return h.ID, err
 		}
-		return h.ID, t.Insert(&h, "brought in", map[string]any{"name": doc.Name, "files": doc.Files})
+		return h.ID, t.Insert(&h, "brought in", map[string]any{"name": doc.Name, "files": len(doc.Files)})
 	})
 	if err != nil {
 		return wire.Delivery{}, err

@@ -162,6 +162,11 @@ func (s *Service) LibraryIntake(ctx context.Context, c Call, key string, version
 	if err != nil {
 		return wire.Intake{}, err
 	}
+	for _, g := range slices.Concat(drawn, patterns) {
+		if g.have == nil { // the same deed was done at the same moment from elsewhere
+			return wire.Intake{}, fault(Busy, "library-busy", "The drawings of this library are just being added.", "Try again in a moment.")
+		}
+	}
 	raw, err := libraryTable(symbols, lands, drawn, patterns, shelf)
 	if err != nil {
 		return wire.Intake{}, err

@@ -122,8 +122,14 @@ func encodeModel(m *model.Content) ([]byte, store.Hash, error) {
 		return nil, store.Hash{}, fault(Invalid, "model-wrong", fmt.Sprintf("The model was not saved: %v.", err), "")
 	}
 	raw, hash, err := document.Canonical(*m)
+	if len(raw) > maxModel {
+		return nil, store.Hash{}, fault(TooLarge, "model-large", fmt.Sprintf("The drawing of %s takes %d MB; at most %d MB are kept.", m.Name, len(raw)>>20, maxModel>>20), "Leave out graphics that nobody needs.")
+	}
 	return raw, store.Hash(hash), err
 }
+
+// maxModel is how large a model's document may be: many times the largest ball grid.
+const maxModel = 4 << 20
 
 // insertModel makes a model in a write: as a draft, or released where there is a note.
 func insertModel(t *store.Tx, m *model.Content, note string, how map[string]any) (store.Head, error) {

@@ -156,7 +156,8 @@ func (s *Service) MergeModels(ctx context.Context, c Call, in wire.MergeModels) 
 			}
 			out.Models = append(out.Models, nameOf(h))
 		}
-		return out, t.Update(&keep, "took over", map[string]any{"merged": out.Models, "parts": out.Parts, "why": in.Why})
+		some := func(all []string) []string { return all[:min(len(all), 100)] } // a trail entry holds 64 kB; the models' own entries name the rest
+		return out, t.Update(&keep, "took over", map[string]any{"merged": some(out.Models), "models": len(out.Models), "parts": some(out.Parts), "moved": len(out.Parts), "why": in.Why})
 	})
 }
 

@@ -25,16 +25,30 @@ type drawn struct {
 	features model.Features
 }
 
+// pieces is how much of a drawing there is, for bounding what is held in memory.
+func (d *drawn) pieces() int {
+	n := 10
+	if d.Symbol != nil {
+		n += len(d.Symbol.Pins) + len(d.Symbol.Shapes)
+	}
+	if d.Land != nil {
+		n += len(d.Land.Pads) + len(d.Land.Shapes)
+	}
+	return n
+}
+
 // drawings keeps decoded contents by their ID.
 type drawings struct {
 	sync.Mutex
-	byID  map[store.ID]*drawn
-	svg   map[string][]byte
-	order []string
+	byID   map[store.ID]*drawn
+	pieces int
+	svg    map[string][]byte
+	order  []string
 }
 
-// maxDrawings bounds the memory: some 40,000 drawings take about 200 MB.
-const maxDrawings, maxPreviews = 40_000, 2_000
+// What bounds the memory: pins, pads and shapes of all drawings together, some 400 MB; previews, and the largest that is
+// kept.
+const maxPieces, maxPreviews, maxPreview = 2_000_000, 2_000, 32 << 10
 
 // shelved is a model of the library.
 type shelved struct {
@@ -81,8 +95,8 @@ func (s *Service) decodeDrawing(ctx context.Context, c store.Content) (*drawn, e
 	}
 	s.drawings.Lock()
 	defer s.drawings.Unlock()
-	if s.drawings.byID == nil || len(s.drawings.byID) > maxDrawings {
-		s.drawings.byID = map[store.ID]*drawn{}
+	if s.drawings.pieces += d.pieces(); s.drawings.byID == nil || s.drawings.pieces > maxPieces {
+		s.drawings.byID, s.drawings.pieces = map[store.ID]*drawn{}, d.pieces()
 	}
 	s.drawings.byID[c.ID] = d
 	return d, nil
@@ -137,37 +151,36 @@ func (s *Service) modelShelf(ctx context.Context) ([]*shelved, error) {
 	if err != nil {
 		return nil, err
 	}
+	// What is looked at is held here: the memory of drawings may be emptied while others are read.
+	held := make(map[store.ID]*drawn, len(heads))
 	var missing []store.ID
 	s.drawings.Lock()
 	for _, h := range heads {
-		if s.drawings.byID[draftOf(h)] == nil {
+		if d := s.drawings.byID[draftOf(h)]; d != nil {
+			held[draftOf(h)] = d
+		} else {
 			missing = append(missing, draftOf(h))
 		}
 	}
 	s.drawings.Unlock()
-	fresh := map[store.ID]*drawn{}
 	for part := range slices.Chunk(missing, 300) {
 		cs, err := s.Store.ContentsOf(ctx, part)
 		if err != nil {
 			return nil, err
 		}
 		for _, c := range cs {
-			if fresh[c.ID], err = s.decodeDrawing(ctx, c); err != nil {
+			if held[c.ID], err = s.decodeDrawing(ctx, c); err != nil {
 				return nil, err
 			}
 		}
 	}
 	out := make([]*shelved, 0, len(heads))
-	s.drawings.Lock()
-	defer s.drawings.Unlock()
 	for _, h := range heads {
-		d := fresh[draftOf(h)]
+		d := held[draftOf(h)]
 		if d == nil {
-			d = s.drawings.byID[draftOf(h)]
+			return nil, fmt.Errorf("the content of the model %s is missing", h.Number)
 		}
-		if d != nil {
-			out = append(out, &shelved{h, d, uses[h.ID]})
-		}
+		out = append(out, &shelved{h, d, uses[h.ID]})
 	}
 	return out, nil
 }
@@ -302,6 +315,9 @@ func (s *Service) Preview(ctx context.Context, c Call, id, contentID string, nig
 		return nil, err
 	}
 	svg = d.SVG(model.Preview{Ink: ink(night), Small: small, Unit: unit, Marked: marked})
+	if len(svg) > maxPreview {
+		return svg, nil
+	}
 	s.drawings.Lock()
 	defer s.drawings.Unlock()
 	if s.drawings.svg == nil {

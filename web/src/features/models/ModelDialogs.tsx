@@ -78,8 +78,8 @@ export function ReleaseDialog({ model, onClose }: { model: Model; onClose: () =>
 }
 
 /** The check list for a person: what to look at, and against what it was looked at. */
-export function SignDialog({ model, onClose }: { model: Model; onClose: () => void }) {
-  const [against, setAgainst] = useState('');
+export function SignDialog({ model, against: start = '', onClose }: { model: Model; against?: string; onClose: () => void }) {
+  const [against, setAgainst] = useState(start);
   const [seen, setSeen] = useState<Record<string, boolean>>({});
   const points =
     model.kind === 'symbol'

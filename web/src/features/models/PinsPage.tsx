@@ -3,9 +3,10 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
-import { Button, Chip, Empty, Field, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { Button, Chip, Empty, Field, PageHead, Panel, Select, State, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
+import { SignDialog } from './ModelDialogs';
 import { Solid } from './Solid';
 import { preview, useDeed } from './queries';
 
@@ -48,7 +49,7 @@ export function PinsPage() {
           {p.landPattern && <Board p={p} body={content?.body} />}
         </div>
         {p.rows.length > 0 ? (
-          <MapPanel key={p.version} p={p} />
+          <Beside p={p} sheets={content?.datasheets ?? []} />
         ) : (
           <Empty title="No pins">Link a symbol with a drawing to the part first.</Empty>
         )}
@@ -144,6 +145,59 @@ function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) 
         />
       )}
     </Panel>
+  );
+}
+
+/** The pins beside the datasheet's page, for going through them one by one and signing that one did. */
+function Beside({ p, sheets }: { p: Pins; sheets: Schemas['PartContent']['datasheets'] }) {
+  const may = useMay();
+  const [hash, setHash] = useState('');
+  const [page, setPage] = useState('1');
+  const [signing, setSigning] = useState(false);
+  const sheet = sheets.find((s) => s.hash === hash);
+  const symbol = useQuery({
+    queryKey: ['model', p.symbol?.id],
+    queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id: p.symbol?.id ?? '' } } })),
+    enabled: !!p.symbol,
+  });
+  return (
+    <>
+      <div className="flex flex-wrap items-end gap-3">
+        {sheets.length > 0 && (
+          <Select label="Datasheet beside the pins" value={hash} onChange={(e) => setHash(e.target.value)}>
+            <option value="">none</option>
+            {sheets.map((s) => (
+              <option key={s.hash} value={s.hash}>
+                {s.name}
+              </option>
+            ))}
+          </Select>
+        )}
+        {sheet && <Field label="Page" type="number" min={1} value={page} onChange={(e) => setPage(e.target.value)} />}
+        {may('model.edit') && symbol.data && symbol.data.revision > 0 && (
+          <Button onClick={() => setSigning(true)}>Sign the check of the symbol…</Button>
+        )}
+        {symbol.data?.signed.map((s) => (
+          <p key={s.by + s.revision} className="text-sm">
+            ✓ Revision {s.revision} checked by {s.by} on {new Date(s.at).toLocaleDateString()} against {s.against}
+          </p>
+        ))}
+      </div>
+      <div className={sheet ? 'grid gap-3 lg:grid-cols-2' : ''}>
+        <MapPanel key={p.version} p={p} />
+        {sheet && (
+          <iframe
+            key={page}
+            title={`${sheet.name}, page ${page}`}
+            className="h-[36rem] w-full rounded border border-line"
+            src={`/api/v1/files/${sheet.hash}/pdf#page=${page}`}
+          />
+        )}
+      </div>
+      {signing && symbol.data && (
+        <SignDialog model={symbol.data} against={sheet ? `${sheet.name}, page ${page}` : ''} onClose={() => setSigning(false)} />
+      )}
+    </>
   );
 }
 
