@@ -37,7 +37,7 @@ const batch = 2000
 func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, error], action string, progress func(done int) error) (staging ID, err error) {
 	staging = NewID()
 	err = s.Small(ctx, func(g *gorm.DB) error {
-		return g.Exec("INSERT INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", staging, d.ID).Error
+		return g.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", staging, d.ID).Error
 	})
 	if err != nil {
 		return staging, err
@@ -66,7 +66,7 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, erro
 				uses.add(staging, p.Head.ID, "draft "+u.Place, u.Child, u.ChildRevision)
 			}
 		}
-		err := s.Small(ctx, func(g *gorm.DB) error {
+		err := s.stageOnce(ctx, chunk[0].Content.ID, func(g *gorm.DB) error {
 			for _, in := range []*insert{heads, contents, trail, keys, uses} {
 				if err := in.run(g); err != nil {
 					return err
@@ -81,6 +81,18 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, erro
 		return err
 	})
 	return staging, taken(err, ErrSourceTaken) // two staged parts have one source
+}
+
+// stageOnce writes a batch whose first content is given. When the connection died at COMMIT, nobody knows whether the batch
+// is there: the next try looks before it writes.
+func (s *Store) stageOnce(ctx context.Context, first ID, write func(*gorm.DB) error) error {
+	return s.Small(ctx, func(g *gorm.DB) error {
+		var there int64
+		if err := g.Model(&Content{}).Where("id = ?", first).Count(&there).Error; err != nil || there > 0 {
+			return err
+		}
+		return write(g)
+	})
 }
 
 // batches calls f with the members of a sequence, some at a time. The next ones are made while f works on the ones
@@ -153,7 +165,7 @@ func (s *Store) StageUpdates(ctx context.Context, d Deed, staging ID, parts iter
 			contents.add(c.ID, p.Head.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
 			heads.add(staging, p.Head.ID, p.Head.Version, c.ID, e.Seq, e.Hash)
 		}
-		err := s.Small(ctx, func(g *gorm.DB) error {
+		err := s.stageOnce(ctx, chunk[0].Content.ID, func(g *gorm.DB) error {
 			if err := contents.run(g); err != nil {
 				return err
 			}
