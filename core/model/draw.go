@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html"
 	"math"
+	"slices"
 	"strings"
 )
 
@@ -112,7 +113,7 @@ func (c *canvas) text(at Point, size Length, anchor, fill, s string, turn Angle)
 }
 
 func (c *canvas) shape(g Shape, stroke, fill string, by Point) {
-	g = g.moved(0, by)
+	g = g.moved(by)
 	width := max(g.Width, MM/20)
 	if g.Form != Text {
 		c.box.TakeBox(g.Bounds())
@@ -206,7 +207,7 @@ func (c *canvas) pin(p Pin, by Point, o Preview) {
 	c.box.Take(at)
 	c.box.Take(inner)
 	ink, dash := c.ink.Pin, ""
-	if known(o.Marked, p.Number) {
+	if slices.Contains(o.Marked, p.Number) {
 		ink = c.ink.Mark
 	}
 	if p.Hidden {
@@ -297,7 +298,7 @@ func (c *canvas) pad(p Pad, o Preview) {
 		opacity = ` fill-opacity="0.45"`
 	}
 	edge := ""
-	if known(o.Marked, p.Number) {
+	if slices.Contains(o.Marked, p.Number) {
 		edge = fmt.Sprintf(` stroke="%s" stroke-width="%s"`, c.ink.Mark, mm(min(p.Width, p.Height)/6))
 	} else if p.Unplated {
 		edge = fmt.Sprintf(` stroke="%s" stroke-width="0.05"`, c.ink.Copper)

@@ -85,25 +85,17 @@ func Check(c *Content, h House, pitch Length) []finding.Finding {
 }
 
 func (s *says) symbol(m *Symbol, h House) {
-	type key struct {
-		unit   int
-		number string
-	}
-	seen, places := map[key]bool{}, map[Point]string{}
+	seen, places := map[string]bool{}, map[Point]string{}
 	var off, long, unnamed, twice, onto []string
-	numbers := map[string]bool{}
 	for _, p := range m.Pins {
-		if k := (key{0, p.Number}); seen[k] {
+		if seen[p.Number] {
 			twice = append(twice, p.Number)
-		} else {
-			seen[k] = true
 		}
-		at := Point{p.At.X, p.At.Y}
-		if other, ok := places[at]; ok && len(m.Units) < 2 {
+		seen[p.Number] = true
+		if other, ok := places[p.At]; ok && len(m.Units) < 2 {
 			onto = append(onto, other+" and "+p.Number)
 		}
-		places[at] = p.Number
-		numbers[p.Number] = true
+		places[p.At] = p.Number
 		if h.Grid > 0 && (p.At.X%h.Grid != 0 || p.At.Y%h.Grid != 0) {
 			off = append(off, p.Number)
 		}

@@ -3,6 +3,7 @@ package model
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 )
 
@@ -67,9 +68,9 @@ func (l *LandPattern) Check() error {
 		return fmt.Errorf("the land pattern has no pads; it needs one at least")
 	case len(l.Pads) > MostPins:
 		return fmt.Errorf("the land pattern has %d pads; at most %d are read", len(l.Pads), MostPins)
-	case l.Density != "" && !known(Densities, l.Density):
+	case l.Density != "" && !slices.Contains(Densities, l.Density):
 		return fmt.Errorf("the density %q is none of most, nominal, least", clip(l.Density))
-	case l.Mounting != "" && !known(Mountings, l.Mounting):
+	case l.Mounting != "" && !slices.Contains(Mountings, l.Mounting):
 		return fmt.Errorf("the mounting %q is none of surface, through, mixed", clip(l.Mounting))
 	}
 	for i, p := range l.Pads {
@@ -97,7 +98,7 @@ func (p Pad) check() error {
 	switch {
 	case len(p.Number) > 40:
 		return fmt.Errorf("its number is longer than 40 characters")
-	case !known(PadShapes, p.Shape):
+	case !slices.Contains(PadShapes, p.Shape):
 		return fmt.Errorf("its shape %q is none of %s", clip(p.Shape), strings.Join(PadShapes, ", "))
 	case p.Width <= 0 || p.Height <= 0:
 		return fmt.Errorf("its size of %s × %s mm is not above zero", p.Width, p.Height)

@@ -100,7 +100,7 @@ func (l *LandPattern) shift(by Point) {
 		l.Pads[i].At = l.Pads[i].At.Add(by)
 	}
 	for i := range l.Shapes {
-		l.Shapes[i] = l.Shapes[i].moved(0, by)
+		l.Shapes[i] = l.Shapes[i].moved(by)
 	}
 	for i := range l.Bodies {
 		at := &l.Bodies[i].Place.At

@@ -210,14 +210,13 @@ func arcAngles(p []Point, c [2]float64) (from, to float64) {
 	return from, end
 }
 
-// moved returns s turned about the origin and then moved.
-func (s Shape) moved(turn Angle, by Point) Shape {
+// moved returns s moved.
+func (s Shape) moved(by Point) Shape {
 	points := make([]Point, len(s.Points))
 	for i, p := range s.Points {
-		points[i] = p.Turned(turn).Add(by)
+		points[i] = p.Add(by)
 	}
 	s.Points = points
-	s.Turn = (s.Turn + turn) % (360 * Degree)
 	return s
 }
 

@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"slices"
 	"sort"
 	"strings"
 )
@@ -106,7 +107,7 @@ func (s *Symbol) checkPin(p Pin) error {
 		return fmt.Errorf("it has no number")
 	case len(p.Number) > 40 || len(p.Name) > 120:
 		return fmt.Errorf("its number or name is longer than 120 characters")
-	case !known(PinTypes, p.Type):
+	case !slices.Contains(PinTypes, p.Type):
 		return fmt.Errorf("its type %q is none of %s", clip(p.Type), strings.Join(PinTypes, ", "))
 	case runs[p.Runs] == Point{}:
 		return fmt.Errorf("it runs %q; a pin runs right, left, up or down", clip(p.Runs))
@@ -128,15 +129,6 @@ func checkShapes(all []Shape) error {
 		}
 	}
 	return nil
-}
-
-func known(list []string, s string) bool {
-	for _, k := range list {
-		if k == s {
-			return true
-		}
-	}
-	return false
 }
 
 // Bounds returns the box that holds pins and graphics of one unit; of all units where unit is 0.

@@ -2,9 +2,7 @@ package model
 
 import (
 	"cmp"
-	"runtime"
 	"slices"
-	"sync"
 )
 
 // Drawing is a model as the search for twins sees it.
@@ -22,22 +20,6 @@ type Cluster struct {
 	// Exact: one fingerprint. Otherwise the land patterns differ by at most Most, or are turned or numbered otherwise.
 	Exact bool   `json:"exact"`
 	Most  Length `json:"most"`
-}
-
-// Fingerprints computes those of many models, on all processors.
-func Fingerprints(all []*Content) []Fingerprint {
-	out := make([]Fingerprint, len(all))
-	var wg sync.WaitGroup
-	workers := runtime.GOMAXPROCS(0)
-	for w := range workers {
-		wg.Go(func() {
-			for i := w; i < len(all); i += workers {
-				out[i], _ = all[i].Fingerprint()
-			}
-		})
-	}
-	wg.Wait()
-	return out
 }
 
 // Twins finds the clusters among drawings: first those of one fingerprint, then land patterns whose pads are the same

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -260,7 +261,7 @@ func (r *reader) view(face, sym *node, unit int) {
 			v, _ := value(q)
 			switch strings.ToUpper(name(q.arg(0))) {
 			case "PIN_TYPE", "ELECTRICAL_TYPE", "PINTYPE":
-				if known(model.PinTypes, strings.ToLower(v)) {
+				if slices.Contains(model.PinTypes, strings.ToLower(v)) {
 					pin.Type = strings.ToLower(v)
 				}
 			case "PIN_NUMBER", "PINNUMBER":
@@ -310,12 +311,12 @@ func (r *reader) view(face, sym *node, unit int) {
 			walk(f, "pt", func(q *node) {
 				to := r.point(q)
 				dx, dy := to.X-at.X, to.Y-at.Y
-				if l := max(length(dx), length(dy)); l > pin.Length {
+				if l := max(dx, -dx, dy, -dy); l > pin.Length {
 					pin.Length = l
 					switch {
-					case length(dx) >= length(dy) && dx > 0:
+					case max(dx, -dx) >= max(dy, -dy) && dx > 0:
 						pin.Runs = model.Right
-					case length(dx) >= length(dy):
+					case max(dx, -dx) >= max(dy, -dy):
 						pin.Runs = model.Left
 					case dy > 0:
 						pin.Runs = model.Up
@@ -342,22 +343,6 @@ func (r *reader) view(face, sym *node, unit int) {
 			r.annotate(k, unit, model.Designator)
 		}
 	})
-}
-
-func length(l model.Length) model.Length {
-	if l < 0 {
-		return -l
-	}
-	return l
-}
-
-func known(list []string, s string) bool {
-	for _, k := range list {
-		if k == s {
-			return true
-		}
-	}
-	return false
 }
 
 func (r *reader) fail(n *node, form string, args ...any) {

@@ -150,12 +150,12 @@ type primitive struct {
 }
 
 type stack struct {
-	hole, slot model.Length
-	unplated   bool
-	top, mask  *primitive
-	paste      *primitive
-	bottom     bool
-	known      bool
+	hole      model.Length
+	unplated  bool
+	top, mask *primitive
+	paste     *primitive
+	bottom    bool
+	known     bool
 }
 
 // Read returns the packages of all steps. Packages that cannot be kept are named in wrong.
@@ -366,7 +366,6 @@ func (r *reader) land(e *element) *model.LandPattern {
 			}
 			l.Pads = append(l.Pads, pad)
 		})
-		lp.all("Target", func(*element) {})
 	})
 	if len(l.Pads) == 0 { // only pins: their own shapes are the copper
 		e.all("Pin", func(p *element) {
@@ -417,7 +416,7 @@ func (r *reader) pad(e *element) model.Pad {
 		return p
 	}
 	p.Shape, p.Width, p.Height, p.Corner, p.Points = shape.shape, shape.width, shape.height, shape.corner, shape.points
-	p.Hole, p.Slot, p.Unplated, p.Bottom = st.hole, st.slot, st.unplated, st.bottom && st.hole == 0
+	p.Hole, p.Unplated, p.Bottom = st.hole, st.unplated, st.bottom && st.hole == 0
 	if st.mask != nil {
 		p.Mask = (st.mask.width - p.Width) / 2
 	}

@@ -3,6 +3,7 @@ package step
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"jollydrawer/core/model"
 )
@@ -246,20 +247,10 @@ func (r *reader) lengthUnit(id, depth int) (float64, string) {
 		}
 		f, _ := r.lengthUnit(param(m, 1).ref, depth+1)
 		if n > 0 && f > 0 {
-			return n * f, lower(param(p, 0).text)
+			return n * f, strings.ToLower(param(p, 0).text)
 		}
 	}
 	return 1, ""
-}
-
-func lower(s string) string {
-	b := []byte(s)
-	for i, c := range b {
-		if c >= 'A' && c <= 'Z' {
-			b[i] = c + 'a' - 'A'
-		}
-	}
-	return string(b)
 }
 
 // transformation reads an ITEM_DEFINED_TRANSFORMATION: what brings its first placement onto its second.

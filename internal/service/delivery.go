@@ -1,6 +1,7 @@
 package service
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
@@ -11,7 +12,6 @@ import (
 	"strconv"
 	"strings"
 
-	"jollydrawer/core/document"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/drop"
@@ -66,7 +66,7 @@ func (s *Service) Deliver(ctx context.Context, c Call, in wire.NewDelivery) (wir
 		if m.Raw == nil {
 			continue
 		}
-		hash, _, err := blobs.Put(ctx, s.Store, strings.NewReader(string(m.Raw)), s.Limits.Bytes)
+		hash, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(m.Raw), s.Limits.Bytes)
 		if err != nil {
 			return wire.Delivery{}, err
 		}
@@ -78,7 +78,7 @@ func (s *Service) Deliver(ctx context.Context, c Call, in wire.NewDelivery) (wir
 	}
 	id, err := deed(ctx, s, c, OpModelEdit, "delivery", in, func(t *store.Tx) (store.ID, error) {
 		h := store.Head{ID: store.NewID(), Kind: store.KindDelivery, Number: fmt.Sprintf("DL-%05d", n)}
-		if err := saveDelivery(t, &h, doc); err != nil {
+		if err := saveDoc(t, &h, deliveryFormat, doc); err != nil {
 			return h.ID, err
 		}
 		return h.ID, t.Insert(&h, "brought in", map[string]any{"name": doc.Name, "files": len(doc.Files)})
@@ -86,17 +86,8 @@ func (s *Service) Deliver(ctx context.Context, c Call, in wire.NewDelivery) (wir
 	if err != nil {
 		return wire.Delivery{}, err
 	}
+	s.keepOpen(id, members)
 	return s.Delivery(ctx, c, id.String())
-}
-
-func saveDelivery(t *store.Tx, h *store.Head, doc deliveryDoc) error {
-	raw, hash, err := document.Canonical(doc)
-	if err != nil {
-		return err
-	}
-	c := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: deliveryFormat, Bytes: raw}
-	h.Draft = c.ID
-	return t.AddContent(&c)
 }
 
 // openFiles reads uploaded files as drops and joins what is in them.
@@ -144,7 +135,7 @@ func (s *Service) openDelivery(ctx context.Context, key string) (d delivered, er
 	}
 	s.mu.Lock()
 	for _, o := range s.opened {
-		if o.head.ID == d.head.ID {
+		if o.id == d.head.ID {
 			d.members = o.members
 		}
 	}
@@ -155,16 +146,27 @@ func (s *Service) openDelivery(ctx context.Context, key string) (d delivered, er
 	if d.members, err = s.openFiles(ctx, d.doc.Files); err != nil {
 		return d, err
 	}
-	for i := range d.members { // the bytes are kept by hash: they need not be in memory as well
-		d.members[i].Raw = nil
+	s.keepOpen(d.head.ID, d.members)
+	return d, nil
+}
+
+// openedDelivery is what was read from the files of a delivery, for as long as it stays in memory.
+type openedDelivery struct {
+	id      store.ID
+	members []drop.Member
+}
+
+// keepOpen keeps the members of a delivery in memory, without their bytes: those are kept by hash.
+func (s *Service) keepOpen(id store.ID, members []drop.Member) {
+	for i := range members {
+		members[i].Raw = nil
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.opened = append(slices.DeleteFunc(s.opened, func(o delivered) bool { return o.head.ID == d.head.ID }), d)
+	s.opened = append(slices.DeleteFunc(s.opened, func(o openedDelivery) bool { return o.id == id }), openedDelivery{id, members})
 	if len(s.opened) > 4 {
 		s.opened = s.opened[1:]
 	}
-	return d, nil
 }
 
 func (d *delivered) hash(m *drop.Member) string { return d.doc.Kept[m.Path] }
@@ -378,7 +380,7 @@ func (s *Service) UseDelivery(ctx context.Context, c Call, key string, version i
 				return 0, err
 			}
 		}
-		if err := saveDelivery(t, &h, doc); err != nil {
+		if err := saveDoc(t, &h, deliveryFormat, doc); err != nil {
 			return 0, err
 		}
 		return 0, t.Update(&h, "used", map[string]any{"models": len(in.Models), "part": target.Number})

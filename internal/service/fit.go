@@ -152,7 +152,7 @@ func (s *Service) newestPart(ctx context.Context, key string) (store.Head, part.
 	return h, p, err
 }
 
-func (s *Service) refOf(ctx context.Context, m *part.Model) *wire.ModelRef {
+func refOf(m *part.Model) *wire.ModelRef {
 	if m == nil {
 		return nil
 	}
@@ -170,7 +170,7 @@ func (s *Service) PinsOnPads(ctx context.Context, c Call, key string) (wire.Pins
 		return out, err
 	}
 	out.Part, out.Version = h.Number, h.Version
-	out.Symbol, out.Land, out.Map = s.refOf(ctx, p.Symbol), s.refOf(ctx, p.LandPattern), s.refOf(ctx, p.PinMap)
+	out.Symbol, out.Land, out.Map = refOf(p.Symbol), refOf(p.LandPattern), refOf(p.PinMap)
 	f, err := s.fitOf(ctx, p)
 	if err != nil {
 		return out, err

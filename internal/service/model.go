@@ -370,7 +370,7 @@ func (s *Service) Model(ctx context.Context, c Call, key string) (wire.Model, er
 
 func modelRow(m *shelved, house model.House, waived map[waiver]string) wire.ModelRow {
 	row := wire.ModelRow{ID: m.head.ID.String(), Version: m.head.Version, Kind: string(m.Kind), Name: m.Name, Status: string(statusOf(m.head)), Revision: m.head.Revision,
-		HasDraft: !m.head.Draft.IsZero(), Updated: m.head.Updated, Content: draftOf(m.head).String(), Drawn: m.Drawn() && m.PinMap == nil, What: describe(&m.Content), Uses: m.uses, FileName: m.FileName}
+		HasDraft: !m.head.Draft.IsZero(), Updated: m.head.Updated, Content: draftOf(m.head).String(), Drawn: m.Drawn() && m.PinMap == nil, What: m.what, Uses: m.uses, FileName: m.FileName}
 	for _, f := range modelFindings(m.drawn, m.head.ID, house, waived) {
 		if f.Waived == "" && f.Severity != finding.Note {
 			row.Findings++

@@ -23,6 +23,7 @@ type drawn struct {
 	print    model.Fingerprint
 	printed  bool
 	features model.Features
+	what     string // in words
 }
 
 // pieces is how much of a drawing there is, for bounding what is held in memory.
@@ -93,6 +94,7 @@ func (s *Service) decodeDrawing(ctx context.Context, c store.Content) (*drawn, e
 	if d.Land != nil {
 		d.features = d.Land.Features()
 	}
+	d.what = describe(&d.Content)
 	s.drawings.Lock()
 	defer s.drawings.Unlock()
 	if s.drawings.pieces += d.pieces(); s.drawings.byID == nil || s.drawings.pieces > maxPieces {

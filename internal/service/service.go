@@ -43,7 +43,7 @@ type Service struct {
 	names     sync.Map      // account ID → name
 	known     known
 	drawings  drawings // models that were decoded and drawn
-	opened    []delivered
+	opened    []openedDelivery
 }
 
 // New wires a service and its background work together.
