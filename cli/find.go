@@ -161,7 +161,7 @@ func cellOf(p wire.PartRow, key string) string {
 	case "standing":
 		return p.Standing
 	}
-	return p.Values[key]
+	return p.Values.Get(key)
 }
 
 func facetTable(l wire.PartList) table {

@@ -1,6 +1,9 @@
 package lookup
 
-import "math/bits"
+import (
+	"encoding/binary"
+	"math/bits"
+)
 
 // codes are the numbers of a column, one a row, in the narrowest form that holds the largest of them. Most columns have
 // few distinct values: a byte a row keeps a shelf's columns within the processor's caches, which is what counting waits
@@ -51,7 +54,7 @@ func (c *codes) add(code uint32) {
 	}
 }
 
-// tally counts the codes of some rows.
+// tally adds to counts how many of some rows have each code. counts is as long as there are codes.
 func (c *codes) tally(rows, counts []uint32) {
 	switch {
 	case c.d != nil:
@@ -59,13 +62,38 @@ func (c *codes) tally(rows, counts []uint32) {
 	case c.w != nil:
 		tallyOf(c.w, rows, counts)
 	default:
-		tallyOf(c.b, rows, counts)
+		tallyBytes(c.b, rows, counts)
 	}
 }
 
-func tallyOf[T uint8 | uint16 | uint32](codes []T, rows, counts []uint32) {
+func tallyOf[T uint16 | uint32](codes []T, rows, counts []uint32) {
 	for _, i := range rows {
 		counts[codes[i]]++
+	}
+}
+
+// tallyBytes counts in two places by turns: most rows of a column have the same few codes, and adding to what was
+// written a moment ago is what the processor waits for.
+func tallyBytes(codes []uint8, rows, counts []uint32) {
+	if len(rows) < 64 {
+		for _, i := range rows {
+			counts[codes[i]]++
+		}
+		return
+	}
+	var even, odd [256]uint32
+	k := 0
+	for ; k+1 < len(rows); k += 2 {
+		even[codes[rows[k]]]++
+		odd[codes[rows[k+1]]]++
+	}
+	if k < len(rows) {
+		even[codes[rows[k]]]++
+	}
+	for code := range counts {
+		if code < len(even) {
+			counts[code] += even[code] + odd[code]
+		}
 	}
 }
 
@@ -104,7 +132,7 @@ func (c *codes) mark(want []uint8, among, into bitset) {
 	case c.w != nil:
 		markOf(c.w, want, among, into)
 	default:
-		markOf(c.b, want, among, into)
+		markBytes(c.b, want, among, into)
 	}
 }
 
@@ -131,3 +159,54 @@ func markOf[T uint8 | uint16 | uint32](codes []T, want []uint8, among, into bits
 		}
 	}
 }
+
+// markBytes compares eight codes at a time where few are wanted, as is usual.
+func markBytes(codes []uint8, want []uint8, among, into bitset) {
+	var few [4]uint64
+	n := 0
+	for code, w := range want {
+		if w == 0 {
+			continue
+		}
+		if n == len(few) {
+			markOf(codes, want, among, into)
+			return
+		}
+		few[n] = uint64(code) * lowBits
+		n++
+	}
+	whole := len(codes) >> 6
+	for w := range min(whole, len(among)) {
+		word := among[w]
+		if bits.OnesCount64(word) <= 10 {
+			for ; word != 0; word &= word - 1 {
+				i := bits.TrailingZeros64(word)
+				into[w] |= uint64(want[codes[w<<6|i]]) << i
+			}
+			continue
+		}
+		for _, f := range few[:n] {
+			into[w] |= equal64((*[64]uint8)(codes[w<<6:]), f) & word
+		}
+	}
+	if whole < len(among) {
+		markOf(codes[whole<<6:], want, among[whole:], into[whole:])
+	}
+}
+
+// equal64 has a bit for each of 64 codes that equals the one that is repeated in all bytes of code.
+func equal64(codes *[64]uint8, code uint64) (got uint64) {
+	for k := 0; k < 64; k += 8 {
+		got |= zeros(binary.LittleEndian.Uint64(codes[k:])^code) >> 7 * gather >> 56 << k
+	}
+	return got
+}
+
+const (
+	lowBits  = 0x0101010101010101
+	lowSeven = 0x7f7f7f7f7f7f7f7f
+	gather   = 0x0102040810204080 // brings the lowest bit of each byte together in the highest byte, the first byte's lowest
+)
+
+// zeros has the highest bit of each byte that is 0, and no other.
+func zeros(v uint64) uint64 { return ^((v&lowSeven + lowSeven) | v | lowSeven) }

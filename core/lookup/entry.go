@@ -3,7 +3,6 @@ package lookup
 import (
 	"cmp"
 	"slices"
-	"strings"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
@@ -81,15 +80,6 @@ func (e *Entry) Values() map[string]cabinet.Value {
 	return out
 }
 
-// Shown returns the values by parameter as they are shown; of an entry that an index gave.
-func (e *Entry) Shown() map[string]string {
-	out := make(map[string]string, len(e.values))
-	for _, v := range e.values {
-		out[v.key] = v.text
-	}
-	return out
-}
-
 // entry makes the entry of a row.
 func (x *Index) entry(i uint32) *Entry {
 	r := &x.rows[i]
@@ -110,7 +100,7 @@ func (x *Index) entry(i uint32) *Entry {
 		case colStanding:
 			e.Standing = lifecycle.Standing(v.Text)
 		case colMissing:
-			e.Missing = strings.Split(v.Text, several)
+			e.Missing = slices.Clone(x.vals.members(id))
 		case colMaker:
 		default:
 			e.values = append(e.values, valueAt{c.key, v, c.text(code, x.vals)})

@@ -132,6 +132,13 @@ func (x *Index) counted(key string, all []hits, filters []filter, lent *[]uint32
 			}
 			continue
 		}
+		if id, ok := col.uniform(h.s.n); ok {
+			if c.counts[id] == 0 && len(rows) > 0 {
+				c.ids = append(c.ids, id)
+			}
+			c.counts[id] += uint32(len(rows))
+			continue
+		}
 		if len(rows) < 2*len(col.dict) { // fewer parts than values
 			var blank int
 			blank, c.ids = col.codes.count(rows, col.dict, c.counts, c.ids)
@@ -183,34 +190,63 @@ func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 	used := counted{ids: slices.Clone(c.ids)}
 	defer used.giveBack(lent)
 	f.Blank = c.blank
-	if key == colMaker || key == colMissing { // a set counts for each of its members
-		each := map[string]int{}
-		for _, id := range c.ids {
-			for _, m := range strings.Split(x.vals.all[id].Text, several) {
-				each[m] += int(c.counts[id])
-			}
-		}
-		for m, n := range each {
-			f.Values = append(f.Values, FacetValue{m, n})
-		}
-		slices.SortFunc(f.Values, func(a, b FacetValue) int { return cmp.Or(b.Parts-a.Parts, strings.Compare(a.Value, b.Value)) })
+	if key == colMaker || key == colMissing {
+		f.Values = x.memberCounts(c)
 		f.cut()
 		return f
 	}
 	if f.Type == string(cabinet.Measure) && len(c.ids) > 12 {
 		f.Steps = x.steps(c)
 	}
-	slices.SortFunc(c.ids, func(a, b uint32) int { return cmp.Or(cmp.Compare(c.counts[b], c.counts[a]), cmp.Compare(a, b)) })
+	c.sort()
 	if f.More = max(0, len(c.ids)-maxFacetValues); f.More > 0 {
 		c.ids = c.ids[:maxFacetValues]
 	}
 	if f.Type == string(cabinet.Measure) || f.Type == string(cabinet.Number) {
 		slices.SortFunc(c.ids, x.bySize)
 	}
-	for _, id := range c.ids {
-		f.Values = append(f.Values, FacetValue{x.vals.texts[id], int(c.counts[id])})
+	f.Values = make([]FacetValue, len(c.ids))
+	for i, id := range c.ids {
+		f.Values[i] = FacetValue{x.vals.texts[id], int(c.counts[id])}
 	}
 	return f
+}
+
+// sort puts the values with most parts first; of equals, the one that was there first.
+func (c *counted) sort() {
+	keys := make([]uint64, len(c.ids)) // numbers sort quicker than what a function compares
+	for i, id := range c.ids {
+		keys[i] = uint64(^c.counts[id])<<32 | uint64(id)
+	}
+	slices.Sort(keys)
+	for i, k := range keys {
+		c.ids[i] = uint32(k)
+	}
+}
+
+// memberCounts counts sets: each counts for all of its members.
+func (x *Index) memberCounts(c counted) []FacetValue {
+	out := make([]FacetValue, 0, len(c.ids))
+	at := make(map[string]int, len(c.ids))
+	add := func(member string, n int) {
+		i, ok := at[member]
+		if !ok {
+			i, at[member] = len(out), len(out)
+			out = append(out, FacetValue{Value: member})
+		}
+		out[i].Parts += n
+	}
+	for _, id := range c.ids {
+		if m, ok := x.vals.sets[id]; ok {
+			for _, one := range m {
+				add(one, int(c.counts[id]))
+			}
+		} else {
+			add(x.vals.all[id].Text, int(c.counts[id]))
+		}
+	}
+	slices.SortFunc(out, func(a, b FacetValue) int { return cmp.Or(b.Parts-a.Parts, strings.Compare(a.Value, b.Value)) })
+	return out
 }
 
 // bySize orders values by number as compareValues does.

@@ -26,7 +26,7 @@ func entry(number, value, size, mpn string) *Entry {
 }
 
 func numbers(a Answer) (out []string) {
-	for _, e := range a.Entries {
+	for _, e := range a.Rows {
 		out = append(out, e.Number)
 	}
 	return out
@@ -100,6 +100,6 @@ func TestTheIndexAnswersAsAPlainListWould(t *testing.T) {
 		}
 		require.Equal(t, want, x.Search(Query{Text: "5R", Limit: 1000}).Total)
 		require.Equal(t, len(plain), x.Len())
-		require.Len(t, x.Search(Query{Limit: 1000}).Entries, len(plain))
+		require.Len(t, x.Search(Query{Limit: 1000}).Rows, len(plain))
 	})
 }

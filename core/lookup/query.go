@@ -161,7 +161,7 @@ func (r *reader) state() (c condition, ok bool) {
 		c.param, c.ids, c.not = colMissing, valueSet{}, !without
 		c.ids.add(r.x.vals.terms[strings.ToUpper(what)])
 		for _, id := range r.x.vals.terms[strings.ToUpper(strings.Fields(what)[0])] {
-			if slices.Contains(strings.Split(r.x.vals.all[id].Text, several), what) {
+			if slices.Contains(r.x.vals.members(id), what) {
 				c.ids[id] = true
 			}
 		}

@@ -71,7 +71,7 @@ func TestFactsAreReadTheWayPeopleAsk(t *testing.T) {
 		"3.3V": "P-10", "5V": "P-10", "supply voltage 3 V": "P-10", "3A 1kV": "P-9", "4k7 and 0603": "P-2", "power >= 0.125W res": "P-1 P-3 P-4", "case=0603": "P-2 P-5", "smd 220R": "P-4", "ohm nonsense": "", "cap 0603": "P-5", "case 0402": "P-6", "cap 4.7uF": "P-7",
 	} {
 		var got []string
-		for _, e := range x.Search(Query{Text: q}).Entries {
+		for _, e := range x.Search(Query{Text: q}).Rows {
 			got = append(got, e.Number)
 		}
 		assert.Equal(t, want, strings.Join(got, " "), "%s: %+v", q, x.Search(Query{Text: q}).Facts)
@@ -250,9 +250,9 @@ func TestFiltersSortingAndPagesAnswerAsAPlainListWould(t *testing.T) {
 		require.Equal(t, len(want), a.Total)
 		require.Equal(t, len(plain)-len(want), a.Hidden)
 		page := want[min(q.Offset, len(want)):min(q.Offset+q.Limit, len(want))]
-		require.Len(t, a.Entries, len(page))
+		require.Len(t, a.Rows, len(page))
 		for i := range page {
-			require.Equal(t, page[i].Number, a.Entries[i].Number)
+			require.Equal(t, page[i].Number, a.Rows[i].Number)
 		}
 		require.Len(t, x.IDs(q, 1000), len(want))
 	})

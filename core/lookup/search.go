@@ -12,7 +12,7 @@ import (
 
 // Answer is one page of parts, the number of all, and what else the question tells.
 type Answer struct {
-	Entries []*Entry
+	Rows    []Row
 	Total   int
 	Hidden  int // parts that fit the text but not the filters
 	Facts   []Fact
@@ -85,7 +85,7 @@ func (x *Index) Search(q Query) Answer {
 	if q.Group != "" {
 		a.Groups = x.groups(all, q.Group)
 	}
-	a.Entries = x.entries(x.page(all, q, a.Total))
+	a.Rows = x.list(x.page(all, q, a.Total))
 	return a
 }
 
@@ -339,7 +339,7 @@ func (x *Index) choose(f *filter, text string, dim measure.Dimension) {
 		}
 	}
 	for _, i := range x.vals.terms[strings.ToUpper(text)] {
-		if v := x.vals.all[i]; strings.EqualFold(v.String(), text) || slices.ContainsFunc(strings.Split(v.Text, several), func(m string) bool { return strings.EqualFold(m, text) }) {
+		if v := x.vals.all[i]; strings.EqualFold(v.String(), text) || slices.ContainsFunc(x.vals.members(i), func(m string) bool { return strings.EqualFold(m, text) }) {
 			f.ids[i] = true
 		}
 	}

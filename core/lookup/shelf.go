@@ -2,6 +2,7 @@ package lookup
 
 import (
 	"math/bits"
+	"slices"
 
 	"jollydrawer/core/cabinet"
 )
@@ -13,6 +14,7 @@ type shelf struct {
 	tpl    *cabinet.Template
 	rows   []uint32 // of the index
 	nums   []uint64 // part numbers: the head in the upper half, the counter in the lower
+	heads  []uint32 // distinct ones of nums, as long as they are few
 	live   bitset
 	n      int // live ones
 	cols   []*column
@@ -50,6 +52,19 @@ func (c *column) text(code uint32, vals *values) string {
 	return vals.texts[c.dict[code]]
 }
 
+// uniform gives the value that all live parts of the shelf have in a column, where it is one and few were ever there.
+func (c *column) uniform(live int) (value uint32, ok bool) {
+	if len(c.dict) > 4 {
+		return 0, false
+	}
+	for code := 1; code < len(c.dict); code++ {
+		if int(c.count[code]) == live {
+			return c.dict[code], true
+		}
+	}
+	return 0, false
+}
+
 func newShelf(drawer string, at uint16) *shelf {
 	return &shelf{drawer: drawer, at: at, byKey: map[string]*column{}}
 }
@@ -79,6 +94,7 @@ func (s *shelf) parameter(key string) *cabinet.Parameter {
 func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *values) uint32 {
 	local := uint32(len(s.rows))
 	s.rows, s.nums = append(s.rows, row), append(s.nums, num)
+	s.headed(uint32(num >> 32))
 	if int(local)>>6 >= len(s.live) {
 		s.live = append(s.live, 0)
 	}
@@ -115,6 +131,28 @@ func (s *shelf) add(row uint32, num uint64, live bool, cells []cell, vals *value
 		s.n++
 	}
 	return local
+}
+
+// fewHeads is how many heads of numbers a shelf keeps a list of: a drawer has one or two, unless its parts kept the
+// numbers of an older list.
+const fewHeads = 8
+
+func (s *shelf) headed(head uint32) {
+	if len(s.heads) <= fewHeads && !slices.Contains(s.heads, head) {
+		s.heads = append(s.heads, head)
+	}
+}
+
+// first is a number in the order of all numbers that none of the shelf's comes before.
+func (s *shelf) first(rank []uint32) uint64 {
+	if len(s.heads) == 0 || len(s.heads) > fewHeads {
+		return 0
+	}
+	low := none
+	for _, h := range s.heads {
+		low = min(low, rank[h])
+	}
+	return uint64(low) << 32
 }
 
 func (s *shelf) drop(local uint32) {

@@ -193,6 +193,9 @@ func (x *Index) thaw(f *frozen) error {
 	for i, fs := range f.Shelves {
 		s := newShelf(fs.Drawer, uint16(i))
 		s.rows, s.nums, s.live, s.n = fs.Rows, fs.Nums, fs.Live, fs.Parts
+		for _, num := range s.nums {
+			s.headed(uint32(num >> 32))
+		}
 		for _, fc := range fs.Columns {
 			c := &column{key: fc.Key, at: len(s.cols), codes: codes{fc.Bytes, fc.Words, fc.Codes}, dict: fc.Dict, count: fc.Count, find: make(map[uint32]uint32, len(fc.Dict))}
 			for code, id := range c.dict {

@@ -158,8 +158,15 @@ func (x *Index) page(all []hits, q Query, total int) []uint32 {
 	if texts || want > 4096 {
 		keep.want = total
 	}
+	each := make([]*hits, len(all))
 	for i := range all {
-		x.offer(&all[i], orders, &keep)
+		each[i] = &all[i]
+	}
+	if len(orders) == 0 { // by number: those that come first leave nothing to look at in the others
+		slices.SortFunc(each, func(a, b *hits) int { return cmp.Compare(a.s.first(x.headRank), b.s.first(x.headRank)) })
+	}
+	for _, h := range each {
+		x.offer(h, orders, &keep)
 	}
 	if texts {
 		x.sortByText(keep.heap, orders)
@@ -175,6 +182,9 @@ func (x *Index) page(all []hits, q Query, total int) []uint32 {
 
 // offer gives the parts of a shelf to the page.
 func (x *Index) offer(h *hits, orders []Order, keep *top) {
+	if len(orders) == 0 && keep.full && h.s.first(x.headRank) >= keep.heap[0].num {
+		return
+	}
 	type by struct {
 		codes *codes
 		rank  []uint32 // by code

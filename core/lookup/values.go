@@ -16,6 +16,7 @@ type values struct {
 	texts  []string  // by number: the value as people write it
 	floats []float64 // by number: about its size, to compare quickly; exact comparing decides between equal ones
 	find   chains
+	sets   map[uint32][]string // by number: the members of a value that is a set of several
 	terms  map[string][]uint32 // words of values, in capitals
 	blob   arena               // the terms, to look for pieces of words
 	byTerm []string
@@ -37,7 +38,7 @@ type measureTerm struct {
 }
 
 func newValues() *values {
-	v := &values{terms: map[string][]uint32{}, sizes: map[measureTerm][]uint32{}, of: map[measure.Dimension][]uint32{}}
+	v := &values{sets: map[uint32][]string{}, terms: map[string][]uint32{}, sizes: map[measureTerm][]uint32{}, of: map[measure.Dimension][]uint32{}}
 	v.number(cabinet.Value{})
 	return v
 }
@@ -87,7 +88,8 @@ func (vs *values) number(v cabinet.Value) uint32 {
 		text := v.String()
 		vs.term(text, i)
 		if strings.Contains(text, several) { // each member of a set is a term, also one of several words
-			for _, m := range strings.Split(text, several) {
+			vs.sets[i] = strings.Split(text, several)
+			for _, m := range vs.sets[i] {
 				vs.term(m, i)
 			}
 		}

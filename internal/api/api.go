@@ -18,6 +18,7 @@ import (
 	"github.com/gin-gonic/gin"
 	quick "github.com/segmentio/encoding/json"
 
+	"jollydrawer/core/lookup"
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/service"
 	"jollydrawer/internal/wire"
@@ -30,6 +31,7 @@ type Server struct {
 	SecureCookie bool
 	Console      http.FileSystem
 	Closing      <-chan struct{} // closed when the service goes down: event streams end then
+	Turns        int             // how many lookups compute at once
 }
 
 // problem is wire.Problem as an error that huma can send.
@@ -194,7 +196,7 @@ func (s *Server) New() *gin.Engine {
 	r := gin.New()
 	r.UseRawPath = true          // part numbers may hold a slash: %2F is part of a name, not of the path
 	_ = r.SetTrustedProxies(nil) // an address that a client claims to have is not believed; nil is always accepted
-	r.Use(s.observe, s.recover, secure, s.identify)
+	r.Use(s.observe, s.recover, secure, s.identify, make(turns, max(1, s.Turns)).take)
 	s.routes(r)
 	s.health(r)
 	s.console(r)
@@ -204,6 +206,10 @@ func (s *Server) New() *gin.Engine {
 // answers writes JSON with a quicker encoder than the standard library's; what comes in is read by the strict one.
 var answers = huma.Format{
 	Marshal: func(w io.Writer, v any) error {
+		if l, ok := v.(wire.PartList); ok { // the answer that is asked for most, and the longest
+			_, err := w.Write(append(l.AppendJSON(make([]byte, 0, 1024*(len(l.Items)+8))), '\n'))
+			return err
+		}
 		raw, err := quick.Append(nil, v, quick.SortMapKeys)
 		if err != nil {
 			return err
@@ -222,6 +228,7 @@ func (s *Server) routes(r *gin.Engine) huma.API {
 	conf.Formats = map[string]huma.Format{"application/json": answers, "json": answers}
 	conf.Info.Description = "A shared parameterised parts database. Changes are deeds: send a Deed-Id and a change that was lost on the way can be sent again safely. Changes to what others may be editing name the version they are based on in If-Match."
 	conf.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
+	conf.Components.Schemas.RegisterTypeAlias(reflect.TypeFor[lookup.Shown](), reflect.TypeFor[map[string]string]())
 	conf.Components.SecuritySchemes = map[string]*huma.SecurityScheme{
 		"token":  {Type: "http", Scheme: "bearer", Description: "A personal API token"},
 		"cookie": {Type: "apiKey", In: "cookie", Name: cookieName, Description: "A browser session; changes also need X-CSRF-Token"},

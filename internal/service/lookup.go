@@ -31,20 +31,11 @@ func (s *Service) Search(_ context.Context, c Call, q lookup.Query) (wire.PartLi
 	}
 	a := s.Index.Search(q)
 	out := wire.PartList{Page: wire.Page{Offset: q.Offset, Limit: q.Limit, Total: a.Total}, Hidden: a.Hidden, Facts: a.Facts, Relax: a.Relax, Drawers: a.Drawers,
-		Facets: a.Facets, Groups: append([]lookup.FacetValue{}, a.Groups...), Items: []wire.PartRow{}}
-	for _, e := range a.Entries {
-		out.Items = append(out.Items, partRow(e))
+		Facets: a.Facets, Groups: append([]lookup.FacetValue{}, a.Groups...), Items: make([]wire.PartRow, len(a.Rows))}
+	for i, r := range a.Rows {
+		out.Items[i] = wire.PartRow(r)
 	}
 	return out, nil
-}
-
-func partRow(e *lookup.Entry) wire.PartRow {
-	row := wire.PartRow{ID: e.ID, Number: e.Number, Version: e.Version, Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: len(e.Sources),
-		Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Missing: append([]string{}, e.Missing...), Values: e.Shown()}
-	if len(e.Sources) > 0 {
-		row.Manufacturer, row.MPN = e.Sources[0].Manufacturer, e.Sources[0].MPN
-	}
-	return row
 }
 
 // shown writes a value as its parameter wants it shown.
@@ -61,6 +52,7 @@ func shown(cab *cabinet.Cabinet, key string, v cabinet.Value) string {
 const (
 	maxExport   = 1_000_000
 	maxWorkbook = 100_000
+	exportChunk = 500 // parts that are read from the index at a time, and written with no lock held
 )
 
 // ExportParts writes exactly the parts that a query shows, with the columns that are asked for, as csv, json or xlsx.
@@ -77,8 +69,7 @@ func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, colum
 		head[i] = columnLabel(cab, k)
 	}
 	ids := s.Index.IDs(q, maxExport)
-	line := func(e *lookup.Entry) []string {
-		r := partRow(e)
+	line := func(r wire.PartRow) []string {
 		out := make([]string, len(columns))
 		for i, k := range columns {
 			out[i] = column(r, k)
@@ -91,10 +82,8 @@ func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, colum
 			return fault(TooLarge, "list-long", fmt.Sprintf("The list has %d parts; a workbook takes %d.", len(ids), maxWorkbook), "Narrow it, or save it as CSV.")
 		}
 		rows := [][]string{head}
-		for _, id := range ids {
-			if e, ok := s.Index.ByID(id); ok {
-				rows = append(rows, line(e))
-			}
+		for _, r := range s.Index.Rows(ids) {
+			rows = append(rows, line(wire.PartRow(r)))
 		}
 		return workbook.Write(w, "Parts", rows, nil)
 	case "json":
@@ -103,36 +92,36 @@ func (s *Service) ExportParts(ctx context.Context, c Call, q lookup.Query, colum
 	if err := delimited.Write(w, [][]string{head}); err != nil {
 		return err
 	}
-	for _, id := range ids {
-		if e, ok := s.Index.ByID(id); ok {
-			if err := delimited.Write(w, [][]string{line(e)}); err != nil {
-				return err
-			}
+	for some := range slices.Chunk(ids, exportChunk) {
+		var rows [][]string
+		for _, r := range s.Index.Rows(some) {
+			rows = append(rows, line(wire.PartRow(r)))
+		}
+		if err := delimited.Write(w, rows); err != nil {
+			return err
 		}
 	}
 	return nil
 }
 
 // exportJSON writes a list of objects, one after the other.
-func (s *Service) exportJSON(w io.Writer, ids, columns []string, line func(*lookup.Entry) []string) error {
+func (s *Service) exportJSON(w io.Writer, ids, columns []string, line func(wire.PartRow) []string) error {
 	mark := "["
-	for _, id := range ids {
-		e, ok := s.Index.ByID(id)
-		if !ok {
-			continue
+	for some := range slices.Chunk(ids, exportChunk) {
+		for _, r := range s.Index.Rows(some) {
+			one := map[string]string{}
+			for i, text := range line(wire.PartRow(r)) {
+				one[columns[i]] = text
+			}
+			raw, err := json.Marshal(one)
+			if err != nil {
+				return err
+			}
+			if _, err := fmt.Fprintf(w, "%s\n%s", mark, raw); err != nil {
+				return err
+			}
+			mark = ","
 		}
-		one := map[string]string{}
-		for i, text := range line(e) {
-			one[columns[i]] = text
-		}
-		raw, err := json.Marshal(one)
-		if err != nil {
-			return err
-		}
-		if _, err := fmt.Fprintf(w, "%s\n%s", mark, raw); err != nil {
-			return err
-		}
-		mark = ","
 	}
 	if mark == "[" {
 		_, err := io.WriteString(w, "[]\n")
@@ -179,7 +168,7 @@ func column(r wire.PartRow, key string) string {
 	case "missing":
 		return strings.Join(r.Missing, ", ")
 	}
-	return r.Values[key]
+	return r.Values.Get(key)
 }
 
 // Compare lays two to six parts side by side.
@@ -205,7 +194,7 @@ func (s *Service) Compare(ctx context.Context, c Call, keys []string) (wire.Comp
 			return out, fault(Unknown, "not-found", fmt.Sprintf("There is no part %s.", k), "Check how it is written, or look it up.")
 		}
 		entries = append(entries, e)
-		out.Parts = append(out.Parts, partRow(e))
+		out.Parts = append(out.Parts, wire.PartRow(e.Row()))
 	}
 	row := func(key, label, better string, value func(int) string) {
 		r := wire.ComparisonRow{Key: key, Label: label, Better: better, Best: []int{}}
@@ -235,7 +224,7 @@ func (s *Service) Compare(ctx context.Context, c Call, keys []string) (wire.Comp
 		for _, sl := range t.Slots {
 			if !seen[sl.Key] {
 				seen[sl.Key] = true
-				row(sl.Key, sl.Label, sl.Better, func(i int) string { return out.Parts[i].Values[sl.Key] })
+				row(sl.Key, sl.Label, sl.Better, func(i int) string { return out.Parts[i].Values.Get(sl.Key) })
 			}
 		}
 	}

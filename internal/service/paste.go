@@ -57,13 +57,13 @@ func (s *Service) ReadPart(ctx context.Context, c Call, in wire.ReadPart) (wire.
 		}
 		for _, number := range s.Index.Alike(out.Drawer, t.Identity, values, beside.ID, 10) {
 			if e, ok := s.Index.ByNumber(number); ok {
-				out.Alike = append(out.Alike, partRow(e))
+				out.Alike = append(out.Alike, wire.PartRow(e.Row()))
 			}
 		}
 	}
 	for _, e := range s.Index.ByMPN(out.Source.MPN) {
 		if e.ID != beside.ID && out.Source.MPN != "" && len(out.Same) < 20 {
-			out.Same = append(out.Same, partRow(e))
+			out.Same = append(out.Same, wire.PartRow(e.Row()))
 		}
 	}
 	if in.Beside != "" && ok {

@@ -8,6 +8,7 @@ import (
 
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/lookup"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/rows"
@@ -249,23 +250,7 @@ type Standing struct {
 }
 
 // PartRow is a part in a list.
-type PartRow struct {
-	ID           string            `json:"id"`
-	Number       string            `json:"number"`
-	Version      int               `json:"version"`
-	Drawer       string            `json:"drawer"`
-	Name         string            `json:"name"`
-	Description  string            `json:"description"`
-	Manufacturer string            `json:"manufacturer"`
-	MPN          string            `json:"mpn"`
-	Sources      int               `json:"sources"`
-	Status       string            `json:"status"`
-	Standing     string            `json:"standing"`
-	Revision     int               `json:"revision"`
-	HasDraft     bool              `json:"hasDraft"`
-	Missing      []string          `json:"missing" doc:"Models that are missing"`
-	Values       map[string]string `json:"values"`
-}
+type PartRow lookup.Row
 
 // NewBOM brings in a BOM.
 type NewBOM struct {

@@ -2958,9 +2958,11 @@ export interface components {
             drawer: string;
             hasDraft: boolean;
             id: string;
+            /** @description Of the first source */
             manufacturer: string;
-            /** @description Models that are missing */
+            /** @description Models that are missing, and datasheet or source */
             missing: string[];
+            /** @description Of the first source */
             mpn: string;
             name: string;
             number: string;
@@ -2970,6 +2972,7 @@ export interface components {
             sources: number;
             standing: string;
             status: string;
+            /** @description By parameter, as they are shown */
             values: {
                 [key: string]: string;
             };
