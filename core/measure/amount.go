@@ -30,12 +30,10 @@ func (p *parser) amount() (a amount, ok bool) {
 	from := p.i
 	if p.markable() {
 		if a, ok = p.marking(); ok {
-			at := p.i
-			p.space()
-			if us := exactUnits[p.unitText()]; len(us) != 1 || us[0].dim != a.dim || us[0].factor != (Number{1, 0}) || at == p.i || p.letter != 0 {
-				p.i = at // no "ohm" behind "4k7"
+			if p.unitBehind(&a) {
+				return a, true
 			}
-			return a, true
+			a, p.doubt, p.possible, p.letter = amount{}, "", nil, 0
 		}
 		p.i = from
 	}
@@ -52,15 +50,25 @@ func (p *parser) amount() (a amount, ok bool) {
 			return a, false
 		}
 	}
+	numberEnd := p.i
 	p.space()
 	unitAt := p.i
 	word := p.unitText()
+	if word == "" {
+		word = p.hyphened()
+	}
+	if len(word) <= 3 {
+		word = p.prefixApart(word, unitAt > numberEnd)
+	}
 	if notUnit(word, p.o.Of) {
 		p.i, word = unitAt, ""
 	}
 	var us []unit
 	if word != "" {
 		if us = unitsFor(word, p.o.Of); len(us) == 0 {
+			if p.prefixOnly(word, nums[0], &a) {
+				return a, true
+			}
 			return a, p.fail("%q is no unit that is known", string([]byte(word)))
 		}
 	} else if p.o.Unit != "" {
@@ -102,6 +110,100 @@ func (p *parser) amount() (a amount, ok bool) {
 	}
 	a.dim, a.note, a.ppm = us[0].dim, us[0].note, us[0].ppm
 	return a, true
+}
+
+// unitBehind takes the unit behind a marking code or a prefix: "4k7 ohm", "100n F". It settles what the letter left open,
+// and is false where a unit follows that the letter is not customary for: "10m Ω" is no code.
+func (p *parser) unitBehind(a *amount) bool {
+	at := p.i
+	p.space()
+	us := exactUnits[p.unitText()]
+	if len(us) == 1 && us[0].factor == (Number{1, 0}) && us[0].shift.coef == 0 && at < p.i && p.letter == 0 {
+		if us[0].dim == a.dim && p.doubt == "" {
+			return true
+		}
+		for _, o := range p.possible {
+			if o.Measure.Of == us[0].dim && o.Measure.Shape == Nominal && o.Measure.Tol == NoTol {
+				a.dim, a.alt[0], p.doubt, p.possible = us[0].dim, o.Measure.High, "", nil
+				return true
+			}
+		}
+		if p.doubt == prefixNoUnit {
+			return false
+		}
+	}
+	p.i = at
+	return true
+}
+
+// hyphened takes a unit behind a hyphen, "12-bit"; single letters are left alone, because "5-A" is a name of something.
+func (p *parser) hyphened() string {
+	at := p.i
+	if at+1 >= len(p.s) || p.s[at] != '-' || !letter(p.s[at+1]) {
+		return ""
+	}
+	p.i++
+	if word := p.unitText(); len(word) > 1 && len(exactUnits[word]) == 1 {
+		return word
+	}
+	p.i = at
+	return ""
+}
+
+// prefixApart joins a prefix with the unit that a blank parts from it: "100 k ohm". A lone m behind a blank is a metre.
+func (p *parser) prefixApart(word string, blank bool) string {
+	if _, ok := p.prefixPower(word); !ok && (word != "m" || blank) || p.i >= len(p.s) || p.s[p.i] != ' ' {
+		return word
+	}
+	at := p.i
+	p.space()
+	if us := exactUnits[p.unitText()]; len(us) == 1 && us[0].factor == (Number{1, 0}) && us[0].shift.coef == 0 && us[0].note == "" {
+		both := strings.TrimSuffix(strings.TrimSuffix(word, "eg"), "EG") + p.s[at+1:p.i]
+		if both = strings.ReplaceAll(both, " ", ""); len(unitsFor(both, p.o.Of)) > 0 {
+			return both
+		}
+	}
+	p.i = at
+	return word
+}
+
+// prefixPower is the power of ten of a prefix that may stand without its unit.
+func (p *parser) prefixPower(word string) (exp int32, ok bool) {
+	switch word {
+	case "k", "K", "M", "G", "n", "p", "u":
+		return prefixExp[map[bool]byte{true: 'k', false: word[0]}[word == "K"]], true
+	case "µ", "μ":
+		return -6, true
+	case "Meg", "MEG", "meg":
+		return 6, true
+	}
+	return 0, false
+}
+
+// prefixOnly reads "4.7 k" and "10 Meg" where no dimension is wanted: resistances most likely, and a doubt.
+func (p *parser) prefixOnly(word string, n Number, a *amount) bool {
+	exp, ok := p.prefixPower(word)
+	if !ok || p.o.Of != None {
+		return false
+	}
+	n, err := NewNumber(n.coef, int(n.exp+exp))
+	if err != nil {
+		return p.fail("it has %v", err)
+	}
+	of := []Dimension{Resistance}
+	if exp < 0 {
+		of = []Dimension{Capacitance, Inductance}
+	}
+	p.doubt = prefixNoUnit
+	for _, d := range of {
+		article := "a "
+		if d == Inductance {
+			article = "an "
+		}
+		p.possible = append(p.possible, Possible{Measure: Of(d, n), If: "it is " + article + d.String()})
+	}
+	a.alt[0], a.n, a.dim = n, 1, of[0]
+	return true
 }
 
 // base converts a number of u to base units, exactly.

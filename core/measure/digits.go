@@ -52,6 +52,9 @@ func (p *parser) number() (nums [2]Number, when [2]string, n int) {
 	if !ok {
 		return
 	}
+	if text == "10" && shift == 0 {
+		shift = p.powerOfTen()
+	}
 	// read takes the digits of text with one mark as the decimal one; 0 for none.
 	read := func(decimal byte) {
 		var b []byte
@@ -139,7 +142,7 @@ func (p *parser) plainNumber() (Number, bool) {
 			if i+1 < len(s) && digit(s[i+1]) {
 				return Number{}, false
 			}
-		case 'e', 'E', '*', 0xC2, 0xC3: // an exponent: "e", "×", "·"
+		case 'e', 'E', '*', '^', 0xC2, 0xC3: // an exponent: "e", "×", "·"
 			return Number{}, false
 		case ' ':
 			if i+1 < len(s) && (digit(s[i+1]) || s[i+1] == 'x' || s[i+1] == '*' || s[i+1] == 0xC3) {
@@ -147,6 +150,10 @@ func (p *parser) plainNumber() (Number, bool) {
 			}
 		case 'x':
 			return Number{}, false
+		case 0xE2: // "⁹"
+			if i+2 < len(s) && s[i+1] == 0x81 {
+				return Number{}, false
+			}
 		}
 	}
 	if neg {
@@ -196,8 +203,31 @@ func (p *parser) exponent() (e int, ok bool) {
 			super = true
 		}
 	}
+	e, end, found := power(s, i, super)
+	if found { // "10 x 10 mm" is no power of ten
+		p.i = end
+	}
+	return e, true
+}
+
+// powerOfTen reads what follows the 10 of "10^9 Ω" and "10⁹ Ω", and returns the power less the one of the 10 itself.
+func (p *parser) powerOfTen() int {
+	at, super := p.i, true
+	if at < len(p.s) && p.s[at] == '^' {
+		at, super = at+1, false
+	}
+	e, end, ok := power(p.s, at, super)
+	if !ok {
+		return 0
+	}
+	p.i = end
+	return e - 1
+}
+
+// power reads a signed whole number, in superscript digits or in plain ones.
+func power(s string, i int, super bool) (e, end int, ok bool) {
 	sign := 1
-	if i < len(s) && (s[i] == '-' || s[i] == '+') {
+	if i < len(s) && !super && (s[i] == '-' || s[i] == '+') {
 		if s[i] == '-' {
 			sign = -1
 		}
@@ -225,11 +255,7 @@ func (p *parser) exponent() (e int, ok bool) {
 			break
 		}
 	}
-	if digits == 0 {
-		return 0, true // "10 x 10 mm" is no power of ten
-	}
-	p.i = i
-	return sign * e, true
+	return sign * e, i, digits > 0
 }
 
 // groupMark returns the length of a blank or apostrophe that parts two groups of thousands at s[i], or 0: one to three

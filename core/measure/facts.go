@@ -1,6 +1,9 @@
 package measure
 
-import "strings"
+import (
+	"slices"
+	"strings"
+)
 
 // Fact is one thing that a text says: a value, a case code, or a word that is neither.
 type Fact struct {
@@ -18,7 +21,7 @@ const longestFact = 8
 func Facts(text string, o Options) []Fact {
 	o.Of, o.Unit = None, ""
 	var out []Fact
-	spans := words(text)
+	spans := slashes(text, words(text), o)
 	for i := 0; i < len(spans); {
 		f, n := factAt(text, spans[i:], o)
 		out = append(out, f)
@@ -34,7 +37,7 @@ func factAt(text string, spans [][2]int, o Options) (Fact, int) {
 	if n := min(len(spans), longestFact); valueMayBegin(first) {
 		for ; n > 0; n-- {
 			to := spans[n-1][1]
-			if strings.ContainsAny(text[from:to], ";|\n") {
+			if strings.ContainsAny(text[from:to], ";|\n") || acrossSlash(text, spans[:n]) {
 				continue
 			}
 			stretch := text[from:to]
@@ -53,13 +56,23 @@ func factAt(text string, spans [][2]int, o Options) (Fact, int) {
 				continue // a comma parts facts, unless they are the values of a list or the ends of a range
 			}
 			whole := r.Outcome == Read && (r.Measure.Tol == NoTol || r.Measure.Shape == Deviation || n == 1)
-			if whole || r.Outcome == Doubt && len(r.Possible) > 1 && n <= 2 || n == 1 && r.Outcome == Doubt && len(r.Possible) > 0 {
+			if whole || r.Outcome == Doubt && n <= 2 && (len(r.Possible) > 1 || r.Why == prefixNoUnit) || n == 1 && r.Outcome == Doubt && len(r.Possible) > 0 {
 				return Fact{From: from, To: to, Reading: r}, n
 			}
 		}
 	}
 	r := Parse(first, o)
 	return Fact{From: from, To: spans[0][1], Reading: r, Word: r.Outcome == Unreadable || r.Outcome == Doubt && len(r.Possible) == 0}, 1
+}
+
+// acrossSlash says whether one of the blanks between words is a slash that parted one.
+func acrossSlash(text string, spans [][2]int) bool {
+	for _, s := range spans[:len(spans)-1] {
+		if text[s[1]] == '/' {
+			return true
+		}
+	}
+	return false
 }
 
 func caseSystem(c Case, code string) string {
@@ -75,10 +88,29 @@ func valueMayBegin(w string) bool {
 		return true
 	}
 	switch strings.ToLower(w) {
-	case "±", "<", ">", "<=", ">=", "≤", "≥", "+/-", "+-", "max", "max.", "min", "min.", "typ", "typ.", "up", "at", "from", "ca.", "approx.", "~", "awg", "eia", "between", "below", "above", "+", "-":
+	case "±", "<", ">", "<=", ">=", "≤", "≥", "+/-", "+-", "ac", "dc", "max", "max.", "min", "min.", "typ", "typ.", "up", "at", "from", "ca.", "approx.", "~", "awg", "eia", "between", "below", "above", "+", "-":
 		return true
 	}
 	return false
+}
+
+// slashes parts words such as "10uF/16V/X5R/0805", which as a whole mean nothing and begin with a value.
+func slashes(text string, spans [][2]int, o Options) [][2]int {
+	parted := -1 // where the rest of a word begins that was parted
+	for k := 0; k < len(spans); k++ {
+		from, to := spans[k][0], spans[k][1]
+		cut := strings.IndexByte(text[from:to], '/')
+		if cut <= 0 || from+cut+1 == to || !digit(text[from]) && from != parted || Parse(text[from:to], o).Outcome != Unreadable {
+			continue
+		}
+		left := Parse(text[from:from+cut], o)
+		_, _, isCase := ReadCase(text[from : from+cut])
+		if from == parted || left.Outcome == Read || isCase || left.Outcome == Doubt && len(left.Possible) > 0 && left.Possible[0].Measure.Of != None {
+			spans = slices.Insert(spans, k+1, [2]int{from + cut + 1, to})
+			spans[k][1], parted = from+cut, from+cut+1
+		}
+	}
+	return spans
 }
 
 // words parts a text at blanks, semicolons and bars, and at commas that no digit follows at once.

@@ -16,6 +16,7 @@ var limitWords = []struct {
 	{"less than", Below, ""}, {"below", Below, ""}, {"under", Below, ""}, {"more than", Above, ""}, {"above", Above, ""}, {"over", Above, ""},
 	{"typical", Nominal, "typ"}, {"typ.", Nominal, "typ"}, {"typ", Nominal, "typ"}, {"nominal", Nominal, "nominal"},
 	{"approx.", Nominal, "approx."}, {"approx", Nominal, "approx."}, {"approximately", Nominal, "approx."}, {"about", Nominal, "approx."},
+	{"AC", Nominal, "AC"}, {"DC", Nominal, "DC"},
 	{"circa", Nominal, "approx."}, {"ca.", Nominal, "approx."}, {"ca", Nominal, "approx."}, {"≈", Nominal, "approx."}, {"~", Nominal, "approx."},
 }
 

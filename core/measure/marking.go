@@ -13,6 +13,9 @@ var markings = map[byte][]struct {
 	'V': {{Voltage, 0}}, 'A': {{Current, 0}}, 'W': {{Power, 0}},
 }
 
+// prefixNoUnit is why "10k" is a doubt where nothing says what it is.
+const prefixNoUnit = "it has a prefix and no unit"
+
 // markable says whether a marking code may stand here: a digit, or one of the letters that a code may begin with.
 func (p *parser) markable() bool {
 	c := p.s[p.i]
@@ -66,7 +69,7 @@ func (p *parser) marking() (a amount, ok bool) {
 		return a, false
 	}
 	if frac == 0 {
-		p.doubt = "it has a prefix and no unit"
+		p.doubt = prefixNoUnit
 	}
 	var coef int64
 	for k := d0; k < j; k++ {

@@ -101,9 +101,9 @@ var forms = []struct {
 	{WireGauge, "4/0 AWG", []string{"4/0 AWG", "AWG 4/0"}},
 	{WireGauge, "22 to 28 AWG", []string{"22-28 AWG", "AWG 22 to 28"[:0] + "28 to 22 AWG"}},
 	{Length, "38.1 mm", []string{"1.5 in", "1 1/2 in", "1-1/2\"", "3/2 inch", "1500 mil"}},
-	{Length, "850 nm", []string{"850nm", "0.85 µm"}}, {Length, "0.25 mm", []string{"250 µm", "0.25mm", "250 microns"}},
+	{Length, "1.5 m", []string{"1.5 m", "150 cm", "1500 mm"}}, {Length, "304.8 mm", []string{"12 in", "1 ft"}}, {Length, "850 nm", []string{"850nm", "0.85 µm"}}, {Length, "0.25 mm", []string{"250 µm", "0.25mm", "250 microns"}},
 	{ElectricCharge, "12 nC", []string{"12nC", "12000 pC"}}, {PulseEnergy, "25 mJ", []string{"25mJ", "0.025 J"}},
-	{SlewRate, "5 MV/s", []string{"5 V/µs", "5 V/us", "5000 mV/us"}}, {NoiseDensity, "4.5 nV/√Hz", []string{"4.5 nV/√Hz", "4.5nV/rtHz"}},
+	{SlewRate, "50 kV/µs", []string{"50 kV/µs", "50 V/ns"}}, {SlewRate, "5 V/µs", []string{"5 V/µs", "5 V/us", "5000 mV/us"}}, {NoiseDensity, "4.5 nV/√Hz", []string{"4.5 nV/√Hz", "4.5nV/rtHz"}},
 	{ThermalResistance, "62 K/W", []string{"62 °C/W", "62K/W", "62 C/W"}}, {ThermalConductivity, "1.5 W/(m·K)", []string{"1.5 W/mK", "1.5 W/(m·K)", "1.5W/m·K"}},
 	{SampleRate, "500 kS/s", []string{"500 ksps", "0.5 MSPS", "500 kS/s"}}, {PowerLevel, "-97 dBm", []string{"-97 dBm", "-97dBm"}},
 	{MeltingIntegral, "1.2 A²s", []string{"1.2 A²s", "1.2A2s", "1.2 A^2s"[:0] + "1200 mA²s"}}, {Area, "1.5 mm²", []string{"1.5 mm2", "1.5mm²", "0.015 cm²"}},
@@ -114,6 +114,11 @@ var forms = []struct {
 	{Ratio, "±5 %", []string{"J", "± 5 %"}}, {Ratio, "+80/-20 %", []string{"Z", "+80 % / -20 %"}},
 	{Voltage, "±15 V", []string{"±15 V", "+/-15V", "+15/-15 V"}}, {Current, "100 mA", []string{"100 MA", "0.1 A"}},
 	{Capacitance, "1000 µF", []string{"1 000 µF", "1000uF", "1,000.0 µF", "1'000 µF"}},
+	{Resistance, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K ohms", "10 K Ω"}}, {None, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K Ohm", "10 K Ω"}}, {None, "10 MΩ", []string{"10 Meg ohm", "10 M Ω"}},
+	{None, "100 nF", []string{"100n F", "100 n F", "u1 F"}}, {None, "2.2 µH", []string{"2u2 H", "2.2 µ H"}}, {None, "10 mΩ", []string{"10m Ω"}}, {None, "12 bit", []string{"12-bit"}},
+	{None, "1 GΩ", []string{"10^9 Ω", "10⁹ Ω", "1x10^9 ohm"}}, {None, "1 µA", []string{"10⁻⁶ A", "10^-6 A"}}, {None, "1 TΩ", []string{"1 TΩ", "1000 GΩ", "≥"[:0] + "10¹² Ω"}},
+	{None, "12 V DC", []string{"DC 12V", "DC: 12 V"}}, {None, "250 V AC", []string{"AC 250 V"}}, {None, "250 mW", []string{"1⁄4 W"}},
+	{Time, "2000 h", []string{"2000 h", "2000 hrs", "7200000 s"}}, {Time, "5000 h @ 105 °C", []string{"5000 Hrs @ 105°C"}}, {Time, "90 s", []string{"90 s", "1.5 min"}},
 	{Time, "1.5 ms", []string{"1.5 ms", "1500 us", "0.0015 s"}},
 }
 
@@ -177,7 +182,7 @@ func TestParseRefusesToGuess(t *testing.T) {
 		{"5 MW", Options{}, Doubt, 2}, {"5 MW MAX", Options{}, Doubt, 2}, {"10 MF", Options{Of: Capacitance}, Doubt, 2}, {"5 MΩ", Options{}, Read, 0},
 		{"4R7", Options{Of: Inductance}, Doubt, 1}, {"C", Options{Of: Ratio}, Doubt, 2}, {"104M", Options{Of: Capacitance}, Doubt, 3}, {"104F", Options{Of: Capacitance}, Doubt, 2},
 		{"4n7F", Options{Of: Capacitance}, Doubt, 2}, {"3/5 V", Options{}, Doubt, 2}, {"5/12 V", Options{}, Doubt, 1}, {"64 KB", Options{}, Doubt, 2}, {"85C", Options{}, Doubt, 2},
-		{"100 °F", Options{Of: Temperature}, Doubt, 1}, {"1002", Options{Of: Resistance}, Doubt, 2}, {"1,200", Options{Of: Voltage}, Doubt, 2}, {"10G", Options{}, Unreadable, 0},
+		{"100 °F", Options{Of: Temperature}, Doubt, 1}, {"1002", Options{Of: Resistance}, Doubt, 2}, {"1,200", Options{Of: Voltage}, Doubt, 2}, {"10G", Options{}, Doubt, 1}, {"2.2K", Options{}, Doubt, 2}, {"2,2 K", Options{}, Doubt, 2}, {"4.7 k", Options{}, Doubt, 1}, {"10 Meg", Options{}, Doubt, 1}, {"10 n", Options{}, Doubt, 2}, {"DC 2.1 mm", Options{}, Unreadable, 0}, {"5-A", Options{}, Unreadable, 0},
 		{"12,34.5 V", Options{}, Unreadable, 0}, {"10 x 10 mm", Options{}, Unreadable, 0},
 		{"N/A", Options{}, Absent, 0}, {" - ", Options{}, Absent, 0}, {"TBD", Options{Of: Power}, Absent, 0},
 		{"green", Options{}, Unreadable, 0}, {"10 kΩ and more", Options{}, Unreadable, 0}, {"1e999 F", Options{}, Unreadable, 0},
@@ -275,7 +280,7 @@ func FuzzParse(f *testing.F) {
 		}
 		end := 0
 		for _, f := range Facts(s, Options{}) {
-			if f.From < end || f.To <= f.From || f.To > len(s) || strings.Trim(s[end:f.From], " \t\r\n;,|\u00a0") != "" {
+			if f.From < end || f.To <= f.From || f.To > len(s) || strings.Trim(s[end:f.From], " \t\r\n;,|/\u00a0") != "" {
 				t.Fatalf("%q: the fact %d to %d loses text or overlaps", s, f.From, f.To)
 			}
 			end = f.To
@@ -310,6 +315,10 @@ func TestSeveralFactsInOneTextEachWithItsPlace(t *testing.T) {
 		"0402 inch":                            {"0402 inch=0402 inch (1005 metric)"},
 		"1005 metric 50 mΩ max":                {"1005 metric=0402 inch (1005 metric)", "50 mΩ max=≤ 50 mΩ"},
 		"":                                     nil,
+		"10uF/16V/X5R/0805":                    {"10uF=10 µF", "16V=16 V", "X5R=word", "0805=0805 inch (2012 metric)"},
+		"0805/10k/1%":                          {"0805=0805 inch (2012 metric)", "10k=doubt", "1%=1 %"},
+		"10 k 1% 1/8W":                         {"10 k=doubt", "1%=1 %", "1/8W=125 mW"},
+		"Relay DC 12 V 100V/µs AC/DC":          {"Relay=word", "DC 12 V=12 V DC", "100V/µs=100 V/µs", "AC/DC=word"},
 		"100n,X7R,50V":                         {"100n=doubt", "X7R=word", "50V=50 V"},
 	} {
 		assert.Equal(t, want, show(text), text)

@@ -206,6 +206,9 @@ func (p *parser) whole() (Measure, bool) {
 	if p.doubt == "it is two values or a fraction" {
 		return p.finish(m)
 	}
+	if (m.Note == "AC" || m.Note == "DC") && a.dim != Voltage && a.dim != Current && a.dim != Power {
+		return m, p.fail("%s stands before what is no voltage, current or power", m.Note)
+	}
 	b := a
 	if p.i < len(p.s) {
 		if (m.Shape == Nominal || m.Shape == AtLeast) && p.rangeMark(m.Shape == AtLeast) {

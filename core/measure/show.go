@@ -93,13 +93,28 @@ func split(d Dimension, n Number) (string, string) {
 	if d == WireGauge && n.Sign() <= 0 && n.exp >= 0 && n.exp < 4 {
 		return strconv.FormatInt(1-n.coef*pow10[max(n.exp, 0)], 10) + "/0", "AWG"
 	}
+	if d == Time && n.Cmp(hour) >= 0 {
+		if h, err := n.Quo(hour); err == nil && h.exp >= 0 {
+			return h.String(), "h" // a life of 2000 h, not of 7200000 s
+		}
+	}
 	exp, unit := prefixFor(d, n)
 	return shifted(n, exp), unit
 }
 
+var hour = Whole(3600)
+
 // prefixFor chooses the prefix for showing n: its power of ten, and the unit with it.
 func prefixFor(d Dimension, n Number) (int32, string) {
 	best, bestExp := byte(' '), int32(0)
+	if d == SlewRate && n.Sign() != 0 { // nobody writes MV/s
+		switch mag := n.magnitude(); {
+		case mag >= 9:
+			return 9, "kV/µs"
+		case mag >= 3:
+			return 6, "V/µs"
+		}
+	}
 	if n.Sign() != 0 {
 		mag := int32(n.magnitude())
 		found := false

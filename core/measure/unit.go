@@ -21,7 +21,7 @@ type spelling struct {
 
 // spellings lists how units are written; every prefix listed may stand before every word of its row.
 var spellings = []spelling{
-	{Resistance, "Ω ohm Ohm ohms Ohms R", "umkMG", "1", ""}, {Resistance, "kilohm kilohms", "", "1000", ""}, {Resistance, "megohm megohms", "", "1000000", ""},
+	{Resistance, "Ω ohm Ohm ohms Ohms R", "umkMGT", "1", ""}, {Resistance, "kilohm kilohms", "", "1000", ""}, {Resistance, "megohm megohms", "", "1000000", ""},
 	{Capacitance, "F", "fpnum", "1", ""}, {Capacitance, "farad", "", "1", ""},
 	{Inductance, "H", "pnum", "1", ""}, {Inductance, "henry", "", "1", ""},
 	{Voltage, "V volt volts Volt Volts", "numkM", "1", ""},
@@ -30,7 +30,7 @@ var spellings = []spelling{
 	{Current, "A amp amps Amp Amps ampere", "fpnumk", "1", ""},
 	{Current, "Adc ADC", "fpnumk", "1", "DC"}, {Current, "Aac AAC", "fpnumk", "1", "AC"}, {Current, "Arms ARMS", "fpnumk", "1", "rms"},
 	{Power, "W watt watts Watt Watts", "numkM", "1", ""},
-	{Frequency, "Hz", "mkMG", "1", ""},
+	{Frequency, "Hz", "mkMGT", "1", ""},
 	{Time, "s sec", "fpnum", "1", ""}, {Time, "min", "", "60", ""}, {Time, "h hr hrs hours", "k", "3600", ""}, {Time, "days day", "", "86400", ""},
 	{Length, "m", "numck", "1", ""}, {Length, "mil mils", "", "0.0000254", ""}, {Length, "in inch inches \" ″ ''", "", "0.0254", ""},
 	{Length, "ft foot feet", "", "0.3048", ""}, {Length, "micron microns", "", "0.000001", ""},
@@ -44,9 +44,9 @@ var spellings = []spelling{
 	{LuminousIntensity, "cd", "um", "1", ""},
 	{LuminousFlux, "lm lumen lumens", "m", "1", ""}, {Illuminance, "lx lux", "mk", "1", ""}, {Luminance, "cd/m² cd/m2 nit nits", "mk", "1", ""},
 	{Angle, "° deg degrees", "", "1", ""},
-	{Data, "bit bits b", "kMG", "1", ""}, {Data, "Kibit Kib", "", "1024", ""}, {Data, "Mibit Mib", "", "1048576", ""},
+	{Data, "bit bits b", "kMGT", "1", ""}, {Data, "Kibit Kib", "", "1024", ""}, {Data, "Mibit Mib", "", "1048576", ""},
 	{Data, "B byte bytes Byte Bytes", "", "8", ""}, {Data, "KiB", "", "8192", ""}, {Data, "MiB", "", "8388608", ""}, {Data, "GiB", "", "8589934592", ""},
-	{DataRate, "bit/s bps b/s bits/s baud Bd", "kMG", "1", ""}, {DataRate, "B/s Byte/s byte/s", "kMG", "8", ""},
+	{DataRate, "bit/s bps b/s bits/s baud Bd", "kMGT", "1", ""}, {DataRate, "B/s Byte/s byte/s", "kMG", "8", ""},
 	{TempCoefficient, "ppm/°C ppm/K ppm/C PPM/°C PPM/C PPM/K ppm/℃ ppm/degC", "", "1", ""}, {RelativeDrift, "%/°C %/K %/C", "", "1", ""},
 	{VoltageDrift, "V/°C V/K V/C", "num", "1", ""},
 	{Pressure, "Pa", "hkM", "1", ""}, {Pressure, "bar", "m", "100000", ""},
@@ -65,7 +65,7 @@ var spellings = []spelling{
 	{Conductance, "S siemens", "num", "1", ""}, {Humidity, "%RH %rh %r.h. %rH", "", "1", ""}, {Sensitivity, "V/V", "num", "1", ""},
 }
 
-var prefixExp = map[byte]int32{'f': -15, 'p': -12, 'n': -9, 'u': -6, 'm': -3, 'c': -2, 'h': 2, 'k': 3, 'M': 6, 'G': 9}
+var prefixExp = map[byte]int32{'f': -15, 'p': -12, 'n': -9, 'u': -6, 'm': -3, 'c': -2, 'h': 2, 'k': 3, 'M': 6, 'G': 9, 'T': 12}
 
 // exactUnits maps a spelling in its own case; foldedUnits maps it in small letters to every unit it may stand for.
 // lone maps, for a wanted dimension, a single letter that is only a prefix. All are built once, so that looking a
@@ -132,6 +132,8 @@ func buildUnits() (exact, folded map[string][]unit) {
 	// A kelvin figure is a temperature shifted by 273.15 exactly (ITS-90).
 	add("K", unit{dim: Temperature, factor: Whole(1), shift: MustParseNumber("-273.15")}, false)
 	delete(folded, "k")
+	// "2.2K" is written for 2.2 kΩ far more often than for kelvin, and nothing in it decides.
+	exact["K"] = []unit{{dim: Resistance, factor: Number{1, 3}}, exact["K"][0]}
 	// "85C" is written for 85 °C far more often than for coulombs, and nothing in it decides.
 	exact["C"] = []unit{{dim: Temperature, factor: Whole(1)}, {dim: ElectricCharge, factor: Whole(1)}}
 	// Old catalogues wrote MF for microfarad; KB of memory counts 1000 or 1024.
@@ -140,8 +142,10 @@ func buildUnits() (exact, folded map[string][]unit) {
 		exact[word] = []unit{{dim: Data, factor: Whole(sizes[0])}, {dim: Data, factor: Whole(sizes[1])}}
 	}
 	folded["mhz"] = exact["MHz"] // nobody writes millihertz in capitals
-	delete(folded, "g")          // "10G" and "10 M" are not grams and metres
-	delete(folded, "m")
+	delete(folded, "g")          // "10G", "10 M" and "10 n" are not grams, metres and newtons
+	for _, letter := range []string{"m", "n", "f", "t"} {
+		delete(folded, letter)
+	}
 	return exact, folded
 }
 
@@ -201,7 +205,7 @@ func foldSigns(s string) string {
 
 var signs = strings.NewReplacer("º", "°", "％", "%", "−", "-", "–", "-", "—", "-", "‐", "-", "‑", "-", "\u00a0", " ", "\u202f", " ", "\u2009", " ",
 	"\u2007", " ", "∼", "~", "～", "~", "⁓", "~", "＋", "+", "＜", "<", "＞", ">", "≦", "≤", "≧", "≥", "⩽", "≤", "⩾", "≥", "½", "1/2", "¼", "1/4", "¾", "3/4",
-	"⅛", "1/8", "㎂", "µA", "㎌", "µF", "㏀", "kΩ", "㏁", "MΩ", "㎒", "MHz", "㎐", "Hz", "㎜", "mm", "㎛", "µm", "㎎", "mg", "’", "'", "\u200b", "", "\ufeff", "")
+	"⅛", "1/8", "⁄", "/", "㎂", "µA", "㎌", "µF", "㏀", "kΩ", "㏁", "MΩ", "㎒", "MHz", "㎐", "Hz", "㎜", "mm", "㎛", "µm", "㎎", "mg", "’", "'", "\u200b", "", "\ufeff", "")
 
 // unitsFor finds what a unit spelling may mean. More than one result is a doubt.
 func unitsFor(text string, want Dimension) []unit {
