@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -46,6 +47,18 @@ func TestFindingInTheConsole(t *testing.T) {
 	p.see("Nothing fits")
 	p.press("1 part with 4.7 kΩ instead of 4.8 kΩ")
 	p.see("EW-R-00044")
+
+	// The active part is shown beside the list, drawings and all; arrows go on to the next.
+	p.goTo("/parts?q=4k7+1%25")
+	p.press("□ Part beside")
+	p.see("Marsh Lane Components ML-011083")
+	p.see("body ▲ missing")
+	_, err = p.b.Eval(`document.querySelector("[role=grid]").focus() ?? ""`)
+	require.NoError(t, err)
+	steps(t, p.b, p.b.Keys(kb.ArrowDown))
+	p.see("Marsh Lane Components ML-012460")
+	steps(t, p.b, p.b.Keys("b"))
+	p.see("□ Part beside")
 
 	// By facets, grouped, hits outside the filters counted aloud.
 	p.goTo("/parts?q=res")

@@ -64,7 +64,7 @@ func (x *Index) read(text string) (out []condition) {
 	if i, ok := x.byNumber(strings.ToUpper(strings.TrimSpace(text))); ok && strings.Contains(strings.TrimSpace(text), " ") {
 		return []condition{{rows: []uint32{i}, fact: Fact{Text: strings.TrimSpace(text), As: "the part number " + x.numbers.get(i), Kind: "words"}}}
 	}
-	r := reader{x: x, words: tokens(text)}
+	r := reader{x: x, words: x.parted(tokens(text))}
 	not, notText := false, ""
 	for r.i < len(r.words) && len(out) < maxFacts {
 		switch w := strings.ToLower(r.words[r.i]); {
@@ -95,6 +95,27 @@ func (x *Index) read(text string) (out []condition) {
 		out = append(out, condition{fact: Fact{Text: strings.Join(r.words[r.i:], " "), As: fmt.Sprintf("more than %d facts; this was left out", maxFacts), Kind: "skipped"}})
 	}
 	return out
+}
+
+// parted takes words such as "10uF/16V/X5R" apart into their facts, unless a part is called so.
+func (x *Index) parted(words []string) []string {
+	for k := 0; k < len(words); k++ {
+		w := words[k]
+		if strings.HasPrefix(w, "\"") || !strings.Contains(w, "/") {
+			continue
+		}
+		if facts := measure.Facts(w, measure.Options{}); len(facts) > 1 {
+			if c := x.word(w); len(c.ids)+len(c.rows)+len(c.drawers) == 0 {
+				pieces := make([]string, len(facts))
+				for i, f := range facts {
+					pieces[i] = w[f.From:f.To]
+				}
+				words = slices.Replace(words, k, k+1, pieces...)
+				k += len(pieces) - 1
+			}
+		}
+	}
+	return words
 }
 
 type reader struct {

@@ -64,7 +64,7 @@ func shop(t testing.TB) *Index {
 func TestFactsAreReadTheWayPeopleAsk(t *testing.T) {
 	x := shop(t)
 	for q, want := range map[string]string{
-		"4k7 0805 1%": "P-1", "4.7 kΩ": "P-1 P-2", "100n x7r 50v": "P-5", "schottky 3A": "P-8", "diode 3A": "P-8 P-9", "TW-0805": "P-1 P-3", "P-4": "P-4", "wd-s340": "P-8",
+		"4k7 0805 1%": "P-1", "4k7/0805/1%": "P-1", "4.7K 0805": "P-1", "4.7 kΩ": "P-1 P-2", "100n x7r 50v": "P-5", "schottky 3A": "P-8", "diode 3A": "P-8 P-9", "TW-0805": "P-1 P-3", "P-4": "P-4", "wd-s340": "P-8",
 		"cap >=25 V": "P-5 P-7", "10..200 nF": "P-5 P-6", "voltage rating >= 25 V": "P-5 P-7", "resistance < 1k": "P-4", "not 1% res": "P-2 P-4", "res not 0805": "P-2 P-4",
 		"standing:obsolete": "P-2", "not obsolete res": "P-1 P-3 P-4", "manufacturer:shearwater 100n": "P-5 P-6", "drawer:capacitors x7r": "P-5 P-7", "dielectric:x5r": "P-6",
 		"has no datasheet": "P-11", "incomplete": "P-11", "complete diode": "P-8 P-9", "no tolerance cap": "P-6 P-7", "has tolerance cap": "P-5", "tolerance <= 1%": "P-1 P-3 P-4", "\"SOT-23-5\"": "P-10",

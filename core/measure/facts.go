@@ -100,11 +100,14 @@ func slashes(text string, spans [][2]int, o Options) [][2]int {
 	for k := 0; k < len(spans); k++ {
 		from, to := spans[k][0], spans[k][1]
 		cut := strings.IndexByte(text[from:to], '/')
-		if cut <= 0 || from+cut+1 == to || !digit(text[from]) && from != parted || Parse(text[from:to], o).Outcome != Unreadable {
+		if cut <= 0 || from+cut+1 == to || !digit(text[from]) && from != parted {
+			continue
+		}
+		_, _, isCase := ReadCase(text[from : from+cut])
+		if !isCase && Parse(text[from:to], o).Outcome != Unreadable {
 			continue
 		}
 		left := Parse(text[from:from+cut], o)
-		_, _, isCase := ReadCase(text[from : from+cut])
 		if from == parted || left.Outcome == Read || isCase || left.Outcome == Doubt && len(left.Possible) > 0 && left.Possible[0].Measure.Of != None {
 			spans = slices.Insert(spans, k+1, [2]int{from + cut + 1, to})
 			spans[k][1], parted = from+cut, from+cut+1

@@ -23,14 +23,16 @@ type Preview struct {
 	Unit   int      // of a symbol: the unit to draw; 0 draws all beside each other
 	Marked []string // pin or pad numbers that stand out
 	Body   *Box3    // of a land pattern: the placed body's box, drawn over the pads
+	Letter string   // of the designator, "C"; a generic model by itself has none
 	Small  bool     // a thumbnail: no names of pins, no numbers where they could not be read
 }
 
 // canvas collects SVG elements in millimetres, y down.
 type canvas struct {
-	b   strings.Builder
-	box Box
-	ink Ink
+	letter string // of designators
+	b      strings.Builder
+	box    Box
+	ink    Ink
 }
 
 func mm(l Length) string { return trimmed(l.Millimetres()) }
@@ -47,7 +49,7 @@ func (c *canvas) put(form string, args ...any) { fmt.Fprintf(&c.b, form, args...
 // SVG draws the model; a body is drawn as its box from above and from the front. The result is a whole document that
 // holds nothing but shapes and escaped text.
 func (c *Content) SVG(o Preview) []byte {
-	d := &canvas{ink: o.Ink}
+	d := &canvas{ink: o.Ink, letter: o.Letter}
 	switch {
 	case c.Symbol != nil:
 		d.symbol(c.Symbol, o)
@@ -160,7 +162,7 @@ func (c *canvas) shape(g Shape, stroke, fill string, by Point) {
 	case Text:
 		s := g.Text
 		if s == Designator {
-			s = "U?"
+			s = c.letter + "?"
 		}
 		c.text(g.Points[0], max(g.Size, MM/4), "middle", c.ink.Text, s, g.Turn)
 	}

@@ -191,7 +191,9 @@ func (s *Server) pictures(r *gin.Engine) {
 	}
 	r.GET("/api/v1/models/:id/preview", func(c *gin.Context) {
 		unit, _ := strconv.Atoi(c.Query("unit")) // anything but a number shows all units
-		svg, err := s.Service.Preview(c.Request.Context(), ginCall(c), c.Param("id"), c.Query("content"), night(c), c.Query("small") != "", unit, marked(c))
+		revision, _ := strconv.Atoi(c.Query("revision"))
+		svg, err := s.Service.Preview(c.Request.Context(), ginCall(c), c.Param("id"), service.Sight{Content: c.Query("content"), Revision: revision, Night: night(c),
+			Small: c.Query("small") != "", Unit: unit, Marked: marked(c), Letter: c.Query("letter")})
 		s.picture(c, svg, err)
 	})
 	r.GET("/api/v1/parts/:key/board", func(c *gin.Context) {

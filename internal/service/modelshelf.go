@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"regexp"
 	"slices"
 	"strings"
 	"sync"
@@ -283,8 +284,18 @@ func count(n int, one, many string) string {
 	return fmt.Sprintf("%d %s", n, many)
 }
 
-// Preview draws a model's content as SVG. unit chooses a unit of a symbol, marked numbers stand out.
-func (s *Service) Preview(ctx context.Context, c Call, id, contentID string, night, small bool, unit int, marked []string) ([]byte, error) {
+// Sight is what is wanted to be seen of a model: the newest content where neither a content nor a revision is named.
+type Sight struct {
+	Content      string
+	Revision     int
+	Night, Small bool
+	Unit         int      // of a symbol; 0 for all
+	Marked       []string // numbers of pins or pads that stand out
+	Letter       string   // of the designator
+}
+
+// Preview draws a model as SVG.
+func (s *Service) Preview(ctx context.Context, c Call, id string, v Sight) ([]byte, error) {
 	if err := allow(c, OpRead); err != nil {
 		return nil, err
 	}
@@ -297,12 +308,22 @@ func (s *Service) Preview(ctx context.Context, c Call, id, contentID string, nig
 		return nil, sentence(err, "model")
 	}
 	content := draftOf(h)
-	if contentID != "" {
-		if content, err = store.ParseID(contentID); err != nil {
+	switch {
+	case v.Content != "":
+		if content, err = store.ParseID(v.Content); err != nil {
 			return nil, fault(Unknown, "not-found", "There is no such content.", "")
 		}
+	case v.Revision > 0:
+		r, err := s.Store.Revision(ctx, h.ID, v.Revision)
+		if err != nil {
+			return nil, sentence(err, "revision")
+		}
+		content = r.Content
 	}
-	key := fmt.Sprint(content, night, small, unit, marked)
+	if !designatorLetter.MatchString(v.Letter) {
+		v.Letter = ""
+	}
+	key := fmt.Sprint(content, v.Night, v.Small, v.Unit, v.Marked, v.Letter)
 	s.drawings.Lock()
 	svg := s.drawings.svg[key]
 	s.drawings.Unlock()
@@ -316,7 +337,7 @@ func (s *Service) Preview(ctx context.Context, c Call, id, contentID string, nig
 	if err != nil {
 		return nil, err
 	}
-	svg = d.SVG(model.Preview{Ink: ink(night), Small: small, Unit: unit, Marked: marked})
+	svg = d.SVG(model.Preview{Ink: ink(v.Night), Small: v.Small, Unit: v.Unit, Marked: v.Marked, Letter: v.Letter})
 	if len(svg) > maxPreview {
 		return svg, nil
 	}
@@ -332,6 +353,8 @@ func (s *Service) Preview(ctx context.Context, c Call, id, contentID string, nig
 	}
 	return svg, nil
 }
+
+var designatorLetter = regexp.MustCompile(`^[A-Z]{1,4}$`)
 
 func ink(night bool) model.Ink {
 	if night {

@@ -168,6 +168,7 @@ export function Shell() {
             ['↑ ↓ PgUp PgDn', 'move in a table'],
             ['Enter', 'open the row'],
             ['Space', 'select the row'],
+            ['b', 'in the list of parts: the active part beside it'],
             ['Esc', 'close a dialog'],
             ['?', 'this list'],
           ].map(([k, what]) => (

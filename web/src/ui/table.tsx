@@ -22,6 +22,8 @@ interface Props<Row> {
   columns: Column<Row>[];
   rowKey: (row: Row) => string;
   onOpen?: (row: Row) => void;
+  /** Told which row is active, by arrows or by a click; a click then no longer opens, a double click does. */
+  onActive?: (row: Row | undefined) => void;
   sort?: { key: string; down: boolean };
   onSort?: (key: string) => void;
   selected?: ReadonlySet<string>;
@@ -43,6 +45,7 @@ export function DataTable<Row>({
   columns,
   rowKey,
   onOpen,
+  onActive,
   sort,
   onSort,
   selected,
@@ -75,6 +78,9 @@ export function DataTable<Row>({
   const first = rowOf(items.at(0)?.index ?? 0).row ?? 0;
   const last = rowOf(items.at(-1)?.index ?? 0).row ?? 0;
   useEffect(() => onView?.(first, last), [first, last, onView]);
+
+  const active = rows[at];
+  useEffect(() => onActive?.(active), [active, onActive]);
 
   const toggle = (row: Row) => {
     if (!onSelect) return;
@@ -202,8 +208,9 @@ export function DataTable<Row>({
               aria-selected={onSelect ? (on ?? false) : undefined}
               onClick={() => {
                 setAt(index);
-                onOpen?.(row);
+                if (!onActive) onOpen?.(row);
               }}
+              onDoubleClick={() => onActive && onOpen?.(row)}
               className={`absolute left-0 grid w-full items-center border-b border-line/60 text-sm ${onOpen ? 'cursor-pointer' : ''} ${on ? 'bg-amber-tint' : index === at ? 'bg-tint' : 'bg-sheet hover:bg-tint'}`}
               style={{ ...place, gridTemplateColumns: grid }}
             >

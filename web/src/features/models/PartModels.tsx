@@ -6,13 +6,50 @@ import { Drawing } from '../../ui/drawing';
 import { Dialog, Panel, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { DropZone, Use } from './Deliveries';
-import { preview } from './queries';
+import { previewOf } from './queries';
 
-/** A part's symbol, land pattern and body side by side, and the place where new ones are dropped. */
-export function PartModels({ number, content }: { number: string; content: Schemas['PartContent'] }) {
+/** A part's symbol, land pattern and body side by side; what is missing stands out. */
+export function PartDrawings({
+  content,
+  letter,
+  small = false,
+}: {
+  content: Schemas['PartContent'];
+  /** Of the drawer's designators. */
+  letter: string | undefined;
+  small?: boolean;
+}) {
+  const models = { symbol: content.symbol, 'land pattern': content.landPattern, body: content.body };
+  return (
+    <ul className={small ? 'grid grid-cols-3 gap-1.5 text-xs' : 'grid gap-2 text-sm sm:grid-cols-3'}>
+      {Object.entries(models).map(([place, m]) => (
+        <li
+          key={place}
+          className={`rounded border ${small ? 'p-1' : 'p-2'} ${m ? 'border-line' : 'border-dashed border-amber bg-amber-tint'}`}
+        >
+          <span className="block text-xs font-semibold text-soft">{place}</span>
+          {m ? (
+            <>
+              <div className={small ? 'h-20' : 'h-28'}>
+                <Drawing src={previewOf(m, letter)} alt={`${place} ${m.name}`} />
+              </div>
+              <Link className={`underline ${small ? 'block truncate' : ''}`} title={m.name} to={`/models/${m.id}`}>
+                {small ? m.name : `${m.name}, ${m.revision ? `revision ${m.revision}` : 'draft'}`}
+              </Link>
+            </>
+          ) : (
+            <strong className="text-amber">▲ missing</strong>
+          )}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+/** The models of a part, and the place where new ones are dropped. */
+export function PartModels({ number, content, letter }: { number: string; content: Schemas['PartContent']; letter: string | undefined }) {
   const may = useMay();
   const [delivery, setDelivery] = useState<string>();
-  const models = { symbol: content.symbol, 'land pattern': content.landPattern, body: content.body };
   return (
     <Panel
       title="Models"
@@ -22,25 +59,7 @@ export function PartModels({ number, content }: { number: string; content: Schem
         </Link>
       }
     >
-      <ul className="grid gap-2 sm:grid-cols-3">
-        {Object.entries(models).map(([place, m]) => (
-          <li key={place} className={`rounded border p-2 text-sm ${m ? 'border-line' : 'border-dashed border-amber bg-amber-tint'}`}>
-            <span className="block text-xs font-semibold text-soft">{place}</span>
-            {m ? (
-              <>
-                <div className="h-28">
-                  <Drawing src={preview(m.id)} alt={`${place} ${m.name}`} />
-                </div>
-                <Link className="underline" to={`/models/${m.id}`}>
-                  {m.name}, {m.revision ? `revision ${m.revision}` : 'draft'}
-                </Link>
-              </>
-            ) : (
-              <strong className="text-amber">▲ missing</strong>
-            )}
-          </li>
-        ))}
-      </ul>
+      <PartDrawings content={content} letter={letter} />
       {content.otherLandPatterns.map((o) => (
         <p key={o.model.id} className="mt-1 text-sm">
           For {o.for}:{' '}

@@ -8,7 +8,7 @@ import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { SignDialog } from './ModelDialogs';
 import { Solid } from './Solid';
-import { preview, useDeed } from './queries';
+import { previewOf, useDeed } from './queries';
 
 type Pins = Schemas['PinsOnPads'];
 
@@ -42,7 +42,7 @@ export function PinsPage() {
           {p.symbol && (
             <Panel title={p.symbol.name}>
               <div className="h-72">
-                <Drawing src={preview(p.symbol.id)} alt={`Symbol ${p.symbol.name}`} />
+                <Drawing src={previewOf(p.symbol)} alt={`Symbol ${p.symbol.name}`} />
               </div>
             </Panel>
           )}

@@ -4,5 +4,5 @@ export { TwinsPage } from './TwinsPage';
 export { ModelChecks } from './ModelChecks';
 export { SymbolMaker } from './SymbolMaker';
 export { DeliveryList, DeliveryPage } from './Deliveries';
-export { PartModels } from './PartModels';
+export { PartDrawings, PartModels } from './PartModels';
 export { PinsPage } from './PinsPage';

@@ -16,6 +16,14 @@ export function preview(id: string, content?: string, small = false): string {
   return `/api/v1/models/${id}/preview?${q}`;
 }
 
+/** The drawing of the revision that a part names, with the letter of its designators. */
+export function previewOf(m: { id: string; revision: number }, letter = ''): string {
+  const q = new URLSearchParams();
+  if (m.revision > 0) q.set('revision', String(m.revision));
+  if (letter) q.set('letter', letter);
+  return `/api/v1/models/${m.id}/preview?${q}`;
+}
+
 /** A change after which everything on the page is asked for anew. */
 export function useDeed<In, Out>(fn: (x: In) => Promise<Out>, done?: (x: Out) => void) {
   const queries = useQueryClient();

@@ -112,7 +112,7 @@ export function PartPage() {
             </Panel>
           </div>
           <div className="space-y-3">
-            <PartModels number={p.number} content={content} />
+            <PartModels number={p.number} content={content} letter={drawer?.designator} />
             <Panel title="Datasheets">
               {content.datasheets.length === 0 && <p className="text-sm text-soft">None attached.</p>}
               <ul className="text-sm">

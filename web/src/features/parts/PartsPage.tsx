@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
@@ -7,6 +7,7 @@ import { useMay } from '../people';
 import { Facets } from './Facets';
 import { Facts, NearMisses } from './Facts';
 import { ListTools } from './ListTools';
+import { PartBeside } from './PartBeside';
 import { useAnswer, useLooking, useRows } from './lookup';
 import { useCabinet, useReleaseMany, type PartRow } from './queries';
 
@@ -34,6 +35,16 @@ export function PartsPage() {
   const may = useMay();
   const [selected, setSelected] = useState<Set<string>>(new Set());
   const [releasing, setReleasing] = useState(false);
+  const [filtering, setFiltering] = useState(false);
+  const [active, setActive] = useState<PartRow>();
+
+  useEffect(() => {
+    const onKey = (e: KeyboardEvent) => {
+      if (e.key === 'b' && (e.target as HTMLElement).role === 'grid') set({ beside: !looking.beside });
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [looking.beside, set]);
 
   const first = answer.data;
   const chosenDrawers = looking.filters.drawer ?? [];
@@ -91,6 +102,10 @@ export function PartsPage() {
   const sort = looking.sort[0] ?? { key: 'number', down: false };
   const marked = rows.filter((r) => r !== undefined && selected.has(r.id)) as PartRow[];
 
+  const facets = (
+    <Facets looking={looking} facets={first?.facets ?? []} drawers={first?.drawers ?? {}} label={drawerLabel} onToggle={toggle} />
+  );
+
   return (
     <>
       <PageHead
@@ -115,6 +130,16 @@ export function PartsPage() {
           </Button>
         )}
         {selected.size > 0 && may('part.release') && <Button onClick={() => setReleasing(true)}>Release {selected.size} selected…</Button>}
+        <Button className="md:hidden" onClick={() => setFiltering(true)}>
+          Filters…
+        </Button>
+        <Button
+          aria-pressed={looking.beside}
+          title="The active part beside the list (key b)"
+          onClick={() => set({ beside: !looking.beside })}
+        >
+          {looking.beside ? '◨ Part beside' : '□ Part beside'}
+        </Button>
         <ListTools looking={looking} columns={choices} shown={shown} onChange={set} />
         {may('part.edit') && (
           <Link
@@ -127,9 +152,19 @@ export function PartsPage() {
       </PageHead>
       <Trouble error={answer.error ?? error} />
       <Facts looking={looking} facts={first?.facts ?? []} label={filterLabel} onChange={set} />
-      <div className="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[14rem_1fr]">
-        <aside aria-label="Filters" className="hidden min-h-0 overflow-auto border-r border-line bg-ground p-2 text-sm md:block">
-          <Facets looking={looking} facets={first?.facets ?? []} drawers={first?.drawers ?? {}} label={drawerLabel} onToggle={toggle} />
+      {filtering && (
+        <Dialog title="Filters" open onClose={() => setFiltering(false)}>
+          <div className="text-sm">{facets}</div>
+        </Dialog>
+      )}
+      <div
+        className={`grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[14rem_1fr] ${looking.beside ? 'grid-rows-[1fr_45%] lg:grid-cols-[14rem_1fr_21rem] lg:grid-rows-1' : ''}`}
+      >
+        <aside
+          aria-label="Filters"
+          className="hidden min-h-0 overflow-auto border-r border-line bg-ground p-2 text-sm md:row-span-2 md:block lg:row-span-1"
+        >
+          {facets}
         </aside>
         <DataTable
           key={JSON.stringify([looking.q, looking.filters, looking.group])}
@@ -139,6 +174,7 @@ export function PartsPage() {
           headings={headings}
           columns={columns}
           rowKey={(p) => p.id}
+          onActive={looking.beside ? setActive : undefined}
           onOpen={(p) => void navigate(`/parts/${encodeURIComponent(p.number)}`)}
           sort={sort}
           onSort={(key) => set({ sort: [{ key, down: sort.key === key && !sort.down }] })}
@@ -170,6 +206,7 @@ export function PartsPage() {
             )
           }
         />
+        {looking.beside && <PartBeside number={total > 0 ? active?.number : undefined} />}
       </div>
       <ReleaseDialog open={releasing} rows={marked} onClose={() => setReleasing(false)} onDone={() => setSelected(new Set())} />
     </>

@@ -15,6 +15,8 @@ export interface Looking {
   sort: { key: string; down: boolean }[];
   group: string;
   columns: string[];
+  /** Whether the active part is shown beside the list. */
+  beside: boolean;
 }
 
 const own = ['drawer', 'status', 'standing'];
@@ -33,6 +35,7 @@ export function readAddress(params: URLSearchParams): Looking {
     sort: list('sort').map((s) => (s.startsWith('-') ? { key: s.slice(1), down: true } : { key: s, down: false })),
     group: params.get('group') ?? '',
     columns: list('columns'),
+    beside: params.get('beside') === 'part',
   };
 }
 
@@ -46,6 +49,7 @@ export function writeAddress(l: Looking): URLSearchParams {
     }
   if (l.sort.length) out.set('sort', l.sort.map((s) => (s.down ? '-' : '') + s.key).join(','));
   if (l.group) out.set('group', l.group);
+  if (l.beside) out.set('beside', 'part');
   if (l.columns.length) out.set('columns', l.columns.join(','));
   return out;
 }

@@ -1,4 +1,4 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
 
 export type Part = Schemas['Part'];
@@ -8,6 +8,16 @@ export type Edit = Schemas['PartEdit'];
 
 export function usePart(key: string) {
   return useQuery({ queryKey: ['part', key], queryFn: () => take(api.GET('/api/v1/parts/{key}', { params: { path: { key } } })) });
+}
+
+/** The part that is shown beside a list: the one before stays until the next is there. */
+export function usePartBeside(key: string | undefined) {
+  return useQuery({
+    queryKey: ['part', key],
+    enabled: key !== undefined,
+    placeholderData: keepPreviousData,
+    queryFn: ({ signal }) => take(api.GET('/api/v1/parts/{key}', { signal, params: { path: { key: key ?? '' } } })),
+  });
 }
 
 export function useTrail(key: string) {
