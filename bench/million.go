@@ -98,7 +98,10 @@ func large(ctx context.Context, n int) error {
 	fmt.Printf("  p50 / p95             %6.1f / %.1f ms  through HTTP, 8 clients at once, %d questions of three facts, all facets, first page\n", p50, p95, len(times))
 	fmt.Printf("  reference p50 / p95   %6.1f / %.1f ms  the same counts and page of one indexed flat SQL table, one client\n", r50, r95)
 	fmt.Printf("  reference ÷ lookup    %6.1f / %.1f\n\n", r50/p50, r95/p95)
-	return nil
+	if n > 200_000 {
+		return nil // the change goes part by part: what it costs is seen at a tenth
+	}
+	return carry(ctx, k, owner)
 }
 
 func (s *service) stop() {

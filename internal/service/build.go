@@ -205,15 +205,10 @@ func (s *Service) checkLinks(ctx context.Context, p *part.Content, bad *Error) e
 
 // savePart adds content to a head in a write and brings its source keys and uses up to date.
 func savePart(t *store.Tx, h *store.Head, p part.Content, o origins, template int, twin bool) (store.Content, error) {
-	raw, hash, err := document.Canonical(p)
+	c, err := partContent(h.ID, p, o, template)
 	if err != nil {
-		return store.Content{}, err
+		return c, err
 	}
-	how, err := json.Marshal(o)
-	if err != nil {
-		return store.Content{}, err
-	}
-	c := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: partFormat, Template: template, Bytes: raw, Origins: how}
 	if err := t.AddContent(&c); err != nil {
 		return c, err
 	}
@@ -226,6 +221,16 @@ func savePart(t *store.Tx, h *store.Head, p part.Content, o origins, template in
 	}
 	h.Draft, h.Drawer = c.ID, p.Drawer
 	return c, t.SetUses(h.ID, "draft", usesOf(p))
+}
+
+// partContent is content of a part as it is stored.
+func partContent(head store.ID, p part.Content, o origins, template int) (store.Content, error) {
+	raw, hash, err := document.Canonical(p)
+	if err != nil {
+		return store.Content{}, err
+	}
+	how, err := json.Marshal(o)
+	return store.Content{ID: store.NewID(), Head: head, Hash: store.Hash(hash), Format: partFormat, Template: template, Bytes: raw, Origins: how}, err
 }
 
 func usesOf(p part.Content) (out []store.Use) {

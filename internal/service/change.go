@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"iter"
 	"slices"
 	"strings"
 	"time"
@@ -102,10 +103,11 @@ func (s *Service) runChange(ctx context.Context, j store.Job, progress jobs.Prog
 	if err != nil {
 		return err
 	}
-	if err := progress(0, int64(len(p.parts))); err != nil {
+	staged := func(done int) error { return progress(int64(done), int64(len(p.parts))) }
+	if err := staged(0); err != nil {
 		return err
 	}
-	_, err = s.Store.Do(ctx, d, func(t *store.Tx) (any, error) {
+	_, err = s.Store.Carry(ctx, d, s.carriedParts(ctx, p, note), "template changed", staged, func(t *store.Tx) (any, error) {
 		// The job's row is written first: the lock on it holds off whoever would take the job over meanwhile.
 		if err := t.EndJob(j, string(result)); err != nil {
 			return nil, err
@@ -121,11 +123,6 @@ func (s *Service) runChange(ctx context.Context, j store.Job, progress jobs.Prog
 		if err := t.AddRevision(&h, c, note); err != nil {
 			return nil, err
 		}
-		for _, id := range p.parts {
-			if err := s.changePart(t, p, id, h.Revision, note); err != nil {
-				return nil, err
-			}
-		}
 		if err := s.changeCrosswalks(t, p); err != nil {
 			return nil, err
 		}
@@ -138,26 +135,55 @@ func (s *Service) runChange(ctx context.Context, j store.Job, progress jobs.Prog
 	return sentence(err, "cabinet")
 }
 
-// changePart writes one part's carried-over content: a released revision gets a new one where nothing keeps it from
-// it, everything else waits in the draft.
-func (s *Service) changePart(t *store.Tx, p *plan, id store.ID, template int, note string) error {
-	h, err := t.Head(store.KindPart, id)
-	if err != nil {
-		return err
+// carriedParts carries the parts of a plan over, some hundred read at a time.
+func (s *Service) carriedParts(ctx context.Context, p *plan, note string) iter.Seq2[store.Changed, error] {
+	const some = 500
+	return func(yield func(store.Changed, error) bool) {
+		for ids := range slices.Chunk(p.parts, some) {
+			heads, err := s.Store.HeadsByID(ctx, ids)
+			if err != nil {
+				yield(store.Changed{}, err)
+				return
+			}
+			var wanted []store.ID
+			for _, h := range heads {
+				for _, id := range []store.ID{h.Released, h.Draft} {
+					if !id.IsZero() {
+						wanted = append(wanted, id)
+					}
+				}
+			}
+			contents, err := s.Store.Contents(ctx, wanted)
+			if err != nil {
+				yield(store.Changed{}, err)
+				return
+			}
+			for _, h := range heads {
+				out, err := p.carry(h, contents, note)
+				if err == nil && len(out.Contents) == 0 {
+					continue // somebody carried it over meanwhile
+				}
+				if !yield(out, err) || err != nil {
+					return
+				}
+			}
+		}
 	}
-	draft := h.Draft
+}
+
+// carry makes one part's carried-over contents: a released revision gets a new one where nothing keeps it from it,
+// everything else waits in the draft.
+func (p *plan) carry(h store.Head, contents map[store.ID]store.Content, note string) (out store.Changed, err error) {
+	template := p.head.Revision + 1
+	released, draft := h.Released, h.Draft
 	detail := map[string]any{"cabinet": template, "note": note}
-	for _, from := range []store.ID{h.Released, draft} {
+	for _, from := range []store.ID{released, draft} {
 		if from.IsZero() {
 			continue
 		}
-		was, err := t.Content(from)
+		c, o, err := decodePart(contents[from])
 		if err != nil {
-			return err
-		}
-		c, o, err := decodePart(was)
-		if err != nil {
-			return err
+			return out, err
 		}
 		now, _, same := part.Change(c, h.Number, p.steps, p.from, p.to)
 		if same {
@@ -165,31 +191,32 @@ func (s *Service) changePart(t *store.Tx, p *plan, id store.ID, template int, no
 		}
 		tpl, ok := p.to.Template(now.Drawer)
 		if !ok {
-			return fault(Clash, "changed-meanwhile", h.Number+" was moved meanwhile; nothing was changed.", "Look at the preview again.")
+			return out, fault(Clash, "changed-meanwhile", h.Number+" was moved meanwhile; nothing was changed.", "Look at the preview again.")
 		}
 		ready := from != draft && errorsOf(now, tpl) == 0
 		if from != draft && !ready && !draft.IsZero() {
 			continue // its draft, which is carried over next, is newer anyway
 		}
-		saved, err := savePart(t, &h, now, carried(o, c, now, p.steps), template, false)
+		made, err := partContent(h.ID, now, carried(o, c, now, p.steps), template)
 		if err != nil {
-			return err
+			return out, err
 		}
-		if ready {
-			if err := t.AddRevision(&h, saved, note); err != nil {
-				return err
+		out.Contents = append(out.Contents, made)
+		h.Drawer = now.Drawer
+		if !ready {
+			if h.Draft.IsZero() {
+				out.Uses = usesOf(now)
 			}
-			if err := t.SetUses(h.ID, "draft", nil); err != nil {
-				return err
-			}
-			if err := t.SetUses(h.ID, "released", usesOf(now)); err != nil {
-				return err
-			}
-			h.Draft = draft
-			detail["revision"] = h.Revision
+			h.Draft = made.ID
+			continue
 		}
+		h.Revision++
+		h.Released = made.ID
+		out.Revision = &store.Revision{Number: h.Revision, Content: made.ID, Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
+		detail["revision"] = h.Revision
 	}
-	return t.Update(&h, "template changed", detail)
+	out.Head, out.Detail = h, detail
+	return out, nil
 }
 
 // carried keeps where the values came from, under the names they have now.

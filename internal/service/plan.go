@@ -17,8 +17,9 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// maxChanged is how many parts one change of templates may touch: all of it is one transaction.
-const maxChanged = 5_000
+// maxNamed is how many parts a move names, so that its reverse knows which came from where. What moves more is not
+// taken back by a reverse.
+const maxNamed = 4_000
 
 // maxLosses is how many of the values that would not carry over a preview lists.
 const maxLosses = 200
@@ -48,8 +49,11 @@ func (s *Service) planChange(ctx context.Context, in wire.CabinetChange) (*plan,
 				if t, ok := cab.Template(e.Drawer); ok && t.Inside(st.Drawer) && e.Drawer != st.To {
 					p.steps[i].Parts = append(p.steps[i].Parts, e.Number)
 				}
-				return len(p.steps[i].Parts) <= maxChanged
+				return len(p.steps[i].Parts) <= maxNamed
 			})
+			if len(p.steps[i].Parts) > maxNamed {
+				p.steps[i].Parts = nil
+			}
 		}
 	}
 	doc, err := cab.Document.Apply(p.steps)
@@ -161,9 +165,6 @@ func (s *Service) planParts(ctx context.Context, p *plan) error {
 	})
 	if err == nil {
 		err = refused
-	}
-	if err == nil && p.preview.Parts > maxChanged {
-		err = fault(Invalid, "change-too-large", fmt.Sprintf("The change would touch %d parts; %d at once are supported.", p.preview.Parts, maxChanged), "Change one drawer after the other.")
 	}
 	return err
 }

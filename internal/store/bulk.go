@@ -35,11 +35,7 @@ const batch = 2000
 // time, so that a lot of any size is never in memory as a whole. A crash leaves rows that are never seen and are swept
 // later. progress is told after each batch; an error from it stops the staging.
 func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, error], action string, progress func(done int) error) (staging ID, err error) {
-	staging = NewID()
-	err = s.Small(ctx, func(g *gorm.DB) error {
-		return g.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", staging, d.ID).Error
-	})
-	if err != nil {
+	if staging, err = s.newStaging(ctx, d); err != nil {
 		return staging, err
 	}
 	done := 0
@@ -81,6 +77,13 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, erro
 		return err
 	})
 	return staging, taken(err, ErrSourceTaken) // two staged parts have one source
+}
+
+func (s *Store) newStaging(ctx context.Context, d Deed) (ID, error) {
+	staging := NewID()
+	return staging, s.Small(ctx, func(g *gorm.DB) error {
+		return g.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", staging, d.ID).Error
+	})
 }
 
 // stageOnce writes a batch whose first content is given. When the connection died at COMMIT, nobody knows whether the batch
@@ -265,16 +268,21 @@ func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also 
 	if err != nil {
 		return nil, err
 	}
-	// What is left of the staging is of no use to anybody; failing to remove it now only leaves it to the sweep.
+	s.unstage(ctx, staging)
+	return out, nil
+}
+
+// unstage removes what is left of a staging once its deed is done. It is of no use to anybody; failing to remove it now
+// only leaves it to the sweep.
+func (s *Store) unstage(ctx context.Context, staging ID) {
 	_ = s.Small(context.WithoutCancel(ctx), func(g *gorm.DB) error {
-		for _, q := range []string{"DELETE FROM staged_heads WHERE staging = ?", "DELETE FROM staged_keys WHERE staging = ?", "DELETE FROM staged_uses WHERE staging = ?", "DELETE FROM staged_updates WHERE staging = ?", "DELETE FROM stagings WHERE id = ?"} {
-			if err := g.Exec(q, staging).Error; err != nil {
+		for _, table := range []string{"staged_heads", "staged_keys", "staged_uses", "staged_updates", "staged_changes", "staged_contents", "staged_trail", "staged_revisions"} {
+			if err := g.Exec("DELETE FROM "+table+" WHERE staging = ?", staging).Error; err != nil {
 				return err
 			}
 		}
-		return nil
+		return g.Exec("DELETE FROM stagings WHERE id = ?", staging).Error
 	})
-	return out, nil
 }
 
 // insert gathers rows for one INSERT statement of many rows.

@@ -62,6 +62,13 @@ var migrations = []string{
 	`CREATE TABLE staged_uses (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, place VARCHAR(32) NOT NULL, child BINARY(16) NOT NULL, child_revision INT NOT NULL, PRIMARY KEY (staging, head, place))`,
 	`CREATE TABLE model_waivers (head BINARY(16) NOT NULL, cause VARCHAR(60) NOT NULL, why TEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (head, cause))`,
 	`CREATE TABLE model_signs (head BINARY(16) NOT NULL, revision INT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, against TEXT NOT NULL, PRIMARY KEY (head, revision, account))`,
+	`CREATE TABLE staged_changes (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, version INT NOT NULL, drawer VARCHAR(48) NOT NULL, revision INT NOT NULL, draft BINARY(16) NULL,
+		released BINARY(16) NULL, trail_seq INT NOT NULL, trail_hash BINARY(32) NOT NULL, PRIMARY KEY (staging, head))`,
+	`CREATE TABLE staged_contents (staging BINARY(16) NOT NULL, content BINARY(16) NOT NULL, PRIMARY KEY (staging, content))`,
+	`CREATE TABLE staged_trail (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, seq INT NOT NULL, deed BINARY(16) NOT NULL, account BINARY(16) NULL, at DATETIME(6) NOT NULL,
+		action VARCHAR(48) NOT NULL, detail TEXT NOT NULL, hash_before BINARY(32) NULL, hash BINARY(32) NOT NULL, PRIMARY KEY (staging, head))`,
+	`CREATE TABLE staged_revisions (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, number INT NOT NULL, content BINARY(16) NOT NULL, hash BINARY(32) NOT NULL, hash_before BINARY(32) NULL,
+		note TEXT NOT NULL, account BINARY(16) NULL, at DATETIME(6) NOT NULL, deed BINARY(16) NOT NULL, PRIMARY KEY (staging, head))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -71,7 +78,8 @@ var rights = map[string]string{
 }
 
 // readWrite are the tables whose rows the service changes and removes.
-var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "former_numbers", "successors", "views", "fetched", "staged_updates", "staged_uses", "model_waivers", "model_signs"}
+var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "former_numbers", "successors", "views", "fetched", "staged_updates", "staged_uses", "model_waivers", "model_signs",
+	"staged_changes", "staged_contents", "staged_trail", "staged_revisions"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {
@@ -214,6 +222,11 @@ func sweepStagings(ctx context.Context, db *sql.DB) error {
 		"DELETE u FROM staged_uses u JOIN (" + old + ") o ON o.id = u.staging",
 		"DELETE c FROM contents c JOIN staged_updates u ON u.content = c.id JOIN (" + old + ") o ON o.id = u.staging WHERE NOT EXISTS (SELECT 1 FROM stagings s JOIN deeds d ON d.id = s.deed WHERE s.id = u.staging)",
 		"DELETE u FROM staged_updates u JOIN (" + old + ") o ON o.id = u.staging",
+		"DELETE c FROM contents c JOIN staged_contents u ON u.content = c.id JOIN (" + old + ") o ON o.id = u.staging WHERE NOT EXISTS (SELECT 1 FROM stagings s JOIN deeds d ON d.id = s.deed WHERE s.id = u.staging)",
+		"DELETE u FROM staged_contents u JOIN (" + old + ") o ON o.id = u.staging",
+		"DELETE u FROM staged_changes u JOIN (" + old + ") o ON o.id = u.staging",
+		"DELETE u FROM staged_trail u JOIN (" + old + ") o ON o.id = u.staging",
+		"DELETE u FROM staged_revisions u JOIN (" + old + ") o ON o.id = u.staging",
 		"DELETE s FROM stagings s JOIN (" + old + ") o ON o.id = s.id",
 	} {
 		if _, err := db.ExecContext(ctx, q); err != nil {
