@@ -243,6 +243,25 @@ func (d *Document) retire(s Step) error {
 	return nil
 }
 
+// unsplit retires what a split brought into drawers; the parameter that was split still has its values. fresh is false
+// where a drawer had one of the new parameters before: which values it had, nobody could tell afterwards.
+func (d Document) unsplit(s Step) (back []Step, fresh bool) {
+	uses := func(w Drawer, key string) bool {
+		return slices.ContainsFunc(w.Parameters, func(u Use) bool { return u.Key == key })
+	}
+	for _, into := range s.Into {
+		for _, w := range d.Drawers {
+			if uses(w, into.Parameter) {
+				return nil, false
+			}
+			if uses(w, s.Parameter) {
+				back = append(back, Step{Do: Retire, Parameter: into.Parameter, Drawer: w.Key})
+			}
+		}
+	}
+	return back, true
+}
+
 // Reverse returns the steps that take the given ones back, last first. ok is false where a step loses information:
 // retiring drops values, and a retyped value may not read back. d is the document before the steps.
 func (d Document) Reverse(steps []Step) (back []Step, ok bool) {
@@ -277,6 +296,12 @@ func (d Document) Reverse(steps []Step) (back []Step, ok bool) {
 			back = append(back, Step{Do: Move, Drawer: s.To, To: s.Drawer, Parts: s.Parts})
 		case Redescribe:
 			back = append(back, Step{Do: Redescribe, Drawer: s.Drawer})
+		case Split:
+			out, fresh := d.unsplit(s)
+			if !fresh {
+				return nil, false
+			}
+			back = append(back, out...)
 		default:
 			return nil, false
 		}
