@@ -366,7 +366,7 @@ func (s *Service) UseDelivery(ctx context.Context, c Call, key string, version i
 		if doc.Used == nil {
 			doc.Used = map[string]string{}
 		}
-		links, err := s.takeModels(t, &d, in, doc.Used)
+		links, err := s.takeModels(ctx, t, &d, in, doc.Used)
 		if err != nil {
 			return 0, err
 		}
@@ -399,7 +399,7 @@ type linked struct {
 }
 
 // takeModels makes or reuses the models that were chosen.
-func (s *Service) takeModels(t *store.Tx, d *delivered, in wire.UseDelivery, used map[string]string) ([]linked, error) {
+func (s *Service) takeModels(ctx context.Context, t *store.Tx, d *delivered, in wire.UseDelivery, used map[string]string) ([]linked, error) {
 	var out []linked
 	for _, u := range in.Models {
 		m, ok := d.model(u.Key)
@@ -425,7 +425,9 @@ func (s *Service) takeModels(t *store.Tx, d *delivered, in wire.UseDelivery, use
 			if !strings.HasPrefix(h.Number, string(m.Kind)+": ") {
 				return nil, fault(Invalid, "kind-other", fmt.Sprintf("%s is to be replaced by a model of another kind.", m.Name), "Choose a "+string(m.Kind)+".")
 			}
-			l.to = part.Model{ID: h.ID.String(), Name: strings.TrimPrefix(h.Number, string(m.Kind)+": "), Revision: h.Revision}
+			if l.to, err = s.linkTo(ctx, h); err != nil {
+				return nil, sentence(err, "model")
+			}
 		} else {
 			if name := strings.TrimSpace(u.Name); name != "" {
 				m.Name = name

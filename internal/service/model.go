@@ -284,15 +284,26 @@ func (s *Service) ReleaseModel(ctx context.Context, c Call, id store.ID, version
 func (s *Service) findModel(ctx context.Context, key string) (h store.Head, err error) {
 	id, e := store.ParseID(key)
 	if e != nil {
-		h, err = s.Store.HeadByNumber(ctx, store.KindModel, key)
-		for n := 0; err == nil && h.Standing == store.Merged && n < 50; n++ {
-			if id, _, err = s.Store.Successor(ctx, h.ID); err == nil {
-				h, err = s.Store.Head(ctx, store.KindModel, id)
-			}
+		if h, err = s.Store.HeadByNumber(ctx, store.KindModel, key); err != nil {
+			return h, err
 		}
-		return h, err
+		return s.survivor(ctx, h)
 	}
 	return s.Store.Head(ctx, store.KindModel, id)
+}
+
+// survivor is the model that a merged one leads to, however many mergers later; a model that was not merged is its own.
+func (s *Service) survivor(ctx context.Context, h store.Head) (store.Head, error) {
+	for n := 0; h.Standing == store.Merged && n < 50; n++ { // a merger never leads back; the bound is for a damaged table
+		id, _, err := s.Store.Successor(ctx, h.ID)
+		if err == nil {
+			h, err = s.Store.Head(ctx, store.KindModel, id)
+		}
+		if err != nil {
+			return h, err
+		}
+	}
+	return h, nil
 }
 
 // Model returns a model with its checks, its twins, its revisions and what uses it.
@@ -331,11 +342,11 @@ func (s *Service) Model(ctx context.Context, c Call, key string) (wire.Model, er
 		out.Features = &d.features
 	}
 	if h.Standing == store.Merged {
-		if id, _, err := s.Store.Successor(ctx, h.ID); err == nil {
-			if _, m, err := s.loadModel(ctx, id); err == nil {
-				out.Merged = m.Name
-			}
+		to, err := s.survivor(ctx, h)
+		if err != nil {
+			return out, err
 		}
+		out.Merged = nameOf(to)
 	}
 	shelf, err := s.modelShelf(ctx)
 	if err != nil {

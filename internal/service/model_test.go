@@ -144,3 +144,30 @@ func TestABodyIsCorrectedForOneLandPatternOnly(t *testing.T) {
 	_, err = h.PlaceBody(t.Context(), reader, p.ID, pins.Version, wire.PlaceBody{})
 	fails(t, err, "not-allowed")
 }
+
+func TestAPartOfAMergedModelIsLedToTheLastSurvivor(t *testing.T) {
+	h := open(t)
+	var lands []wire.Model
+	for _, n := range []string{"Chip", "Chip 2012", "Chip 0805"} {
+		lands = append(lands, h.keep(wire.ModelEdit{Kind: "land pattern", Name: n, LandPattern: twoPads("0.95")}))
+	}
+	e := resistor("1k", "A")
+	e.LandPattern = &part.Model{ID: lands[0].ID, Revision: 1}
+	p := h.make(e)
+	for i := range 2 {
+		_, err := h.MergeModels(t.Context(), h.me, wire.MergeModels{Keep: lands[i+1].ID, Gone: []string{lands[i].ID}, Why: "twins"})
+		require.NoError(t, err)
+	}
+	gone, err := h.Model(t.Context(), h.me, lands[0].ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Chip 0805", gone.Merged)
+	p, err = h.Part(t.Context(), h.me, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Chip was merged into Chip 0805"}, p.Newer)
+	did, err := h.TakeNewer(t.Context(), h.me, h.id(lands[0]), wire.TakeNewer{})
+	require.NoError(t, err)
+	assert.Equal(t, []string{p.Number}, did.Parts)
+	p, err = h.Part(t.Context(), h.me, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, lands[2].ID, p.Draft.LandPattern.ID)
+}

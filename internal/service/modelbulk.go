@@ -191,13 +191,9 @@ func (s *Service) TakeNewer(ctx context.Context, c Call, id store.ID, in wire.Ta
 	if err != nil {
 		return out, sentence(err, "model")
 	}
-	to := h
-	if h.Standing == store.Merged {
-		if next, _, err := s.Store.Successor(ctx, h.ID); err == nil {
-			if to, err = s.Store.Head(ctx, store.KindModel, next); err != nil {
-				return out, err
-			}
-		}
+	to, err := s.survivor(ctx, h)
+	if err != nil {
+		return out, err
 	}
 	if to.Revision == 0 {
 		return out, fault(Invalid, "not-released", nameOf(to)+" has no released revision.", "Release it first.")

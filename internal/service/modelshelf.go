@@ -383,7 +383,9 @@ func (s *Service) modelFinder(ctx context.Context) (func(kind, name string) (par
 		m, ok := known[key]
 		if !ok && name != "" && len(name) <= 100 {
 			if h, err := s.findModel(context.WithoutCancel(ctx), key); err == nil && h.Revision > 0 {
-				m = &part.Model{ID: h.ID.String(), Name: nameOf(h), Revision: h.Revision}
+				if to, err := s.linkTo(context.WithoutCancel(ctx), h); err == nil {
+					m = &to
+				}
 			}
 			known[key] = m
 		}

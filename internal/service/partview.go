@@ -77,10 +77,8 @@ func (s *Service) partView(ctx context.Context, h store.Head) (wire.Part, error)
 		if id, err := store.ParseID(m.ID); err == nil {
 			mh, err := s.Store.Head(ctx, store.KindModel, id)
 			if err == nil && mh.Standing == store.Merged {
-				if next, _, err := s.Store.Successor(ctx, id); err == nil {
-					if to, err := s.Store.Head(ctx, store.KindModel, next); err == nil {
-						out.Newer = append(out.Newer, fmt.Sprintf("%s was merged into %s", m.Name, nameOf(to)))
-					}
+				if to, err := s.survivor(ctx, mh); err == nil {
+					out.Newer = append(out.Newer, fmt.Sprintf("%s was merged into %s", m.Name, nameOf(to)))
 				}
 			} else if err == nil && mh.Revision > m.Revision && m.Revision > 0 {
 				out.Newer = append(out.Newer, fmt.Sprintf("%s: revision %d is there, %d is used", m.Name, mh.Revision, m.Revision))
