@@ -65,7 +65,8 @@ func (p *parser) amount() (a amount, ok bool) {
 	}
 	var us []unit
 	if word != "" {
-		if us = unitsFor(word, p.o.Of); len(us) == 0 {
+		newtons := word == "N" && unitAt == numberEnd && p.o.Of == None // "100N" on a capacitor, in capitals
+		if us = unitsFor(word, p.o.Of); len(us) == 0 || newtons {
 			if p.prefixOnly(word, nums[0], &a) {
 				return a, true
 			}
@@ -98,7 +99,7 @@ func (p *parser) amount() (a amount, ok bool) {
 				return a, p.fail("it has %v", err)
 			}
 			if u.dim != us[0].dim {
-				p.other(Of(u.dim, v), "it is a "+u.dim.String())
+				p.other(Of(u.dim, v), u.dim.isA())
 				continue
 			}
 			a.alt[a.n], a.when[a.n] = v, when[k]
@@ -170,8 +171,10 @@ func (p *parser) prefixApart(word string, blank bool) string {
 // prefixPower is the power of ten of a prefix that may stand without its unit.
 func (p *parser) prefixPower(word string) (exp int32, ok bool) {
 	switch word {
-	case "k", "K", "M", "G", "n", "p", "u":
-		return prefixExp[map[bool]byte{true: 'k', false: word[0]}[word == "K"]], true
+	case "k", "M", "G", "n", "p", "u":
+		return prefixExp[word[0]], true
+	case "K", "N", "P", "U":
+		return prefixExp[word[0]|0x20], true
 	case "µ", "μ":
 		return -6, true
 	case "Meg", "MEG", "meg":
@@ -186,6 +189,7 @@ func (p *parser) prefixOnly(word string, n Number, a *amount) bool {
 	if !ok || p.o.Of != None {
 		return false
 	}
+	plain := n
 	n, err := NewNumber(n.coef, int(n.exp+exp))
 	if err != nil {
 		return p.fail("it has %v", err)
@@ -196,11 +200,10 @@ func (p *parser) prefixOnly(word string, n Number, a *amount) bool {
 	}
 	p.doubt = prefixNoUnit
 	for _, d := range of {
-		article := "a "
-		if d == Inductance {
-			article = "an "
-		}
-		p.possible = append(p.possible, Possible{Measure: Of(d, n), If: "it is " + article + d.String()})
+		p.possible = append(p.possible, Possible{Measure: Of(d, n), If: d.isA()})
+	}
+	if word == "N" {
+		p.possible = append(p.possible, Possible{Measure: Of(Force, plain), If: Force.isA()})
 	}
 	a.alt[0], a.n, a.dim = n, 1, of[0]
 	return true

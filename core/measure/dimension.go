@@ -1,6 +1,9 @@
 package measure
 
-import "sort"
+import (
+	"sort"
+	"strings"
+)
 
 // Dimension is the kind of thing a measure measures. The zero value means "not known".
 type Dimension uint8
@@ -131,6 +134,17 @@ func (d Dimension) String() string { return dims[d].name }
 // UCUM returns the UCUM code of the base unit (Unified Code for Units of Measure, §2.4; in braces, as §2.4.6 has it,
 // where UCUM knows no such unit).
 func (d Dimension) UCUM() string { return dims[d].ucum }
+
+// one says "a resistance", "an inductance".
+func (d Dimension) one() string {
+	if d != None && strings.IndexByte("aeiou", d.String()[0]) >= 0 {
+		return "an " + d.String()
+	}
+	return "a " + d.String()
+}
+
+// isA is the condition under which a doubtful value is of the dimension.
+func (d Dimension) isA() string { return "it is " + d.one() }
 
 // Base returns the base unit as people write it, such as "Ω".
 func (d Dimension) Base() string { return dims[d].base }

@@ -191,7 +191,7 @@ func (p *parser) listed(m *Measure, a *amount) bool {
 	*m = list(dim, values)
 	m.Note = note
 	if p.o.Of != None && dim != p.o.Of {
-		p.doubt = "it is a " + dim.String() + ", and a " + p.o.Of.String() + " is wanted"
+		p.doubt = dim.isA() + ", and " + p.o.Of.one() + " is wanted"
 		p.possible = []Possible{{Measure: *m, If: "the value belongs to another parameter"}}
 	}
 	return true

@@ -64,6 +64,11 @@ func (p *parser) marking() (a amount, ok bool) {
 	if i == d0 && strings.IndexByte("Rpnu", c) < 0 && p.o.Of != Resistance {
 		return a, false // no other letter stands before the first digit
 	}
+	if i == d0 && c == 'R' {
+		if cs, _, ok := ReadCase(s[i+1 : j]); ok && j == len(s) {
+			return p.codeOrCase(cs[0], frac, j)
+		}
+	}
 	end, letters, fits := p.markingTail(j, means[0].of, frac)
 	if !fits {
 		return a, false
@@ -93,7 +98,7 @@ func (p *parser) marking() (a amount, ok bool) {
 		if p.doubt == "" {
 			p.doubt = "the letter is used for more than one kind of part"
 		}
-		p.possible = append(p.possible, Possible{Measure: withLetter(Of(m.of, v), letters), If: "it is an " + m.of.String()})
+		p.possible = append(p.possible, Possible{Measure: withLetter(Of(m.of, v), letters), If: m.of.isA()})
 	}
 	if a.n == 0 {
 		shift, why := means[0].exp, ""
@@ -110,7 +115,7 @@ func (p *parser) marking() (a amount, ok bool) {
 			p.possible = []Possible{{Measure: withLetter(Of(Inductance, v), letters), If: "the customary µH is meant"}}
 		}
 	} else if p.doubt != "" {
-		p.possible = append([]Possible{{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: "it is a " + a.dim.String()}}, p.possible...)
+		p.possible = append([]Possible{{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: a.dim.isA()}}, p.possible...)
 	}
 	if c == 'K' && frac == 0 {
 		if v, err := NewNumber(coef, 0); err == nil {
@@ -125,6 +130,18 @@ func (p *parser) marking() (a amount, ok bool) {
 			{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: string(letters) + " is the tolerance letter"}}
 	}
 	p.letter, p.i = letters, end
+	return a, true
+}
+
+// codeOrCase gives both readings of "R0603": 60.3 mΩ, and a resistor of case 0603, which people write far more often.
+func (p *parser) codeOrCase(c Case, frac, end int) (a amount, ok bool) {
+	v, err := NewNumber(atoi(p.s[end-frac:end]), -frac)
+	if err != nil {
+		return a, false
+	}
+	p.doubt = "it is a marking code or names a case"
+	p.possible = []Possible{{Measure: Of(Resistance, v), If: Resistance.isA()}, {Case: c, If: "it names a case"}}
+	a.dim, a.alt[0], a.n, p.i = Resistance, v, 1, end
 	return a, true
 }
 

@@ -286,11 +286,11 @@ func (p *parser) settle(m *Measure, a, b amount) {
 		return
 	}
 	if len(p.possible) > 0 && p.doubt == "the unit is used for more than one kind of value" {
-		p.possible = append([]Possible{{Measure: *m, If: "it is a " + a.dim.String()}}, p.possible...)
+		p.possible = append([]Possible{{Measure: *m, If: a.dim.isA()}}, p.possible...)
 		return
 	}
 	if p.o.Of != None && a.dim != p.o.Of {
-		p.doubt = fmt.Sprintf("it is a %s, and a %s is wanted", a.dim, p.o.Of)
+		p.doubt = a.dim.isA() + ", and " + p.o.Of.one() + " is wanted"
 		if a.dim == Fahrenheit {
 			p.doubt = "it does not come out even in °C"
 		}
