@@ -162,7 +162,9 @@ func (c *canvas) shape(g Shape, stroke, fill string, by Point) {
 	case Text:
 		s := g.Text
 		if s == Designator {
-			s = c.letter + "?"
+			if s = "REF"; c.letter != "" {
+				s = c.letter + "?"
+			}
 		}
 		c.text(g.Points[0], max(g.Size, MM/4), "middle", c.ink.Text, s, g.Turn)
 	}
