@@ -32,7 +32,7 @@ var pictures = []struct{ name, path, press string }{
 	{"models", "/models", ""},
 	{"model", "/models?q=controller", "controller"},
 	{"delivery", "/deliveries/DL-00003", ""},
-	{"pins", "/parts/EW-U-00001/pins", ""},
+	{"pins", "/parts/EW-U-00019/pins", ""},
 	{"twins", "/models/twins", ""},
 	{"model-checks", "/models/checks", ""},
 	{"cabinet", "/cabinet?drawer=chip-resistors", ""},
@@ -97,7 +97,7 @@ func someModels(k *client.Client) {
 	if d, err = k.Delivery(ctx, "DL-00003"); err != nil {
 		log.Fatal(err)
 	}
-	in := wire.UseDelivery{Part: "EW-U-00001", Note: "as delivered"}
+	in := wire.UseDelivery{Part: "EW-U-00019", Note: "as delivered"}
 	for _, m := range d.Models {
 		in.Models = append(in.Models, wire.UsedModel{Key: m.Key})
 	}
