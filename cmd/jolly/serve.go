@@ -128,6 +128,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f
 	a.store.Committed = f.Own
+	a.svc.Followed = f.Has
 	if err = f.Load(ctx); err != nil {
 		return nil, fmt.Errorf("loading the library: %w", err)
 	}

@@ -36,6 +36,7 @@ type Follower struct {
 
 	saved    int64
 	position atomic.Int64
+	own      sync.Map // deeds of this instance that are applied, until the feed has brought them
 	ready    atomic.Bool
 	mu       sync.Mutex
 	watchers map[chan Event]bool
@@ -81,7 +82,21 @@ func (f *Follower) Own(deed store.ID) {
 	defer cancel()
 	if err := f.apply(ctx, deed); err != nil {
 		f.Log.Warn("applying an own deed; the feed will bring it", "error", err)
+		return
 	}
+	f.own.Store(deed, time.Now())
+}
+
+// keptOwn is how long an own deed is remembered at most: long after the feed has brought it.
+const keptOwn = 10 * time.Minute
+
+// Has says whether the index shows what a deed did. What is no deed has nothing to show.
+func (f *Follower) Has(ctx context.Context, deed store.ID) bool {
+	if _, ok := f.own.Load(deed); ok {
+		return true
+	}
+	at, done, err := f.Store.FeedPlace(ctx, deed)
+	return err == nil && (!done || at > 0 && at <= f.position.Load())
 }
 
 // Run follows the feed until ctx ends.
@@ -113,6 +128,12 @@ func (f *Follower) step(ctx context.Context) error {
 	for {
 		rows, err := f.Store.Feed(ctx, f.position.Load(), 500)
 		if err != nil || len(rows) == 0 {
+			f.own.Range(func(deed, at any) bool { // what the feed brought before it was noted here
+				if time.Since(at.(time.Time)) > keptOwn {
+					f.own.Delete(deed)
+				}
+				return true
+			})
 			return err
 		}
 		for _, r := range rows {
@@ -120,6 +141,7 @@ func (f *Follower) step(ctx context.Context) error {
 				return err
 			}
 			f.position.Store(r.Position)
+			f.own.Delete(r.Deed)
 			f.tell(Event{r.Position, r.Kind})
 		}
 	}

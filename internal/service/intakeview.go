@@ -66,7 +66,7 @@ func (s *Service) Intake(ctx context.Context, c Call, id store.ID) (wire.Intake,
 	out := intakeView(h, doc)
 	var job store.Job
 	if r := s.Store.Read(ctx).Where("head = ?", id).Order("created DESC").Limit(1).Find(&job); r.Error == nil && r.RowsAffected == 1 {
-		v := jobView(job)
+		v := s.jobSeen(ctx, job)
 		out.Job = &v
 	}
 	if doc.Taken != nil {

@@ -30,6 +30,8 @@ type Service struct {
 	Limits rows.Limits
 	Now    func() time.Time
 	Guard  reach.Guard // what the service may ask of other machines
+	// Followed says whether the index shows what a deed did; nil where nobody follows.
+	Followed func(ctx context.Context, deed store.ID) bool
 
 	mu      sync.Mutex
 	cabinet struct {

@@ -33,13 +33,14 @@ func TestMain(m *testing.M) { testdb.Main(m) }
 // house is a service on a fresh schema with the demo's cabinet and an administrator.
 type house struct {
 	*service.Service
-	me service.Call
-	t  *testing.T
+	me    service.Call
+	t     *testing.T
+	owner string // of the schema: a name that may do everything in it
 }
 
 func open(t *testing.T) house {
 	t.Helper()
-	s, _ := testdb.Open(t)
+	s, owner := testdb.Open(t)
 	log := slog.New(slog.DiscardHandler)
 	v := service.New(s, lookup.New(), rows.DefaultLimits, time.Second, log)
 	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: 20 * time.Millisecond, Cabinet: v.CabinetNow}
@@ -65,7 +66,7 @@ func open(t *testing.T) house {
 	require.NoError(t, err)
 	actor, _, err := v.BySession(t.Context(), secret)
 	require.NoError(t, err)
-	h := house{v, service.Call{Actor: actor}, t}
+	h := house{v, service.Call{Actor: actor}, t, owner}
 	text, err := os.ReadFile("../../demo/cabinet.yaml")
 	require.NoError(t, err)
 	_, err = v.ApplyCabinet(t.Context(), h.me, 0, string(text))

@@ -427,7 +427,18 @@ func (s *Service) Job(ctx context.Context, c Call, id store.ID) (wire.Job, error
 		return wire.Job{}, err
 	}
 	j, err := s.Store.Job(ctx, id)
-	return jobView(j), sentence(err, "job")
+	if err != nil {
+		return wire.Job{}, sentence(err, "job")
+	}
+	return s.jobSeen(ctx, j), nil
+}
+
+// jobSeen shows a job as done only when what it did can be found here: who waits for it looks at once.
+func (s *Service) jobSeen(ctx context.Context, j store.Job) wire.Job {
+	if j.State == store.JobDone && s.Followed != nil && !s.Followed(ctx, j.Deed) {
+		j.State = store.JobRunning
+	}
+	return jobView(j)
 }
 
 // StopJob asks for a job to be stopped; what it was doing leaves nothing behind.

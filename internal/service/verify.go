@@ -4,9 +4,12 @@ import (
 	"context"
 	"crypto/sha256"
 	"fmt"
+	"maps"
+	"slices"
 
 	"gorm.io/gorm"
 
+	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -62,31 +65,6 @@ func (s *Service) verifyHead(ctx context.Context, h store.Head, out *wire.Verifi
 	if len(chain) != h.TrailSeq || before != h.TrailHash {
 		differ("%s %s: the trail ends at entry %d, and the record says %d", h.Kind, h.Number, len(chain), h.TrailSeq)
 	}
-	for name, id := range map[string]store.ID{"draft": h.Draft, "released revision": h.Released} {
-		if id.IsZero() {
-			continue
-		}
-		c, err := s.Store.Content(ctx, id)
-		if err != nil {
-			differ("%s %s: its %s is missing", h.Kind, h.Number, name)
-			continue
-		}
-		out.Contents++
-		if sha256.Sum256(c.Bytes) != c.Hash {
-			differ("%s %s: the bytes of its %s do not have the hash that was kept", h.Kind, h.Number, name)
-		}
-		if h.Kind == store.KindPart && id == draftOf(h) && !store.Gone(h.Standing) {
-			if err := s.verifyKeys(ctx, h, c, differ); err != nil {
-				return err
-			}
-		}
-	}
-	if h.Kind == store.KindPart {
-		e, ok := s.Index.ByID(h.ID.String())
-		if !ok || e.Number != h.Number || e.Version != h.Version {
-			differ("part %s: the lookup index is behind", h.Number)
-		}
-	}
 	rs, err := s.Store.Revisions(ctx, h.ID)
 	if err != nil {
 		return err
@@ -94,10 +72,106 @@ func (s *Service) verifyHead(ctx context.Context, h store.Head, out *wire.Verifi
 	if len(rs) != h.Revision {
 		differ("%s %s: it has %d revisions, and the record says %d", h.Kind, h.Number, len(rs), h.Revision)
 	}
+	ids := []store.ID{h.Draft, h.Released}
 	for i, r := range rs {
+		ids = append(ids, r.Content)
 		if i+1 < len(rs) && r.HashBefore != rs[i+1].Hash {
 			differ("%s %s: revision %d does not follow from revision %d", h.Kind, h.Number, r.Number, rs[i+1].Number)
 		}
+	}
+	if len(rs) > 0 && rs[0].Content != h.Released {
+		differ("%s %s: what is in use is not its newest revision", h.Kind, h.Number)
+	}
+	contents, err := s.Store.Contents(ctx, slices.DeleteFunc(ids, store.ID.IsZero))
+	if err != nil {
+		return err
+	}
+	sound := func(name string, id store.ID, kept store.Hash) {
+		c, ok := contents[id]
+		switch {
+		case id.IsZero():
+		case !ok:
+			differ("%s %s: its %s is missing", h.Kind, h.Number, name)
+		case sha256.Sum256(c.Bytes) != c.Hash || !kept.IsZero() && c.Hash != kept:
+			differ("%s %s: the bytes of its %s do not have the hash that was kept", h.Kind, h.Number, name)
+		}
+		if ok {
+			out.Contents++
+		}
+	}
+	sound("draft", h.Draft, store.Hash{})
+	for _, r := range rs {
+		sound(fmt.Sprintf("revision %d", r.Number), r.Content, r.Hash)
+	}
+	if h.Kind != store.KindPart {
+		return nil
+	}
+	if !store.Gone(h.Standing) {
+		if err := s.verifyKeys(ctx, h, contents[draftOf(h)], differ); err != nil {
+			return err
+		}
+		if err := s.verifyUses(ctx, h, contents, differ); err != nil {
+			return err
+		}
+	}
+	s.verifyEntry(h, contents, differ)
+	return nil
+}
+
+// verifyEntry compares what the lookup index tells of a part with what others see of it.
+func (s *Service) verifyEntry(h store.Head, contents map[store.ID]store.Content, differ func(string, ...any)) {
+	e, ok := s.Index.ByID(h.ID.String())
+	if !ok || e.Number != h.Number || e.Version != h.Version {
+		differ("part %s: the lookup index is behind", h.Number)
+		return
+	}
+	seen := h.Released
+	if seen.IsZero() {
+		seen = h.Draft
+	}
+	c, known := contents[seen]
+	if !known {
+		return // said already
+	}
+	p, _, err := decodePart(c)
+	if err != nil {
+		return
+	}
+	want := lookup.NewEntry(p)
+	if e.Drawer != want.Drawer || e.Description != want.Description || e.Name != want.Name || len(e.Sources) != len(want.Sources) || !maps.Equal(e.Values(), want.Values()) {
+		differ("part %s: the lookup index says otherwise than its content", h.Number)
+	}
+}
+
+// verifyUses works out again which models a part uses.
+func (s *Service) verifyUses(ctx context.Context, h store.Head, contents map[store.ID]store.Content, differ func(string, ...any)) error {
+	want := map[string]store.Use{}
+	for word, id := range map[string]store.ID{"draft": h.Draft, "released": h.Released} {
+		c, ok := contents[id]
+		if !ok {
+			continue
+		}
+		p, _, err := decodePart(c)
+		if err != nil {
+			continue // said already
+		}
+		for _, u := range usesOf(p) {
+			u.Place, u.Parent = word+" "+u.Place, h.ID
+			want[u.Place] = u
+		}
+	}
+	have, err := s.Store.UsesOf(ctx, h.ID)
+	if err != nil {
+		return err
+	}
+	for _, u := range have {
+		if w, ok := want[u.Place]; !ok || w != u {
+			differ("part %s: where-used names a model as its %s that it does not use so", h.Number, u.Place)
+		}
+		delete(want, u.Place)
+	}
+	for place := range want {
+		differ("part %s: where-used lacks its %s", h.Number, place)
 	}
 	return nil
 }

@@ -331,6 +331,12 @@ func (t *Tx) SetUses(parent ID, word string, uses []Use) error {
 	return nil
 }
 
+// UsesOf lists the models that a part uses.
+func (s *Store) UsesOf(ctx context.Context, parent ID) (out []Use, err error) {
+	err = s.Read(ctx).Raw("SELECT parent, place, child, child_revision FROM uses WHERE parent = ?", parent).Scan(&out).Error
+	return out, err
+}
+
 // UsedBy lists the parts that use a model.
 func (s *Store) UsedBy(ctx context.Context, child ID, offset, limit int) (out []Use, err error) {
 	err = s.Read(ctx).Raw("SELECT parent, place, child, child_revision FROM uses WHERE child = ? ORDER BY parent, place LIMIT ? OFFSET ?", child, limit, offset).Scan(&out).Error
@@ -466,6 +472,14 @@ func (s *Store) Feed(ctx context.Context, after int64, limit int) (out []FeedRow
 func (s *Store) FeedEnd(ctx context.Context) (p int64, err error) {
 	err = s.Read(ctx).Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&p).Error
 	return p, err
+}
+
+// FeedPlace says where a deed stands in the feed: 0 where it waits to be put in order. done is false where there is no
+// such deed, or none yet.
+func (s *Store) FeedPlace(ctx context.Context, deed ID) (position int64, done bool, err error) {
+	var n int64
+	err = s.Read(ctx).Raw("SELECT (SELECT COUNT(*) FROM deeds WHERE id = ?), COALESCE((SELECT position FROM feed WHERE deed = ?), 0)", deed, deed).Row().Scan(&n, &position)
+	return position, n > 0, err
 }
 
 // FeedDeed returns the deed at a position of the feed; "" at position 0.
