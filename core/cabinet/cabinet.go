@@ -43,8 +43,11 @@ type Parameter struct {
 	Better     string   `json:"better,omitempty" yaml:"better,omitempty"`     // "more" or "less", for comparing parts
 	ChipCode   string   `json:"chipCode,omitempty" yaml:"chipCode,omitempty"` // "inch" or "metric": the two follow each other by table
 	Usual      string   `json:"usual,omitempty" yaml:"usual,omitempty"`       // range that sensible values lie in, "1 mΩ to 100 GΩ"
+	Signless   bool     `json:"signless,omitempty" yaml:"signless,omitempty"` // only the size counts: a P-channel device at -20 V
 	Synonyms   []string `json:"synonyms,omitempty" yaml:"synonyms,omitempty"` // and abbreviations
 	Help       string   `json:"help,omitempty" yaml:"help,omitempty"`
+
+	usual measure.Usual // Usual, read once
 }
 
 // Drawer is a kind of part as it is written: what it adds to its parent.
@@ -99,6 +102,9 @@ type Use struct {
 	Default  string   `json:"default,omitempty" yaml:"default,omitempty"` // of a new part
 	// Preferred: values come in the preferred numbers of IEC 60063 that suit their tolerance.
 	Preferred bool `json:"preferred,omitempty" yaml:"preferred,omitempty"`
+	// Usual narrows the range that sensible values lie in; UsualIn does so for one case, by its code.
+	Usual   string            `json:"usual,omitempty" yaml:"usual,omitempty"`
+	UsualIn map[string]string `json:"usualIn,omitempty" yaml:"usualIn,omitempty"`
 }
 
 // Cabinet is a checked document: look-ups by key, templates resolved.
@@ -152,6 +158,7 @@ func New(doc Document) (*Cabinet, error) {
 	if doc.Format != Format {
 		return nil, fmt.Errorf("the cabinet document has format %q; this version reads %q", doc.Format, Format)
 	}
+	c.Document.Parameters = make([]Parameter, 0, len(doc.Parameters))
 	for _, p := range doc.Parameters {
 		if err := checkParameter(p); err != nil {
 			return nil, err
@@ -159,6 +166,8 @@ func New(doc Document) (*Cabinet, error) {
 		if _, twice := c.parameters[p.Key]; twice {
 			return nil, fmt.Errorf("the parameter %q is defined twice: keep one and let both drawers use it", p.Key)
 		}
+		p.usual, _ = p.usualRange(p.Usual)
+		c.Document.Parameters = append(c.Document.Parameters, p)
 		c.parameters[p.Key] = p
 	}
 	drawers, inside := map[string]Drawer{}, map[string]bool{}
@@ -213,8 +222,8 @@ func checkParameter(p Parameter) error {
 	default:
 		return fmt.Errorf("the parameter %q has the type %q: use measure, text, choice, number, yes-no, link or date", p.Key, p.Type)
 	}
-	if p.Type != Measure && (p.Of != "" || p.Deviation || p.AssumeUnit != "" || p.Show != "") {
-		return fmt.Errorf("the parameter %q is a %s and has no unit: remove of, deviation, assumeUnit and show", p.Key, p.Type)
+	if p.Type != Measure && (p.Of != "" || p.Deviation || p.AssumeUnit != "" || p.Show != "" || p.Signless) {
+		return fmt.Errorf("the parameter %q is a %s and has no unit: remove of, deviation, assumeUnit, show and signless", p.Key, p.Type)
 	}
 	for what, unit := range map[string]string{"shown in": p.Show, "assumed to be in": p.AssumeUnit} {
 		if unit != "" && !measure.UnitOf(unit, p.Of) {
@@ -222,7 +231,7 @@ func checkParameter(p Parameter) error {
 		}
 	}
 	if p.Usual != "" {
-		if _, ok := p.UsualRange(); !ok {
+		if _, ok := p.usualRange(p.Usual); !ok {
 			return fmt.Errorf("the parameter %q has the usual range %q: write two values of %s, such as %q", p.Key, p.Usual, p.Of, "1 Ω to 1 MΩ")
 		}
 	}

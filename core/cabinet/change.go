@@ -111,17 +111,18 @@ func (d *Document) step(s Step) error {
 			return fmt.Errorf("say the new type of %q", s.Parameter)
 		}
 		p.Type, p.Of, p.Choices, p.AssumeUnit = s.Type, s.Of, s.Choices, s.AssumeUnit
-		p.Deviation = p.Deviation && s.Type == Measure
+		p.Deviation, p.Signless = p.Deviation && s.Type == Measure, p.Signless && s.Type == Measure
 		if p.Type != Measure || !measure.UnitOf(p.Show, p.Of) {
 			p.Show = ""
 		}
-		if _, ok := p.UsualRange(); !ok {
+		if _, ok := p.usualRange(p.Usual); !ok {
 			p.Usual = ""
 		}
 		for i := range d.Drawers { // narrower choices and defaults of the old type mean nothing now
 			for k := range d.Drawers[i].Parameters {
 				if u := &d.Drawers[i].Parameters[k]; u.Key == s.Parameter {
 					u.Choices, u.Default, u.Preferred = nil, "", u.Preferred && s.Type == Measure
+					u.Usual, u.UsualIn = "", nil
 				}
 			}
 		}

@@ -27,6 +27,8 @@ type Slot struct {
 	Default  string
 	// Preferred: values come in preferred numbers (IEC 60063).
 	Preferred bool
+	// UsualIn holds, by the code of a case, the range that values lie in there.
+	UsualIn  map[string]measure.Usual
 	From      string // key of the drawer that brought it in
 	Narrowed  string // key of the drawer that last said more about it, or ""
 }
@@ -64,6 +66,23 @@ func (t *Template) use(c *Cabinet, u Use) error {
 			}
 		}
 		s.Choices = u.Choices
+	}
+	if u.Usual != "" {
+		r, ok := s.usualRange(u.Usual)
+		if !ok {
+			return fmt.Errorf("the drawer %q gives %q the usual range %q: write two values of %s", t.Key, u.Key, u.Usual, s.Of)
+		}
+		s.Usual, s.usual = u.Usual, r
+	}
+	if len(u.UsualIn) > 0 {
+		s.UsualIn = map[string]measure.Usual{}
+		for code, text := range u.UsualIn {
+			r, ok := s.usualRange(text)
+			if !ok {
+				return fmt.Errorf("the drawer %q gives %q the usual range %q in %s: write two values of %s", t.Key, u.Key, text, code, s.Of)
+			}
+			s.UsualIn[strings.ToUpper(code)] = r
+		}
 	}
 	if u.Default != "" {
 		s.Default = u.Default
@@ -230,6 +249,19 @@ func (t *Template) Derive(values map[string]Value) (more map[string]Value, err e
 		return nil, fmt.Errorf("%s metric is %s inch, and not %s", vm.Text, fromMetric, vi.Text)
 	}
 	return nil, nil
+}
+
+// UnusualInCase says why a value does not go into the case that a part has: 471 µF in 0402. It is "" where it does, or
+// where nobody said what goes there.
+func (t *Template) UnusualInCase(s *Slot, v, in Value) string {
+	u, ok := s.UsualIn[strings.ToUpper(in.Text)]
+	if !ok || v.Type != Measure {
+		return ""
+	}
+	if why := outside(u, v.Measure, s.Label); why != "" {
+		return why + " in " + in.Text
+	}
+	return ""
 }
 
 // Inside says whether the drawer is another or lies in it.

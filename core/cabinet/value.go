@@ -172,6 +172,7 @@ func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem)
 	if o.Unit == "" {
 		o.Unit = p.AssumeUnit
 	}
+	o.Usual = p.usual
 	r := measure.Parse(text, o)
 	switch r.Outcome {
 	case measure.Absent:
@@ -207,14 +208,33 @@ func (p Parameter) Shown(v Value) string {
 	return v.String()
 }
 
-// UsualRange is the range that sensible values of p lie in; ok is false where none is given that can be read.
-func (p Parameter) UsualRange() (m measure.Measure, ok bool) {
-	if p.Type != Measure || p.Usual == "" {
-		return m, false
+// usualRange reads a range that sensible values of p lie in, such as "1 mΩ to 100 GΩ"; a range of tolerances is written in
+// their unit. ok is false where it cannot be read.
+func (p Parameter) usualRange(text string) (u measure.Usual, ok bool) {
+	if p.Type != Measure || text == "" {
+		return u, false
 	}
 	dim, _ := measure.ParseDimension(p.Of)
-	r := measure.Parse(p.Usual, measure.Options{Of: dim})
-	return r.Measure, r.Outcome == measure.Read && r.Measure.Shape == measure.Range
+	r := measure.Parse(text, measure.Options{Of: dim, Mark: measure.MarkPoint})
+	return measure.Usual{Low: r.Measure.Low, High: r.Measure.High, Size: p.Signless, Set: true}, r.Outcome == measure.Read && r.Measure.Shape == measure.Range
+}
+
+// Unusual says why a value lies outside of what is usual for p; "" where it does not.
+func (p Parameter) Unusual(v Value) string {
+	if v.Type != Measure || !p.usual.Set {
+		return ""
+	}
+	return outside(p.usual, v.Measure, p.Label)
+}
+
+func outside(u measure.Usual, m measure.Measure, label string) string {
+	for _, n := range m.Numbers() {
+		if !u.Holds(n) {
+			return fmt.Sprintf("%s as %s lies outside of what is usual (%s)", m, label,
+				measure.Span(m.Of, u.Low, u.High))
+		}
+	}
+	return ""
 }
 
 // OfType says whether v is a clean value for p.

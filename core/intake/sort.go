@@ -21,7 +21,7 @@ type plan struct {
 	like     func(value func(key string) cabinet.Value) []string
 	inch     int
 	metric   int
-	usual    []*usual
+	caseAt   int // the parameter that names the case, or -1
 }
 
 type fill struct {
@@ -39,7 +39,7 @@ func (b *builder) plan(drawer string) *plan {
 		b.res.templates[drawer] = nil
 		return nil
 	}
-	p := &plan{t: t, leading: -1, tol: -1, inch: -1, metric: -1, usual: make([]*usual, len(t.Slots))}
+	p := &plan{t: t, leading: -1, tol: -1, inch: -1, metric: -1, caseAt: -1}
 	at := map[string]int{}
 	for i, s := range t.Slots {
 		at[s.Key] = i
@@ -55,7 +55,9 @@ func (b *builder) plan(drawer string) *plan {
 		case "metric":
 			p.metric = i
 		}
-		p.usual[i] = usualOf(s.Parameter)
+		if s.Key == t.Case {
+			p.caseAt = i
+		}
 	}
 	for i, r := range b.in.Crosswalk.Fields {
 		if key, ok := r.Applies(t); ok {

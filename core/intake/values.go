@@ -161,36 +161,30 @@ func (b *builder) derive(c *Candidate, p *plan) {
 	c.vals = append(c.vals, valAt{uint16(at), id})
 }
 
-// usual is the range that sensible values of a parameter lie in.
-type usual struct{ low, high measure.Number }
-
-func usualOf(p cabinet.Parameter) *usual {
-	m, ok := p.UsualRange()
-	if !ok {
-		return nil
-	}
-	return &usual{m.Low, m.High}
-}
-
-// sensible looks at the size of values: outside of what is usual, or not a preferred number for its tolerance.
+// sensible looks at the size of values: not what goes into the part's case, or not a preferred number for its tolerance.
+// What no value of the parameter can be was doubted when it was read.
 func (b *builder) sensible(c *Candidate, p *plan) {
+	var in *valAt
+	if p.caseAt >= 0 {
+		in = c.value(p.caseAt)
+	}
 	for i := range c.vals {
 		v := &c.vals[i]
 		s := &p.t.Slots[v.slot]
-		u := p.usual[v.slot]
-		if u == nil && !s.Preferred {
+		if s.UsualIn == nil && !s.Preferred {
 			continue
 		}
 		r := &b.res.readings[v.reading]
-		if r.value.Type != cabinet.Measure || r.value.Measure.Shape != measure.Nominal {
+		if r.value.Type != cabinet.Measure {
 			continue
 		}
-		n := r.value.Measure.Value()
-		if u != nil && n.Sign() != 0 && (n.Cmp(u.low) < 0 || n.Cmp(u.high) > 0) {
-			b.find(finding.Finding{Severity: finding.Warning, Cause: "unusual:" + s.Key, Row: c.Row, Field: b.in.Crosswalk.Fields[max(0, r.rule)].From, Param: s.Key, Text: r.written,
-				What: fmt.Sprintf("%s as %s lies outside of what is usual (%s)", r.value, s.Label, s.Usual), Mend: "check its unit"})
+		if in != nil {
+			if why := p.t.UnusualInCase(s, r.value, b.res.readings[in.reading].value); why != "" {
+				b.find(finding.Finding{Severity: finding.Warning, Cause: "unusual:" + s.Key, Row: c.Row, Field: b.in.Crosswalk.Fields[max(0, r.rule)].From, Param: s.Key, Text: r.written,
+					What: why, Mend: "check its unit, and the case"})
+			}
 		}
-		if s.Preferred && n.Sign() > 0 {
+		if s.Preferred && r.value.Measure.Shape == measure.Nominal && r.value.Measure.Value().Sign() > 0 {
 			b.preferred(c, p, r, s)
 		}
 	}

@@ -45,7 +45,7 @@ func newValues() *values {
 
 func valueHash(v cabinet.Value) string {
 	if v.Type == cabinet.Measure {
-		return fmt.Sprint(v.Measure.Of, v.Measure.Low, v.Measure.High, v.Measure.Plus, v.Measure.Shape, v.Measure.Note)
+		return fmt.Sprint(v.Measure.Of, v.Measure.Low, v.Measure.High, v.Measure.Plus, v.Measure.Shape, v.Measure.Items, v.Measure.Cond, v.Measure.Note)
 	}
 	return string(v.Type) + v.String()
 }
@@ -65,7 +65,7 @@ func (vs *values) number(v cabinet.Value) uint32 {
 	}
 	i := uint32(len(vs.all))
 	v.Text = strings.Clone(v.Text) // the original may keep a whole document alive
-	v.Measure.Note, v.Measure.Items = strings.Clone(v.Measure.Note), strings.Clone(v.Measure.Items)
+	v.Measure.Note, v.Measure.Cond, v.Measure.Items = strings.Clone(v.Measure.Note), strings.Clone(v.Measure.Cond), strings.Clone(v.Measure.Items)
 	vs.all, vs.texts = append(vs.all, v), append(vs.texts, v.String())
 	size := 0.0
 	if v.Type == cabinet.Measure {
@@ -81,8 +81,10 @@ func (vs *values) number(v cabinet.Value) uint32 {
 			vs.sizes[t] = append(vs.sizes[t], i)
 		}
 		vs.of[v.Measure.Of] = append(vs.of[v.Measure.Of], i)
-		if m := v.Measure.Note; m != "" {
-			vs.term(m, i)
+		for _, words := range []string{v.Measure.Note, v.Measure.Cond} {
+			if words != "" {
+				vs.term(words, i)
+			}
 		}
 	default:
 		text := v.String()
@@ -125,22 +127,50 @@ func (s valueSet) add(ids []uint32) {
 // equal adds the values that a measure stands for when somebody names it: the same size, a list that has it, a range
 // that holds it.
 func (vs *values) equal(m measure.Measure, into valueSet) {
-	if m.Shape == measure.Range || m.Shape == measure.List {
+	if m.Items != "" || m.Shape == measure.Range {
 		for _, i := range vs.of[m.Of] {
-			if v := vs.all[i].Measure; v.Shape == m.Shape && v.Low == m.Low && v.High == m.High && v.Items == m.Items {
+			if v := vs.all[i].Measure; v.Shape == m.Shape && v.Low == m.Low && v.High == m.High && v.Items == m.Items && holdsUnder(m, v) {
 				into[i] = true
 			}
 		}
 		return
 	}
-	into.add(vs.sizes[measureTerm{m.Of, m.Value()}])
+	for _, i := range vs.sizes[measureTerm{m.Of, m.Value()}] {
+		if holdsUnder(m, vs.all[i].Measure) {
+			into[i] = true
+		}
+	}
 	if m.Shape == measure.Nominal {
 		for _, i := range vs.of[m.Of] {
-			if v := vs.all[i].Measure; v.Shape == measure.Range && v.Low.Cmp(m.High) <= 0 && v.High.Cmp(m.High) >= 0 {
+			if v := vs.all[i].Measure; holdsUnder(m, v) && within(v, m.High) {
 				into[i] = true
 			}
 		}
 	}
+}
+
+// holdsUnder says whether a value may be meant by one that is asked for: a question without a condition finds a value
+// under any; one that names its condition finds those under the same, and those that name none.
+func holdsUnder(asked, v measure.Measure) bool {
+	return asked.Cond == "" || v.Cond == "" || asked.Cond == v.Cond
+}
+
+// within says whether a number lies in a range, or in one of several.
+func within(v measure.Measure, n measure.Number) bool {
+	ends := []measure.Number{v.Low, v.High}
+	switch v.Shape {
+	case measure.Range:
+	case measure.Ranges:
+		ends = v.Each()
+	default:
+		return false
+	}
+	for i := 0; i+1 < len(ends); i += 2 {
+		if ends[i].Cmp(n) <= 0 && ends[i+1].Cmp(n) >= 0 {
+			return true
+		}
+	}
+	return false
 }
 
 // compare adds the values for which "value op m" holds: for >= and > the upper end counts, for <= and < the lower.
@@ -175,7 +205,7 @@ func (vs *values) within(from, to measure.Measure, into valueSet) {
 	for _, i := range vs.of[from.Of] {
 		v := vs.all[i].Measure
 		low, high := v.Value(), v.Value()
-		if v.Shape == measure.Range || v.Shape == measure.List {
+		if v.Items != "" || v.Shape == measure.Range {
 			low = v.Low
 		}
 		if low.Cmp(lo) >= 0 && high.Cmp(hi) <= 0 {

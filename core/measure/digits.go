@@ -2,31 +2,66 @@ package measure
 
 import "strings"
 
-// number reads the digits of one number and says what a comma or point may have meant.
-func (p *parser) number() (nums [2]Number, when [2]string, n int) {
-	if v, ok := p.plainNumber(); ok {
-		nums[0] = v
-		return nums, when, 1
+// numeral is a number as it was written: the one or two values that its marks allow.
+type numeral struct {
+	v      [2]Number
+	when   [2]string // what would have to be so
+	n      int
+	doubt  string // why even a single value is not sure
+	coded  bool   // it begins with a zero as no number does: "0805"
+	ohms   Number // "4E7" and "1e5" may be marking codes of resistors
+	marked bool
+	fraction
+}
+
+// fraction is one as it was written: what stands over and under the line.
+type fraction struct {
+	over, under int64
+	form        fractionForm
+}
+
+// fractionForm says how a fraction was written.
+type fractionForm uint8
+
+const (
+	noFraction fractionForm = iota
+	plainFraction
+	mixedBlank // "1 1/2"
+	mixedDash  // "1-1/2"
+	vulgar     // "½", "1½"
+)
+
+const blankGroups = "the blank groups thousands"
+
+// numeral reads the digits of one number without its sign, and says what a comma, point or blank may have meant.
+func (p *parser) numeral() (num numeral, ok bool) {
+	if v, fine := p.plainNumber(); fine {
+		num.v[0], num.n = v, 1
+		return num, true
 	}
 	from := p.i
-	i := from
-	if i < len(p.s) && (p.s[i] == '-' || p.s[i] == '+') {
-		i++
-		for i < len(p.s) && p.s[i] == ' ' {
-			i++
-		}
+	if f := fractionAt(p.s[p.i:]); f != nil {
+		p.i += len(f.mark)
+		num.v[0], ok = p.fractionOf(f.over, f.under)
+		num.n, num.form = 1, vulgar
+		return num, ok
 	}
-	body := i
-	commas, points, lastMark := 0, 0, -1
+	i, commas, points, lastMark, grouping := from, 0, 0, -1, byte(0)
+scan:
 	for ; i < len(p.s); i++ {
 		c := p.s[i]
-		if group := groupMark(p.s[body:], i-body); group > 0 {
-			i += group // "10 000": the blank groups thousands
-			continue
-		}
-		if c == '.' || c == ',' {
-			if i+1 >= len(p.s) || !digit(p.s[i+1]) {
-				break
+		switch {
+		case digit(c):
+		case c == ' ' || c == hard || c == '\'':
+			if grouping == 0 && groupsFrom(p.s[from:], i-from, c) > 0 {
+				grouping = c
+			}
+			if grouping != c || groupsFrom(p.s[from:], i-from, c) == 0 {
+				break scan
+			}
+		case c == '.' || c == ',':
+			if i+1 >= len(p.s) || !digit(p.s[i+1]) || c == ',' && i == from {
+				break scan
 			}
 			if c == ',' {
 				commas++
@@ -34,88 +69,113 @@ func (p *parser) number() (nums [2]Number, when [2]string, n int) {
 				points++
 			}
 			lastMark = i
-		} else if !digit(c) {
-			break
+		default:
+			break scan
 		}
 	}
-	if i == body {
-		return
+	if i == from {
+		return num, false
 	}
-	negative := p.s[from] == '-'
-	text := p.s[body:i]
-	if strings.ContainsAny(text, " '") {
-		text = strings.NewReplacer(" ", "", "'", "").Replace(text)
-		lastMark = body + strings.LastIndexAny(text, ".,")
+	text := p.s[from:i]
+	if grouping != 0 {
+		if grouping == ' ' && !p.o.Groups && !surelyGrouped(text) {
+			num.doubt = "the blank between its digits may group thousands or part two numbers"
+		}
+		text = strings.ReplaceAll(text, string(grouping), "")
+		lastMark = from + strings.LastIndexAny(text, ".,")
 	}
 	p.i = i
-	shift, ok := p.exponent()
-	if !ok {
-		return
+	shift, exponent := p.exponent(&num, text)
+	if p.why != "" {
+		return num, false
 	}
-	if text == "10" && shift == 0 {
+	if text == "10" && !exponent {
 		shift = p.powerOfTen()
 	}
-	// read takes the digits of text with one mark as the decimal one; 0 for none.
-	read := func(decimal byte) {
-		var b []byte
-		for k := range len(text) {
-			switch c := text[k]; {
-			case digit(c):
-				b = append(b, c)
-			case c == decimal:
-				b = append(b, '.')
-			}
+	if len(text) > 1 && text[0] == '0' && text[1] != '.' && text[1] != ',' && grouping == 0 {
+		num.coded = true
+	}
+	read := func(decimal byte, when string) {
+		if num.n == len(num.v) || p.why != "" {
+			return
 		}
-		v, _, err := scanNumber(string(b), '.')
+		v, err := number(text, decimal)
 		if err == nil {
 			v, err = NewNumber(v.coef, int(v.exp)+shift)
 		}
 		if err != nil {
 			p.fail("it has %v", err)
-			n = 0
 			return
 		}
-		if negative {
-			v = v.Neg()
-		}
-		nums[n] = v
-		n++
+		num.v[num.n], num.when[num.n] = v, when
+		num.n++
 	}
+	mark := byte(0)
+	if lastMark >= from {
+		mark = text[lastMark-from]
+	}
+	known := map[Mark]byte{MarkPoint: '.', MarkComma: ','}[p.o.Mark]
 	switch {
 	case commas+points == 0:
-		read(0)
-	case commas == 0 && points == 1 && !(p.o.Mark == MarkComma && thousandLike(text, '.')):
-		read('.')
-	case commas == 1 && points == 0 && (p.o.Mark == MarkComma || !thousandLike(text, ',')):
-		read(',')
-	case commas+points == 1:
-		mark := text[lastMark-body]
-		if p.o.Mark == MarkPoint {
-			read('.')
-			break
+		read(0, "")
+	case commas+points == 1 && thousandLike(text, mark):
+		switch {
+		case known == mark && mark == ',', known == '.' && mark == '.', known == 0 && mark == '.':
+			read(mark, "")
+		case known == '.' && mark == ',':
+			read(0, "")
+		default:
+			read(mark, string(mark)+" is the decimal mark")
+			read(0, string(mark)+" groups thousands")
 		}
-		read(mark)
-		read(0)
-		when[0], when[1] = string(mark)+" is the decimal mark", string(mark)+" groups thousands"
-	case commas > 0 && points > 0 && strings.Count(text, string(text[lastMark-body])) == 1 && grouped(text[:lastMark-body]):
-		read(text[lastMark-body])
-	case grouped(text):
-		read(0)
+	case commas+points == 1:
+		read(mark, "")
+		if known == '.' && mark == ',' {
+			num.doubt, num.when[0] = "the file writes decimals with a point, and this has a comma", ", is the decimal mark"
+		}
+	case commas > 0 && points > 0 && strings.Count(text, string(mark)) == 1 && grouped(text[:lastMark-from], other(mark)):
+		read(mark, "")
+	case (commas == 0 || points == 0) && grouped(text, mark):
+		read(0, "")
 	default:
-		p.fail("%q is no number", string([]byte(text)))
+		return num, p.fail("%q is no number", string([]byte(text)))
 	}
-	return
+	if num.n > 0 && num.doubt != "" && num.when[0] == "" {
+		num.when[0] = blankGroups
+	}
+	if p.why == "" && !exponent {
+		p.vulgarBehind(&num)
+	}
+	return num, p.why == ""
 }
 
-// plainNumber reads what nearly all numbers are: a sign, at most 15 digits and at most one point, with nothing after
-// them that could belong to the number. It takes no memory.
+func other(mark byte) byte {
+	if mark == '.' {
+		return ','
+	}
+	return '.'
+}
+
+// number takes the digits of text with one mark as the decimal one; 0 for none.
+func number(text string, decimal byte) (Number, error) {
+	var b [64]byte
+	out := b[:0]
+	for k := range len(text) {
+		switch c := text[k]; {
+		case digit(c):
+			out = append(out, c)
+		case c == decimal:
+			out = append(out, '.')
+		}
+	}
+	v, _, err := scanNumber(string(out), '.')
+	return v, err
+}
+
+// plainNumber reads what nearly all numbers are: at most 16 digits and at most one point, with nothing after them that
+// could belong to the number. It takes no memory.
 func (p *parser) plainNumber() (Number, bool) {
 	s, i := p.s, p.i
-	neg := false
-	if s[i] == '-' || s[i] == '+' {
-		neg = s[i] == '-'
-		i++
-	}
 	from := i
 	var coef int64
 	exp, point := 0, false
@@ -136,28 +196,28 @@ func (p *parser) plainNumber() (Number, bool) {
 	if i == from || i-from > 16 || point && p.o.Mark == MarkComma {
 		return Number{}, false
 	}
+	if s[from] == '0' && i > from+1 && s[from+1] != '.' {
+		return Number{}, false // a code, or something that only looks like a number
+	}
 	if i < len(s) {
 		switch s[i] {
-		case ',', '.', '\'':
+		case ',', '.', '\'', hard:
 			if i+1 < len(s) && digit(s[i+1]) {
 				return Number{}, false
 			}
-		case 'e', 'E', '*', '^', 0xC2, 0xC3: // an exponent: "e", "×", "·"
+		case 'e', 'E', '*', '^', 0xC2, 0xC3: // an exponent: "e", "×", "·"; a superscript; a vulgar fraction
 			return Number{}, false
 		case ' ':
-			if i+1 < len(s) && (digit(s[i+1]) || s[i+1] == 'x' || s[i+1] == '*' || s[i+1] == 0xC3) {
+			if i+1 < len(s) && (digit(s[i+1]) || s[i+1] == 'x' || s[i+1] == '*' || s[i+1] >= 0x80) {
 				return Number{}, false
 			}
 		case 'x':
 			return Number{}, false
-		case 0xE2: // "⁹"
-			if i+2 < len(s) && s[i+1] == 0x81 {
+		case 0xE2: // "⁹", "⅛"
+			if i+2 < len(s) && (s[i+1] == 0x81 || s[i+1] == 0x85) {
 				return Number{}, false
 			}
 		}
-	}
-	if neg {
-		coef = -coef
 	}
 	n, err := NewNumber(coef, exp)
 	if err != nil {
@@ -167,46 +227,53 @@ func (p *parser) plainNumber() (Number, bool) {
 	return n, true
 }
 
-// exponent reads "e-7", "x10^3", "× 10³", "·10-6" after the digits; ok is false where it is out of all range.
-func (p *parser) exponent() (e int, ok bool) {
+// exponent reads "e-7", "x10^3", "× 10³" after the digits of text. A plain letter between whole numbers, "4E7", may
+// be a marking code, of which num takes note.
+func (p *parser) exponent(num *numeral, text string) (e int, found bool) {
 	s, i := p.s, p.i
 	if i >= len(s) {
-		return 0, true
+		return 0, false
 	}
-	super := false
 	if s[i] == 'e' || s[i] == 'E' {
-		i++
-	} else {
-		for i < len(s) && s[i] == ' ' {
-			i++
+		e, end, ok := power(s, i+1, false)
+		if !ok || end < len(s) && (s[end] == '.' || s[end] == ',') && end+1 < len(s) && digit(s[end+1]) {
+			return 0, false
 		}
-		switch rest := s[i:]; {
-		case strings.HasPrefix(rest, "x") || strings.HasPrefix(rest, "*"):
-			i++
-		case strings.HasPrefix(rest, "×") || strings.HasPrefix(rest, "·"):
-			i += 2
-		default:
-			return 0, true
+		if digit(s[i+1]) && !strings.ContainsAny(text, ".,") {
+			if v, err := NewNumber(atoi(text+s[i+1:end]), -(end - i - 1)); err == nil && len(text)+end-i < 12 {
+				num.ohms, num.marked = v, true
+			}
 		}
-		for i < len(s) && s[i] == ' ' {
-			i++
-		}
-		if !strings.HasPrefix(s[i:], "10") {
-			return 0, true
-		}
-		i += 2
-		switch {
-		case strings.HasPrefix(s[i:], "^") || strings.HasPrefix(s[i:], "E") || strings.HasPrefix(s[i:], "e"):
-			i++
-		case i < len(s) && (s[i] == '-' || s[i] == '+'):
-		default:
-			super = true
-		}
-	}
-	e, end, found := power(s, i, super)
-	if found { // "10 x 10 mm" is no power of ten
 		p.i = end
+		return e, true
 	}
+	for i < len(s) && blank(s[i]) {
+		i++
+	}
+	switch rest := s[i:]; {
+	case strings.HasPrefix(rest, "x") || strings.HasPrefix(rest, "*"):
+		i++
+	case strings.HasPrefix(rest, "×") || strings.HasPrefix(rest, "·"):
+		i += 2
+	default:
+		return 0, false
+	}
+	for i < len(s) && blank(s[i]) {
+		i++
+	}
+	if !strings.HasPrefix(s[i:], "10") {
+		return 0, false
+	}
+	i += 2
+	super := true
+	if i < len(s) && s[i] == '^' {
+		i, super = i+1, false
+	}
+	e, end, ok := power(s, i, super)
+	if !ok { // "10 x 10 mm" is no power of ten
+		return 0, false
+	}
+	p.i = end
 	return e, true
 }
 
@@ -237,12 +304,12 @@ func power(s string, i int, super bool) (e, end int, ok bool) {
 	}
 	digits := 0
 	for i < len(s) && e < 1000 {
-		if d := strings.IndexByte("0123456789", s[i]); d >= 0 && !super {
-			e, i, digits = e*10+d, i+1, digits+1
-			continue
-		}
 		if !super {
-			break
+			if !digit(s[i]) {
+				break
+			}
+			e, i, digits = e*10+int(s[i]-'0'), i+1, digits+1
+			continue
 		}
 		hit := false
 		for d, mark := range [...]string{"⁰", "¹", "²", "³", "⁴", "⁵", "⁶", "⁷", "⁸", "⁹"} {
@@ -258,14 +325,14 @@ func power(s string, i int, super bool) (e, end int, ok bool) {
 	return sign * e, i, digits > 0
 }
 
-// groupMark returns the length of a blank or apostrophe that parts two groups of thousands at s[i], or 0: one to three
-// digits stand before the first, three and no more after each, and no decimal mark came before.
-func groupMark(s string, i int) int {
-	if i == 0 || i+3 >= len(s) || s[i] != ' ' && s[i] != '\'' || strings.ContainsAny(s[:i], ".,") {
+// groupsFrom says whether the mark at s[i] parts groups of thousands: one to three digits stand before the first, no
+// zero first, three and no more after each, and no decimal mark came before.
+func groupsFrom(s string, i int, mark byte) int {
+	if i == 0 || i+3 >= len(s) || strings.ContainsAny(s[:i], ".,") {
 		return 0
 	}
-	first := strings.IndexAny(s[:i+1], " '")
-	if first > 3 || s[0] == '0' || (i-first)%4 != 0 {
+	first := strings.IndexByte(s[:i+1], mark)
+	if first < 1 || first > 3 || s[0] == '0' || (i-first)%4 != 0 {
 		return 0
 	}
 	if !digit(s[i+1]) || !digit(s[i+2]) || !digit(s[i+3]) || i+4 < len(s) && digit(s[i+4]) {
@@ -274,24 +341,31 @@ func groupMark(s string, i int) int {
 	return 1
 }
 
+// surelyGrouped says whether blanks can only group thousands: two groups or more behind the first, one of them 000.
+func surelyGrouped(text string) bool {
+	groups := strings.Split(strings.SplitN(strings.SplitN(text, ".", 2)[0], ",", 2)[0], " ")
+	return len(groups) > 2 && strings.Contains(text, " 000")
+}
+
 // thousandLike says whether a single mark could be a thousands separator: "1,000", but not "0,100" or "4,7".
 func thousandLike(s string, mark byte) bool {
 	k := strings.IndexByte(s, mark)
 	return k > 0 && k <= 3 && len(s)-k == 4 && s[0] != '0'
 }
 
-// grouped says whether marks part s into groups of three digits behind a first of at most three.
-func grouped(s string) bool {
-	k, run := 0, 0
-	for i := 0; i <= len(s); i++ {
-		if i < len(s) && s[i] != ',' && s[i] != '.' {
-			run++
-			continue
-		}
-		if k > 0 && run != 3 || run > 3 || run == 0 {
+// grouped says whether a mark parts s into groups of three digits behind a first of at most three that is not zero.
+func grouped(s string, mark byte) bool {
+	for k, group := range strings.Split(s, string(mark)) {
+		if k > 0 && len(group) != 3 || len(group) == 0 || len(group) > 3 || k == 0 && group[0] == '0' || strings.Trim(group, "0123456789") != "" {
 			return false
 		}
-		k, run = k+1, 0
 	}
 	return true
+}
+
+func atoi(s string) (n int64) {
+	for i := range len(s) {
+		n = n*10 + int64(s[i]-'0')
+	}
+	return n
 }

@@ -1,7 +1,5 @@
 package measure
 
-import "strings"
-
 // limitWords are what may stand before a value, longest first.
 var limitWords = []struct {
 	word  string
@@ -14,102 +12,81 @@ var limitWords = []struct {
 	{"at least", AtLeast, ""}, {"not less than", AtLeast, ""}, {"minimum", AtLeast, ""}, {"min.", AtLeast, ""}, {"min", AtLeast, ""}, {"from", AtLeast, ""},
 	{"between", AtLeast, ""},
 	{"less than", Below, ""}, {"below", Below, ""}, {"under", Below, ""}, {"more than", Above, ""}, {"above", Above, ""}, {"over", Above, ""},
-	{"typical", Nominal, "typ"}, {"typ.", Nominal, "typ"}, {"typ", Nominal, "typ"}, {"nominal", Nominal, "nominal"},
+	{"typical", Nominal, "typ"}, {"typ.", Nominal, "typ"}, {"typ", Nominal, "typ"}, {"nominal", Nominal, "nominal"}, {"nom.", Nominal, "nominal"}, {"nom", Nominal, "nominal"},
 	{"approx.", Nominal, "approx."}, {"approx", Nominal, "approx."}, {"approximately", Nominal, "approx."}, {"about", Nominal, "approx."},
 	{"AC", Nominal, "AC"}, {"DC", Nominal, "DC"},
 	{"circa", Nominal, "approx."}, {"ca.", Nominal, "approx."}, {"ca", Nominal, "approx."}, {"≈", Nominal, "approx."}, {"~", Nominal, "approx."},
 }
 
 // limitBefore reads a limit, "typ" or "approx." in front of a value.
-func (p *parser) limitBefore(m *Measure) {
-	for _, l := range limitWords {
-		if p.take(l.word) {
-			m.Shape, m.Note = l.shape, l.note
-			p.take(":")
-			if l.note == "" {
-				p.take("=")
-			}
-			return
-		}
-	}
-}
-
-var (
-	maxWords = []string{"max.", "maximum", "max", "(max.)", "(max)", "or less"}
-	minWords = []string{"min.", "minimum", "min", "(min.)", "(min)", "or more"}
-	typWords = []string{"typ.", "typical", "typ", "(typ.)", "(typ)"}
-)
-
-// limitAfter reads a limit behind a value.
-func (p *parser) limitAfter(m *Measure) {
-	p.space()
-	if m.Shape != Nominal || m.Note == "typ" || p.i >= len(p.s) { // "typ 10 max 20": the limit belongs to what follows
-		return
-	}
-	switch p.s[p.i] | 0x20 {
-	case 'm', 't', 'o', '(' | 0x20:
-	default:
-		return
-	}
-	switch {
-	case p.takeAny(maxWords):
-		m.Shape = AtMost
-	case p.takeAny(minWords):
-		m.Shape = AtLeast
-	case p.takeAny(typWords):
-		m.Note = join(m.Note, "typ")
-	}
-}
-
-// moreLimits reads a second and third limited value: "2.5 V min, 5.5 V max" is a range, "typ 10 mΩ, max 20 mΩ" a
-// limit that keeps what is typical.
-func (p *parser) moreLimits(m *Measure) {
-	for p.i < len(p.s) {
-		save, was := p.i, *m
-		_ = p.take(",") || p.take(";") || p.take("/")
-		var next Measure
-		p.space()
-		if p.i < len(p.s) && !digit(p.s[p.i]) {
-			p.limitBefore(&next)
-		}
-		var a amount
-		ok := p.i < len(p.s)
-		if ok {
-			a, ok = p.amount()
-		}
-		if ok {
-			p.limitAfter(&next)
-			next.Of = a.dim
-			next = next.with(a.alt[0], a.alt[0])
-			next.Note = join(a.note, next.Note)
-			ok = p.doubt == "" && a.n == 1 && a.dim == m.Of && m.combine(next)
-		}
-		if !ok {
-			p.i, p.why, *m = save, "", was
-			return
-		}
-	}
-}
-
-// combine joins two limited values of one thing; false where they do not go together.
-func (m *Measure) combine(o Measure) bool {
-	typ := func(x Measure) bool { return x.Shape == Nominal && x.Note == "typ" && x.Tol == NoTol }
-	a, b := *m, o
-	if typ(b) || a.Shape == AtMost && b.Shape == AtLeast {
-		a, b = b, a
-	}
-	switch {
-	case typ(a) && (b.Shape == AtMost || b.Shape == AtLeast || b.Shape == Range):
-		a.Note = ""
-		b.Note = join(b.Note, "typ "+a.String())
-		*m = b
-	case a.Shape == AtLeast && b.Shape == AtMost && a.Low.Cmp(b.High) <= 0:
-		a.Shape, a.High, a.Note = Range, b.High, join(a.Note, b.Note)
-		*m = a
+func (p *parser) limitBefore(m *Measure) bool {
+	switch c := p.s[p.i]; {
+	case letter(c) || c >= 0x80 || c == '<' || c == '>' || c == '=' || c == '~':
 	default:
 		return false
 	}
+	for _, l := range limitWords {
+		if p.take(l.word, AsLimit) {
+			m.Shape, m.Note = l.shape, l.note
+			p.take(":", AsSeparator)
+			if l.note == "" {
+				p.take("=", AsSeparator)
+			}
+			return true
+		}
+	}
+	return false
+}
+
+var (
+	maxWords = []string{"max.", "maximum", "max", "or less"}
+	minWords = []string{"min.", "minimum", "min", "or more"}
+	typWords = []string{"typ.", "typical", "typ"}
+)
+
+// limitAfter reads a limit behind a value.
+func (p *parser) limitAfter(m *Measure) bool {
+	if p.i >= len(p.s) || m.Note == "typ" { // "typ 10 max 20": the limit belongs to what follows
+		return false
+	}
+	switch p.s[p.i] | 0x20 {
+	case 'm', 't', 'o':
+	default:
+		return false
+	}
+	at := p.here()
+	shape, note := m.Shape, m.Note
+	switch {
+	case p.takeAny(maxWords, AsLimit):
+		shape = AtMost
+	case p.takeAny(minWords, AsLimit):
+		shape = AtLeast
+	case p.takeAny(typWords, AsLimit):
+		note = join(note, "typ")
+	default:
+		return false
+	}
+	again := shape == m.Shape && note == m.Note // "≤ 5 V max" says it twice
+	if !again && m.Shape != Nominal || !p.limitEnds() {
+		p.back(at)
+		return false
+	}
+	m.Shape, m.Note = shape, note
 	return true
+}
+
+// limitEnds says whether a limit that was just read belongs to the value before it and not to one that follows at once:
+// in "10 max 20" it is the latter's.
+func (p *parser) limitEnds() bool {
+	at := p.i
+	p.space()
+	next := p.i
+	p.i = at
+	if next >= len(p.s) {
+		return true
+	}
+	c := p.s[next]
+	return !digit(c) && c != '-' && c != '+' && c != '.'
 }
 
 // join adds a note to a note.
@@ -123,93 +100,49 @@ func join(a, b string) string {
 	return a + "; " + b
 }
 
-var rangeWords = []string{"to", "~", "....", "...", "..", "…", "through", "thru", "bis", "÷", "→"}
+var rangeWords = []string{"to", "~", "...", "..", "…", "through", "thru", "bis", "÷", "→"}
 
-// rangeMark takes what stands between the two ends of a range; "and" only behind "between".
+// rangeMark takes what stands between the two ends of a range; "and" only behind "between". A plain dash counts where it
+// has a blank on both sides or on neither: "5 -10 V" may be a minus.
 func (p *parser) rangeMark(between bool) bool {
-	save := p.i
+	at := p.here()
+	p.dashed = false
 	p.space()
-	if p.i >= len(p.s) || p.s[p.i] == ',' || p.s[p.i] == '@' {
+	if p.i >= len(p.s) {
 		return false
 	}
-	if p.takeAny(rangeWords) || between && p.take("and") {
-		return true
-	}
-	if p.s[p.i] == '-' || p.s[p.i] == '/' {
-		slash := p.s[p.i] == '/'
+	switch c := p.s[p.i]; {
+	case c == '.' || c == '~' || c >= 0x80 || c|0x20 == 't' || c|0x20 == 'b':
+		if p.takeAny(rangeWords, AsRange) && !(c == '.' && p.i < len(p.s) && p.s[p.i] == '.') { // "5....6": which point is whose?
+			return true
+		}
+	case between && c|0x20 == 'a':
+		if p.take("and", AsRange) {
+			return true
+		}
+	case c == '-' || c == '/':
+		from := p.i
+		before := from > at.i
 		p.i++
+		behind := p.i < len(p.s) && blank(p.s[p.i])
+		p.took(from, AsRange)
 		p.space()
-		if p.i < len(p.s) && (p.s[p.i] == '+' && (!slash || p.s[0] == '-') || !slash && (digit(p.s[p.i]) || p.s[p.i] == '-')) {
+		if p.i >= len(p.s) {
+			break
+		}
+		next := p.s[p.i]
+		signed := next == '+' || next == '-'
+		switch {
+		case c == '/' && next == '+' && p.s[0] == '-': // "-40/+85 °C"
+			return true
+		case c == '/':
+		case signed && p.i+1 < len(p.s) && (digit(p.s[p.i+1]) || p.s[p.i+1] == '.'):
+			return true
+		case (digit(next) || next == '.') && before == behind:
+			p.dashed = true
 			return true
 		}
 	}
-	p.i = save
+	p.back(at)
 	return false
-}
-
-var listWords = []string{",", ";", "/", "|", "&", "or", "and"}
-
-// listed reads the further values of "3.3 V, 5 V", "12, 24 V" or "3.3V/5V": two and more of one kind.
-func (p *parser) listed(m *Measure, a *amount) bool {
-	if a.n != 1 || p.doubt != "" || p.letter != 0 {
-		return false
-	}
-	start, end := p.i, p.i
-	values := append(make([]Number, 0, 24), a.alt[0])
-	dim, note, bare := a.dim, a.note, 0 // bare counts the values at the end that still wait for their unit
-	if a.bare {
-		bare = 1
-	}
-	for len(values) < cap(values) && p.takeAny(listWords) {
-		p.space()
-		if p.i >= len(p.s) || !digit(p.s[p.i]) && p.s[p.i] != '-' && p.s[p.i] != '+' {
-			break
-		}
-		keep := p.o
-		p.o.Unit = ""
-		b, ok := p.amount()
-		p.o = keep
-		if !ok || b.n != 1 || p.doubt != "" || dim != None && (!b.bare && b.dim != dim || b.note != note && !b.bare) {
-			break
-		}
-		if values = append(values, b.alt[0]); b.bare {
-			bare++
-			continue
-		}
-		if bare > 0 && !p.unitForAll(values[len(values)-1-bare:len(values)-1]) {
-			break
-		}
-		dim, note, bare, end = b.dim, b.note, 0, p.i
-	}
-	p.why = ""
-	if end == start || bare > 0 || p.doubt != "" {
-		p.doubt, p.possible, p.i = "", nil, start
-		return false
-	}
-	p.i = end
-	note = join(note, m.Note)
-	*m = list(dim, values)
-	m.Note = note
-	if p.o.Of != None && dim != p.o.Of {
-		p.doubt = dim.isA() + ", and " + p.o.Of.one() + " is wanted"
-		p.possible = []Possible{{Measure: *m, If: "the value belongs to another parameter"}}
-	}
-	return true
-}
-
-// unitForAll gives values that were written without a unit the one that was just read behind the last.
-func (p *parser) unitForAll(values []Number) bool {
-	text := p.s[:p.i]
-	us := unitsFor(strings.TrimLeft(text[lastNumberEnd(text):], " "), p.o.Of)
-	if len(us) != 1 {
-		return false
-	}
-	for k := range values {
-		v, err := us[0].base(values[k])
-		if err != nil {
-			return false
-		}
-		values[k] = v
-	}
-	return true
 }

@@ -9,7 +9,7 @@ var markings = map[byte][]struct {
 }{
 	'R': {{Resistance, 0}}, 'k': {{Resistance, 3}}, 'K': {{Resistance, 3}}, 'M': {{Resistance, 6}}, 'G': {{Resistance, 9}},
 	'p': {{Capacitance, -12}}, 'n': {{Capacitance, -9}, {Inductance, -9}},
-	'u': {{Capacitance, -6}, {Inductance, -6}}, 'm': {{Capacitance, -3}, {Inductance, -3}},
+	'u': {{Capacitance, -6}, {Inductance, -6}}, 'm': {{Capacitance, -3}, {Inductance, -3}, {Resistance, -3}},
 	'V': {{Voltage, 0}}, 'A': {{Current, 0}}, 'W': {{Power, 0}},
 }
 
@@ -27,29 +27,30 @@ func markLetter(s string, i int) (c byte, width int) {
 	if s[i] < 0x80 {
 		return s[i], 1
 	}
-	if strings.HasPrefix(s[i:], "µ") || strings.HasPrefix(s[i:], "μ") {
+	if strings.HasPrefix(s[i:], "µ") {
 		return 'u', 2
 	}
 	return 0, 1
 }
 
 // marking reads "4k7", "R047", "2n2", "3V3", "4K7J", "104K" and, when no dimension is wanted, "4k" and "100n".
-func (p *parser) marking() (a amount, ok bool) {
+func (p *parser) marking(a *amount) bool {
 	s, i := p.s, p.i
 	d0 := i
 	for i < len(s) && digit(s[i]) {
 		i++
 	}
-	if i >= len(s) || i-d0 > 6 {
-		return a, false
+	if i >= len(s) || i-d0 > 6 || i-d0 > 1 && s[d0] == '0' {
+		return false
 	}
 	c, width := markLetter(s, i)
-	if c == 0 || c == '.' || c == ' ' {
-		return a, false
+	if c == 0 || c == '.' || blank(c) {
+		return false
 	}
 	if i-d0 == 3 || i-d0 == 4 {
-		if a, ok = p.digitCode(s[d0:i], i); ok {
-			return a, true
+		if p.digitCode(s[d0:i], i, a) {
+			p.took(d0, AsCode)
+			return true
 		}
 	}
 	means := markings[c]
@@ -59,19 +60,19 @@ func (p *parser) marking() (a amount, ok bool) {
 	}
 	frac := j - i - width
 	if means == nil || frac > 4 || i == d0 && frac == 0 || frac == 0 && (p.o.Of != None || c == 'V' || c == 'A' || c == 'R' || c == 'W' || c == 'G') {
-		return a, false // a plain number with a prefix or unit
+		return false // a plain number with a prefix or unit
 	}
 	if i == d0 && strings.IndexByte("Rpnu", c) < 0 && p.o.Of != Resistance {
-		return a, false // no other letter stands before the first digit
+		return false // no other letter stands before the first digit
 	}
 	if i == d0 && c == 'R' {
 		if cs, _, ok := ReadCase(s[i+1 : j]); ok && j == len(s) {
-			return p.codeOrCase(cs[0], frac, j)
+			return p.codeOrCase(cs[0], frac, j, a)
 		}
 	}
 	end, letters, fits := p.markingTail(j, means[0].of, frac)
 	if !fits {
-		return a, false
+		return false
 	}
 	if frac == 0 {
 		p.doubt = prefixNoUnit
@@ -82,13 +83,34 @@ func (p *parser) marking() (a amount, ok bool) {
 			coef = coef*10 + int64(s[k]-'0')
 		}
 	}
+	if !p.meanings(c, coef, frac, letters, a) {
+		return false
+	}
+	if letters != 0 && (letters == 'F' && a.dim == Capacitance) {
+		p.doubt = "the last letter is a unit or a tolerance"
+		p.possible = append(p.possible[:0], Possible{Measure: Of(a.dim, a.alt[0]), If: string(letters) + " is the unit"},
+			Possible{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: string(letters) + " is the tolerance letter"})
+	}
+	a.raw, a.u = a.alt[0], unit{dim: a.dim, factor: Whole(1)}
+	if frac == 0 { // "10-20k": the prefix belongs to both
+		a.u.factor, a.word = Number{1, int32(means[0].exp)}, string(c)
+		a.raw = Whole(coef)
+	}
+	a.letter, p.i = letters, end
+	p.took(d0, AsCode)
+	return true
+}
+
+// meanings gives the values that a code may have, by what its letter is used for.
+func (p *parser) meanings(c byte, coef int64, frac int, letters byte, a *amount) bool {
+	means := markings[c]
 	for _, m := range means {
-		if p.o.Of != None && m.of != p.o.Of {
+		if p.o.Of != None && m.of != p.o.Of || frac == 0 && m.of == Resistance && c == 'm' {
 			continue
 		}
 		v, err := NewNumber(coef, m.exp-frac)
 		if err != nil {
-			return a, false
+			return false
 		}
 		if a.n == 0 {
 			a.dim, a.alt[0], a.n = m.of, v, 1
@@ -107,12 +129,12 @@ func (p *parser) marking() (a amount, ok bool) {
 		}
 		v, err := NewNumber(coef, shift-frac)
 		if err != nil {
-			return a, false
+			return false
 		}
 		a.dim, a.alt[0], a.n = means[0].of, v, 1
 		if why != "" {
 			a.dim, p.doubt = Inductance, why
-			p.possible = []Possible{{Measure: withLetter(Of(Inductance, v), letters), If: "the customary µH is meant"}}
+			p.possible = append(p.possible[:0], Possible{Measure: withLetter(Of(Inductance, v), letters), If: "the customary µH is meant"})
 		}
 	} else if p.doubt != "" {
 		p.possible = append([]Possible{{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: a.dim.isA()}}, p.possible...)
@@ -124,25 +146,21 @@ func (p *parser) marking() (a amount, ok bool) {
 			}
 		}
 	}
-	if letters != 0 && (letters == 'F' && a.dim == Capacitance || letters == 'H' && a.dim == Inductance) {
-		p.doubt = "the last letter is a unit or a tolerance"
-		p.possible = []Possible{{Measure: Of(a.dim, a.alt[0]), If: string(letters) + " is the unit"},
-			{Measure: withLetter(Of(a.dim, a.alt[0]), letters), If: string(letters) + " is the tolerance letter"}}
-	}
-	p.letter, p.i = letters, end
-	return a, true
+	return true
 }
 
 // codeOrCase gives both readings of "R0603": 60.3 mΩ, and a resistor of case 0603, which people write far more often.
-func (p *parser) codeOrCase(c Case, frac, end int) (a amount, ok bool) {
+func (p *parser) codeOrCase(c Case, frac, end int, a *amount) bool {
 	v, err := NewNumber(atoi(p.s[end-frac:end]), -frac)
 	if err != nil {
-		return a, false
+		return false
 	}
 	p.doubt = "it is a marking code or names a case"
-	p.possible = []Possible{{Measure: Of(Resistance, v), If: Resistance.isA()}, {Case: c, If: "it names a case"}}
+	p.possible = append(p.possible[:0], Possible{Measure: Of(Resistance, v), If: Resistance.isA()}, Possible{Case: c, If: "it names a case"})
+	at := p.i
 	a.dim, a.alt[0], a.n, p.i = Resistance, v, 1, end
-	return a, true
+	p.took(at, AsCode)
+	return true
 }
 
 // markingTail reads what stands right behind a marking code: nothing, its unit, or a tolerance letter.
@@ -162,31 +180,34 @@ func (p *parser) markingTail(j int, of Dimension, frac int) (end int, letters by
 	word := p.unitText()
 	end = p.i
 	p.i = save
-	if len(word) == 1 && toleranceLetter(word[0]) && (of == Resistance || of == Capacitance || of == Inductance) {
-		return end, word[0], true
-	}
 	us := exactUnits[word]
-	if word == "" {
+	unit := len(us) == 1 && us[0].factor == (Number{1, 0}) && us[0].shift.coef == 0
+	switch {
+	case word == "H" && (of == Inductance || of == Capacitance && (p.o.Of == None || p.o.Of == Inductance)):
+		return j, 0, true // 3 % is no tolerance in use; the unit is read behind the code
+	case len(word) == 1 && toleranceLetter(word[0]) && (of == Resistance || of == Capacitance || of == Inductance):
+		return end, word[0], true
+	case word == "":
 		return j, 0, sign(s[j:])
 	}
-	return end, 0, len(us) == 1 && us[0].dim == of && us[0].factor == (Number{1, 0})
+	return j, 0, unit && (us[0].dim == of || p.o.Of == us[0].dim || p.o.Of == None)
 }
 
 // digitCode reads three digits, or four on a resistor, with a tolerance letter behind them: "104K" on a capacitor is
 // 10 × 10⁴ pF ±10 % (IEC 60062, clauses 4 and 5). Where the letter may also be a prefix or a unit it is a doubt.
-func (p *parser) digitCode(code string, at int) (a amount, ok bool) {
+func (p *parser) digitCode(code string, at int, a *amount) bool {
 	of := p.o.Of
 	c := p.s[at]
 	if of != Resistance && of != Capacitance && of != Inductance || !toleranceLetter(c) || at+1 < len(p.s) && (letter(p.s[at+1]) || digit(p.s[at+1]) || p.s[at+1] >= 0x80) {
-		return a, false
+		return false
 	}
 	v, ok := codeValue(code, of)
 	if !ok {
-		return a, false
+		return false
 	}
 	if us := unitsFor(string(c), of); len(us) > 0 && us[0].dim == of {
 		if of == Resistance {
-			return a, false // "100K" is a hundred kilohms on every list
+			return false // "100K" is a hundred kilohms on every list
 		}
 		p.doubt = "the letter is a prefix, a unit or a tolerance"
 		for _, u := range us {
@@ -196,9 +217,9 @@ func (p *parser) digitCode(code string, at int) (a amount, ok bool) {
 		}
 		p.possible = append(p.possible, Possible{Measure: withLetter(Of(of, v), c), If: "it is a marking code with a tolerance letter"})
 	}
-	a.alt[0], a.n, a.dim = v, 1, of
-	p.letter, p.i = c, at+1
-	return a, true
+	a.alt[0], a.raw, a.n, a.dim, a.u = v, v, 1, of, unit{dim: of, factor: Whole(1)}
+	a.letter, p.i = c, at+1
+	return true
 }
 
 // codeValue reads "104" as 10 × 10⁴ and, on a resistor, "1002" as 100 × 10² in the customary unit (IEC 60062,

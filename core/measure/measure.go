@@ -21,10 +21,12 @@ const (
 	Below
 	Above
 	Deviation
-	List // several values of one kind: "3.3, 5 V"
+	List   // several values of one kind: "3.3, 5 V"
+	Ranges // several ranges of one kind: "1.65 to 3.6 V, 2.3 to 5.5 V"
+	Sizes  // length × width, × height, in the order written: "1.6 × 0.8 mm"
 )
 
-var shapeNames = [...]string{"nominal", "range", "at-most", "at-least", "below", "above", "deviation", "list"}
+var shapeNames = [...]string{"nominal", "range", "at-most", "at-least", "below", "above", "deviation", "list", "ranges", "sizes"}
 
 // String returns the shape's name as used in JSON.
 func (s Shape) String() string { return shapeNames[s] }
@@ -39,8 +41,11 @@ type Measure struct {
 	Minus     Number // tolerance downwards, as a positive number
 	Plus      Number // tolerance upwards
 	Tol       TolUnit
-	Note      string // what else the text said: "typ", "DC", "@ 100 MHz"
-	Items     string // the values of a List, ascending, parted by blanks; Low and High are its ends
+	Typ       Number // what is typical, beside a range or limit
+	HasTyp    bool
+	Cond      string // under what it holds, a part of the value: "25 °C", "Vgs = 10 V"
+	Note      string // what else the text said, in words: "typ", "DC"
+	Items     string // the numbers of a List (ascending), Ranges (by their ends) or Sizes (as written), parted by blanks
 }
 
 // TolUnit is the unit of a tolerance.
@@ -62,8 +67,9 @@ var tolNames = [...]string{"", "%", "ppm", "absolute"}
 // IsZero says whether m is nothing at all.
 func (m Measure) IsZero() bool { return m == Measure{} }
 
-// Value returns the number a measure is sorted and compared by: the nominal, the bound of a limit, the upper end of
-// a range or list, the larger side of a deviation.
+// Value returns the number a measure is sorted and compared by: the nominal; the bound of a limit; the upper end of a
+// range, also where something typical is given beside it; the largest value of a list or of several ranges; the largest
+// of the sizes of a body; the larger side of a deviation.
 func (m Measure) Value() Number {
 	switch m.Shape {
 	case AtLeast, Above:
@@ -93,16 +99,37 @@ func (m Measure) Cmp(o Measure) int {
 		c = -c
 	}
 	return cmp.Or(c, m.Low.Cmp(o.Low), int(m.Shape)-int(o.Shape), m.Plus.Cmp(o.Plus), m.Minus.Cmp(o.Minus),
-		strings.Compare(m.Items, o.Items), strings.Compare(m.Note, o.Note))
+		strings.Compare(m.Items, o.Items), strings.Compare(m.Cond, o.Cond), m.Typ.Cmp(o.Typ), strings.Compare(m.Note, o.Note),
+		int(m.Tol)-int(o.Tol), boolCmp(m.HasTyp, o.HasTyp))
 }
 
-// Bare returns m without tolerance and note, for comparing what is meant to be the same nominal.
+func boolCmp(a, b bool) int {
+	switch {
+	case a == b:
+		return 0
+	case b:
+		return -1
+	}
+	return 1
+}
+
+// Bare returns m without tolerance, what is typical and note, for comparing what is meant to be the same nominal. The
+// condition stays: 2 A at 25 °C is not 2 A at 85 °C.
 func (m Measure) Bare() Measure {
 	if m.Shape != Deviation {
 		m.Minus, m.Plus, m.Tol = Number{}, Number{}, NoTol
 	}
-	m.Note = ""
+	m.Note, m.Typ, m.HasTyp = "", Number{}, false
 	return m
+}
+
+// Same says whether two measures mean the same value: equal numbers, and no contradiction in their conditions (one that
+// names none leaves it open).
+func (m Measure) Same(o Measure) bool {
+	if m.Cond == "" || o.Cond == "" {
+		m.Cond, o.Cond = "", ""
+	}
+	return m.Bare() == o.Bare()
 }
 
 // AsDeviation turns a plain ratio ("5 %") into the deviation people mean by it in a tolerance field ("±5 %").
@@ -124,6 +151,41 @@ func list(d Dimension, values []Number) Measure {
 	if len(values) == 1 {
 		return Of(d, values[0])
 	}
+	return Measure{Of: d, Shape: List, Low: values[0], High: values[len(values)-1], Items: joined(values)}
+}
+
+// sizes makes a measure of the dimensions of a body; Low and High are the smallest and largest of them.
+func sizes(d Dimension, values []Number) Measure {
+	m := Measure{Of: d, Shape: Sizes, Low: slices.MinFunc(values, Number.Cmp), High: slices.MaxFunc(values, Number.Cmp), Items: joined(values)}
+	return m
+}
+
+// ranges makes a measure of several ranges: low, high, low, high. One range that is repeated is a range.
+func ranges(d Dimension, ends []Number) Measure {
+	type pair struct{ lo, hi Number }
+	var all []pair
+	for i := 0; i+1 < len(ends); i += 2 {
+		all = append(all, pair{ends[i], ends[i+1]})
+	}
+	slices.SortFunc(all, func(a, b pair) int { return cmp.Or(a.lo.Cmp(b.lo), a.hi.Cmp(b.hi)) })
+	all = slices.Compact(all)
+	m := Measure{Of: d, Shape: Range, Low: all[0].lo, High: all[0].hi}
+	if len(all) == 1 {
+		return m
+	}
+	m.Shape = Ranges
+	flat := make([]Number, 0, len(ends))
+	for _, r := range all {
+		flat = append(flat, r.lo, r.hi)
+		if r.hi.Cmp(m.High) > 0 {
+			m.High = r.hi
+		}
+	}
+	m.Items = joined(flat)
+	return m
+}
+
+func joined(values []Number) string {
 	var b []byte
 	for i, v := range values {
 		if i > 0 {
@@ -131,12 +193,49 @@ func list(d Dimension, values []Number) Measure {
 		}
 		b = v.appendTo(b)
 	}
-	return Measure{Of: d, Shape: List, Low: values[0], High: values[len(values)-1], Items: string(b)}
+	return string(b)
 }
 
-// Each returns the values of a list, or the one value of anything else.
+// Numbers returns the numbers of m that a range of sensible values must hold: ends, members, what is typical; of a
+// deviation both sides, of a ratio in per cent.
+func (m Measure) Numbers() []Number {
+	var out []Number
+	switch m.Shape {
+	case Nominal, AtLeast, Above:
+		out = append(out, m.Low)
+	case AtMost, Below:
+		out = append(out, m.High)
+	case Deviation:
+		minus, plus := m.sides()
+		out = append(out, minus, plus)
+	default:
+		out = append(out, m.Low, m.High)
+	}
+	if m.HasTyp {
+		out = append(out, m.Typ)
+	}
+	return out
+}
+
+// sides returns a tolerance downwards and upwards; one in millionths in per cent, as ratios are kept.
+func (m Measure) sides() (minus, plus Number) {
+	if m.Tol != PPM {
+		return m.Minus, m.Plus
+	}
+	scale := func(n Number) Number {
+		v, err := NewNumber(n.coef, int(n.exp)-4)
+		if err != nil {
+			return n
+		}
+		return v
+	}
+	return scale(m.Minus), scale(m.Plus)
+}
+
+// Each returns the numbers of a list, of several ranges (low, high, low, high) or of a body's sizes, or the one value
+// of anything else.
 func (m Measure) Each() []Number {
-	if m.Shape != List {
+	if m.Items == "" {
 		return []Number{m.Value()}
 	}
 	var out []Number

@@ -42,7 +42,7 @@ var forms = []struct {
 	want string
 	text []string
 }{
-	{Resistance, "4.7 kΩ", []string{"4.7k", "4,7k", "4k7", "4K7", "4.7 K", "4.7 kΩ", "4.7 k\u2126", "4.7kohm", "4.7 KOHM", "4.7 kOhms", "4700R", "4700 ohm", "4.70e3 ohm", "4'700 Ω", "4 700 Ω", "4k70", "+4.7k"}},
+	{Resistance, "4.7 kΩ", []string{"4.7k", "4,7k", "4k7", "4K7", "4.7 K", "4.7 kΩ", "4.7 k\u2126", "4.7kohm", "4.7 KOHM", "4.7 kOhms", "4700R", "4700 ohm", "4.70e3 ohm", "4'700 Ω", "4\u00a0700 Ω", "4k70", "+4.7k"}},
 	{Resistance, "0 Ω", []string{"0R", "0 ohm", "0R0", "0.0 Ω"}},
 	{Resistance, "47 mΩ", []string{"R047", "0R047", "47 mΩ", "47mohm", "47 mOhms", "0.047 ohm", "0.047R"}},
 	{Resistance, "1.5 MΩ", []string{"1M5", "1.5 MΩ", "1.5 Mohm", "1.5Meg", "1.5 MEG", "1500k", "1.5 MegOhm", "1.5M"}},
@@ -53,7 +53,7 @@ var forms = []struct {
 	{Capacitance, "2.2 nF", []string{"2n2", "2.2n", "2.2 nF", "2200p", "2200 pF", "0.0022 µF"}},
 	{Capacitance, "470 pF", []string{"n47", "470p", "0.47 nF"}},
 	{Capacitance, "0.33 pF", []string{"p33", "0.33p", "0.33 pF", "330 fF"}},
-	{Capacitance, "2200 µF", []string{"2200 µF", "2.2 mF", "2 200 µF", "2m2"}},
+	{Capacitance, "2200 µF", []string{"2200 µF", "2.2 mF", "2\u2009200 µF", "2m2"}},
 	{Capacitance, "4.7 pF ±0.25 pF", []string{"4.7 pF ±0.25 pF", "4p7 ± 0.25pF", "4.7p +/- 0.25 pF"}},
 	{Inductance, "4.7 µH", []string{"4u7", "4.7uH", "4.7 µH", "4700 nH", "4.7u"}},
 	{Power, "125 mW", []string{"1/8W", "1/8 W", "0.125 W", "0,125W", "125mW", "125 milliW"[:0] + "125 mW", "0.125 watts"}},
@@ -106,14 +106,14 @@ var forms = []struct {
 	{SlewRate, "50 kV/µs", []string{"50 kV/µs", "50 V/ns"}}, {SlewRate, "5 V/µs", []string{"5 V/µs", "5 V/us", "5000 mV/us"}}, {NoiseDensity, "4.5 nV/√Hz", []string{"4.5 nV/√Hz", "4.5nV/rtHz"}},
 	{ThermalResistance, "62 K/W", []string{"62 °C/W", "62K/W", "62 C/W"}}, {ThermalConductivity, "1.5 W/(m·K)", []string{"1.5 W/mK", "1.5 W/(m·K)", "1.5W/m·K"}},
 	{SampleRate, "500 kS/s", []string{"500 ksps", "0.5 MSPS", "500 kS/s"}}, {PowerLevel, "-97 dBm", []string{"-97 dBm", "-97dBm"}},
-	{MeltingIntegral, "1.2 A²s", []string{"1.2 A²s", "1.2A2s", "1.2 A^2s"[:0] + "1200 mA²s"}}, {Area, "1.5 mm²", []string{"1.5 mm2", "1.5mm²", "0.015 cm²"}},
+	{MeltingIntegral, "1.2 A²s", []string{"1.2 A²s", "1.2A2s", "1.2 A^2s"}}, {Area, "1.5 mm²", []string{"1.5 mm2", "1.5mm²", "0.015 cm²"}},
 	{ApparentPower, "10 VA", []string{"10 VA", "0.01 kVA"}}, {RotationRate, "3000 rpm"[:0] + "3 krpm", []string{"3000 rpm", "3000 r/min"}},
 	{RelativeDrift, "0.02 %/°C", []string{"0.02 %/°C", "0.02%/K"}}, {VoltageDrift, "10 µV/°C", []string{"10 µV/°C", "0.01 mV/K"}},
 	{Torque, "250 mN·m", []string{"0.25 Nm", "25 Ncm", "250 mN·m"}}, {Humidity, "≤ 85 %RH", []string{"≤ 85 %RH", "85 %RH max"}},
 	{Data, "65.536 kbit", []string{"64 Kibit", "8 KiB", "65536 bit"}}, {Frequency, "16 MHz", []string{"16 MHZ", "16MHz", "16000 kHz"}},
 	{Ratio, "±5 %", []string{"J", "± 5 %"}}, {Ratio, "+80/-20 %", []string{"Z", "+80 % / -20 %"}},
-	{Voltage, "±15 V", []string{"±15 V", "+/-15V", "+15/-15 V"}}, {Current, "100 mA", []string{"100 MA", "0.1 A"}},
-	{Capacitance, "1000 µF", []string{"1 000 µF", "1000uF", "1,000.0 µF", "1'000 µF"}},
+	{Voltage, "±15 V", []string{"±15 V", "+/-15V", "+15/-15 V"}}, {Current, "100 mA", []string{"100 mA", "0.1 A"}},
+	{Capacitance, "1000 µF", []string{"1\u202f000 µF", "1000uF", "1,000.0 µF", "1'000 µF"}},
 	{Resistance, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K ohms", "10 K Ω"}}, {None, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K Ohm", "10 K Ω"}}, {None, "10 MΩ", []string{"10 Meg ohm", "10 M Ω"}},
 	{None, "100 nF", []string{"100n F", "100 n F", "u1 F"}}, {None, "2.2 µH", []string{"2u2 H", "2.2 µ H"}}, {None, "10 mΩ", []string{"10m Ω"}}, {None, "12 bit", []string{"12-bit"}},
 	{None, "1 GΩ", []string{"10^9 Ω", "10⁹ Ω", "1x10^9 ohm"}}, {None, "1 µA", []string{"10⁻⁶ A", "10^-6 A"}}, {None, "1 TΩ", []string{"1 TΩ", "1000 GΩ", "≥"[:0] + "10¹² Ω"}},
@@ -183,7 +183,7 @@ func TestParseRefusesToGuess(t *testing.T) {
 		{"4R7", Options{Of: Inductance}, Doubt, 1}, {"C", Options{Of: Ratio}, Doubt, 2}, {"104M", Options{Of: Capacitance}, Doubt, 3}, {"104F", Options{Of: Capacitance}, Doubt, 2},
 		{"4n7F", Options{Of: Capacitance}, Doubt, 2}, {"3/5 V", Options{}, Doubt, 2}, {"5/12 V", Options{}, Doubt, 1}, {"64 KB", Options{}, Doubt, 2}, {"85C", Options{}, Doubt, 2},
 		{"100 °F", Options{Of: Temperature}, Doubt, 1}, {"1002", Options{Of: Resistance}, Doubt, 2}, {"1,200", Options{Of: Voltage}, Doubt, 2}, {"10G", Options{}, Doubt, 1}, {"2.2K", Options{}, Doubt, 2}, {"2,2 K", Options{}, Doubt, 2}, {"4.7 k", Options{}, Doubt, 1}, {"100N", Options{}, Doubt, 3}, {"100 N", Options{}, Read, 0}, {"10U", Options{}, Doubt, 2}, {"47P", Options{}, Doubt, 2}, {"R0603", Options{}, Doubt, 2}, {"R0603", Options{Of: Resistance}, Doubt, 2}, {"R0471", Options{}, Read, 0}, {"10 Meg", Options{}, Doubt, 1}, {"10 n", Options{}, Doubt, 2}, {"DC 2.1 mm", Options{}, Unreadable, 0}, {"5-A", Options{}, Unreadable, 0},
-		{"12,34.5 V", Options{}, Unreadable, 0}, {"10 x 10 mm", Options{}, Unreadable, 0},
+		{"12,34.5 V", Options{}, Unreadable, 0}, {"10 x 10 mm", Options{}, Read, 0}, {"100 MA", Options{Of: Current}, Doubt, 2}, {"1200 mA²s", Options{}, Doubt, 2}, {"1 000 µF", Options{}, Doubt, 1},
 		{"N/A", Options{}, Absent, 0}, {" - ", Options{}, Absent, 0}, {"TBD", Options{Of: Power}, Absent, 0},
 		{"green", Options{}, Unreadable, 0}, {"10 kΩ and more", Options{}, Unreadable, 0}, {"1e999 F", Options{}, Unreadable, 0},
 		{"3 apples", Options{}, Unreadable, 0}, {"1/3 W", Options{}, Unreadable, 0}, {"5.0.1 V", Options{}, Unreadable, 0},
@@ -234,6 +234,9 @@ func anyMeasure(t *rapid.T) Measure {
 func TestShowThenParseIsTheIdentity(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		m := anyMeasure(t)
+		if (&Options{}).implausible(&m) != "" {
+			t.Skip("no such value")
+		}
 		r := Parse(m.String(), Options{Of: m.Of, Mark: MarkPoint})
 		require.Equal(t, Read, r.Outcome, "%s: %s", m, r.Why)
 		require.Equal(t, m, r.Measure, m.String())

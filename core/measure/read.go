@@ -57,30 +57,69 @@ const (
 
 // Options is what is known about a text before it is read.
 type Options struct {
-	Of   Dimension // the dimension wanted; None accepts any
-	Unit string    // the unit to assume where the text gives none
-	Mark Mark
+	Of     Dimension // the dimension wanted; None accepts any
+	Unit   string    // the unit to assume where the text gives none at all
+	Mark   Mark
+	Groups bool  // an ordinary blank groups thousands in this source
+	Usual  Usual // the range of the parameter; what lies outside is a doubt
+	Binary Binary
 	// Choose settles doubts: of several possible readings the one with this If is meant.
 	Choose string
+	// Tally, where given, is filled with what each piece of the text was taken for.
+	Tally *Tally
 }
+
+// Binary says how a source counts memory: whether its k is 1000 or 1024.
+type Binary uint8
+
+// The ways to count memory. Unknown reads what IEC 80000-13 makes certain (kbit, Kibit) and doubts the rest.
+const (
+	BinaryUnknown Binary = iota
+	BinaryPowers
+	DecimalPowers
+)
 
 // maxText is longer than any value that people write.
 const maxText = 200
 
-// Parse reads text as one measure. It never fails in another way than by its Outcome.
+// Parse reads text as one measure. It never fails in another way than by its Outcome, and it is Read only where every
+// character of the text has its place in the tally.
 func Parse(text string, o Options) Reading {
-	s := foldSigns(strings.TrimSpace(text))
+	raw := strings.Trim(text, " \t\r\n\u00a0\ufeff\u200b")
+	if o.Tally != nil {
+		*o.Tally = (*o.Tally)[:0]
+	}
+	if len(raw) > maxText {
+		return Reading{Text: text, Why: "it is longer than any value"}
+	}
+	s, at := fold(raw)
 	if absent(s) {
 		return Reading{Text: text, Outcome: Absent}
 	}
-	if len(s) > maxText {
-		return Reading{Text: text, Why: "it is longer than any value"}
+	for i := range len(s) {
+		if s[i] < 0x20 && s[i] != '\t' && (s[i] != hard || at == nil) {
+			return Reading{Text: text, Why: "it has a character that no value has"}
+		}
 	}
 	if len(s) == 1 && o.Of == Ratio && toleranceLetter(s[0]) {
+		if o.Tally != nil {
+			at := uint16(strings.IndexByte(text, s[0]))
+			*o.Tally = append(*o.Tally, Piece{at, at + 1, AsTolerance})
+		}
 		return readToleranceLetter(text, s[0])
 	}
 	p := parser{s: s, o: o}
 	m, ok := p.whole()
+	if o.Tally != nil {
+		p.tally(o.Tally, strings.Index(text, raw), at)
+	}
+	if ok {
+		if from, to := p.unaccounted(); from >= 0 {
+			ok = p.fail("%q is left over at character %d", strings.TrimSpace(string([]byte(s[from:to]))), from+1)
+		} else if piece, stays := p.numberInRemark(); stays {
+			ok = p.fail("the number in %q has no place in the value", string([]byte(s[piece.From:piece.To])))
+		}
+	}
 	switch {
 	case !ok:
 		return Reading{Text: text, Why: p.why}
@@ -125,16 +164,21 @@ func absent(s string) bool {
 	return false
 }
 
+// parser reads one text from left to right, and records as it goes what each piece was taken for.
 type parser struct {
 	s        string
 	i        int
+	n        int // pieces recorded
+	as       Taken
 	o        Options
 	why      string
 	doubt    string
+	settled  bool // possible says all there is to say of the doubt
+	dashed   bool // the range that was read last has a plain dash
+	tolDim   Dimension
 	possible []Possible
-	tolDim   Dimension // of the tolerance that was read last
-	letter   byte      // the tolerance letter that stood behind a value
-	uneven   bool      // a fraction that has no exact decimal
+	order    []Shape // "(min/typ/max)": what the values of a list are
+	pieces   [maxPieces]Piece
 }
 
 func (p *parser) fail(format string, args ...any) bool {
@@ -145,28 +189,43 @@ func (p *parser) fail(format string, args ...any) bool {
 }
 
 func (p *parser) space() {
-	for p.i < len(p.s) && (p.s[p.i] == ' ' || p.s[p.i] == '\t') {
+	for p.i < len(p.s) && blank(p.s[p.i]) {
 		p.i++
 	}
 }
 
-// take moves past a word if it comes next, in capitals or small letters; a letter must not follow a word of letters.
-func (p *parser) take(w string) bool {
+func (p *parser) end() bool {
 	p.space()
+	return p.i >= len(p.s)
+}
+
+// word moves past a word if it comes next, in capitals or small letters; a letter must not follow a word of letters.
+func (p *parser) word(w string) bool {
 	end := p.i + len(w)
 	if end > len(p.s) || p.s[p.i]|0x20 != w[0]|0x20 || !strings.EqualFold(p.s[p.i:end], w) {
 		return false
 	}
-	if letter(w[len(w)-1]) && end < len(p.s) && letter(p.s[end]) {
+	if last := w[len(w)-1]; letter(last) && end < len(p.s) && (letter(p.s[end]) || p.s[end] >= 0x80 && !sign(p.s[end:])) {
 		return false
 	}
 	p.i = end
 	return true
 }
 
-func (p *parser) takeAny(words []string) bool {
+// take is word for one that may stand behind blanks, and records what it was taken for.
+func (p *parser) take(w string, as Taken) bool {
+	p.space()
+	from := p.i
+	if !p.word(w) {
+		return false
+	}
+	p.took(from, as)
+	return true
+}
+
+func (p *parser) takeAny(words []string, as Taken) bool {
 	for _, w := range words {
-		if p.take(w) {
+		if p.take(w, as) {
 			return true
 		}
 	}
@@ -175,252 +234,3 @@ func (p *parser) takeAny(words []string) bool {
 
 func letter(c byte) bool { return c >= 'a' && c <= 'z' || c >= 'A' && c <= 'Z' }
 func digit(c byte) bool  { return c >= '0' && c <= '9' }
-
-// whole reads: [limit] amount [range amount | list] [tolerance] [limit] [more limits] [condition].
-func (p *parser) whole() (Measure, bool) {
-	var m Measure
-	if c := p.s[0]; c == 0xC2 || c == '+' || c == '-' || c == 'p' {
-		if p.plusMinus() {
-			if !p.deviation(&m, true) {
-				return m, false
-			}
-			m.Of, m.Shape = p.tolDim, Deviation
-			return p.finish(m)
-		}
-		if p.twoSided(&m) {
-			m.Of, m.Shape = p.tolDim, Deviation
-			return p.finish(m)
-		}
-		p.i, m, p.why = 0, Measure{}, ""
-	}
-	if !digit(p.s[p.i]) {
-		p.limitBefore(&m)
-	}
-	a, ok := p.amount()
-	if !ok {
-		return m, false
-	}
-	if p.uneven {
-		return m, p.fail("the fraction does not come out even")
-	}
-	if p.doubt == "it is two values or a fraction" {
-		return p.finish(m)
-	}
-	if (m.Note == "AC" || m.Note == "DC") && a.dim != Voltage && a.dim != Current && a.dim != Power {
-		return m, p.fail("%s stands before what is no voltage, current or power", m.Note)
-	}
-	b := a
-	if p.i < len(p.s) {
-		if (m.Shape == Nominal || m.Shape == AtLeast) && p.rangeMark(m.Shape == AtLeast) {
-			if b, ok = p.amount(); !ok {
-				return m, false
-			}
-			if a.bare && !b.bare {
-				p.retake(&a, b)
-			}
-			m.Shape = Range
-		} else if m.Shape == Nominal && p.listed(&m, &a) {
-			return p.finish(m)
-		}
-		if a.dim != b.dim || a.bare != b.bare {
-			return m, p.fail("its two ends have different units")
-		}
-		p.tolerance(&m, a)
-		if p.why != "" {
-			return m, false
-		}
-		p.limitAfter(&m)
-	}
-	m.Of, m.Note = a.dim, join(a.note, m.Note)
-	p.settle(&m, a, b)
-	if p.i < len(p.s) && p.doubt == "" && !a.bare {
-		p.moreLimits(&m)
-	}
-	return p.finish(m)
-}
-
-// retake gives the lower end of a range the unit that was only written at the upper end.
-func (p *parser) retake(a *amount, b amount) {
-	text := p.s[:p.i]
-	us := unitsFor(strings.TrimLeft(text[lastNumberEnd(text):], " "), p.o.Of)
-	if len(us) != 1 {
-		p.fail("it has a unit at one end only")
-		return
-	}
-	for k := range a.n {
-		n, err := us[0].base(a.alt[k])
-		if err != nil {
-			p.fail("it has %v", err)
-		}
-		a.alt[k] = n
-	}
-	a.dim, a.bare = b.dim, false
-}
-
-// lastNumberEnd returns where the last number of s ends; digits that belong to a unit ("mm2") are passed over.
-func lastNumberEnd(s string) int {
-	i := len(s)
-	for i > 0 && (!digit(s[i-1]) || i > 1 && letter(s[i-2])) {
-		i--
-	}
-	return i
-}
-
-// settle fills in the numbers, and turns alternatives, a missing unit or a wrong kind of unit into a doubt.
-func (p *parser) settle(m *Measure, a, b amount) {
-	if a.bare {
-		p.withoutUnit(m, a, b)
-		return
-	}
-	*m = withLetter(m.with(a.alt[0], b.alt[0]), p.letter)
-	if m.Of == Fahrenheit && p.o.Of != Fahrenheit {
-		if c, ok := m.celsius(); ok {
-			*m, a.dim = c, Temperature
-		}
-	}
-	if a.n > 1 || b.n > 1 {
-		p.doubt = "it can be read in more than one way"
-		for k := range max(a.n, b.n) {
-			p.possible = append(p.possible, Possible{Measure: m.with(a.alt[min(k, a.n-1)], b.alt[min(k, b.n-1)]), If: a.when[min(k, a.n-1)]})
-		}
-		return
-	}
-	if len(p.possible) > 0 && p.doubt == "the unit is used for more than one kind of value" {
-		p.possible = append([]Possible{{Measure: *m, If: a.dim.isA()}}, p.possible...)
-		return
-	}
-	if p.o.Of != None && a.dim != p.o.Of {
-		p.doubt = a.dim.isA() + ", and " + p.o.Of.one() + " is wanted"
-		if a.dim == Fahrenheit {
-			p.doubt = "it does not come out even in °C"
-		}
-		p.possible = []Possible{{Measure: *m, If: "the value belongs to another parameter"}}
-	}
-}
-
-// with returns m with its numbers, ordered where it is a range.
-func (m Measure) with(x, y Number) Measure {
-	switch m.Shape {
-	case Nominal:
-		m.Low, m.High = x, x
-	case Range:
-		if x.Cmp(y) > 0 {
-			x, y = y, x
-		}
-		m.Low, m.High = x, y
-	case AtMost, Below:
-		m.High = x
-	case AtLeast, Above:
-		m.Low = x
-	}
-	return m
-}
-
-// celsius converts a temperature in °F where all of its numbers come out even.
-func (m Measure) celsius() (Measure, bool) {
-	ok := true
-	conv := func(n Number) Number {
-		n, err := n.Add(Whole(-32))
-		if err == nil {
-			n, err = n.Mul(Whole(5))
-		}
-		if err == nil {
-			n, err = n.Quo(Whole(9))
-		}
-		ok = ok && err == nil
-		return n
-	}
-	if m.Tol == Absolute {
-		return m, false
-	}
-	m.Of = Temperature
-	if m.Shape != AtMost && m.Shape != Below {
-		m.Low = conv(m.Low)
-	}
-	if m.Shape != AtLeast && m.Shape != Above {
-		m.High = conv(m.High)
-	}
-	return m, ok
-}
-
-func (p *parser) withoutUnit(m *Measure, a, b amount) {
-	p.doubt = "it has no unit"
-	want := p.o.Of
-	if want == None {
-		p.possible = append(p.possible, Possible{Measure: m.with(a.alt[0], b.alt[0]), If: "it is a count"})
-		for _, d := range []Dimension{Resistance, Capacitance, Inductance} {
-			if code, ok := codeValue(p.s, d); ok {
-				p.possible = append(p.possible, Possible{Measure: Of(d, code), If: "it marks a " + d.String() + " (IEC 60062)"})
-			}
-		}
-		return
-	}
-	m.Of = want
-	for k := range a.n {
-		when := "the unit is " + dims[want].base
-		if a.when[k] != "" {
-			when += " and " + a.when[k]
-		}
-		p.possible = append(p.possible, Possible{Measure: m.with(a.alt[k], b.alt[min(k, b.n-1)]), If: when})
-	}
-	if code, ok := codeValue(p.s, want); ok {
-		p.possible = append(p.possible, Possible{Measure: m.with(code, code), If: "it is a marking code"})
-	}
-}
-
-// finish accepts the conditions after a value and refuses anything else that is left over.
-func (p *parser) finish(m Measure) (Measure, bool) {
-	for p.why == "" {
-		p.space()
-		if p.i >= len(p.s) {
-			return m, true
-		}
-		rest := p.s[p.i:]
-		if rest[0] == ',' || rest[0] == ';' {
-			p.i++
-			continue
-		}
-		switch {
-		case p.take("AC"), p.take("DC"), p.take("rms"), p.take("pk"), p.take("p-p"), p.take("nominal"), p.take("nom."), p.take("nom"), p.take("approx."), p.take("each"), p.take("abs."):
-			m.Note = join(m.Note, spellNote(rest[:len(rest)-(len(p.s)-p.i)]))
-		case rest[0] == '@' || strings.HasPrefix(rest, "at ") || strings.HasPrefix(rest, "when "):
-			m.Note = join(m.Note, condition(rest))
-			p.i = len(p.s)
-		case rest[0] == '(' && rest[len(rest)-1] == ')':
-			if !(len(rest) == 3 && m.Tol == Percent && toleranceLetter(rest[1]) && withLetter(m, rest[1]) == m) {
-				m.Note = join(m.Note, condition(rest))
-			}
-			p.i = len(p.s)
-		default:
-			p.fail("%q is left over at character %d", string([]byte(rest)), p.i+1)
-		}
-		for k := range p.possible {
-			p.possible[k].Measure.Note = m.Note
-		}
-	}
-	return m, false
-}
-
-func spellNote(s string) string {
-	switch strings.ToLower(s) {
-	case "ac", "dc":
-		return strings.ToUpper(s)
-	}
-	return strings.ToLower(s)
-}
-
-// condition writes "@100MHz", "at 100 MHz" and "@ 0.1 GHz" alike, so that equal conditions are equal.
-func condition(text string) string {
-	word := text
-	for _, lead := range []string{"@", "at "} {
-		word = strings.TrimPrefix(word, lead)
-	}
-	if word == text {
-		return text
-	}
-	word = strings.TrimSpace(word)
-	if r := Parse(word, Options{}); r.Outcome == Read {
-		return "@ " + r.Measure.String()
-	}
-	return "@ " + word
-}

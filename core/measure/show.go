@@ -18,13 +18,24 @@ func (m Measure) String() string {
 	case Nominal:
 		b.WriteString(show(m.Of, m.High))
 	case Range:
-		lo, unitLo := split(m.Of, m.Low)
-		hi, unitHi := split(m.Of, m.High)
-		b.WriteString(lo)
-		if unitLo != unitHi && m.Low.Sign() != 0 || m.Of == WireGauge && m.Low.Sign() <= 0 {
-			b.WriteString(" " + unitLo)
+		b.WriteString(showRange(m.Of, m.Low, m.High))
+	case Ranges:
+		for i, ends := 0, m.Each(); i+1 < len(ends); i += 2 {
+			if i > 0 {
+				b.WriteString(", ")
+			}
+			b.WriteString(showRange(m.Of, ends[i], ends[i+1]))
 		}
-		b.WriteString(" to " + hi + " " + unitHi)
+	case Sizes:
+		all := m.Each()
+		exp, unit := prefixFor(m.Of, all[0])
+		for i, v := range all {
+			if i > 0 {
+				b.WriteString(" × ")
+			}
+			b.WriteString(shifted(v, exp))
+		}
+		b.WriteString(" " + unit)
 	case List:
 		exp, unit := prefixFor(m.Of, m.Low)
 		for i, v := range m.Each() {
@@ -50,13 +61,14 @@ func (m Measure) String() string {
 		unit := " " + tolNames[m.Tol]
 		minus, plus := m.Minus.String(), m.Plus.String()
 		if m.Tol == Absolute {
-			plus, unit = split(m.Of, m.Plus)
-			minus, unit = m.Minus.String(), " "+unit
-			if m.Minus == m.Plus {
-				minus = plus
-			} else {
-				plus, unit = m.Plus.String(), " "+m.Of.Base()
+			larger := m.Plus
+			if m.Minus.Cmp(larger) > 0 {
+				larger = m.Minus
 			}
+			var exp int32
+			exp, unit = prefixFor(m.Of, larger)
+			unit = " " + unit
+			minus, plus = shifted(m.Minus, exp), shifted(m.Plus, exp)
 		}
 		if minus == plus {
 			b.WriteString("±" + plus + unit)
@@ -67,12 +79,39 @@ func (m Measure) String() string {
 	if m.Of == None {
 		return strings.TrimSpace(b.String())
 	}
+	if m.HasTyp {
+		b.WriteString(" typ " + show(m.Of, m.Typ))
+	}
 	if m.Note != "" {
 		for _, n := range strings.Split(m.Note, "; ") {
 			b.WriteString(" " + n)
 		}
 	}
+	if m.Cond != "" {
+		b.WriteString(" @ " + m.Cond)
+	}
 	return b.String()
+}
+
+func showRange(d Dimension, low, high Number) string {
+	lo, unitLo := split(d, low)
+	hi, unitHi := split(d, high)
+	if unitLo != unitHi && low.Sign() != 0 || d == WireGauge && low.Sign() <= 0 {
+		lo += " " + unitLo
+	} else if unitLo == unitHi && low.Cmp(high) < 0 && low.Sign() < 0 && high.Sign() < 0 && prefixFactor(d, high) != 0 {
+		lo += " " + unitLo // "-20 to -10 mA": nothing is left to the reader
+	}
+	return lo + " to " + hi + " " + unitHi
+}
+
+// Span writes a range without what else a measure has: "1 mΩ to 100 GΩ".
+func Span(d Dimension, low, high Number) string {
+	return show(d, low) + " to " + show(d, high)
+}
+
+func prefixFactor(d Dimension, n Number) int32 {
+	exp, _ := prefixFor(d, n)
+	return exp
 }
 
 // Short is String without blanks and tolerance, for descriptions and search: "4.7kΩ".
@@ -143,21 +182,11 @@ func shifted(n Number, exp int32) string {
 	return string(Number{n.coef, n.exp - exp}.appendTo(nil))
 }
 
-// UnitOf says whether a text is a unit of a dimension, and of that only.
-func UnitOf(unit, dimension string) bool {
-	d, ok := ParseDimension(dimension)
-	us := unitsFor(foldSigns(unit), d)
-	return ok && len(us) == 1 && us[0].dim == d
-}
-
-// KnownUnit says whether a text is a unit of any dimension.
-func KnownUnit(unit string) bool { return unit != "" && len(unitsFor(foldSigns(unit), None)) > 0 }
-
 // In writes a measure in a unit of one's own choice, "0.1 µF" or "50 mil". ok is false where the unit is unknown, of
 // another dimension, or does not come out even.
 func (m Measure) In(unit string) (text string, ok bool) {
-	us := unitsFor(unit, m.Of)
-	if len(us) != 1 || us[0].dim != m.Of || us[0].shift.coef != 0 || m.Shape == Deviation || m.Tol == Absolute {
+	us := unitsFor(foldSigns(unit), m.Of)
+	if len(us) != 1 || us[0].dim != m.Of || us[0].shift.coef != 0 || m.Shape == Deviation || m.Tol == Absolute || m.HasTyp {
 		return "", false
 	}
 	in := func(n Number) string {
@@ -167,19 +196,21 @@ func (m Measure) In(unit string) (text string, ok bool) {
 	}
 	ok = true
 	bare := m
-	bare.Note, bare.Tol = "", NoTol
+	bare.Note, bare.Cond, bare.Tol = "", "", NoTol
 	switch m.Shape {
 	case Nominal:
 		text = in(m.High)
 	case Range:
 		text = in(m.Low) + " to " + in(m.High)
-	case List:
+	case List, Sizes:
 		for i, v := range m.Each() {
 			if i > 0 {
-				text += ", "
+				text += map[Shape]string{List: ", ", Sizes: " × "}[m.Shape]
 			}
 			text += in(v)
 		}
+	case Ranges:
+		return "", false
 	case AtMost, Below:
 		text = map[Shape]string{AtMost: "≤ ", Below: "< "}[m.Shape] + in(m.High)
 	case AtLeast, Above:
@@ -221,17 +252,19 @@ type jsonMeasure struct {
 	High  *Number  `json:"high,omitempty"`
 	Items []Number `json:"items,omitempty"`
 	Minus *Number  `json:"minus,omitempty"`
+	Cond  string   `json:"condition,omitempty"`
 	Note  string   `json:"note,omitempty"`
 	Plus  *Number  `json:"plus,omitempty"`
 	Tol   string   `json:"tolerance,omitempty"`
+	Typ   *Number  `json:"typical,omitempty"`
 	Unit  string   `json:"unit"`
 }
 
-// MarshalJSON writes {"of","shape","low","high","minus","plus","tolerance","note","unit"}: decimals as strings in
-// base units, "tolerance" one of "%", "ppm", "absolute", "unit" the UCUM code. A nominal has only "low", a list only
-// "items".
+// MarshalJSON writes {"of","shape","low","high","minus","plus","tolerance","typical","condition","note","unit"}:
+// decimals as strings in base units, "tolerance" one of "%", "ppm", "absolute", "unit" the UCUM code. A nominal has only
+// "low"; a list, several ranges (low, high, low, high) and the sizes of a body have only "items".
 func (m Measure) MarshalJSON() ([]byte, error) {
-	j := jsonMeasure{Of: m.Of.String(), Shape: m.Shape.String(), Note: m.Note, Tol: tolNames[m.Tol], Unit: m.Of.UCUM()}
+	j := jsonMeasure{Of: m.Of.String(), Shape: m.Shape.String(), Cond: m.Cond, Note: m.Note, Tol: tolNames[m.Tol], Unit: m.Of.UCUM()}
 	switch m.Shape {
 	case Nominal, AtLeast, Above:
 		j.Low = &m.Low
@@ -239,11 +272,14 @@ func (m Measure) MarshalJSON() ([]byte, error) {
 		j.Low, j.High = &m.Low, &m.High
 	case AtMost, Below:
 		j.High = &m.High
-	case List:
+	case List, Ranges, Sizes:
 		j.Items = m.Each()
 	}
 	if m.Tol != NoTol {
 		j.Minus, j.Plus = &m.Minus, &m.Plus
+	}
+	if m.HasTyp {
+		j.Typ = &m.Typ
 	}
 	return json.Marshal(j)
 }
@@ -269,15 +305,22 @@ func (m *Measure) UnmarshalJSON(b []byte) error {
 	if !ok || shape < 0 || tol < 0 || j.Unit != "" && j.Unit != d.UCUM() {
 		return fmt.Errorf("measure: %q with shape %q, tolerance %q and unit %q is not a measure", j.Of, j.Shape, j.Tol, j.Unit)
 	}
-	r := Measure{Of: d, Shape: Shape(shape), Tol: TolUnit(tol), Note: j.Note}
+	r := Measure{Of: d, Shape: Shape(shape), Tol: TolUnit(tol), Cond: j.Cond, Note: j.Note}
+	if j.Cond == "" && strings.Contains(j.Note, "@ ") {
+		r.Note, r.Cond = oldNote(j.Note)
+	}
+	if j.Typ != nil {
+		r.Typ, r.HasTyp = *j.Typ, true
+	}
+	several := r.Shape == List || r.Shape == Ranges || r.Shape == Sizes
 	needLow := r.Shape == Nominal || r.Shape == AtLeast || r.Shape == Above || r.Shape == Range
 	needHigh := r.Shape == AtMost || r.Shape == Below || r.Shape == Range
-	if (r.Shape == List) != (len(j.Items) > 1) || needLow != (j.Low != nil) || needHigh != (j.High != nil) || (r.Tol != NoTol) != (j.Plus != nil && j.Minus != nil) {
+	if several != (len(j.Items) > 1) || r.Shape == Ranges && len(j.Items)%2 != 0 || needLow != (j.Low != nil) || needHigh != (j.High != nil) || (r.Tol != NoTol) != (j.Plus != nil && j.Minus != nil) {
 		return fmt.Errorf("measure: a %s has other numbers than those given", shapeNames[r.Shape])
 	}
-	if r.Shape == List {
-		l := list(d, j.Items)
-		r.Low, r.High, r.Items = l.Low, l.High, l.Items
+	if several {
+		l := map[Shape]func(Dimension, []Number) Measure{List: list, Ranges: ranges, Sizes: sizes}[r.Shape](d, j.Items)
+		r.Shape, r.Low, r.High, r.Items = l.Shape, l.Low, l.High, l.Items
 	}
 	if needLow {
 		r.Low = *j.Low
@@ -293,4 +336,16 @@ func (m *Measure) UnmarshalJSON(b []byte) error {
 	}
 	*m = r
 	return nil
+}
+
+// oldNote parts a note of documents written before conditions had a place of their own: "typ; @ 25 °C".
+func oldNote(note string) (rest, cond string) {
+	for _, n := range strings.Split(note, "; ") {
+		if c, is := strings.CutPrefix(n, "@ "); is && cond == "" {
+			cond = c
+		} else {
+			rest = join(rest, n)
+		}
+	}
+	return rest, cond
 }

@@ -1,7 +1,5 @@
 package measure
 
-import "strings"
-
 // letterTolerances are the letters of IEC 60062, clause 5, in per cent: minus, plus.
 var letterTolerances = map[byte][2]string{
 	'E': {"0.005", "0.005"}, 'L': {"0.01", "0.01"}, 'P': {"0.02", "0.02"}, 'W': {"0.05", "0.05"}, 'B': {"0.1", "0.1"}, 'C': {"0.25", "0.25"},
@@ -14,12 +12,14 @@ var letterPicofarads = map[byte]string{'B': "0.1", 'C': "0.25", 'D': "0.5", 'F':
 
 func toleranceLetter(c byte) bool { _, ok := letterTolerances[c]; return ok }
 
+var tenPicofarads = Number{1, -11}
+
 // withLetter gives m the tolerance of a letter; 0 is none.
 func withLetter(m Measure, c byte) Measure {
 	if c == 0 {
 		return m
 	}
-	if pf, ok := letterPicofarads[c]; ok && m.Of == Capacitance && m.High.Cmp(Number{1, -11}) < 0 {
+	if pf, ok := letterPicofarads[c]; ok && m.Of == Capacitance && m.High.Cmp(tenPicofarads) < 0 {
 		n := mustNumber(MustParseNumber(pf).Mul(Number{1, -12}))
 		m.Minus, m.Plus, m.Tol = n, n, Absolute
 		return m
@@ -44,42 +44,110 @@ func readToleranceLetter(text string, c byte) Reading {
 		Possible: []Possible{{Measure: percent, If: "it is no capacitor below 10 pF"}, {Measure: small, If: "it is a capacitor below 10 pF"}}}
 }
 
-// tolerance reads what follows a value: "± 1%", "+80/-20 %", "J", or a plain "1%" after a value of another dimension.
-func (p *parser) tolerance(m *Measure, a amount) {
-	p.space()
-	if p.i >= len(p.s) {
-		return
+// deviationAlone reads a text that is a tolerance and nothing else: "±5 %", "+80/-20 %", "0/+5 %". is says whether it was.
+func (p *parser) deviationAlone() (m Measure, ok, is bool) {
+	c := p.s[0]
+	if c != 0xC2 && c != '+' && c != '-' && c != 'p' && c != '0' {
+		return m, false, false
 	}
-	save := p.i
-	if p.s[p.i] == ',' || p.s[p.i] == ';' {
-		p.i++
-		p.space()
-		if p.i >= len(p.s) {
-			p.i = save
-			return
+	p.as = AsTolerance
+	plusMinus := p.plusMinus()
+	if plusMinus {
+		if !p.deviation(&m, None) {
+			return m, false, true
 		}
+	} else if !p.twoSided(&m, None) || m.Tol == Absolute && c == '0' {
+		p.as = 0
+		p.back(place{})
+		p.why, p.doubt, p.possible = "", "", nil
+		return Measure{}, false, false
 	}
+	p.as = 0
+	m.Of, m.Shape = p.tolDim, Deviation
+	rest := clause{m: m, a: amount{dim: m.Of, n: 1}}
+	if !p.behind(&rest) {
+		return m, false, true
+	}
+	if m.Cond, m.Note = rest.m.Cond, rest.m.Note; rest.m.Shape != Deviation {
+		return m, p.fail("a tolerance is no limit"), true
+	}
+	for k := range p.possible {
+		w := &p.possible[k].Measure
+		w.Of, w.Shape, w.Cond, w.Note = m.Of, Deviation, m.Cond, m.Note
+	}
+	if p.doubt == "" {
+		p.check(&m, &rest.a)
+	}
+	return m, true, true
+}
+
+// tolerance reads what follows a value: "± 1%", "+80/-20 %", "J", or a plain "1%" behind a value of another dimension.
+// It is false, and takes nothing, where no tolerance follows.
+func (p *parser) tolerance(c *clause) bool {
+	m, a := &c.m, &c.a
+	at := p.here()
+	p.as = AsTolerance
+	defer func() { p.as = 0 }()
 	if p.plusMinus() {
-		p.deviation(m, true)
-		return
+		return p.deviation(m, a.dim) && p.sameKind(m, a) || p.fail("the tolerance is not a number")
 	}
-	if p.i < len(p.s) && (p.s[p.i] == '+' || p.s[p.i] == '-') && p.twoSided(m) {
-		return
+	if s := p.s[p.i]; (s == '+' || s == '-' || s == '0') && p.twoSided(m, a.dim) {
+		return p.sameKind(m, a)
+	}
+	if p.why != "" && p.doubt != "" {
+		return false
 	}
 	p.why = ""
-	if a.dim != Ratio && !a.bare && p.i < len(p.s) {
-		at := p.i
-		if digit(p.s[p.i]) && p.deviation(m, false) {
-			return
-		}
-		p.i = at
-		c := p.s[p.i]
-		if toleranceLetter(c) && p.i+1 == len(p.s) && (a.dim == Resistance || a.dim == Capacitance || a.dim == Inductance) {
-			p.letter, p.i, p.why = c, p.i+1, ""
-			return
-		}
+	p.back(at)
+	if a.dim == Ratio || a.bare {
+		return false
 	}
-	p.why, p.i = "", save
+	if digit(p.s[p.i]) {
+		keep, doubt, possible := *m, p.doubt, p.possible
+		if p.deviation(m, a.dim) && m.Tol != Absolute && p.tolDim == Ratio && p.doubt == doubt {
+			return true
+		}
+		*m, p.doubt, p.possible = keep, doubt, possible
+		p.why = ""
+		p.back(at)
+		return false
+	}
+	return p.letterBehind(c)
+}
+
+// letterBehind reads a tolerance letter of IEC 60062 that stands apart: "4k7 J".
+func (p *parser) letterBehind(c *clause) bool {
+	a, l := &c.a, p.s[p.i]
+	next := byte(' ')
+	if p.i+1 < len(p.s) {
+		next = p.s[p.i+1]
+	}
+	if !toleranceLetter(l) || !blank(next) && next != ',' && next != ')' || a.letter != 0 || a.n != 1 || c.m.Shape != Nominal ||
+		a.dim != Resistance && a.dim != Capacitance && a.dim != Inductance {
+		return false
+	}
+	if _, two := letterPicofarads[l]; two && a.dim == Capacitance && a.alt[0] == tenPicofarads {
+		v := Of(Capacitance, a.alt[0])
+		small := v
+		pf := mustNumber(MustParseNumber(letterPicofarads[l]).Mul(Number{1, -12}))
+		small.Minus, small.Plus, small.Tol = pf, pf, Absolute
+		p.doubt = "at 10 pF the letter is used for picofarads and for per cent"
+		p.possible = append(p.possible[:0], Possible{Measure: small, If: "the letter means picofarads"}, Possible{Measure: withLetter(v, l), If: "the letter means per cent"})
+	} else {
+		a.letter = l
+	}
+	from := p.i
+	p.i++
+	p.took(from, AsTolerance)
+	return true
+}
+
+// sameKind refuses a tolerance in a unit that the value does not have.
+func (p *parser) sameKind(m *Measure, a *amount) bool {
+	if m.Tol == Absolute && p.tolDim != a.dim {
+		return p.fail("its tolerance is %s, and the value is %s", p.tolDim.one(), a.dim.one())
+	}
+	return true
 }
 
 // plusMinus takes "±", "+/-", "+-", "+ / -" or "-/+".
@@ -89,110 +157,168 @@ func (p *parser) plusMinus() bool {
 	}
 	switch c := p.s[p.i]; {
 	case c == 0xC2:
-		return p.take("±")
+		return p.take("±", AsTolerance)
 	case c == '+':
-		return p.take("+/-") || p.take("+-") || p.take("+ / -") || p.take("+ -")
+		return p.take("+/-", AsTolerance) || p.take("+-", AsTolerance) || p.take("+ / -", AsTolerance) || p.take("+ -", AsTolerance)
 	case c == '-':
-		return p.take("-/+")
+		return p.take("-/+", AsTolerance)
 	case c == 'p':
-		return p.take("plus/minus") || p.take("plus or minus")
+		return p.take("plus/minus", AsTolerance) || p.take("plus or minus", AsTolerance)
 	}
 	return false
 }
 
-// deviation reads the number and unit of a symmetric tolerance.
-func (p *parser) deviation(m *Measure, absolute bool) bool {
-	keep := p.o
-	p.o.Of, p.o.Unit = None, ""
-	if m.Of == None && keep.Unit != "" { // "±5" in a column whose unit is known
-		p.o.Unit = keep.Unit
-	}
-	a, ok := p.amount()
-	p.o = keep
-	if !ok || a.n != 1 {
+// deviation reads the number and unit of a symmetric tolerance of a value of some dimension.
+func (p *parser) deviation(m *Measure, of Dimension) bool {
+	p.space()
+	if p.i >= len(p.s) || !digit(p.s[p.i]) && p.s[p.i] != '.' {
 		return p.fail("the tolerance is not a number")
 	}
-	return p.setTol(m, a, a.alt[0], a.alt[0], absolute)
-}
-
-func (p *parser) setTol(m *Measure, a amount, minus, plus Number, absolute bool) bool {
-	m.Minus, m.Plus = minus, plus
-	p.tolDim = a.dim
-	switch {
-	case a.dim == Ratio && a.ppm:
-		m.Tol = PPM
-		var err error
-		if m.Minus, err = minus.Mul(Whole(10000)); err == nil {
-			m.Plus, err = plus.Mul(Whole(10000))
-		}
-		if err != nil {
-			return p.fail("the tolerance has %v", err)
-		}
-	case a.dim == Ratio:
-		m.Tol = Percent
-	case absolute && !a.bare:
-		m.Tol = Absolute
-	default:
-		m.Minus, m.Plus = Number{}, Number{}
-		return p.fail("the tolerance has no unit")
+	keep := p.o
+	p.o.Unit, p.o.Usual = "", Usual{}
+	if of != None {
+		p.o.Of = of
+	}
+	var a amount
+	ok := p.amount(&a)
+	p.o = keep
+	if !ok || p.settled {
+		p.settled = false
+		return p.fail("the tolerance is not a number")
+	}
+	if a.bare && m.Of == None && keep.Unit != "" { // "±5" in a column whose unit is known
+		p.assume(&a)
+	}
+	if !p.setTol(m, &a, a.alt[0], a.alt[0]) {
+		return false
+	}
+	if a.n > 1 {
+		other := *m
+		p.setTol(&other, &a, a.alt[1], a.alt[1])
+		p.doubt = "its tolerance can be read in more than one way"
+		p.possible = append(p.possible, Possible{Measure: *m, If: a.when[0]}, Possible{Measure: other, If: a.when[1]})
 	}
 	return true
 }
 
-// twoSided reads "+80/-20 %", "-20 / +80 %" and "-20 %, +80 %". A temperature written so is a range.
-func (p *parser) twoSided(m *Measure) bool {
-	save := p.i
-	x, ux, ok := p.signed()
-	if ok {
-		ok = p.take("/") || p.take(",")
-	}
-	var y Number
-	var uy string
-	if ok {
-		y, uy, ok = p.signed()
-	}
-	if uy == "" {
-		uy = ux
-	}
-	us := unitsFor(uy, None)
-	if !ok || x.Sign()*y.Sign() > 0 || uy == "" || len(us) == 0 || us[0].dim == Temperature || us[0].dim == Fahrenheit || ux != "" && ux != uy || p.s[save] == p.s[p.i-1] {
-		p.i = save
-		return false
-	}
-	if x.Cmp(y) > 0 {
-		x, y = y, x
-	}
-	x, err := us[0].base(x)
-	if err == nil {
-		y, err = us[0].base(y)
+// setTol fills in a tolerance. A difference of temperatures has no zero to shift.
+func (p *parser) setTol(m *Measure, a *amount, minus, plus Number) bool {
+	m.Minus, m.Plus = minus, plus
+	p.tolDim = a.dim
+	var err error
+	switch {
+	case a.dim == Ratio && a.ppm:
+		m.Tol = PPM
+		if m.Minus, err = minus.Mul(Whole(10000)); err == nil {
+			m.Plus, err = plus.Mul(Whole(10000))
+		}
+	case a.dim == Ratio:
+		m.Tol = Percent
+	case a.bare:
+		m.Minus, m.Plus = Number{}, Number{}
+		return p.fail("the tolerance has no unit")
+	default:
+		if m.Tol = Absolute; a.u.shift.coef != 0 {
+			shift := a.u.shift.Neg()
+			if m.Minus, err = minus.Add(shift); err == nil {
+				m.Plus, err = plus.Add(shift)
+			}
+		}
 	}
 	if err != nil {
-		p.i = save
-		return false
+		return p.fail("the tolerance has %v", err)
 	}
-	return p.setTol(m, amount{dim: us[0].dim, note: us[0].note, ppm: us[0].ppm}, x.Neg(), y, true)
+	return true
 }
 
-// signed reads a number that carries its sign, and the unit behind it.
-func (p *parser) signed() (Number, string, bool) {
+// twoSided reads "+80/-20 %", "-20 / +80 %", "+80 -20 %", "-20 %, +80 %" and "0/+5 %". A temperature written so is a
+// range; so is anything else but a ratio that only a blank parts.
+func (p *parser) twoSided(m *Measure, of Dimension) bool {
+	at := p.here()
+	var x, y amount
+	sx, ok := p.signed(&x)
+	slash := false
+	if ok {
+		slash = p.take("/", AsTolerance) || p.take(",", AsTolerance)
+		var sy int
+		sy, ok = p.signed(&y)
+		ok = ok && sx*sy <= 0 && sx != sy
+	}
+	if ok && x.bare && !y.bare {
+		ok = p.retake(&x, &y)
+		if p.doubt == "its first number has no unit, and is larger than the one that has" {
+			p.doubt = ""
+		}
+	}
+	if !ok || x.bare || y.bare || x.dim != y.dim || x.u != y.u || x.dim == Temperature || x.dim == Fahrenheit || !slash && x.dim != Ratio || of != None && x.dim != Ratio && x.dim != of {
+		p.back(at)
+		p.settled = false
+		return false
+	}
+	both := func(k int) (minus, plus Number) {
+		a, b := x.alt[min(k, x.n-1)], y.alt[min(k, y.n-1)]
+		if a.Cmp(b) > 0 {
+			a, b = b, a
+		}
+		return a.Neg(), b
+	}
+	minus, plus := both(0)
+	if !p.setTol(m, &y, minus, plus) {
+		return false
+	}
+	if x.n > 1 || y.n > 1 {
+		other := *m
+		minus, plus = both(1)
+		p.setTol(&other, &y, minus, plus)
+		p.doubt = "its tolerance can be read in more than one way"
+		when := x.when
+		if y.n > 1 {
+			when = y.when
+		}
+		p.possible = append(p.possible, Possible{Measure: *m, If: when[0]}, Possible{Measure: other, If: when[1]})
+	}
+	return true
+}
+
+// signed reads a number that carries its sign, or a zero, and the unit behind it.
+func (p *parser) signed(a *amount) (sign int, ok bool) {
 	p.space()
-	if p.i >= len(p.s) || p.s[p.i] != '+' && p.s[p.i] != '-' {
-		return Number{}, "", false
+	if p.i >= len(p.s) {
+		return 0, false
 	}
-	mark := byte('.')
-	if k := strings.IndexByte(p.s[p.i:], ','); k > 0 && p.i+k+1 < len(p.s) && digit(p.s[p.i+k+1]) && digit(p.s[p.i+k-1]) {
-		mark = ','
+	from := p.i
+	switch p.s[p.i] {
+	case '+':
+		sign = 1
+	case '-':
+		sign = -1
+	case '0':
+	default:
+		return 0, false
 	}
-	n, end, err := scanNumber(p.s[p.i:], mark)
-	if err != nil {
-		return n, "", false
+	if sign != 0 {
+		p.i++
+		p.took(from, AsTolerance)
+		p.space()
 	}
-	p.i += end
-	p.space()
-	unitAt := p.i
-	word := p.unitText()
-	if notUnit(word, None) {
-		p.i, word = unitAt, ""
+	if p.i >= len(p.s) || !digit(p.s[p.i]) && p.s[p.i] != '.' {
+		return 0, false
 	}
-	return n, word, true
+	keep := p.o
+	p.o.Of, p.o.Unit, p.o.Usual = None, "", Usual{}
+	defer func() { p.o = keep }()
+	start := p.here()
+	num, ok := p.numeral()
+	if !ok || num.doubt != "" || num.coded || num.form != noFraction || sign == 0 && (num.n != 1 || num.v[0].Sign() != 0) {
+		return 0, false
+	}
+	p.took(start.i, AsTolerance)
+	if num.v[0].Sign() == 0 {
+		sign = 0
+	}
+	if !p.withUnit(num, sign < 0, a) {
+		p.why = ""
+		return 0, false
+	}
+	return sign, true
 }

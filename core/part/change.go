@@ -174,7 +174,7 @@ func take(v cabinet.Value, into cabinet.SplitOff) (string, bool) {
 	case "high":
 		return measure.Of(m.Of, m.High).String(), m.Shape == measure.Range || m.Shape == measure.List || m.Shape == measure.AtMost
 	case "nominal":
-		return m.Bare().String(), m.Shape == measure.Nominal
+		return measure.Of(m.Of, m.High).String(), m.Shape == measure.Nominal
 	case "tolerance":
 		d := measure.Measure{Of: measure.Ratio, Shape: measure.Deviation, Minus: m.Minus, Plus: m.Plus, Tol: m.Tol}
 		if m.Tol == measure.Absolute {
@@ -182,7 +182,7 @@ func take(v cabinet.Value, into cabinet.SplitOff) (string, bool) {
 		}
 		return d.String(), m.Tol != measure.NoTol
 	case "condition":
-		return strings.TrimPrefix(m.Note, "@ "), m.Note != ""
+		return m.Cond, m.Cond != ""
 	}
 	return "", false
 }
