@@ -29,8 +29,8 @@ type Slot struct {
 	Preferred bool
 	// UsualIn holds, by the code of a case, the range that values lie in there.
 	UsualIn  map[string]measure.Usual
-	From      string // key of the drawer that brought it in
-	Narrowed  string // key of the drawer that last said more about it, or ""
+	From     string // key of the drawer that brought it in
+	Narrowed string // key of the drawer that last said more about it, or ""
 }
 
 // use adds a parameter or narrows an inherited one; a child may not loosen what its parent demands.

@@ -227,8 +227,8 @@ func TestUnreadValuesAreKeptAndNamed(t *testing.T) {
 func TestChecksSayWhatIsOdd(t *testing.T) {
 	text := func(n string, cells ...string) []string { return append([]string{n}, cells...) }
 	for cause, rows := range map[string][][]string{
-		"no-drawer:Odd":                  {row("Odd", "Tidewright", "TW-1", "", "1 Ω", "", "")},
-		"doubt (it lies outside of what is usual (1 mΩ to 1 GΩ)):Value→resistance":             {row("Res", "Tidewright", "TW-1", "", "5 GΩ", "", "")},
+		"no-drawer:Odd": {row("Odd", "Tidewright", "TW-1", "", "1 Ω", "", "")},
+		"doubt (it lies outside of what is usual (1 mΩ to 1 GΩ)):Value→resistance": {row("Res", "Tidewright", "TW-1", "", "5 GΩ", "", "")},
 		"not-preferred:resistance":       {row("Res", "Tidewright", "TW-1", "", "4711 Ω", "", "")},
 		"maker-spelling:tidewrigth":      {row("Res", "Tidewright", "TW-1", "", "1 Ω", "", ""), row("Res", "Tidewright", "TW-2", "", "2 Ω", "", ""), row("Res", "Tidewright", "TW-3", "", "3 Ω", "", ""), row("Res", "Tidewrigth", "TW-4", "", "10 Ω", "", "")},
 		"header-again":                   {header},
