@@ -82,7 +82,15 @@ func TestTheMainJobOnTheCommandLine(t *testing.T) {
 	do("bom", "open", "../demo/boms/solar-charger.xlsx", "Solar charger")
 	var bom wire.BOM
 	require.NoError(t, json.Unmarshal([]byte(do("--json", "bom", "accept", "Solar charger", "--all")), &bom))
-	assert.Zero(t, bom.Counts["proposed"])
+	for _, l := range bom.Lines {
+		assert.True(t, l.Verdict != "proposed" || l.Contradicted, "row %d: all that nothing contradicts are accepted", l.Row)
+	}
+	_, stderr, code = run("bom", "accept", "Solar charger", "48")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "say why it is meant all the same")
+	do("bom", "accept", "Solar charger", "48", "--reason", "the 0805 is fitted by hand")
+	assert.Contains(t, do("bom", "line", "Solar charger", "48"), "contradicts")
+	assert.Contains(t, do("bom", "columns", "Solar charger", "--confirm"), "identity")
 	for _, name := range []string{"out.csv", "out.xlsx"} {
 		do("bom", "export", "Solar charger", filepath.Join(t.TempDir(), name))
 	}

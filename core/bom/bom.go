@@ -1,5 +1,6 @@
-// Package bom lays a bill of materials beside the library: it finds the columns, expands designators, matches each
-// line with its evidence, and says where line and record disagree. What to do about it is decided elsewhere.
+// Package bom lays a bill of materials beside the library: it says what each column means, expands designators, takes
+// every cell of a line as evidence, finds the records that it may stand for, and says where line and record disagree.
+// What to do about it is decided elsewhere.
 package bom
 
 import (
@@ -9,71 +10,9 @@ import (
 	"strconv"
 	"strings"
 	"unicode"
+
+	"jollydrawer/core/headings"
 )
-
-// Role is what a column of a BOM means.
-type Role string
-
-// The roles.
-const (
-	Designator     Role = "designator"
-	Quantity       Role = "quantity"
-	Number         Role = "number"
-	MPN            Role = "mpn"
-	Manufacturer   Role = "manufacturer"
-	SupplierNumber Role = "supplierNumber"
-	Value          Role = "value"
-	Package        Role = "package"
-	Description    Role = "description"
-	Fit            Role = "fit"
-)
-
-var roleNames = []struct {
-	role  Role
-	names string
-}{
-	{Designator, "designator|designators|reference|references|refdes|ref des|ref|position|positions|ref designator|circuit reference|parts"},
-	{Quantity, "quantity|qty|count|pcs|amount|menge"},
-	{Number, "part number|house number|our number|internal number|article number|part no|article|library number|item number"},
-	{MPN, "mpn|manufacturer part number|mfr part number|mfr part no|maker part no|maker s number|mfr pn|manufacturer pn"},
-	{Manufacturer, "manufacturer|maker|mfr|brand"},
-	{SupplierNumber, "supplier number|order code|order number|order no|stock code|supplier part number"},
-	{Value, "value|nominal|val"},
-	{Package, "package|case|size|land pattern|case size|outline|footprint"},
-	{Description, "description|text|designation|comment|remark"},
-	{Fit, "fit|fitted|fitting|assembly|populate|variant|mount"},
-}
-
-// Columns maps roles to column places, from 0.
-type Columns map[Role]int
-
-// FindColumns recognises the columns of a BOM by their headings.
-func FindColumns(header []string) (Columns, error) {
-	c := Columns{}
-	for i, h := range header {
-		p := strings.Join(strings.FieldsFunc(strings.ToLower(h), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }), " ")
-		for _, r := range roleNames {
-			if _, have := c[r.role]; !have && p != "" && strings.Contains("|"+r.names+"|", "|"+p+"|") {
-				c[r.role] = i
-				break
-			}
-		}
-	}
-	if _, ok := c[Designator]; !ok {
-		return nil, fmt.Errorf("no column of designators was found among %s: name one of them Designator or Reference", quoteList(header))
-	}
-	return c, nil
-}
-
-func quoteList(list []string) string {
-	var q []string
-	for _, l := range list {
-		if l != "" {
-			q = append(q, strconv.Quote(l))
-		}
-	}
-	return strings.Join(q, ", ")
-}
 
 // Line is one line of a BOM as it was written.
 type Line struct {
@@ -84,12 +23,21 @@ type Line struct {
 	Number         string
 	MPN            string
 	Manufacturer   string
+	Supplier       string
 	SupplierNumber string
 	Value          string
 	Package        string
 	Description    string
+	Facts          []Cell // cells of columns that name a parameter
 	NotFitted      bool
 	Problems       []string // what could not be read
+	Cells          []string // all cells, as they came
+}
+
+// Cell is what stands in one column of a line.
+type Cell struct {
+	Column int
+	Text   string
 }
 
 var designator = regexp.MustCompile(`^([A-Za-z_]{1,8})([0-9]{1,6})([A-Za-z]?)$`)
@@ -135,19 +83,33 @@ func zeros(digits string) int {
 	return 1
 }
 
-var notFitted = map[string]bool{"no": true, "dnp": true, "dnf": true, "dni": true, "nf": true, "n": true, "not fitted": true, "0": true,
-	"do not fit": true, "do not populate": true, "false": true, "not mounted": true, "open": true, "none": true}
+// notFitted are the marks of lines that are left off the board, in five languages, as headings.Plain writes them.
+var notFitted = func() map[string]bool {
+	m := map[string]bool{}
+	for _, w := range strings.Split("no|dnp|dnf|dni|nf|n|not fitted|0|do not fit|do not populate|false|not mounted|open|none|unfitted|not placed|no fit|no pop|nein|nicht bestückt|unbestückt|nicht bestücken|nb|n b|n.b.|entfällt|nicht montiert|nc|non monté|ne pas monter|non câblé|non implanté|non|no montar|no montado|no poblar|sin montar|no monta|non montato|non montare|da non montare|non popolato", "|") {
+		m[headings.Plain(w)] = true
+	}
+	return m
+}()
+
+// suffixes are marks that people write behind a value: "10k DNP".
+var suffixes = []string{"DNP", "DNF", "DNI", "not fitted", "do not fit", "nicht bestückt", "unbestückt", "n.b.", "NB", "non monté", "no montar", "non montato", "non montare"}
 
 // ReadLine reads one row of cells.
 func ReadLine(row int, cells []string, c Columns) Line {
 	cell := func(r Role) string {
-		if i, ok := c[r]; ok && i < len(cells) {
+		if i, ok := c.At(r); ok && i < len(cells) {
 			return strings.TrimSpace(cells[i])
 		}
 		return ""
 	}
-	l := Line{Row: row, Written: cell(Designator), Quantity: -1, Number: cell(Number), MPN: cell(MPN), Manufacturer: cell(Manufacturer),
-		SupplierNumber: cell(SupplierNumber), Value: cell(Value), Package: cell(Package), Description: cell(Description)}
+	l := Line{Row: row, Written: cell(Designator), Quantity: -1, Number: cell(Number), MPN: cell(MPN), Manufacturer: cell(Manufacturer), Supplier: cell(Supplier),
+		SupplierNumber: cell(SupplierNumber), Value: cell(Value), Package: cell(Package), Description: cell(Description), Cells: cells}
+	for _, col := range c {
+		if col.Role == Fact && col.At < len(cells) && strings.TrimSpace(cells[col.At]) != "" {
+			l.Facts = append(l.Facts, Cell{col.At, strings.TrimSpace(cells[col.At])})
+		}
+	}
 	l.Designators, l.Problems = ExpandDesignators(l.Written)
 	if q := cell(Quantity); q != "" {
 		n, err := strconv.Atoi(strings.TrimSuffix(strings.TrimSuffix(q, ".0"), ",0"))
@@ -157,11 +119,14 @@ func ReadLine(row int, cells []string, c Columns) Line {
 			l.Quantity = n
 		}
 	}
-	l.NotFitted = notFitted[strings.ToLower(cell(Fit))] || strings.EqualFold(l.Value, "DNP") || strings.EqualFold(l.Value, "DNF")
-	for _, mark := range []string{"DNP", "DNF", "not fitted"} {
-		if low := strings.ToLower(l.Value); strings.HasSuffix(low, " "+strings.ToLower(mark)) || strings.HasSuffix(low, "/"+strings.ToLower(mark)) {
+	fit := cell(Fit)
+	l.NotFitted = notFitted[headings.Plain(fit)] && fit != "" || l.Value != "0" && len(l.Value) > 2 && notFitted[headings.Plain(l.Value)]
+	for _, mark := range suffixes {
+		rest, ok := strings.CutSuffix(strings.ToLower(l.Value), strings.ToLower(mark))
+		if ok && rest != "" && strings.ContainsAny(rest[len(rest)-1:], " /,;(") {
 			l.NotFitted = true
-			l.Value = strings.TrimRight(l.Value[:len(l.Value)-len(mark)], " /")
+			l.Value = strings.TrimRight(l.Value[:len(rest)], " /,;(")
+			break
 		}
 	}
 	return l
@@ -177,7 +142,7 @@ func (l Line) Letters() []string {
 	seen := map[string]bool{}
 	for _, d := range l.Designators {
 		if m := designator.FindStringSubmatch(d); m != nil {
-			seen[m[1]] = true
+			seen[strings.ToUpper(m[1])] = true
 		}
 	}
 	out := make([]string, 0, len(seen))
@@ -186,4 +151,17 @@ func (l Line) Letters() []string {
 	}
 	sort.Strings(out)
 	return out
+}
+
+// Evidence is what the line says of the part, in one text: every cell of a column that means an identity or a fact. Two
+// lines with the same evidence ask for the same part.
+func (l Line) Evidence() string {
+	parts := []string{"number " + l.Number, "mpn " + l.MPN, "maker " + l.Manufacturer, "supplier " + l.Supplier, "supplierNumber " + l.SupplierNumber, "value " + l.Value, "package " + l.Package, "description " + l.Description}
+	for _, f := range l.Facts {
+		parts = append(parts, "fact "+f.Text)
+	}
+	for i, p := range parts {
+		parts[i] = strings.Join(strings.Fields(p), " ")
+	}
+	return strings.Join(parts, "\n")
 }

@@ -9,6 +9,7 @@ import (
 	"pgregory.net/rapid"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/decision"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/measure"
@@ -41,11 +42,36 @@ func TestExpandingNeverPanicsNorGrowsWithoutBound(t *testing.T) {
 	})
 }
 
-func TestFindColumnsByAnyUsualHeading(t *testing.T) {
-	c, err := FindColumns([]string{"RefDes", "Amount", "House number", "Value", "Case", "Maker part no.", "Fit"})
-	require.NoError(t, err)
-	assert.Equal(t, Columns{Designator: 0, Quantity: 1, Number: 2, Value: 3, Package: 4, MPN: 5, Fit: 6}, c)
-	_, err = FindColumns([]string{"Item", "Qty"})
+func TestFindColumnsByHeadingAndContent(t *testing.T) {
+	_, cab := house(t)
+	roles := func(header []string, sample ...[]string) string {
+		c, err := FindColumns(header, sample, cab)
+		require.NoError(t, err)
+		var out []string
+		for _, col := range c {
+			r := string(col.Role)
+			if col.Param != "" {
+				r += ":" + col.Param
+			}
+			out = append(out, r)
+			assert.NotEmpty(t, col.Because)
+		}
+		return strings.Join(out, " ")
+	}
+	for header, want := range map[string]string{
+		"RefDes|Amount|House number|Value|Case|Maker part no.|Fit":                            "designator quantity number value package mpn fit",
+		"Pos.|Referenz|Menge|Wert|Gehäuse|Hersteller|Hersteller-Nr.|Bestückt|Bemerkung":       "remark designator quantity value package manufacturer mpn fit remark",
+		"Repère|Qté|Valeur|Boîtier|Fabricant|Référence fabricant|Désignation":                 "designator quantity value package manufacturer mpn description",
+		"Referencia|Cantidad|Valor|Encapsulado|Fabricante|Referencia del fabricante|Montado":  "designator quantity value package manufacturer mpn fit",
+		"Riferimento|Quantità|Valore|Contenitore|Produttore|Codice produttore|Codice interno": "designator quantity value package manufacturer mpn number",
+		"Designators|Qty|Resistance (Ω)|Something":                                            "designator quantity fact:resistance ",
+	} {
+		assert.Equal(t, want, roles(strings.Split(header, "|")), header)
+	}
+	assert.Equal(t, "designator number", roles([]string{"Ref", "Zzz"}, []string{"R1", "R-001"}, []string{"R2", "r 002"}), "a column of own numbers is found whatever it is called")
+	assert.Equal(t, "designator mpn", roles([]string{"Ref", "Part number"}, []string{"R1", "TW-0805-4K7"}, []string{"R2", "KL55-A"}, []string{"R3", "KL56-A"}), "numbers of the makers are no numbers of ours")
+	assert.Equal(t, "remark designator", roles([]string{"Position", "Zzz"}, []string{"1", "R1, R2"}, []string{"2", "C4"}), "running numbers are no designators")
+	_, err := FindColumns([]string{"Item", "Qty"}, nil, cab)
 	assert.ErrorContains(t, err, `no column of designators was found among "Item", "Qty"`)
 }
 
@@ -58,6 +84,7 @@ drawers: [{ key: resistors, label: Resistors, prefix: R, digits: 3, designator: 
 `))
 	require.NoError(t, err)
 	x := lookup.New()
+	x.SetCabinet(cab)
 	for _, p := range []struct {
 		number, ohms, size, mpn string
 		standing                lifecycle.Standing
@@ -83,7 +110,7 @@ func TestALineWhosePartWasMergedAwayFollowsTheSurvivor(t *testing.T) {
 	g.Gone, g.Version, g.Former = true, 2, nil
 	k.Former, k.Version = append(k.Former, "R-005", "OLD-R-005"), 2
 	x.Put(&g, &k)
-	vs := Reconcile([]Line{{Row: 2, Number: "R-005", Designators: []string{"R1"}, Quantity: 1}, {Row: 3, Value: "1k", Designators: []string{"R2"}, Quantity: 1}}, x, cab, map[int]Choice{3: {Part: "R-005", By: "Maren"}})
+	vs := Reconcile([]Line{{Row: 2, Number: "R-005", Designators: []string{"R1"}, Quantity: 1}, {Row: 3, Value: "1k", Designators: []string{"R2"}, Quantity: 1}}, x, cab, Known{Decisions: []decision.Record{{Kind: decision.Line, About: "R2", Outcome: "R-005", By: "Maren"}}})
 	for _, v := range vs {
 		require.NotNil(t, v.Part)
 		assert.Equal(t, Linked, v.Kind)
@@ -103,7 +130,7 @@ func TestVerdictsWithTheirEvidence(t *testing.T) {
 		because string
 	}{
 		"own number":                       {Line{Number: "R-001", Value: "4k7"}, Linked, "R-001", "", "is in the library"},
-		"former number":                    {Line{Number: "old-R-001"}, Linked, "R-001", "", "former number of R-001"},
+		"former number":                    {Line{Number: "old-R-001"}, Proposed, "R-001", "", "former number of R-001"},
 		"MPN":                              {Line{MPN: "TW-0805-4K7", Manufacturer: "Tidewright Ltd"}, Linked, "R-001", "", "the MPN"},
 		"MPN with a dash too many":         {Line{MPN: "TW-08-05-4K7"}, Linked, "R-001", "", "written there as TW-0805-4K7"},
 		"MPN of another maker":             {Line{MPN: "TW-0805-4K7", Manufacturer: "Kelpline"}, Proposed, "R-001", "manufacturer", ""},
@@ -127,7 +154,7 @@ func TestVerdictsWithTheirEvidence(t *testing.T) {
 			c.line.Quantity = -1
 		}
 		c.line.Row, c.line.Designators = 2, []string{"R1"}
-		v := Reconcile([]Line{c.line}, x, cab, nil)[0]
+		v := Reconcile([]Line{c.line}, x, cab, Known{})[0]
 		assert.Equal(t, c.kind, v.Kind, "%s: %v", name, v.Evidence)
 		got := ""
 		if v.Part != nil {
@@ -147,7 +174,7 @@ func TestVerdictsWithTheirEvidence(t *testing.T) {
 
 func TestLinesAreLaidSideBySide(t *testing.T) {
 	x, cab := house(t)
-	vs := Reconcile([]Line{{Row: 2, Designators: []string{"R1", "R2"}, Quantity: 2, Number: "R-001"}, {Row: 3, Designators: []string{"R2"}, Quantity: 1, Number: "R-001"}}, x, cab, nil)
+	vs := Reconcile([]Line{{Row: 2, Designators: []string{"R1", "R2"}, Quantity: 2, Number: "R-001"}, {Row: 3, Designators: []string{"R2"}, Quantity: 1, Number: "R-001"}}, x, cab, Known{})
 	var causes []string
 	for _, f := range vs[1].Findings {
 		causes = append(causes, f.Cause)
@@ -157,11 +184,11 @@ func TestLinesAreLaidSideBySide(t *testing.T) {
 
 func TestAChoiceStandsAndStillShowsWhatDisagrees(t *testing.T) {
 	x, cab := house(t)
-	v := Reconcile([]Line{{Row: 2, Designators: []string{"R1"}, Quantity: -1, Value: "10k"}}, x, cab, map[int]Choice{2: {Part: "R-001", By: "Maren"}})[0]
+	v := Reconcile([]Line{{Row: 2, Designators: []string{"R1"}, Quantity: -1, Value: "10k"}}, x, cab, Known{Decisions: []decision.Record{{Kind: decision.Line, About: "R1", Outcome: "R-001", By: "Maren"}}})[0]
 	assert.Equal(t, Linked, v.Kind)
 	assert.Contains(t, v.Evidence, "chosen by Maren")
 	assert.Equal(t, "value", v.Findings[0].Cause)
-	v = Reconcile([]Line{{Row: 2, Designators: []string{"R1"}, Quantity: -1}}, x, cab, map[int]Choice{2: {Part: "gone"}})[0]
+	v = Reconcile([]Line{{Row: 2, Designators: []string{"R1"}, Quantity: -1}}, x, cab, Known{Decisions: []decision.Record{{Kind: decision.Line, About: "R1", Outcome: "gone"}}})[0]
 	assert.Equal(t, Missing, v.Kind)
 	assert.Equal(t, "choice-gone", v.Findings[0].Cause)
 }
@@ -169,6 +196,6 @@ func TestAChoiceStandsAndStillShowsWhatDisagrees(t *testing.T) {
 func FuzzReadLine(f *testing.F) {
 	f.Add("R1-R3, C5", "3", "4k7")
 	f.Fuzz(func(_ *testing.T, des, qty, value string) {
-		ReadLine(1, []string{des, qty, value}, Columns{Designator: 0, Quantity: 1, Value: 2})
+		ReadLine(1, []string{des, qty, value}, Columns{{At: 0, Role: Designator}, {At: 1, Role: Quantity}, {At: 2, Role: Value}})
 	})
 }

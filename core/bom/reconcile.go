@@ -2,15 +2,14 @@ package bom
 
 import (
 	"fmt"
-	"sort"
 	"strings"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/decision"
+	"jollydrawer/core/described"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
-	"jollydrawer/core/measure"
-	"jollydrawer/core/part"
 )
 
 // Kind is the kind of a verdict.
@@ -33,49 +32,89 @@ type Verdict struct {
 	Line     Line
 	Kind     Kind
 	Part     *lookup.Entry   // for Linked and Proposed, and Unfitted where a record is known
-	Options  []*lookup.Entry // for Several
+	Options  []*lookup.Entry // further records that may be meant, the best first
+	Tally    []Beside        // every piece of the line beside Part, or with what it was taken for where there is none
 	Evidence []string
 	Findings []finding.Finding
+	Chosen   *decision.Record // the decision that linked it
 }
 
-// Choice is what a person decided for a line.
-type Choice struct {
-	Part string `json:"part"` // ID
-	By   string `json:"by"`
+// Against lists what of a verdict's tally contradicts its part, in the words that a decision keeps.
+func (v *Verdict) Against() []string { return against(v.Tally) }
+
+func against(tally []Beside) (out []string) {
+	for _, b := range tally {
+		if b.Says == Contradicts {
+			out = append(out, b.Param+": "+b.Text+" against "+b.Record)
+		}
+	}
+	return out
 }
 
 // Library is what matching asks of the library; lookup.Index is one.
 type Library interface {
 	ByID(id string) (*lookup.Entry, bool)
 	ByNumber(number string) (*lookup.Entry, bool)
+	ByNumberLike(number string) []*lookup.Entry
 	ByMPN(mpn string) []*lookup.Entry
 	BySupplierNumber(number string) []*lookup.Entry
-	ByLeading(m measure.Measure, leading map[string]string) []*lookup.Entry
+	Best(a lookup.Asked) (best []*lookup.Entry, like int)
 }
 
-// Reconcile gives every line its verdict. Choices are by row.
-func Reconcile(lines []Line, lib Library, cab *cabinet.Cabinet, choices map[int]Choice) []Verdict {
-	m := matcher{lib: lib, cab: cab, byLetter: map[string]map[string]string{}}
-	for _, t := range cab.Templates() {
-		if t.Leaf && t.Designator != "" && t.Leading != "" {
-			if m.byLetter[t.Designator] == nil {
-				m.byLetter[t.Designator] = map[string]string{}
-			}
-			m.byLetter[t.Designator][t.Key] = t.Leading
-		}
-	}
+// Known is what is known beside the library: what the file's columns mean, whether a person confirmed them, and what was
+// decided for its lines.
+type Known struct {
+	Columns   Columns
+	Confirmed bool // a person said what the columns mean: a number column is ours
+	Decisions []decision.Record
+}
+
+// Reconcile gives every line its verdict.
+func Reconcile(lines []Line, lib Library, cab *cabinet.Cabinet, known Known) []Verdict {
+	m := newMatcher(lib, cab, known)
 	out := make([]Verdict, len(lines))
 	for i, l := range lines {
-		out[i] = m.line(l, choices)
+		out[i] = m.line(l)
 	}
 	across(out)
 	return out
 }
 
+// Lay lays one line beside one record, as a person does who chooses it.
+func Lay(l Line, e *lookup.Entry, lib Library, cab *cabinet.Cabinet, known Known) []Beside {
+	return newMatcher(lib, cab, known).tally(l, e)
+}
+
 type matcher struct {
-	lib      Library
-	cab      *cabinet.Cabinet
-	byLetter map[string]map[string]string // designator letter → leaf drawer → leading parameter
+	lib     Library
+	cab     *cabinet.Cabinet
+	known   Known
+	read    evidenceReader
+	judge   *judge
+	own     func(string) bool
+	letters map[string][]string // designator letters → leaf drawers
+	leaves  []string
+	chosen  map[string]*decision.Record
+	memo    map[string]Verdict // by designator letters and evidence: lines that say the same share the work
+}
+
+func newMatcher(lib Library, cab *cabinet.Cabinet, known Known) *matcher {
+	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: map[string]*decision.Record{}, memo: map[string]Verdict{}}
+	m.read = evidenceReader{lexicon: described.NewLexicon(cab), columns: known.Columns, memo: map[string][]fact{}}
+	for _, t := range cab.Templates() {
+		if t.Leaf {
+			m.leaves = append(m.leaves, t.Key)
+			if t.Designator != "" {
+				m.letters[strings.ToUpper(t.Designator)] = append(m.letters[strings.ToUpper(t.Designator)], t.Key)
+			}
+		}
+	}
+	for i := range known.Decisions {
+		if d := &known.Decisions[i]; d.Kind == decision.Line && d.Withdrawn == "" {
+			m.chosen[d.About] = d
+		}
+	}
+	return m
 }
 
 func (v *Verdict) say(sev finding.Severity, cause, what, mend string) {
@@ -86,7 +125,7 @@ func (v *Verdict) because(format string, args ...any) {
 	v.Evidence = append(v.Evidence, fmt.Sprintf(format, args...))
 }
 
-func (m *matcher) line(l Line, choices map[int]Choice) Verdict {
+func (m *matcher) line(l Line) Verdict {
 	v := Verdict{Line: l}
 	for _, p := range l.Problems {
 		v.say(finding.Warning, "unreadable", p, "correct the BOM")
@@ -94,21 +133,10 @@ func (m *matcher) line(l Line, choices map[int]Choice) Verdict {
 	if len(l.Designators) == 0 && !l.NotFitted {
 		v.say(finding.Warning, "no-designator", "the line has no designator", "add it, or make sure that the line belongs on the board")
 	}
-	if c, ok := choices[l.Row]; ok {
-		if e, found := m.lib.ByID(c.Part); found {
-			v.because("chosen by %s", c.By)
-			if survivor, ok := m.lib.ByNumber(e.Number); e.Gone && ok {
-				v.behind(e.Number, survivor.Number)
-				e = survivor
-			}
-			v.Kind, v.Part = Linked, e
-			m.disagreements(&v, e)
-			m.standing(&v)
-			return v
-		}
-		v.say(finding.Warning, "choice-gone", "the part chosen for this line is no longer there", "choose again")
+	if !m.decided(&v) {
+		m.matched(&v)
 	}
-	m.match(&v)
+	m.disagreements(&v)
 	m.standing(&v)
 	if l.NotFitted {
 		v.Kind = Unfitted
@@ -120,281 +148,123 @@ func (m *matcher) line(l Line, choices map[int]Choice) Verdict {
 	return v
 }
 
+// decided follows what a person decided for the line. A decision on other evidence, or one that something new speaks
+// against, is shown and does not link.
+func (m *matcher) decided(v *Verdict) bool {
+	d := m.chosen[decision.Designators(v.Line.Designators)]
+	if d == nil {
+		return false
+	}
+	e, found := m.lib.ByID(d.Outcome)
+	if found && e.Gone {
+		if survivor, ok := m.lib.ByNumber(e.Number); ok {
+			v.behind(e.Number, survivor.Number)
+			e = survivor
+		}
+	}
+	switch {
+	case !found:
+		v.say(finding.Warning, "choice-gone", "the part chosen for this line is no longer there", "choose again")
+		return false
+	case d.Evidence != "" && d.Evidence != v.Line.Evidence():
+		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s was chosen by %s when the line said something else", e.Number, d.By), "choose again")
+		return false
+	}
+	v.Part, v.Kind, v.Chosen = e, Linked, d
+	v.Tally = m.tally(v.Line, e)
+	v.because("chosen by %s", d.By)
+	if d.Reason != "" {
+		v.because("because %s", d.Reason)
+	}
+	if more := d.New(v.Against()); d.Evidence != "" && len(more) > 0 {
+		v.Kind, v.Chosen = Proposed, nil
+		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s was chosen by %s, and the record says something else by now: %s", e.Number, d.By, strings.Join(more, "; ")), "choose again")
+	}
+	return true
+}
+
+// matched takes the work of an earlier line that says the same, or does it.
+func (m *matcher) matched(v *Verdict) {
+	key := strings.Join(v.Line.Letters(), ",") + "\n" + v.Line.Evidence()
+	if was, ok := m.memo[key]; ok {
+		v.Kind, v.Part, v.Options, v.Tally = was.Kind, was.Part, was.Options, was.Tally
+		v.Evidence = append(v.Evidence, was.Evidence...)
+		for _, f := range was.Findings {
+			f.Row = v.Line.Row
+			v.Findings = append(v.Findings, f)
+		}
+		return
+	}
+	fresh := Verdict{Line: v.Line}
+	m.match(&fresh)
+	m.memo[key] = fresh
+	v.Kind, v.Part, v.Options, v.Tally = fresh.Kind, fresh.Part, fresh.Options, fresh.Tally
+	v.Evidence, v.Findings = append(v.Evidence, fresh.Evidence...), append(v.Findings, fresh.Findings...)
+}
+
 // behind says that a line names a number which leads to another part by now.
 func (v *Verdict) behind(was, now string) {
 	v.say(finding.Note, "number-behind", fmt.Sprintf("the line is behind: %s leads to %s by now", was, now), "write "+now+" on the drawing when it is next changed")
 }
 
-// match tries the evidence from the strongest to the weakest.
-func (m *matcher) match(v *Verdict) {
-	l := v.Line
-	if l.Number != "" {
-		if e, ok := m.lib.ByNumber(l.Number); ok {
-			v.because("the part number %s is in the library", l.Number)
-			if !strings.EqualFold(e.Number, l.Number) {
-				v.because("it is a former number of %s", e.Number)
-				v.behind(l.Number, e.Number)
-			}
-			m.settle(v, e, true)
-			return
-		}
-		v.because("no part has the number %s", l.Number)
-		v.say(finding.Warning, "number-unknown", fmt.Sprintf("the part number %s is not in the library", l.Number), "correct it, or add the part")
-	}
-	if l.MPN != "" && m.byMPN(v, l.MPN, true) {
+// disagreements makes a finding of everything in the tally that contradicts the part, or that nobody understood.
+func (m *matcher) disagreements(v *Verdict) {
+	if v.Part == nil {
 		return
 	}
-	if l.SupplierNumber != "" {
-		if es := m.lib.BySupplierNumber(l.SupplierNumber); len(es) > 0 {
-			v.because("a supplier sells it under %s", l.SupplierNumber)
-			m.oneOrSeveral(v, es, false)
-			return
-		}
-	}
-	if l.MPN == "" && l.Value != "" && m.byMPN(v, l.Value, false) {
-		return
-	}
-	m.byValue(v)
-}
-
-func (m *matcher) byMPN(v *Verdict, mpn string, exact bool) bool {
-	es := m.lib.ByMPN(mpn)
-	if len(es) == 0 {
-		if exact {
-			v.because("no part has the MPN %s", mpn)
-		}
-		return false
-	}
-	where := "the MPN"
-	if !exact {
-		where = "the value, read as an MPN,"
-	}
-	v.because("%s %s is in the library", where, mpn)
-	if len(es) == 1 {
-		if as := spelled(es[0], mpn); as != "" {
-			v.because("written there as %s", as)
-		}
-	}
-	m.oneOrSeveral(v, es, exact)
-	return true
-}
-
-// spelled returns how a record spells an MPN, where that differs.
-func spelled(e *lookup.Entry, mpn string) string {
-	for _, s := range e.Sources {
-		if part.NormaliseMPN(s.MPN) == part.NormaliseMPN(mpn) && s.MPN != mpn {
-			return s.MPN
-		}
-	}
-	return ""
-}
-
-func (m *matcher) oneOrSeveral(v *Verdict, es []*lookup.Entry, exact bool) {
-	if len(es) == 1 {
-		m.settle(v, es[0], exact)
-		return
-	}
-	if maker := part.NormaliseMaker(v.Line.Manufacturer); maker != "" {
-		var same []*lookup.Entry
-		for _, e := range es {
-			for _, s := range e.Sources {
-				if part.NormaliseMaker(s.Manufacturer) == maker {
-					same = append(same, e)
-					break
-				}
+	t, _ := m.cab.Template(v.Part.Drawer)
+	for _, b := range v.Tally {
+		switch b.Says {
+		case Contradicts:
+			if b.Param == "" {
+				v.say(finding.Warning, "no-such-parameter", fmt.Sprintf("%s has %q, and %s", b.Column, b.Text, b.Why), "check which is right before you accept the record")
+				continue
 			}
-		}
-		if len(same) == 1 {
-			v.because("and the manufacturer is %s", v.Line.Manufacturer)
-			m.settle(v, same[0], exact)
-			return
-		}
-	}
-	v.several(es)
-}
-
-func (v *Verdict) several(es []*lookup.Entry) {
-	v.Kind, v.Options = Several, es
-	v.because("%d parts fit", len(es))
-}
-
-// settle links where the evidence is exact and nothing contradicts it, and proposes otherwise.
-func (m *matcher) settle(v *Verdict, e *lookup.Entry, exact bool) {
-	v.Part, v.Kind = e, Proposed
-	agree := m.disagreements(v, e)
-	if exact && agree {
-		v.Kind = Linked
-	}
-}
-
-// disagreements compares what the line says with the record and returns whether nothing contradicts.
-func (m *matcher) disagreements(v *Verdict, e *lookup.Entry) bool {
-	l, agree := v.Line, true
-	clash := func(cause, what string) {
-		agree = false
-		v.say(finding.Warning, cause, what, "check which is right before you accept the record")
-	}
-	if l.MPN != "" {
-		makers, found := []string{}, false
-		for _, s := range e.Sources {
-			if part.NormaliseMPN(s.MPN) == part.NormaliseMPN(l.MPN) {
-				found = true
-				makers = append(makers, s.Manufacturer)
+			v.say(finding.Warning, causeOf(b.Param, t), fmt.Sprintf("the %s is %s, and %s has %s", m.called(b, t), b.Text, v.Part.Number, b.Record), "check which is right before you accept the record")
+		case NotUnderstood:
+			what := fmt.Sprintf("%q in %s could not be compared with %s", b.Text, b.Column, v.Part.Number)
+			if b.Why != "" {
+				what += ": " + b.Why
 			}
-		}
-		if !found {
-			clash("mpn", fmt.Sprintf("the MPN is %s, and %s has %s", l.MPN, e.Number, sourceList(e)))
-		} else if maker := part.NormaliseMaker(l.Manufacturer); maker != "" {
-			same := false
-			for _, k := range makers {
-				same = same || part.NormaliseMaker(k) == maker
-			}
-			if !same {
-				clash("manufacturer", fmt.Sprintf("the manufacturer is %s, and %s has %s", l.Manufacturer, e.Number, strings.Join(makers, ", ")))
-			}
+			v.say(finding.Note, "not-understood", what, "")
+		case Better:
+			v.say(finding.Note, "better", fmt.Sprintf("the %s asked for is %s, and %s has %s", m.called(b, t), b.Text, v.Part.Number, b.Record), "")
 		}
 	}
-	t, ok := m.cab.Template(e.Drawer)
-	if !ok {
-		return agree
-	}
-	if have := e.Value(t.Leading); l.Value != "" && have.Type == cabinet.Measure {
-		said, readable := readValue(l.Value, have.Measure.Of)
-		switch {
-		case readable && said.Bare() != have.Measure.Bare():
-			clash("value", fmt.Sprintf("the value is %s, and %s has %s", l.Value, e.Number, have))
-		case !readable && part.NormaliseMPN(l.Value) != part.NormaliseMPN(l.MPN) && !sellsAs(e, l.Value):
-			v.say(finding.Note, "value-unread", fmt.Sprintf("the value %q could not be compared with %s", l.Value, have), "")
-		}
-	}
-	if have := e.Value(t.Case); l.Package != "" && have.Text != "" {
-		if codes := caseTokens(l.Package); !codes[strings.ToUpper(have.Text)] && namesChipCase(codes) && namesChipCase(caseTokens(have.Text)) {
-			clash("package", fmt.Sprintf("the package is %s, and %s has %s", l.Package, e.Number, have.Text))
-		}
-	}
-	if letters := l.Letters(); len(letters) > 0 && t.Designator != "" && letters[0] != t.Designator {
-		v.say(finding.Note, "designator-letter", fmt.Sprintf("the designators begin with %s, and parts of %s with %s", letters[0], t.Label, t.Designator), "")
-	}
-	return agree
 }
 
-func sellsAs(e *lookup.Entry, mpn string) bool {
-	for _, s := range e.Sources {
-		if part.NormaliseMPN(s.MPN) == part.NormaliseMPN(mpn) {
-			return true
-		}
+// causeOf names what findings about a parameter have in common: the leading one is the value, and the case the package.
+func causeOf(param string, t *cabinet.Template) string {
+	switch {
+	case t != nil && param == t.Leading:
+		return "value"
+	case t != nil && param == t.Case:
+		return "package"
 	}
-	return false
+	return param
 }
 
-func sourceList(e *lookup.Entry) string {
-	var all []string
-	for _, s := range e.Sources {
-		all = append(all, s.MPN)
+func (m *matcher) called(b Beside, t *cabinet.Template) string {
+	switch b.Param {
+	case "mpn":
+		return "MPN"
+	case "supplierNumber":
+		return "supplier number"
+	case "number":
+		return "part number"
+	case "drawer":
+		return "kind of part"
 	}
-	if len(all) == 0 {
-		return "none"
+	switch causeOf(b.Param, t) {
+	case "value":
+		return "value"
+	case "package":
+		return "package"
 	}
-	return strings.Join(all, ", ")
-}
-
-// readValue reads a BOM value, or its first word: "100n/50V" and "10k 1%" name the leading parameter first. A bare
-// number is ohms on a resistor, as drawings write it; on anything else it is not read.
-func readValue(s string, of measure.Dimension) (measure.Measure, bool) {
-	o := measure.Options{Of: of}
-	if of == measure.Resistance {
-		o.Unit = "ohm"
+	if p, ok := m.cab.Parameter(b.Param); ok {
+		return strings.ToLower(p.Label[:1]) + p.Label[1:]
 	}
-	first := strings.FieldsFunc(s, func(r rune) bool { return r == ' ' || r == '/' || r == ';' || r == '_' })
-	for _, text := range append([]string{s}, first[:min(1, len(first))]...) {
-		if r := measure.Parse(text, o); r.Outcome == measure.Read && r.Measure.Of == of {
-			return r.Measure, true
-		}
-	}
-	return measure.Measure{}, false
-}
-
-func caseTokens(s string) map[string]bool {
-	out := map[string]bool{}
-	for _, f := range strings.FieldsFunc(strings.ToUpper(s), func(r rune) bool { return (r < '0' || r > '9') && (r < 'A' || r > 'Z') && r != '-' }) {
-		out[f] = true
-		out[strings.TrimLeft(f, "RCLD")] = true
-	}
-	out[strings.ToUpper(strings.TrimSpace(s))] = true
-	return out
-}
-
-// namesChipCase says whether any of the words is an inch chip code: only those are sure enough to contradict.
-func namesChipCase(words map[string]bool) bool {
-	for w := range words {
-		if _, ok := measure.CaseToMetric(w); ok {
-			return true
-		}
-	}
-	return false
-}
-
-// byValue proposes records by designator letter, value and package.
-func (m *matcher) byValue(v *Verdict) {
-	v.Kind = Missing
-	l := v.Line
-	letters := l.Letters()
-	if l.Value == "" || len(letters) != 1 {
-		return
-	}
-	dims := map[measure.Dimension]map[string]string{}
-	for drawer, key := range m.byLetter[letters[0]] {
-		t, _ := m.cab.Template(drawer)
-		slot, _ := t.Slot(key)
-		if d, ok := measure.ParseDimension(slot.Of); ok && slot.Type == cabinet.Measure {
-			if dims[d] == nil {
-				dims[d] = map[string]string{}
-			}
-			dims[d][drawer] = key
-		}
-	}
-	var hits []*lookup.Entry
-	var said measure.Measure
-	for d, drawers := range dims {
-		if got, ok := readValue(l.Value, d); ok {
-			said = got
-			hits = append(hits, m.lib.ByLeading(got, drawers)...)
-		}
-	}
-	if said.IsZero() {
-		return
-	}
-	var fit, open []*lookup.Entry
-	codes := caseTokens(l.Package)
-	for _, e := range hits {
-		t, _ := m.cab.Template(e.Drawer)
-		c := e.Value(t.Case).Text
-		switch {
-		case e.Standing == lifecycle.Obsolete:
-		case l.Package == "":
-			open = append(open, e)
-		case c != "" && codes[strings.ToUpper(c)]:
-			fit = append(fit, e)
-		}
-	}
-	what := fmt.Sprintf("designator %s and value %s", letters[0], said)
-	if l.Package != "" {
-		what += " in " + l.Package
-	} else {
-		fit = open
-		what += ", no package written"
-	}
-	sort.Slice(fit, func(i, j int) bool { return fit[i].Number < fit[j].Number })
-	switch len(fit) {
-	case 0:
-		v.because("no part fits %s", what)
-	case 1:
-		v.because("the only part that fits %s", what)
-		v.Kind, v.Part = Proposed, fit[0]
-	default:
-		v.because("by %s", what)
-		v.several(fit)
-	}
+	return b.Param
 }
 
 func (m *matcher) standing(v *Verdict) {

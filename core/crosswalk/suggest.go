@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/headings"
 	"jollydrawer/core/measure"
 )
 
@@ -48,30 +49,6 @@ type Known struct {
 // words of a text in small letters, parted by one blank.
 func words(s string) string {
 	return strings.Join(strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '%' }), " ")
-}
-
-// nameAndUnit parts "Power (W)", "Pitch/mm", "Iout [mA]" and "Length in mm"; unit is blank where none is named.
-func nameAndUnit(field string) (name, unit string) {
-	name = strings.TrimSpace(field)
-	at := func(open, end string) bool {
-		i := strings.LastIndex(name, open)
-		if i <= 0 || !strings.HasSuffix(name, end) {
-			return false
-		}
-		u := strings.TrimSpace(strings.TrimSuffix(name[i+len(open):], end))
-		if !measure.KnownUnit(u) {
-			return false
-		}
-		name, unit = strings.TrimSpace(name[:i]), u
-		return true
-	}
-	if at("(", ")") || at("[", "]") || at("/", "") || at(" in ", "") || at(", ", "") {
-		return name, unit
-	}
-	if i := strings.IndexAny(name, "([{"); i > 0 { // a remark, not a unit
-		name = name[:i]
-	}
-	return strings.TrimSpace(name), ""
 }
 
 var takeNames = []struct{ to, names string }{
@@ -139,7 +116,7 @@ type suggester struct {
 }
 
 func (s *suggester) column(c Column) (Suggestion, bool) {
-	name, unit := nameAndUnit(c.Name)
+	name, unit := headings.Unit(c.Name)
 	p := words(name)
 	if p == "" {
 		return Suggestion{}, false

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 )
 
@@ -37,7 +36,7 @@ func (x *Index) byNumber(number string) (found uint32, ok bool) {
 	if i, ok := x.former[number]; ok && !x.rows[i].dead {
 		return i, true
 	}
-	x.numFind.each(number, func(i uint32) bool {
+	x.numFind.each(part.NormaliseMPN(number), func(i uint32) bool {
 		if !x.rows[i].dead && strings.ToUpper(string(x.numbers.raw(i))) == number {
 			found, ok = i, true
 		}
@@ -164,32 +163,6 @@ func (x *Index) all(in *chains, key string, at func(k uint32) (row uint32, same 
 		}
 		return true
 	})
-	slices.Sort(hits)
-	return x.entries(hits)
-}
-
-// ByLeading finds the parts of the given drawers whose leading parameter has this nominal value.
-func (x *Index) ByLeading(m measure.Measure, leading map[string]string) []*Entry {
-	x.mu.RLock()
-	defer x.mu.RUnlock()
-	var hits []uint32
-	for _, s := range x.shelves {
-		c := s.byKey[leading[s.drawer]]
-		if c == nil {
-			continue
-		}
-		for _, id := range x.vals.sizes[measureTerm{m.Of, m.Value()}] {
-			code, ok := c.find[id]
-			if !ok || x.vals.all[id].Measure.Bare() != m.Bare() {
-				continue
-			}
-			for local := range c.codes.len() {
-				if c.codes.at(uint32(local)) == code && s.live.has(uint32(local)) {
-					hits = append(hits, s.rows[local])
-				}
-			}
-		}
-	}
 	slices.Sort(hits)
 	return x.entries(hits)
 }

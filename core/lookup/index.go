@@ -33,7 +33,8 @@ type Index struct {
 	textRow  []uint32
 	idFind   chains
 	numFind  chains
-	former   map[string]uint32 // former numbers, in capitals
+	former   map[string]uint32   // former numbers, in capitals
+	oldLike  map[string][]uint32 // rows by the letters and digits of their former numbers
 	formerOf map[uint32][]string
 	heads    []string // what stands before the counter of part numbers
 	headAt   map[string]uint32
@@ -87,7 +88,7 @@ func New() *Index {
 
 func (x *Index) reset() {
 	x.byKey, x.vals, x.former, x.headAt, x.nameAt, x.ranks = map[string]*shelf{}, newValues(), map[string]uint32{}, map[string]uint32{}, map[string]uint32{}, map[string]*ranking{}
-	x.formerOf, x.textRow = map[uint32][]string{}, nil
+	x.formerOf, x.textRow, x.oldLike = map[uint32][]string{}, nil, map[string][]uint32{}
 	x.shelves, x.rows, x.live, x.heads, x.headRank, x.sources, x.supplied, x.names = nil, nil, 0, nil, nil, nil, nil, nil
 	x.ids, x.numbers, x.texts, x.mpns, x.supplies, x.built = arena{}, arena{}, arena{}, arena{}, arena{}, arena{plain: true}
 	x.idFind, x.numFind, x.mpnFind, x.supFind = chains{}, chains{}, chains{}, chains{}
@@ -245,9 +246,10 @@ func (x *Index) add(e *Entry) {
 	x.ids.add(e.ID)
 	x.idFind.add(hashOf(e.ID))
 	x.numbers.add(e.Number)
-	x.numFind.add(hashOf(strings.ToUpper(e.Number)))
+	x.numFind.add(hashOf(part.NormaliseMPN(e.Number)))
 	for _, n := range e.Former {
 		x.former[strings.ToUpper(n)] = i
+		x.oldLike[part.NormaliseMPN(n)] = append(x.oldLike[part.NormaliseMPN(n)], i)
 		x.formerOf[i] = append(x.formerOf[i], strings.Clone(n))
 	}
 	for _, src := range e.Sources {

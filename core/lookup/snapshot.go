@@ -172,12 +172,13 @@ func (x *Index) thaw(f *frozen) error {
 			x.live++
 		}
 		x.idFind.add(hashOf(string(x.ids.raw(uint32(i)))))
-		x.numFind.add(hashOf(strings.ToUpper(string(x.numbers.raw(uint32(i))))))
+		x.numFind.add(hashOf(part.NormaliseMPN(string(x.numbers.raw(uint32(i))))))
 	}
 	for row, numbers := range f.Former {
 		x.formerOf[row] = numbers
 		for _, n := range numbers {
 			x.former[strings.ToUpper(n)] = row
+			x.oldLike[part.NormaliseMPN(n)] = append(x.oldLike[part.NormaliseMPN(n)], row)
 		}
 	}
 	x.sources = make([]source, len(f.SourceRow))

@@ -360,6 +360,9 @@ func (p *parser) doubtful(c *clause, was Measure) {
 			w.Note = was.Note
 		}
 		w.Cond = m.Cond
+		if w.Tol == NoTol && was.Tol != NoTol && w.Shape != Deviation {
+			w.Tol, w.Minus, w.Plus = was.Tol, was.Minus, was.Plus
+		}
 	}
 }
 

@@ -55,6 +55,9 @@ func factAt(text string, spans [][2]int, o Options) (Fact, int) {
 			if n > 1 && r.Measure.Shape == Nominal && strings.Contains(stretch, ",") && spans[n-1][0] > from+strings.IndexByte(stretch, ',') {
 				continue // a comma parts facts, unless they are the values of a list or the ends of a range
 			}
+			if n > 1 && r.Outcome == Doubt && len(r.Possible) > 0 && r.Possible[0].Measure.Tol != NoTol && r.Possible[0].Measure.Shape != Deviation {
+				continue // a tolerance is a fact of its own
+			}
 			whole := r.Outcome == Read && (r.Measure.Tol == NoTol || r.Measure.Shape == Deviation || n == 1)
 			if whole || r.Outcome == Doubt && n <= 2 && (len(r.Possible) > 1 || r.Why == prefixNoUnit) || n == 1 && r.Outcome == Doubt && len(r.Possible) > 0 {
 				return Fact{From: from, To: to, Reading: r}, n

@@ -59,7 +59,7 @@ func (p *parser) marking(a *amount) bool {
 		j++
 	}
 	frac := j - i - width
-	if means == nil || frac > 4 || i == d0 && frac == 0 || frac == 0 && (p.o.Of != None || c == 'V' || c == 'A' || c == 'R' || c == 'W' || c == 'G') {
+	if means == nil || frac > 4 && (c != 'R' || frac > 6) || i == d0 && frac == 0 || frac == 0 && (p.o.Of != None || c == 'V' || c == 'A' || c == 'R' || c == 'W' || c == 'G') {
 		return false // a plain number with a prefix or unit
 	}
 	if i == d0 && strings.IndexByte("Rpnu", c) < 0 && p.o.Of != Resistance {

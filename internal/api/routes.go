@@ -301,5 +301,12 @@ func (s *Server) work(api huma.API) {
 		}
 		return v.ChooseBOM(ctx, c, in.Key, n, in.Body)
 	})
+	register(s, api, post, "/boms/{key}/columns", "confirm-bom-columns", "boms", "Say what the columns of a BOM mean, for all files with the same headings", func(ctx context.Context, c service.Call, in *struct {
+		Writing
+		Key  string `path:"key"`
+		Body wire.BOMColumns
+	}) (wire.BOM, error) {
+		return v.BOMColumns(ctx, c, in.Key, in.Body)
+	})
 	register(s, api, get, "/verification", "verify", "administration", "Recompute hashes, chains and projections", func(ctx context.Context, c service.Call, _ *none) (wire.Verification, error) { return v.Verify(ctx, c) })
 }

@@ -21,6 +21,7 @@ const (
 	KindCrosswalk = "crosswalk"
 	KindIntake    = "intake"
 	KindBOM       = "bom"
+	KindLayout    = "layout"
 	KindDelivery  = "delivery"
 )
 

@@ -11,7 +11,6 @@ import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
-	"jollydrawer/formats/rows"
 )
 
 // Me is the person who is signed in.
@@ -251,78 +250,6 @@ type Standing struct {
 
 // PartRow is a part in a list.
 type PartRow lookup.Row
-
-// NewBOM brings in a BOM.
-type NewBOM struct {
-	Name     string      `json:"name" minLength:"1" maxLength:"100"`
-	FileHash string      `json:"fileHash"`
-	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
-	Layout   rows.Layout `json:"layout,omitempty"`
-}
-
-// BOM is a BOM beside the library.
-type BOM struct {
-	ID       string         `json:"id"`
-	Name     string         `json:"name"`
-	Version  int            `json:"version"`
-	FileName string         `json:"fileName"`
-	Updated  time.Time      `json:"updated"`
-	Columns  map[string]int `json:"columns"`
-	Layout   *rows.Layout   `json:"layout,omitempty"`
-	Counts   map[string]int `json:"counts"`
-	Findings int            `json:"findings"`
-	Lines    []BOMLine      `json:"lines"`
-	Problem  string         `json:"problem,omitempty"`
-}
-
-// BOMLine is a line with its verdict.
-type BOMLine struct {
-	Row          int               `json:"row"`
-	Designators  []string          `json:"designators"`
-	Written      string            `json:"written"`
-	Quantity     int               `json:"quantity" doc:"-1 where none is written"`
-	Number       string            `json:"number"`
-	MPN          string            `json:"mpn"`
-	Manufacturer string            `json:"manufacturer"`
-	Value        string            `json:"value"`
-	Package      string            `json:"package"`
-	Verdict      string            `json:"verdict"`
-	Part         *BOMPart          `json:"part,omitempty"`
-	Options      []BOMPart         `json:"options"`
-	Evidence     []string          `json:"evidence"`
-	Findings     []finding.Finding `json:"findings"`
-	Chosen       bool              `json:"chosen" doc:"A person chose the part"`
-}
-
-// BOMPart is a record that a line may stand for.
-type BOMPart struct {
-	ID           string        `json:"id"`
-	Number       string        `json:"number"`
-	Description  string        `json:"description"`
-	Standing     string        `json:"standing"`
-	Revision     int           `json:"revision"`
-	Manufacturer string        `json:"manufacturer"`
-	MPN          string        `json:"mpn"`
-	Sources      []part.Source `json:"sources"`
-}
-
-// BOMList is a page of BOMs, without lines.
-type BOMList struct {
-	Page  Page  `json:"page"`
-	Items []BOM `json:"items"`
-}
-
-// BOMChoices accepts or withdraws records for lines.
-type BOMChoices struct {
-	Choose   []BOMChoice `json:"choose,omitempty" maxItems:"20000"`
-	Withdraw []int       `json:"withdraw,omitempty" maxItems:"20000" doc:"Rows whose choice is taken back"`
-}
-
-// BOMChoice names the part for one line.
-type BOMChoice struct {
-	Row  int    `json:"row"`
-	Part string `json:"part" doc:"ID"`
-}
 
 // Verification is the outcome of recomputing what can be recomputed.
 type Verification struct {

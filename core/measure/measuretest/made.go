@@ -4,7 +4,6 @@ package measuretest
 
 import (
 	"fmt"
-	"math/rand/v2"
 	"strings"
 
 	"jollydrawer/core/measure"
@@ -61,10 +60,27 @@ var kinds = []kind{
 }
 
 // Maker draws texts. The same seed draws the same ones.
-type Maker struct{ r *rand.Rand }
+type Maker struct{ r *Draws }
 
 // New returns a maker.
-func New(seed uint64) *Maker { return &Maker{rand.New(rand.NewPCG(seed, 9))} }
+func New(seed uint64) *Maker { return &Maker{&Draws{seed}} }
+
+// Draws are numbers that follow from a seed (splitmix64), so that nothing here is left to chance.
+type Draws struct{ State uint64 }
+
+func (d *Draws) next() uint64 {
+	d.State += 0x9e3779b97f4a7c15
+	z := d.State
+	z = (z ^ z>>30) * 0xbf58476d1ce4e5b9
+	z = (z ^ z>>27) * 0x94d049bb133111eb
+	return z ^ z>>31
+}
+
+// IntN draws one of 0 to n-1.
+func (d *Draws) IntN(n int) int { return int(d.next() % uint64(n)) }
+
+// Int64N draws one of 0 to n-1.
+func (d *Draws) Int64N(n int64) int64 { return int64(d.next() % uint64(n)) }
 
 func pick[T any](m *Maker, list []T) T { return list[m.r.IntN(len(list))] }
 

@@ -108,6 +108,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/columns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what the columns of a BOM mean, for all files with the same headings */
+        post: operations["confirm-bom-columns"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms/{key}/export": {
         parameters: {
             query?: never;
@@ -1326,9 +1343,10 @@ export interface components {
             role?: "reader" | "engineer" | "librarian" | "administrator";
         };
         BOM: {
-            columns: {
-                [key: string]: number;
-            };
+            /** @description What each column was taken for */
+            columns: components["schemas"]["BomColumn"][];
+            /** @description Who confirmed what the columns of files with these headings mean */
+            confirmed?: string;
             counts: {
                 [key: string]: number;
             };
@@ -1348,6 +1366,8 @@ export interface components {
         BOMChoice: {
             /** @description ID */
             part: string;
+            /** @description Needed where something in the line contradicts the part */
+            reason?: string;
             /** Format: int64 */
             row: number;
         };
@@ -1356,15 +1376,31 @@ export interface components {
             /** @description Rows whose choice is taken back */
             withdraw?: number[];
         };
+        BOMColumn: {
+            /** Format: int64 */
+            at: number;
+            /** @description The parameter of a fact */
+            param?: string;
+            /** @description designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit, remark, or blank: not used */
+            role: string;
+        };
+        BOMColumns: {
+            /** @description Those to change; none: confirm them all as they are */
+            columns: components["schemas"]["BOMColumn"][];
+        };
         BOMLine: {
             /** @description A person chose the part */
             chosen: boolean;
+            /** @description Something in the line contradicts the part */
+            contradicted: boolean;
+            description: string;
             designators: string[];
             evidence: string[];
             findings: components["schemas"]["FindingFinding"][];
             manufacturer: string;
             mpn: string;
             number: string;
+            /** @description Further records that may be meant, the best first */
             options: components["schemas"]["BOMPart"][];
             package: string;
             part?: components["schemas"]["BOMPart"];
@@ -1373,8 +1409,12 @@ export interface components {
              * @description -1 where none is written
              */
             quantity: number;
+            /** @description Why it was chosen though something contradicts it */
+            reason?: string;
             /** Format: int64 */
             row: number;
+            /** @description Every piece of the line beside the part, or with what it was taken for where there is none */
+            tally: components["schemas"]["BomBeside"][];
             value: string;
             verdict: string;
             written: string;
@@ -1393,6 +1433,37 @@ export interface components {
             revision: number;
             sources: components["schemas"]["PartSource"][];
             standing: string;
+        };
+        BomBeside: {
+            column: string;
+            /**
+             * Format: int64
+             * @description Where it stands in the cell, in bytes
+             */
+            from: number;
+            /** @description The parameter it was compared with, or number, mpn, manufacturer, supplierNumber, drawer */
+            param?: string;
+            /** @description What the record has */
+            record?: string;
+            /** @enum {string} */
+            says: "agrees" | "better" | "contradicts" | "record is silent" | "not understood" | "not used";
+            /** @description As it was written */
+            text: string;
+            /** Format: int64 */
+            to: number;
+            why?: string;
+        };
+        BomColumn: {
+            /** Format: int64 */
+            at: number;
+            because: string;
+            heading: string;
+            meaning: string;
+            /** @description The parameter that a fact column is of */
+            param?: string;
+            role: string;
+            /** @description The unit that its heading names */
+            unit?: string;
         };
         BulkRelease: {
             note: string;
@@ -1477,6 +1548,7 @@ export interface components {
             label: string;
             of?: string;
             show?: string;
+            signless?: boolean;
             synonyms?: string[];
             type: string;
             usual?: string;
@@ -1536,6 +1608,10 @@ export interface components {
             key: string;
             preferred?: boolean;
             required?: boolean;
+            usual?: string;
+            usualIn?: {
+                [key: string]: string;
+            };
         };
         Cause: {
             cause: string;
@@ -3812,6 +3888,81 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BOMChoices"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "confirm-bom-columns": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BOMColumns"];
             };
         };
         responses: {

@@ -1,0 +1,272 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
+
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/client"
+	"jollydrawer/core/bom"
+	"jollydrawer/internal/wire"
+)
+
+// reasonFlag says why a part is meant though the line contradicts it.
+var reasonFlag = &ucli.StringFlag{Name: "reason", Usage: "why it is meant though something in the line contradicts it"}
+
+var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "not fitted"}
+
+func bomTable(b wire.BOM) table {
+	t := table{{"Row", "Designators", "Value", "Verdict", "Part", "Evidence and findings"}}
+	for _, l := range b.Lines {
+		number := ""
+		if l.Part != nil {
+			number = l.Part.Number
+		}
+		var says []string
+		for _, f := range l.Findings {
+			if f.Severity != "note" {
+				says = append(says, f.What)
+			}
+		}
+		for _, o := range l.Options {
+			number = strings.TrimPrefix(number+" / "+o.Number, " / ")
+		}
+		value := l.Value
+		if value == "" {
+			value = l.MPN
+		}
+		t = append(t, []string{strconv.Itoa(l.Row), l.Written, value, l.Verdict, number, strings.Join(append(says, l.Evidence...), "; ")})
+	}
+	return t
+}
+
+// lineTable lays a line beside its record: each piece, and what the record says of it.
+func lineTable(l wire.BOMLine) table {
+	t := table{{"Column", "Written", "Says", "Parameter", "Record", "Why"}}
+	for _, b := range l.Tally {
+		t = append(t, []string{b.Column, b.Text, string(b.Says), b.Param, b.Record, b.Why})
+	}
+	return t
+}
+
+func summary(b wire.BOM) string {
+	var s []string
+	for _, v := range verdictOrder {
+		if n := b.Counts[v]; n > 0 {
+			s = append(s, fmt.Sprintf("%d %s", n, v))
+		}
+	}
+	return fmt.Sprintf("%s: %d lines: %s; %d findings", b.Name, len(b.Lines), strings.Join(s, ", "), b.Findings)
+}
+
+func showBOM(c *ucli.Command, b wire.BOM) error {
+	if b.Problem != "" {
+		return errors.New(b.Problem)
+	}
+	if err := emit(c, b, func() table { return bomTable(b) }); err != nil {
+		return err
+	}
+	fmt.Fprintln(c.Root().ErrWriter, summary(b))
+	return nil
+}
+
+func bomCommand() *ucli.Command {
+	return group("bom", "lay a BOM beside the library", "work",
+		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			path := c.Args().First()
+			f, err := uploadFile(ctx, k, path)
+			if err != nil {
+				return err
+			}
+			name := c.Args().Get(1)
+			if name == "" {
+				name = strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
+			}
+			b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
+			if err != nil {
+				return err
+			}
+			return showBOM(c, b)
+		}),
+		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			l, err := k.BOMs(ctx, 0, 200)
+			if err != nil {
+				return err
+			}
+			return emit(c, l, func() table {
+				t := table{{"Name", "File", "Changed"}}
+				for _, b := range l.Items {
+					t = append(t, []string{b.Name, b.FileName, b.Updated.Local().Format("2006-01-02 15:04")})
+				}
+				return t
+			})
+		}),
+		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			b, err := k.BOM(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			if v := c.String("verdict"); v != "" {
+				if !slices.Contains(verdictOrder, v) {
+					return Usage("--verdict is one of %s", strings.Join(verdictOrder, ", "))
+				}
+				b.Lines = slices.DeleteFunc(b.Lines, func(l wire.BOMLine) bool { return l.Verdict != v })
+			}
+			return showBOM(c, b)
+		}),
+		command("line", "show one line beside its record, piece by piece", "BOM ROW", "jolly bom line tide-logger 14", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			row, err := numbers(c.Args().Tail())
+			if err != nil {
+				return err
+			}
+			b, err := k.BOM(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			for _, l := range b.Lines {
+				if l.Row == row[0] {
+					return emit(c, l, func() table { return lineTable(l) })
+				}
+			}
+			return fmt.Errorf("%s has no line in row %d", b.Name, row[0])
+		}),
+		command("columns", "show what the columns were taken for, change it, and confirm it for all files with these headings", "BOM [HEADING=ROLE...]", "jolly bom columns tide-logger 'House number=number'", 1, -1,
+			[]ucli.Flag{&ucli.BoolFlag{Name: "confirm", Usage: "they are right as they are"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				b, err := k.BOM(ctx, c.Args().First())
+				if err != nil {
+					return err
+				}
+				var in wire.BOMColumns
+				for _, arg := range c.Args().Tail() {
+					heading, role, ok := strings.Cut(arg, "=")
+					at := slices.IndexFunc(b.Columns, func(col bom.Column) bool { return col.Heading == heading })
+					if !ok || at < 0 {
+						return Usage("%q is no HEADING=ROLE of this file", arg)
+					}
+					one := wire.BOMColumn{At: b.Columns[at].At, Role: bom.Role(role)}
+					if param, is := strings.CutPrefix(role, "fact:"); is {
+						one.Role, one.Param = bom.Fact, param
+					}
+					in.Columns = append(in.Columns, one)
+				}
+				if len(in.Columns) > 0 || c.Bool("confirm") {
+					if b, err = k.BOMColumns(ctx, b.ID, in); err != nil {
+						return err
+					}
+				}
+				if b.Confirmed != "" {
+					fmt.Fprintf(c.Root().ErrWriter, "confirmed by %s for all files with these headings\n", b.Confirmed)
+				}
+				return emit(c, b.Columns, func() table {
+					t := table{{"Column", "Role", "Means", "Because"}}
+					for _, col := range b.Columns {
+						role := string(col.Role)
+						if col.Param != "" {
+							role += ":" + col.Param
+						}
+						means := string(col.Meaning)
+						if means == "" {
+							means = "not used"
+						}
+						t = append(t, []string{col.Heading, role, means, col.Because})
+					}
+					return t
+				})
+			}),
+		command("accept", "accept the proposals of rows, or all that nothing contradicts", "BOM [ROW...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			list, err := numbers(c.Args().Tail())
+			if err != nil {
+				return err
+			}
+			if len(list) == 0 && !c.Bool("all") {
+				return Usage("accept needs row numbers or --all")
+			}
+			b, err := k.BOM(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			var in wire.BOMChoices
+			for _, l := range b.Lines {
+				named := slices.Contains(list, l.Row)
+				if l.Verdict == "proposed" && l.Part != nil && (named || c.Bool("all") && !l.Contradicted) {
+					one := wire.BOMChoice{Row: l.Row, Part: l.Part.ID}
+					if l.Contradicted {
+						one.Reason = c.String("reason")
+					}
+					in.Choose = append(in.Choose, one)
+					list = slices.DeleteFunc(list, func(n int) bool { return n == l.Row })
+				}
+			}
+			if len(list) > 0 {
+				return fmt.Errorf("rows %v have no proposal to accept; nothing was saved", list)
+			}
+			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
+				return err
+			}
+			return showBOM(c, b)
+		}),
+		command("choose", "choose a part for a row", "BOM ROW NUMBER", "jolly bom choose tide-logger 14 EW-R-00003", 3, 3, []ucli.Flag{reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			row, err := numbers(c.Args().Slice()[1:2])
+			if err != nil {
+				return err
+			}
+			b, err := k.BOM(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			p, err := k.Part(ctx, c.Args().Get(2))
+			if err != nil {
+				return err
+			}
+			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: row[0], Part: p.ID, Reason: c.String("reason")}}}); err != nil {
+				return err
+			}
+			return showBOM(c, b)
+		}),
+		command("export", "write the completed BOM for purchasing", "BOM FILE", "jolly bom export tide-logger tide-logger-complete.xlsx", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			path := c.Args().Get(1)
+			format := strings.TrimPrefix(filepath.Ext(path), ".")
+			if path == "-" {
+				format = "csv"
+			}
+			r, err := k.ExportBOM(ctx, c.Args().First(), format)
+			if err != nil {
+				return err
+			}
+			defer r.Close()
+			if path == "-" {
+				_, err = io.Copy(c.Root().Writer, r)
+				return err
+			}
+			tmp, err := os.CreateTemp(filepath.Dir(path), ".jolly-*")
+			if err != nil {
+				return fmt.Errorf("the file cannot be written: %w", err)
+			}
+			defer os.Remove(tmp.Name())
+			n, err := io.Copy(tmp, r)
+			if err == nil {
+				err = tmp.Close()
+			}
+			if err == nil {
+				err = os.Chmod(tmp.Name(), 0o644)
+			}
+			if err == nil {
+				err = os.Rename(tmp.Name(), path) // whole or not at all
+			}
+			if err != nil {
+				return fmt.Errorf("the file cannot be written: %w", err)
+			}
+			return emit(c, map[string]any{"file": path, "bytes": n}, func() table {
+				return table{{"Written", "Bytes"}, {path, strconv.FormatInt(n, 10)}}
+			})
+		}),
+	)
+}

@@ -1,0 +1,652 @@
+package bom
+
+import (
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+// Says is what a record says of one piece of a line.
+type Says string
+
+// What a record may say. Better agrees, and is said: the record is rated higher than the line asks.
+const (
+	Agrees        Says = "agrees"
+	Better        Says = "better"
+	Contradicts   Says = "contradicts"
+	Silent        Says = "record is silent"
+	NotUnderstood Says = "not understood"
+	Unused        Says = "not used"
+)
+
+// Beside is one piece of a line laid beside a record: the tally of a line is the list of them.
+type Beside struct {
+	Column string `json:"column"`
+	From   int    `json:"from" doc:"Where it stands in the cell, in bytes"`
+	To     int    `json:"to"`
+	Text   string `json:"text" doc:"As it was written"`
+	Says   Says   `json:"says" enum:"agrees,better,contradicts,record is silent,not understood,not used"`
+	Param  string `json:"param,omitempty" doc:"The parameter it was compared with, or number, mpn, manufacturer, supplierNumber, drawer"`
+	Record string `json:"record,omitempty" doc:"What the record has"`
+	Why    string `json:"why,omitempty"`
+}
+
+// judge lays facts beside records of one cabinet.
+type judge struct {
+	cab     *cabinet.Cabinet
+	drawers map[string]map[string]bool
+	choices map[string]bool // every choice of every parameter, in small letters
+	leading map[string]bool // the kinds of value that lead in some drawer
+	memo    map[readKey]measure.Reading
+}
+
+type readKey struct {
+	text string
+	of   measure.Dimension
+	unit string
+}
+
+func newJudge(cab *cabinet.Cabinet) *judge {
+	j := &judge{cab: cab, drawers: kinds(cab), choices: map[string]bool{}, leading: map[string]bool{}, memo: map[readKey]measure.Reading{}}
+	for _, p := range cab.Document.Parameters {
+		for _, c := range p.Choices {
+			j.choices[strings.ToLower(c)] = true
+		}
+	}
+	for _, t := range cab.Templates() {
+		if s, ok := t.Slot(t.Leading); ok && s.Type == cabinet.Measure {
+			j.leading[s.Of] = true
+		}
+	}
+	return j
+}
+
+func (j *judge) parse(text string, of measure.Dimension, unit string) measure.Reading {
+	k := readKey{text, of, unit}
+	r, ok := j.memo[k]
+	if !ok {
+		r = measure.Parse(text, measure.Options{Of: of, Unit: unit})
+		j.memo[k] = r
+	}
+	return r
+}
+
+// beside says what a record says of one fact.
+func (j *judge) beside(f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	b := Beside{Column: f.column, From: f.from, To: f.to, Text: f.text}
+	switch {
+	case f.skip != "":
+		b.Says, b.Why = Unused, f.skip
+		return b
+	case sells(e, f.text):
+		b.Says, b.Param, b.Record = Agrees, "mpn", spelling(e, f.text)
+		return b
+	case f.role == Fact || f.param != "" && f.param != unknownName:
+		return j.besideNamed(b, f, e, t)
+	case f.param == unknownName:
+		b.Says, b.Why = NotUnderstood, "nothing is known by the name that stands before it"
+		return b
+	case f.role == Package:
+		return j.besidePackage(b, f, e, t)
+	case f.role == Value:
+		if v, done := j.besideValue(b, f, e, t); done {
+			return v
+		}
+	}
+	if text, ok := j.inText(b, f, e, t); ok {
+		return text
+	}
+	switch {
+	case len(f.cases) > 0 && len(f.readings) == 0:
+		return j.besidePackage(b, f, e, t)
+	case f.number:
+		return j.besideNumber(b, f, e, t)
+	case f.word:
+		return j.besideWord(b, f, e, t)
+	}
+	return j.besideMeasure(b, f, e, t)
+}
+
+// inText finds a piece word for word in a text of the record: "16 bit" in the function "ADC 16 bit".
+func (j *judge) inText(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) (Beside, bool) {
+	said := " " + strings.Join(strings.Fields(strings.ToLower(f.text)), " ") + " "
+	if len(said) < 4 || len(f.cases) > 0 {
+		return b, false
+	}
+	for i := range t.Slots {
+		s := &t.Slots[i]
+		if s.Type != cabinet.Text || s.Key == t.Case {
+			continue
+		}
+		if have := e.Value(s.Key); strings.Contains(" "+strings.ToLower(have.Text)+" ", said) {
+			b.Says, b.Param, b.Record = Agrees, s.Key, have.Text
+			return b, true
+		}
+	}
+	return b, false
+}
+
+// compare says how a record's value stands to a reading of the line. A rating may be better than the line asks where
+// the dictionary says that more is better.
+func compare(s *cabinet.Slot, said measure.Measure, v cabinet.Value) Says {
+	have := v.Measure
+	if s.Deviation {
+		said = said.AsDeviation()
+	}
+	if said.Of != have.Of || (said.Shape == measure.Deviation) != (have.Shape == measure.Deviation) {
+		return NotUnderstood
+	}
+	switch {
+	case said.Same(have), sameBound(said, have):
+		return Agrees
+	case said.Cond != "" && have.Cond != "" && said.Cond != have.Cond:
+		return Contradicts
+	case said.Shape == measure.Nominal && have.Items != "" && have.Shape == measure.List:
+		for _, n := range have.Each() {
+			if n == said.High {
+				return Agrees
+			}
+		}
+	case said.Shape == measure.Nominal && have.Shape == measure.Range && have.Low.Cmp(said.High) <= 0 && have.High.Cmp(said.High) >= 0:
+		return Agrees
+	}
+	if s.Signless && said.Shape == measure.Nominal && have.Shape == measure.Nominal && size(said.High) == size(have.High) {
+		return Agrees
+	}
+	if s.Better == "more" && said.Shape != measure.Deviation && size(have.Value()).Cmp(size(said.Value())) > 0 {
+		return Better
+	}
+	return Contradicts
+}
+
+func size(n measure.Number) measure.Number {
+	if n.Sign() < 0 {
+		return n.Neg()
+	}
+	return n
+}
+
+// sameBound says whether a limit and a plain value name the same number: "50 mΩ" of a line and "≤ 50 mΩ" of a record.
+func sameBound(a, b measure.Measure) bool {
+	limit := func(m measure.Measure) bool { return m.Shape == measure.AtMost || m.Shape == measure.AtLeast }
+	return a.Of == b.Of && (limit(a) && b.Shape == measure.Nominal || limit(b) && a.Shape == measure.Nominal) && a.Value() == b.Value()
+}
+
+// besideNamed compares a fact with the one parameter that it is of.
+func (j *judge) besideNamed(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	b.Param = f.param
+	s, ok := t.Slot(f.param)
+	switch {
+	case !ok && f.role != Fact && len(f.readings) > 0:
+		b.Param = ""
+		return j.besideMeasure(b, f, e, t)
+	case !ok:
+		b.Says = Silent
+		b.Why = "parts of " + t.Label + " have no such parameter"
+		return b
+	}
+	one := j.besideOne(f, &s, e.Value(f.param), t)
+	one.Column, one.From, one.To, one.Text = b.Column, b.From, b.To, b.Text
+	return one
+}
+
+// besideOne compares a fact with one value of the parameter that it is of.
+func (j *judge) besideOne(f fact, s *cabinet.Slot, have cabinet.Value, t *cabinet.Template) (b Beside) {
+	b.Param = s.Key
+	if s.Key == t.Case && s.ChipCode != "" {
+		f.role = Package
+		f.cases, f.inchOnly, _ = caseWords(f.text)
+		return j.besideCase(b, f, have, t)
+	}
+	if have.IsBlank() {
+		b.Says = Silent
+		return b
+	}
+	b.Record = s.Shown(have)
+	if s.Type != cabinet.Measure {
+		return j.besideText(b, f.text, s, have)
+	}
+	readings := f.readings
+	if len(readings) == 0 {
+		of, _ := measure.ParseDimension(s.Of)
+		unit := s.AssumeUnit
+		if f.unit != "" {
+			unit = f.unit
+		}
+		switch r := j.parse(f.text, of, unit); r.Outcome {
+		case measure.Read:
+			readings = []measure.Measure{r.Measure}
+		case measure.Doubt:
+			for _, w := range r.Possible {
+				readings = append(readings, w.Measure)
+			}
+		case measure.Absent:
+			b.Says, b.Why = Unused, "it says that there is none"
+			return b
+		default:
+			b.Says, b.Why = NotUnderstood, r.Why
+			return b
+		}
+	}
+	return j.any(b, s, readings, have)
+}
+
+// any compares all readings of a doubtful fact: one that agrees is taken, and none of them is a contradiction.
+func (j *judge) any(b Beside, s *cabinet.Slot, readings []measure.Measure, have cabinet.Value) Beside {
+	b.Param, b.Record = s.Key, s.Shown(have)
+	if have.Type != cabinet.Measure {
+		b.Says, b.Why = NotUnderstood, "the record's value was never read"
+		return b
+	}
+	b.Says = NotUnderstood
+	for _, m := range readings {
+		switch says := compare(s, m, have); {
+		case says == Agrees:
+			b.Says = Agrees
+			return b
+		case says == Better && len(readings) == 1:
+			b.Says = Better
+		case says == Contradicts && b.Says != Better:
+			b.Says = Contradicts
+		}
+	}
+	return b
+}
+
+// besideText compares a word with a choice, a number, yes or no, or a text.
+func (j *judge) besideText(b Beside, text string, s *cabinet.Slot, have cabinet.Value) Beside {
+	v, problem := s.Read(text, measure.Options{})
+	switch {
+	case problem == nil && v == have, strings.EqualFold(strings.TrimSpace(text), have.String()), alias(text) == alias(have.String()):
+		b.Says = Agrees
+	case problem == nil && s.Type == cabinet.Number && s.Better == "more" && have.Number > v.Number:
+		b.Says = Better
+	case problem != nil && s.Type != cabinet.Text:
+		b.Says, b.Why = NotUnderstood, problem.Why
+		if s.Type == cabinet.Choice && j.choices[alias(text)] {
+			b.Says = Contradicts
+		}
+	case s.Type == cabinet.Text && (part.NormaliseMPN(text) == part.NormaliseMPN(have.Text)):
+		b.Says = Agrees
+	default:
+		b.Says = Contradicts
+	}
+	return b
+}
+
+// alias writes the names that a dielectric has in two codes alike (IEC 60384-21 and EIA-198).
+func alias(text string) string {
+	w := strings.ToLower(strings.TrimSpace(text))
+	switch w {
+	case "np0", "npo", "cog", "cg":
+		return "c0g"
+	case "ge", "grn":
+		return "green"
+	case "smd", "smt", "surface mount":
+		return "surface"
+	case "tht", "pth", "through-hole", "through hole":
+		return "through hole"
+	}
+	return w
+}
+
+// besideValue compares the value column with the leading parameter, as drawings write it: a bare number on a resistor
+// is ohms. done is false where the text must be taken apart.
+func (j *judge) besideValue(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) (Beside, bool) {
+	s, ok := t.Slot(t.Leading)
+	if !ok {
+		return b, false
+	}
+	have := e.Value(t.Leading)
+	if s.Type != cabinet.Measure {
+		if f.word && (s.Type == cabinet.Choice || s.Type == cabinet.Text) && !have.IsBlank() {
+			v := j.besideText(b, f.text, &s, have)
+			v.Param, v.Record = s.Key, s.Shown(have)
+			return v, v.Says == Agrees
+		}
+		return b, false
+	}
+	readings := j.valueReadings(f, &s)
+	if len(readings) == 0 {
+		return b, false
+	}
+	if (readings[0].Shape == measure.Deviation) != s.Deviation && readings[0].Shape == measure.Deviation {
+		return b, false
+	}
+	b.Param = s.Key
+	if have.IsBlank() {
+		b.Says = Silent
+		return b, true
+	}
+	if len(readings) == 1 && readings[0].Tol != measure.NoTol {
+		readings[0].Tol, readings[0].Minus, readings[0].Plus = measure.NoTol, measure.Number{}, measure.Number{}
+	}
+	v := j.any(b, &s, readings, have)
+	if v.Says == Better { // the value itself is what is asked for, and no rating
+		if others := j.besideMeasure(b, f, e, t); others.Says == Agrees {
+			return others, true
+		}
+		v.Says = Contradicts
+		if s.Better == "more" && !contains(t.Identity, s.Key) {
+			v.Says = Better
+		}
+	}
+	if v.Says == Contradicts { // "25 V" of a diode may be another of its voltages
+		if others := j.besideMeasure(b, f, e, t); others.Says == Agrees {
+			return others, true
+		}
+	}
+	return v, true
+}
+
+// valueReadings reads a piece of the value column as the leading parameter.
+func (j *judge) valueReadings(f fact, s *cabinet.Slot) (readings []measure.Measure) {
+	of, _ := measure.ParseDimension(s.Of)
+	if f.certain {
+		if f.readings[0].Of == of {
+			return f.readings
+		}
+		return nil
+	}
+	if f.word && !strings.ContainsAny(f.text, "0123456789") {
+		return nil
+	}
+	unit := s.AssumeUnit
+	if of == measure.Resistance && unit == "" {
+		unit = "ohm"
+	}
+	switch r := j.parse(f.text, of, unit); r.Outcome {
+	case measure.Read:
+		readings = []measure.Measure{r.Measure}
+	case measure.Doubt:
+		for _, w := range r.Possible {
+			if w.Measure.Of == of {
+				readings = append(readings, w.Measure)
+			}
+		}
+	}
+	return readings
+}
+
+func contains(list []string, s string) bool {
+	for _, have := range list {
+		if have == s {
+			return true
+		}
+	}
+	return false
+}
+
+// besideMeasure compares a nameless value with every parameter of its kind: it agrees with any of them, and contradicts
+// only where all of them are filled with something else.
+func (j *judge) besideMeasure(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	var blank, against, better *Beside
+	for i := range t.Slots {
+		s := &t.Slots[i]
+		if s.Type != cabinet.Measure {
+			continue
+		}
+		var fit []measure.Measure
+		for _, m := range f.readings {
+			if m.Of.String() == s.Of && (s.Deviation || m.Shape != measure.Deviation) {
+				fit = append(fit, m)
+			}
+		}
+		have := e.Value(s.Key)
+		one := b
+		one.Param = s.Key
+		if len(fit) == 0 { // "32M" may be a size of memory all the same
+			if of, _ := measure.ParseDimension(s.Of); !f.certain && !have.IsBlank() && !s.Deviation {
+				for _, w := range j.parse(f.text, of, "").Possible {
+					if w.Measure.Of == of && compare(s, w.Measure, have) == Agrees {
+						one.Says, one.Record = Agrees, s.Shown(have)
+						return one
+					}
+				}
+			}
+			continue
+		}
+		if have.IsBlank() {
+			one.Says = Silent
+			if blank == nil {
+				blank = &one
+			}
+			continue
+		}
+		switch one = j.any(one, s, fit, have); one.Says {
+		case Agrees:
+			return one
+		case Better:
+			if better == nil {
+				better = &one
+			}
+		case Contradicts:
+			if against == nil || s.Key == t.Leading {
+				against = &one
+			}
+		}
+	}
+	switch {
+	case better != nil:
+		return *better
+	case blank != nil:
+		return *blank
+	case against != nil:
+		return *against
+	}
+	b.Says = Silent
+	b.Why = "parts of " + t.Label + " have no parameter of that kind"
+	if f.role == Value && len(f.readings) > 0 { // "100 nF" is no resistor
+		b.Says = Contradicts
+		for _, r := range f.readings {
+			if !j.leading[r.Of.String()] || r.Shape == measure.Deviation {
+				b.Says = Silent
+			}
+		}
+		if b.Says == Contradicts && !f.certain {
+			b.Says = NotUnderstood
+		}
+	}
+	return b
+}
+
+// besidePackage compares a package: a chip case in either system, or a name.
+func (j *judge) besidePackage(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	return j.besideCase(b, f, e.Value(t.Case), t)
+}
+
+// besideCase compares a package with one value of the case parameter.
+func (j *judge) besideCase(b Beside, f fact, have cabinet.Value, t *cabinet.Template) Beside {
+	b.Param = t.Case
+	if have.IsBlank() {
+		b.Says = Silent
+		return b
+	}
+	b.Record = have.Text
+	metric, chip := measure.CaseToMetric(have.Text)
+	switch {
+	case len(f.cases) > 0 && chip:
+		own := measure.Case{Inch: have.Text, Metric: metric}
+		switch {
+		case f.cases[0] == own:
+			b.Says = Agrees
+		case f.inchOnly && len(f.cases) > 1 && f.cases[1] == own:
+			b.Says, b.Why = NotUnderstood, "the code is used in inch and in metric, and only the metric one is the record's"
+		default:
+			b.Says = Contradicts
+		}
+	case len(f.cases) > 0 || chip && f.role == Package && namesPackage(f.text):
+		b.Says = Contradicts
+	case f.role != Package:
+		b.Says = NotUnderstood
+	default:
+		b.Says, b.Why = packageNames(f.text, have.Text)
+	}
+	return b
+}
+
+// namesPackage says whether a text looks like the name of a package: letters with digits, "SOT-23".
+func namesPackage(text string) bool {
+	return strings.ContainsAny(text, "0123456789") && strings.ContainsFunc(text, func(r rune) bool { return r >= 'A' && r <= 'Z' || r >= 'a' && r <= 'z' })
+}
+
+// packageNames compares two names of packages: the same letters and digits agree; one that goes on where the other ends
+// may be the same or not.
+func packageNames(said, have string) (Says, string) {
+	a, b := part.NormaliseMPN(said), part.NormaliseMPN(have)
+	switch {
+	case a == b:
+		return Agrees, ""
+	case a == "" || b == "":
+		return NotUnderstood, ""
+	case strings.HasPrefix(a, b) || strings.HasPrefix(b, a) || strings.Contains(a, b):
+		return NotUnderstood, fmt.Sprintf("%s may be %s or not", said, have)
+	}
+	return Contradicts, ""
+}
+
+// besideNumber compares a number without a unit with the parameters that count something.
+func (j *judge) besideNumber(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	n, err := measure.ParseNumber(f.text)
+	whole, ok := n.Int64()
+	if err == nil && ok {
+		for i := range t.Slots {
+			s := &t.Slots[i]
+			if s.Type != cabinet.Number {
+				continue
+			}
+			if have := e.Value(s.Key); !have.IsBlank() && have.Number == whole {
+				b.Says, b.Param, b.Record = Agrees, s.Key, have.String()
+				return b
+			}
+		}
+	}
+	b.Says, b.Why = NotUnderstood, "it has no unit"
+	return b
+}
+
+// besideWord compares a word with the choices and texts of the record, and with the kinds of part that it may name.
+func (j *judge) besideWord(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	w := alias(strings.Trim(f.text, ".,;:()[]"))
+	var blank, against *Beside
+	for i := range t.Slots {
+		s := &t.Slots[i]
+		have := e.Value(s.Key)
+		one := b
+		one.Param, one.Record = s.Key, s.Shown(have)
+		switch s.Type {
+		case cabinet.Choice:
+			is := false
+			for _, c := range s.Choices {
+				is = is || alias(c) == w
+			}
+			switch {
+			case !have.IsBlank() && alias(have.Text) == w:
+				one.Says = Agrees
+				return one
+			case !is:
+			case have.IsBlank() && blank == nil:
+				one.Says = Silent
+				blank = &one
+			case !have.IsBlank() && against == nil:
+				one.Says = Contradicts
+				against = &one
+			}
+		case cabinet.Text:
+			if !have.IsBlank() && (part.NormaliseMPN(have.Text) == part.NormaliseMPN(f.text) || hasWord(have.Text, w)) {
+				one.Says = Agrees
+				return one
+			}
+		}
+	}
+	switch {
+	case against != nil:
+		return *against
+	case blank != nil:
+		return *blank
+	}
+	if in := j.drawers[singular(w)]; len(in) > 0 {
+		b.Param, b.Record = "drawer", t.Label
+		switch b.Says = Contradicts; {
+		case in[t.Key]:
+			b.Says = Agrees
+		case len(in) > 6 || len(w) < 3: // a word that many kinds have says little
+			b.Says, b.Why = Unused, "a word that many kinds of part have"
+		case j.neighbours(in, t):
+			b.Says, b.Why = Unused, "a kind of part that lies beside its drawer"
+		}
+		return b
+	}
+	if j.choices[w] {
+		b.Says, b.Why = NotUnderstood, "it is a choice of other kinds of part"
+		return b
+	}
+	if f.role == Value || strings.ContainsAny(w, "0123456789") {
+		if t.Case != "" && f.role != Value {
+			if says, _ := packageNames(f.text, e.Value(t.Case).Text); says == Agrees {
+				b.Says, b.Param, b.Record = Agrees, t.Case, e.Value(t.Case).Text
+				return b
+			}
+		}
+		b.Says = NotUnderstood
+		return b
+	}
+	b.Says, b.Why = Unused, "a word for people"
+	return b
+}
+
+// neighbours says whether one of some drawers lies in the same drawer as t: houses file such kinds more or less finely.
+func (j *judge) neighbours(drawers map[string]bool, t *cabinet.Template) bool {
+	for d := range drawers {
+		if o, ok := j.cab.Template(d); ok && o.Parent == t.Parent && o.Parent != "" && o.Designator == t.Designator {
+			return true
+		}
+	}
+	return false
+}
+
+func singular(w string) string {
+	if len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
+		return w[:len(w)-1]
+	}
+	return w
+}
+
+func hasWord(text, w string) bool {
+	if len(w) < 2 {
+		return false
+	}
+	for _, have := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' }) {
+		if have == w {
+			return true
+		}
+	}
+	return false
+}
+
+func sells(e *lookup.Entry, mpn string) bool {
+	key := part.NormaliseMPN(mpn)
+	if len(key) < 4 {
+		return false
+	}
+	for _, s := range e.Sources {
+		if part.NormaliseMPN(s.MPN) == key {
+			return true
+		}
+	}
+	return false
+}
+
+// spelling returns how a record spells an MPN.
+func spelling(e *lookup.Entry, mpn string) string {
+	for _, s := range e.Sources {
+		if part.NormaliseMPN(s.MPN) == part.NormaliseMPN(mpn) {
+			return s.MPN
+		}
+	}
+	return ""
+}

@@ -1,0 +1,111 @@
+package service_test
+
+import (
+	"encoding/json"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/document"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// board brings in a BOM of some lines.
+func (h house) board(t *testing.T, name, text string) wire.BOM {
+	f, err := h.KeepFile(t.Context(), h.me, name+".csv", strings.NewReader(text))
+	require.NoError(t, err)
+	b, err := h.BringBOM(t.Context(), h.me, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	return b
+}
+
+func TestAContradictedRecordIsAcceptedByNameWithAReasonAndStaysMarked(t *testing.T) {
+	h := open(t)
+	p := h.make(resistor("4k7", "TW-4K7-A"))
+	b := h.board(t, "Board A", "Ref,Qty,Value,MPN\nR1,1,5k1,TW-4K7-A\nR2,1,4k7,TW-4K7-A\n")
+	require.Equal(t, "proposed", b.Lines[0].Verdict)
+	require.True(t, b.Lines[0].Contradicted)
+	assert.Contains(t, b.Lines[0].Tally, bom.Beside{Column: "Value", To: 3, Text: "5k1", Says: bom.Contradicts, Param: "resistance", Record: "4.7 kΩ"})
+	require.Equal(t, "linked", b.Lines[1].Verdict)
+	_, err := h.ChooseBOM(t.Context(), h.me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID}}})
+	assert.Contains(t, fails(t, err, "choices-wrong").Places[0].Message, "say why it is meant all the same")
+	b, err = h.ChooseBOM(t.Context(), h.me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "changed on the bench"}}})
+	require.NoError(t, err)
+	l := b.Lines[0]
+	assert.Equal(t, []any{"linked", true, true, "changed on the bench"}, []any{l.Verdict, l.Chosen, l.Contradicted, l.Reason})
+	assert.Equal(t, "value", l.Findings[0].Cause, "it stays marked")
+}
+
+func TestAChoiceComesUpAgainWhenTheRecordSaysSomethingElse(t *testing.T) {
+	h := open(t)
+	p := h.make(resistor("4k7", "TW-4K7-A"))
+	b := h.board(t, "Board A", "Ref,Qty,Value\nR1,1,4k7\n")
+	b, err := h.ChooseBOM(t.Context(), h.me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID}}})
+	require.NoError(t, err)
+	require.Equal(t, "linked", b.Lines[0].Verdict)
+	_, err = h.SaveDraft(t.Context(), h.me, p.Number, p.Version, resistor("5k1", "TW-4K7-A"))
+	require.NoError(t, err)
+	b, err = h.BOM(t.Context(), h.me, b.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "proposed", b.Lines[0].Verdict)
+	assert.Equal(t, "choice-open", b.Lines[0].Findings[0].Cause)
+}
+
+func TestChoicesOfTheOldFormAreCarriedOver(t *testing.T) {
+	h := open(t)
+	p := h.make(resistor("4k7", "TW-4K7-A"))
+	b := h.board(t, "Board A", "Ref,Qty,Value\nR1,1,10k\nR2,1,10k\n")
+	// The document as the last version wrote it: choices by row.
+	head, err := h.Store.HeadByNumber(t.Context(), store.KindBOM, "Board A")
+	require.NoError(t, err)
+	c, err := h.Store.Content(t.Context(), head.Draft)
+	require.NoError(t, err)
+	var doc map[string]any
+	require.NoError(t, json.Unmarshal(c.Bytes, &doc))
+	doc["choices"] = map[string]any{"3": map[string]any{"part": p.ID, "by": "Maren"}}
+	raw, hash, err := document.Canonical(doc)
+	require.NoError(t, err)
+	_, err = h.Store.Do(t.Context(), store.Deed{ID: store.NewID(), Kind: "bom.edit", At: store.Stamp(time.Now())}, func(tx *store.Tx) (any, error) {
+		c := store.Content{ID: store.NewID(), Head: head.ID, Hash: store.Hash(hash), Format: "jolly-bom/1", Bytes: raw}
+		head.Draft = c.ID
+		if err := tx.AddContent(&c); err != nil {
+			return nil, err
+		}
+		return nil, tx.Update(&head, "as the last version wrote it", nil)
+	})
+	require.NoError(t, err)
+	b, err = h.BOM(t.Context(), h.me, b.ID)
+	require.NoError(t, err)
+	assert.False(t, b.Lines[0].Chosen)
+	assert.True(t, b.Lines[1].Chosen)
+	b, err = h.ChooseBOM(t.Context(), h.me, b.ID, b.Version, wire.BOMChoices{Withdraw: []int{3}})
+	require.NoError(t, err)
+	assert.False(t, b.Lines[1].Chosen)
+}
+
+func TestWhatAPersonSaysOfColumnsHoldsForFilesWithTheSameHeadings(t *testing.T) {
+	h := open(t)
+	p := h.make(resistor("4k7", "TW-4K7-A"))
+	text := "Ref,Stock id,Wert,Zzz\nR1," + p.Number + ",4k7,\n"
+	b := h.board(t, "Board A", strings.Replace(text, p.Number, "TW-4K7-A", 1))
+	assert.Empty(t, b.Confirmed)
+	assert.Equal(t, bom.Value, b.Columns[2].Role, "the heading is German")
+	assert.Equal(t, bom.NotUsed, b.Columns[3].Meaning)
+	_, err := h.BOMColumns(t.Context(), h.me, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 9, Role: bom.Value}, {At: 1, Role: "nonsense"}, {At: 2, Role: bom.Fact, Param: "nothing"}}})
+	assert.Len(t, fails(t, err, "columns-wrong").Places, 3)
+	_, err = h.BOMColumns(t.Context(), h.me, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 0, Role: bom.Remark}}})
+	fails(t, err, "no-designators")
+	b, err = h.BOMColumns(t.Context(), h.me, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 1, Role: bom.MPN}}})
+	require.NoError(t, err)
+	assert.Equal(t, "linked", b.Lines[0].Verdict)
+	other := h.board(t, "Board B", strings.Replace(text, p.Number, "TW-4K7-A", 1))
+	assert.Equal(t, b.Confirmed, other.Confirmed)
+	assert.NotEmpty(t, other.Confirmed)
+	assert.Equal(t, "linked", other.Lines[0].Verdict, "said once for all files with these headings")
+	assert.NotEmpty(t, h.board(t, "Board C", "Ref,Stock id,Wert\nR1,x,4k7\n").Columns)
+}

@@ -1,0 +1,100 @@
+package wire
+
+import (
+	"time"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/rows"
+)
+
+// NewBOM brings in a BOM.
+type NewBOM struct {
+	Name     string      `json:"name" minLength:"1" maxLength:"100"`
+	FileHash string      `json:"fileHash"`
+	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
+	Layout   rows.Layout `json:"layout,omitempty"`
+}
+
+// BOM is a BOM beside the library.
+type BOM struct {
+	ID        string         `json:"id"`
+	Name      string         `json:"name"`
+	Version   int            `json:"version"`
+	FileName  string         `json:"fileName"`
+	Updated   time.Time      `json:"updated"`
+	Columns   bom.Columns    `json:"columns" doc:"What each column was taken for"`
+	Confirmed string         `json:"confirmed,omitempty" doc:"Who confirmed what the columns of files with these headings mean"`
+	Layout    *rows.Layout   `json:"layout,omitempty"`
+	Counts    map[string]int `json:"counts"`
+	Findings  int            `json:"findings"`
+	Lines     []BOMLine      `json:"lines"`
+	Problem   string         `json:"problem,omitempty"`
+}
+
+// BOMLine is a line with its verdict.
+type BOMLine struct {
+	Row          int               `json:"row"`
+	Designators  []string          `json:"designators"`
+	Written      string            `json:"written"`
+	Quantity     int               `json:"quantity" doc:"-1 where none is written"`
+	Number       string            `json:"number"`
+	MPN          string            `json:"mpn"`
+	Manufacturer string            `json:"manufacturer"`
+	Value        string            `json:"value"`
+	Package      string            `json:"package"`
+	Description  string            `json:"description"`
+	Verdict      string            `json:"verdict"`
+	Part         *BOMPart          `json:"part,omitempty"`
+	Options      []BOMPart         `json:"options" doc:"Further records that may be meant, the best first"`
+	Tally        []bom.Beside      `json:"tally" doc:"Every piece of the line beside the part, or with what it was taken for where there is none"`
+	Contradicted bool              `json:"contradicted" doc:"Something in the line contradicts the part"`
+	Evidence     []string          `json:"evidence"`
+	Findings     []finding.Finding `json:"findings"`
+	Chosen       bool              `json:"chosen" doc:"A person chose the part"`
+	Reason       string            `json:"reason,omitempty" doc:"Why it was chosen though something contradicts it"`
+}
+
+// BOMPart is a record that a line may stand for.
+type BOMPart struct {
+	ID           string        `json:"id"`
+	Number       string        `json:"number"`
+	Description  string        `json:"description"`
+	Standing     string        `json:"standing"`
+	Revision     int           `json:"revision"`
+	Manufacturer string        `json:"manufacturer"`
+	MPN          string        `json:"mpn"`
+	Sources      []part.Source `json:"sources"`
+}
+
+// BOMList is a page of BOMs, without lines.
+type BOMList struct {
+	Page  Page  `json:"page"`
+	Items []BOM `json:"items"`
+}
+
+// BOMChoices accepts or withdraws records for lines.
+type BOMChoices struct {
+	Choose   []BOMChoice `json:"choose,omitempty" maxItems:"20000"`
+	Withdraw []int       `json:"withdraw,omitempty" maxItems:"20000" doc:"Rows whose choice is taken back"`
+}
+
+// BOMChoice names the part for one line.
+type BOMChoice struct {
+	Row    int    `json:"row"`
+	Part   string `json:"part" doc:"ID"`
+	Reason string `json:"reason,omitempty" maxLength:"500" doc:"Needed where something in the line contradicts the part"`
+}
+
+// BOMColumns says what the columns of a BOM mean, for all files with the same headings.
+type BOMColumns struct {
+	Columns []BOMColumn `json:"columns" maxItems:"500" doc:"Those to change; none: confirm them all as they are"`
+}
+
+// BOMColumn gives one column its role.
+type BOMColumn struct {
+	At    int      `json:"at"`
+	Role  bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit, remark, or blank: not used"`
+	Param string   `json:"param,omitempty" doc:"The parameter of a fact"`
+}
