@@ -82,14 +82,17 @@ func (x *Index) drawersNamed(word string) map[string]bool {
 // word reads what is no value: a part number, an MPN or a piece of one, a drawer, a word of any text.
 func (x *Index) word(w string) condition {
 	up := strings.ToUpper(w)
-	c := condition{ids: valueSet{}, drawers: x.drawersNamed(w), fact: Fact{As: "the words “" + w + "”", Kind: "words"}}
+	c := condition{ids: valueSet{}, drawers: x.drawersNamed(w), fact: Fact{As: "“" + w + "”", Kind: "words"}}
 	c.ids.add(x.vals.terms[up])
 	if len(c.drawers) > 0 {
-		c.fact.As = "“" + w + "” as a kind of part"
+		c.fact.Note = "a kind of part"
 		c.fact.Kind = "name"
 	}
 	if i, ok := x.byNumber(up); ok {
 		c.rows = append(c.rows, i)
+	}
+	if key := part.NormaliseMPN(w); len(key) > 2 {
+		c.rows = append(c.rows, x.numbered(key)...)
 	}
 	for _, e := range []struct {
 		find *chains
@@ -109,7 +112,7 @@ func (x *Index) word(w string) condition {
 	}
 	known := len(c.ids)+len(c.rows)+len(c.drawers) > 0
 	if where := x.columnsOf(c.ids); len(where) > 0 && len(c.drawers) == 0 {
-		c.fact.As = strings.Join(where, " or ") + " " + w
+		c.fact.Note = strings.Join(where, " or ")
 	}
 	if !known || !digits(w) {
 		x.texts.containing(up, func(i uint32) { c.rows = append(c.rows, x.textRow[i]) })
@@ -122,8 +125,28 @@ func (x *Index) word(w string) condition {
 	x.mpns.containing(up, func(i uint32) { c.rows = append(c.rows, x.sources[i].row) })
 	x.supplies.containing(up, func(i uint32) { c.rows = append(c.rows, x.supplied[i].row) })
 	if len(c.ids)+len(c.rows) > 0 {
-		c.fact.As = "“" + w + "” in any text"
+		c.fact.Note = "in any text"
 	}
+	return c
+}
+
+// known says whether a word is one of any value, number or kind of part.
+func (x *Index) known(w string) bool {
+	return len(x.vals.terms[strings.ToUpper(w)]) > 0 || len(x.drawersNamed(w)) > 0
+}
+
+// alsoSaid says whether a word means more than a part number.
+func (x *Index) alsoSaid(w string) bool { return x.known(w) }
+
+// saysJust says whether some value, or a part number, is a text and nothing else.
+func (x *Index) saysJust(text string) bool {
+	_, numbered := x.byNumber(strings.ToUpper(text))
+	return numbered || len(x.vals.terms[strings.ToUpper(text)]) > 0
+}
+
+// just is the condition that a value or part number is a text.
+func (x *Index) just(text string) (c condition) {
+	c = x.word(text)
 	return c
 }
 

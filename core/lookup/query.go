@@ -2,11 +2,13 @@ package lookup
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
 )
 
 // Query is a question to the library. Blank filters let everything through.
@@ -29,7 +31,8 @@ type Order struct {
 // Fact is one thing that the text asks for, and how it was read.
 type Fact struct {
 	Text    string    `json:"text" doc:"As it was written"`
-	As      string    `json:"as" doc:"How it was read"`
+	As      string    `json:"as" doc:"How it was read, as a question that finds the same"`
+	Note    string    `json:"note,omitempty" doc:"What more there is to say of it"`
 	Kind    string    `json:"kind" enum:"value,words,name,state,skipped" doc:"skipped: it made no sense and was left out"`
 	Options []Reading `json:"options" doc:"Other ways to read it, with what to write instead"`
 }
@@ -47,11 +50,15 @@ type condition struct {
 	not        bool
 	param      string // only this column; blank: any
 	ids        valueSet
+	sizes      valueSet  // what is meant in columns where the sign does not count; nil: ids
 	at         [][]place // by shelf: where they stand, column by column
 	drawers    map[string]bool
 	rows       []uint32
 	incomplete bool
-	blank      bool // the column param must be blank
+	blank      bool              // the column param must be blank
+	compared   bool              // a comparison or range, no plain value
+	textOp     string            // how a named text was compared, "=" or ":"
+	leads      map[string]string // drawer → the only parameter that is meant there
 	dim        measure.Dimension
 	value      measure.Measure // of a plain value, to find the nearest
 }
@@ -61,26 +68,25 @@ const maxFacts = 24
 
 // read takes a query's text apart. What makes no sense is a skipped fact, never an error.
 func (x *Index) read(text string) (out []condition) {
-	if i, ok := x.byNumber(strings.ToUpper(strings.TrimSpace(text))); ok && strings.Contains(strings.TrimSpace(text), " ") {
-		return []condition{{rows: []uint32{i}, fact: Fact{Text: strings.TrimSpace(text), As: "the part number " + x.numbers.get(i), Kind: "words"}}}
-	}
 	r := reader{x: x, words: x.parted(tokens(text))}
 	not, notText := false, ""
 	for r.i < len(r.words) && len(out) < maxFacts {
 		switch w := strings.ToLower(r.words[r.i]); {
-		case w == "or" && len(out) > 0 && !r.last():
-			out = append(out, condition{fact: Fact{Text: r.words[r.i], As: "left out: facts are joined by and; choose several values of a filter instead", Kind: "skipped", Options: []Reading{}}})
+		case w == "," || w == "and" || w == "&" || w == "with" && !r.last():
 			r.i++
 			continue
-		case w == "and" || w == "&" || w == "with" && !r.last():
+		case w == "or":
+			out = append(out, condition{fact: Fact{Text: r.words[r.i], As: "left out: nothing stands before or behind it that it could join", Kind: "skipped", Options: []Reading{}}})
 			r.i++
 			continue
-		case w == "not" && !r.last():
+		case (w == "not" || w == "no" && r.valueNext()) && !r.last():
 			not, notText = !not, notText+r.words[r.i]+" "
 			r.i++
 			continue
 		}
 		c := r.fact()
+		r.others(&c)
+		r.after = c.drawers
 		c.not = c.not != not
 		if not {
 			c.fact.Text, c.fact.As = notText+c.fact.Text, "not "+c.fact.As
@@ -95,6 +101,97 @@ func (x *Index) read(text string) (out []condition) {
 		out = append(out, condition{fact: Fact{Text: strings.Join(r.words[r.i:], " "), As: fmt.Sprintf("more than %d facts; this was left out", maxFacts), Kind: "skipped"}})
 	}
 	return out
+}
+
+// valueNext says whether a value follows at once: "no 1%" leaves it out, and "no datasheet" is a state.
+func (r *reader) valueNext() bool {
+	return !r.last() && measure.Parse(r.words[r.i+1], measure.Options{}).Outcome == measure.Read
+}
+
+// others reads the alternatives behind a fact: "4k7 or 5k1", "16V|25V", and values of one kind that commas part.
+func (r *reader) others(c *condition) {
+	for c.fact.Kind != "skipped" && c.fact.Kind != "state" && r.i+1 < len(r.words) {
+		mark := strings.ToLower(r.words[r.i])
+		if mark != "or" && mark != "," {
+			return
+		}
+		at := r.i
+		r.i++
+		var o condition
+		from := r.i
+		if c.param != "" && c.dim != measure.None { // "resistance 4k7 or 5k1": the name holds for both
+			p, _ := r.x.cab.Parameter(c.param)
+			var ok bool
+			op := ""
+			if operator(r.words[r.i]) && r.i+1 < len(r.words) {
+				op = r.words[r.i]
+				r.i++
+			}
+			if o, ok = r.measured(condition{param: c.param}, op, c.dim, p.Label, p); ok {
+				o.fact.Text = asWritten(r.words[from:r.i])
+			} else {
+				r.i = from
+				o = r.fact()
+			}
+		} else if c.param != "" && c.textOp != "" && !operator(r.words[r.i]) { // "dielectric:x7r or x5r"
+			o = r.text(condition{param: c.param}, c.textOp, r.label(c.param))
+		} else {
+			o = r.fact()
+		}
+		same := o.fact.Kind != "skipped" && o.fact.Kind != "state" && o.param == c.param && !o.not && !c.not
+		if mark == "," && (o.dim == measure.None || o.dim != c.dim || c.compared || o.compared) {
+			same = false // a comma parts facts, unless they are values of one kind
+		}
+		if !same {
+			if r.i = at; mark == "or" {
+				c.fact.Note = strings.TrimLeft(c.fact.Note+"; “or” joins facts of one kind only: what follows must hold too", "; ")
+				r.i++
+			}
+			return
+		}
+		c.fact.Text += " " + asWritten(r.words[at:r.i])
+		c.fact.As += " or " + strings.TrimLeft(strings.TrimPrefix(o.fact.As, r.label(o.param)), ": =")
+		c.fact.Options = append(c.fact.Options, o.fact.Options...)
+		c.join(o)
+	}
+}
+
+// label is how a parameter is called.
+func (r *reader) label(param string) string {
+	if r.x.cab != nil {
+		if p, ok := r.x.cab.Parameter(param); ok && param != "" {
+			return p.Label
+		}
+	}
+	return param
+}
+
+// join makes c hold where o does, too.
+func (c *condition) join(o condition) {
+	if c.ids == nil {
+		c.ids = valueSet{}
+	}
+	if c.sizes == nil && o.sizes != nil {
+		c.sizes = maps.Clone(c.ids)
+	}
+	if c.sizes != nil {
+		from := o.sizes
+		if from == nil {
+			from = o.ids
+		}
+		maps.Copy(c.sizes, from)
+	}
+	maps.Copy(c.ids, o.ids)
+	if o.drawers != nil {
+		d := maps.Clone(c.drawers)
+		if d == nil {
+			d = map[string]bool{}
+		}
+		maps.Copy(d, o.drawers)
+		c.drawers = d
+	}
+	c.rows = append(c.rows, o.rows...)
+	c.value = measure.Measure{}
 }
 
 // parted takes words such as "10uF/16V/X5R" apart into their facts, unless a part is called so.
@@ -122,13 +219,14 @@ type reader struct {
 	x     *Index
 	words []string
 	i     int
+	after map[string]bool // the kinds of part that the fact before named
 }
 
 func (r *reader) last() bool { return r.i+1 >= len(r.words) }
 
 // fact reads the next fact.
 func (r *reader) fact() condition {
-	for _, try := range []func() (condition, bool){r.state, r.named, r.compared, r.value} {
+	for _, try := range []func() (condition, bool){r.number, r.state, r.named, r.compared, r.value} {
 		from := r.i
 		if c, ok := try(); ok {
 			c.fact.Text = asWritten(r.words[from:r.i])
@@ -141,9 +239,40 @@ func (r *reader) fact() condition {
 	if operator(w) {
 		return condition{fact: Fact{Text: w, As: "a comparison without a value; it was left out", Kind: "skipped"}}
 	}
+	if limit := strings.ToLower(w); comparing[limit] && !r.x.known(w) {
+		return condition{fact: Fact{Text: w, As: "a comparison without a value; it was left out", Kind: "skipped"}}
+	}
 	c := r.x.word(strings.TrimPrefix(w, "\""))
 	c.fact.Text = asWritten([]string{w})
 	return c
+}
+
+// comparing are words that compare, and are no facts of their own.
+var comparing = map[string]bool{"over": true, "under": true, "below": true, "above": true, "least": true, "most": true, "between": true, "than": true, "more": true, "less": true, "max": true, "min": true, "maximum": true, "minimum": true, "up": true, "at": true, "from": true}
+
+// number reads a part number of ours, whatever its capitals, blanks and punctuation: "fh 1022" is FH-1022.
+func (r *reader) number() (c condition, ok bool) {
+	for n := min(4, len(r.words)-r.i); n > 0; n-- {
+		text := strings.Join(r.words[r.i:r.i+n], " ")
+		key := part.NormaliseMPN(text)
+		if len(key) < 3 || digits(key) || strings.HasPrefix(text, "\"") || !strings.ContainsAny(key, "0123456789") || slices.ContainsFunc(r.words[r.i:r.i+n], operator) {
+			continue
+		}
+		rows := r.x.numbered(key)
+		if len(rows) == 0 || n == 1 && strings.EqualFold(text, r.x.numbers.get(rows[0])) && len(rows) == 1 && r.x.alsoSaid(text) {
+			continue // a word that is more than a number is read as such
+		}
+		if n > 1 && measure.Parse(text, measure.Options{}).Outcome == measure.Read {
+			continue
+		}
+		r.i += n
+		var all []string
+		for _, row := range rows {
+			all = append(all, "“"+r.x.numbers.get(row)+"”")
+		}
+		return condition{rows: rows, fact: Fact{As: strings.Join(all, " or "), Note: "a part number", Kind: "words"}}, true
+	}
+	return c, false
 }
 
 // lacks are the things a part may lack, by the words people use.
@@ -160,9 +289,9 @@ func (r *reader) state() (c condition, ok bool) {
 	switch low(0) {
 	case "incomplete", "complete":
 		c.incomplete, c.not = true, low(0) == "complete"
-		c.fact = Fact{As: "a required value is missing", Kind: "state"}
+		c.fact = Fact{As: low(0), Note: "a required value is missing", Kind: "state"}
 		if c.not {
-			c.fact.As = "every required value is there"
+			c.fact.Note = "every required value is there"
 		}
 		r.i++
 		return c, true
@@ -192,7 +321,7 @@ func (r *reader) state() (c condition, ok bool) {
 	if key, label, n := r.x.parameterAt(r.words[r.i+k:]); n > 0 {
 		r.i += k + n
 		c.param, c.blank, c.not = key, true, !without
-		c.fact = Fact{As: map[bool]string{true: label + " is blank", false: label + " is filled in"}[without], Kind: "state"}
+		c.fact = Fact{As: map[bool]string{true: "no " + label, false: "has " + label}[without], Note: map[bool]string{true: "it is blank", false: "it is filled in"}[without], Kind: "state"}
 		return c, true
 	}
 	return c, false
@@ -218,9 +347,20 @@ func (r *reader) named() (c condition, ok bool) {
 	if r.x.cab != nil {
 		p, _ = r.x.cab.Parameter(key)
 	}
+	if op == "!=" {
+		c.not, op = true, "="
+	}
 	if p.Type == cabinet.Measure {
 		dim, _ := measure.ParseDimension(p.Of)
-		return r.measured(c, op, dim, label, p)
+		if strings.ToLower(r.words[r.i]) == "not" && !r.last() {
+			c.not = !c.not
+			r.i++
+		}
+		m, ok := r.measured(c, op, dim, label, p)
+		if m.not && ok && m.fact.Kind != "skipped" {
+			m.fact.As = "not " + m.fact.As
+		}
+		return m, ok
 	}
 	if known := r.x.vals.terms[strings.ToUpper(strings.TrimPrefix(r.words[r.i], "\""))]; op == "" && key != "drawer" && len(known) == 0 {
 		return c, false // "product 5" is two words, not a comparison
@@ -236,9 +376,9 @@ func (r *reader) named() (c condition, ok bool) {
 	c.ids = valueSet{}
 	if key == "drawer" {
 		c.param, c.ids, c.drawers = "", nil, r.x.drawersNamed(w)
-		c.fact = Fact{As: "in " + w, Kind: "name"}
+		c.fact = Fact{As: "drawer:" + quoted(w), Kind: "name"}
 		if len(c.drawers) == 0 {
-			c.fact.As += " (there is no such drawer)"
+			c.fact.Note = "there is no such drawer"
 		}
 		return c, true
 	}
@@ -256,14 +396,30 @@ func (r *reader) named() (c condition, ok bool) {
 		c.fact = Fact{As: label + " " + op + " " + w, Kind: "value"}
 		return c, true
 	}
-	up := strings.ToUpper(w)
-	if op == "=" {
-		c.ids.add(r.x.vals.terms[up])
-	} else {
-		r.x.vals.blob.containing(up, func(i uint32) { c.ids.add(r.x.vals.terms[r.x.vals.byTerm[i]]) })
+	r.i--
+	t := r.text(c, op, label)
+	if t.not {
+		t.fact.As = "not " + t.fact.As
 	}
-	c.fact = Fact{As: label + " is “" + w + "”", Kind: "name"}
-	return c, true
+	return t, true
+}
+
+// text reads the next word as a text of a parameter: the whole of it behind "=", a piece of it otherwise.
+func (r *reader) text(c condition, op, label string) condition {
+	w := strings.TrimPrefix(r.words[r.i], "\"")
+	r.i++
+	up := strings.ToUpper(w)
+	c.ids = valueSet{}
+	if op == "=" {
+		c.textOp = "="
+		c.ids.add(r.x.vals.terms[up])
+		c.fact = Fact{As: label + " = “" + w + "”", Kind: "name"}
+		return c
+	}
+	c.textOp = ":"
+	r.x.vals.blob.containing(up, func(i uint32) { c.ids.add(r.x.vals.terms[r.x.vals.byTerm[i]]) })
+	c.fact = Fact{As: label + ": “" + w + "”", Kind: "name"}
+	return c
 }
 
 func compared(cmp int, op string) bool {
@@ -285,19 +441,22 @@ func (r *reader) measured(c condition, op string, dim measure.Dimension, label s
 	o := measure.Options{Of: dim, Unit: p.AssumeUnit}
 	if from, to, text, n := r.x.rangeAt(r.words[r.i:], o); n > 0 && (op == "" || op == ":" || op == "=") {
 		r.i += n
-		c.ids = valueSet{}
-		r.x.vals.within(from, to, c.ids)
+		c.between(r.x, from, to)
+		c.dim = dim
 		c.fact = Fact{As: label + " " + text, Kind: "value"}
 		return c, true
 	}
-	for n := min(4, len(r.words)-r.i); n > 0; n-- {
+	for n := min(6, len(r.words)-r.i); n > 0; n-- {
 		text := strings.Join(r.words[r.i:r.i+n], " ")
+		if n > 1 && strings.Contains(text, ",") || r.ofNext(n) {
+			continue
+		}
 		if other := measure.Parse(text, measure.Options{}); other.Outcome == measure.Read && other.Measure.Of != dim && !measure.UnitOf(p.AssumeUnit, p.Of) {
 			return c, false // "cap >= 25 V": the name was a word, and the comparison is another fact
 		}
 		reading := measure.Parse(text, o)
 		m := reading.Measure
-		if reading.Outcome == measure.Doubt && op != "" && len(reading.Possible) > 0 && reading.Possible[0].Measure.Of == dim {
+		if reading.Outcome == measure.Doubt && (op != "" || limiting(reading)) && len(reading.Possible) > 0 && reading.Possible[0].Measure.Of == dim {
 			m = reading.Possible[0].Measure
 			for _, other := range reading.Possible[1:] {
 				c.fact.Options = append(c.fact.Options, Reading{As: other.String(), Write: label + " " + strings.TrimSpace(op+" "+other.String())})
@@ -309,14 +468,7 @@ func (r *reader) measured(c condition, op string, dim measure.Dimension, label s
 		if p.Deviation {
 			m = m.AsDeviation()
 		}
-		c.ids, c.dim, c.value = valueSet{}, dim, m
-		if op == "" || op == ":" || op == "=" {
-			r.x.vals.equal(m, c.ids)
-			c.fact.As = label + " " + m.String()
-		} else {
-			r.x.vals.compare(op, m, c.ids)
-			c.fact.As = label + " " + shownOp(op) + " " + m.String()
-		}
+		c.fact.As = label + " " + c.asked(r.x, op, m)
 		c.fact.Kind = "value"
 		return c, true
 	}
@@ -330,6 +482,94 @@ func (r *reader) measured(c condition, op string, dim measure.Dimension, label s
 	return c, true
 }
 
+// ofNext says whether the last of the next n words compares the value that follows them: in "30 V min 16 V" the limit is
+// the latter's.
+func (r *reader) ofNext(n int) bool {
+	at := r.i + n
+	if n < 2 || at >= len(r.words) || !comparing[strings.ToLower(strings.TrimSuffix(r.words[at-1], "."))] {
+		return false
+	}
+	next := r.words[at]
+	return digit(next[0]) || next[0] == '.' || next[0] == '-'
+}
+
+func digit(c byte) bool { return c >= '0' && c <= '9' }
+
+// limiting says whether the readings of a doubtful text are limits or ranges: "at least 10k".
+func limiting(r measure.Reading) bool {
+	return len(r.Possible) > 0 && r.Possible[0].Measure.Shape != measure.Nominal && r.Possible[0].Measure.Shape != measure.Deviation && r.Possible[0].Measure.Shape != measure.List
+}
+
+// asked gives c the values that a measure stands for in a question, compared by op where there is one, and says so in
+// the words of a question. A limit is a comparison whether it is written in words or in signs, and a range is
+// everything between its ends.
+func (c *condition) asked(x *Index, op string, m measure.Measure) string {
+	if op == "" || op == ":" || op == "=" {
+		switch m.Shape {
+		case measure.AtMost:
+			op = "<="
+		case measure.AtLeast:
+			op = ">="
+		case measure.Below:
+			op = "<"
+		case measure.Above:
+			op = ">"
+		case measure.List: // "4k7 or 5k1"
+			var shown []string
+			for _, n := range m.Each() {
+				var one condition
+				shown = append(shown, one.asked(x, "", measure.Of(m.Of, n)))
+				if c.ids == nil {
+					c.ids, c.sizes = one.ids, one.sizes
+				} else {
+					c.join(one)
+				}
+			}
+			x.vals.equal(m, c.ids)
+			x.vals.equal(m, c.sizes)
+			c.dim = m.Of
+			return strings.Join(shown, " or ")
+		case measure.Range:
+			c.dim, c.compared = m.Of, true
+			c.between(x, measure.Of(m.Of, m.Low), measure.Of(m.Of, m.High))
+			return m.String()
+		default:
+			op = ""
+		}
+		if op != "" {
+			m = measure.Of(m.Of, m.Value())
+		}
+	}
+	c.dim = m.Of
+	c.ids, c.sizes = valueSet{}, valueSet{}
+	if op == "" {
+		c.value = m
+		x.vals.equal(m, c.ids)
+		x.vals.sized("=", m, c.sizes)
+		maps.Copy(c.sizes, c.ids)
+		return m.String()
+	}
+	c.compared = true
+	x.vals.compare(op, m, c.ids)
+	x.vals.sized(op, m, c.sizes)
+	return shownOp(op) + " " + m.String()
+}
+
+// between gives c the values between two ends.
+func (c *condition) between(x *Index, from, to measure.Measure) {
+	c.ids, c.sizes, c.compared, c.dim = valueSet{}, valueSet{}, true, from.Of
+	x.vals.within(from, to, c.ids)
+	x.vals.withinSizes(from, to, c.sizes)
+}
+
+// quoted keeps a text of several words together.
+func quoted(w string) string {
+	if strings.ContainsAny(w, " ,|<>=") {
+		return "“" + w + "”"
+	}
+	return w
+}
+
 func shownOp(op string) string {
 	switch op {
 	case ">=":
@@ -340,12 +580,11 @@ func shownOp(op string) string {
 	return op
 }
 
-// compared reads ">= 25 V" and "10..100 nF" without a name: any parameter of that dimension.
+// compared reads ">= 25 V", "over 25 V" and "10..100 nF" without a name: any parameter of that dimension.
 func (r *reader) compared() (c condition, ok bool) {
 	if from, to, text, n := r.x.rangeAt(r.words[r.i:], measure.Options{}); n > 0 {
 		r.i += n
-		c.ids = valueSet{}
-		r.x.vals.within(from, to, c.ids)
+		c.between(r.x, from, to)
 		c.fact = Fact{As: text, Kind: "value"}
 		return c, true
 	}
@@ -354,19 +593,23 @@ func (r *reader) compared() (c condition, ok bool) {
 		return c, false
 	}
 	r.i++
-	for n := min(3, len(r.words)-r.i); n > 0; n-- {
-		m, others, ok := r.x.oneMeasure(strings.Join(r.words[r.i:r.i+n], " "))
+	if op == "!=" {
+		c.not, op = true, "="
+	}
+	for n := min(4, len(r.words)-r.i); n > 0; n-- {
+		text := strings.Join(r.words[r.i:r.i+n], " ")
+		if n > 1 && strings.Contains(text, ",") || r.ofNext(n) {
+			continue
+		}
+		m, others, ok := r.x.oneMeasure(text)
 		if !ok {
 			continue
 		}
 		r.i += n
-		c.ids = valueSet{}
-		if op == "=" {
-			r.x.vals.equal(m, c.ids)
-		} else {
-			r.x.vals.compare(op, m, c.ids)
+		c.fact = Fact{As: c.asked(r.x, op, m), Kind: "value"}
+		if c.not {
+			c.fact.As = "not " + c.fact.As
 		}
-		c.fact = Fact{As: shownOp(op) + " " + m.String(), Kind: "value"}
 		for _, o := range others {
 			c.fact.Options = append(c.fact.Options, Reading{As: shownOp(op) + " " + o.String(), Write: op + " " + o.String()})
 		}
@@ -423,14 +666,15 @@ func (x *Index) rangeAt(words []string, o measure.Options) (from, to measure.Mea
 	return from, to, "", 0
 }
 
-// value reads a value without a name, in every dimension that it may have, such as "4k7", "4.7 kΩ" or "± 1 %".
+// value reads a value without a name, in every dimension that it may have, such as "4k7", "4.7 kΩ", "± 1 %" or "at least
+// 25 V".
 func (r *reader) value() (c condition, ok bool) {
-	for n := min(4, len(r.words)-r.i); n > 0; n-- {
+	for n := min(6, len(r.words)-r.i); n > 0; n-- {
 		text := strings.Join(r.words[r.i:r.i+n], " ")
-		if strings.HasPrefix(text, "\"") || !strings.ContainsAny(text, "0123456789") {
+		if strings.HasPrefix(text, "\"") || !strings.ContainsAny(text, "0123456789") || n > 1 && strings.Contains(text, ",") || r.ofNext(n) {
 			continue
 		}
-		if n > 1 && (digits(r.words[r.i]) && len(r.words[r.i]) > 3 && r.words[r.i][0] == '0' || slices.ContainsFunc(r.words[r.i:r.i+n], operator)) {
+		if n > 1 && (digits(r.words[r.i]) && len(r.words[r.i]) > 3 && r.words[r.i][0] == '0' || slices.ContainsFunc(r.words[r.i:r.i+n], operator) || slices.Contains(r.words[r.i:r.i+n], "or")) {
 			continue // "0805 1%" are two facts
 		}
 		reading := measure.Parse(text, measure.Options{})
@@ -438,7 +682,7 @@ func (r *reader) value() (c condition, ok bool) {
 		if reading.Outcome == measure.Doubt {
 			ms = nil
 			for _, p := range reading.Possible {
-				if p.Measure.Of != measure.None && (n == 1 || len(reading.Possible) > 1) && !digits(text) {
+				if p.Measure.Of != measure.None && (n == 1 || len(reading.Possible) > 1 || limiting(reading)) && !digits(text) {
 					ms = append(ms, p.Measure)
 				}
 			}
@@ -449,38 +693,90 @@ func (r *reader) value() (c condition, ok bool) {
 			continue
 		}
 		r.i += n
-		c.ids = valueSet{}
-		var as []string
-		for _, m := range ms {
-			before := len(c.ids)
-			r.x.vals.equal(m, c.ids)
-			if m.Of == measure.Ratio && m.Shape == measure.Nominal { // "1%" asks for ±1 % too
-				r.x.vals.equal(m.AsDeviation(), c.ids)
-			}
-			if s := m.String(); !slices.Contains(as, s) && (len(c.ids) > before || len(ms) == 1) {
-				as = append(as, s)
-			}
-			if len(ms) > 1 {
-				c.fact.Options = append(c.fact.Options, Reading{As: m.String(), Write: m.String()})
-			}
-		}
-		c.dim, c.value = ms[0].Of, ms[0]
-		if len(as) == 0 {
-			as = append(as, ms[0].String())
-		}
-		c.fact.As, c.fact.Kind = strings.Join(as, " or "), "value"
+		c = r.valued(ms)
 		if n == 1 && len(c.ids) == 0 { // "3M" may be the name of something after all
 			if w := r.x.word(text); len(w.ids)+len(w.rows)+len(w.drawers) > 0 {
 				return w, true
 			}
 		}
-		if n == 1 { // a text that says the same, such as a part number "10R"
-			c.ids.add(r.x.vals.terms[strings.ToUpper(text)])
-			if i, ok := r.x.byNumber(strings.ToUpper(text)); ok {
-				c.rows = append(c.rows, i)
-			}
+		if n == 1 && r.x.saysJust(text) { // a text that says the same, such as a part number "10R"
+			c.join(r.x.just(text))
+			c.fact.As += " or “" + text + "”"
 		}
 		return c, true
 	}
 	return c, false
+}
+
+// valued makes a condition of the readings of one value. Behind the name of a kind of part, "ldo 3.3V", the value is that
+// kind's leading one where it can be.
+func (r *reader) valued(ms []measure.Measure) (c condition) {
+	var as []string
+	for _, m := range ms {
+		var one condition
+		shown := one.asked(r.x, "", m)
+		if m.Of == measure.Ratio && m.Shape == measure.Nominal { // "1%" asks for ±1 % too
+			dev := m.AsDeviation()
+			r.x.vals.equal(dev, one.ids)
+			r.x.vals.equal(dev, one.sizes)
+		}
+		if !slices.Contains(as, shown) && (len(one.ids) > 0 || len(ms) == 1) {
+			as = append(as, shown)
+		}
+		if len(ms) > 1 {
+			c.fact.Options = append(c.fact.Options, Reading{As: shown, Write: shown})
+		}
+		if c.ids == nil {
+			c.ids, c.sizes, c.compared = one.ids, one.sizes, one.compared
+		} else {
+			c.join(one)
+		}
+	}
+	c.dim, c.value = ms[0].Of, ms[0]
+	if len(as) == 0 {
+		as = append(as, shownAsked(ms[0]))
+	}
+	c.fact.As, c.fact.Kind = strings.Join(as, " or "), "value"
+	if leads, label := r.x.leadingOf(r.after, ms[0].Of); len(leads) > 0 && len(ms) == 1 {
+		c.leads = leads
+		if c.fact.Note = "the leading parameter of the kind before it"; label != "" {
+			c.fact.Note = label
+		}
+	}
+	return c
+}
+
+// shownAsked writes a measure as a question has it.
+func shownAsked(m measure.Measure) string {
+	switch m.Shape {
+	case measure.AtMost:
+		return "≤ " + measure.Of(m.Of, m.High).String()
+	case measure.AtLeast:
+		return "≥ " + measure.Of(m.Of, m.Low).String()
+	}
+	return m.String()
+}
+
+// leadingOf gives for each of some kinds of part the leading parameter, where it is of a dimension; label is its name where
+// all share one.
+func (x *Index) leadingOf(drawers map[string]bool, of measure.Dimension) (leads map[string]string, label string) {
+	if x.cab == nil || len(drawers) == 0 {
+		return nil, ""
+	}
+	leads = map[string]string{}
+	labels := map[string]bool{}
+	for d := range drawers {
+		t, ok := x.cab.Template(d)
+		if !ok || !t.Leaf {
+			continue
+		}
+		if s, ok := t.Slot(t.Leading); ok && s.Of == of.String() {
+			leads[d], label = s.Key, s.Label
+			labels[label] = true
+		}
+	}
+	if len(labels) > 1 {
+		label = ""
+	}
+	return leads, label
 }

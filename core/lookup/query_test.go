@@ -94,7 +94,7 @@ func TestNearMissesSayWhatToRelax(t *testing.T) {
 	a := x.Search(Query{Text: "4k7 1206 1%"})
 	assert.Zero(t, a.Total)
 	require.NotEmpty(t, a.Relax)
-	assert.Equal(t, Relaxation{Fact: "1206", Write: "4k7 1%", As: "without Case 1206", Parts: 1}, a.Relax[0])
+	assert.Equal(t, Relaxation{Fact: "1206", Write: "4k7 1%", As: "without “1206” (Case)", Parts: 1}, a.Relax[0])
 	a = x.Search(Query{Text: "4k8 0805"})
 	assert.Contains(t, a.Relax, Relaxation{Fact: "4k8", Write: "0805 4.7 kΩ", As: "with 4.7 kΩ instead of 4.8 kΩ", Parts: 1})
 }

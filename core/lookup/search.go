@@ -224,10 +224,19 @@ func (x *Index) locate(conds []condition) {
 	for k := range conds {
 		c := &conds[k]
 		c.at = make([][]place, len(x.shelves))
-		for id := range c.ids {
-			for _, p := range x.vals.places[id] {
-				if c.param == "" || p.col.key == c.param {
-					c.at[p.shelf] = append(c.at[p.shelf], p)
+		for _, set := range [...]struct {
+			ids      valueSet
+			signless bool
+		}{{c.ids, false}, {c.sizes, true}} {
+			for id := range set.ids {
+				for _, p := range x.vals.places[id] {
+					signless := c.sizes != nil && p.col.param != nil && p.col.param.Signless
+					if lead, only := c.leads[x.shelves[p.shelf].drawer]; only && lead != p.col.key {
+						continue // "ldo 3.3V" is one of 3.3 V, not one that can be fed with it
+					}
+					if signless == set.signless && (c.param == "" || p.col.key == c.param) {
+						c.at[p.shelf] = append(c.at[p.shelf], p)
+					}
 				}
 			}
 		}
@@ -430,7 +439,7 @@ func (x *Index) relax(conds []condition, filters []filter) []Relaxation {
 			}
 		}
 		rest := strings.Join(words, " ")
-		out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: rest, As: "without " + conds[k].fact.As, Parts: n})
+		out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: rest, As: "without " + conds[k].fact.noted(), Parts: n})
 		if id, ok := x.nearest(conds[k].value, near); ok {
 			v := x.vals.all[id].Measure
 			out = append(out, Relaxation{Fact: conds[k].fact.Text, Write: strings.TrimSpace(rest + " " + v.String()), As: "with " + v.String() + " instead of " + conds[k].fact.As, Parts: near[id]})
@@ -438,6 +447,14 @@ func (x *Index) relax(conds []condition, filters []filter) []Relaxation {
 	}
 	slices.SortStableFunc(out, func(a, b Relaxation) int { return cmp.Compare(b.Parts, a.Parts) })
 	return out
+}
+
+// noted is a fact with what more there is to say of it.
+func (f Fact) noted() string {
+	if f.Note == "" {
+		return f.As
+	}
+	return f.As + " (" + f.Note + ")"
 }
 
 // nearby counts the values of a dimension among the rows of a set.

@@ -20,8 +20,12 @@ func tokens(text string) (out []string) {
 	rs := []rune(strings.ToValidUTF8(text, "�"))
 	for i := 0; i < len(rs); i++ {
 		c := rs[i]
+		next := rune(0)
+		if i+1 < len(rs) {
+			next = rs[i+1]
+		}
 		switch {
-		case c == '"' && (quoted || b.Len() == 0):
+		case (c == '"' || c == '“' || c == '”' || c == '„') && (quoted || b.Len() == 0):
 			if quoted && b.Len() > 0 {
 				out = append(out, "\""+b.String()) // a mark at the front keeps it a phrase
 				b.Reset()
@@ -29,21 +33,20 @@ func tokens(text string) (out []string) {
 			quoted = !quoted
 		case quoted:
 			b.WriteRune(c)
-		case c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == ';' || c == '\u00a0' || c == ',' && (i+1 == len(rs) || rs[i+1] == ' '):
+		case c == ',' && (next == 0 || next == ' '):
 			flush()
-		case c == '≥' || c == '≤' || c == '<' || c == '>' || c == '=':
+			out = append(out, ",")
+		case c == '|':
 			flush()
-			op := string(c)
-			switch {
-			case c == '≥':
-				op = ">="
-			case c == '≤':
-				op = "<="
-			case i+1 < len(rs) && rs[i+1] == '=' && c != '=':
-				op, i = op+"=", i+1
-			}
+			out = append(out, "or")
+		case c == ' ' || c == '\t' || c == '\n' || c == '\r' || c == ';' || c == '\u00a0':
+			flush()
+		case strings.ContainsRune("≥≤≠≧≦<>=", c) || c == '!' && next == '=':
+			flush()
+			op, n := comparison(c, next)
 			out = append(out, op)
-		case c == ':' && b.Len() > 1 && i+1 < len(rs) && rs[i+1] != '/' && !(rs[i-1] >= '0' && rs[i-1] <= '9'):
+			i += n - 1
+		case c == ':' && b.Len() > 1 && next != 0 && next != '/' && !(rs[i-1] >= '0' && rs[i-1] <= '9'):
 			flush()
 			out = append(out, ":")
 		default:
@@ -54,8 +57,35 @@ func tokens(text string) (out []string) {
 	return out
 }
 
+// comparison reads a comparison in any of the ways that people write it, and how many characters that takes.
+func comparison(c, next rune) (op string, n int) {
+	switch two := string([]rune{c, next}); two {
+	case ">=", "=>":
+		return ">=", 2
+	case "<=", "=<":
+		return "<=", 2
+	case "<>", "!=", "=!":
+		return "!=", 2
+	case "==":
+		return "=", 2
+	}
+	switch c {
+	case '≥', '≧':
+		return ">=", 1
+	case '≤', '≦':
+		return "<=", 1
+	case '≠':
+		return "!=", 1
+	}
+	return string(c), 1
+}
+
 func operator(w string) bool {
-	return w == ">=" || w == "<=" || w == ">" || w == "<" || w == "=" || w == ":"
+	switch w {
+	case ">=", "<=", ">", "<", "=", ":", "!=":
+		return true
+	}
+	return false
 }
 
 // asWritten gives tokens back as a person would write them: read again, they are the same tokens.

@@ -180,18 +180,84 @@ func (vs *values) compare(op string, m measure.Measure, into valueSet) {
 		if deviation := v.Shape == measure.Deviation; deviation != (m.Shape == measure.Deviation) && deviation {
 			v = measure.Of(v.Of, v.Value())
 		}
-		low, high := v.Low, v.High
-		switch v.Shape {
-		case measure.AtMost, measure.Below:
-			low = v.High
-		case measure.AtLeast, measure.Above:
-			high = v.Low
-		case measure.Deviation:
-			low, high = v.Value(), v.Value()
-		}
-		x := m.Value()
-		if op == ">=" && high.Cmp(x) >= 0 || op == ">" && high.Cmp(x) > 0 || op == "<=" && low.Cmp(x) <= 0 || op == "<" && low.Cmp(x) < 0 {
+		low, high := ends(v)
+		if holds(op, low, high, m.Value()) {
 			into[i] = true
+		}
+	}
+}
+
+// holds says whether "value op x" is true of a value between two ends.
+func holds(op string, low, high, x measure.Number) bool {
+	switch op {
+	case ">=":
+		return high.Cmp(x) >= 0
+	case ">":
+		return high.Cmp(x) > 0
+	case "<=":
+		return low.Cmp(x) <= 0
+	case "<":
+		return low.Cmp(x) < 0
+	}
+	return low.Cmp(x) <= 0 && high.Cmp(x) >= 0
+}
+
+// ends are the lowest and highest number of a value, as far as comparing goes.
+func ends(v measure.Measure) (low, high measure.Number) {
+	switch v.Shape {
+	case measure.AtMost, measure.Below:
+		return v.High, v.High
+	case measure.AtLeast, measure.Above:
+		return v.Low, v.Low
+	case measure.Deviation:
+		return v.Value(), v.Value()
+	}
+	return v.Low, v.High
+}
+
+// sized is compare, and equal for "=", by size alone: for parameters whose sign does not count.
+func (vs *values) sized(op string, m measure.Measure, into valueSet) {
+	want := unsignedOf(m.Value())
+	for _, i := range vs.of[m.Of] {
+		v := vs.all[i].Measure
+		if (v.Shape == measure.Deviation) != (m.Shape == measure.Deviation) && v.Shape == measure.Deviation && op == "=" {
+			continue
+		}
+		low, high := ends(v)
+		if low, high = unsignedOf(low), unsignedOf(high); low.Cmp(high) > 0 {
+			low, high = high, low
+		}
+		if op == "=" && !(holdsUnder(m, v) && low == want && high == want) {
+			continue
+		}
+		if op == "=" || holds(op, low, high, want) {
+			into[i] = true
+		}
+	}
+}
+
+func unsignedOf(n measure.Number) measure.Number {
+	if n.Sign() < 0 {
+		return n.Neg()
+	}
+	return n
+}
+
+// withinSizes is within by size alone.
+func (vs *values) withinSizes(from, to measure.Measure, into valueSet) {
+	vs.within(from, to, into)
+	lo, hi := unsignedOf(from.Value()), unsignedOf(to.Value())
+	if lo.Cmp(hi) > 0 {
+		lo, hi = hi, lo
+	}
+	for _, i := range vs.of[from.Of] {
+		v := vs.all[i].Measure
+		if v.Shape == measure.Nominal && v.High.Sign() < 0 {
+			if n := v.High.Neg(); n.Cmp(lo) >= 0 && n.Cmp(hi) <= 0 {
+				into[i] = true
+			} else {
+				delete(into, i)
+			}
 		}
 	}
 }

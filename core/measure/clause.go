@@ -216,10 +216,10 @@ func (p *parser) addition(c *clause) bool {
 		return false
 	case s == '(':
 		return p.parenthesis(c)
-	case p.conditionMark():
-		return p.condition(c)
 	case p.limitAfter(m):
 		return true
+	case p.conditionMark():
+		return p.condition(c)
 	}
 	from := p.i
 	for _, w := range [...]string{"AC", "DC", "rms", "pk", "p-p", "nominal", "nom.", "nom", "approx.", "each", "abs.", "per side"} {
@@ -339,6 +339,8 @@ func (p *parser) settle(c *clause) {
 func (p *parser) doubtful(c *clause, was Measure) {
 	m, a, b := c.m, &c.a, &c.b
 	switch {
+	case m.Shape == Range && (p.doubt == prefixNoUnit || len(p.possible) > 0 && p.possible[0].Measure.Shape == Nominal && p.doubt != twoKinds):
+		p.possible = append(p.possible[:0], Possible{Measure: m, If: a.dim.isA()})
 	case p.doubt == twoKinds:
 		p.possible = append([]Possible{{Measure: m, If: a.dim.isA()}}, p.possible...)
 	case p.doubt == "its first number has no unit, and is larger than the one that has":

@@ -39,8 +39,8 @@ func (p *parser) limitBefore(m *Measure) bool {
 }
 
 var (
-	maxWords = []string{"max.", "maximum", "max", "or less"}
-	minWords = []string{"min.", "minimum", "min", "or more"}
+	maxWords = []string{"max.", "maximum", "max", "or less", "at most"}
+	minWords = []string{"min.", "minimum", "min", "or more", "at least"}
 	typWords = []string{"typ.", "typical", "typ"}
 )
 
@@ -50,7 +50,7 @@ func (p *parser) limitAfter(m *Measure) bool {
 		return false
 	}
 	switch p.s[p.i] | 0x20 {
-	case 'm', 't', 'o':
+	case 'm', 't', 'o', 'a':
 	default:
 		return false
 	}
