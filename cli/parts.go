@@ -101,13 +101,11 @@ func onePart() []*ucli.Command {
 				}
 				return showMade(ctx, c, k.MakePart, e)
 			}),
-		command("copy", "make a part from one that is nearly the same; sources are not copied", "NUMBER KEY=VALUE...", "jolly part copy EW-R-00001 resistance=5k1 --source 'Tidewright|TW-0805-5K1'", 1, -1, editFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			from, err := k.Part(ctx, c.Args().First())
+		command("copy", "make a part from one that is nearly the same; sources and datasheets are not copied", "NUMBER KEY=VALUE...", "jolly part copy EW-R-00001 resistance=5k1 --source 'Tidewright|TW-0805-5K1'", 1, -1, editFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			e, err := k.CopyOf(ctx, c.Args().First())
 			if err != nil {
 				return err
 			}
-			e := from.Newest().Edit()
-			e.Sources, e.Description, e.Name = nil, "", ""
 			if err := applyEdit(ctx, c, k, &e, c.Args().Tail()); err != nil {
 				return err
 			}

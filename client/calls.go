@@ -405,6 +405,11 @@ func (c *Client) ChooseBOM(ctx context.Context, key string, version int, in wire
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/choices", version, in)
 }
 
+// CopyOf returns a part as the beginning of another that is nearly the same.
+func (c *Client) CopyOf(ctx context.Context, key string) (wire.PartEdit, error) {
+	return get[wire.PartEdit](ctx, c, "/parts/"+seg(key)+"/copy", nil)
+}
+
 // BOMColumns says what the columns of a BOM mean, for all files with the same headings.
 func (c *Client) BOMColumns(ctx context.Context, key string, in wire.BOMColumns) (wire.BOM, error) {
 	return post[wire.BOM](ctx, c, "/boms/"+seg(key)+"/columns", in)

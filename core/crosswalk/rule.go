@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/described"
 	"jollydrawer/core/measure"
 )
 
@@ -243,9 +244,16 @@ func factIn(text string, p cabinet.Parameter, o measure.Options) (string, *cabin
 		}
 	case p.Type == cabinet.Measure:
 		dim, _ := measure.ParseDimension(p.Of)
-		for _, f := range measure.Facts(text, o) {
-			if fits(f.Reading, dim, p.Deviation) {
-				put(text[f.From:f.To])
+		named := false
+		for _, f := range described.For(p).Read(text, o) { // a name before a value decides
+			if f.Count || f.Name != "" && len(f.Keys) == 0 || f.Fact.Case != (measure.Case{}) || !fits(f.Fact.Reading, dim, p.Deviation) {
+				continue
+			}
+			if f.Name != "" && !named {
+				named, found = true, nil
+			}
+			if named == (f.Name != "") {
+				put(f.Text)
 			}
 		}
 	case p.Type == cabinet.Choice:
@@ -276,5 +284,5 @@ func fits(r measure.Reading, dim measure.Dimension, deviation bool) bool {
 		}
 		return false
 	}
-	return r.Outcome == measure.Read && r.Measure.Of == dim && (r.Measure.Shape == measure.Deviation) == deviation
+	return r.Outcome == measure.Read && r.Measure.Of == dim && (deviation || r.Measure.Shape != measure.Deviation)
 }

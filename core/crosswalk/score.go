@@ -9,12 +9,12 @@ import (
 )
 
 // Score counts the fields of a test set: those with a place that were mapped rightly or left open, those without one
-// that were left open rightly, and those mapped wrongly.
-type Score struct{ Right, Open, RightlyOpen, Wrong int }
+// that were left open rightly, and those mapped wrongly, of which some for certain.
+type Score struct{ Right, Open, RightlyOpen, Wrong, WrongCertain int }
 
 // Measure suggests a mapping for each list of fields of a test set and counts the outcome. The set is YAML: lists with
 // the drawers that the rows are in, and fields with name, sample and the one right answer, "-" where a field has no
-// place. wrong says each wrong one in words.
+// place. wrong says each wrong or open one in words.
 func Measure(set []byte, cab *cabinet.Cabinet) (s Score, wrong []string, err error) {
 	var lists []struct {
 		Drawers []string
@@ -31,9 +31,11 @@ func Measure(set []byte, cab *cabinet.Cabinet) (s Score, wrong []string, err err
 		for _, f := range list.Fields {
 			cols = append(cols, Column{f.Name, f.Sample})
 		}
-		got := map[string]string{}
+		got, sure := map[string]string{}, map[string]bool{}
 		for _, g := range Suggest(cols, Known{Cabinet: cab, Drawers: list.Drawers}) {
-			got[g.From] = g.To
+			if !g.Fact {
+				got[g.From], sure[g.From] = g.To, g.Sure == Certain
+			}
 		}
 		for _, f := range list.Fields {
 			switch to := got[f.Name]; {
@@ -41,10 +43,14 @@ func Measure(set []byte, cab *cabinet.Cabinet) (s Score, wrong []string, err err
 				s.RightlyOpen++
 			case to == "":
 				s.Open++
+				wrong = append(wrong, fmt.Sprintf("%s was left open, and is %s", f.Name, f.Right))
 			case to == f.Right:
 				s.Right++
 			default:
 				s.Wrong++
+				if sure[f.Name] {
+					s.WrongCertain++
+				}
 				wrong = append(wrong, fmt.Sprintf("%s became %s, not %s", f.Name, to, f.Right))
 			}
 		}

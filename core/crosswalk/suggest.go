@@ -4,10 +4,12 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"unicode"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/described"
 	"jollydrawer/core/headings"
 	"jollydrawer/core/measure"
 )
@@ -18,6 +20,7 @@ type Suggestion struct {
 	To     string `json:"to" doc:"take.PLACE, a parameter key or @leading"`
 	Unit   string `json:"unit,omitempty" doc:"Unit that the header names, for values that carry none"`
 	System string `json:"caseSystem,omitempty"`
+	Fact   bool   `json:"fact,omitempty" doc:"The one value in the field's text that fits the parameter, not the whole text"`
 	Sure   string `json:"sure" enum:"certain,likely"`
 	Reason string `json:"reason"`
 }
@@ -30,7 +33,11 @@ const (
 
 // Rule is the suggestion as a rule; ok is false for a place of take.
 func (s Suggestion) Rule() (r Rule, ok bool) {
-	return Rule{From: s.From, To: s.To, Unit: s.Unit, System: s.System}, !strings.HasPrefix(s.To, "take.")
+	r = Rule{From: s.From, To: s.To, Unit: s.Unit, System: s.System}
+	if s.Fact {
+		r.Piece = &Piece{Fact: true}
+	}
+	return r, !strings.HasPrefix(s.To, "take.")
 }
 
 // Column is a field of a file with some of the values under it.
@@ -68,6 +75,15 @@ var takeNames = []struct{ to, names string }{
 // leadingNames are what people call a column that holds each kind's own value.
 var leadingNames = "|value|val|nominal|nominal value|rated value|part value|"
 
+// takeEnglish says what the English phrases of other languages' headings identify, and which of them have no place at all.
+var takeEnglish = map[string]string{"part number": "number", "manufacturer": "manufacturer", "manufacturer part number": "mpn", "supplier number": "supplierNumber", "description": "description", "datasheet": "datasheet", "category": "kind", "designator": "designator",
+	"item": "", "price": "", "stock": "", "packing": "", "minimum order": "", "quantity": "", "status": "", "weight": "", "country of origin": "", "fitted": "", "supplier": ""}
+
+// nowhere are headings that no template has a place for.
+var nowhere = map[string]bool{"price": true, "unit price": true, "stock": true, "in stock": true, "availability": true, "available": true, "packing": true, "packaging": true, "package quantity": true, "pack size": true, "minimum order": true, "moq": true, "minimum quantity": true, "lead time": true, "status": true,
+	"part status": true, "weight": true, "country of origin": true, "origin": true, "tariff": true, "customs tariff": true, "hs code": true, "eccn": true, "image": true, "photo": true, "picture": true, "last change": true, "created": true, "updated": true, "currency": true, "vat": true, "discount": true, "quantity": true, "qty": true,
+	"line": true, "no": true, "nr": true, "item": true, "row": true, "id": true, "index": true, "#": true, "features": true, "feature": true, "applications": true, "application": true, "barcode": true, "warehouse": true, "bin": true, "location": true, "buyer": true, "reel size": true, "multiple": true, "url": true, "link": true, "supplier": true, "vendor": true, "notes for buyer": true}
+
 // Suggest proposes targets for columns: by an earlier crosswalk, by name and synonym, and by the shape of the values.
 // What the values contradict is not suggested, whatever the name; where two targets fit alike it stays silent.
 func Suggest(cols []Column, k Known) []Suggestion {
@@ -93,12 +109,13 @@ func Suggest(cols []Column, k Known) []Suggestion {
 			maybe = append(maybe, g)
 		}
 	}
+	maybe = append(maybe, s.described(cols, out)...)
 	claims := map[string]int{}
 	for _, g := range maybe {
 		claims[g.To]++
 	}
 	for _, g := range maybe { // a likely one gives way to a certain one, and two likely ones to neither
-		if !taken[g.To] && claims[g.To] == 1 {
+		if !taken[g.To] && claims[g.To] == 1 && !(g.To != Leading && taken[Leading] && s.leads(g.To) && g.Fact) {
 			out = append(out, g)
 		}
 	}
@@ -108,6 +125,16 @@ func Suggest(cols []Column, k Known) []Suggestion {
 	}
 	slices.SortStableFunc(out, func(a, b Suggestion) int { return cmp.Compare(at[a.From], at[b.From]) })
 	return out
+}
+
+// leads says whether a parameter is the leading one of all drawers that the rows are in.
+func (s *suggester) leads(key string) bool {
+	for _, d := range s.k.Drawers {
+		if t, ok := s.k.Cabinet.Template(d); ok && t.Leading != key {
+			return false
+		}
+	}
+	return len(s.k.Drawers) > 0
 }
 
 type suggester struct {
@@ -128,6 +155,42 @@ func (s *suggester) column(c Column) (Suggestion, bool) {
 		}
 	}
 	return Suggestion{}, false
+}
+
+// described finds, in a column of descriptions, the parameters that the facts in its texts fill: "RES 10k 1% 0603" is a
+// resistance, a tolerance and a case. Only parameters of the drawers that the rows are known to be in are looked for.
+func (s *suggester) described(cols []Column, certain []Suggestion) (out []Suggestion) {
+	lexicon := described.NewLexicon(s.k.Cabinet)
+	for _, g := range certain {
+		if g.To != "take.description" {
+			continue
+		}
+		at := slices.IndexFunc(cols, func(c Column) bool { return c.Name == g.From })
+		for _, drawer := range s.k.Drawers {
+			t, ok := s.k.Cabinet.Template(drawer)
+			if !ok || !t.Leaf {
+				continue
+			}
+			n, example := map[string]int{}, map[string][2]string{}
+			for _, text := range cols[at].Sample {
+				placed, _ := lexicon.Place(t, text, measure.Options{})
+				for _, p := range placed {
+					n[p.Key]++
+					if _, ok := example[p.Key]; !ok {
+						example[p.Key] = [2]string{p.Piece.Text, text}
+					}
+				}
+			}
+			for i := range t.Slots {
+				key := t.Slots[i].Key
+				if n[key]*2 < len(cols[at].Sample) || n[key] == 0 || t.Slots[i].ByHand || slices.ContainsFunc(out, func(o Suggestion) bool { return o.To == key }) {
+					continue
+				}
+				out = append(out, Suggestion{From: g.From, To: key, Fact: true, Sure: Likely, Reason: fmt.Sprintf("%q in %q is %s", example[key][0], example[key][1], t.Slots[i].Label)})
+			}
+		}
+	}
+	return out
 }
 
 // earlier follows what other crosswalks say of a field of the same name, where they agree.
@@ -171,6 +234,28 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		}
 		return Suggestion{To: "take." + t.to, Sure: Certain, Reason: fmt.Sprintf("%q is a usual name for it", c.Name)}, true
 	}
+	if english := headings.English(c.Name); english != "" {
+		to, known := takeEnglish[english]
+		switch {
+		case !known:
+		case to == "":
+			return Suggestion{}, true
+		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c):
+			return Suggestion{}, false
+		default:
+			return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q means %s", c.Name, english)}, true
+		}
+	}
+	if nowhere[p] || nowhere[headings.Plain(c.Name)] {
+		return Suggestion{}, true
+	}
+	if long := headings.Long(c.Name); long != p {
+		for _, t := range takeNames {
+			if slices.Contains(strings.Split(t.names, "|"), long) && s.measured(c) <= half && !(t.to == "kind" && s.distinct(c) > 40) {
+				return Suggestion{To: "take." + t.to, Sure: Certain, Reason: fmt.Sprintf("%q is short for %s", c.Name, long)}, true
+			}
+		}
+	}
 	if links := s.share(c, func(v string) bool {
 		v = strings.ToLower(v)
 		return strings.HasPrefix(v, "http") && strings.Contains(v, ".pdf") || strings.HasSuffix(v, ".pdf")
@@ -188,27 +273,41 @@ const (
 
 // named finds the parameter that has the field's name as label, key or synonym, and whose values the column can hold.
 func (s *suggester) named(c Column, p, unit string) (Suggestion, bool) {
-	if strings.Contains(leadingNames, "|"+p+"|") && unit == "" {
+	if unit == "" && (strings.Contains(leadingNames, "|"+p+"|") || headings.English(c.Name) == "value") {
 		return Suggestion{To: Leading, Sure: Certain, Reason: fmt.Sprintf("%q means each drawer's leading parameter", c.Name)}, true
 	}
 	var fits []cabinet.Parameter
 	named := ""
-	known := false
-	for _, par := range s.k.Cabinet.Document.Parameters {
-		for _, n := range append([]string{par.Label, par.Key}, par.Synonyms...) {
-			if words(n) != p && words(n) != words(c.Name) {
-				continue
+	known, sure := false, Certain
+	name, _ := headings.Unit(c.Name)
+	for _, way := range s.ways(c.Name, name, p) {
+		for _, par := range s.k.Cabinet.Document.Parameters {
+			for _, n := range append([]string{par.Label, par.Key}, par.Synonyms...) {
+				if !way.same(n) {
+					continue
+				}
+				known = true
+				u, system := s.unitFor(par, unit), s.system(c, par)
+				if s.possible(par, unit) && (par.ChipCode == "" || system != "") && s.agree(c, par, u, system) >= way.least && !(par.Type == cabinet.Number && s.running(c)) {
+					fits, named = append(fits, par), n
+				}
+				break
 			}
-			known = true
-			u, system := s.unitFor(par, unit), s.system(c, par)
-			if s.possible(par, unit) && (par.ChipCode == "" || system != "") && s.agree(c, par, u, system) >= half {
-				fits, named = append(fits, par), n
-			}
+		}
+		if len(fits) > 0 {
+			sure = way.sure
 			break
 		}
 	}
 	if len(s.in) > 0 { // only what a template wants comes in
 		fits = slices.DeleteFunc(fits, func(p cabinet.Parameter) bool { return !s.in[p.Key] })
+	}
+	if strings.Contains(words(c.Name), "metric") { // "Case size (metric)" is the metric case where there is one
+		for _, par := range s.k.Cabinet.Document.Parameters {
+			if par.ChipCode == "metric" && (len(s.in) == 0 || s.in[par.Key]) && slices.ContainsFunc(fits, func(f cabinet.Parameter) bool { return f.ChipCode == "inch" }) && s.system(c, par) == "metric" {
+				fits = []cabinet.Parameter{par}
+			}
+		}
 	}
 	if exact := slices.IndexFunc(fits, func(q cabinet.Parameter) bool { return words(q.Label) == words(c.Name) }); exact >= 0 {
 		fits = fits[exact : exact+1]
@@ -217,7 +316,67 @@ func (s *suggester) named(c Column, p, unit string) (Suggestion, bool) {
 		return Suggestion{}, known // a name that is known and does not fit is left open
 	}
 	par := fits[0]
-	return Suggestion{To: par.Key, Unit: s.unitFor(par, unit), System: s.system(c, par), Sure: Certain, Reason: fmt.Sprintf("%q is a name of %s%s", named, par.Label, s.andValues(c))}, true
+	return Suggestion{To: par.Key, Unit: s.unitFor(par, unit), System: s.system(c, par), Sure: sure, Reason: fmt.Sprintf("%q is a name of %s%s", named, par.Label, s.andValues(c))}, true
+}
+
+// way is one way to hold a heading against the names of parameters, with how many of the values must fit.
+type way struct {
+	same  func(name string) bool
+	sure  string
+	least float64
+}
+
+// ways are, from the surest on: the heading as it is; the English phrase for one of another language; its abbreviations
+// spelled out; the same words in another order.
+func (s *suggester) ways(heading, name, p string) []way {
+	out := []way{{func(n string) bool { return words(n) == p || words(n) == words(heading) }, Certain, half}}
+	for _, form := range []string{heading, name} {
+		if english := headings.English(form); english != "" {
+			out = append(out, way{func(n string) bool { return words(n) == english }, Certain, half})
+		}
+	}
+	long := headings.Long(name)
+	if long != "" && long != p {
+		out = append(out, way{func(n string) bool { return headings.Long(n) == long }, Likely, most})
+	}
+	bag := bagOf(long)
+	if len(bag) > 1 {
+		out = append(out, way{func(n string) bool { return slices.Equal(bagOf(headings.Long(n)), bag) }, Likely, most})
+	}
+	return out
+}
+
+// bagOf lists the words of a name that tell it apart, in the order of the alphabet.
+func bagOf(name string) (out []string) {
+	for _, w := range strings.Fields(name) {
+		if !weak[w] || w == "rated" {
+			if w == "rating" {
+				w = "rated"
+			}
+			out = append(out, w)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// running says whether a column counts its rows: 1, 2, 3.
+func (s *suggester) running(c Column) bool {
+	if len(c.Sample) < 3 {
+		return false
+	}
+	for i, v := range c.Sample {
+		n, err := strconv.Atoi(strings.TrimSpace(v))
+		if err != nil {
+			return false
+		}
+		if i > 0 {
+			if before, _ := strconv.Atoi(strings.TrimSpace(c.Sample[i-1])); n <= before || n-before > 10 {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 func (s *suggester) andValues(c Column) string {
@@ -240,7 +399,8 @@ func (s *suggester) shaped(c Column, p, unit string) (Suggestion, bool) {
 		}
 		switch {
 		case par.ChipCode != "":
-			if sys := s.system(c, par); sys != "" && sys == par.ChipCode && s.agree(c, par, "", sys) > most {
+			codes := s.share(c, func(v string) bool { _, _, is := measure.ReadCase(v); return is })
+			if sys := s.system(c, par); sys != "" && sys == par.ChipCode && codes > most && s.agree(c, par, "", sys) > most {
 				by = append(by, par)
 			}
 		case par.Type == cabinet.Measure:

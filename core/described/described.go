@@ -57,6 +57,11 @@ func contains(list []string, s string) bool {
 	return false
 }
 
+// For is a lexicon that knows one parameter.
+func For(p cabinet.Parameter) *Lexicon {
+	return NewLexicon(&cabinet.Cabinet{Document: cabinet.Document{Parameters: []cabinet.Parameter{p}}})
+}
+
 // plain writes a name in small letters with single blanks, without marks and plurals: "Rds(on)" and "rds on" are the
 // same, and so are "ways" and "way".
 func plain(name string) string {

@@ -7,6 +7,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/described"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 )
@@ -20,6 +21,7 @@ type Pasted struct {
 	Values  []Pasting   `json:"values"`
 	Unused  []Field     `json:"unused" doc:"What the text says and the template does not want, or nobody could place"`
 	ByHand  []string    `json:"byHand" doc:"Parameters of the template that a person has to fill in"`
+	MPNs    []string    `json:"mpns,omitempty" doc:"Words that may be a manufacturer part number, where none has a name"`
 	Link    string      `json:"link,omitempty" doc:"Of the datasheet"`
 	Text    string      `json:"text,omitempty" doc:"Its own description"`
 }
@@ -113,7 +115,9 @@ func Paste(fields []Field, cab *cabinet.Cabinet, earlier []crosswalk.Crosswalk, 
 	}
 	to := map[string]crosswalk.Suggestion{}
 	for _, g := range crosswalk.Suggest(cols, known) {
-		to[g.From] = g
+		if !g.Fact {
+			to[g.From] = g
+		}
 	}
 	text := []string{}
 	kind := ""
@@ -144,7 +148,7 @@ func Paste(fields []Field, cab *cabinet.Cabinet, earlier []crosswalk.Crosswalk, 
 		out.Unused = append(out.Unused, fields...)
 		return out
 	}
-	out.fill(t, fields, to, text)
+	out.fill(described.NewLexicon(cab), t, fields, to, text)
 	for _, s := range t.Slots {
 		if (s.Required || s.ByHand) && !slices.ContainsFunc(out.Values, func(v Pasting) bool { return v.Key == s.Key }) {
 			out.ByHand = append(out.ByHand, s.Key)
@@ -153,12 +157,12 @@ func Paste(fields []Field, cab *cabinet.Cabinet, earlier []crosswalk.Crosswalk, 
 	return out
 }
 
-func (p *Pasted) fill(t *cabinet.Template, fields []Field, to map[string]crosswalk.Suggestion, free []string) {
+func (p *Pasted) fill(l *described.Lexicon, t *cabinet.Template, fields []Field, to map[string]crosswalk.Suggestion, free []string) {
 	have := map[string]bool{}
 	put := func(key string, rule crosswalk.Rule, f Field, why string) bool {
 		slot, ok := t.Slot(key)
-		if !ok || have[key] {
-			return false
+		if !ok || have[key] || slot.Type == cabinet.Text && slot.ChipCode == "" && len(strings.Fields(f.Text)) > 6 {
+			return false // a text parameter never takes a whole text
 		}
 		v, note, problem := rule.Read(slot.Parameter, f.Text, measure.MarkUnknown)
 		if v.IsBlank() {
@@ -190,76 +194,37 @@ func (p *Pasted) fill(t *cabinet.Template, fields []Field, to map[string]crosswa
 		}
 	}
 	for _, text := range free {
-		p.facts(t, text, have)
+		p.facts(l, t, text, have)
 	}
 }
 
-// facts places the facts of a free text: values by their dimension, words by the choices that they are.
-func (p *Pasted) facts(t *cabinet.Template, text string, have map[string]bool) {
-	for _, f := range measure.Facts(text, measure.Options{}) {
-		piece := text[f.From:f.To]
-		var keys []string
-		for _, s := range t.Slots {
-			if have[s.Key] {
-				continue
-			}
-			v, _, problem := crosswalk.Rule{From: "x", To: s.Key}.Read(s.Parameter, piece, measure.MarkUnknown)
-			switch {
-			case v.IsBlank() || problem != nil:
-			case s.ChipCode != "" && (f.Case != (measure.Case{}) || len(f.Reading.Possible) > 0 && f.Reading.Possible[0].Case != (measure.Case{})):
-				keys = append(keys, s.Key)
-			case s.Type == cabinet.Measure && f.Reading.Outcome == measure.Read && f.Reading.Measure.Of.String() == s.Of:
-				if s.Deviation || f.Reading.Measure.Shape != measure.Deviation { // "1%" is short for ±1 %
-					keys = append(keys, s.Key)
-				}
-			case s.Type == cabinet.Choice:
-				keys = append(keys, s.Key)
-			}
-		}
-		at := slices.Index(keys, t.Leading)
-		switch {
-		case len(keys) == 0:
-			p.Unused = append(p.Unused, Field{Text: piece})
+// facts places the facts of a free text, and names those that fill nothing. A word that looks like a manufacturer part
+// number is offered as one where the text has none.
+func (p *Pasted) facts(l *described.Lexicon, t *cabinet.Template, text string, have map[string]bool) {
+	placed, left := l.Place(t, text, measure.Options{})
+	for _, f := range placed {
+		slot, _ := t.Slot(f.Key)
+		v, problem := slot.Read(f.Piece.Text, measure.Options{})
+		if have[f.Key] || problem != nil && problem.Kind == "unreadable" {
+			p.Unused = append(p.Unused, Field{Text: f.Piece.Text})
 			continue
-		case at < 0 && len(keys) > 1:
-			keys = bySlot(t, keys)
-			if len(keys) > 1 {
-				p.Unused = append(p.Unused, Field{Name: "could be " + strings.Join(keys, " or "), Text: piece})
-				continue
-			}
-			at = 0
-		case at < 0:
-			at = 0
 		}
-		slot, _ := t.Slot(keys[at])
-		v, problem := slot.Read(piece, measure.Options{})
+		have[f.Key] = true
+		one := Pasting{Key: f.Key, Value: slot.Shown(v), Written: f.Piece.Text, Why: f.Why}
 		if problem != nil {
-			p.Unused = append(p.Unused, Field{Text: piece})
-			continue
+			one.Value, one.Problem = f.Piece.Text, problem.Why+"; "+problem.Mend
 		}
-		have[slot.Key] = true
-		p.Values = append(p.Values, Pasting{Key: slot.Key, Value: slot.Shown(v), Written: piece, Why: fmt.Sprintf("%q in the text can only be %s", piece, slot.Label)})
+		p.Values = append(p.Values, one)
 	}
-}
-
-// bySlot keeps of several parameters the required ones, then the ones that identify a part, where that leaves one.
-func bySlot(t *cabinet.Template, keys []string) []string {
-	for _, good := range []func(string) bool{
-		func(k string) bool { s, _ := t.Slot(k); return s.Required },
-		func(k string) bool { return slices.Contains(t.Identity, k) },
-		func(k string) bool { s, _ := t.Slot(k); return s.ChipCode == "inch" },
-	} {
-		var left []string
-		for _, k := range keys {
-			if good(k) {
-				left = append(left, k)
-			}
+	offered := l.Numbers(text)
+	for _, f := range left {
+		name := f.Why
+		if slices.Contains(offered, f.Piece.Text) && p.Source.MPN == "" {
+			name = "may be the manufacturer part number"
+			p.MPNs = append(p.MPNs, f.Piece.Text)
 		}
-		if len(left) == 1 {
-			return left
-		}
+		p.Unused = append(p.Unused, Field{Name: name, Text: f.Piece.Text})
 	}
-	return keys
 }
 
 // pasteDrawer chooses a drawer by the words, or by the leading parameter whose value is there.

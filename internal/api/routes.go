@@ -166,6 +166,9 @@ func (s *Server) library(api huma.API) {
 	register(s, api, post, "/parts", "make-part", "parts", "Make a part as a draft", func(ctx context.Context, c service.Call, in *partInput) (wire.Part, error) {
 		return v.CreatePart(ctx, c, in.Body)
 	})
+	register(s, api, get, "/parts/{key}/copy", "copy-part", "parts", "A part as the beginning of another that is nearly the same: nothing in it names the old one's MPN", func(ctx context.Context, c service.Call, in *ByKey) (wire.PartEdit, error) {
+		return v.CopyOf(ctx, c, in.Key)
+	})
 	register(s, api, get, "/parts/{key}", "get-part", "parts", "A part with draft, released content and revisions", func(ctx context.Context, c service.Call, in *ByKey) (wire.Part, error) { return v.Part(ctx, c, in.Key) })
 	register(s, api, put, "/parts/{key}/draft", "save-draft", "parts", "Replace a part's draft", func(ctx context.Context, c service.Call, in *partChange[wire.PartEdit]) (wire.Part, error) {
 		n, err := in.version()

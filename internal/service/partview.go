@@ -250,3 +250,12 @@ func (s *Service) trail(ctx context.Context, head store.ID, offset, limit int) (
 	}
 	return out, err
 }
+
+// CopyOf returns a part as the beginning of another that is nearly the same.
+func (s *Service) CopyOf(ctx context.Context, c Call, key string) (wire.PartEdit, error) {
+	p, err := s.Part(ctx, c, key)
+	if err != nil {
+		return wire.PartEdit{}, err
+	}
+	return p.Newest().Copy(), nil
+}

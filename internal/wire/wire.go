@@ -4,6 +4,8 @@
 package wire
 
 import (
+	"slices"
+	"strings"
 	"time"
 
 	"jollydrawer/core/document"
@@ -286,6 +288,36 @@ func (c PartContent) Edit() PartEdit {
 			e.Values[v.Key] = v.Text
 		}
 	}
+	return e
+}
+
+// Copy returns the content as the beginning of another part: without sources, built texts, datasheets and attachments,
+// and without any value or model that names one of the old part's MPNs.
+func (c PartContent) Copy() PartEdit {
+	e := c.Edit()
+	names := func(text string) bool {
+		for _, s := range c.Sources {
+			if key := part.NormaliseMPN(s.MPN); len(key) > 3 && strings.Contains(part.NormaliseMPN(text), key) {
+				return true
+			}
+		}
+		return false
+	}
+	e.Sources, e.Description, e.Name, e.Datasheets, e.Attachments = nil, "", "", nil, nil
+	for k, text := range e.Values {
+		if names(text) {
+			delete(e.Values, k)
+		}
+	}
+	for _, m := range []**part.Model{&e.Symbol, &e.LandPattern, &e.Body, &e.PinMap} {
+		if *m != nil && names((*m).Name) {
+			*m = nil
+		}
+	}
+	if e.Symbol == nil {
+		e.PinMap = nil
+	}
+	e.OtherLands = slices.DeleteFunc(slices.Clone(e.OtherLands), func(o part.OtherLand) bool { return names(o.Model.Name) })
 	return e
 }
 

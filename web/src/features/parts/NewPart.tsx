@@ -4,24 +4,23 @@ import { Chip, Empty, PageHead, Select } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { PartForm } from './PartForm';
 import { cameFrom, ReadNotes, ReadPanel, type Read } from './Reading';
-import { asEdit, useAlike, useCabinet, useMakePart, usePart } from './queries';
+import { useAlike, useCabinet, useCopy, useMakePart } from './queries';
 
 /** Makes a part by hand from a template, or by copying one that is nearly the same. */
 export function NewPart() {
   const [params, setParams] = useSearchParams();
   const from = params.get('copy') ?? '';
-  const source = usePart(from);
+  const source = useCopy(from);
   const cabinet = useCabinet();
   const make = useMakePart();
   const navigate = useNavigate();
   const say = useSay();
-  const copied = from ? (source.data?.draft ?? source.data?.released) : undefined;
+  const copied = from ? source.data : undefined;
   const [read, setRead] = useState<Read>();
   const key = copied?.drawer ?? params.get('drawer') ?? read?.drawer ?? '';
   const drawers = cabinet.data?.drawers.filter((d) => d.leaf) ?? [];
   const drawer = drawers.find((d) => d.key === key);
-  // A copy is another part: its sources and its built description are its own.
-  const start = copied ? { ...asEdit(copied), sources: [], description: '', name: '' } : { drawer: key, values: {} };
+  const start = copied ?? { drawer: key, values: {} };
   const defaults = Object.fromEntries((drawer?.slots ?? []).filter((s) => s.default).map((s) => [s.key, s.default ?? '']));
   const pasted = {
     ...start,
@@ -38,7 +37,7 @@ export function NewPart() {
         title={from ? `Copy of ${from}` : 'Make a part'}
         sub={
           from
-            ? 'Change the fields that differ; sources are not copied.'
+            ? 'Change the fields that differ; sources and datasheets are not copied.'
             : 'Paste what you have, or choose its drawer and fill in what you know.'
         }
       />

@@ -10,6 +10,15 @@ export function usePart(key: string) {
   return useQuery({ queryKey: ['part', key], queryFn: () => take(api.GET('/api/v1/parts/{key}', { params: { path: { key } } })) });
 }
 
+/** A part as the beginning of another: what of it names the old one's MPN is left out by the service. */
+export function useCopy(key: string) {
+  return useQuery({
+    queryKey: ['copy', key],
+    enabled: key !== '',
+    queryFn: () => take(api.GET('/api/v1/parts/{key}/copy', { params: { path: { key } } })),
+  });
+}
+
 /** The part that is shown beside a list: the one before stays until the next is there. */
 export function usePartBeside(key: string | undefined) {
   return useQuery({
