@@ -44,6 +44,7 @@ type Parameter struct {
 	ChipCode   string   `json:"chipCode,omitempty" yaml:"chipCode,omitempty"` // "inch" or "metric": the two follow each other by table
 	Usual      string   `json:"usual,omitempty" yaml:"usual,omitempty"`       // range that sensible values lie in, "1 mΩ to 100 GΩ"
 	Signless   bool     `json:"signless,omitempty" yaml:"signless,omitempty"` // only the size counts: a P-channel device at -20 V
+	Under      string   `json:"under,omitempty" yaml:"under,omitempty"`       // the condition that its values hold under, as they show it: "100 MHz"
 	Synonyms   []string `json:"synonyms,omitempty" yaml:"synonyms,omitempty"` // and abbreviations
 	Help       string   `json:"help,omitempty" yaml:"help,omitempty"`
 

@@ -164,7 +164,23 @@ func (p Parameter) Read(text string, o measure.Options) (Value, *Problem) {
 		}
 		return Value{Type: Link, Text: text}, nil
 	}
+	if p.ChipCode != "" {
+		text = p.chipCode(text)
+	}
 	return Value{Type: Text, Text: text}, nil
+}
+
+// chipCode takes from a text that gives a chip case by name of its system, or by both codes, the one that p is of:
+// "0603 (1608 Metric)" is 0603 inch, and 1608 metric. A bare code stays as it was written.
+func (p Parameter) chipCode(text string) string {
+	cases, _, ok := measure.ReadCase(text)
+	if !ok || len(cases) != 1 || strings.Trim(text, "0123456789") == "" {
+		return text
+	}
+	if p.ChipCode == "metric" {
+		return cases[0].Metric
+	}
+	return cases[0].Inch
 }
 
 func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem) {
@@ -181,6 +197,11 @@ func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem)
 		m := r.Measure
 		if p.Deviation {
 			m = m.AsDeviation()
+		}
+		if p.Under != "" && m.Cond == p.Under {
+			m.Cond = "" // the parameter's name says it
+		} else if p.Under != "" && m.Cond != "" {
+			return Value{Type: Raw, Text: text}, &Problem{"other-condition", fmt.Sprintf("%q is %s @ %s, and %s is at %s", text, p.Label, m.Cond, p.Label, p.Under), "leave the field out, or map it to a parameter of its own"}
 		}
 		return Value{Type: Measure, Measure: m}, nil
 	case measure.Doubt:

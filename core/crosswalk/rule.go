@@ -23,6 +23,7 @@ type Rule struct {
 	System   string            `json:"caseSystem,omitempty" yaml:"caseSystem,omitempty"`
 	Unit     string            `json:"unit,omitempty" yaml:"unit,omitempty"`               // of values that carry none
 	Mark     string            `json:"decimalMark,omitempty" yaml:"decimalMark,omitempty"` // "comma" or "point", for this field alone
+	Memory   string            `json:"memory,omitempty" yaml:"memory,omitempty"`           // "binary" or "decimal": whether a k of memory is 1024 or 1000
 	Doubt    string            `json:"doubt,omitempty" yaml:"doubt,omitempty"`             // which reading is meant where there are several: its "if"
 	End      string            `json:"end,omitempty" yaml:"end,omitempty"`                 // "low" or "high": one end of a range
 }
@@ -52,6 +53,8 @@ func (r Rule) check() error {
 		return fmt.Errorf("has the case system %q: use inch or metric", r.System)
 	case r.Mark != "" && r.Mark != "comma" && r.Mark != "point":
 		return fmt.Errorf("has the decimal mark %q: use comma or point", r.Mark)
+	case r.Memory != "" && r.Memory != "binary" && r.Memory != "decimal":
+		return fmt.Errorf("counts memory %q: use binary or decimal", r.Memory)
 	case r.End != "" && r.End != "low" && r.End != "high":
 		return fmt.Errorf("takes the end %q of a range: use low or high", r.End)
 	case r.Combine != "" && len(r.Inputs()) == 0:
@@ -137,6 +140,12 @@ func (r Rule) Applies(t *cabinet.Template) (key string, ok bool) {
 // origin.
 func (r Rule) Read(p cabinet.Parameter, written string, mark measure.Mark) (v cabinet.Value, note string, problem *cabinet.Problem) {
 	o := measure.Options{Unit: r.Unit, Mark: mark, Choose: r.Doubt}
+	switch r.Memory {
+	case "binary":
+		o.Binary = measure.BinaryPowers
+	case "decimal":
+		o.Binary = measure.DecimalPowers
+	}
 	if r.Mark != "" {
 		o.Mark = Crosswalk{DecimalMark: r.Mark}.Mark()
 	}
@@ -240,6 +249,8 @@ func factIn(text string, p cabinet.Parameter, o measure.Options) (string, *cabin
 					code = f.Case.Metric
 				}
 				put(code)
+			} else if poss := f.Reading.Possible; len(poss) == 2 && p.ChipCode == "inch" && poss[0].Case.Inch != "" {
+				put(poss[0].Case.Inch) // a bare code is the inch one unless something says metric, as in a field of cases
 			}
 		}
 	case p.Type == cabinet.Measure:

@@ -8,6 +8,7 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 )
 
@@ -27,7 +28,8 @@ type builder struct {
 	waive   map[string]waived
 	ids     []uint32 // by reading: the number of its value
 	byValue map[cabinet.Value]uint32
-	head    string // the header row, to know it when it comes again
+	head    string               // the header row, to know it when it comes again
+	marks   map[int]measure.Mark // by column: the decimal mark that its texts show
 }
 
 type memoKey struct {
@@ -49,7 +51,7 @@ type waived struct {
 
 // Build works out every row of the table.
 func Build(in Input) *Result {
-	b := &builder{in: in, bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{},
+	b := &builder{in: in, bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{}, marks: map[int]measure.Mark{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
 	for _, r := range in.Edits.LeaveOut {
@@ -232,6 +234,19 @@ func (b *builder) source(c *Candidate) {
 	if n := b.res.cell(c, cw.Take.SupplierNumber); n != "" {
 		s.Numbers = []part.Number{{Supplier: cw.Supplier, Number: n}}
 	}
+	if cause, what := damaged(s.MPN); cause == "spreadsheet-number" {
+		missing(cause+":"+cw.Take.MPN, cw.Take.MPN, s.MPN, fmt.Sprintf("%q in %q is no manufacturer part number: %s", s.MPN, cw.Take.MPN, what), "format the column as text in the file, or correct the cell")
+		return
+	} else if cause != "" {
+		b.find(finding.Finding{Severity: finding.Warning, Cause: cause + ":" + cw.Take.MPN, Row: c.Row, Field: cw.Take.MPN, Text: s.MPN, What: fmt.Sprintf("%q in %q: %s", s.MPN, cw.Take.MPN, what), Mend: "correct the cell"})
+	}
+	if len(s.Numbers) > 0 {
+		if cause, what := damaged(s.Numbers[0].Number); cause != "" {
+			f := cw.Take.SupplierNumber
+			b.find(finding.Finding{Severity: finding.Warning, Cause: cause + ":" + f, Row: c.Row, Field: f, Text: s.Numbers[0].Number, What: fmt.Sprintf("%q in %q: %s", s.Numbers[0].Number, f, what), Mend: "format the column as text in the file, or correct the cell"})
+			s.Numbers = nil
+		}
+	}
 	c.source = s
 	b.maker(c, written, s.Manufacturer)
 }
@@ -330,7 +345,8 @@ func Suggest(t *Table, cw crosswalk.Crosswalk, k crosswalk.Known) []crosswalk.Su
 	}
 	out := []crosswalk.Suggestion{}
 	for _, g := range crosswalk.Suggest(t.columns(), k) {
-		if !slices.Contains(used, g.From) && !places[g.To] {
+		mapped := slices.ContainsFunc(cw.Fields, func(r crosswalk.Rule) bool { return r.To == g.To })
+		if (!slices.Contains(used, g.From) || g.Fact && !mapped) && !places[g.To] {
 			out = append(out, g)
 		}
 	}

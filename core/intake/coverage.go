@@ -13,6 +13,7 @@ type Coverage struct {
 	Drawer     string    `json:"drawer"`
 	Label      string    `json:"label"`
 	Rows       int       `json:"rows"`
+	Unused     int       `json:"unusedFacts" doc:"Facts in the rows' own descriptions that nothing used"`
 	Parameters []Covered `json:"parameters"`
 }
 
@@ -29,7 +30,11 @@ type Covered struct {
 
 // Coverage lists the drawers that rows go into, the largest first.
 func (r *Result) Coverage() []Coverage {
-	type tally struct{ rows, filled, unread []int }
+	type tally struct {
+		rows, filled, unread []int
+		unused               int
+	}
+	facts := newFactsOf(r.in.Cabinet)
 	all := map[string]*tally{}
 	for i := range r.Candidates {
 		c := &r.Candidates[i]
@@ -39,10 +44,11 @@ func (r *Result) Coverage() []Coverage {
 		}
 		n := all[c.Drawer]
 		if n == nil {
-			n = &tally{[]int{0}, make([]int, len(p.t.Slots)), make([]int, len(p.t.Slots))}
+			n = &tally{rows: []int{0}, filled: make([]int, len(p.t.Slots)), unread: make([]int, len(p.t.Slots))}
 			all[c.Drawer] = n
 		}
 		n.rows[0]++
+		n.unused += len(r.unused(facts, c))
 		for _, v := range c.vals {
 			if r.readings[v.reading].value.Type == cabinet.Raw {
 				n.unread[v.slot]++
@@ -54,7 +60,7 @@ func (r *Result) Coverage() []Coverage {
 	out := []Coverage{}
 	for drawer, n := range all {
 		p := r.templates[drawer]
-		cov := Coverage{Drawer: drawer, Label: p.t.Label, Rows: n.rows[0], Parameters: []Covered{}}
+		cov := Coverage{Drawer: drawer, Label: p.t.Label, Rows: n.rows[0], Unused: n.unused, Parameters: []Covered{}}
 		for i, s := range p.t.Slots {
 			one := Covered{Key: s.Key, Label: s.Label, From: []string{}, Filled: n.filled[i], Unread: n.unread[i], Required: s.Required, ByHand: s.ByHand}
 			for _, f := range p.fills {

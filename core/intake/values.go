@@ -21,6 +21,9 @@ func (b *builder) values(c *Candidate, p *plan) {
 			b.find(finding.Finding{Severity: finding.Warning, Cause: r.problem.Kind + ":" + rule.From + rule.Combine + "→" + slot.Key, Row: c.Row, Field: rule.From, Param: slot.Key, Text: r.written,
 				What: r.problem.Why, Mend: r.problem.Mend})
 		}
+		if r.written != "" {
+			b.sheet(c, f, slot, r)
+		}
 		if r.value.IsBlank() {
 			continue
 		}
@@ -34,6 +37,7 @@ func (b *builder) values(c *Candidate, p *plan) {
 		}
 		c.vals = append(c.vals, valAt{f.slot, id})
 	}
+	b.shifted(c, p)
 	b.derive(c, p)
 	for i := range p.t.Slots {
 		s := &p.t.Slots[i]
@@ -109,7 +113,7 @@ func (b *builder) read(c *Candidate, p *plan, f fill) uint32 {
 
 func (b *builder) make(p *plan, f fill, text string) uint32 {
 	rule := &b.in.Crosswalk.Fields[f.rule]
-	v, note, problem := rule.Read(p.t.Slots[f.slot].Parameter, text, b.in.Crosswalk.Mark())
+	v, note, problem := rule.Read(p.t.Slots[f.slot].Parameter, text, b.mark(rule))
 	b.res.readings = append(b.res.readings, reading{value: v, rule: f.rule, written: text, note: note, problem: problem})
 	return uint32(len(b.res.readings) - 1)
 }

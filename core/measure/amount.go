@@ -137,6 +137,9 @@ func (p *parser) withUnit(num numeral, neg bool, a *amount) bool {
 		}
 		p.took(unitAt, AsUnit)
 	}
+	if p.o.Binary != BinaryUnknown && len(us) > 0 && us[0].dim == Data {
+		us = counted(us, p.o.Binary)
+	}
 	if num.form != noFraction && num.form != vulgar && us == nil {
 		if num.form != plainFraction || neg {
 			return p.fail("a fraction is read only with a unit")

@@ -266,6 +266,34 @@ func usual(us []unit, text string) []unit {
 	return out
 }
 
+// counted keeps or makes the units of memory that a source counts in: a prefix of ten's powers is one of two's where the
+// source says so. What names its powers of two (Kibit) stays.
+func counted(us []unit, b Binary) (out []unit) {
+	for _, u := range us {
+		bits, ok := u.factor.Int64()
+		if !ok {
+			return us
+		}
+		for k, dec := 1, int64(1000); k <= 4; k, dec = k+1, dec*1000 {
+			two := int64(1) << (10 * k)
+			switch {
+			case b == BinaryPowers && (bits == dec || bits == 8*dec):
+				u.factor = Whole(bits / dec * two)
+			case b == DecimalPowers && len(us) > 1 && (bits == two || bits == 8*two):
+				u.factor = Whole(bits / two * dec)
+			}
+		}
+		fresh := true
+		for _, have := range out {
+			fresh = fresh && have != u
+		}
+		if fresh {
+			out = append(out, u)
+		}
+	}
+	return out
+}
+
 // others are the further meanings of a spelling that SI reads as u: what its letters may have meant in another case.
 func others(text string, u unit, want Dimension) (out []unit) {
 	for _, o := range foldedOf(text) {
