@@ -145,6 +145,9 @@ func coverageTable(all []intake.Coverage) table {
 			}
 			t = append(t, []string{"", label, strconv.Itoa(p.Filled), strconv.Itoa(p.Unread), from})
 		}
+		if d.Unused > 0 {
+			t = append(t, []string{"", fmt.Sprintf("%d facts in the descriptions are not used", d.Unused), "", "", ""})
+		}
 	}
 	return t
 }

@@ -19,9 +19,10 @@ type valueReading struct {
 	Text    string `json:"text"`
 	Outcome string `json:"outcome"`
 	*valueForm
-	Why      string      `json:"why,omitempty"`
-	Possible []valueForm `json:"possible,omitempty"`
-	Facts    []valueFact `json:"facts,omitempty"`
+	Why      string          `json:"why,omitempty"`
+	Possible []valueForm     `json:"possible,omitempty"`
+	Facts    []valueFact     `json:"facts,omitempty"`
+	Tally    []measure.Shown `json:"tally,omitempty"`
 }
 
 // valueForm is what a text was read as, or may be read as.
@@ -36,6 +37,8 @@ type valueForm struct {
 	Minus     *measure.Number  `json:"minus,omitempty"`
 	Plus      *measure.Number  `json:"plus,omitempty"`
 	Tolerance string           `json:"tolerance,omitempty"`
+	Typical   *measure.Number  `json:"typical,omitempty"`
+	Condition string           `json:"condition,omitempty"`
 	Unit      string           `json:"unit,omitempty"`
 	Note      string           `json:"note,omitempty"`
 	Shown     string           `json:"shown,omitempty"`
@@ -80,7 +83,7 @@ func valueCommand() *ucli.Command {
 			}
 			asJSON := c.Bool("json") || c.String("as") == "json"
 			w := c.Root().Writer
-			t := table{{"Text", "Outcome", "Read as", "Marking", "Series", "Why"}}
+			t := table{{"Text", "Outcome", "Read as", "Marking", "Series", "Taken for, and why"}}
 			doubts := false
 			one := func(text string) error {
 				r := readingOf(text, o)
@@ -132,6 +135,15 @@ func valueCommand() *ucli.Command {
 // row is one line of the table.
 func (r valueReading) row() []string {
 	why := r.Why
+	if r.Outcome == "read" {
+		var taken []string
+		for _, p := range r.Tally {
+			if p.As != "separator" {
+				taken = append(taken, p.Text+" "+p.As)
+			}
+		}
+		why = strings.Join(taken, ", ")
+	}
 	for _, p := range r.Possible {
 		why += fmt.Sprintf("; %s if %s", p.Shown, p.If)
 	}
@@ -145,19 +157,19 @@ func (r valueReading) row() []string {
 func readingOf(text string, o measure.Options) valueReading {
 	r := measure.Parse(text, o)
 	if o.Of != measure.None || r.Outcome == measure.Absent {
-		return formOf(text, r, measure.Case{})
+		return formOf(text, r, measure.Case{}, o)
 	}
 	facts := measure.Facts(text, o)
 	if len(facts) == 1 && !facts[0].Word {
-		return formOf(text, facts[0].Reading, facts[0].Case)
+		return formOf(text, facts[0].Reading, facts[0].Case, o)
 	}
 	if r.Outcome != measure.Unreadable || len(facts) < 2 {
-		return formOf(text, r, measure.Case{})
+		return formOf(text, r, measure.Case{}, o)
 	}
 	out := valueReading{Text: text, Outcome: "read", valueForm: &valueForm{Shape: "facts", Shown: fmt.Sprintf("%d facts", len(facts))}}
 	known := 0
 	for _, f := range facts {
-		v := formOf(text[f.From:f.To], f.Reading, f.Case)
+		v := formOf(text[f.From:f.To], f.Reading, f.Case, o)
 		if f.Word {
 			v = valueReading{Text: v.Text, Outcome: "unreadable", Why: "a word"}
 		} else {
@@ -169,13 +181,17 @@ func readingOf(text string, o measure.Options) valueReading {
 		out.Facts = append(out.Facts, valueFact{f.From, f.To, v})
 	}
 	if known == 0 {
-		return formOf(text, r, measure.Case{})
+		return formOf(text, r, measure.Case{}, o)
 	}
 	return out
 }
 
-func formOf(text string, r measure.Reading, c measure.Case) valueReading {
+func formOf(text string, r measure.Reading, c measure.Case, o measure.Options) valueReading {
 	out := valueReading{Text: text, Outcome: r.Outcome.String(), Why: r.Why}
+	var tally measure.Tally
+	if o.Tally = &tally; c == (measure.Case{}) && measure.Parse(text, o).Outcome == r.Outcome {
+		out.Tally = tally.Pieces(text)
+	}
 	if r.Outcome == measure.Read {
 		f := valueFormOf(r.Measure, c)
 		out.valueForm = &f
@@ -192,11 +208,11 @@ func valueFormOf(m measure.Measure, c measure.Case) valueForm {
 	if c != (measure.Case{}) {
 		return valueForm{Shape: "case", Inch: c.Inch, Metric: c.Metric, Shown: c.String()}
 	}
-	f := valueForm{Of: m.Of.String(), Shape: m.Shape.String(), Unit: m.Of.UCUM(), Note: m.Note, Shown: m.String(), Marking: m.Marking(), Tolerance: m.Tol.String()}
+	f := valueForm{Of: m.Of.String(), Shape: m.Shape.String(), Unit: m.Of.UCUM(), Note: m.Note, Condition: m.Cond, Shown: m.String(), Marking: m.Marking(), Tolerance: m.Tol.String()}
 	switch m.Shape {
 	case measure.Nominal:
 		f.Value = &m.Low
-	case measure.List:
+	case measure.List, measure.Ranges, measure.Sizes:
 		f.Items = m.Each()
 	case measure.Range:
 		f.Low, f.High = &m.Low, &m.High
@@ -204,6 +220,9 @@ func valueFormOf(m measure.Measure, c measure.Case) valueForm {
 		f.Low = &m.Low
 	case measure.AtMost, measure.Below:
 		f.High = &m.High
+	}
+	if m.HasTyp {
+		f.Typical = &m.Typ
 	}
 	if m.Tol != measure.NoTol {
 		f.Minus, f.Plus = &m.Minus, &m.Plus

@@ -1,5 +1,7 @@
 package measure
 
+import "strings"
+
 // Taken says what a stretch of a text was taken for.
 type Taken uint8
 
@@ -32,6 +34,27 @@ type Piece struct {
 
 // Tally lists the pieces of a text in its order.
 type Tally []Piece
+
+// Pieces lists what the pieces of a text were taken for, neighbours of one kind put together: "10 kΩ ±1 %" is a number,
+// a unit and a tolerance.
+func (t Tally) Pieces(text string) (out []Shown) {
+	for _, p := range t {
+		if n := len(out); n > 0 && out[n-1].As == p.As.String() && strings.TrimSpace(text[out[n-1].To:p.From]) == "" {
+			out[n-1].To, out[n-1].Text = int(p.To), text[out[n-1].From:p.To]
+			continue
+		}
+		out = append(out, Shown{From: int(p.From), To: int(p.To), Text: text[p.From:p.To], As: p.As.String()})
+	}
+	return out
+}
+
+// Shown is a piece with its text, for showing.
+type Shown struct {
+	From int    `json:"from" doc:"In bytes"`
+	To   int    `json:"to"`
+	Text string `json:"text"`
+	As   string `json:"as" enum:"number,code,unit,sign,limit,range,tolerance,condition,remark,separator,the same again,axis"`
+}
 
 // maxPieces bounds how many pieces a value may have; a longer text is no value.
 const maxPieces = 48

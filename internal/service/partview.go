@@ -9,6 +9,7 @@ import (
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -122,6 +123,12 @@ func (s *Service) contentView(ctx context.Context, cab *cabinet.Cabinet, id stor
 		w := wire.Value{Key: key, Label: label, Type: string(v.Type), Text: shown(cab, key, v)}
 		if from, ok := o["values."+key]; ok {
 			w.Origin = &from
+			if v.Type == cabinet.Measure && from.Written != "" {
+				var tally measure.Tally
+				if measure.Parse(from.Written, measure.Options{Of: v.Measure.Of, Tally: &tally}).Outcome != measure.Unreadable {
+					w.Tally = tally.Pieces(from.Written)
+				}
+			}
 		}
 		out.Values = append(out.Values, w)
 	}

@@ -11,6 +11,7 @@ import (
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/measure"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
 )
@@ -139,11 +140,12 @@ type PartEdit struct {
 
 // Value is one value of a part.
 type Value struct {
-	Key    string         `json:"key"`
-	Label  string         `json:"label"`
-	Type   string         `json:"type" doc:"raw where the text could not be read"`
-	Text   string         `json:"text"`
-	Origin *origin.Origin `json:"origin,omitempty"`
+	Key    string          `json:"key"`
+	Label  string          `json:"label"`
+	Type   string          `json:"type" doc:"raw where the text could not be read"`
+	Text   string          `json:"text"`
+	Origin *origin.Origin  `json:"origin,omitempty"`
+	Tally  []measure.Shown `json:"tally,omitempty" doc:"What each piece of the text that was received was taken for"`
 }
 
 // PartContent is the content of a draft or revision.

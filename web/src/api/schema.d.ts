@@ -998,6 +998,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part as the beginning of another that is nearly the same: nothing in it names the old one's MPN */
+        get: operations["copy-part"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/diff": {
         parameters: {
             query?: never;
@@ -1551,6 +1568,7 @@ export interface components {
             signless?: boolean;
             synonyms?: string[];
             type: string;
+            under?: string;
             usual?: string;
         };
         CabinetRevision: {
@@ -1827,6 +1845,7 @@ export interface components {
             drawers?: string[];
             end?: string;
             from?: string;
+            memory?: string;
             piece?: components["schemas"]["CrosswalkPiece"];
             to: string;
             unit?: string;
@@ -1843,6 +1862,8 @@ export interface components {
         };
         CrosswalkSuggestion: {
             caseSystem?: string;
+            /** @description The one value in the field's text that fits the parameter, not the whole text */
+            fact?: boolean;
             from: string;
             reason: string;
             /** @enum {string} */
@@ -2121,6 +2142,11 @@ export interface components {
             parameters: components["schemas"]["IntakeCovered"][];
             /** Format: int64 */
             rows: number;
+            /**
+             * Format: int64
+             * @description Facts in the rows' own descriptions that nothing used
+             */
+            unusedFacts: number;
         };
         IntakeCovered: {
             /** @description Never comes from a supplier: to be filled by hand */
@@ -2398,13 +2424,15 @@ export interface components {
             value: string;
         };
         LookupFact: {
-            /** @description How it was read */
+            /** @description How it was read, as a question that finds the same */
             as: string;
             /**
              * @description skipped: it made no sense and was left out
              * @enum {string}
              */
             kind: "value" | "words" | "name" | "state" | "skipped";
+            /** @description What more there is to say of it */
+            note?: string;
             /** @description Other ways to read it, with what to write instead */
             options: components["schemas"]["LookupReading"][];
             /** @description As it was written */
@@ -2441,6 +2469,18 @@ export interface components {
             name: string;
             /** @enum {string} */
             role: "reader" | "engineer" | "librarian" | "administrator";
+        };
+        MeasureShown: {
+            /** @enum {string} */
+            as: "number" | "code" | "unit" | "sign" | "limit" | "range" | "tolerance" | "condition" | "remark" | "separator" | "the same again" | "axis";
+            /**
+             * Format: int64
+             * @description In bytes
+             */
+            from: number;
+            text: string;
+            /** Format: int64 */
+            to: number;
         };
         Mended: {
             /** @description What was left as it was, and why */
@@ -3018,6 +3058,8 @@ export interface components {
             label?: string;
             /** @description Of the datasheet */
             link?: string;
+            /** @description Words that may be a manufacturer part number, where none has a name */
+            mpns?: string[];
             /** @description The house's number, where the text gives one */
             number?: string;
             /** @description Parts that have the same manufacturer part number */
@@ -3365,6 +3407,8 @@ export interface components {
             key: string;
             label: string;
             origin?: components["schemas"]["OriginOrigin"];
+            /** @description What each piece of the text that was received was taken for */
+            tally?: components["schemas"]["MeasureShown"][];
             text: string;
             /** @description raw where the text could not be read */
             type: string;
@@ -7686,6 +7730,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PinsOnPads"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "copy-part": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartEdit"];
                 };
             };
             /** @description Unauthorized */

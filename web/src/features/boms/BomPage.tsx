@@ -1,11 +1,13 @@
 import { useState } from 'react';
-import { Link, useParams, useSearchParams } from 'react-router';
+import { useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
-import { Button, Dialog, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
+import { Button, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
-import { useBom, useChoose, type Line } from './queries';
+import { ColumnsDialog } from './ColumnsDialog';
+import { LineDialog } from './LineDialog';
+import { useBom, useChoose, useSayColumns, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
@@ -30,6 +32,8 @@ export function BomPage() {
   const [params, setParams] = useSearchParams();
   const verdict = params.get('verdict') ?? '';
   const [row, setRow] = useState<number>();
+  const [columnsOpen, setColumnsOpen] = useState(false);
+  const sayColumns = useSayColumns(key);
   const may = useMay();
   const say = useSay();
   if (bom.error) return <div className="p-4"><Trouble error={bom.error} /></div>; // prettier-ignore
@@ -37,7 +41,7 @@ export function BomPage() {
   if (!b) return <Empty title="One moment…" />;
   const lines = b.lines.filter((l) => !verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0));
   const proposed = b.lines.filter((l) => l.verdict === 'proposed' && l.part);
-  const clean = proposed.filter((l) => serious(l).every((f) => f.cause === 'unreleased'));
+  const clean = proposed.filter((l) => !l.contradicted);
   const accept = (body: Schemas['BOMChoices'], done: string) =>
     choose.mutate({ id: b.id, version: b.version, body }, { onSuccess: () => say(done) });
   const pick = (list: Line[]) => ({ choose: list.flatMap((l) => (l.part ? [{ row: l.row, part: l.part.id }] : [])) });
@@ -56,6 +60,7 @@ export function BomPage() {
             Accept {clean.length} proposals that nothing contradicts
           </Button>
         )}
+        <Button onClick={() => setColumnsOpen(true)}>Columns{b.confirmed ? '' : '…'}</Button>
         <Menu
           label="Export"
           items={[
@@ -106,98 +111,31 @@ export function BomPage() {
           busy={choose.isPending}
           error={choose.error}
           onClose={() => setRow(undefined)}
-          onChoose={(part) => accept({ choose: [{ row: open.row, part }] }, `Row ${open.row} is linked.`)}
+          onChoose={(part, reason) =>
+            accept({ choose: [{ row: open.row, part, reason: reason || undefined }] }, `Row ${open.row} is linked.`)
+          }
           onWithdraw={() => accept({ withdraw: [open.row] }, `The choice for row ${open.row} is taken back.`)}
         />
       )}
+      {columnsOpen && (
+        <ColumnsDialog
+          bom={b}
+          busy={sayColumns.isPending}
+          error={sayColumns.error}
+          onClose={() => setColumnsOpen(false)}
+          onSay={(list) =>
+            sayColumns.mutate(
+              { id: b.id, columns: list },
+              {
+                onSuccess: () => {
+                  setColumnsOpen(false);
+                  say('The columns are confirmed for all files with these headings.');
+                },
+              },
+            )
+          }
+        />
+      )}
     </>
-  );
-}
-
-function LineDialog({
-  line,
-  mayEdit,
-  busy,
-  error,
-  onClose,
-  onChoose,
-  onWithdraw,
-}: {
-  line: Line;
-  mayEdit: boolean;
-  busy: boolean;
-  error: unknown;
-  onClose: () => void;
-  onChoose: (part: string) => void;
-  onWithdraw: () => void;
-}) {
-  // prettier-ignore
-  const options = line.part && line.verdict !== 'linked' ? [line.part] : line.options;
-  return (
-    <Dialog open wide title={`Row ${line.row}: ${line.written}`} onClose={onClose}>
-      <p className="mb-2 text-sm">
-        <State of={line.verdict} /> {line.evidence.join('; ')}
-      </p>
-      <dl className="mb-3 grid grid-cols-[9rem_1fr] gap-y-0.5 text-sm">
-        {[
-          ['Value', line.value],
-          ['Package', line.package],
-          ['Part number', line.number],
-          ['Manufacturer', line.manufacturer],
-          ['MPN', line.mpn],
-        ].map(
-          ([k, v]) =>
-            v && (
-              <div key={k} className="contents">
-                <dt className="text-soft">{k} as written</dt>
-                <dd>{v}</dd>
-              </div>
-            ),
-        )}
-      </dl>{' '}
-      {/* prettier-ignore */}
-      {line.findings.length > 0 && (
-        <ul className="mb-3 space-y-1 text-sm">
-          {line.findings.map((f, n) => (
-            <li key={n}>
-              <State of={f.severity} /> {f.what}
-              {f.mend && <span className="text-soft">: {f.mend}</span>}
-            </li>
-          ))}
-        </ul>
-      )}
-      <Trouble error={error} />
-      <ul className="space-y-1.5">
-        {(line.verdict === 'linked' && line.part ? [line.part] : options).map((o) => (
-          <li key={o.id} className="flex flex-wrap items-center gap-3 rounded border border-line p-2 text-sm">
-            <Link className="font-semibold underline" to={`/parts/${encodeURIComponent(o.number)}`}>
-              {o.number}
-            </Link>
-            <span className="flex-1">
-              {o.description} · {o.manufacturer} {o.mpn}
-            </span>
-            <State of={o.standing} />
-            {mayEdit && line.verdict !== 'linked' && (
-              <Button look="act" disabled={busy} onClick={() => onChoose(o.id)}>
-                Use this part
-              </Button>
-            )}
-          </li>
-        ))}
-      </ul>
-      {mayEdit && line.chosen && (
-        <Button className="mt-3" disabled={busy} onClick={onWithdraw}>
-          Take the choice back
-        </Button>
-      )}
-      {line.verdict === 'not in the library' && (
-        <p className="text-sm">
-          <Link className="underline" to="/parts/new">
-            Make the part
-          </Link>{' '}
-          or bring in a supplier’s file that has it.
-        </p>
-      )}
-    </Dialog>
   );
 }

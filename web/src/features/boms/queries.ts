@@ -3,6 +3,7 @@ import { api, based, take, upload, type Schemas } from '../../api/client';
 
 export type BOM = Schemas['BOM'];
 export type Line = Schemas['BOMLine'];
+export type ColumnRole = Schemas['BOMColumn'];
 
 export function useBoms() {
   return useQuery({ queryKey: ['boms'], queryFn: () => take(api.GET('/api/v1/boms', { params: { query: { limit: 200 } } })) });
@@ -30,5 +31,14 @@ export function useChoose(key: string) {
       take(api.POST('/api/v1/boms/{key}/choices', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
     onSuccess: (b) => queries.setQueryData(['bom', key], b),
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
+  });
+}
+
+export function useSayColumns(key: string) {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (v: { id: string; columns: ColumnRole[] }) =>
+      take(api.POST('/api/v1/boms/{key}/columns', { params: { path: { key: v.id } }, body: { columns: v.columns } })),
+    onSuccess: (b) => queries.setQueryData(['bom', key], b),
   });
 }

@@ -206,6 +206,12 @@ function CoverageView({ intake: i }: { intake: Intake }) {
                 </li>
               ))}
           </ul>
+          {d.unusedFacts > 0 && (
+            <p className="mt-2 text-xs text-soft">
+              {d.unusedFacts.toLocaleString('en')} facts in the rows’ descriptions are not used; suggestions beside the description field
+              take them.
+            </p>
+          )}
         </Panel>
       ))}
     </aside>

@@ -35,6 +35,7 @@ export function Facts({
           </span>
           <span className="sr-only">read as</span>
           <span className="font-medium">{f.as}</span>
+          {f.note && <span className="text-xs text-soft">({f.note})</span>}
           {f.options.length > 0 && (
             <Menu label="other readings" items={f.options.map((o) => ({ text: o.as, onSelect: () => replace(f, o.write) }))} />
           )}

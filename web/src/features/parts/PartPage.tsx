@@ -173,6 +173,19 @@ function origin(v: Schemas['Value']): ReactNode {
   return `${o.name}, row ${o.row}, ${o.field}${o.written && o.written !== v.text ? ` (“${o.written}”)` : ''}${o.rule ? `; ${o.rule}` : ''}`;
 }
 
+/** What each piece of a received text was taken for. */
+function Taken({ pieces }: { pieces: Schemas['MeasureShown'][] }) {
+  return (
+    <span className="mt-0.5 flex flex-wrap gap-x-2" aria-label="What each piece was taken for">
+      {pieces.map((p) => (
+        <span key={p.from}>
+          <span className="font-mono text-ink">{p.text}</span> {p.as}
+        </span>
+      ))}
+    </span>
+  );
+}
+
 function Values({ content }: { content: Content }) {
   return (
     <Panel title="Parameters">
@@ -190,10 +203,13 @@ function Values({ content }: { content: Content }) {
               <th scope="row" className="py-1 pr-3 text-left font-medium text-soft">
                 {v.label}
               </th>
-              <td className="pr-3 text-right font-semibold" title={v.origin?.written}>
+              <td className="pr-3 text-right font-semibold whitespace-nowrap" title={v.origin?.written}>
                 {v.text || <span className="font-normal text-soft">blank</span>} {v.type === 'raw' && <Chip tone="bad">not read</Chip>}
               </td>
-              <td className="pl-3 text-xs text-soft">{origin(v)}</td>
+              <td className="pl-3 text-xs text-soft">
+                {origin(v)}
+                {(v.tally?.length ?? 0) > 1 && <Taken pieces={v.tally ?? []} />}
+              </td>
             </tr>
           ))}
         </tbody>

@@ -1,0 +1,90 @@
+import { useState } from 'react';
+import { Button, Dialog, Select, Trouble } from '../../ui/kit';
+import type { BOM, ColumnRole } from './queries';
+
+const roles: [string, string][] = [
+  ['', 'not used'],
+  ['designator', 'designators'],
+  ['quantity', 'quantity'],
+  ['number', 'our part number'],
+  ['mpn', 'manufacturer part number'],
+  ['manufacturer', 'manufacturer'],
+  ['supplier', 'supplier'],
+  ['supplierNumber', 'supplier number'],
+  ['value', 'value'],
+  ['package', 'package'],
+  ['description', 'description'],
+  ['fit', 'fitted or not'],
+  ['remark', 'remark'],
+];
+
+/** What each column was taken for; said once for all files with the same headings. */
+export function ColumnsDialog({
+  bom,
+  busy,
+  error,
+  onClose,
+  onSay,
+}: {
+  bom: BOM;
+  busy: boolean;
+  error: unknown;
+  onClose: () => void;
+  onSay: (columns: ColumnRole[]) => void;
+}) {
+  const [changed, setChanged] = useState<Record<number, string>>({});
+  const said = bom.columns.flatMap((c) =>
+    changed[c.at] !== undefined && changed[c.at] !== c.role ? [{ at: c.at, role: changed[c.at] as ColumnRole['role'] }] : [],
+  );
+  return (
+    <Dialog open wide title="What the columns mean" onClose={onClose}>
+      <p className="mb-2 text-sm">
+        Cells of an identity or a fact are evidence for or against a record. What you say here holds for all files with these headings.
+        {bom.confirmed && ` ${bom.confirmed} confirmed them as they stand.`}
+      </p>
+      <table className="mb-3 w-full text-sm">
+        <thead>
+          <tr className="text-left text-xs text-soft">
+            <th className="py-1 pr-3">Heading</th>
+            <th className="pr-3">Taken for</th>
+            <th className="pr-3">Which is</th>
+            <th>Because</th>
+          </tr>
+        </thead>
+        <tbody>
+          {bom.columns.map((c) => (
+            <tr key={c.at} className="border-t border-line/60">
+              <th scope="row" className="py-1 pr-3 text-left font-medium">
+                {c.heading || `column ${c.at + 1}`}
+              </th>
+              <td className="pr-3">
+                {c.role === 'fact' ? (
+                  c.param
+                ) : (
+                  <Select
+                    label={`What ${c.heading} is`}
+                    hideLabel
+                    value={changed[c.at] ?? c.role}
+                    onChange={(e) => setChanged({ ...changed, [c.at]: e.target.value })}
+                  >
+                    {roles.map(([key, label]) => (
+                      <option key={key} value={key}>
+                        {label}
+                      </option>
+                    ))}
+                  </Select>
+                )}
+              </td>
+              <td className="pr-3">{c.meaning || 'not used'}</td>
+              <td className="text-xs text-soft">{c.because}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Trouble error={error} />
+      <Button look="act" disabled={busy} onClick={() => onSay(said)}>
+        {said.length > 0 ? `Change ${said.length} and confirm the rest` : 'Confirm them as they are'}
+      </Button>
+    </Dialog>
+  );
+}

@@ -1,0 +1,121 @@
+import { useState } from 'react';
+import { Link } from 'react-router';
+import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
+import type { Line } from './queries';
+
+/** One line beside its record: every piece of the line with what the record says of it, and what a person may decide. */
+export function LineDialog({
+  line,
+  mayEdit,
+  busy,
+  error,
+  onClose,
+  onChoose,
+  onWithdraw,
+}: {
+  line: Line;
+  mayEdit: boolean;
+  busy: boolean;
+  error: unknown;
+  onClose: () => void;
+  onChoose: (part: string, reason: string) => void;
+  onWithdraw: () => void;
+}) {
+  const [reason, setReason] = useState('');
+  const linked = line.verdict === 'linked';
+  const options = linked ? (line.part ? [line.part] : []) : [...(line.part ? [line.part] : []), ...line.options];
+  return (
+    <Dialog open wide title={`Row ${line.row}: ${line.written}`} onClose={onClose}>
+      <p className="mb-2 text-sm">
+        <State of={line.verdict} /> {line.evidence.join('; ')}
+      </p>
+      {line.tally.length > 0 && <Tally line={line} />}
+      {line.findings.length > 0 && (
+        <ul className="mb-3 space-y-1 text-sm">
+          {line.findings.map((f, n) => (
+            <li key={n}>
+              <State of={f.severity} /> {f.what}
+              {f.mend && <span className="text-soft">: {f.mend}</span>}
+            </li>
+          ))}
+        </ul>
+      )}
+      <Trouble error={error} />
+      {mayEdit && !linked && line.contradicted && (
+        <div className="mb-3 max-w-xl">
+          <Field
+            label="Why it is meant although the line contradicts it"
+            value={reason}
+            onChange={(e) => setReason(e.target.value)}
+            hint="Kept with the choice, which stays marked."
+          />
+        </div>
+      )}
+      <ul className="space-y-1.5">
+        {options.map((o) => (
+          <li key={o.id} className="flex flex-wrap items-center gap-3 rounded border border-line p-2 text-sm">
+            <Link className="font-semibold underline" to={`/parts/${encodeURIComponent(o.number)}`}>
+              {o.number}
+            </Link>
+            <span className="flex-1">
+              {o.description} · {o.manufacturer} {o.mpn}
+            </span>
+            <State of={o.standing} />
+            {mayEdit && !linked && (
+              <Button look="act" disabled={busy} onClick={() => onChoose(o.id, reason)}>
+                Use this part
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {line.reason && <p className="mt-2 text-sm">Chosen although the line contradicts it: {line.reason}</p>}
+      {mayEdit && line.chosen && (
+        <Button className="mt-3" disabled={busy} onClick={onWithdraw}>
+          Take the choice back
+        </Button>
+      )}
+      {line.verdict === 'not in the library' && (
+        <p className="text-sm">
+          <Link className="underline" to="/parts/new">
+            Make the part
+          </Link>{' '}
+          or bring in a supplier’s file that has it.
+        </p>
+      )}
+    </Dialog>
+  );
+}
+
+/** The tally of a line: what each piece was compared with, and how that went. */
+function Tally({ line }: { line: Line }) {
+  return (
+    <table className="mb-3 w-full text-sm">
+      <caption className="sr-only">Every piece of the line beside {line.part?.number ?? 'the library'}</caption>
+      <thead>
+        <tr className="text-left text-xs text-soft">
+          <th className="py-1 pr-3">Column</th>
+          <th className="pr-3">As written</th>
+          <th className="pr-3">{line.part?.number ?? 'Record'}</th>
+          <th className="pr-3">Says</th>
+          <th>Compared with</th>
+        </tr>
+      </thead>
+      <tbody>
+        {line.tally.map((b, n) => (
+          <tr key={n} className={`border-t border-line/60 ${b.says === 'contradicts' ? 'bg-rust-tint/40' : ''}`}>
+            <th scope="row" className="py-1 pr-3 text-left font-medium text-soft">
+              {b.column}
+            </th>
+            <td className="max-w-56 pr-3 font-mono text-xs break-words">{b.text}</td>
+            <td className="max-w-56 pr-3 break-words">{b.record}</td>
+            <td className="pr-3">
+              <State of={b.says} />
+            </td>
+            <td className="text-xs text-soft">{[b.param, b.why].filter(Boolean).join(': ')}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
