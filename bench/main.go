@@ -33,13 +33,23 @@ const (
 )
 
 func main() {
-	only := flag.String("only", "", "values, models, intake, library or large; all where blank")
+	only := flag.String("only", "", "values, right, boms, models, intake, library or large; all where blank")
 	rows := flag.String("rows", "10000,100000,300000", "rows of the wide intakes")
 	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
 	fmt.Printf("%d processors, %s, MariaDB private on loopback\n\n", runtime.NumCPU(), runtime.Version())
 	if *only == "" || *only == "values" {
 		values()
+	}
+	if *only == "" || *only == "right" {
+		if err := rightness(); err != nil {
+			log.Fatal(err)
+		}
+	}
+	if *only == "" || *only == "boms" {
+		if err := reconciling(context.Background()); err != nil {
+			log.Fatal(err)
+		}
 	}
 	if *only == "" || *only == "models" {
 		err := fingerprints(10_000)

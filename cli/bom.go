@@ -144,7 +144,7 @@ func bomCommand() *ucli.Command {
 				if err != nil {
 					return err
 				}
-				var in wire.BOMColumns
+				in := wire.BOMColumns{Columns: []wire.BOMColumn{}}
 				for _, arg := range c.Args().Tail() {
 					heading, role, ok := strings.Cut(arg, "=")
 					at := slices.IndexFunc(b.Columns, func(col bom.Column) bool { return col.Heading == heading })

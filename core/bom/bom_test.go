@@ -199,3 +199,21 @@ func FuzzReadLine(f *testing.F) {
 		ReadLine(1, []string{des, qty, value}, Columns{{At: 0, Role: Designator}, {At: 1, Role: Quantity}, {At: 2, Role: Value}})
 	})
 }
+
+func FuzzReconcile(f *testing.F) {
+	w := newWorld(f, 5, 2)
+	for _, s := range []string{"10k 1%", "R0603", "RES 10k 1% 0603", "TW-0805-4K7", "\xff\x00", "0603 (1608 Metric)", "VF 0.5V VR 40V", "3 pcs"} {
+		f.Add(s, s, s, "R-00001")
+	}
+	f.Fuzz(func(t *testing.T, value, size, text, number string) {
+		l := Line{Row: 2, Designators: []string{"R1"}, Quantity: 1, Value: value, Package: size, Description: text, Number: number, MPN: value}
+		for _, v := range Reconcile([]Line{l}, w.index, w.cab, Known{Columns: madeColumns}) {
+			if v.Kind == Linked && len(v.Against()) > 0 {
+				t.Fatalf("%+v is linked to %s although it contradicts: %v", l, v.Part.Number, v.Tally)
+			}
+			if len(v.Options) > maxOptions {
+				t.Fatalf("%d records are proposed", len(v.Options))
+			}
+		}
+	})
+}

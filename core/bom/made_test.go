@@ -37,7 +37,7 @@ var words = []string{"buck", "quad", "single", "dual", "flash", "serial", "gate"
 
 func drawn[T any](w *world, list []T) T { return list[w.IntN(len(list))] }
 
-func newWorld(t *testing.T, seed uint64, each int) *world {
+func newWorld(t testing.TB, seed uint64, each int) *world {
 	cab, err := cabinet.New(cabinet.Starter())
 	require.NoError(t, err)
 	w := &world{Draws: &measuretest.Draws{State: seed}, cab: cab, index: lookup.New(), seen: map[string]int{}}

@@ -35,7 +35,7 @@ var claims = map[string][]claim{
 		{"+80 -20 %", Ratio, "+80/-20 %"}, {"-20 +80 %", Ratio, "+80/-20 %"}, {"+5 -10 %", Ratio, "+5/-10 %"}, {"0/+5 %", Ratio, "+5/-0 %"}, {"+5/0 %", Ratio, "+5/-0 %"}, {"-10/+0 %", Ratio, "+0/-10 %"}, {"1 kΩ -1 %", Resistance, "no"},
 		{"3 -0.1 mm", Length, "no"}, {"+1,500/-2,500 ppm", Ratio, "no"}, {"+1500/-2500 ppm", Ratio, "+1500/-2500 ppm"}, {"10 µF +80 -20 %", Capacitance, "10 µF +80/-20 %"}, {"10 µF -20%/+80%", Capacitance, "10 µF +80/-20 %"},
 		{"5 -10 V", Voltage, "no"}, {"+5 -10 V", Voltage, "no"}, {"-40 +85 °C", Temperature, "no"}, {"- 40 °C", Temperature, "no"}, {"3 mm +0.1/-0.2 mm", Length, "3 mm +0.1/-0.2 mm"}, {"-1 %", Ratio, "-1 %"}, {"10 kΩ +1 %", Resistance, "no"},
-		{"±-5 %", Ratio, "no"}, {"+20 %/+80 %", Ratio, "no"}, {"-55 - +125 °C", Temperature, "-55 to 125 °C"}, {"--5 V", Voltage, "no"}, {"-20 V -10 V", Voltage, "no"},
+		{"±-5 %", Ratio, "no"}, {"+20 %/+80 %", Ratio, "no"}, {"-55 - +125 °C", Temperature, "-55 to 125 °C"}, {"--5 V", Voltage, "no"}, {"0/-100 ppm/°C", TempCoefficient, "+0/-100 ppm/°C"}, {"5 V/-5 V", Voltage, "no"}, {"+15/-15 V", Voltage, "±15 V"}, {"-20 V -10 V", Voltage, "no"},
 	},
 	"a tolerance is in per cent, in millionths, or in the value's own unit": {
 		{"10 kΩ ±5 V", Resistance, "no"}, {"5 V ±100 mA", Voltage, "no"}, {"25 °C ±9 °F", Temperature, "no"}, {"±5 V", Ratio, "no"}, {"±5 V", Voltage, "±5 V"}, {"10 pF ±0.5 pF", Capacitance, "10 pF ±0.5 pF"}, {"25 °C ±2 °C", Temperature, "25 °C ±2 °C"},
@@ -61,7 +61,7 @@ var claims = map[string][]claim{
 		{"100 mA at 25 °C ambient", Current, "100 mA @ 25 °C, ambient"}, {"3 A (25 °C)", Current, "no"}, {"1.2 V @ 1.8 V", Voltage, "no"},
 	},
 	"odd spellings that have one reading, and those that have two": {
-		{"00 AWG", WireGauge, "2/0 AWG"}, {"000 AWG", WireGauge, "3/0 AWG"}, {"0000 AWG", WireGauge, "4/0 AWG"}, {"0000AWG", None, "4/0 AWG"}, {"AWG-24", WireGauge, "24 AWG"}, {"AWG 24", None, "24 AWG"}, {"0 AWG", WireGauge, "1/0 AWG"}, {"2/0 AWG", None, "2/0 AWG"},
+		{"00 AWG", WireGauge, "2/0 AWG"}, {"000 AWG", WireGauge, "3/0 AWG"}, {"0000 AWG", WireGauge, "4/0 AWG"}, {"0000AWG", None, "4/0 AWG"}, {"AWG-24", WireGauge, "24 AWG"}, {"AWG 22..26", WireGauge, "22 to 26 AWG"}, {"AWG 24", None, "24 AWG"}, {"0 AWG", WireGauge, "1/0 AWG"}, {"2/0 AWG", None, "2/0 AWG"},
 		{"024 AWG", WireGauge, "no"}, {"0.000.001 Ω", Resistance, "no"}, {"1.000.000 Ω", Resistance, "1 MΩ"}, {"4E7", Resistance, "no"}, {"4E7", None, "no"}, {"1e3 Ω", Resistance, "no"}, {"1e-3 Ω", Resistance, "1 mΩ"}, {"1.0e3 Ω", Resistance, "1 kΩ"}, {"1e5 Hz", Frequency, "100 kHz"},
 		{"1.2 kA²s", MeltingIntegral, "no"}, {"1200 A²s", MeltingIntegral, "1200 A²s"}, {"0.5 A²s", MeltingIntegral, "0.5 A²s"}, {"05 V", Voltage, "no"}, {"007 V", Voltage, "no"}, {"0,5 V", Voltage, "500 mV"}, {"5. V", Voltage, "no"}, {",5 V", Voltage, "no"}, {".5 V", Voltage, "500 mV"},
 	},

@@ -82,6 +82,10 @@ func (p *parser) rangeTo(c *clause) bool {
 	if c.a.bare && !c.b.bare && !p.retake(&c.a, &c.b) {
 		return false
 	}
+	if c.a.dim == WireGauge && c.b.bare && c.b.n == 1 { // "AWG 22 to 26": the unit stands before both
+		p.gaugeOf(c.b.alt[0], &c.b)
+		c.b.bare = false
+	}
 	if c.a.dim != c.b.dim || c.a.bare != c.b.bare {
 		return p.fail("its two ends have different units")
 	}

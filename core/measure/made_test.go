@@ -45,6 +45,7 @@ func TestMadeTextsAreReadAsWhatTheyWereMadeFromOrDoubted(t *testing.T) {
 					}
 				}
 			}
+			t.Logf("values, %-26s %5d made: %d wrong, %d of %d clear ones read", class, rounds(), wrong, read, clear)
 			require.Zero(t, wrong)
 			if clear > 0 {
 				assert.GreaterOrEqual(t, float64(read)/float64(clear), 0.97, "of %d clear texts %d were read; not read were\n%s", clear, read, unread)

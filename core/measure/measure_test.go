@@ -399,3 +399,18 @@ func BenchmarkParse(b *testing.B) {
 		Parse(ordinary[i%15], Options{})
 	}
 }
+
+func TestNoValueIsShownInAUnitThatWouldBeDoubted(t *testing.T) {
+	for d := range dimensions {
+		for _, p := range dims[d].show {
+			unit := strings.TrimSpace(string(p)) + dims[d].base
+			if d == None {
+				continue
+			}
+			us := unitsFor(unit, d)
+			if assert.Len(t, us, 1, unit) {
+				assert.False(t, us[0].rare, "%s: %s", d, unit)
+			}
+		}
+	}
+}

@@ -143,6 +143,7 @@ func TestTwoReadersAgreeOnMadeAndMutatedTexts(t *testing.T) {
 			}
 		}
 	}
+	t.Logf("two readers: %d texts, made and mutated, that both may read: %d disagreements", both, bad)
 	assert.Greater(t, both, rounds(), "texts that the second reader reads")
 }
 

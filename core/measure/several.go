@@ -63,7 +63,7 @@ func (p *parser) several(first clause) (Measure, bool) {
 	return p.combined(all)
 }
 
-// slashed says whether a slash parts numbers where people write fractions, or signed percentages, which are no list.
+// slashed says whether a slash parts numbers where people write fractions, or numbers with signs: those are no list.
 func (p *parser) slashed(all []clause) bool {
 	last := &all[len(all)-1].a
 	slash, signed := false, false
@@ -71,7 +71,7 @@ func (p *parser) slashed(all []clause) bool {
 		slash = slash || piece.As == AsSeparator && p.s[piece.From] == '/'
 		signed = signed || piece.As == AsSign
 	}
-	return slash && all[0].a.bare && (last.dim == Length || last.dim == Power) || signed && last.dim == Ratio
+	return slash && (signed || all[0].a.bare && (last.dim == Length || last.dim == Power)) || signed && last.dim == Ratio
 }
 
 func (p *parser) leftOver(from int) bool {

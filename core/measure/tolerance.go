@@ -56,7 +56,7 @@ func (p *parser) deviationAlone() (m Measure, ok, is bool) {
 		if !p.deviation(&m, None) {
 			return m, false, true
 		}
-	} else if !p.twoSided(&m, None) || m.Tol == Absolute && c == '0' {
+	} else if !p.twoSided(&m, None) || m.Tol == Absolute && c == '0' && p.tolDim != TempCoefficient {
 		p.as = 0
 		p.back(place{})
 		p.why, p.doubt, p.possible = "", "", nil

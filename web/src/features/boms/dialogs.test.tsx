@@ -1,0 +1,104 @@
+// @vitest-environment jsdom
+import { cleanup, render, screen, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { MemoryRouter } from 'react-router';
+import { afterEach, expect, it, vi } from 'vitest';
+import { ColumnsDialog } from './ColumnsDialog';
+import { LineDialog } from './LineDialog';
+import type { BOM, Line } from './queries';
+
+afterEach(cleanup);
+
+const part = {
+  id: 'p1',
+  number: 'EW-R-00119',
+  description: 'RES 8.2kΩ',
+  standing: 'active',
+  revision: 1,
+  manufacturer: 'Tidewright',
+  mpn: 'TW-8K2',
+  sources: [],
+};
+
+const line: Line = {
+  row: 45,
+  designators: ['R36'],
+  written: 'R36',
+  quantity: 1,
+  number: '',
+  mpn: 'TW-8K2',
+  manufacturer: 'Tidewright',
+  value: '6k8',
+  package: '',
+  description: '',
+  verdict: 'proposed',
+  part,
+  options: [],
+  tally: [
+    { column: 'MPN', from: 0, to: 6, text: 'TW-8K2', says: 'agrees', param: 'mpn', record: 'TW-8K2' },
+    { column: 'Value', from: 0, to: 3, text: '6k8', says: 'contradicts', param: 'resistance', record: '8.2 kΩ' },
+  ],
+  contradicted: true,
+  evidence: ['the MPN is in the library'],
+  findings: [{ severity: 'warning', cause: 'value', what: 'the value is 6k8' }],
+  chosen: false,
+};
+
+function open(l: Line, mayEdit = true) {
+  const onChoose = vi.fn();
+  const onWithdraw = vi.fn();
+  render(
+    <MemoryRouter>
+      <LineDialog line={l} mayEdit={mayEdit} busy={false} error={null} onClose={() => {}} onChoose={onChoose} onWithdraw={onWithdraw} />
+    </MemoryRouter>,
+  );
+  return { onChoose, onWithdraw };
+}
+
+it('lays every piece of the line beside the record, in words', () => {
+  open(line);
+  const rows = within(screen.getByRole('table')).getAllByRole('row');
+  expect(rows.map((r) => r.textContent)).toEqual([
+    expect.stringContaining('As written'),
+    expect.stringMatching(/MPN.*TW-8K2.*agrees/),
+    expect.stringMatching(/Value.*6k8.*8\.2 kΩ.*contradicts.*resistance/),
+  ]);
+});
+
+it('asks why a contradicted record is meant, and sends the reason', async () => {
+  const { onChoose } = open(line);
+  await userEvent.type(screen.getByLabelText(/Why it is meant/), 'changed on the bench');
+  await userEvent.click(screen.getByRole('button', { name: 'Use this part' }));
+  expect(onChoose).toHaveBeenCalledExactlyOnceWith('p1', 'changed on the bench');
+});
+
+it('asks for no reason where nothing contradicts, and offers nothing to a reader', () => {
+  open({ ...line, contradicted: false });
+  expect(screen.queryByLabelText(/Why it is meant/)).toBeNull();
+  cleanup();
+  open(line, false);
+  expect(screen.queryByRole('button', { name: 'Use this part' })).toBeNull();
+});
+
+it('shows the reason of a choice and takes it back', async () => {
+  const { onWithdraw } = open({ ...line, verdict: 'linked', chosen: true, reason: 'changed on the bench' });
+  expect(screen.getByText(/changed on the bench/)).toBeTruthy();
+  await userEvent.click(screen.getByRole('button', { name: 'Take the choice back' }));
+  expect(onWithdraw).toHaveBeenCalledOnce();
+});
+
+it('sends only the columns that were changed', async () => {
+  const onSay = vi.fn();
+  const bom = {
+    columns: [
+      { at: 0, heading: 'Ref', role: 'designator', meaning: 'count', because: 'its heading says so' },
+      { at: 1, heading: 'Zzz', role: '', meaning: '', because: 'nothing is known of its heading' },
+    ],
+  } as unknown as BOM;
+  render(<ColumnsDialog bom={bom} busy={false} error={null} onClose={() => {}} onSay={onSay} />);
+  await userEvent.click(screen.getByRole('button', { name: 'Confirm them as they are' }));
+  expect(onSay).toHaveBeenLastCalledWith([]);
+  await userEvent.selectOptions(screen.getByLabelText('What Zzz is'), 'mpn');
+  await userEvent.click(screen.getByRole('button', { name: 'Change 1 and confirm the rest' }));
+  expect(onSay).toHaveBeenLastCalledWith([{ at: 1, role: 'mpn' }]);
+});
