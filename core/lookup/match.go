@@ -99,25 +99,27 @@ func (x *Index) Best(a Asked) (best []*Entry, like int) {
 				continue
 			}
 			points := 0
-			for _, t := range tables {
-				p := t.points[t.codes.at(local)]
-				if points += p; p <= Out {
+			for i := range tables {
+				if points += tables[i].at(local); points <= Out/2 {
 					break
 				}
 			}
-			if points < a.Least || points <= Out/2 {
+			if points < a.Least {
 				continue
 			}
-			switch {
-			case len(top) > 0 && points > top[0].points:
-				like = 1
-			case len(top) == 0 || points == top[0].points:
+			if len(top) > 0 && points > top[0].points {
+				like = 0
+			}
+			if len(top) == 0 || points >= top[0].points {
 				like++
 			}
-			row := s.rows[local]
-			if len(top) == a.Limit && points < top[len(top)-1].points {
-				continue
+			if len(top) == a.Limit {
+				last := &top[len(top)-1]
+				if points < last.points || points == last.points && last.active && last.rev {
+					continue // as good as the last, and younger
+				}
 			}
+			row := s.rows[local]
 			one := scored{points: points, active: standing(local), rev: x.rows[row].rev > 0, row: row}
 			at, _ := slices.BinarySearchFunc(top, one, scored.before)
 			if at >= a.Limit {
@@ -137,7 +139,16 @@ func (x *Index) Best(a Asked) (best []*Entry, like int) {
 // table holds the points of each code of a column.
 type table struct {
 	codes  *codes
+	narrow []uint8 // the codes, where a byte holds each
 	points []int
+}
+
+// at is the points of a row.
+func (t *table) at(local uint32) int {
+	if t.narrow != nil {
+		return t.points[t.narrow[local]]
+	}
+	return t.points[t.codes.at(local)]
 }
 
 // tables works out the points of the values of a shelf's columns, the most decisive first; nil where no row can do.
@@ -155,7 +166,7 @@ func (x *Index) tables(s *shelf, a Asked) (out []table) {
 			}
 			continue
 		}
-		t := table{codes: &c.codes, points: make([]int, len(c.dict))}
+		t := table{codes: &c.codes, narrow: c.codes.b, points: make([]int, len(c.dict))}
 		some, matters := false, false
 		for code, id := range c.dict {
 			t.points[code] = score(x.vals.all[id])
