@@ -469,6 +469,8 @@ func (j *judge) besideCase(b Beside, f fact, have cabinet.Value, t *cabinet.Temp
 	b.Record = have.Text
 	metric, chip := measure.CaseToMetric(have.Text)
 	switch {
+	case f.clash:
+		b.Says, b.Why = Contradicts, "it names two cases that are not the same"
 	case len(f.cases) > 0 && chip:
 		own := measure.Case{Inch: have.Text, Metric: metric}
 		switch {

@@ -22,6 +22,7 @@ type fact struct {
 	certain  bool
 	cases    []measure.Case // what it may be as a chip case
 	inchOnly bool           // the first of the cases is what the trade means where nothing else is said
+	clash    bool           // it names two cases that are not the same
 	word     bool           // neither
 	number   bool           // a number without a unit
 	skip     string         // why it is no evidence: "how many", a word for people
@@ -33,8 +34,8 @@ var ipcChip = regexp.MustCompile(`(?i)^(?:RES|CAP|IND|DIO|LED|FUS|BEAD|FB|XTAL|V
 // chipWord matches a chip code with the letters that drawings put before and behind it: "R0603", "r-0603", "0603_C".
 var chipWord = regexp.MustCompile(`(?i)^(?:(?:R|C|L|D|F|FB|LED|RES|CAP|IND|CHIP|SMD|SMT|CASE|SIZE|FERRITE|BEAD|FUSE)[-_ ]?)?(\d{4,6})(?:[-_ ]?(?:R|C|L|D|SMD|CHIP|CASE|INCH|IN))?$`)
 
-// caseWords reads the chip cases that a package cell names, in both systems and with a drawing's letters. consistent is
-// false where it names two that are not the same.
+// caseWords reads the chip cases that a package cell names, in both systems and with a drawing's letters. It finds none,
+// though found is true, where the cell names two that are not the same.
 func caseWords(text string) (cases []measure.Case, inchOnly, found bool) {
 	if cs, _, ok := measure.ReadCase(text); ok {
 		return cs, len(cs) > 1, true
@@ -44,7 +45,7 @@ func caseWords(text string) (cases []measure.Case, inchOnly, found bool) {
 			return []measure.Case{{Inch: inch, Metric: m[1]}}, false, true
 		}
 	}
-	all, all2 := [][]measure.Case{}, false
+	all := [][]measure.Case{}
 	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
 		low := strings.ToLower(w)
 		if n := len(all); n > 0 && (low == "metric" || low == "inch" || low == "imperial" || low == "m" || low == "mm") {
@@ -88,8 +89,7 @@ func caseWords(text string) (cases []measure.Case, inchOnly, found bool) {
 		}
 		common = both
 	}
-	all2 = len(common) > 1
-	return common, all2, true
+	return common, len(common) > 1, true
 }
 
 // evidenceReader takes the cells of lines apart. Texts repeat from line to line, and are read once.
@@ -153,8 +153,9 @@ func (r *evidenceReader) read(role Role, column, param, unit, text string) (out 
 	case Package:
 		f := base
 		f.to, f.text = len(text), text
-		f.cases, f.inchOnly, _ = caseWords(text)
-		f.word = len(f.cases) == 0
+		found := false
+		f.cases, f.inchOnly, found = caseWords(text)
+		f.word, f.clash = len(f.cases) == 0, found && len(f.cases) == 0
 		return []fact{f}
 	}
 	for _, p := range r.lexicon.Read(text, measure.Options{}) {

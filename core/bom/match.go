@@ -219,7 +219,7 @@ func (m *matcher) exact(l Line, e *lookup.Entry, numbered, maked, sold []*lookup
 	if one(numbered) && (m.own(l.Number) || m.known.Confirmed) {
 		return true
 	}
-	if one(maked) && sells(e, l.MPN) && m.mpnIsName(l.MPN) {
+	if one(maked) && spelling(e, l.MPN) != "" && m.mpnIsName(l.MPN) {
 		if l.Manufacturer != "" {
 			return madeBy(e, l.MPN, l.Manufacturer)
 		}
@@ -393,7 +393,7 @@ func (m *matcher) identities(l Line, e *lookup.Entry) (out []Beside) {
 			put(MPN, l.MPN, "", Silent, "")
 		case sells(e, l.MPN) || slices.ContainsFunc(e.Sources, func(s part.Source) bool { return part.NormaliseMPN(s.MPN) == part.NormaliseMPN(l.MPN) }):
 			put(MPN, l.MPN, spelling(e, l.MPN), Agrees, "")
-		case ending(e, l.MPN) != "":
+		case len(m.lib.ByMPN(l.MPN)) == 0 && ending(e, l.MPN) != "":
 			put(MPN, l.MPN, mpns(e), NotUnderstood, "the same but for "+ending(e, l.MPN))
 		default:
 			put(MPN, l.MPN, mpns(e), Contradicts, "")
