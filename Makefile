@@ -34,9 +34,12 @@ bench:
 	$(MAKE) --no-print-directory build
 	go run ./bench
 
-# The kill tests, many times over.
+# Millions of made values against their right answers, fuzzing, and the kill tests, many times over.
 soak:
 	scripts/need.sh mariadb galera
+	JOLLY_SOAK=100 go test ./core/measure -run 'TestMade|TestTwoReaders|TestEveryCharacter' -count=1 -timeout 60m -v
+	go test ./core/measure -run xxx -fuzz FuzzReaders -fuzztime 10m
+	go test ./core/bom -run xxx -fuzz FuzzReconcile -fuzztime 10m
 	JOLLY_SOAK=100 go test ./e2e -run 'TestKill|TestTwoInstances' -count=1 -timeout 120m -v
 
 # Pictures for docs/, from a demo that runs: make demo in another terminal first.

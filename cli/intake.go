@@ -67,6 +67,17 @@ func intakeTable(i wire.Intake) table {
 	if len(i.Unmapped) > 0 {
 		t = append(t, []string{"Not mapped", strings.Join(i.Unmapped, ", ")})
 	}
+	for n, g := range i.Suggestions {
+		head := ""
+		if n == 0 {
+			head = "Suggested"
+		}
+		what := fmt.Sprintf("%s → %s, %s", g.From, g.To, g.Sure)
+		if g.Fact {
+			what = fmt.Sprintf("%s → %s (the fact in it), %s", g.From, g.To, g.Sure)
+		}
+		t = append(t, []string{head, what + ": " + g.Reason})
+	}
 	for n, s := range i.Changes {
 		t = append(t, []string{fmt.Sprintf("Change %d", n+1), s})
 	}

@@ -2,6 +2,7 @@ package cabinet
 
 import (
 	"encoding/json"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -244,4 +245,45 @@ func TestAChildNarrowsAndNeverContradicts(t *testing.T) {
 	assert.Equal(t, "HR-00001", tpl.PartNumber(1))
 	_, gone := cab.Template("varistors")
 	assert.False(t, gone)
+}
+
+func TestWhatAValueCanBeIsSaidOfEveryMeasureOfTheStarterCabinet(t *testing.T) {
+	c, err := New(Starter())
+	require.NoError(t, err)
+	for _, p := range c.Document.Parameters {
+		if p.Type == Measure {
+			assert.True(t, p.usual.Set, "%s has no usual range", p.Key)
+		}
+	}
+	for _, x := range []struct{ drawer, key, text, problem string }{
+		{"chip-resistors", "power", "600 W", "doubt"}, {"chip-resistors", "power", "250 mW", ""}, {"leaded-resistors", "power", "600 W", ""},
+		{"chip-resistors", "tolerance", "±5 V", "doubt"}, {"chip-resistors", "tolerance", "-1 %", "doubt"}, {"chip-resistors", "tolerance", "1 %", ""}, {"chip-resistors", "temperature-range", "-300 to 85 °C", "doubt"},
+		{"mosfets", "drain-source-voltage", "-20 V", ""}, {"mosfets", "drain-source-voltage", "-20 kV", ""}, {"mosfets", "drain-source-voltage", "-200 kV", "doubt"}, {"ceramic-capacitors", "voltage-rating", "-50 V", "doubt"},
+		{"ferrite-beads", "impedance", "600 Ω @ 100 MHz", ""}, {"ferrite-beads", "impedance", "600 Ω", ""}, {"ferrite-beads", "impedance", "30 Ω @ 25 MHz", "other-condition"},
+		{"crystals", "frequency-tolerance", "±10 ppm", ""}, {"ceramic-capacitors", "case", "0603 (1608 Metric)", ""},
+	} {
+		tpl, ok := c.Template(x.drawer)
+		require.True(t, ok, x.drawer)
+		slot, ok := tpl.Slot(x.key)
+		require.True(t, ok, x.key)
+		v, problem := slot.Read(x.text, measure.Options{})
+		switch {
+		case x.problem == "":
+			assert.Nil(t, problem, "%s %s: %v", x.key, x.text, problem)
+			assert.NotEqual(t, Raw, v.Type)
+		case assert.NotNil(t, problem, "%s of %s was read as %s", x.text, x.key, v):
+			assert.True(t, strings.HasPrefix(problem.Kind, x.problem), "%s: %s", x.text, problem.Kind)
+			assert.Equal(t, Value{Type: Raw, Text: x.text}, v, "what was written is kept")
+		}
+	}
+	tpl, _ := c.Template("ceramic-capacitors")
+	slot, _ := tpl.Slot("capacitance")
+	v, _ := slot.Read("47 µF", measure.Options{})
+	assert.NotEmpty(t, tpl.UnusualInCase(&slot, v, Value{Type: Text, Text: "0201"}))
+	assert.Empty(t, tpl.UnusualInCase(&slot, v, Value{Type: Text, Text: "1206"}))
+	assert.Empty(t, tpl.UnusualInCase(&slot, v, Value{Type: Text, Text: "SOT-23"}), "nobody said what goes there")
+	_, err = New(Document{Format: Format, Parameters: []Parameter{{Key: "a", Label: "A", Type: Text, Signless: true}}})
+	assert.ErrorContains(t, err, "signless")
+	_, err = New(Document{Format: Format, Parameters: []Parameter{{Key: "a", Label: "A", Type: Measure, Of: "power"}}, Drawers: []Drawer{{Key: "d", Label: "D", Parameters: []Use{{Key: "a", UsualIn: map[string]string{"0402": "1 V to 2 V"}}}}}})
+	assert.ErrorContains(t, err, "usual range")
 }

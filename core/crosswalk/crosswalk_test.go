@@ -153,3 +153,32 @@ func TestTheTestSetsAreMappedAndNeverWronglyForCertain(t *testing.T) {
 	}
 	assert.GreaterOrEqual(t, fields, 400)
 }
+
+func TestHowAFieldCountsMemoryIsItsChoice(t *testing.T) {
+	starter, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	p, _ := starter.Parameter("memory-size")
+	for _, c := range [][3]string{{"binary", "128 kbit", "131.072 kbit"}, {"decimal", "128 kbit", "128 kbit"}, {"", "128 kbit", "128 kbit"}, {"binary", "64 kB", "524.288 kbit"}, {"decimal", "64 KB", "512 kbit"}, {"", "64 kB", ""}, {"binary", "64 Kibit", "65.536 kbit"}, {"decimal", "64 Kibit", "65.536 kbit"}, {"binary", "16 Mbit", "16.777216 Mbit"}} {
+		v, _, problem := Rule{From: "M", To: "memory-size", Memory: c[0]}.Read(p, c[1], measure.MarkPoint)
+		if c[2] == "" {
+			assert.NotNil(t, problem, c[1])
+			continue
+		}
+		require.Nil(t, problem, "%v", c)
+		assert.Equal(t, c[2], v.String(), "%v", c)
+	}
+	_, err = Parse([]byte(head + "fields: [{from: A, to: x, memory: round}]\n"))
+	assert.ErrorContains(t, err, "binary or decimal")
+}
+
+func TestThePieceOfATextIsTheOneThatItsNameSays(t *testing.T) {
+	starter, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	for _, c := range [][3]string{{"saturation-current", "Irms 3A Isat 2A", "2 A"}, {"current-rating", "Irms 3A Isat 2A", "3 A"}, {"forward-voltage", "VF 0.5V VR 40V", "500 mV"}, {"reverse-voltage", "VF 0.5V VR 40V", "40 V"}, {"resistance", "RES 10k 1% 0603", "10 kΩ"}, {"case", "RES 10k 1% 0603", "0603"}} {
+		p, ok := starter.Parameter(c[0])
+		require.True(t, ok)
+		v, _, problem := Rule{From: "D", To: c[0], Piece: &Piece{Fact: true}}.Read(p, c[1], measure.MarkUnknown)
+		require.Nil(t, problem, "%v", c)
+		assert.Equal(t, c[2], v.String(), "%v", c)
+	}
+}

@@ -23,9 +23,20 @@ func existing(e *lookup.Entry, ok bool) (intake.Existing, bool) {
 		Content: part.Content{Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: e.Sources, Values: e.Values()}}, true
 }
 
-func (s shelf) Source(key string) (intake.Existing, bool)      { return existing(s.x.BySource(key)) }
-func (s shelf) Numbered(number string) (intake.Existing, bool) { return existing(s.x.ByNumber(number)) }
-func (s shelf) Makers() []string                               { return s.x.Makers() }
+func (s shelf) Source(key string) (intake.Existing, bool) { return existing(s.x.BySource(key)) }
+func (s shelf) Makers() []string                          { return s.x.Makers() }
+
+// Numbered finds the part with a number, whatever its capitals, blanks and punctuation where that leaves one.
+func (s shelf) Numbered(number string) (intake.Existing, bool) {
+	if e, ok := s.x.ByNumber(number); ok {
+		return existing(e, ok)
+	}
+	if like := s.x.ByNumberLike(number); len(like) == 1 {
+		return existing(like[0], true)
+	}
+	return intake.Existing{}, false
+}
+
 func (s shelf) Like(drawer string, keys []string) func(func(string) cabinet.Value) []string {
 	return s.x.Like(drawer, keys)
 }
