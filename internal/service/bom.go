@@ -2,14 +2,9 @@ package service
 
 import (
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
-	"slices"
-	"strconv"
 	"strings"
 
 	"jollydrawer/core/bom"
@@ -18,9 +13,7 @@ import (
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
-	"jollydrawer/formats/delimited"
 	"jollydrawer/formats/rows"
-	"jollydrawer/formats/workbook"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -47,13 +40,6 @@ type bomDoc struct {
 type oldChoice struct {
 	Part string `json:"part"`
 	By   string `json:"by"`
-}
-
-// layoutDoc is what a person said of the columns of files with the same headings.
-type layoutDoc struct {
-	Headings string             `json:"headings"`
-	By       string             `json:"by"`
-	Columns  map[int]bom.Column `json:"columns"`
 }
 
 // carry gives choices of format 1 the designators of their lines to hang on.
@@ -114,92 +100,6 @@ func (s *Service) BringBOM(ctx context.Context, c Call, in wire.NewBOM) (wire.BO
 		return wire.BOM{}, err
 	}
 	return s.BOM(ctx, c, id.String())
-}
-
-// bomFile is a BOM's file as it was read.
-type bomFile struct {
-	lines   []bom.Line
-	columns bom.Columns
-	layout  rows.Layout
-	key     string // of the layout, by its headings
-	by      string // who confirmed the layout
-}
-
-// bomLines reads the file of a BOM.
-func (s *Service) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (f bomFile, err error) {
-	t, err := s.openTable(ctx, doc.FileHash, doc.Layout)
-	if err != nil {
-		return f, sentence(err, "file")
-	}
-	defer t.Close()
-	header := t.Header()
-	f.layout = t.Layout()
-	type numbered struct {
-		row     int
-		cells   []string
-		problem string
-	}
-	var all []numbered
-	var sample [][]string
-	for {
-		r, ok, err := t.Next()
-		if err != nil {
-			return f, sentence(err, "file")
-		}
-		if !ok {
-			break
-		}
-		all = append(all, numbered{r.Number, slices.Clone(r.Cells), r.Problem})
-		sample = append(sample, all[len(all)-1].cells)
-		if len(all) > 2*maxLines {
-			return f, fault(Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")
-		}
-	}
-	f.columns, err = bom.FindColumns(header, sample, cab)
-	if err != nil {
-		return f, fault(Invalid, "no-designators", "The BOM was not read: "+err.Error()+".", "")
-	}
-	f.key = layoutKey(header)
-	said, err := s.layoutSaid(ctx, f.key)
-	if err != nil {
-		return f, err
-	}
-	f.columns, f.by = f.columns.With(said.Columns), said.By
-	for _, r := range all {
-		l := bom.ReadLine(r.row, r.cells, f.columns)
-		if r.problem != "" {
-			l.Problems = append(l.Problems, r.problem)
-		}
-		if l.Blank() {
-			continue
-		}
-		if f.lines = append(f.lines, l); len(f.lines) > maxLines {
-			return f, fault(Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")
-		}
-	}
-	return f, nil
-}
-
-// layoutKey names the files that have the same headings.
-func layoutKey(header []string) string {
-	sum := sha256.Sum256([]byte(bom.Layout(header)))
-	return hex.EncodeToString(sum[:16])
-}
-
-// layoutSaid is what a person said of files with these headings; nothing where nobody did.
-func (s *Service) layoutSaid(ctx context.Context, key string) (doc layoutDoc, err error) {
-	h, err := s.Store.HeadByNumber(ctx, store.KindLayout, key)
-	if errors.Is(err, store.ErrNotFound) {
-		return doc, nil
-	}
-	if err != nil {
-		return doc, err
-	}
-	c, err := s.Store.Content(ctx, h.Draft)
-	if err == nil {
-		err = json.Unmarshal(c.Bytes, &doc)
-	}
-	return doc, err
 }
 
 // reconcile lays a BOM beside the library as it is now.
@@ -378,137 +278,4 @@ func (s *Service) decisions(c Call, f bomFile, cab *cabinet.Cabinet, in wire.BOM
 		out = append(out, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: ch.Part, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
 	}
 	return out, bad
-}
-
-// BOMColumns says what the columns of a BOM mean; it holds for all files with the same headings.
-func (s *Service) BOMColumns(ctx context.Context, c Call, key string, in wire.BOMColumns) (wire.BOM, error) {
-	if err := allow(c, OpBOMEdit); err != nil {
-		return wire.BOM{}, err
-	}
-	h, doc, err := s.findBOM(ctx, key)
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	cab, _, err := s.currentCabinet(ctx)
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	f, err := s.bomLines(ctx, doc, cab)
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	bad := fault(Invalid, "columns-wrong", "Nothing was saved:", "")
-	said := layoutDoc{By: c.Actor.Name, Columns: map[int]bom.Column{}}
-	for i, col := range in.Columns {
-		_, known := cab.Parameter(col.Param)
-		switch {
-		case col.At < 0 || col.At >= len(f.columns):
-			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].at", i), Message: fmt.Sprintf("the file has no column %d", col.At)})
-		case col.Role != "" && !slices.Contains(bom.Roles, col.Role):
-			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].role", i), Message: fmt.Sprintf("%q is no role of a column", col.Role)})
-		case (col.Role == bom.Fact) != known:
-			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].param", i), Message: "a fact names a parameter of the dictionary, and nothing else does"})
-		default:
-			said.Columns[col.At] = bom.Column{At: col.At, Role: col.Role, Param: col.Param, Because: c.Actor.Name + " said so"}
-		}
-	}
-	if len(bad.Places) > 0 {
-		return wire.BOM{}, bad
-	}
-	after := f.columns.With(said.Columns)
-	if _, ok := after.At(bom.Designator); !ok {
-		return wire.BOM{}, fault(Invalid, "no-designators", "No column of designators would be left.", "Give the role to another column.")
-	}
-	for _, col := range after { // what a person confirms are all columns as they stand
-		if col.Because == "" || col.Role != "" {
-			col.Because = c.Actor.Name + " said so"
-		}
-		said.Columns[col.At] = col
-	}
-	_, err = deed(ctx, s, c, OpBOMEdit, "layout", []any{f.key, in}, func(t *store.Tx) (int, error) {
-		lh, err := t.HeadByNumber(store.KindLayout, f.key)
-		fresh := errors.Is(err, store.ErrNotFound)
-		if err != nil && !fresh {
-			return 0, err
-		}
-		if fresh {
-			lh = store.Head{ID: store.NewID(), Kind: store.KindLayout, Number: f.key}
-		}
-		if err := saveDoc(t, &lh, layoutFormat, said); err != nil {
-			return 0, err
-		}
-		if fresh {
-			return 1, t.Insert(&lh, "columns confirmed", map[string]any{"bom": h.Number})
-		}
-		return lh.Version, t.Update(&lh, "columns confirmed", map[string]any{"bom": h.Number})
-	})
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	return s.BOM(ctx, c, h.ID.String())
-}
-
-// ExportBOM writes the completed BOM for purchasing as csv or xlsx.
-func (s *Service) ExportBOM(ctx context.Context, c Call, key, format string, w io.Writer) error {
-	if err := allow(c, OpRead); err != nil {
-		return err
-	}
-	_, doc, err := s.findBOM(ctx, key)
-	if err != nil {
-		return err
-	}
-	vs, f, err := s.reconcile(ctx, doc)
-	if err != nil {
-		return err
-	}
-	own := []string{"Row", "Designators", "Quantity", "Verdict", "Part number", "Revision", "Description", "Manufacturer", "MPN", "Supplier", "Supplier number",
-		"Alternates", "Standing", "Findings"}
-	head := slices.Clone(own)
-	for _, c := range f.columns { // all that came in, as it came
-		head = append(head, c.Heading+" (as written)")
-	}
-	table := [][]string{head}
-	for _, v := range vs {
-		r := make([]string, len(own), len(head))
-		fitted := len(v.Line.Designators)
-		if v.Kind == bom.Unfitted {
-			fitted = 0
-		}
-		r[0], r[1], r[2], r[3] = strconv.Itoa(v.Line.Row), strings.Join(v.Line.Designators, " "), strconv.Itoa(fitted), string(v.Kind)
-		// Only what is linked is filled in from a record: a proposal nobody accepted must not be ordered from.
-		if v.Kind == bom.Linked && v.Part != nil {
-			e := v.Part
-			r[4], r[5], r[6], r[12] = e.Number, strconv.Itoa(e.Revision), e.Description, string(e.Standing)
-			for i, src := range e.Sources {
-				if i > 0 {
-					r[11] = strings.TrimPrefix(r[11]+"; "+src.Manufacturer+" "+src.MPN, "; ")
-					continue
-				}
-				r[7], r[8] = src.Manufacturer, src.MPN
-				for _, n := range src.Numbers {
-					r[9] = strings.TrimPrefix(r[9]+"; "+n.Supplier, "; ")
-					r[10] = strings.TrimPrefix(r[10]+"; "+n.Number, "; ")
-				}
-			}
-		} else {
-			r[6], r[7], r[8], r[10] = v.Line.Description, v.Line.Manufacturer, v.Line.MPN, v.Line.SupplierNumber
-		}
-		var says []string
-		for _, f := range v.Findings {
-			says = append(says, f.What)
-		}
-		r[13] = strings.Join(says, "; ")
-		for _, c := range f.columns {
-			cell := ""
-			if c.At < len(v.Line.Cells) {
-				cell = v.Line.Cells[c.At]
-			}
-			r = append(r, cell)
-		}
-		table = append(table, r)
-	}
-	if format == "xlsx" {
-		return workbook.Write(w, "BOM", table, map[int]bool{0: true, 2: true, 5: true})
-	}
-	return delimited.Write(w, table)
 }

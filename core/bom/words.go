@@ -1,0 +1,243 @@
+package bom
+
+import (
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+)
+
+// inText finds a piece word for word in a text of the record: "16 bit" in the function "ADC 16 bit".
+func (j *judge) inText(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) (Beside, bool) {
+	said := " " + strings.Join(strings.Fields(strings.ToLower(f.text)), " ") + " "
+	if len(said) < 4 || len(f.cases) > 0 {
+		return b, false
+	}
+	for i := range t.Slots {
+		s := &t.Slots[i]
+		if s.Type != cabinet.Text || s.Key == t.Case {
+			continue
+		}
+		if have := e.Value(s.Key); strings.Contains(" "+strings.ToLower(have.Text)+" ", said) {
+			b.Says, b.Param, b.Record = Agrees, s.Key, have.Text
+			return b, true
+		}
+	}
+	return b, false
+}
+
+// besideText compares a word with a choice, a number, yes or no, or a text.
+func (j *judge) besideText(b Beside, text string, s *cabinet.Slot, have cabinet.Value) Beside {
+	v, problem := s.Read(text, measure.Options{})
+	switch {
+	case problem == nil && v == have, strings.EqualFold(strings.TrimSpace(text), have.String()), alias(text) == alias(have.String()):
+		b.Says = Agrees
+	case problem == nil && s.Type == cabinet.Number && s.Better == "more" && have.Number > v.Number:
+		b.Says = Better
+	case problem != nil && s.Type != cabinet.Text:
+		b.Says, b.Why = NotUnderstood, problem.Why
+		if s.Type == cabinet.Choice && j.choices[alias(text)] {
+			b.Says = Contradicts
+		}
+	case s.Type == cabinet.Text && (part.NormaliseMPN(text) == part.NormaliseMPN(have.Text)):
+		b.Says = Agrees
+	default:
+		b.Says = Contradicts
+	}
+	return b
+}
+
+// alias writes the names that a dielectric has in two codes alike (IEC 60384-21 and EIA-198).
+func alias(text string) string {
+	w := strings.ToLower(strings.TrimSpace(text))
+	switch w {
+	case "np0", "npo", "cog", "cg":
+		return "c0g"
+	case "ge", "grn":
+		return "green"
+	case "smd", "smt", "surface mount":
+		return "surface"
+	case "tht", "pth", "through-hole", "through hole":
+		return "through hole"
+	}
+	return w
+}
+
+// besidePackage compares a package: a chip case in either system, or a name.
+func (j *judge) besidePackage(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	return j.besideCase(b, f, e.Value(t.Case), t)
+}
+
+// besideCase compares a package with one value of the case parameter.
+func (j *judge) besideCase(b Beside, f fact, have cabinet.Value, t *cabinet.Template) Beside {
+	b.Param = t.Case
+	if have.IsBlank() {
+		b.Says = Silent
+		return b
+	}
+	b.Record = have.Text
+	metric, chip := measure.CaseToMetric(have.Text)
+	switch {
+	case f.clash:
+		b.Says, b.Why = Contradicts, "it names two cases that are not the same"
+	case len(f.cases) > 0 && chip:
+		own := measure.Case{Inch: have.Text, Metric: metric}
+		switch {
+		case f.cases[0] == own:
+			b.Says = Agrees
+		case f.inchOnly && len(f.cases) > 1 && f.cases[1] == own:
+			b.Says, b.Why = NotUnderstood, "the code is used in inch and in metric, and only the metric one is the record's"
+		default:
+			b.Says = Contradicts
+		}
+	case len(f.cases) > 0 || chip && f.role == Package && namesPackage(f.text):
+		b.Says = Contradicts
+	case f.role != Package:
+		b.Says = NotUnderstood
+	default:
+		b.Says, b.Why = packageNames(f.text, have.Text)
+	}
+	return b
+}
+
+// namesPackage says whether a text looks like the name of a package: letters with digits, "SOT-23".
+func namesPackage(text string) bool {
+	return strings.ContainsAny(text, "0123456789") && strings.ContainsFunc(text, func(r rune) bool { return r >= 'A' && r <= 'Z' || r >= 'a' && r <= 'z' })
+}
+
+// packageNames compares two names of packages: the same letters and digits agree; one that goes on where the other ends
+// may be the same or not.
+func packageNames(said, have string) (Says, string) {
+	a, b := part.NormaliseMPN(said), part.NormaliseMPN(have)
+	switch {
+	case a == b:
+		return Agrees, ""
+	case a == "" || b == "":
+		return NotUnderstood, ""
+	case strings.HasPrefix(a, b) || strings.HasPrefix(b, a) || strings.Contains(a, b):
+		return NotUnderstood, fmt.Sprintf("%s may be %s or not", said, have)
+	}
+	return Contradicts, ""
+}
+
+// besideNumber compares a number without a unit with the parameters that count something.
+func (j *judge) besideNumber(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	n, err := measure.ParseNumber(f.text)
+	whole, ok := n.Int64()
+	if err == nil && ok {
+		for i := range t.Slots {
+			s := &t.Slots[i]
+			if s.Type != cabinet.Number {
+				continue
+			}
+			if have := e.Value(s.Key); !have.IsBlank() && have.Number == whole {
+				b.Says, b.Param, b.Record = Agrees, s.Key, have.String()
+				return b
+			}
+		}
+	}
+	b.Says, b.Why = NotUnderstood, "it has no unit"
+	return b
+}
+
+// besideWord compares a word with the choices and texts of the record, and with the kinds of part that it may name.
+func (j *judge) besideWord(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	w := alias(strings.Trim(f.text, ".,;:()[]"))
+	var blank, against *Beside
+	for i := range t.Slots {
+		s := &t.Slots[i]
+		have := e.Value(s.Key)
+		one := b
+		one.Param, one.Record = s.Key, s.Shown(have)
+		switch s.Type {
+		case cabinet.Choice:
+			is := false
+			for _, c := range s.Choices {
+				is = is || alias(c) == w
+			}
+			switch {
+			case !have.IsBlank() && alias(have.Text) == w:
+				one.Says = Agrees
+				return one
+			case !is:
+			case have.IsBlank() && blank == nil:
+				one.Says = Silent
+				blank = &one
+			case !have.IsBlank() && against == nil:
+				one.Says = Contradicts
+				against = &one
+			}
+		case cabinet.Text:
+			if !have.IsBlank() && (part.NormaliseMPN(have.Text) == part.NormaliseMPN(f.text) || hasWord(have.Text, w)) {
+				one.Says = Agrees
+				return one
+			}
+		}
+	}
+	switch {
+	case against != nil:
+		return *against
+	case blank != nil:
+		return *blank
+	}
+	if in := j.drawers[singular(w)]; len(in) > 0 {
+		b.Param, b.Record = "drawer", t.Label
+		switch b.Says = Contradicts; {
+		case in[t.Key]:
+			b.Says = Agrees
+		case len(in) > 6 || len(w) < 3: // a word that many kinds have says little
+			b.Says, b.Why = Unused, "a word that many kinds of part have"
+		case j.neighbours(in, t):
+			b.Says, b.Why = Unused, "a kind of part that lies beside its drawer"
+		}
+		return b
+	}
+	if j.choices[w] {
+		b.Says, b.Why = NotUnderstood, "it is a choice of other kinds of part"
+		return b
+	}
+	if f.role == Value || strings.ContainsAny(w, "0123456789") {
+		if t.Case != "" && f.role != Value {
+			if says, _ := packageNames(f.text, e.Value(t.Case).Text); says == Agrees {
+				b.Says, b.Param, b.Record = Agrees, t.Case, e.Value(t.Case).Text
+				return b
+			}
+		}
+		b.Says = NotUnderstood
+		return b
+	}
+	b.Says, b.Why = Unused, "a word for people"
+	return b
+}
+
+// neighbours says whether one of some drawers lies in the same drawer as t: houses file such kinds more or less finely.
+func (j *judge) neighbours(drawers map[string]bool, t *cabinet.Template) bool {
+	for d := range drawers {
+		if o, ok := j.cab.Template(d); ok && o.Parent == t.Parent && o.Parent != "" && o.Designator == t.Designator {
+			return true
+		}
+	}
+	return false
+}
+
+func singular(w string) string {
+	if len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
+		return w[:len(w)-1]
+	}
+	return w
+}
+
+func hasWord(text, w string) bool {
+	if len(w) < 2 {
+		return false
+	}
+	for _, have := range strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return r == ' ' || r == ',' || r == ';' || r == '/' }) {
+		if have == w {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,234 @@
+package crosswalk
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/headings"
+)
+
+// words of a text in small letters, parted by one blank.
+func words(s string) string {
+	return strings.Join(strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '%' }), " ")
+}
+
+var takeNames = []struct{ to, names string }{
+	{"number", "part number|house number|our number|our part number|internal number|internal part number|article number|part no|own number|house part number|library number|record number"},
+	{"kind", "category|kind|what|sort|product group|group|type of part|family|product family|part type|class|sub category|subcategory|article group"},
+	{"manufacturer", "manufacturer|maker|mfr|mfg|mfr name|manufacturer name|brand|make|made by|producer|vendor of origin"},
+	{"mpn", "mpn|manufacturer part number|mfr part number|mfr part no|mfr part|maker s number|maker part no|maker part number|manufacturer number|manufacturer part no|manufacturer part|mfg part number|mfr number|producer number|maker no|make no|make number"},
+	{"supplierNumber", "order code|order number|order no|stock code|stock number|supplier number|supplier part number|sku|supplier code|catalogue number|cat no|catalogue no|item no|item number"},
+	{"description", "description|text|designation|part description|item description|long description|short text"},
+	{"datasheet", "datasheet|data sheet|datasheet link|datasheet url|link to datasheet|datasheet file"},
+	{"symbol", "symbol model|symbol name|schematic symbol"},
+	{"landPattern", "land pattern model|land pattern|land pattern name|footprint|footprint name"},
+	{"body", "body model|body|3d model|3d body"},
+	{"designator", "designator|reference designator|ref des|refdes|ref prefix|designator letter"},
+}
+
+// leadingNames are what people call a column that holds each kind's own value.
+var leadingNames = "|value|val|nominal|nominal value|rated value|part value|"
+
+// takeEnglish says what the English phrases of other languages' headings identify, and which of them have no place at all.
+var takeEnglish = map[string]string{"part number": "number", "manufacturer": "manufacturer", "manufacturer part number": "mpn", "supplier number": "supplierNumber", "description": "description", "datasheet": "datasheet", "category": "kind", "designator": "designator",
+	"item": "", "price": "", "stock": "", "packing": "", "minimum order": "", "quantity": "", "status": "", "weight": "", "country of origin": "", "fitted": "", "supplier": ""}
+
+// nowhere are headings that no template has a place for.
+var nowhere = map[string]bool{"price": true, "unit price": true, "stock": true, "in stock": true, "availability": true, "available": true, "packing": true, "packaging": true, "package quantity": true, "pack size": true, "minimum order": true, "moq": true, "minimum quantity": true, "lead time": true, "status": true,
+	"part status": true, "weight": true, "country of origin": true, "origin": true, "tariff": true, "customs tariff": true, "hs code": true, "eccn": true, "image": true, "photo": true, "picture": true, "last change": true, "created": true, "updated": true, "currency": true, "vat": true, "discount": true, "quantity": true, "qty": true,
+	"line": true, "no": true, "nr": true, "item": true, "row": true, "id": true, "index": true, "#": true, "features": true, "feature": true, "applications": true, "application": true, "barcode": true, "warehouse": true, "bin": true, "location": true, "buyer": true, "reel size": true, "multiple": true, "url": true, "link": true, "supplier": true, "vendor": true, "notes for buyer": true}
+
+// taking finds the fields that identify a row, by their names, where the values do not speak against it.
+func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
+	for _, t := range takeNames {
+		if !slices.Contains(strings.Split(t.names, "|"), p) {
+			continue
+		}
+		if t.to != "description" && t.to != "datasheet" && s.measured(c) > half {
+			return Suggestion{}, false // a column "Family" that holds values is something else
+		}
+		if t.to == "kind" && s.distinct(c) > 40 {
+			return Suggestion{}, false
+		}
+		return Suggestion{To: "take." + t.to, Sure: Certain, Reason: fmt.Sprintf("%q is a usual name for it", c.Name)}, true
+	}
+	if english := headings.English(c.Name); english != "" {
+		to, known := takeEnglish[english]
+		switch {
+		case !known:
+		case to == "":
+			return Suggestion{}, true
+		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c):
+			return Suggestion{}, false
+		default:
+			return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q means %s", c.Name, english)}, true
+		}
+	}
+	if nowhere[p] || nowhere[headings.Plain(c.Name)] {
+		return Suggestion{}, true
+	}
+	if long := headings.Long(c.Name); long != p {
+		for _, t := range takeNames {
+			if slices.Contains(strings.Split(t.names, "|"), long) && s.measured(c) <= half && !(t.to == "kind" && s.distinct(c) > 40) {
+				return Suggestion{To: "take." + t.to, Sure: Certain, Reason: fmt.Sprintf("%q is short for %s", c.Name, long)}, true
+			}
+		}
+	}
+	if links := s.share(c, func(v string) bool {
+		v = strings.ToLower(v)
+		return strings.HasPrefix(v, "http") && strings.Contains(v, ".pdf") || strings.HasSuffix(v, ".pdf")
+	}); links > most && len(c.Sample) > 0 {
+		return Suggestion{To: "take.datasheet", Sure: Likely, Reason: "the values lead to PDF files"}, true
+	}
+	return Suggestion{}, false
+}
+
+// named finds the parameter that has the field's name as label, key or synonym, and whose values the column can hold.
+func (s *suggester) named(c Column, p, unit string) (Suggestion, bool) {
+	if unit == "" && (strings.Contains(leadingNames, "|"+p+"|") || headings.English(c.Name) == "value") {
+		return Suggestion{To: Leading, Sure: Certain, Reason: fmt.Sprintf("%q means each drawer's leading parameter", c.Name)}, true
+	}
+	var fits []cabinet.Parameter
+	named := ""
+	known, sure := false, Certain
+	name, _ := headings.Unit(c.Name)
+	for _, way := range s.ways(c.Name, name, p) {
+		for _, par := range s.k.Cabinet.Document.Parameters {
+			for _, n := range append([]string{par.Label, par.Key}, par.Synonyms...) {
+				if !way.same(n) {
+					continue
+				}
+				known = true
+				u, system := s.unitFor(par, unit), s.system(c, par)
+				if s.possible(par, unit) && (par.ChipCode == "" || system != "") && s.agree(c, par, u, system) >= way.least && !(par.Type == cabinet.Number && s.running(c)) {
+					fits, named = append(fits, par), n
+				}
+				break
+			}
+		}
+		if len(fits) > 0 {
+			sure = way.sure
+			break
+		}
+	}
+	if len(s.in) > 0 { // only what a template wants comes in
+		fits = slices.DeleteFunc(fits, func(p cabinet.Parameter) bool { return !s.in[p.Key] })
+	}
+	if strings.Contains(words(c.Name), "metric") { // "Case size (metric)" is the metric case where there is one
+		for _, par := range s.k.Cabinet.Document.Parameters {
+			if par.ChipCode == "metric" && (len(s.in) == 0 || s.in[par.Key]) && slices.ContainsFunc(fits, func(f cabinet.Parameter) bool { return f.ChipCode == "inch" }) && s.system(c, par) == "metric" {
+				fits = []cabinet.Parameter{par}
+			}
+		}
+	}
+	if exact := slices.IndexFunc(fits, func(q cabinet.Parameter) bool { return words(q.Label) == words(c.Name) }); exact >= 0 {
+		fits = fits[exact : exact+1]
+	}
+	if len(fits) != 1 {
+		return Suggestion{}, known // a name that is known and does not fit is left open
+	}
+	par := fits[0]
+	return Suggestion{To: par.Key, Unit: s.unitFor(par, unit), System: s.system(c, par), Sure: sure, Reason: fmt.Sprintf("%q is a name of %s%s", named, par.Label, s.andValues(c))}, true
+}
+
+// way is one way to hold a heading against the names of parameters, with how many of the values must fit.
+type way struct {
+	same  func(name string) bool
+	sure  string
+	least float64
+}
+
+// ways are, from the surest on: the heading as it is; the English phrase for one of another language; its abbreviations
+// spelled out; the same words in another order.
+func (s *suggester) ways(heading, name, p string) []way {
+	out := []way{{func(n string) bool { return words(n) == p || words(n) == words(heading) }, Certain, half}}
+	for _, form := range []string{heading, name} {
+		if english := headings.English(form); english != "" {
+			out = append(out, way{func(n string) bool { return words(n) == english }, Certain, half})
+		}
+	}
+	long := headings.Long(name)
+	if long != "" && long != p {
+		out = append(out, way{func(n string) bool { return headings.Long(n) == long }, Likely, most})
+	}
+	bag := bagOf(long)
+	if len(bag) > 1 {
+		out = append(out, way{func(n string) bool { return slices.Equal(bagOf(headings.Long(n)), bag) }, Likely, most})
+	}
+	return out
+}
+
+// bagOf lists the words of a name that tell it apart, in the order of the alphabet.
+func bagOf(name string) (out []string) {
+	for _, w := range strings.Fields(name) {
+		if !weak[w] || w == "rated" {
+			if w == "rating" {
+				w = "rated"
+			}
+			out = append(out, w)
+		}
+	}
+	slices.Sort(out)
+	return slices.Compact(out)
+}
+
+// running says whether a column counts its rows: 1, 2, 3.
+func (s *suggester) running(c Column) bool {
+	if len(c.Sample) < 3 {
+		return false
+	}
+	for i, v := range c.Sample {
+		n, err := strconv.Atoi(strings.TrimSpace(v))
+		if err != nil {
+			return false
+		}
+		if i > 0 {
+			if before, _ := strconv.Atoi(strings.TrimSpace(c.Sample[i-1])); n <= before || n-before > 10 {
+				return false
+			}
+		}
+	}
+	return true
+}
+
+func (s *suggester) andValues(c Column) string {
+	if len(c.Sample) == 0 {
+		return ""
+	}
+	return fmt.Sprintf(", and values such as %q fit", c.Sample[0])
+}
+
+// common are words that are choices of many parameters and tell nothing.
+func common(v string) bool {
+	switch strings.ToLower(strings.TrimSpace(v)) {
+	case "yes", "no", "other", "none", "standard", "x":
+		return true
+	}
+	return false
+}
+
+func sharedAny(p string, par cabinet.Parameter) (n int) {
+	for _, name := range append([]string{par.Label}, par.Synonyms...) {
+		n = max(n, sharedWords(strings.Fields(p), strings.Fields(words(name))))
+	}
+	return n
+}
+
+// weak are words that many parameters' names have.
+var weak = map[string]bool{"rated": true, "rating": true, "max": true, "maximum": true, "min": true, "minimum": true, "nominal": true, "of": true, "value": true, "type": true, "at": true, "the": true, "typ": true, "range": true, "max.": true}
+
+func sharedWords(a, b []string) (n int) {
+	for _, w := range a {
+		for _, v := range b {
+			if !weak[w] && len(w) > 1 && (w == v || len(w) > 3 && len(v) > 3 && (strings.HasPrefix(v, w) || strings.HasPrefix(w, v))) {
+				n++
+				break
+			}
+		}
+	}
+	return n
+}
