@@ -96,7 +96,6 @@ func caseWords(text string) (cases []measure.Case, inchOnly, found bool) {
 type evidenceReader struct {
 	lexicon *described.Lexicon
 	columns Columns
-	drawers map[string]map[string]bool // words that name kinds of part → leaf drawers
 	memo    map[string][]fact
 }
 

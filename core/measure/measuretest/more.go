@@ -249,7 +249,6 @@ func (m *Maker) powers() Made {
 	k := pick(m, kinds[:7])
 	n := number{int64(11 + m.r.IntN(988)), -1}
 	e := k.low + 2 + m.r.IntN(max(1, k.high-k.low-3))
-	sup := strings.NewReplacer("0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷", "8", "⁸", "9", "⁹", "-", "⁻").Replace(fmt.Sprint(e))
 	unit := k.scales[0]
 	for _, s := range k.scales {
 		if s.exp == 0 {
@@ -260,7 +259,7 @@ func (m *Maker) powers() Made {
 		return m.powers()
 	}
 	e = min(max(e, k.low-1), k.high-2)
-	sup = strings.NewReplacer("0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷", "8", "⁸", "9", "⁹", "-", "⁻").Replace(fmt.Sprint(e))
+	sup := strings.NewReplacer("0", "⁰", "1", "¹", "2", "²", "3", "³", "4", "⁴", "5", "⁵", "6", "⁶", "7", "⁷", "8", "⁸", "9", "⁹", "-", "⁻").Replace(fmt.Sprint(e))
 	text := pick(m, []string{fmt.Sprintf("%se%d", n.plain('.'), e), fmt.Sprintf("%sE%+03d", n.plain('.'), e), fmt.Sprintf("%s x 10^%d", n.plain('.'), e), fmt.Sprintf("%s × 10%s", n.plain('.'), sup), fmt.Sprintf("%s·10%s", n.plain('.'), sup)})
 	made := Made{Text: text + " " + unit.unit, Of: k.of, Want: measure.Of(k.of, n.value(e)), Clear: true}
 	return m.sensible(k, scale{exp: e}, n, made)
