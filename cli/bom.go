@@ -122,21 +122,16 @@ func bomCommand() *ucli.Command {
 			}
 			return showBOM(c, b)
 		}),
-		command("line", "show one line beside its record, piece by piece", "BOM ROW", "jolly bom line tide-logger 14", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			row, err := numbers(c.Args().Tail())
-			if err != nil {
-				return err
-			}
+		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			b, err := k.BOM(ctx, c.Args().First())
 			if err != nil {
 				return err
 			}
-			for _, l := range b.Lines {
-				if l.Row == row[0] {
-					return emit(c, l, func() table { return lineTable(l) })
-				}
+			l, err := lineOf(b, c.Args().Get(1))
+			if err != nil {
+				return err
 			}
-			return fmt.Errorf("%s has no line in row %d", b.Name, row[0])
+			return emit(c, l, func() table { return lineTable(l) })
 		}),
 		command("columns", "show what the columns were taken for, change it, and confirm it for all files with these headings", "BOM [HEADING=ROLE...]", "jolly bom columns tide-logger 'House number=number'", 1, -1,
 			[]ucli.Flag{&ucli.BoolFlag{Name: "confirm", Usage: "they are right as they are"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -181,17 +176,21 @@ func bomCommand() *ucli.Command {
 					return t
 				})
 			}),
-		command("accept", "accept the proposals of rows, or all that nothing contradicts", "BOM [ROW...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			list, err := numbers(c.Args().Tail())
-			if err != nil {
-				return err
-			}
-			if len(list) == 0 && !c.Bool("all") {
-				return Usage("accept needs row numbers or --all")
+		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			if c.Args().Len() == 1 && !c.Bool("all") {
+				return Usage("accept needs lines, by row number or designator, or --all")
 			}
 			b, err := k.BOM(ctx, c.Args().First())
 			if err != nil {
 				return err
+			}
+			var list []int
+			for _, arg := range c.Args().Tail() {
+				l, err := lineOf(b, arg)
+				if err != nil {
+					return err
+				}
+				list = append(list, l.Row)
 			}
 			var in wire.BOMChoices
 			for _, l := range b.Lines {
@@ -213,12 +212,12 @@ func bomCommand() *ucli.Command {
 			}
 			return showBOM(c, b)
 		}),
-		command("choose", "choose a part for a row", "BOM ROW NUMBER", "jolly bom choose tide-logger 14 EW-R-00003", 3, 3, []ucli.Flag{reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			row, err := numbers(c.Args().Slice()[1:2])
+		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			b, err := k.BOM(ctx, c.Args().First())
 			if err != nil {
 				return err
 			}
-			b, err := k.BOM(ctx, c.Args().First())
+			l, err := lineOf(b, c.Args().Get(1))
 			if err != nil {
 				return err
 			}
@@ -226,7 +225,25 @@ func bomCommand() *ucli.Command {
 			if err != nil {
 				return err
 			}
-			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: row[0], Part: p.ID, Reason: c.String("reason")}}}); err != nil {
+			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: l.Row, Part: p.ID, Reason: c.String("reason")}}}); err != nil {
+				return err
+			}
+			return showBOM(c, b)
+		}),
+		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			b, err := k.BOM(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			var in wire.BOMChoices
+			for _, arg := range c.Args().Tail() {
+				l, err := lineOf(b, arg)
+				if err != nil {
+					return err
+				}
+				in.Withdraw = append(in.Withdraw, l.Row)
+			}
+			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
 				return err
 			}
 			return showBOM(c, b)
@@ -269,4 +286,24 @@ func bomCommand() *ucli.Command {
 			})
 		}),
 	)
+}
+
+// lineOf finds a line by its row number, or by one of its designators; a designator that is in two lines is none.
+func lineOf(b wire.BOM, arg string) (wire.BOMLine, error) {
+	n, err := strconv.Atoi(arg)
+	var found []wire.BOMLine
+	for _, l := range b.Lines {
+		if err == nil && l.Row == n || err != nil && slices.ContainsFunc(l.Designators, func(d string) bool { return strings.EqualFold(d, arg) }) {
+			found = append(found, l)
+		}
+	}
+	switch {
+	case len(found) == 1:
+		return found[0], nil
+	case len(found) > 1:
+		return wire.BOMLine{}, fmt.Errorf("%s is in rows %d and %d of %s: give the row", arg, found[0].Row, found[1].Row, b.Name)
+	case err == nil:
+		return wire.BOMLine{}, fmt.Errorf("%s has no line in row %d", b.Name, n)
+	}
+	return wire.BOMLine{}, fmt.Errorf("%s has no line with the designator %s", b.Name, arg)
 }

@@ -93,6 +93,9 @@ func (j *judge) beside(f fact, e *lookup.Entry, t *cabinet.Template) Beside {
 		return j.besidePackage(b, f, e, t)
 	case f.role == Value:
 		if v, done := j.besideValue(b, f, e, t); done {
+			if text, ok := j.inText(b, f, e, t); ok && v.Says == Contradicts {
+				return text // "2V5" of a reference, which its record says in words
+			}
 			return v
 		}
 	}

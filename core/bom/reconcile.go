@@ -227,6 +227,9 @@ func (m *matcher) disagreements(v *Verdict) {
 				what += ": " + b.Why
 			}
 			v.say(finding.Note, "not-understood", what, "")
+			if v.Kind == Proposed {
+				v.because("%s says %q, which is not understood", b.Column, b.Text)
+			}
 		case Better:
 			v.say(finding.Note, "better", fmt.Sprintf("the %s asked for is %s, and %s has %s", m.called(b, t), b.Text, v.Part.Number, b.Record), "")
 		}

@@ -10,10 +10,11 @@ import (
 	"jollydrawer/core/part"
 )
 
-// inText finds a piece word for word in a text of the record: "16 bit" in the function "ADC 16 bit".
+// inText finds a piece in a text of the record, word for word or as the same measure: "16 bit" in the function "ADC 16
+// bit", "2V5" in "reference 2.5 V".
 func (j *judge) inText(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) (Beside, bool) {
 	said := " " + strings.Join(strings.Fields(strings.ToLower(f.text)), " ") + " "
-	if len(said) < 4 || len(f.cases) > 0 {
+	if len(said) < 4 && len(f.readings) == 0 || len(f.cases) > 0 {
 		return b, false
 	}
 	for i := range t.Slots {
@@ -21,12 +22,29 @@ func (j *judge) inText(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) (
 		if s.Type != cabinet.Text || s.Key == t.Case {
 			continue
 		}
-		if have := e.Value(s.Key); strings.Contains(" "+strings.ToLower(have.Text)+" ", said) {
+		if have := e.Value(s.Key); strings.Contains(" "+strings.ToLower(have.Text)+" ", said) || j.measuredIn(have.Text, f.readings) {
 			b.Says, b.Param, b.Record = Agrees, s.Key, have.Text
 			return b, true
 		}
 	}
 	return b, false
+}
+
+// measuredIn says whether one or two words of a text are the measure that a piece was read as, unit and all.
+func (j *judge) measuredIn(text string, readings []measure.Measure) bool {
+	if len(readings) != 1 || text == "" {
+		return false
+	}
+	said := readings[0]
+	words := strings.Fields(text)
+	for i := range words {
+		for _, w := range []string{words[i], strings.Join(words[i:min(i+2, len(words))], " ")} {
+			if r := j.parse(strings.Trim(w, ",;()"), measure.None, ""); r.Outcome == measure.Read && r.Measure.Same(said) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // besideText compares a word with a choice, a number, yes or no, or a text.

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"regexp"
+	"slices"
 	"sort"
 	"strings"
 
@@ -39,14 +40,16 @@ type Parameter struct {
 	Deviation  bool     `json:"deviation,omitempty" yaml:"deviation,omitempty"`   // "5 %" means ±5 %
 	AssumeUnit string   `json:"assumeUnit,omitempty" yaml:"assumeUnit,omitempty"` // unit of a value typed without one
 	Choices    []string `json:"choices,omitempty" yaml:"choices,omitempty"`
-	Show       string   `json:"show,omitempty" yaml:"show,omitempty"`         // unit that values are shown in; blank: whichever prefix suits
-	Better     string   `json:"better,omitempty" yaml:"better,omitempty"`     // "more" or "less", for comparing parts
-	ChipCode   string   `json:"chipCode,omitempty" yaml:"chipCode,omitempty"` // "inch" or "metric": the two follow each other by table
-	Usual      string   `json:"usual,omitempty" yaml:"usual,omitempty"`       // range that sensible values lie in, "1 mΩ to 100 GΩ"
-	Signless   bool     `json:"signless,omitempty" yaml:"signless,omitempty"` // only the size counts: a P-channel device at -20 V
-	Under      string   `json:"under,omitempty" yaml:"under,omitempty"`       // the condition that its values hold under, as they show it: "100 MHz"
-	Synonyms   []string `json:"synonyms,omitempty" yaml:"synonyms,omitempty"` // and abbreviations
-	Help       string   `json:"help,omitempty" yaml:"help,omitempty"`
+	// Also holds other spellings of choices: "NP0" is C0G (EIA-198).
+	Also     map[string]string `json:"also,omitempty" yaml:"also,omitempty"`
+	Show     string            `json:"show,omitempty" yaml:"show,omitempty"`         // unit that values are shown in; blank: whichever prefix suits
+	Better   string            `json:"better,omitempty" yaml:"better,omitempty"`     // "more" or "less", for comparing parts
+	ChipCode string            `json:"chipCode,omitempty" yaml:"chipCode,omitempty"` // "inch" or "metric": the two follow each other by table
+	Usual    string            `json:"usual,omitempty" yaml:"usual,omitempty"`       // range that sensible values lie in, "1 mΩ to 100 GΩ"
+	Signless bool              `json:"signless,omitempty" yaml:"signless,omitempty"` // only the size counts: a P-channel device at -20 V
+	Under    string            `json:"under,omitempty" yaml:"under,omitempty"`       // the condition that its values hold under, as they show it: "100 MHz"
+	Synonyms []string          `json:"synonyms,omitempty" yaml:"synonyms,omitempty"` // and abbreviations
+	Help     string            `json:"help,omitempty" yaml:"help,omitempty"`
 
 	usual measure.Usual // Usual, read once
 }
@@ -218,6 +221,11 @@ func checkParameter(p Parameter) error {
 	case Choice:
 		if len(p.Choices) == 0 {
 			return fmt.Errorf("the parameter %q is a choice without choices", p.Key)
+		}
+		for also, c := range p.Also {
+			if !slices.Contains(p.Choices, c) || slices.ContainsFunc(p.Choices, func(c string) bool { return strings.EqualFold(c, also) }) {
+				return fmt.Errorf("the parameter %q has %q as another spelling of %q: write a spelling that is no choice, and the choice that it means", p.Key, also, c)
+			}
 		}
 	case Text, Number, YesNo, Link, Date:
 	default:

@@ -2,6 +2,7 @@ package cabinet
 
 import (
 	"encoding/json"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -286,4 +287,48 @@ func TestWhatAValueCanBeIsSaidOfEveryMeasureOfTheStarterCabinet(t *testing.T) {
 	assert.ErrorContains(t, err, "signless")
 	_, err = New(Document{Format: Format, Parameters: []Parameter{{Key: "a", Label: "A", Type: Measure, Of: "power"}}, Drawers: []Drawer{{Key: "d", Label: "D", Parameters: []Use{{Key: "a", UsualIn: map[string]string{"0402": "1 V to 2 V"}}}}}})
 	assert.ErrorContains(t, err, "usual range")
+}
+
+// The schema forbids what it does not name, so it has to name every key that documents may have.
+func TestTheSchemaNamesEveryKey(t *testing.T) {
+	var schema struct {
+		Properties map[string]struct {
+			Items struct{ Properties map[string]json.RawMessage }
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(Schema), &schema))
+	var uses struct {
+		Items struct{ Properties map[string]json.RawMessage }
+	}
+	require.NoError(t, json.Unmarshal(schema.Properties["drawers"].Items.Properties["parameters"], &uses))
+	for _, c := range []struct {
+		of    reflect.Type
+		named map[string]json.RawMessage
+	}{{reflect.TypeFor[Parameter](), schema.Properties["parameters"].Items.Properties}, {reflect.TypeFor[Drawer](), schema.Properties["drawers"].Items.Properties}, {reflect.TypeFor[Use](), uses.Items.Properties}} {
+		for i := range c.of.NumField() {
+			if key, _, _ := strings.Cut(c.of.Field(i).Tag.Get("json"), ","); key != "" {
+				assert.Contains(t, c.named, key, "%s.%s", c.of.Name(), key)
+			}
+		}
+	}
+}
+
+func TestOtherSpellingsOfAChoice(t *testing.T) {
+	cab, err := New(Starter())
+	require.NoError(t, err)
+	for _, c := range []struct{ param, text, want string }{
+		{"dielectric", "NP0", "C0G"}, {"dielectric", "npo", "C0G"}, {"dielectric", "x7r", "X7R"}, {"mounting", "SMD", "surface"}, {"mounting", "pth", "through hole"},
+		{"colour", "gray", "grey"}, {"channel", "P-channel", "P"}, {"orientation", "Right angle", "horizontal"}, {"fuse-characteristic", "TT", "very slow"},
+	} {
+		p, ok := cab.Parameter(c.param)
+		require.True(t, ok)
+		v, problem := p.Read(c.text, measure.Options{})
+		require.Nil(t, problem, c.text)
+		assert.Equal(t, Value{Type: Choice, Text: c.want}, v)
+	}
+	p, _ := cab.Parameter("dielectric")
+	_, problem := p.Read("CH", measure.Options{})
+	require.NotNil(t, problem, "JIS CH allows twice the drift of C0G")
+	_, err = New(Document{Format: Format, Parameters: []Parameter{{Key: "colour", Label: "Colour", Type: Choice, Choices: []string{"red"}, Also: map[string]string{"rot": "rouge"}}}})
+	assert.ErrorContains(t, err, "another spelling")
 }

@@ -70,7 +70,13 @@ func (p *Parameter) amend(by Parameter) {
 	over(&p.ChipCode, by.ChipCode)
 	over(&p.Help, by.Help)
 	p.Deviation = p.Deviation || by.Deviation
+	over(&p.Usual, by.Usual)
+	over(&p.Under, by.Under)
+	p.Signless = p.Signless || by.Signless
 	overList(&p.Choices, by.Choices)
+	if by.Also != nil {
+		p.Also = by.Also
+	}
 	for _, s := range by.Synonyms {
 		if !contains(p.Synonyms, s) {
 			p.Synonyms = append(p.Synonyms, s)

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -128,10 +129,8 @@ func (p Parameter) Read(text string, o measure.Options) (Value, *Problem) {
 	case Measure:
 		return p.readMeasure(text, o)
 	case Choice:
-		for _, c := range p.Choices {
-			if strings.EqualFold(c, text) {
-				return Value{Type: Choice, Text: c}, nil
-			}
+		if c, ok := p.Choice(text); ok {
+			return Value{Type: Choice, Text: c}, nil
 		}
 		return raw, &Problem{"not-a-choice", fmt.Sprintf("%q is not among the choices of %s", text, p.Label),
 			"choose one of " + strings.Join(p.Choices, ", ") + ", or add it to the template"}
@@ -278,4 +277,19 @@ func (p Parameter) OfType(v Value) error {
 		return fmt.Errorf("%q is not among the choices of %s", v.Text, p.Label)
 	}
 	return nil
+}
+
+// Choice finds the choice that a text means, whatever its case, by its own or by another spelling.
+func (p *Parameter) Choice(text string) (string, bool) {
+	for _, c := range p.Choices {
+		if strings.EqualFold(c, text) {
+			return c, true
+		}
+	}
+	for also, c := range p.Also {
+		if strings.EqualFold(also, text) && slices.Contains(p.Choices, c) {
+			return c, true
+		}
+	}
+	return "", false
 }

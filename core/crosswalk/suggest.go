@@ -77,13 +77,13 @@ func Suggest(cols []Column, k Known) []Suggestion {
 			maybe = append(maybe, g)
 		}
 	}
-	maybe = append(maybe, s.described(cols, out)...)
+	maybe = append(maybe, s.described(cols, out, taken[Leading])...)
 	claims := map[string]int{}
 	for _, g := range maybe {
 		claims[g.To]++
 	}
 	for _, g := range maybe { // a likely one gives way to a certain one, and two likely ones to neither
-		if !taken[g.To] && claims[g.To] == 1 && !(g.To != Leading && taken[Leading] && s.leads(g.To) && g.Fact) {
+		if !taken[g.To] && claims[g.To] == 1 {
 			out = append(out, g)
 		}
 	}
@@ -93,16 +93,6 @@ func Suggest(cols []Column, k Known) []Suggestion {
 	}
 	slices.SortStableFunc(out, func(a, b Suggestion) int { return cmp.Compare(at[a.From], at[b.From]) })
 	return out
-}
-
-// leads says whether a parameter is the leading one of all drawers that the rows are in.
-func (s *suggester) leads(key string) bool {
-	for _, d := range s.k.Drawers {
-		if t, ok := s.k.Cabinet.Template(d); ok && t.Leading != key {
-			return false
-		}
-	}
-	return len(s.k.Drawers) > 0
 }
 
 type suggester struct {
@@ -126,8 +116,9 @@ func (s *suggester) column(c Column) (Suggestion, bool) {
 }
 
 // described finds, in a column of descriptions, the parameters that the facts in its texts fill: "RES 10k 1% 0603" is a
-// resistance, a tolerance and a case. Only parameters of the drawers that the rows are known to be in are looked for.
-func (s *suggester) described(cols []Column, certain []Suggestion) (out []Suggestion) {
+// resistance, a tolerance and a case. Only parameters of the drawers that the rows are known to be in are looked for, and
+// the leading one only where no field fills it yet.
+func (s *suggester) described(cols []Column, certain []Suggestion, leading bool) (out []Suggestion) {
 	lexicon := described.NewLexicon(s.k.Cabinet)
 	for _, g := range certain {
 		if g.To != "take.description" {
@@ -151,7 +142,7 @@ func (s *suggester) described(cols []Column, certain []Suggestion) (out []Sugges
 			}
 			for i := range t.Slots {
 				key := t.Slots[i].Key
-				if n[key]*2 < len(cols[at].Sample) || n[key] == 0 || t.Slots[i].ByHand || slices.ContainsFunc(out, func(o Suggestion) bool { return o.To == key }) {
+				if n[key]*2 < len(cols[at].Sample) || n[key] == 0 || t.Slots[i].ByHand || leading && key == t.Leading || slices.ContainsFunc(out, func(o Suggestion) bool { return o.To == key }) {
 					continue
 				}
 				out = append(out, Suggestion{From: g.From, To: key, Fact: true, Sure: Likely, Reason: fmt.Sprintf("%q in %q is %s", example[key][0], example[key][1], t.Slots[i].Label)})

@@ -126,10 +126,9 @@ func takes(s *cabinet.Slot, p Piece) bool {
 		return problem == nil || strings.HasPrefix(problem.Kind, "doubt")
 	case cabinet.Choice:
 		w := strings.Trim(p.Text, ".,;:()[]")
-		for _, c := range s.Choices {
-			if f.Word && strings.EqualFold(c, w) && len(w) > 1 {
-				return true
-			}
+		if f.Word && len(w) > 1 {
+			_, ok := s.Choice(w)
+			return ok
 		}
 	case cabinet.Number:
 		return p.Name != "" && bare(f)

@@ -258,9 +258,7 @@ func pasteDrawer(cab *cabinet.Cabinet, kind, text string, to map[string]crosswal
 					leads = leads || slot.Key == t.Leading
 					break
 				}
-				if f.Case != (measure.Case{}) && slot.ChipCode == "inch" || f.Word && slot.Type == cabinet.Choice && slices.ContainsFunc(slot.Choices, func(c string) bool {
-					return strings.EqualFold(c, text[max(0, min(f.From-len(kind)-1, len(text))):max(0, min(f.To-len(kind)-1, len(text)))])
-				}) {
+				if f.Case != (measure.Case{}) && slot.ChipCode == "inch" || f.Word && slot.Type == cabinet.Choice && isChoice(&slot.Parameter, text[max(0, min(f.From-len(kind)-1, len(text))):max(0, min(f.To-len(kind)-1, len(text)))]) {
 					n++
 					break
 				}
@@ -279,4 +277,9 @@ func pasteDrawer(cab *cabinet.Cabinet, kind, text string, to map[string]crosswal
 		return "", ""
 	}
 	return found.Key, fmt.Sprintf("it has %d of the values, and %s leads there", best, found.Leading)
+}
+
+func isChoice(p *cabinet.Parameter, text string) bool {
+	_, ok := p.Choice(text)
+	return ok
 }

@@ -26,7 +26,7 @@ type spelling struct {
 var spellings = []spelling{
 	{Resistance, "Ω ohm Ohm ohms Ohms R", "umkMGT", "", "1", ""}, {Resistance, "kilohm kilohms Kilohm kiloohm", "", "", "1000", ""}, {Resistance, "megohm megohms Megohm", "", "", "1000000", ""},
 	{Resistance, "milliohm milliohms", "", "", "0.001", ""},
-	{Capacitance, "F", "fpnum", "", "1", ""}, {Capacitance, "farad farads", "", "", "1", ""}, {Capacitance, "mfd MFD uFd µFd", "", "", "0.000001", ""},
+	{Capacitance, "F", "fpnum", "kG", "1", ""}, {Capacitance, "farad farads", "", "", "1", ""}, {Capacitance, "mfd MFD uFd µFd", "", "", "0.000001", ""},
 	{Inductance, "H", "fpnum", "kM", "1", ""}, {Inductance, "henry henries", "", "", "1", ""},
 	{Voltage, "V volt volts Volt Volts", "numk", "fpMG", "1", ""},
 	{Voltage, "Vdc VDC", "numk", "M", "1", "DC"}, {Voltage, "Vac VAC", "numk", "M", "1", "AC"},
@@ -57,7 +57,7 @@ var spellings = []spelling{
 	{WireGauge, "AWG awg", "", "", "1", ""},
 	{ElectricCharge, "C coulomb coulombs", "fpnum", "kM", "1", ""}, {PulseEnergy, "J joule joules", "pnumk", "MG", "1", ""},
 	{ApparentPower, "VA", "mk", "MG", "1", ""}, {ReactivePower, "var", "mk", "MG", "1", ""},
-	{FluxDensity, "T tesla", "pnum", "kM", "1", ""}, {FluxDensity, "gauss", "", "", "0.0001", ""},
+	{FluxDensity, "T tesla", "pnum", "fkM", "1", ""}, {FluxDensity, "gauss", "", "", "0.0001", ""},
 	{Force, "N", "umk", "MG", "1", ""}, {Force, "gf", "k", "", "0.00980665", ""},
 	{Torque, "N·m Nm N*m", "umk", "MG", "1", ""}, {Torque, "N·cm Ncm", "", "", "0.01", ""},
 	{RotationRate, "rpm RPM r/min rev/min U/min min⁻¹", "k", "", "1", ""},
@@ -66,7 +66,7 @@ var spellings = []spelling{
 	{NoiseDensity, "V/√Hz V/rtHz V/sqrtHz V/√(Hz)", "fpnum", "M", "1", ""}, {CurrentNoise, "A/√Hz A/rtHz A/sqrtHz", "fpnum", "M", "1", ""},
 	{ThermalResistance, "K/W °C/W degC/W C/W", "m", "k", "1", ""}, {ThermalConductivity, "W/(m·K) W/mK W/m·K W/(m.K) W/m-K W/(mK) W/(m*K)", "mk", "M", "1", ""},
 	{SampleRate, "S/s SPS sps Sa/s", "kMG", "mu", "1", ""}, {MeltingIntegral, "A²s A2s A²·s A^2s A²sec", "", "", "1", ""},
-	{Conductance, "S siemens", "pnum", "kMG", "1", ""}, {Humidity, "%RH %rh %r.h. %rH", "", "", "1", ""}, {Sensitivity, "V/V", "num", "kM", "1", ""},
+	{Conductance, "S siemens", "pnum", "fkMG", "1", ""}, {Humidity, "%RH %rh %r.h. %rH", "", "", "1", ""}, {Sensitivity, "V/V", "num", "kM", "1", ""},
 }
 
 var prefixExp = map[byte]int32{'f': -15, 'p': -12, 'n': -9, 'u': -6, 'm': -3, 'c': -2, 'd': -1, 'h': 2, 'k': 3, 'M': 6, 'G': 9, 'T': 12}
