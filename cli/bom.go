@@ -248,6 +248,28 @@ func bomCommand() *ucli.Command {
 			}
 			return showBOM(c, b)
 		}),
+		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			var all wire.MPNEndings
+			var err error
+			switch c.Args().Len() {
+			case 0:
+				all, err = k.MPNEndings(ctx)
+			case 2:
+				all, err = k.SayMPNEnding(ctx, wire.MPNEnding{Maker: c.Args().First(), Ending: c.Args().Get(1), Withdraw: c.Bool("withdraw")})
+			default:
+				return Usage("an ending needs its maker: jolly bom ending Tidewright TR")
+			}
+			if err != nil {
+				return err
+			}
+			return emit(c, all, func() table {
+				t := table{{"Maker", "Ending", "Confirmed by"}}
+				for _, e := range all.Items {
+					t = append(t, []string{e.Maker, e.Ending, e.By})
+				}
+				return t
+			})
+		}),
 		command("export", "write the completed BOM for purchasing", "BOM FILE", "jolly bom export tide-logger tide-logger-complete.xlsx", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			path := c.Args().Get(1)
 			format := strings.TrimPrefix(filepath.Ext(path), ".")

@@ -415,6 +415,16 @@ func (c *Client) BOMColumns(ctx context.Context, key string, in wire.BOMColumns)
 	return post[wire.BOM](ctx, c, "/boms/"+seg(key)+"/columns", in)
 }
 
+// MPNEndings lists the endings of MPNs that name a packing.
+func (c *Client) MPNEndings(ctx context.Context) (wire.MPNEndings, error) {
+	return get[wire.MPNEndings](ctx, c, "/mpn-endings", nil)
+}
+
+// SayMPNEnding confirms that an ending of a maker's MPNs names a packing, or takes it back.
+func (c *Client) SayMPNEnding(ctx context.Context, in wire.MPNEnding) (wire.MPNEndings, error) {
+	return post[wire.MPNEndings](ctx, c, "/mpn-endings", in)
+}
+
 // Verify recomputes what is stored.
 func (c *Client) Verify(ctx context.Context) (wire.Verification, error) {
 	return get[wire.Verification](ctx, c, "/verification", nil)

@@ -134,20 +134,6 @@ func (m *matcher) byMPN(v *Verdict) []*lookup.Entry {
 	return es
 }
 
-// endings are what makers write behind an MPN for a packing or a finish, as far as they have a form of their own.
-const longestEnding = 4
-
-// withoutEnding looks for an MPN less its last letters: "TW-0805-4K7-TR", "TW-0805-4K7/R".
-func (m *matcher) withoutEnding(mpn string) []*lookup.Entry {
-	s := strings.TrimSpace(mpn)
-	for cut := 1; cut <= longestEnding && len(s)-cut >= 5; cut++ {
-		if es := m.lib.ByMPN(s[:len(s)-cut]); len(es) > 0 {
-			return es
-		}
-	}
-	return nil
-}
-
 func mpns(e *lookup.Entry) string {
 	var all []string
 	for _, s := range e.Sources {
@@ -224,6 +210,9 @@ func (m *matcher) exact(l Line, e *lookup.Entry, numbered, maked, sold []*lookup
 			return madeBy(e, l.MPN, l.Manufacturer)
 		}
 		return oneMaker(e, l.MPN)
+	}
+	if _, ok := m.packed(l, e); ok && one(maked) && m.mpnIsName(l.MPN) && len(m.lib.ByMPN(l.MPN)) == 0 {
+		return true
 	}
 	if one(sold) && l.Supplier != "" {
 		for _, s := range e.Sources {
@@ -393,8 +382,13 @@ func (m *matcher) identities(l Line, e *lookup.Entry) (out []Beside) {
 			put(MPN, l.MPN, "", Silent, "")
 		case sells(e, l.MPN) || slices.ContainsFunc(e.Sources, func(s part.Source) bool { return part.NormaliseMPN(s.MPN) == part.NormaliseMPN(l.MPN) }):
 			put(MPN, l.MPN, spelling(e, l.MPN), Agrees, "")
-		case len(m.lib.ByMPN(l.MPN)) == 0 && ending(e, l.MPN) != "":
-			put(MPN, l.MPN, mpns(e), NotUnderstood, "the same but for "+ending(e, l.MPN))
+		case len(m.lib.ByMPN(l.MPN)) == 0 && len(endings(e, l.MPN)) > 0:
+			more := endings(e, l.MPN)[0].Letters
+			if who, ok := m.packed(l, e); ok {
+				put(MPN, l.MPN, mpns(e), Agrees, more+" names a packing, as "+who+" confirmed")
+			} else {
+				put(MPN, l.MPN, mpns(e), NotUnderstood, "the same but for "+more)
+			}
 		default:
 			put(MPN, l.MPN, mpns(e), Contradicts, "")
 		}
@@ -427,17 +421,6 @@ func (m *matcher) identities(l Line, e *lookup.Entry) (out []Beside) {
 		}
 	}
 	return out
-}
-
-// ending is what an MPN has more than the record's.
-func ending(e *lookup.Entry, mpn string) string {
-	key := part.NormaliseMPN(mpn)
-	for _, s := range e.Sources {
-		if own := part.NormaliseMPN(s.MPN); own != "" && strings.HasPrefix(key, own) && len(key)-len(own) <= longestEnding {
-			return strings.TrimPrefix(key, own)
-		}
-	}
-	return ""
 }
 
 // leftOut names the cells that are no evidence.

@@ -37,6 +37,7 @@ type Verdict struct {
 	Evidence []string
 	Findings []finding.Finding
 	Chosen   *decision.Record // the decision that linked it
+	Ending   *Ending          // what a person could confirm, so that such lines are exact
 }
 
 // Against lists what of a verdict's tally contradicts its part, in the words that a decision keeps.
@@ -67,6 +68,7 @@ type Known struct {
 	Columns   Columns
 	Confirmed bool // a person said what the columns mean: a number column is ours
 	Decisions []decision.Record
+	Packings  []decision.Record // endings of MPNs that name a packing, by maker
 }
 
 // Reconcile gives every line its verdict.
@@ -86,20 +88,22 @@ func Lay(l Line, e *lookup.Entry, lib Library, cab *cabinet.Cabinet, known Known
 }
 
 type matcher struct {
-	lib     Library
-	cab     *cabinet.Cabinet
-	known   Known
-	read    evidenceReader
-	judge   *judge
-	own     func(string) bool
-	letters map[string][]string // designator letters → leaf drawers
-	leaves  []string
-	chosen  map[string]*decision.Record
-	memo    map[string]Verdict // by designator letters and evidence: lines that say the same share the work
+	lib      Library
+	cab      *cabinet.Cabinet
+	known    Known
+	read     evidenceReader
+	judge    *judge
+	own      func(string) bool
+	letters  map[string][]string // designator letters → leaf drawers
+	leaves   []string
+	packings map[string]*decision.Record
+	chosen   map[string]*decision.Record
+	memo     map[string]Verdict // by designator letters and evidence: lines that say the same share the work
 }
 
 func newMatcher(lib Library, cab *cabinet.Cabinet, known Known) *matcher {
 	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: map[string]*decision.Record{}, memo: map[string]Verdict{}}
+	m.packings = packings(known.Packings)
 	m.read = evidenceReader{lexicon: described.NewLexicon(cab), columns: known.Columns, memo: map[string][]fact{}}
 	for _, t := range cab.Templates() {
 		if t.Leaf {
@@ -187,7 +191,7 @@ func (m *matcher) decided(v *Verdict) bool {
 func (m *matcher) matched(v *Verdict) {
 	key := strings.Join(v.Line.Letters(), ",") + "\n" + v.Line.Evidence()
 	if was, ok := m.memo[key]; ok {
-		v.Kind, v.Part, v.Options, v.Tally = was.Kind, was.Part, was.Options, was.Tally
+		v.Kind, v.Part, v.Options, v.Tally, v.Ending = was.Kind, was.Part, was.Options, was.Tally, was.Ending
 		v.Evidence = append(v.Evidence, was.Evidence...)
 		for _, f := range was.Findings {
 			f.Row = v.Line.Row
@@ -197,8 +201,9 @@ func (m *matcher) matched(v *Verdict) {
 	}
 	fresh := Verdict{Line: v.Line}
 	m.match(&fresh)
+	m.asksForEnding(&fresh)
 	m.memo[key] = fresh
-	v.Kind, v.Part, v.Options, v.Tally = fresh.Kind, fresh.Part, fresh.Options, fresh.Tally
+	v.Kind, v.Part, v.Options, v.Tally, v.Ending = fresh.Kind, fresh.Part, fresh.Options, fresh.Tally, fresh.Ending
 	v.Evidence, v.Findings = append(v.Evidence, fresh.Evidence...), append(v.Findings, fresh.Findings...)
 }
 

@@ -15,7 +15,7 @@ func TestADecisionHangsOnWhatItIsAbout(t *testing.T) {
 	list = With(list, two)
 	assert.Equal(t, []Record{two}, list, "a later decision about the same line takes the place of the earlier one")
 	assert.NotEqual(t, one.Key(), two.Key(), "other evidence is another decision")
-	list = With(list, Record{Kind: Layout, About: "R1 R2"})
+	list = With(list, Record{Kind: Ending, About: "R1 R2"})
 	assert.Len(t, list, 2, "a layout is no line")
 	list, had := Without(list, Line, "R1 R2")
 	assert.True(t, had)

@@ -311,5 +311,12 @@ func (s *Server) work(api huma.API) {
 	}) (wire.BOM, error) {
 		return v.BOMColumns(ctx, c, in.Key, in.Body)
 	})
+	register(s, api, get, "/mpn-endings", "list-mpn-endings", "boms", "Endings of MPNs that name a packing, by maker", func(ctx context.Context, c service.Call, _ *none) (wire.MPNEndings, error) { return v.Endings(ctx, c) })
+	register(s, api, post, "/mpn-endings", "say-mpn-ending", "boms", "Confirm that an ending of a maker's MPNs names a packing, for all BOMs, or take it back", func(ctx context.Context, c service.Call, in *struct {
+		Writing
+		Body wire.MPNEnding
+	}) (wire.MPNEndings, error) {
+		return v.SayEnding(ctx, c, in.Body)
+	})
 	register(s, api, get, "/verification", "verify", "administration", "Recompute hashes, chains and projections", func(ctx context.Context, c service.Call, _ *none) (wire.Verification, error) { return v.Verify(ctx, c) })
 }

@@ -113,7 +113,11 @@ func (s *Service) reconcile(ctx context.Context, doc bomDoc) ([]bom.Verdict, bom
 		return nil, f, err
 	}
 	doc.carry(f.lines)
-	return bom.Reconcile(f.lines, s.Index, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions}), f, nil
+	packings, err := s.packings(ctx)
+	if err != nil {
+		return nil, f, err
+	}
+	return bom.Reconcile(f.lines, s.Index, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions, Packings: packings}), f, nil
 }
 
 // BOM returns a BOM with a verdict on every line. key is its ID or name.
@@ -149,6 +153,7 @@ func (s *Service) BOM(ctx context.Context, c Call, key string) (wire.BOM, error)
 				out.Findings++
 			}
 		}
+		l.Ending = v.Ending
 		if l.Chosen = v.Chosen != nil; l.Chosen {
 			l.Reason = v.Chosen.Reason
 		}

@@ -11,6 +11,7 @@ import (
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/document"
+	"jollydrawer/internal/service"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -108,4 +109,60 @@ func TestWhatAPersonSaysOfColumnsHoldsForFilesWithTheSameHeadings(t *testing.T) 
 	assert.NotEmpty(t, other.Confirmed)
 	assert.Equal(t, "linked", other.Lines[0].Verdict, "said once for all files with these headings")
 	assert.NotEmpty(t, h.board(t, "Board C", "Ref,Stock id,Wert\nR1,x,4k7\n").Columns)
+}
+
+func TestAConfirmedEndingHoldsForAllBOMsOfTheMaker(t *testing.T) {
+	h := open(t)
+	h.make(resistor("4k7", "TW-4K7-A"))
+	b := h.board(t, "Board A", "Ref,Qty,Value,MPN\nR1,1,4k7,TW-4K7-A/TR\n")
+	require.Equal(t, "proposed", b.Lines[0].Verdict)
+	ask := b.Lines[0].Ending
+	require.NotNil(t, ask)
+	engineer := h.me
+	engineer.Actor.Role = service.Engineer
+	_, err := h.SayEnding(t.Context(), engineer, wire.MPNEnding{Maker: ask.Maker, Ending: ask.Letters})
+	fails(t, err, "not-allowed")
+	for _, wrong := range []wire.MPNEnding{{Ending: "TR"}, {Maker: "Tidewright"}, {Maker: "Tidewright", Ending: "-/"}, {Maker: "Tidewright", Ending: "TR123"}} {
+		_, err = h.SayEnding(t.Context(), h.me, wrong)
+		require.Error(t, err)
+	}
+
+	said := make(chan error)
+	letters := []string{ask.Letters, "R", "T7", "REEL", "B", "CT"}
+	for _, l := range letters {
+		go func() {
+			_, err := h.SayEnding(t.Context(), h.me, wire.MPNEnding{Maker: ask.Maker, Ending: l})
+			said <- err
+		}()
+	}
+	for range letters {
+		require.NoError(t, <-said)
+	}
+	all, err := h.Endings(t.Context(), h.me)
+	require.NoError(t, err)
+	assert.Len(t, all.Items, len(letters), "what several say at once is all kept")
+
+	b = h.board(t, "Board B", "Ref,Qty,Value,MPN\nR1,1,4k7,TW-4K7-A-TR\nR2,1,5k1,TW-4K7-A-TR\n")
+	assert.Equal(t, "linked", b.Lines[0].Verdict)
+	assert.Equal(t, "proposed", b.Lines[1].Verdict, "the value still speaks against it")
+	_, err = h.SayEnding(t.Context(), h.me, wire.MPNEnding{Maker: ask.Maker, Ending: "tr", Withdraw: true})
+	require.NoError(t, err)
+	b, err = h.BOM(t.Context(), h.me, "Board A")
+	require.NoError(t, err)
+	assert.Equal(t, "proposed", b.Lines[0].Verdict)
+}
+
+func TestSeveralWhoConfirmTheSameColumnsAtOnce(t *testing.T) {
+	h := open(t)
+	b := h.board(t, "Board A", "Ref,Qty,Value,Our code\nR1,1,4k7,1022\n")
+	said := make(chan error)
+	for range 6 {
+		go func() {
+			_, err := h.BOMColumns(t.Context(), h.me, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 3, Role: bom.Number}}})
+			said <- err
+		}()
+	}
+	for range 6 {
+		assert.NoError(t, <-said)
+	}
 }

@@ -159,22 +159,8 @@ func (s *Service) BOMColumns(ctx context.Context, c Call, key string, in wire.BO
 		}
 		said.Columns[col.At] = col
 	}
-	_, err = deed(ctx, s, c, OpBOMEdit, "layout", []any{f.key, in}, func(t *store.Tx) (int, error) {
-		lh, err := t.HeadByNumber(store.KindLayout, f.key)
-		fresh := errors.Is(err, store.ErrNotFound)
-		if err != nil && !fresh {
-			return 0, err
-		}
-		if fresh {
-			lh = store.Head{ID: store.NewID(), Kind: store.KindLayout, Number: f.key}
-		}
-		if err := saveDoc(t, &lh, layoutFormat, said); err != nil {
-			return 0, err
-		}
-		if fresh {
-			return 1, t.Insert(&lh, "columns confirmed", map[string]any{"bom": h.Number})
-		}
-		return lh.Version, t.Update(&lh, "columns confirmed", map[string]any{"bom": h.Number})
+	err = s.saying(ctx, c, OpBOMEdit, store.KindLayout, f.key, in, func(t *store.Tx, lh *store.Head, _ bool) (string, error) {
+		return "columns confirmed", saveDoc(t, lh, layoutFormat, said)
 	})
 	if err != nil {
 		return wire.BOM{}, err

@@ -22,6 +22,7 @@ const (
 	KindIntake    = "intake"
 	KindBOM       = "bom"
 	KindLayout    = "layout"
+	KindEndings   = "endings"
 	KindDelivery  = "delivery"
 )
 

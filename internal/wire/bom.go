@@ -54,6 +54,7 @@ type BOMLine struct {
 	Findings     []finding.Finding `json:"findings"`
 	Chosen       bool              `json:"chosen" doc:"A person chose the part"`
 	Reason       string            `json:"reason,omitempty" doc:"Why it was chosen though something contradicts it"`
+	Ending       *bom.Ending       `json:"ending,omitempty" doc:"What the MPN has more than the part's: where it names a packing, say so for the maker"`
 }
 
 // BOMPart is a record that a line may stand for.
@@ -97,4 +98,18 @@ type BOMColumn struct {
 	At    int      `json:"at"`
 	Role  bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit, remark, or blank: not used"`
 	Param string   `json:"param,omitempty" doc:"The parameter of a fact"`
+}
+
+// MPNEnding is what stands behind a maker's MPNs and names a packing only.
+type MPNEnding struct {
+	Maker    string    `json:"maker" maxLength:"200"`
+	Ending   string    `json:"ending" maxLength:"40" doc:"One to four letters or digits, such as TR"`
+	By       string    `json:"by,omitempty" readOnly:"true" doc:"Who confirmed it"`
+	At       time.Time `json:"at,omitzero" readOnly:"true"`
+	Withdraw bool      `json:"withdraw,omitempty" doc:"It is none after all"`
+}
+
+// MPNEndings are the confirmed endings of all makers.
+type MPNEndings struct {
+	Items []MPNEnding `json:"items"`
 }

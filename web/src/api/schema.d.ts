@@ -929,6 +929,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/mpn-endings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Endings of MPNs that name a packing, by maker */
+        get: operations["list-mpn-endings"];
+        put?: never;
+        /** Confirm that an ending of a maker's MPNs names a packing, for all BOMs, or take it back */
+        post: operations["say-mpn-ending"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/part-readings": {
         parameters: {
             query?: never;
@@ -1412,6 +1430,8 @@ export interface components {
             contradicted: boolean;
             description: string;
             designators: string[];
+            /** @description What the MPN has more than the part's: where it names a packing, say so for the maker */
+            ending?: components["schemas"]["BomEnding"];
             evidence: string[];
             findings: components["schemas"]["FindingFinding"][];
             manufacturer: string;
@@ -1481,6 +1501,10 @@ export interface components {
             role: string;
             /** @description The unit that its heading names */
             unit?: string;
+        };
+        BomEnding: {
+            letters: string;
+            maker: string;
         };
         BulkRelease: {
             note: string;
@@ -1555,6 +1579,9 @@ export interface components {
             symbol?: string;
         };
         CabinetParameter: {
+            also?: {
+                [key: string]: string;
+            };
             assumeUnit?: string;
             better?: string;
             chipCode?: string;
@@ -2449,6 +2476,20 @@ export interface components {
             parts: number;
             /** @description The text without the fact, or with the nearest value */
             write: string;
+        };
+        MPNEnding: {
+            /** Format: date-time */
+            readonly at?: string;
+            /** @description Who confirmed it */
+            readonly by?: string;
+            /** @description One to four letters or digits, such as TR */
+            ending: string;
+            maker: string;
+            /** @description It is none after all */
+            withdraw?: boolean;
+        };
+        MPNEndings: {
+            items: components["schemas"]["MPNEnding"][];
         };
         MapPins: {
             map: components["schemas"]["ModelPinMap"];
@@ -7405,6 +7446,127 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-mpn-endings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MPNEndings"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-mpn-ending": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MPNEnding"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MPNEndings"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -7,7 +7,7 @@ import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
-import { useBom, useChoose, useSayColumns, type Line } from './queries';
+import { useBom, useChoose, useSayColumns, useSayEnding, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
@@ -33,6 +33,7 @@ export function BomPage() {
   const verdict = params.get('verdict') ?? '';
   const [row, setRow] = useState<number>();
   const [columnsOpen, setColumnsOpen] = useState(false);
+  const sayEnding = useSayEnding();
   const sayColumns = useSayColumns(key);
   const may = useMay();
   const say = useSay();
@@ -108,8 +109,10 @@ export function BomPage() {
         <LineDialog
           line={open}
           mayEdit={may('bom.edit')}
-          busy={choose.isPending}
-          error={choose.error}
+          mayConfirm={may('crosswalk.apply')}
+          busy={choose.isPending || sayEnding.isPending}
+          error={choose.error ?? sayEnding.error}
+          onEnding={(e) => sayEnding.mutate(e, { onSuccess: () => say(`${e.letters} is a packing of ${e.maker}, in every BOM.`) })}
           onClose={() => setRow(undefined)}
           onChoose={(part, reason) =>
             accept({ choose: [{ row: open.row, part, reason: reason || undefined }] }, `Row ${open.row} is linked.`)

@@ -7,19 +7,23 @@ import type { Line } from './queries';
 export function LineDialog({
   line,
   mayEdit,
+  mayConfirm,
   busy,
   error,
   onClose,
   onChoose,
   onWithdraw,
+  onEnding,
 }: {
   line: Line;
   mayEdit: boolean;
+  mayConfirm: boolean;
   busy: boolean;
   error: unknown;
   onClose: () => void;
   onChoose: (part: string, reason: string) => void;
   onWithdraw: () => void;
+  onEnding: (ending: { maker: string; letters: string }) => void;
 }) {
   const [reason, setReason] = useState('');
   const linked = line.verdict === 'linked';
@@ -69,6 +73,14 @@ export function LineDialog({
           </li>
         ))}
       </ul>
+      {mayConfirm && line.ending && (
+        <p className="mt-3 flex flex-wrap items-center gap-3 text-sm">
+          <Button disabled={busy} onClick={() => line.ending && onEnding(line.ending)}>
+            {line.ending.letters} is only a packing of {line.ending.maker}
+          </Button>
+          <span className="text-soft">For all their MPNs, in every BOM.</span>
+        </p>
+      )}
       {line.reason && <p className="mt-2 text-sm">Chosen although the line contradicts it: {line.reason}</p>}
       {mayEdit && line.chosen && (
         <Button className="mt-3" disabled={busy} onClick={onWithdraw}>

@@ -44,15 +44,26 @@ const line: Line = {
   chosen: false,
 };
 
-function open(l: Line, mayEdit = true) {
+function open(l: Line, mayEdit = true, mayConfirm = mayEdit) {
   const onChoose = vi.fn();
   const onWithdraw = vi.fn();
+  const onEnding = vi.fn();
   render(
     <MemoryRouter>
-      <LineDialog line={l} mayEdit={mayEdit} busy={false} error={null} onClose={() => {}} onChoose={onChoose} onWithdraw={onWithdraw} />
+      <LineDialog
+        line={l}
+        mayEdit={mayEdit}
+        mayConfirm={mayConfirm}
+        busy={false}
+        error={null}
+        onClose={() => {}}
+        onChoose={onChoose}
+        onWithdraw={onWithdraw}
+        onEnding={onEnding}
+      />
     </MemoryRouter>,
   );
-  return { onChoose, onWithdraw };
+  return { onChoose, onWithdraw, onEnding };
 }
 
 it('lays every piece of the line beside the record, in words', () => {
@@ -101,4 +112,14 @@ it('sends only the columns that were changed', async () => {
   await userEvent.selectOptions(screen.getByLabelText('What Zzz is'), 'mpn');
   await userEvent.click(screen.getByRole('button', { name: 'Change 1 and confirm the rest' }));
   expect(onSay).toHaveBeenLastCalledWith([{ at: 1, role: 'mpn' }]);
+});
+
+it('offers to confirm an ending for its maker, to those who may', async () => {
+  const asks = { ...line, ending: { maker: 'Tidewright', letters: 'TR' } };
+  const { onEnding } = open(asks);
+  await userEvent.click(screen.getByRole('button', { name: 'TR is only a packing of Tidewright' }));
+  expect(onEnding).toHaveBeenCalledWith({ maker: 'Tidewright', letters: 'TR' });
+  cleanup();
+  open(asks, true, false);
+  expect(screen.queryByRole('button', { name: /only a packing/ })).toBeNull();
 });

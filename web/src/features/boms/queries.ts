@@ -42,3 +42,12 @@ export function useSayColumns(key: string) {
     onSuccess: (b) => queries.setQueryData(['bom', key], b),
   });
 }
+
+export function useSayEnding() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (e: { maker: string; letters: string }) =>
+      take(api.POST('/api/v1/mpn-endings', { body: { maker: e.maker, ending: e.letters } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['bom'] }),
+  });
+}
