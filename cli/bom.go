@@ -54,6 +54,9 @@ func lineTable(l wire.BOMLine) table {
 	for _, b := range l.Tally {
 		t = append(t, []string{b.Column, b.Text, string(b.Says), b.Param, b.Record, b.Why})
 	}
+	for _, o := range l.Options {
+		t = append(t, []string{"", "", "may be", "", o.Number, o.Description})
+	}
 	return t
 }
 

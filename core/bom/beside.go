@@ -55,6 +55,9 @@ func newJudge(cab *cabinet.Cabinet) *judge {
 		for _, c := range p.Choices {
 			j.choices[strings.ToLower(c)] = true
 		}
+		for also := range p.Also {
+			j.choices[strings.ToLower(also)] = true
+		}
 	}
 	for _, t := range cab.Templates() {
 		if s, ok := t.Slot(t.Leading); ok && s.Type == cabinet.Measure {

@@ -158,13 +158,12 @@ func (m *matcher) score(l Line, facts []fact, t *cabinet.Template, key string) f
 				about = append(about, score)
 			}
 		case s.Type == cabinet.Choice && f.word:
-			w := alias(strings.Trim(f.text, ".,;:()[]"))
-			if slices.ContainsFunc(s.Choices, func(c string) bool { return alias(c) == w }) {
+			if said, ok := choiceOf(&s.Parameter, strings.Trim(f.text, ".,;:()[]")); ok {
 				about = append(about, func(v cabinet.Value) int {
 					switch {
 					case v.IsBlank():
 						return 0
-					case alias(v.Text) == w:
+					case v.Text == said:
 						return forFact
 					}
 					return lookup.Out

@@ -208,13 +208,18 @@ func (r *columnReader) role(heading string) (Role, string) {
 			}
 		}
 	}
+	if english := headings.Abbreviated(name); english != "" {
+		if role, ok := englishRoles[english]; ok {
+			return role, "its heading seems short for " + english
+		}
+	}
 	return "", ""
 }
 
 // parameter finds the one parameter whose name a heading is.
 func (r *columnReader) parameter(heading string) (key, unit string, ok bool) {
 	name, unit := headings.Unit(heading)
-	for _, form := range []string{name, headings.English(name), headings.Long(name)} {
+	for _, form := range []string{name, headings.English(name), headings.Long(name), headings.Abbreviated(name)} {
 		if form == "" {
 			continue
 		}

@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -217,6 +218,7 @@ func (m *matcher) disagreements(v *Verdict) {
 	if v.Part == nil {
 		return
 	}
+	v.openWords()
 	t, _ := m.cab.Template(v.Part.Drawer)
 	for _, b := range v.Tally {
 		switch b.Says {
@@ -232,12 +234,28 @@ func (m *matcher) disagreements(v *Verdict) {
 				what += ": " + b.Why
 			}
 			v.say(finding.Note, "not-understood", what, "")
-			if v.Kind == Proposed {
-				v.because("%s says %q, which is not understood", b.Column, b.Text)
-			}
 		case Better:
 			v.say(finding.Note, "better", fmt.Sprintf("the %s asked for is %s, and %s has %s", m.called(b, t), b.Text, v.Part.Number, b.Record), "")
 		}
+	}
+}
+
+// openWords says, of a proposal, which words kept it from being linked.
+func (v *Verdict) openWords() {
+	var words []string
+	for _, b := range v.Tally {
+		if b.Says == NotUnderstood {
+			words = append(words, strconv.Quote(b.Text))
+		}
+	}
+	switch {
+	case v.Kind != Proposed || len(words) == 0:
+	case len(words) > 3:
+		v.because("%s and %d more are not understood", strings.Join(words[:2], ", "), len(words)-2)
+	case len(words) == 1:
+		v.because("%s is not understood", words[0])
+	default:
+		v.because("%s are not understood", strings.Join(words, ", "))
 	}
 }
 

@@ -84,6 +84,19 @@ func alias(text string) string {
 	return w
 }
 
+// choiceOf finds the choice that a word means: by its own or another spelling in the dictionary, or by one of the trade.
+func choiceOf(p *cabinet.Parameter, word string) (string, bool) {
+	if c, ok := p.Choice(word); ok {
+		return c, true
+	}
+	for _, c := range p.Choices {
+		if alias(c) == alias(word) {
+			return c, true
+		}
+	}
+	return "", false
+}
+
 // besidePackage compares a package: a chip case in either system, or a name.
 func (j *judge) besidePackage(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
 	return j.besideCase(b, f, e.Value(t.Case), t)
@@ -172,12 +185,9 @@ func (j *judge) besideWord(b Beside, f fact, e *lookup.Entry, t *cabinet.Templat
 		one.Param, one.Record = s.Key, s.Shown(have)
 		switch s.Type {
 		case cabinet.Choice:
-			is := false
-			for _, c := range s.Choices {
-				is = is || alias(c) == w
-			}
+			said, is := choiceOf(&s.Parameter, w)
 			switch {
-			case !have.IsBlank() && alias(have.Text) == w:
+			case !have.IsBlank() && (have.Text == said || alias(have.Text) == w):
 				one.Says = Agrees
 				return one
 			case !is:

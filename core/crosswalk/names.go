@@ -56,7 +56,11 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		}
 		return Suggestion{To: "take." + t.to, Sure: Certain, Reason: fmt.Sprintf("%q is a usual name for it", c.Name)}, true
 	}
-	if english := headings.English(c.Name); english != "" {
+	english, sure, reason := headings.English(c.Name), Certain, "%q means %s"
+	if english == "" {
+		english, sure, reason = headings.Abbreviated(c.Name), Likely, "%q seems short for %s"
+	}
+	if english != "" {
 		to, known := takeEnglish[english]
 		switch {
 		case !known:
@@ -65,7 +69,7 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c):
 			return Suggestion{}, false
 		default:
-			return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q means %s", c.Name, english)}, true
+			return Suggestion{To: "take." + to, Sure: sure, Reason: fmt.Sprintf(reason, c.Name, english)}, true
 		}
 	}
 	if nowhere[p] || nowhere[headings.Plain(c.Name)] {
@@ -150,6 +154,9 @@ func (s *suggester) ways(heading, name, p string) []way {
 		if english := headings.English(form); english != "" {
 			out = append(out, way{func(n string) bool { return words(n) == english }, Certain, half})
 		}
+	}
+	if english := headings.Abbreviated(name); english != "" {
+		out = append(out, way{func(n string) bool { return words(n) == english }, Likely, most})
 	}
 	long := headings.Long(name)
 	if long != "" && long != p {

@@ -40,8 +40,15 @@ func Plain(heading string) string {
 	return strings.Join(strings.FieldsFunc(accents.Replace(strings.ToLower(heading)), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }), " ")
 }
 
-// English gives the English phrase for a heading of another language; "" where the heading is none that is known.
-func English(heading string) string { return terms[Plain(heading)] }
+// English gives the English phrase for a heading of another language, as one word or several and whichever way "number"
+// is abbreviated in it; "" where the heading is none that is known.
+func English(heading string) string {
+	p := Plain(heading)
+	if english, ok := terms[p]; ok {
+		return english
+	}
+	return joined[strings.Join(hashed(p), "")]
+}
 
 // short are the abbreviations of headings, word by word.
 var short = map[string]string{

@@ -30,3 +30,50 @@ func TestNoHeadingMeansTwoThings(t *testing.T) {
 		}
 	}
 }
+
+func TestHeadingsCutShort(t *testing.T) {
+	for heading, want := range map[string]string{
+		"Herst.-Nr.": "manufacturer part number", "Unsere Nr.": "part number", "HERST.-ARTIKELNR.": "manufacturer part number", "Hersteller Artikel Nr": "manufacturer part number", "Lieferanten Nr": "supplier number", "Lief.-Nr.": "supplier number", "Lagernr": "part number",
+		"Kennz.": "designator", "Tens. nom.": "voltage rating", "Cour. nominal": "current rating", "Rif. prod.": "manufacturer part number", "Cod. fornit.": "supplier number", "Resist.": "resistance",
+		"Nr.": "", "No": "", "N°": "", "St": "", "R": "", "xyz nr": "",
+	} {
+		got := English(heading)
+		if got == "" {
+			got = Abbreviated(heading)
+		}
+		if heading == "Nr." || heading == "No" || heading == "N°" {
+			want = "item" // a number of nothing
+		}
+		assert.Equal(t, want, got, heading)
+	}
+}
+
+// However a term is cut short, it is recognised or left open, and never taken for another.
+func TestEveryTermCutShortIsItselfOrNothing(t *testing.T) {
+	known, all := 0, 0
+	for term, english := range terms {
+		for cut := 4; cut <= 9; cut++ {
+			var out []string
+			for _, w := range hashed(term) {
+				if w == "#" {
+					w = "nr"
+				}
+				out = append(out, string([]rune(w)[:min(cut, len([]rune(w)))])+".")
+			}
+			heading := strings.Join(out, " ")
+			if _, whole := terms[Plain(heading)]; whole && cut < len(term) { // a word of its own: "Strom" of "Stromaufnahme"
+				continue
+			}
+			got := English(heading)
+			if got == "" {
+				got = Abbreviated(heading)
+			}
+			if all++; got == english {
+				known++
+			} else {
+				assert.Empty(t, got, "%q cut to %v", term, out)
+			}
+		}
+	}
+	assert.Greater(t, known*10, all*7, "%d of %d", known, all)
+}

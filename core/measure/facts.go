@@ -52,7 +52,7 @@ func factAt(text string, spans [][2]int, o Options) (Fact, int) {
 				return f, n
 			}
 			r := Parse(stretch, o)
-			if n > 1 && r.Measure.Shape == Nominal && strings.Contains(stretch, ",") && spans[n-1][0] > from+strings.IndexByte(stretch, ',') {
+			if n > 1 && r.Measure.Shape == Nominal && partingComma(stretch) {
 				continue // a comma parts facts, unless they are the values of a list or the ends of a range
 			}
 			if n > 1 && r.Outcome == Doubt && len(r.Possible) > 0 && r.Possible[0].Measure.Tol != NoTol && r.Possible[0].Measure.Shape != Deviation {
@@ -66,6 +66,16 @@ func factAt(text string, spans [][2]int, o Options) (Fact, int) {
 	}
 	r := Parse(first, o)
 	return Fact{From: from, To: spans[0][1], Reading: r, Word: r.Outcome == Unreadable || r.Outcome == Doubt && len(r.Possible) == 0}, 1
+}
+
+// partingComma says whether a comma stands between words; one between two digits belongs to a number.
+func partingComma(stretch string) bool {
+	for i := range len(stretch) {
+		if stretch[i] == ',' && !(i > 0 && i+1 < len(stretch) && digit(stretch[i-1]) && digit(stretch[i+1])) {
+			return true
+		}
+	}
+	return false
 }
 
 // acrossSlash says whether one of the blanks between words is a slash that parted one.

@@ -28,7 +28,7 @@ var pictures = []struct{ name, path, press string }{
 	{"part", "/parts/EW-R-00045", ""},
 	{"paste", "/parts/new?drawer=chip-resistors", ""},
 	{"bom", "/boms/Radar%20head%20rev%20A", ""},
-	{"bom-line", "/boms/Radar%20head%20rev%20A?verdict=several", "R74"},
+	{"bom-line", "/boms/Tide%20logger%20rev%20B?verdict=proposed", "R36"},
 	{"models", "/models", ""},
 	{"model", "/models?q=controller", "controller"},
 	{"delivery", "/deliveries/DL-00003", ""},
@@ -151,7 +151,7 @@ func commandLine(b *browser.Browser, base, out string) {
 	var page strings.Builder
 	page.WriteString(`<meta charset="utf-8"><body style="margin:0;background:#10181b;color:#e8e4da"><pre style="font:13.5px/1.35 'DejaVu Sans Mono',monospace;padding:14px;margin:0">`)
 	for _, args := range [][]string{
-		{"value", "--of", "capacitance", "100n", "0,1 µF", "1,000 µF", "10 kΩ"}, {"part", "find", "4k7", "0805", "1%"}, {"part", "show", "EW-C-00015"}, {"bom", "show", "Radar head rev A", "--verdict", "proposed"},
+		{"value", "100n", "1,000 µF", "2 A @ 25 °C, 1 A @ 85 °C"}, {"part", "find", "4k7", "0805", "1%"}, {"part", "show", "EW-C-00015"}, {"bom", "line", "Tide logger rev B", "R36"}, {"bom", "show", "Radar head rev A", "--verdict", "proposed"},
 	} {
 		shown := ""
 		for _, a := range args {

@@ -208,8 +208,7 @@ function CoverageView({ intake: i }: { intake: Intake }) {
           </ul>
           {d.unusedFacts > 0 && (
             <p className="mt-2 text-xs text-soft">
-              {d.unusedFacts.toLocaleString('en')} facts in the rows’ descriptions are not used; suggestions beside the description field
-              take them.
+              {d.unusedFacts.toLocaleString('en')} facts in the rows’ descriptions are not used: map the description field to take them.
             </p>
           )}
         </Panel>

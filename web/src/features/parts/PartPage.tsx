@@ -206,7 +206,7 @@ function Values({ content }: { content: Content }) {
               <td className="pr-3 text-right font-semibold whitespace-nowrap" title={v.origin?.written}>
                 {v.text || <span className="font-normal text-soft">blank</span>} {v.type === 'raw' && <Chip tone="bad">not read</Chip>}
               </td>
-              <td className="pl-3 text-xs text-soft">
+              <td className="py-1 pl-3 text-xs text-soft">
                 {origin(v)}
                 {(v.tally?.length ?? 0) > 1 && <Taken pieces={v.tally ?? []} />}
               </td>
