@@ -1,6 +1,7 @@
 package bom
 
 import (
+	"slices"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -77,8 +78,24 @@ func (j *judge) parse(text string, of measure.Dimension, unit string) measure.Re
 	return r
 }
 
-// beside says what a record says of one fact.
+// beside says what a record says of one fact. That a value lies inside one of the record's ranges is no agreement where
+// the record's words name another value of its kind: "5 V" of a "reference 2.5 V" that is supplied from 2.7 to 12 V.
 func (j *judge) beside(f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	b := j.besideAny(f, e, t)
+	if b.Says != Agrees || len(f.readings) == 0 || e.Value(b.Param).Measure.Shape != measure.Range {
+		return b
+	}
+	for i := range t.Slots {
+		if s := &t.Slots[i]; s.Type == cabinet.Text && s.Key != t.Case {
+			if other, ok := j.anotherIn(e.Value(s.Key).Text, f.readings); ok {
+				b.Says, b.Why = NotUnderstood, "the record's words say "+other
+			}
+		}
+	}
+	return b
+}
+
+func (j *judge) besideAny(f fact, e *lookup.Entry, t *cabinet.Template) Beside {
 	b := Beside{Column: f.column, From: f.from, To: f.to, Text: f.text}
 	switch {
 	case f.skip != "":
@@ -268,7 +285,9 @@ func (j *judge) besideValue(b Beside, f fact, e *lookup.Entry, t *cabinet.Templa
 	}
 	b.Param = s.Key
 	if have.IsBlank() {
-		b.Says = Silent
+		if b.Says = Silent; f.number {
+			b.Says, b.Why = NotUnderstood, "it has no unit"
+		}
 		return b, true
 	}
 	if len(readings) == 1 && readings[0].Tol != measure.NoTol {
@@ -330,10 +349,17 @@ func contains(list []string, s string) bool {
 	return false
 }
 
-// besideMeasure compares a nameless value with every parameter of its kind: it agrees with any of them, and contradicts
-// only where all of them are filled with something else.
+// describes says whether a parameter is one of those that a drawer's parts are told apart and named by: a nameless value
+// means one of these first.
+func describes(t *cabinet.Template, key string) bool {
+	return key == t.Leading || contains(t.Identity, key) || strings.Contains(t.Description, "{"+key)
+}
+
+// besideMeasure compares a nameless value with every parameter of its kind: it agrees with any of them that says the same.
+// That it lies inside a range ("5 V" in an input range of 4 to 6 V) agrees only where the leading parameter does not say
+// something else ("3.3 V" of output). It contradicts only where all of them are filled with something else.
 func (j *judge) besideMeasure(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
-	var blank, against, better *Beside
+	var blank, against, better, inside *Beside
 	for i := range t.Slots {
 		s := &t.Slots[i]
 		if s.Type != cabinet.Measure {
@@ -349,7 +375,7 @@ func (j *judge) besideMeasure(b Beside, f fact, e *lookup.Entry, t *cabinet.Temp
 		one := b
 		one.Param = s.Key
 		if len(fit) == 0 { // "32M" may be a size of memory all the same
-			if of, _ := measure.ParseDimension(s.Of); !f.certain && !have.IsBlank() && !s.Deviation {
+			if of, _ := measure.ParseDimension(s.Of); !f.certain && !f.number && !have.IsBlank() && have.Measure.Shape != measure.Range && !s.Deviation {
 				for _, w := range j.parse(f.text, of, "").Possible {
 					if w.Measure.Of == of && compare(s, w.Measure, have) == Agrees {
 						one.Says, one.Record = Agrees, s.Shown(have)
@@ -361,28 +387,35 @@ func (j *judge) besideMeasure(b Beside, f fact, e *lookup.Entry, t *cabinet.Temp
 		}
 		if have.IsBlank() {
 			one.Says = Silent
-			if blank == nil {
+			if _, problem := s.Read(f.text, measure.Options{}); (blank == nil || describes(t, s.Key) && !describes(t, blank.Param)) && (problem == nil || !f.certain) { // 20 V are no offset
 				blank = &one
 			}
 			continue
 		}
 		switch one = j.any(one, s, fit, have); one.Says {
 		case Agrees:
-			return one
+			if have.Measure.Shape != measure.Range || slices.ContainsFunc(fit, func(m measure.Measure) bool { return m.Same(have.Measure) }) {
+				return one
+			}
+			if inside == nil {
+				inside = &one
+			}
 		case Better:
 			if better == nil {
 				better = &one
 			}
 		case Contradicts:
-			if against == nil || s.Key == t.Leading {
+			if against == nil || s.Key == t.Leading || describes(t, s.Key) && !describes(t, against.Param) {
 				against = &one
 			}
 		}
 	}
 	switch {
+	case inside != nil && (against == nil || against.Param != t.Leading):
+		return *inside
 	case better != nil:
 		return *better
-	case blank != nil:
+	case blank != nil && (against == nil || !describes(t, against.Param) || describes(t, blank.Param)):
 		return *blank
 	case against != nil:
 		return *against

@@ -171,3 +171,43 @@ func TestNotFittedMarksOfFiveLanguages(t *testing.T) {
 		assert.Equal(t, want, ReadLine(2, []string{"R1", cell}, cols).NotFitted, cell)
 	}
 }
+
+// A number without a unit is compared with the value, a count or nothing; a value inside a range is no agreement where the
+// record says elsewhere what it is.
+func TestWhatIsOnlyInsideARangeDoesNotLink(t *testing.T) {
+	x, cab := bench(t)
+	for _, p := range []struct{ number, drawer, values string }{
+		{"C-00009", "ceramic-capacitors", "capacitance=100n|voltage-rating=50 V|dielectric=X7R|case=0603|temperature-range=-55 to 125 °C"},
+		{"U-00001", "regulators", "output-voltage=3.3 V|supply-voltage=2.5 to 12 V|current-rating=500 mA"},
+		{"U-00002", "amplifiers", "supply-voltage=2.7 to 12 V|function=Voltage reference 2.5 V"},
+		{"U-00003", "amplifiers", "supply-voltage=2.7 to 12 V|function=Operational amplifier"},
+	} {
+		tpl, ok := cab.Template(p.drawer)
+		require.True(t, ok, p.drawer)
+		c := part.Content{Drawer: p.drawer, Values: map[string]cabinet.Value{}, Sources: []part.Source{{Manufacturer: "Curlew", MPN: "CUR-" + p.number}}}
+		for _, kv := range strings.Split(p.values, "|") {
+			k, text, _ := strings.Cut(kv, "=")
+			slot, ok := tpl.Slot(k)
+			require.True(t, ok, k)
+			v, problem := slot.Read(text, measure.Options{})
+			require.Nil(t, problem, kv)
+			c.Values[k] = v
+		}
+		e := lookup.NewEntry(c)
+		e.ID, e.Number, e.Standing, e.Revision, e.Version = p.number, p.number, lifecycle.Active, 1, 1
+		x.Put(e)
+	}
+	for _, c := range []struct {
+		mpn, ref, value string
+		kind            Kind
+	}{
+		{"CUR-C-00009", "C1", "100n", Linked}, {"CUR-C-00009", "C1", "105", Proposed}, {"CUR-C-00009", "C1", "50", Proposed}, {"CUR-C-00009", "C1", "104", Linked}, {"CUR-C-00009", "C1", "100n 85 °C", Linked}, {"CUR-C-00009", "C1", "100n 150 °C", Proposed},
+		{"CUR-U-00001", "U1", "3.3V", Linked}, {"CUR-U-00001", "U1", "3V3", Linked}, {"CUR-U-00001", "U1", "5V", Proposed}, {"CUR-U-00001", "U1", "5", Proposed}, {"CUR-U-00001", "U1", "3,3 V 500 mA", Linked}, {"CUR-U-00001", "U1", "3.3V 1A", Proposed},
+		{"CUR-U-00002", "U1", "2.5V", Linked}, {"CUR-U-00002", "U1", "2V5", Linked}, {"CUR-U-00002", "U1", "5V", Proposed}, {"CUR-U-00002", "U1", "4.096 V", Proposed}, {"CUR-U-00002", "U1", "20V", Proposed},
+		{"CUR-U-00003", "U1", "5V", Linked}, {"CUR-U-00003", "U1", "20V", Proposed}, {"CUR-U-00003", "U1", "5", Proposed},
+	} {
+		l := Line{Row: 2, MPN: c.mpn, Manufacturer: "Curlew", Value: c.value, Designators: []string{c.ref}, Quantity: 1}
+		v := Reconcile([]Line{l}, x, cab, Known{})[0]
+		assert.Equal(t, c.kind, v.Kind, "%s %q: %+v", c.mpn, c.value, v.Tally)
+	}
+}

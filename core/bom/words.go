@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -32,19 +33,42 @@ func (j *judge) inText(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) (
 
 // measuredIn says whether one or two words of a text are the measure that a piece was read as, unit and all.
 func (j *judge) measuredIn(text string, readings []measure.Measure) bool {
-	if len(readings) != 1 || text == "" {
-		return false
-	}
-	said := readings[0]
-	words := strings.Fields(text)
-	for i := range words {
-		for _, w := range []string{words[i], strings.Join(words[i:min(i+2, len(words))], " ")} {
-			if r := j.parse(strings.Trim(w, ",;()"), measure.None, ""); r.Outcome == measure.Read && r.Measure.Same(said) {
-				return true
+	return len(readings) == 1 && slices.ContainsFunc(j.measuresIn(text), readings[0].Same)
+}
+
+// anotherIn finds a measure in a text that is of a piece's kind and has another value, where none has the same.
+func (j *judge) anotherIn(text string, readings []measure.Measure) (other string, ok bool) {
+	for _, m := range j.measuresIn(text) {
+		for _, said := range readings {
+			switch {
+			case m.Of != said.Of:
+			case m.Same(said):
+				return "", false
+			default:
+				other, ok = m.String(), true
 			}
 		}
 	}
-	return false
+	return other, ok
+}
+
+// measuresIn reads the values with units in a text.
+func (j *judge) measuresIn(text string) (out []measure.Measure) {
+	if !strings.ContainsAny(text, "0123456789") {
+		return nil
+	}
+	words := strings.Fields(text)
+	for i := 0; i < len(words); i++ {
+		for _, n := range []int{2, 1} {
+			r := j.parse(strings.Trim(strings.Join(words[i:min(i+n, len(words))], " "), ",;()"), measure.None, "")
+			if r.Outcome == measure.Read && i+n <= len(words) {
+				out = append(out, r.Measure)
+				i += n - 1
+				break
+			}
+		}
+	}
+	return out
 }
 
 // besideText compares a word with a choice, a number, yes or no, or a text.
