@@ -262,7 +262,7 @@ func (r *reader) value() (c condition, ok bool) {
 		if strings.HasPrefix(text, "\"") || !strings.ContainsAny(text, "0123456789") || n > 1 && strings.Contains(text, ",") || r.ofNext(n) {
 			continue
 		}
-		if n > 1 && (digits(r.words[r.i]) && len(r.words[r.i]) > 3 && r.words[r.i][0] == '0' || slices.ContainsFunc(r.words[r.i:r.i+n], operator) || slices.Contains(r.words[r.i:r.i+n], "or")) {
+		if n > 1 && (digits(r.words[r.i]) && len(r.words[r.i]) > 3 && r.words[r.i][0] == '0' || slices.ContainsFunc(r.words[r.i:r.i+n], operator) || slices.Contains(bounded(r.words[r.i:r.i+n]), "or")) {
 			continue // "0805 1%" are two facts
 		}
 		reading := measure.Parse(text, measure.Options{})
@@ -294,6 +294,14 @@ func (r *reader) value() (c condition, ok bool) {
 		return c, true
 	}
 	return c, false
+}
+
+// bounded leaves "or more" and "or less" off the end of words: they are a limit and no alternative.
+func bounded(words []string) []string {
+	if n := len(words) - 2; n > 0 && strings.EqualFold(words[n], "or") && (strings.EqualFold(words[n+1], "more") || strings.EqualFold(words[n+1], "less")) {
+		return words[:n]
+	}
+	return words
 }
 
 // valued makes a condition of the readings of one value. Behind the name of a kind of part, "ldo 3.3V", the value is that

@@ -100,7 +100,22 @@ func ask(d *measuretest.Draws) question {
 	n := measure.MustParseNumber(v)
 	unit := pick("V", " V", " V")
 	ohms := map[string]bool{"resistance": false}
-	switch d.IntN(12) {
+	switch d.IntN(13) {
+	case 12: // a comparison with a value that names no unit
+		k := measure.Whole(10000)
+		text := pick("10k", "10 k", "10k0", "10 kΩ", "10000 ohm", "10 kOhm")
+		switch d.IntN(4) {
+		case 0:
+			return question{pick("over ", "above ", "more than ", "> ", ">") + text, anyOf(ohms, func(_, high measure.Number) bool { return high.Cmp(k) > 0 })}
+		case 1:
+			return question{pick("under ", "below ", "less than ", "<") + text, anyOf(ohms, func(low, _ measure.Number) bool { return low.Cmp(k) < 0 })}
+		case 2:
+			if d.IntN(4) == 0 {
+				return question{text + " or more", anyOf(ohms, func(_, high measure.Number) bool { return high.Cmp(k) >= 0 })}
+			}
+			return question{pick("at least ", "min ", "from ", ">= ", "=>") + text, anyOf(ohms, func(_, high measure.Number) bool { return high.Cmp(k) >= 0 })}
+		}
+		return question{pick("up to ", "at most ", "max ", "<= ", "=<") + text, anyOf(ohms, func(low, _ measure.Number) bool { return low.Cmp(k) <= 0 })}
 	case 0:
 		op := pick("over ", "above ", "more than ", "> ", ">")
 		return question{op + v + unit, anyOf(voltages, func(_, high measure.Number) bool { return high.Cmp(n) > 0 })}
@@ -162,7 +177,7 @@ func TestQuestionsFindWhatTheyMeanAndSayIt(t *testing.T) {
 		q, second := ask(d), question{}
 		if d.IntN(3) == 0 { // two facts together
 			second = ask(d)
-			if q.text != second.text && !strings.Contains(q.text+second.text, "or ") && !strings.ContainsAny(q.text+second.text, "|,") {
+			if q.text != second.text && !strings.Contains(q.text+second.text, "or ") && !strings.ContainsAny(q.text+second.text, "|,") && !(strings.Contains(q.text, "V") && strings.Contains(second.text, "V")) { // "min 10 V max 50 V" is one range
 				first := q
 				q = question{q.text + pick2(d, " ", " and ", ", ") + second.text, func(e *Entry) bool { return first.fits(e) && second.fits(e) }}
 			}

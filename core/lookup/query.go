@@ -158,12 +158,17 @@ func (r *reader) others(c *condition) {
 
 // label is how a parameter is called.
 func (r *reader) label(param string) string {
-	if r.x.cab != nil {
-		if p, ok := r.x.cab.Parameter(param); ok && param != "" {
-			return p.Label
-		}
+	if p, ok := r.x.parameter(param); ok {
+		return p.Label
 	}
 	return param
+}
+
+func (x *Index) parameter(key string) (cabinet.Parameter, bool) {
+	if x.cab == nil || key == "" {
+		return cabinet.Parameter{}, false
+	}
+	return x.cab.Parameter(key)
 }
 
 // join makes c hold where o does, too.
@@ -417,6 +422,13 @@ func (r *reader) text(c condition, op, label string) condition {
 		return c
 	}
 	c.textOp = ":"
+	if p, ok := r.x.parameter(c.param); ok && p.Type == cabinet.Choice {
+		if choice, ok := p.Choice(w); ok { // "colour:red" is not infrared, and "dielectric:np0" is C0G
+			c.ids.add(r.x.vals.terms[strings.ToUpper(choice)])
+			c.fact = Fact{As: label + ": “" + choice + "”", Kind: "name"}
+			return c
+		}
+	}
 	r.x.vals.blob.containing(up, func(i uint32) { c.ids.add(r.x.vals.terms[r.x.vals.byTerm[i]]) })
 	c.fact = Fact{As: label + ": “" + w + "”", Kind: "name"}
 	return c

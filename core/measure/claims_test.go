@@ -4,6 +4,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // claim is a text with its right answer, written down before the reader ran. want is the value as it is shown; "no"
@@ -90,6 +91,24 @@ func TestClaims(t *testing.T) {
 			case assert.Equal(t, Read, r.Outcome, "%s: %q (%s): %s %v", class, c.text, c.of, r.Why, r.Possible):
 				assert.Equal(t, c.want, r.Measure.String(), "%s: %q", class, c.text)
 				assert.NotEmpty(t, tally, c.text)
+			}
+		}
+	}
+}
+
+// A limit is a limit in every reading of a doubt, too: whoever settles "over 100k" as a resistance means more than 100 kΩ.
+func TestLimitsHoldInEveryReadingOfADoubt(t *testing.T) {
+	limits := []struct {
+		before, behind string
+		shape          Shape
+	}{{"over ", "", Above}, {"> ", "", Above}, {"more than ", "", Above}, {"at least ", "", AtLeast}, {"≥", "", AtLeast}, {"min. ", "", AtLeast}, {"from ", "", AtLeast}, {"", " or more", AtLeast}, {"", " min", AtLeast},
+		{"under ", "", Below}, {"<", "", Below}, {"less than ", "", Below}, {"up to ", "", AtMost}, {"max ", "", AtMost}, {"≤ ", "", AtMost}, {"", " max.", AtMost}, {"", " or less", AtMost}}
+	for _, text := range []string{"100k", "100n", "4k", "1,000 µF", "64K", "2.2K", "1.2 kA²s", "100", "5 mPa", "12 C"} {
+		for _, l := range limits {
+			r := Parse(l.before+text+l.behind, Options{})
+			require.Equal(t, Doubt, r.Outcome, l.before+text+l.behind)
+			for _, w := range r.Possible {
+				assert.Equal(t, l.shape, w.Measure.Shape, "%s%s%s as %s", l.before, text, l.behind, w.Measure)
 			}
 		}
 	}

@@ -366,6 +366,14 @@ func (p *parser) doubtful(c *clause, was Measure) {
 			w.Note = was.Note
 		}
 		w.Cond = m.Cond
+		if w.Shape == Nominal { // "over 100k" is a limit whatever it is a limit of
+			switch m.Shape {
+			case AtMost, Below:
+				w.Shape, w.Low = m.Shape, Number{}
+			case AtLeast, Above:
+				w.Shape, w.High = m.Shape, Number{}
+			}
+		}
 		if w.Tol == NoTol && was.Tol != NoTol && w.Shape != Deviation {
 			w.Tol, w.Minus, w.Plus = was.Tol, was.Minus, was.Plus
 		}

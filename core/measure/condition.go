@@ -8,6 +8,11 @@ var conditionWords = map[string]string{"ta": "Ta", "tc": "Tc", "tj": "Tj", "tamb
 // conditionMark says whether a condition begins here: "@", "at", "when".
 func (p *parser) conditionMark() bool {
 	s := p.s[p.i:]
+	for _, limit := range []string{"at least", "at most"} {
+		if len(s) > len(limit) && strings.EqualFold(s[:len(limit)], limit) {
+			return false
+		}
+	}
 	return s[0] == '@' || len(s) > 3 && (strings.EqualFold(s[:2], "at") && blank(s[2])) || len(s) > 5 && strings.EqualFold(s[:4], "when") && blank(s[4])
 }
 

@@ -41,6 +41,9 @@ func factAt(text string, spans [][2]int, o Options) (Fact, int) {
 				continue
 			}
 			stretch := text[from:to]
+			if last := text[spans[n-1][0]:to]; n < len(spans) && digit(text[spans[n][0]]) && (strings.EqualFold(last, "least") || strings.EqualFold(last, "most")) {
+				continue // "20 V at least 10 kΩ": the limit is that of what follows
+			}
 			if cases, why, ok := ReadCase(stretch); ok {
 				f := Fact{From: from, To: to, Reading: Reading{Text: stretch, Outcome: Read}}
 				if f.Case = cases[0]; len(cases) > 1 {
@@ -101,7 +104,7 @@ func valueMayBegin(w string) bool {
 		return true
 	}
 	switch strings.ToLower(w) {
-	case "±", "<", ">", "<=", ">=", "≤", "≥", "+/-", "+-", "ac", "dc", "max", "max.", "min", "min.", "typ", "typ.", "up", "at", "from", "ca.", "approx.", "~", "awg", "eia", "between", "below", "above", "+", "-":
+	case "±", "<", ">", "<=", ">=", "≤", "≥", "+/-", "+-", "ac", "dc", "max", "max.", "min", "min.", "typ", "typ.", "up", "at", "from", "ca.", "approx.", "~", "awg", "eia", "between", "below", "above", "over", "under", "less", "more", "maximum", "minimum", "typical", "about", "≈", "+", "-":
 		return true
 	}
 	return false

@@ -51,3 +51,15 @@ func TestFactsOfATextInEitherMark(t *testing.T) {
 		require.Equal(t, want, got, text.String())
 	}
 }
+
+func TestALimitBetweenTwoFactsIsTheLatters(t *testing.T) {
+	for text, want := range map[string][]string{
+		"20 V at least 10 kΩ": {"20 V", "≥ 10 kΩ"}, "20 V at most 5 A": {"20 V", "≤ 5 A"}, "5 A at least": {"≥ 5 A"}, "2 A at 25 °C": {"2 A @ 25 °C"}, "10 kΩ over 25 V": {"10 kΩ", "> 25 V"}, "10 kΩ up to 70 °C": {"10 kΩ", "≤ 70 °C"},
+	} {
+		var got []string
+		for _, f := range measure.Facts(text, measure.Options{}) {
+			got = append(got, f.Reading.Measure.String())
+		}
+		require.Equal(t, want, got, text)
+	}
+}
