@@ -8,6 +8,7 @@ import (
 	"unicode"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/headings"
 	"jollydrawer/core/measure"
 )
 
@@ -21,6 +22,7 @@ type Piece struct {
 	NameFrom int      // where the name begins
 	Keys     []string // the parameters that the name may mean; none though there is a name: nobody knows it
 	Count    bool     // "3 pcs", "2 x": how many, and no value
+	Each     bool     // the 10 kΩ of "2 x 10 kΩ": what each of several is
 }
 
 // Lexicon knows the names of parameters: labels, keys, synonyms.
@@ -47,6 +49,17 @@ func NewLexicon(cab *cabinet.Cabinet) *Lexicon {
 
 // Keys returns the parameters that a name may mean.
 func (l *Lexicon) Keys(name string) []string { return l.keys[plain(name)] }
+
+// named is as Keys, in the other languages of headings too: "Sperrspannung" is the reverse voltage.
+func (l *Lexicon) named(name string) []string {
+	if keys := l.Keys(name); len(keys) > 0 {
+		return keys
+	}
+	if english := headings.English(name); english != "" {
+		return l.Keys(english)
+	}
+	return nil
+}
 
 func contains(list []string, s string) bool {
 	for _, have := range list {
@@ -83,12 +96,12 @@ func (l *Lexicon) Read(text string, o measure.Options) []Piece {
 		f := facts[i]
 		p := Piece{From: f.From, To: f.To, Text: text[f.From:f.To], Fact: f}
 		if f.Word {
-			if n := l.nameAt(clean, facts[i:]); n > 0 && i+n < len(facts) && !parted(text, facts[i+n-1].To, facts[i+n].From) && len(l.canBe(plain(clean[f.From:facts[i+n-1].To]), facts[i+n])) > 0 {
+			if n := l.nameAt(clean, facts[i:]); n > 0 && i+n < len(facts) && !parted(text, facts[i+n-1].To, facts[i+n].From) && len(l.canBe(clean[f.From:facts[i+n-1].To], facts[i+n])) > 0 {
 				from := f.From
 				i += n
 				f = facts[i]
 				p = Piece{From: f.From, To: f.To, Text: text[f.From:f.To], Fact: f, NameFrom: from, Name: strings.TrimSpace(text[from:facts[i-1].To])}
-				p.Keys = l.canBe(plain(clean[from:facts[i-1].To]), f)
+				p.Keys = l.canBe(clean[from:facts[i-1].To], f)
 			} else if i+1 < len(facts) && symbol(p.Text) && valued(facts[i+1]) && !parted(text, f.To, facts[i+1].From) {
 				i++
 				f = facts[i]
@@ -97,7 +110,7 @@ func (l *Lexicon) Read(text string, o measure.Options) []Piece {
 		}
 		if bare(f) && p.Name == "" && i+1 < len(facts) && facts[i+1].Word { // "6 way": the name stands behind
 			if n := l.nameAt(clean, facts[i+1:]); n > 0 {
-				if keys := l.canBe(plain(clean[facts[i+1].From:facts[i+n].To]), f); len(keys) > 0 {
+				if keys := l.canBe(clean[facts[i+1].From:facts[i+n].To], f); len(keys) > 0 {
 					p.Name, p.NameFrom, p.Keys = strings.TrimSpace(text[facts[i+1].From:facts[i+n].To]), p.From, keys
 					i += n
 					out = append(out, p)
@@ -110,6 +123,11 @@ func (l *Lexicon) Read(text string, o measure.Options) []Piece {
 			out = append(out, p)
 			i++
 			p = Piece{From: facts[i].From, To: facts[i].To, Text: text[facts[i].From:facts[i].To], Fact: facts[i], Count: true}
+			if times(p.Text) && i+1 < len(facts) && valued(facts[i+1]) && !parted(text, p.To, facts[i+1].From) { // "2 x 10 kΩ": of two
+				out = append(out, p)
+				i++
+				p = Piece{From: facts[i].From, To: facts[i].To, Text: text[facts[i].From:facts[i].To], Fact: facts[i], Each: true}
+			}
 		}
 		out = append(out, p)
 	}
@@ -132,7 +150,7 @@ func joints(text string) string {
 func (l *Lexicon) nameAt(text string, facts []measure.Fact) (n int) {
 	for k := 0; k < len(facts) && k < 6 && facts[k].Word; k++ {
 		name := plain(text[facts[0].From:facts[k].To])
-		if len(name) > 1 && len(l.keys[name]) > 0 {
+		if len(name) > 1 && len(l.named(text[facts[0].From:facts[k].To])) > 0 {
 			n = k + 1
 		}
 	}
@@ -144,7 +162,7 @@ func (l *Lexicon) canBe(name string, f measure.Fact) (keys []string) {
 	if !valued(f) {
 		return nil
 	}
-	for _, key := range l.keys[name] {
+	for _, key := range l.named(name) {
 		p := l.params[key]
 		fits := p.Type == cabinet.Measure && p.Of == f.Reading.Measure.Of.String() || p.Type == cabinet.Number && bare(f)
 		for _, w := range f.Reading.Possible {
@@ -202,6 +220,8 @@ func counting(w string) bool {
 	}
 	return false
 }
+
+func times(w string) bool { return w == "x" || w == "X" || w == "×" }
 
 // parted says whether a comma or semicolon stands between a word and the value behind it: what follows is something else.
 func parted(text string, from, to int) bool { return strings.ContainsAny(text[from:to], ",;|\n") }

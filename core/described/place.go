@@ -2,6 +2,7 @@ package described
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -25,22 +26,36 @@ type Left struct {
 // Place says which parameters of a template a text fills: what a name says, and of what has no name that which can be
 // one parameter only. A parameter of text takes no piece of a text, and two pieces for one parameter fill neither.
 func (l *Lexicon) Place(t *cabinet.Template, text string, o measure.Options) (placed []Placed, left []Left) {
-	twice := map[string]int{}
+	says := map[string][]cabinet.Value{} // what the text says for each parameter, each value once
 	for _, p := range l.Read(text, o) {
 		key, why := l.keyOf(t, p)
 		if key == "" {
 			left = append(left, Left{p, why})
 			continue
 		}
-		twice[key]++
-		placed = append(placed, Placed{key, p, why})
+		slot, _ := t.Slot(key)
+		value := p.Text
+		if p.Fact.Word {
+			value = strings.Trim(value, ".,;:()[]")
+		}
+		v, _ := slot.Read(value, o)
+		if !slices.Contains(says[key], v) || v.Type == cabinet.Raw {
+			says[key] = append(says[key], v)
+			placed = append(placed, Placed{key, p, why})
+		}
 	}
 	var once []Placed
 	for _, p := range placed {
-		if twice[p.Key] > 1 {
-			slot, _ := t.Slot(p.Key)
+		slot, _ := t.Slot(p.Key)
+		if len(says[p.Key]) > 1 {
 			left = append(left, Left{p.Piece, "the text says it twice for " + slot.Label})
 			continue
+		}
+		if in := says[t.Case]; len(in) == 1 {
+			if why := t.UnusualInCase(&slot, says[p.Key][0], in[0]); why != "" {
+				left = append(left, Left{p.Piece, why})
+				continue
+			}
 		}
 		once = append(once, p)
 	}
@@ -52,6 +67,8 @@ func (l *Lexicon) keyOf(t *cabinet.Template, p Piece) (key, why string) {
 	switch {
 	case p.Count:
 		return "", "how many"
+	case p.Each:
+		return "", "it is what each of several is"
 	case p.Name != "" && len(p.Keys) == 0:
 		return "", fmt.Sprintf("nothing is known by the name %q", p.Name)
 	case p.Name != "":

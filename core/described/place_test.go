@@ -26,7 +26,15 @@ func TestOnlyWhatCanBeNothingElseIsPlacedWithoutAName(t *testing.T) {
 		{"regulators", "Vin 6V Vout 3.3V", "output-voltage=3.3V"},
 		{"mosfets", "VGS 20V", "gate-source-voltage=20V"},
 		{"mosfets", "20V", ""},
-		{"chip-resistors", "3 pcs 2 x 10 kΩ", "resistance=10 kΩ"},
+		{"chip-resistors", "3 pcs 2 x 10 kΩ", ""},
+		{"chip-resistors", "2 × 10 kΩ 1% 0805", "case=0805 tolerance=1%"},
+		{"chip-resistors", "10 kΩ 10k0 1% 1 %", "resistance=10 kΩ tolerance=1%"}, // twice the same is once
+		{"ceramic-capacitors", "22pF C0G (NP0) 0402", "capacitance=22pF case=0402 dielectric=C0G"},
+		{"ceramic-capacitors", "22pF C0G X7R 0402", "capacitance=22pF case=0402"},
+		{"ceramic-capacitors", "471 µF 0402", "case=0402"}, // nobody makes that
+		{"schottky-diodes", "Sperrspannung 40 V Durchlassspannung 0,5 V", "forward-voltage=0,5 V reverse-voltage=40 V"},
+		{"schottky-diodes", "tension inverse 40 V, tension directe 0,5 V", "forward-voltage=0,5 V reverse-voltage=40 V"},
+		{"schottky-diodes", "VF 0.5V IF 1 A", "current-rating=1 A forward-voltage=0.5V"},
 		{"chip-resistors", "2 x", ""},
 		{"chip-resistors", "10k 22k 1%", "tolerance=1%"},
 		{"ceramic-capacitors", "100n X7R 50V 0805 10%", "capacitance=100n case=0805 dielectric=X7R tolerance=10% voltage-rating=50V"},
