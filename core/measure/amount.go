@@ -25,13 +25,13 @@ func (p *parser) amount(a *amount) bool {
 		return p.fail("a number is missing at the end")
 	}
 	from := p.here()
-	if c := p.s[p.i] | 0x20; c == 'a' || c == '#'|0x20 {
+	if c := p.peek() | 0x20; c == 'a' || c == '#'|0x20 {
 		if p.gaugeBefore() {
 			return p.gauge(a)
 		}
 	}
 	neg := false
-	if c := p.s[p.i]; c == '-' || c == '+' {
+	if c := p.peek(); c == '-' || c == '+' {
 		if p.i+1 < len(p.s) && blank(p.s[p.i+1]) && (c == '-' || from.i == 0) {
 			return p.fail("a blank stands between the sign and its number")
 		}
@@ -111,7 +111,7 @@ func (p *parser) withUnit(num numeral, neg bool, a *amount) bool {
 		word = p.hyphened()
 	}
 	if len(word) <= 3 {
-		word = p.prefixApart(word, unitAt > numberEnd.i)
+		word = p.prefixApart(word)
 	}
 	if notUnit(word, p.o.Of) {
 		word = ""
@@ -283,14 +283,20 @@ func (p *parser) hyphened() string {
 	return ""
 }
 
-// prefixApart joins a prefix with the unit that a blank parts from it: "100 k ohm". A lone m behind a blank is a metre.
-func (p *parser) prefixApart(word string, apart bool) string {
-	if _, ok := prefixPower(word); !ok && (word != "m" || apart) || p.i >= len(p.s) || !blank(p.s[p.i]) {
+// prefixApart joins a prefix with the unit that a blank parts from it: "100 k ohm". A lone m behind a blank is a metre,
+// unless a unit follows that.
+func (p *parser) prefixApart(word string) string {
+	if _, ok := prefixPower(word); !ok && word != "m" || p.i >= len(p.s) || !blank(p.peek()) {
 		return word
 	}
 	at := p.i
 	p.space()
-	if us := exactUnits[p.unitText()]; len(us) == 1 && us[0].factor == (Number{1, 0}) && us[0].shift.coef == 0 && us[0].note == "" {
+	text := p.unitText()
+	us := exactUnits[text]
+	if len(text) > 2 && len(us) == 0 { // "10 K OHM": a word in capitals
+		us = foldedOf(text)
+	}
+	if len(us) == 1 && us[0].factor == (Number{1, 0}) && us[0].shift.coef == 0 && us[0].note == "" {
 		both := strings.TrimSuffix(strings.TrimSuffix(word, "eg"), "EG") + strings.TrimLeft(p.s[at:p.i], " \t\x01")
 		if len(unitsFor(both, p.o.Of)) > 0 {
 			return both
@@ -409,7 +415,7 @@ func (p *parser) gaugeBefore() bool {
 func (p *parser) gauge(a *amount) bool {
 	p.space()
 	at := p.i
-	for p.i < len(p.s) && digit(p.s[p.i]) {
+	for p.i < len(p.s) && digit(p.peek()) {
 		p.i++
 	}
 	text := p.s[at:p.i]

@@ -48,7 +48,7 @@ func (p *parser) whole() (Measure, bool) {
 // clause reads [limit] amount [range amount | × amount] and what stands behind it.
 func (p *parser) clause(c *clause) bool {
 	p.space()
-	if p.i < len(p.s) && !digit(p.s[p.i]) {
+	if p.i < len(p.s) && !digit(p.peek()) {
 		p.limitBefore(&c.m)
 		if p.dcUpTo(c) {
 			return p.behind(c)
@@ -160,7 +160,7 @@ func (p *parser) by() bool {
 	switch {
 	case p.i >= len(p.s):
 		return false
-	case p.s[p.i] == 'x' || p.s[p.i] == 'X' || p.s[p.i] == '*':
+	case p.peek() == 'x' || p.peek() == 'X' || p.peek() == '*':
 		p.i++
 	case strings.HasPrefix(p.s[p.i:], "×"):
 		p.i += len("×")
@@ -187,7 +187,7 @@ func (p *parser) axis(d Dimension) {
 func (p *parser) behind(c *clause) bool {
 	for !p.end() {
 		at := p.here()
-		if p.s[p.i] == ',' || p.s[p.i] == ';' {
+		if p.peek() == ',' || p.peek() == ';' {
 			p.i++
 			p.took(at.i, AsSeparator)
 			if p.end() {
@@ -212,7 +212,7 @@ func (p *parser) behind(c *clause) bool {
 // addition reads one thing that belongs to the clause before it; false where what comes next is none.
 func (p *parser) addition(c *clause) bool {
 	m, a := &c.m, &c.a
-	s := p.s[p.i]
+	s := p.peek()
 	switch {
 	case m.Tol == NoTol && p.tolerance(c):
 		return true

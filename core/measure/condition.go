@@ -13,6 +13,9 @@ func (p *parser) conditionMark() bool {
 			return false
 		}
 	}
+	if s == "" {
+		return false
+	}
 	return s[0] == '@' || len(s) > 3 && (strings.EqualFold(s[:2], "at") && blank(s[2])) || len(s) > 5 && strings.EqualFold(s[:4], "when") && blank(s[4])
 }
 
@@ -23,7 +26,7 @@ func (p *parser) condition(c *clause) bool {
 	defer func() { p.as = 0 }()
 	from := p.i
 	switch {
-	case p.s[p.i] == '@':
+	case p.peek() == '@':
 		p.i++
 	case strings.EqualFold(p.s[p.i:p.i+2], "at"):
 		p.i += 2
@@ -50,7 +53,7 @@ func (p *parser) conditions(value Dimension) (string, bool) {
 	name := ""
 	for !p.end() {
 		from := p.here()
-		c := p.s[p.i]
+		c := p.peek()
 		switch {
 		case (c == ',' || c == ';' || c == '&' || c == '/') && len(out) > 0 && name == "":
 			p.i++
@@ -74,7 +77,7 @@ func (p *parser) conditions(value Dimension) (string, bool) {
 				out = append(out, m.String())
 			}
 		case letter(c):
-			for p.i < len(p.s) && (letter(p.s[p.i]) || digit(p.s[p.i]) && p.i > from.i || p.s[p.i] == '(' && p.i > from.i || p.s[p.i] == ')' && strings.IndexByte(p.s[from.i:p.i], '(') > 0 || p.s[p.i] == '-' || p.s[p.i] == '.') {
+			for p.i < len(p.s) && (letter(p.peek()) || digit(p.peek()) && p.i > from.i || p.peek() == '(' && p.i > from.i || p.peek() == ')' && strings.IndexByte(p.s[from.i:p.i], '(') > 0 || p.peek() == '-' || p.peek() == '.') {
 				p.i++
 			}
 			p.took(from.i, AsCondition)
@@ -111,7 +114,7 @@ func (p *parser) oneCondition() (Measure, bool) {
 	p.doubt, p.possible = "", nil
 	defer func() { p.o = keep }()
 	var c clause
-	if !digit(p.s[p.i]) {
+	if !digit(p.peek()) {
 		p.limitBefore(&c.m)
 	}
 	if !p.amount(&c.a) || p.settled {
@@ -220,7 +223,7 @@ func (p *parser) sameTolerance(c *clause) bool {
 		return false
 	}
 	have := withLetter(c.m.with(c.a.alt[0], c.b.alt[0]), c.a.letter)
-	if l := p.s[p.i]; len(p.s)-p.i == 1 && toleranceLetter(l) {
+	if l := p.peek(); len(p.s)-p.i == 1 && toleranceLetter(l) {
 		v := Of(c.a.dim, c.a.alt[0])
 		w := withLetter(v, l)
 		p.i++

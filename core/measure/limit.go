@@ -20,7 +20,7 @@ var limitWords = []struct {
 
 // limitBefore reads a limit, "typ" or "approx." in front of a value.
 func (p *parser) limitBefore(m *Measure) bool {
-	switch c := p.s[p.i]; {
+	switch c := p.peek(); {
 	case letter(c) || c >= 0x80 || c == '<' || c == '>' || c == '=' || c == '~':
 	default:
 		return false
@@ -49,7 +49,7 @@ func (p *parser) limitAfter(m *Measure) bool {
 	if p.i >= len(p.s) || m.Note == "typ" { // "typ 10 max 20": the limit belongs to what follows
 		return false
 	}
-	switch p.s[p.i] | 0x20 {
+	switch p.peek() | 0x20 {
 	case 'm', 't', 'o', 'a':
 	default:
 		return false
@@ -111,9 +111,9 @@ func (p *parser) rangeMark(between bool) bool {
 	if p.i >= len(p.s) {
 		return false
 	}
-	switch c := p.s[p.i]; {
+	switch c := p.peek(); {
 	case c == '.' || c == '~' || c >= 0x80 || c|0x20 == 't' || c|0x20 == 'b':
-		if p.takeAny(rangeWords, AsRange) && !(c == '.' && p.i < len(p.s) && p.s[p.i] == '.') { // "5....6": which point is whose?
+		if p.takeAny(rangeWords, AsRange) && !(c == '.' && p.i < len(p.s) && p.peek() == '.') { // "5....6": which point is whose?
 			return true
 		}
 	case between && c|0x20 == 'a':
@@ -124,13 +124,13 @@ func (p *parser) rangeMark(between bool) bool {
 		from := p.i
 		before := from > at.i
 		p.i++
-		behind := p.i < len(p.s) && blank(p.s[p.i])
+		behind := p.i < len(p.s) && blank(p.peek())
 		p.took(from, AsRange)
 		p.space()
 		if p.i >= len(p.s) {
 			break
 		}
-		next := p.s[p.i]
+		next := p.peek()
 		signed := next == '+' || next == '-'
 		switch {
 		case c == '/' && next == '+' && p.s[0] == '-': // "-40/+85 °C"

@@ -18,7 +18,7 @@ const prefixNoUnit = "it has a prefix and no unit"
 
 // markable says whether a marking code may stand here: a digit, or one of the letters that a code may begin with.
 func (p *parser) markable() bool {
-	c := p.s[p.i]
+	c := p.peek()
 	return digit(c) || c == 'R' || c == 'p' || c == 'n' || c == 'u' || c >= 0x80 || p.o.Of == Resistance && (c == 'K' || c == 'k' || c == 'M')
 }
 

@@ -114,7 +114,7 @@ var forms = []struct {
 	{Ratio, "±5 %", []string{"J", "± 5 %"}}, {Ratio, "+80/-20 %", []string{"Z", "+80 % / -20 %"}},
 	{Voltage, "±15 V", []string{"±15 V", "+/-15V", "+15/-15 V"}}, {Current, "100 mA", []string{"100 mA", "0.1 A"}},
 	{Capacitance, "1000 µF", []string{"1\u202f000 µF", "1000uF", "1,000.0 µF", "1'000 µF"}},
-	{Resistance, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K ohms", "10 K Ω"}}, {None, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K Ohm", "10 K Ω"}}, {None, "10 MΩ", []string{"10 Meg ohm", "10 M Ω"}},
+	{Resistance, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K ohms", "10 K Ω", "10 K OHM", "10 K OHMS"}}, {None, "10 kΩ", []string{"10k Ω", "10 k ohm", "10K Ohm", "10 K Ω"}}, {None, "10 MΩ", []string{"10 Meg ohm", "10 M Ω"}},
 	{None, "100 nF", []string{"100n F", "100 n F", "u1 F"}}, {None, "2.2 µH", []string{"2u2 H", "2.2 µ H"}}, {None, "10 mΩ", []string{"10m Ω"}}, {None, "12 bit", []string{"12-bit"}},
 	{None, "1 GΩ", []string{"10^9 Ω", "10⁹ Ω", "1x10^9 ohm"}}, {None, "1 µA", []string{"10⁻⁶ A", "10^-6 A"}}, {None, "1 TΩ", []string{"1 TΩ", "1000 GΩ", "≥"[:0] + "10¹² Ω"}},
 	{None, "12 V DC", []string{"DC 12V", "DC: 12 V"}}, {None, "250 V AC", []string{"AC 250 V"}}, {None, "250 mW", []string{"1⁄4 W"}},

@@ -189,7 +189,7 @@ func (p *parser) fail(format string, args ...any) bool {
 }
 
 func (p *parser) space() {
-	for p.i < len(p.s) && blank(p.s[p.i]) {
+	for p.i < len(p.s) && blank(p.peek()) {
 		p.i++
 	}
 }
@@ -202,7 +202,7 @@ func (p *parser) end() bool {
 // word moves past a word if it comes next, in capitals or small letters; a letter must not follow a word of letters.
 func (p *parser) word(w string) bool {
 	end := p.i + len(w)
-	if end > len(p.s) || p.s[p.i]|0x20 != w[0]|0x20 || !strings.EqualFold(p.s[p.i:end], w) {
+	if end > len(p.s) || p.peek()|0x20 != w[0]|0x20 || !strings.EqualFold(p.s[p.i:end], w) {
 		return false
 	}
 	if last := w[len(w)-1]; letter(last) && end < len(p.s) && (letter(p.s[end]) || p.s[end] >= 0x80 && !sign(p.s[end:])) {

@@ -25,7 +25,7 @@ func (p *parser) several(first clause) (Measure, bool) {
 		}
 		var next clause
 		p.space()
-		if c := p.s[p.i]; !parted && (digit(c) || c == '-' || c == '+') && all[len(all)-1].m.Shape == Nominal && all[len(all)-1].m.Note != "typ" {
+		if c := p.peek(); !parted && (digit(c) || c == '-' || c == '+') && all[len(all)-1].m.Shape == Nominal && all[len(all)-1].m.Note != "typ" {
 			return first.m, p.leftOver(at)
 		}
 		begin := p.i
@@ -90,7 +90,7 @@ func (p *parser) limited(before *clause) bool {
 	var m Measure
 	ok := p.limitBefore(&m)
 	p.i, p.n = at, n
-	return ok || digit(p.s[p.i])
+	return ok || digit(p.peek())
 }
 
 // shareUnits gives each value that was written without a unit the one behind a later value.

@@ -78,6 +78,14 @@ func (p *parser) took(from int, as Taken) {
 // place is a point of the text to go back to.
 type place struct{ i, n int }
 
+// peek is the next byte; 0 at the end of the text, where no mark, digit or letter stands.
+func (p *parser) peek() byte {
+	if p.i < len(p.s) {
+		return p.s[p.i]
+	}
+	return 0
+}
+
 func (p *parser) here() place { return place{p.i, p.n} }
 
 // back forgets what was consumed since a place.

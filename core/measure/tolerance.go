@@ -91,7 +91,7 @@ func (p *parser) tolerance(c *clause) bool {
 	if p.plusMinus() {
 		return p.deviation(m, a.dim) && p.sameKind(m, a) || p.fail("the tolerance is not a number")
 	}
-	if s := p.s[p.i]; (s == '+' || s == '-' || s == '0') && p.twoSided(m, a.dim) {
+	if s := p.peek(); (s == '+' || s == '-' || s == '0') && p.twoSided(m, a.dim) {
 		return p.sameKind(m, a)
 	}
 	if p.why != "" && p.doubt != "" {
@@ -102,7 +102,7 @@ func (p *parser) tolerance(c *clause) bool {
 	if a.dim == Ratio || a.bare {
 		return false
 	}
-	if digit(p.s[p.i]) {
+	if digit(p.peek()) {
 		keep, doubt, possible := *m, p.doubt, p.possible
 		if p.deviation(m, a.dim) && m.Tol != Absolute && p.tolDim == Ratio && p.doubt == doubt {
 			return true
@@ -117,7 +117,7 @@ func (p *parser) tolerance(c *clause) bool {
 
 // letterBehind reads a tolerance letter of IEC 60062 that stands apart: "4k7 J".
 func (p *parser) letterBehind(c *clause) bool {
-	a, l := &c.a, p.s[p.i]
+	a, l := &c.a, p.peek()
 	next := byte(' ')
 	if p.i+1 < len(p.s) {
 		next = p.s[p.i+1]
@@ -155,7 +155,7 @@ func (p *parser) plusMinus() bool {
 	if p.i >= len(p.s) {
 		return false
 	}
-	switch c := p.s[p.i]; {
+	switch c := p.peek(); {
 	case c == 0xC2:
 		return p.take("±", AsTolerance)
 	case c == '+':
@@ -171,7 +171,7 @@ func (p *parser) plusMinus() bool {
 // deviation reads the number and unit of a symmetric tolerance of a value of some dimension.
 func (p *parser) deviation(m *Measure, of Dimension) bool {
 	p.space()
-	if p.i >= len(p.s) || !digit(p.s[p.i]) && p.s[p.i] != '.' {
+	if p.i >= len(p.s) || !digit(p.peek()) && p.peek() != '.' {
 		return p.fail("the tolerance is not a number")
 	}
 	keep := p.o
@@ -287,7 +287,7 @@ func (p *parser) signed(a *amount) (sign int, ok bool) {
 		return 0, false
 	}
 	from := p.i
-	switch p.s[p.i] {
+	switch p.peek() {
 	case '+':
 		sign = 1
 	case '-':
@@ -301,7 +301,7 @@ func (p *parser) signed(a *amount) (sign int, ok bool) {
 		p.took(from, AsTolerance)
 		p.space()
 	}
-	if p.i >= len(p.s) || !digit(p.s[p.i]) && p.s[p.i] != '.' {
+	if p.i >= len(p.s) || !digit(p.peek()) && p.peek() != '.' {
 		return 0, false
 	}
 	keep := p.o

@@ -369,7 +369,7 @@ func KnownUnit(unit string) bool { return unit != "" && len(unitsFor(foldSigns(u
 func (p *parser) unitText() string {
 	from := p.i
 	for p.i < len(p.s) {
-		c := p.s[p.i]
+		c := p.peek()
 		ok := letter(c) || c == '%' || c == '"' && (p.i == from || p.s[p.i-1] == 'u' || p.s[p.i-1] == 0xB5) || c == '\'' && p.i+1 < len(p.s) && p.s[p.i+1] == '\'' && p.i == from || c == '\'' && p.i == from+1 && p.s[from] == '\''
 		next := byte(0)
 		if p.i+1 < len(p.s) {
