@@ -57,6 +57,9 @@ func lineTable(l wire.BOMLine) table {
 	for _, o := range l.Options {
 		t = append(t, []string{"", "", "may be", "", o.Number, o.Description})
 	}
+	if e := l.Ending; e != nil {
+		t = append(t, []string{"", "…" + e.Letters, "open", "mpn", "", fmt.Sprintf("where it only names a packing: jolly bom ending '%s' %s", e.Maker, e.Letters)})
+	}
 	return t
 }
 

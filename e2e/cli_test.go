@@ -91,6 +91,16 @@ func TestTheMainJobOnTheCommandLine(t *testing.T) {
 	do("bom", "accept", "Solar charger", "48", "--reason", "the 0805 is fitted by hand")
 	assert.Contains(t, do("bom", "line", "Solar charger", "48"), "contradicts")
 	assert.Contains(t, do("bom", "columns", "Solar charger", "--confirm"), "identity")
+	reels := filepath.Join(t.TempDir(), "reels.csv")
+	require.NoError(t, os.WriteFile(reels, []byte("Ref,Qty,Value,MPN,Manufacturer\nR1,1,4k7,TW-0805-4K7-F-TR,Tidewright\n"), 0o600))
+	assert.Contains(t, do("bom", "open", reels, "Reels"), "proposed")
+	assert.Contains(t, do("bom", "line", "Reels", "R1"), "jolly bom ending 'Tidewright' TR")
+	do("bom", "ending", "Tidewright", "TR")
+	assert.Contains(t, do("bom", "show", "Reels"), "linked")
+	do("bom", "ending", "Tidewright", "TR", "--withdraw")
+	do("bom", "accept", "Reels", "R1")
+	assert.Contains(t, do("bom", "show", "Reels"), "chosen by")
+	assert.Contains(t, do("bom", "withdraw", "Reels", "R1"), "proposed")
 	for _, name := range []string{"out.csv", "out.xlsx"} {
 		do("bom", "export", "Solar charger", filepath.Join(t.TempDir(), name))
 	}

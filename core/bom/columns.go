@@ -75,6 +75,15 @@ type Column struct {
 // Columns are all columns of a file, in its order.
 type Columns []Column
 
+// Headings lists what stands over the columns.
+func (c Columns) Headings() []string {
+	out := make([]string, len(c))
+	for i := range c {
+		out[i] = c[i].Heading
+	}
+	return out
+}
+
 // At finds the first column of a role.
 func (c Columns) At(r Role) (at int, ok bool) {
 	for _, col := range c {

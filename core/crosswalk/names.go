@@ -136,7 +136,18 @@ func (s *suggester) named(c Column, p, unit string) (Suggestion, bool) {
 		return Suggestion{}, known // a name that is known and does not fit is left open
 	}
 	par := fits[0]
-	return Suggestion{To: par.Key, Unit: s.unitFor(par, unit), System: s.system(c, par), Sure: sure, Reason: fmt.Sprintf("%q is a name of %s%s", named, par.Label, s.andValues(c))}, true
+	return Suggestion{To: par.Key, Unit: s.unitFor(par, unit), System: s.system(c, par), Sure: sure, Reason: meant(c.Name, named, par.Label) + s.andValues(c)}, true
+}
+
+// meant says why a heading is taken for a parameter: it is one of its names, or comes to one.
+func meant(heading, name, label string) string {
+	if plain, _ := headings.Unit(heading); words(plain) == words(name) || words(heading) == words(name) {
+		return fmt.Sprintf("%q is a name of %s", name, label)
+	}
+	if words(name) == words(label) {
+		return fmt.Sprintf("%q means %s", heading, label)
+	}
+	return fmt.Sprintf("%q means %s, a name of %s", heading, strings.ToLower(name), label)
 }
 
 // way is one way to hold a heading against the names of parameters, with how many of the values must fit.

@@ -15,13 +15,14 @@ type Kind string
 // The kinds.
 const (
 	Line   Kind = "line"   // which record a line of a BOM stands for
+	Layout Kind = "layout" // what the columns of files with the same headings mean
 	Ending Kind = "ending" // that what stands behind a maker's MPNs names a packing
 )
 
 // Record is one decision.
 type Record struct {
 	Kind      Kind      `json:"kind"`
-	About     string    `json:"about" doc:"What it is about, in the words of the source: designators of a line, a maker"`
+	About     string    `json:"about" doc:"What it is about, in the words of the source: designators of a line, headings of a file, a maker"`
 	Evidence  string    `json:"evidence,omitempty" doc:"What was seen"`
 	Outcome   string    `json:"outcome" doc:"What was decided"`
 	Against   []string  `json:"against,omitempty" doc:"What spoke against it and was accepted"`

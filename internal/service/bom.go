@@ -67,10 +67,15 @@ func (s *Service) findBOM(ctx context.Context, key string) (h store.Head, doc bo
 
 func (s *Service) bomDoc(ctx context.Context, h store.Head) (doc bomDoc, err error) {
 	c, err := s.Store.Content(ctx, h.Draft)
-	if err == nil {
-		err = json.Unmarshal(c.Bytes, &doc)
+	return doc, decode(c, err, &doc)
+}
+
+// decode reads a document into out, where it was found.
+func decode(c store.Content, err error, out any) error {
+	if err != nil {
+		return err
 	}
-	return doc, err
+	return json.Unmarshal(c.Bytes, out)
 }
 
 // BringBOM brings in a BOM. A file without a column of designators is refused.
@@ -229,8 +234,9 @@ func (s *Service) ChooseBOM(ctx context.Context, c Call, key string, version int
 		if err != nil {
 			return 0, err
 		}
-		doc, err := s.bomDoc(ctx, h)
-		if err != nil {
+		var doc bomDoc
+		c, err := t.Content(h.Draft)
+		if err := decode(c, err, &doc); err != nil {
 			return 0, err
 		}
 		doc.carry(f.lines)

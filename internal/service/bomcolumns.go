@@ -4,7 +4,6 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -14,6 +13,7 @@ import (
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/decision"
 	"jollydrawer/formats/delimited"
 	"jollydrawer/formats/rows"
 	"jollydrawer/formats/workbook"
@@ -23,8 +23,7 @@ import (
 
 // layoutDoc is what a person said of the columns of files with the same headings.
 type layoutDoc struct {
-	Headings string             `json:"headings"`
-	By       string             `json:"by"`
+	Decision decision.Record    `json:"decision"` // about the headings, with the columns as they stood
 	Columns  map[int]bom.Column `json:"columns"`
 }
 
@@ -76,7 +75,7 @@ func (s *Service) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet
 	if err != nil {
 		return f, err
 	}
-	f.columns, f.by = f.columns.With(said.Columns), said.By
+	f.columns, f.by = f.columns.With(said.Columns), said.Decision.By
 	for _, r := range all {
 		l := bom.ReadLine(r.row, r.cells, f.columns)
 		if r.problem != "" {
@@ -108,10 +107,7 @@ func (s *Service) layoutSaid(ctx context.Context, key string) (doc layoutDoc, er
 		return doc, err
 	}
 	c, err := s.Store.Content(ctx, h.Draft)
-	if err == nil {
-		err = json.Unmarshal(c.Bytes, &doc)
-	}
-	return doc, err
+	return doc, decode(c, err, &doc)
 }
 
 // BOMColumns says what the columns of a BOM mean; it holds for all files with the same headings.
@@ -132,7 +128,7 @@ func (s *Service) BOMColumns(ctx context.Context, c Call, key string, in wire.BO
 		return wire.BOM{}, err
 	}
 	bad := fault(Invalid, "columns-wrong", "Nothing was saved:", "")
-	said := layoutDoc{By: c.Actor.Name, Columns: map[int]bom.Column{}}
+	said := layoutDoc{Decision: decision.Record{Kind: decision.Layout, About: bom.Layout(f.columns.Headings()), Outcome: "confirmed", By: c.Actor.Name, At: s.Now().UTC()}, Columns: map[int]bom.Column{}}
 	for i, col := range in.Columns {
 		_, known := cab.Parameter(col.Param)
 		switch {

@@ -2,7 +2,6 @@ package service
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -40,11 +39,8 @@ func (s *Service) SayEnding(ctx context.Context, c Call, in wire.MPNEnding) (wir
 	err := s.saying(ctx, c, OpCrosswalk, store.KindEndings, key, in, func(t *store.Tx, h *store.Head, fresh bool) (string, error) {
 		doc := endingsDoc{Maker: maker}
 		if !fresh {
-			before, err := s.Store.Content(ctx, h.Draft)
-			if err == nil {
-				err = json.Unmarshal(before.Bytes, &doc)
-			}
-			if err != nil {
+			before, err := t.Content(h.Draft)
+			if err := decode(before, err, &doc); err != nil {
 				return "", err
 			}
 		}
@@ -91,11 +87,8 @@ func (s *Service) endings(ctx context.Context) (docs []endingsDoc, err error) {
 		}
 		for _, h := range hs {
 			c, err := s.Store.Content(ctx, h.Draft)
-			if err != nil {
-				return nil, err
-			}
 			var doc endingsDoc
-			if err := json.Unmarshal(c.Bytes, &doc); err != nil {
+			if err := decode(c, err, &doc); err != nil {
 				return nil, err
 			}
 			docs = append(docs, doc)
