@@ -94,7 +94,7 @@ func TestTheMainJobOnTheCommandLine(t *testing.T) {
 	reels := filepath.Join(t.TempDir(), "reels.csv")
 	require.NoError(t, os.WriteFile(reels, []byte("Ref,Qty,Value,MPN,Manufacturer\nR1,1,4k7,TW-0805-4K7-F-TR,Tidewright\n"), 0o600))
 	assert.Contains(t, do("bom", "open", reels, "Reels"), "proposed")
-	assert.Contains(t, do("bom", "line", "Reels", "R1"), "jolly bom ending 'Tidewright' TR")
+	assert.Contains(t, do("bom", "line", "Reels", "R1"), "only names a packing")
 	do("bom", "ending", "Tidewright", "TR")
 	assert.Contains(t, do("bom", "show", "Reels"), "linked")
 	do("bom", "ending", "Tidewright", "TR", "--withdraw")
