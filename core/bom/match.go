@@ -439,7 +439,13 @@ func (m *matcher) leftOut(l Line) (out []Beside) {
 
 // without lists what the pieces of a line were taken for where no record is laid beside it.
 func (m *matcher) without(l Line) (out []Beside) {
+	words := false // whether the last piece is words
 	for _, f := range m.read.facts(l) {
+		if n := len(out) - 1; words && f.word && f.skip == "" && f.param == "" && out[n].Column == f.column && out[n].To+1 == f.from { // a sentence is one piece
+			out[n].To, out[n].Text = f.to, out[n].Text+" "+f.text
+			continue
+		}
+		words = f.word && f.skip == "" && f.param == ""
 		b := Beside{Column: f.column, From: f.from, To: f.to, Text: f.text, Says: Silent, Why: "there is no record to compare it with", Param: f.param}
 		if f.skip != "" {
 			b.Says, b.Why = Unused, f.skip
