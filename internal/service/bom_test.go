@@ -127,6 +127,11 @@ func TestAConfirmedEndingHoldsForAllBOMsOfTheMaker(t *testing.T) {
 		require.Error(t, err)
 	}
 
+	for _, maker := range []string{strings.Repeat("Maker", 40), "Mühle", "Muhle", "😀 & Co", "'; DROP TABLE heads; --"} {
+		_, err = h.SayEnding(t.Context(), h.me, wire.MPNEnding{Maker: maker, Ending: "TR"})
+		require.NoError(t, err, maker)
+	}
+
 	said := make(chan error)
 	letters := []string{ask.Letters, "R", "T7", "REEL", "B", "CT"}
 	for _, l := range letters {
@@ -140,7 +145,7 @@ func TestAConfirmedEndingHoldsForAllBOMsOfTheMaker(t *testing.T) {
 	}
 	all, err := h.Endings(t.Context(), h.me)
 	require.NoError(t, err)
-	assert.Len(t, all.Items, len(letters), "what several say at once is all kept")
+	assert.Len(t, all.Items, 5+len(letters), "what several say at once is all kept")
 
 	b = h.board(t, "Board B", "Ref,Qty,Value,MPN\nR1,1,4k7,TW-4K7-A-TR\nR2,1,5k1,TW-4K7-A-TR\n")
 	assert.Equal(t, "linked", b.Lines[0].Verdict)

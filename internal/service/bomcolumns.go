@@ -92,8 +92,11 @@ func (s *Service) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet
 }
 
 // layoutKey names the files that have the same headings.
-func layoutKey(header []string) string {
-	sum := sha256.Sum256([]byte(bom.Layout(header)))
+func layoutKey(header []string) string { return shortName(bom.Layout(header)) }
+
+// shortName stands for a text of any length, exactly, where a name is short and compared without accents.
+func shortName(text string) string {
+	sum := sha256.Sum256([]byte(text))
 	return hex.EncodeToString(sum[:16])
 }
 

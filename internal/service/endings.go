@@ -36,7 +36,7 @@ func (s *Service) SayEnding(ctx context.Context, c Call, in wire.MPNEnding) (wir
 	}
 	d := bom.Ending{Maker: maker, Letters: letters}.Of()
 	d.Outcome, d.By, d.At = "packing", c.Actor.Name, s.Now().UTC()
-	err := s.saying(ctx, c, OpCrosswalk, store.KindEndings, key, in, func(t *store.Tx, h *store.Head, fresh bool) (string, error) {
+	err := s.saying(ctx, c, OpCrosswalk, store.KindEndings, shortName(key), in, func(t *store.Tx, h *store.Head, fresh bool) (string, error) {
 		doc := endingsDoc{Maker: maker}
 		if !fresh {
 			before, err := t.Content(h.Draft)
