@@ -332,3 +332,14 @@ func TestOtherSpellingsOfAChoice(t *testing.T) {
 	_, err = New(Document{Format: Format, Parameters: []Parameter{{Key: "colour", Label: "Colour", Type: Choice, Choices: []string{"red"}, Also: map[string]string{"rot": "rouge"}}}})
 	assert.ErrorContains(t, err, "another spelling")
 }
+
+func TestYesAndNoInFiveLanguages(t *testing.T) {
+	p := Parameter{Key: "rohs", Label: "RoHS", Type: YesNo}
+	for text, want := range map[string]bool{"yes": true, "Ja": true, "oui": true, "Sí": true, "sì": true, "x": true, "no": false, "Nein": false, "non": false, "0": false} {
+		v, problem := p.Read(text, measure.Options{})
+		require.Nil(t, problem, text)
+		assert.Equal(t, Value{Type: YesNo, Yes: want}, v, text)
+	}
+	_, problem := p.Read("exempt", measure.Options{})
+	assert.NotNil(t, problem)
+}

@@ -143,9 +143,9 @@ func (p Parameter) Read(text string, o measure.Options) (Value, *Problem) {
 		return Value{Type: Number, Number: i}, nil
 	case YesNo:
 		switch strings.ToLower(text) {
-		case "yes", "y", "true", "1", "x":
+		case "yes", "y", "true", "1", "x", "ja", "j", "oui", "sí", "sì", "si":
 			return Value{Type: YesNo, Yes: true}, nil
-		case "no", "n", "false", "0":
+		case "no", "n", "false", "0", "nein", "non":
 			return Value{Type: YesNo}, nil
 		}
 		return raw, &Problem{"not-yes-no", fmt.Sprintf("%q is neither yes nor no", text), "write yes or no"}

@@ -158,7 +158,7 @@ func TestHowAFieldCountsMemoryIsItsChoice(t *testing.T) {
 	starter, err := cabinet.New(cabinet.Starter())
 	require.NoError(t, err)
 	p, _ := starter.Parameter("memory-size")
-	for _, c := range [][3]string{{"binary", "128 kbit", "131.072 kbit"}, {"decimal", "128 kbit", "128 kbit"}, {"", "128 kbit", "128 kbit"}, {"binary", "64 kB", "524.288 kbit"}, {"decimal", "64 KB", "512 kbit"}, {"", "64 kB", ""}, {"binary", "64 Kibit", "65.536 kbit"}, {"decimal", "64 Kibit", "65.536 kbit"}, {"binary", "16 Mbit", "16.777216 Mbit"}} {
+	for _, c := range [][3]string{{"binary", "128 kbit", "16 KiB"}, {"decimal", "128 kbit", "128 kbit"}, {"", "128 kbit", "128 kbit"}, {"binary", "64 kB", "64 KiB"}, {"decimal", "64 KB", "512 kbit"}, {"", "64 kB", ""}, {"binary", "64 Kibit", "8 KiB"}, {"decimal", "64 Kibit", "8 KiB"}, {"binary", "16 Mbit", "2 MiB"}} {
 		v, _, problem := Rule{From: "M", To: "memory-size", Memory: c[0]}.Read(p, c[1], measure.MarkPoint)
 		if c[2] == "" {
 			assert.NotNil(t, problem, c[1])

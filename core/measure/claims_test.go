@@ -45,7 +45,7 @@ var claims = map[string][]claim{
 	},
 	"letters whose case matters are read as SI has them where that can be, and doubted where it cannot": {
 		{"7 MBps", DataRate, "56 Mbit/s"}, {"7 MBps", None, "56 Mbit/s"}, {"7 Mbps", DataRate, "7 Mbit/s"}, {"20 mPa", Pressure, "no"}, {"20 MPa", Pressure, "20 MPa"}, {"1.5 M", Length, "no"}, {"30 m", Time, "no"}, {"10 MWh", Energy, "no"},
-		{"10 mWh", Energy, "10 mWh"}, {"5 MN", Force, "no"}, {"5 mN", Force, "5 mN"}, {"7 TB/s", DataRate, "56 Tbit/s"}, {"64K", Data, "no"}, {"64 kbit", Data, "64 kbit"}, {"64 Kibit", Data, "65.536 kbit"}, {"10 MOHM", Resistance, "no"},
+		{"10 mWh", Energy, "10 mWh"}, {"5 MN", Force, "no"}, {"5 mN", Force, "5 mN"}, {"7 TB/s", DataRate, "56 Tbit/s"}, {"64K", Data, "no"}, {"64 kbit", Data, "64 kbit"}, {"64 Kibit", Data, "8 KiB"}, {"64 KiB", Data, "64 KiB"}, {"4 MiB", Data, "4 MiB"}, {"10 MOHM", Resistance, "no"},
 		{"10 mΩ", Resistance, "10 mΩ"}, {"10 MΩ", Resistance, "10 MΩ"}, {"100 MA", Current, "no"}, {"5 MV", Voltage, "no"}, {"5 MW", Power, "no"}, {"16 MHZ", Frequency, "16 MHz"}, {"5 mHz", Frequency, "no"}, {"10 MBPS", DataRate, "no"},
 		{"64 kB", Data, "no"}, {"10 Mg", Mass, "no"}, {"5 Ms", Time, "no"}, {"100 Kbps", DataRate, "100 kbit/s"}, {"5 ms", Time, "5 ms"}, {"5 MS/s", SampleRate, "5 MS/s"}, {"100 NF", Capacitance, "100 nF"}, {"2 MJ", PulseEnergy, "no"}, {"3 mJ", PulseEnergy, "3 mJ"},
 	},

@@ -110,7 +110,7 @@ var forms = []struct {
 	{ApparentPower, "10 VA", []string{"10 VA", "0.01 kVA"}}, {RotationRate, "3000 rpm"[:0] + "3 krpm", []string{"3000 rpm", "3000 r/min"}},
 	{RelativeDrift, "0.02 %/°C", []string{"0.02 %/°C", "0.02%/K"}}, {VoltageDrift, "10 µV/°C", []string{"10 µV/°C", "0.01 mV/K"}},
 	{Torque, "250 mN·m", []string{"0.25 Nm", "25 Ncm", "250 mN·m"}}, {Humidity, "≤ 85 %RH", []string{"≤ 85 %RH", "85 %RH max"}},
-	{Data, "65.536 kbit", []string{"64 Kibit", "8 KiB", "65536 bit"}}, {Frequency, "16 MHz", []string{"16 MHZ", "16MHz", "16000 kHz"}},
+	{Data, "8 KiB", []string{"64 Kibit", "8 KiB", "65536 bit"}}, {Frequency, "16 MHz", []string{"16 MHZ", "16MHz", "16000 kHz"}},
 	{Ratio, "±5 %", []string{"J", "± 5 %"}}, {Ratio, "+80/-20 %", []string{"Z", "+80 % / -20 %"}},
 	{Voltage, "±15 V", []string{"±15 V", "+/-15V", "+15/-15 V"}}, {Current, "100 mA", []string{"100 mA", "0.1 A"}},
 	{Capacitance, "1000 µF", []string{"1\u202f000 µF", "1000uF", "1,000.0 µF", "1'000 µF"}},

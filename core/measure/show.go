@@ -137,8 +137,31 @@ func split(d Dimension, n Number) (string, string) {
 			return h.String(), "h" // a life of 2000 h, not of 7200000 s
 		}
 	}
+	if d == Data {
+		if text, unit := powersOfTwo(n); unit != "" {
+			return text, unit
+		}
+	}
 	exp, unit := prefixFor(d, n)
 	return shifted(n, exp), unit
+}
+
+// powersOfTwo writes a size of memory that is a whole number of KiB or more, and no round one of ten's powers, by the
+// prefixes of IEC 80000-13: 64 KiB, not 524.288 kbit.
+func powersOfTwo(n Number) (text, unit string) {
+	bits, ok := n.Int64()
+	if !ok || bits <= 0 || bits%1000 == 0 {
+		return "", ""
+	}
+	for _, u := range []struct {
+		bits int64
+		unit string
+	}{{8 << 40, "TiB"}, {8 << 30, "GiB"}, {8 << 20, "MiB"}, {8 << 10, "KiB"}} {
+		if bits%u.bits == 0 {
+			return strconv.FormatInt(bits/u.bits, 10), u.unit
+		}
+	}
+	return "", ""
 }
 
 var hour = Whole(3600)
