@@ -129,11 +129,7 @@ func bomCommand() *ucli.Command {
 			return showBOM(c, b)
 		}),
 		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			b, err := k.BOM(ctx, c.Args().First())
-			if err != nil {
-				return err
-			}
-			l, err := lineOf(b, c.Args().Get(1))
+			_, l, err := namedLine(ctx, c, k)
 			if err != nil {
 				return err
 			}
@@ -219,11 +215,7 @@ func bomCommand() *ucli.Command {
 			return showBOM(c, b)
 		}),
 		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			b, err := k.BOM(ctx, c.Args().First())
-			if err != nil {
-				return err
-			}
-			l, err := lineOf(b, c.Args().Get(1))
+			b, l, err := namedLine(ctx, c, k)
 			if err != nil {
 				return err
 			}
@@ -314,6 +306,14 @@ func bomCommand() *ucli.Command {
 			})
 		}),
 	)
+}
+
+// namedLine loads the BOM and the line that the first two arguments name.
+func namedLine(ctx context.Context, c *ucli.Command, k *client.Client) (b wire.BOM, l wire.BOMLine, err error) {
+	if b, err = k.BOM(ctx, c.Args().First()); err == nil {
+		l, err = lineOf(b, c.Args().Get(1))
+	}
+	return b, l, err
 }
 
 // lineOf finds a line by its row number, or by one of its designators; a designator that is in two lines is none.

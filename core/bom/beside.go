@@ -294,19 +294,13 @@ func (j *judge) besideValue(b Beside, f fact, e *lookup.Entry, t *cabinet.Templa
 		readings[0].Tol, readings[0].Minus, readings[0].Plus = measure.NoTol, measure.Number{}, measure.Number{}
 	}
 	v := j.any(b, &s, readings, have)
-	if v.Says == Better { // the value itself is what is asked for, and no rating
+	if v.Says == Better || v.Says == Contradicts { // "25 V" of a diode may be another of its voltages
 		if others := j.besideMeasure(b, f, e, t); others.Says == Agrees {
 			return others, true
-		}
-		v.Says = Contradicts
-		if s.Better == "more" && !contains(t.Identity, s.Key) {
-			v.Says = Better
 		}
 	}
-	if v.Says == Contradicts { // "25 V" of a diode may be another of its voltages
-		if others := j.besideMeasure(b, f, e, t); others.Says == Agrees {
-			return others, true
-		}
+	if v.Says == Better && (s.Better != "more" || slices.Contains(t.Identity, s.Key)) { // it is what is asked for, and no rating
+		v.Says = Contradicts
 	}
 	return v, true
 }
@@ -340,19 +334,10 @@ func (j *judge) valueReadings(f fact, s *cabinet.Slot) (readings []measure.Measu
 	return readings
 }
 
-func contains(list []string, s string) bool {
-	for _, have := range list {
-		if have == s {
-			return true
-		}
-	}
-	return false
-}
-
 // describes says whether a parameter is one of those that a drawer's parts are told apart and named by: a nameless value
 // means one of these first.
 func describes(t *cabinet.Template, key string) bool {
-	return key == t.Leading || contains(t.Identity, key) || strings.Contains(t.Description, "{"+key)
+	return key == t.Leading || slices.Contains(t.Identity, key) || strings.Contains(t.Description, "{"+key)
 }
 
 // besideMeasure compares a nameless value with every parameter of its kind: it agrees with any of them that says the same.
@@ -436,17 +421,9 @@ func (j *judge) besideMeasure(b Beside, f fact, e *lookup.Entry, t *cabinet.Temp
 	return b
 }
 
+// sells says whether a record is bought under an MPN that is long enough to be one.
 func sells(e *lookup.Entry, mpn string) bool {
-	key := part.NormaliseMPN(mpn)
-	if len(key) < 4 {
-		return false
-	}
-	for _, s := range e.Sources {
-		if part.NormaliseMPN(s.MPN) == key {
-			return true
-		}
-	}
-	return false
+	return len(part.NormaliseMPN(mpn)) >= 4 && spelling(e, mpn) != ""
 }
 
 // spelling returns how a record spells an MPN.

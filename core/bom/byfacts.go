@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/described"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/measure"
@@ -50,10 +51,7 @@ func (m *matcher) byFacts(v *Verdict) {
 		v.Kind, v.Part, v.Tally = Proposed, fit[0].entry, fit[0].tally
 	default:
 		v.because("by %s", what)
-		n := len(fit)
-		if like > n {
-			n = like
-		}
+		n := max(len(fit), like)
 		v.Kind, v.Options, v.Tally = Several, entries(fit), fit[0].tally
 		if n > len(v.Options) {
 			v.because("%d parts fit; the best %d are shown", n, len(v.Options))
@@ -101,7 +99,7 @@ func (m *matcher) kindsOf(l Line, facts []fact) []string {
 		if !f.word || f.role == Package {
 			continue
 		}
-		named := m.judge.drawers[singular(alias(strings.Trim(f.text, ".,;:()[]")))]
+		named := m.judge.drawers[described.Singular(alias(strings.Trim(f.text, ".,;:()[]")))]
 		if len(named) == 0 || len(named) > 6 && len(f.text) < 3 {
 			continue
 		}
@@ -170,17 +168,18 @@ func (m *matcher) score(l Line, facts []fact, t *cabinet.Template, key string) f
 				})
 			}
 		case s.Type == cabinet.Number && f.number:
-			about = append(about, func(v cabinet.Value) int {
-				if n, err := measure.ParseNumber(f.text); err == nil && !v.IsBlank() {
-					if whole, ok := n.Int64(); ok && whole == v.Number {
+			if whole, ok := wholeNumber(f.text); ok {
+				about = append(about, func(v cabinet.Value) int {
+					if !v.IsBlank() && whole == v.Number {
 						return forFact
 					}
-				}
-				return 0
-			})
+					return 0
+				})
+			}
 		case s.Type == cabinet.Text && f.word && key != t.Case:
+			w := alias(f.text)
 			about = append(about, func(v cabinet.Value) int {
-				if !v.IsBlank() && hasWord(v.Text, alias(f.text)) {
+				if !v.IsBlank() && hasWord(v.Text, w) {
 					return forFact
 				}
 				return 0
@@ -262,7 +261,7 @@ func (m *matcher) measureScore(f fact, s *cabinet.Slot, t *cabinet.Template) fun
 			return 0
 		}
 		says := m.judge.any(Beside{}, s, readings, v).Says
-		if says == Better && s.Key == t.Leading && contains(t.Identity, s.Key) {
+		if says == Better && s.Key == t.Leading && slices.Contains(t.Identity, s.Key) {
 			says = Contradicts
 		}
 		if says == Contradicts && alone > 1 {

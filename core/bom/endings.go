@@ -2,7 +2,6 @@ package bom
 
 import (
 	"fmt"
-	"slices"
 	"strings"
 
 	"jollydrawer/core/decision"
@@ -81,7 +80,7 @@ func (m *matcher) asksForEnding(v *Verdict) {
 // packings are the confirmed endings, by what they hang on.
 func packings(list []decision.Record) map[string]*decision.Record {
 	out := map[string]*decision.Record{}
-	for _, d := range slices.Clone(list) {
+	for _, d := range list {
 		if d.Kind == decision.Ending {
 			out[d.Key()] = &d
 		}

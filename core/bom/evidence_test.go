@@ -34,24 +34,30 @@ func bench(t *testing.T) (*lookup.Index, *cabinet.Cabinet) {
 		{"J-00003", "pin-headers", "positions=6|pitch=2.54 mm", "Sandpiper:BW-6"},
 		{"1022", "chip-resistors", "resistance=47k|tolerance=1%|case=0805", "Tidewright:TW-0805-47K"},
 	} {
-		tpl, ok := cab.Template(p.drawer)
-		require.True(t, ok, p.drawer)
-		c := part.Content{Drawer: p.drawer, Values: map[string]cabinet.Value{}}
-		for _, kv := range strings.Split(p.values, "|") {
-			k, text, _ := strings.Cut(kv, "=")
-			slot, ok := tpl.Slot(k)
-			require.True(t, ok, k)
-			if v, problem := slot.Read(text, measure.Options{}); assert.Nil(t, problem, kv) && !v.IsBlank() {
-				c.Values[k] = v
-			}
-		}
 		maker, mpn, _ := strings.Cut(p.sources, ":")
-		c.Sources = []part.Source{{Manufacturer: maker, MPN: mpn, Numbers: []part.Number{{Supplier: "Marsh Lane", Number: "ML" + p.number}}}}
-		e := lookup.NewEntry(c)
-		e.ID, e.Number, e.Standing, e.Revision, e.Version = p.number, p.number, lifecycle.Active, 1, 1
-		x.Put(e)
+		x.Put(released(t, cab, p.number, p.drawer, p.values, maker, mpn))
 	}
 	return x, cab
+}
+
+// released is a released part with values written as "resistance=10k|case=0603".
+func released(t *testing.T, cab *cabinet.Cabinet, number, drawer, values, maker, mpn string) *lookup.Entry {
+	tpl, ok := cab.Template(drawer)
+	require.True(t, ok, drawer)
+	c := part.Content{Drawer: drawer, Values: map[string]cabinet.Value{}, Sources: []part.Source{{Manufacturer: maker, MPN: mpn, Numbers: []part.Number{{Supplier: "Marsh Lane", Number: "ML" + number}}}}}
+	for _, kv := range strings.Split(values, "|") {
+		k, text, _ := strings.Cut(kv, "=")
+		slot, ok := tpl.Slot(k)
+		require.True(t, ok, k)
+		v, problem := slot.Read(text, measure.Options{})
+		require.Nil(t, problem, kv)
+		if !v.IsBlank() {
+			c.Values[k] = v
+		}
+	}
+	e := lookup.NewEntry(c)
+	e.ID, e.Number, e.Standing, e.Revision, e.Version = number, number, lifecycle.Active, 1, 1
+	return e
 }
 
 var benchColumns = Columns{{At: 0, Heading: "Ref", Role: Designator}, {At: 1, Heading: "No", Role: Number}, {At: 2, Heading: "MPN", Role: MPN}, {At: 3, Heading: "Maker", Role: Manufacturer}, {At: 4, Heading: "Value", Role: Value},
@@ -182,20 +188,7 @@ func TestWhatIsOnlyInsideARangeDoesNotLink(t *testing.T) {
 		{"U-00002", "amplifiers", "supply-voltage=2.7 to 12 V|function=Voltage reference 2.5 V"},
 		{"U-00003", "amplifiers", "supply-voltage=2.7 to 12 V|function=Operational amplifier"},
 	} {
-		tpl, ok := cab.Template(p.drawer)
-		require.True(t, ok, p.drawer)
-		c := part.Content{Drawer: p.drawer, Values: map[string]cabinet.Value{}, Sources: []part.Source{{Manufacturer: "Curlew", MPN: "CUR-" + p.number}}}
-		for _, kv := range strings.Split(p.values, "|") {
-			k, text, _ := strings.Cut(kv, "=")
-			slot, ok := tpl.Slot(k)
-			require.True(t, ok, k)
-			v, problem := slot.Read(text, measure.Options{})
-			require.Nil(t, problem, kv)
-			c.Values[k] = v
-		}
-		e := lookup.NewEntry(c)
-		e.ID, e.Number, e.Standing, e.Revision, e.Version = p.number, p.number, lifecycle.Active, 1, 1
-		x.Put(e)
+		x.Put(released(t, cab, p.number, p.drawer, p.values, "Curlew", "CUR-"+p.number))
 	}
 	for _, c := range []struct {
 		mpn, ref, value string

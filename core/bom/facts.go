@@ -231,10 +231,7 @@ func split(f fact, m measure.Measure) []fact {
 func kinds(cab *cabinet.Cabinet) map[string]map[string]bool {
 	out := map[string]map[string]bool{}
 	put := func(word, drawer string) {
-		w := strings.ToLower(word)
-		if len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
-			w = w[:len(w)-1]
-		}
+		w := described.Singular(strings.ToLower(word))
 		if out[w] == nil {
 			out[w] = map[string]bool{}
 		}

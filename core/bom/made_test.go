@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -79,7 +80,7 @@ func newWorld(t testing.TB, seed uint64, each int) *world {
 // keys are the parameters that made parts of a drawer have.
 func (w *world) keys(t *cabinet.Template) (out []string) {
 	for _, k := range append(append([]string{t.Leading, t.Case}, t.Identity...), t.Columns...) {
-		if k != "" && !contains(out, k) {
+		if k != "" && !slices.Contains(out, k) {
 			out = append(out, k)
 		}
 	}
@@ -367,7 +368,7 @@ func TestMadeLinesAreLinkedRightlyOrNotAtAll(t *testing.T) {
 			} else if len(open) < 900 {
 				open += fmt.Sprintf("BARE %+v of %s %v: %s %v %v\n", l.line, l.part.number, l.part.values, v.Kind, v.Evidence, shown)
 			}
-			if contains(shown[:min(3, len(shown))], l.part.number) {
+			if slices.Contains(shown[:min(3, len(shown))], l.part.number) {
 				third++
 			}
 		}

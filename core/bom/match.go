@@ -380,7 +380,7 @@ func (m *matcher) identities(l Line, e *lookup.Entry) (out []Beside) {
 		switch {
 		case len(e.Sources) == 0:
 			put(MPN, l.MPN, "", Silent, "")
-		case sells(e, l.MPN) || slices.ContainsFunc(e.Sources, func(s part.Source) bool { return part.NormaliseMPN(s.MPN) == part.NormaliseMPN(l.MPN) }):
+		case slices.ContainsFunc(e.Sources, func(s part.Source) bool { return part.NormaliseMPN(s.MPN) == part.NormaliseMPN(l.MPN) }):
 			put(MPN, l.MPN, spelling(e, l.MPN), Agrees, "")
 		case len(m.lib.ByMPN(l.MPN)) == 0 && len(endings(e, l.MPN)) > 0:
 			more := endings(e, l.MPN)[0].Letters

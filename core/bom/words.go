@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/described"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
@@ -180,9 +181,7 @@ func packageNames(said, have string) (Says, string) {
 
 // besideNumber compares a number without a unit with the parameters that count something.
 func (j *judge) besideNumber(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
-	n, err := measure.ParseNumber(f.text)
-	whole, ok := n.Int64()
-	if err == nil && ok {
+	if whole, ok := wholeNumber(f.text); ok {
 		for i := range t.Slots {
 			s := &t.Slots[i]
 			if s.Type != cabinet.Number {
@@ -196,6 +195,14 @@ func (j *judge) besideNumber(b Beside, f fact, e *lookup.Entry, t *cabinet.Templ
 	}
 	b.Says, b.Why = NotUnderstood, "it has no unit"
 	return b
+}
+
+func wholeNumber(text string) (int64, bool) {
+	n, err := measure.ParseNumber(text)
+	if err != nil {
+		return 0, false
+	}
+	return n.Int64()
 }
 
 // besideWord compares a word with the choices and texts of the record, and with the kinds of part that it may name.
@@ -235,7 +242,7 @@ func (j *judge) besideWord(b Beside, f fact, e *lookup.Entry, t *cabinet.Templat
 	case blank != nil:
 		return *blank
 	}
-	if in := j.drawers[singular(w)]; len(in) > 0 {
+	if in := j.drawers[described.Singular(w)]; len(in) > 0 {
 		b.Param, b.Record = "drawer", t.Label
 		switch b.Says = Contradicts; {
 		case in[t.Key]:
@@ -273,13 +280,6 @@ func (j *judge) neighbours(drawers map[string]bool, t *cabinet.Template) bool {
 		}
 	}
 	return false
-}
-
-func singular(w string) string {
-	if len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
-		return w[:len(w)-1]
-	}
-	return w
 }
 
 func hasWord(text, w string) bool {

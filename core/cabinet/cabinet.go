@@ -368,12 +368,3 @@ func (c *Cabinet) Prefixes() []string {
 	sort.Strings(out)
 	return out
 }
-
-func contains(list []string, s string) bool {
-	for _, l := range list {
-		if l == s {
-			return true
-		}
-	}
-	return false
-}

@@ -42,7 +42,7 @@ func buildOn(doc Document) (Document, error) {
 			out.Drawers = append(out.Drawers, d)
 		}
 	}
-	out.Drawers = slices.DeleteFunc(out.Drawers, func(d Drawer) bool { return contains(doc.Without, d.Key) })
+	out.Drawers = slices.DeleteFunc(out.Drawers, func(d Drawer) bool { return slices.Contains(doc.Without, d.Key) })
 	return out, nil
 }
 
@@ -78,7 +78,7 @@ func (p *Parameter) amend(by Parameter) {
 		p.Also = by.Also
 	}
 	for _, s := range by.Synonyms {
-		if !contains(p.Synonyms, s) {
+		if !slices.Contains(p.Synonyms, s) {
 			p.Synonyms = append(p.Synonyms, s)
 		}
 	}

@@ -2,6 +2,7 @@ package cabinet
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/measure"
@@ -60,7 +61,7 @@ func (t *Template) use(c *Cabinet, u Use) error {
 			return fmt.Errorf("the drawer %q gives choices for %q, which is a %s", t.Key, u.Key, s.Type)
 		}
 		for _, want := range u.Choices {
-			if !contains(s.Choices, want) {
+			if !slices.Contains(s.Choices, want) {
 				return fmt.Errorf("the drawer %q allows %q for %q, but %s (from %q) does not: a drawer may only narrow what it inherits",
 					t.Key, want, u.Key, strings.Join(s.Choices, ", "), s.From)
 			}
@@ -107,13 +108,13 @@ func (t *Template) checkReferences() error {
 	}
 	for what, keys := range map[string][]string{"identifies parts by": t.Identity, "shows on a drawing": t.Drawing, "lets a designer change": t.Designer, "lists the column": t.Columns} {
 		for _, k := range keys {
-			if !t.Has(k) && !(what == "lists the column" && contains(ownColumns, k)) {
+			if !t.Has(k) && !(what == "lists the column" && slices.Contains(ownColumns, k)) {
 				return fmt.Errorf("the drawer %q %s %q, which is not in its template", t.Key, what, k)
 			}
 		}
 	}
 	for _, k := range t.Designer {
-		if !contains(t.Drawing, k) {
+		if !slices.Contains(t.Drawing, k) {
 			return fmt.Errorf("the drawer %q lets a designer change %q, which its drawing does not show: add it to drawing", t.Key, k)
 		}
 	}
@@ -265,7 +266,7 @@ func (t *Template) UnusualInCase(s *Slot, v, in Value) string {
 }
 
 // Inside says whether the drawer is another or lies in it.
-func (t *Template) Inside(drawer string) bool { return contains(t.Path, drawer) }
+func (t *Template) Inside(drawer string) bool { return slices.Contains(t.Path, drawer) }
 
 // PartNumber writes the n-th number of the drawer's counter.
 func (t *Template) PartNumber(n int64) string { return fmt.Sprintf("%s-%0*d", t.Prefix, t.Digits, n) }

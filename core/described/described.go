@@ -4,6 +4,7 @@
 package described
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 
@@ -38,7 +39,7 @@ func NewLexicon(cab *cabinet.Cabinet) *Lexicon {
 		l.params[p.Key] = p
 		for _, name := range append([]string{p.Label, p.Key}, p.Synonyms...) {
 			n := plain(name)
-			if n == "" || contains(l.keys[n], p.Key) {
+			if n == "" || slices.Contains(l.keys[n], p.Key) {
 				continue
 			}
 			l.keys[n] = append(l.keys[n], p.Key)
@@ -61,15 +62,6 @@ func (l *Lexicon) named(name string) []string {
 	return nil
 }
 
-func contains(list []string, s string) bool {
-	for _, have := range list {
-		if have == s {
-			return true
-		}
-	}
-	return false
-}
-
 // For is a lexicon that knows one parameter.
 func For(p cabinet.Parameter) *Lexicon {
 	return NewLexicon(&cabinet.Cabinet{Document: cabinet.Document{Parameters: []cabinet.Parameter{p}}})
@@ -80,11 +72,17 @@ func For(p cabinet.Parameter) *Lexicon {
 func plain(name string) string {
 	words := strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '²' && r != 'θ' })
 	for i, w := range words {
-		if len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
-			words[i] = w[:len(w)-1]
-		}
+		words[i] = Singular(w)
 	}
 	return strings.Join(words, " ")
+}
+
+// Singular takes the plural's s off a word in small letters: "resistors" is "resistor", and "bus" and "glass" stay.
+func Singular(w string) string {
+	if len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") {
+		return w[:len(w)-1]
+	}
+	return w
 }
 
 // Read takes a text apart.

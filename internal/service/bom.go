@@ -67,7 +67,8 @@ func (s *Service) findBOM(ctx context.Context, key string) (h store.Head, doc bo
 
 func (s *Service) bomDoc(ctx context.Context, h store.Head) (doc bomDoc, err error) {
 	c, err := s.Store.Content(ctx, h.Draft)
-	return doc, decode(c, err, &doc)
+	err = decode(c, err, &doc)
+	return doc, err
 }
 
 // decode reads a document into out, where it was found.
@@ -204,20 +205,25 @@ func (s *Service) BOMs(ctx context.Context, c Call, offset, limit int) (wire.BOM
 	return out, err
 }
 
-// ChooseBOM accepts records for lines, or takes choices back. Every part named must still be there.
-func (s *Service) ChooseBOM(ctx context.Context, c Call, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
-	if err := allow(c, OpBOMEdit); err != nil {
-		return wire.BOM{}, err
+// editedBOM finds a BOM that somebody is about to change, and reads its file.
+func (s *Service) editedBOM(ctx context.Context, c Call, key string) (h store.Head, f bomFile, cab *cabinet.Cabinet, err error) {
+	if err = allow(c, OpBOMEdit); err != nil {
+		return h, f, cab, err
 	}
 	h, doc, err := s.findBOM(ctx, key)
 	if err != nil {
-		return wire.BOM{}, err
+		return h, f, cab, err
 	}
-	cab, _, err := s.currentCabinet(ctx)
-	if err != nil {
-		return wire.BOM{}, err
+	if cab, _, err = s.currentCabinet(ctx); err != nil {
+		return h, f, cab, err
 	}
-	f, err := s.bomLines(ctx, doc, cab)
+	f, err = s.bomLines(ctx, doc, cab)
+	return h, f, cab, err
+}
+
+// ChooseBOM accepts records for lines, or takes choices back. Every part named must still be there.
+func (s *Service) ChooseBOM(ctx context.Context, c Call, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	h, f, cab, err := s.editedBOM(ctx, c, key)
 	if err != nil {
 		return wire.BOM{}, err
 	}
@@ -225,10 +231,7 @@ func (s *Service) ChooseBOM(ctx context.Context, c Call, key string, version int
 	if len(bad.Places) > 0 {
 		return wire.BOM{}, bad
 	}
-	at := map[int]bom.Line{}
-	for _, l := range f.lines {
-		at[l.Row] = l
-	}
+	at := f.byRow()
 	_, err = deed(ctx, s, c, OpBOMEdit, "BOM", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindBOM, h.ID, version)
 		if err != nil {
@@ -260,10 +263,7 @@ func (s *Service) ChooseBOM(ctx context.Context, c Call, key string, version int
 // decisions makes of choices what is kept of them: the line by its designators, what it said, and what in it speaks against
 // the part and was accepted with a reason.
 func (s *Service) decisions(c Call, f bomFile, cab *cabinet.Cabinet, in wire.BOMChoices) (out []decision.Record, bad *Error) {
-	at := map[int]bom.Line{}
-	for _, l := range f.lines {
-		at[l.Row] = l
-	}
+	at := f.byRow()
 	bad = fault(Invalid, "choices-wrong", "Nothing was saved:", "")
 	wrong := func(i int, field, format string, args ...any) {
 		bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("choose[%d].%s", i, field), Message: fmt.Sprintf(format, args...)})

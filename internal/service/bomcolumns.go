@@ -36,6 +36,14 @@ type bomFile struct {
 	by      string // who confirmed the layout
 }
 
+func (f bomFile) byRow() map[int]bom.Line {
+	at := map[int]bom.Line{}
+	for _, l := range f.lines {
+		at[l.Row] = l
+	}
+	return at
+}
+
 // bomLines reads the file of a BOM.
 func (s *Service) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (f bomFile, err error) {
 	t, err := s.openTable(ctx, doc.FileHash, doc.Layout)
@@ -110,23 +118,13 @@ func (s *Service) layoutSaid(ctx context.Context, key string) (doc layoutDoc, er
 		return doc, err
 	}
 	c, err := s.Store.Content(ctx, h.Draft)
-	return doc, decode(c, err, &doc)
+	err = decode(c, err, &doc)
+	return doc, err
 }
 
 // BOMColumns says what the columns of a BOM mean; it holds for all files with the same headings.
 func (s *Service) BOMColumns(ctx context.Context, c Call, key string, in wire.BOMColumns) (wire.BOM, error) {
-	if err := allow(c, OpBOMEdit); err != nil {
-		return wire.BOM{}, err
-	}
-	h, doc, err := s.findBOM(ctx, key)
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	cab, _, err := s.currentCabinet(ctx)
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	f, err := s.bomLines(ctx, doc, cab)
+	h, f, cab, err := s.editedBOM(ctx, c, key)
 	if err != nil {
 		return wire.BOM{}, err
 	}

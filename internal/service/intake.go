@@ -3,7 +3,6 @@ package service
 import (
 	"context"
 	"encoding/hex"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -77,9 +76,7 @@ func (s *Service) loadIntake(ctx context.Context, id store.ID) (store.Head, inta
 
 func (s *Service) intakeDoc(ctx context.Context, h store.Head) (d intakeDoc, err error) {
 	c, err := s.Store.Content(ctx, h.Draft)
-	if err == nil {
-		err = json.Unmarshal(c.Bytes, &d)
-	}
+	err = decode(c, err, &d)
 	return d, err
 }
 
