@@ -15,7 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/part"
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/wire"
 )
 
@@ -147,46 +147,46 @@ func TestTheAPIByPlainHTTP(t *testing.T) {
 
 // requests holds one request for every operation; what it names does not exist, so that an allowed role gets an
 // answer about the request and a forbidden one about itself.
-var requests = map[service.Op]struct {
+var requests = map[deed.Op]struct {
 	method, path string
 	body         any
 }{
-	service.OpRead:          {"GET", "/parts", nil},
-	service.OpOwnToken:      {"GET", "/tokens", nil},
-	service.OpFileKeep:      {"POST", "/files?name=a.csv", "a,b\n1,2\n"},
-	service.OpPartEdit:      {"POST", "/parts", wire.PartEdit{Drawer: "none"}},
-	service.OpModelEdit:     {"POST", "/models", wire.ModelEdit{Kind: "symbol", Name: " "}},
-	service.OpIntakeEdit:    {"POST", "/intakes", wire.NewIntake{Supplier: "x", FileHash: "00", FileName: "x"}},
-	service.OpBOMEdit:       {"POST", "/boms", wire.NewBOM{Name: "x", FileHash: "00", FileName: "x"}},
-	service.OpPartRelease:   {"POST", "/parts/none/release", wire.Release{Note: "x"}},
-	service.OpPartStanding:  {"POST", "/parts/none/standing", wire.Standing{Standing: "active", Why: "x"}},
-	service.OpModelRelease:  {"POST", "/models/" + uuid.Nil.String() + "/release", wire.Release{Note: "x"}},
-	service.OpCrosswalk:     {"PUT", "/crosswalks", wire.Text{Text: "x"}},
-	service.OpIntakeTakeIn:  {"POST", "/intakes/" + uuid.NewString() + "/take-in", wire.TakeIn{Digest: "x"}},
-	service.OpCabinet:       {"PUT", "/cabinet", wire.Text{Text: "x"}},
-	service.OpAccountManage: {"GET", "/accounts", nil},
-	service.OpVerify:        {"GET", "/verification", nil},
+	deed.OpRead:          {"GET", "/parts", nil},
+	deed.OpOwnToken:      {"GET", "/tokens", nil},
+	deed.OpFileKeep:      {"POST", "/files?name=a.csv", "a,b\n1,2\n"},
+	deed.OpPartEdit:      {"POST", "/parts", wire.PartEdit{Drawer: "none"}},
+	deed.OpModelEdit:     {"POST", "/models", wire.ModelEdit{Kind: "symbol", Name: " "}},
+	deed.OpIntakeEdit:    {"POST", "/intakes", wire.NewIntake{Supplier: "x", FileHash: "00", FileName: "x"}},
+	deed.OpBOMEdit:       {"POST", "/boms", wire.NewBOM{Name: "x", FileHash: "00", FileName: "x"}},
+	deed.OpPartRelease:   {"POST", "/parts/none/release", wire.Release{Note: "x"}},
+	deed.OpPartStanding:  {"POST", "/parts/none/standing", wire.Standing{Standing: "active", Why: "x"}},
+	deed.OpModelRelease:  {"POST", "/models/" + uuid.Nil.String() + "/release", wire.Release{Note: "x"}},
+	deed.OpCrosswalk:     {"PUT", "/crosswalks", wire.Text{Text: "x"}},
+	deed.OpIntakeTakeIn:  {"POST", "/intakes/" + uuid.NewString() + "/take-in", wire.TakeIn{Digest: "x"}},
+	deed.OpCabinet:       {"PUT", "/cabinet", wire.Text{Text: "x"}},
+	deed.OpAccountManage: {"GET", "/accounts", nil},
+	deed.OpVerify:        {"GET", "/verification", nil},
 }
 
 func TestEveryOperationAsksForItsRole(t *testing.T) {
 	i := serve2(t)
-	forbidden := map[service.Role][]service.Op{}
-	for n, role := range service.Roles {
+	forbidden := map[deed.Role][]deed.Op{}
+	for n, role := range deed.Roles {
 		k := i.as(t, "person"+string(rune('a'+n)), string(role))
 		me, err := k.Me(t.Context())
 		require.NoError(t, err)
 		for op, q := range requests {
 			res := ask(t, http.DefaultClient, q.method, i.url+"/api/v1"+q.path, map[string]string{"Authorization": "Bearer " + k.Token, "If-Match": `"1"`}, q.body, nil)
-			assert.Equal(t, !service.Allows(role, op), res.StatusCode == 403, "%s as %s: %d", op, role, res.StatusCode)
+			assert.Equal(t, !deed.Allows(role, op), res.StatusCode == 403, "%s as %s: %d", op, role, res.StatusCode)
 			assert.Less(t, res.StatusCode, 500, "%s as %s", op, role)
-			assert.Equal(t, service.Allows(role, op), strings.Contains(strings.Join(me.May, " "), string(op)))
+			assert.Equal(t, deed.Allows(role, op), strings.Contains(strings.Join(me.May, " "), string(op)))
 			if res.StatusCode == 403 {
 				forbidden[role] = append(forbidden[role], op)
 			}
 		}
 	}
-	assert.Len(t, forbidden[service.Reader], 13)
-	assert.Len(t, forbidden[service.Engineer], 8)
-	assert.ElementsMatch(t, []service.Op{service.OpAccountManage, service.OpVerify}, forbidden[service.Librarian])
-	assert.Empty(t, forbidden[service.Administrator])
+	assert.Len(t, forbidden[deed.Reader], 13)
+	assert.Len(t, forbidden[deed.Engineer], 8)
+	assert.ElementsMatch(t, []deed.Op{deed.OpAccountManage, deed.OpVerify}, forbidden[deed.Librarian])
+	assert.Empty(t, forbidden[deed.Administrator])
 }

@@ -26,7 +26,7 @@ import (
 	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/reach"
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/app"
 	"jollydrawer/internal/store"
 	"jollydrawer/web"
 )
@@ -70,11 +70,11 @@ func newLogger(set config.Settings, w io.Writer) (*slog.Logger, error) {
 	return nil, fmt.Errorf("log-format is %q: use text or json", set.LogFormat)
 }
 
-// app is a running service with everything under it.
-type app struct {
+// running is a running service with everything under it.
+type running struct {
 	url         string
 	firstSignIn string // file that holds the first password
-	svc         *service.Service
+	svc         *app.App
 	follower    *follow.Follower
 	db          *dbserver.Server // nil where the database is the user's own
 	store       *store.Store
@@ -87,8 +87,8 @@ type app struct {
 }
 
 // start brings up the database, the schema, the index, the background work and the HTTP server, in this order.
-func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, err error) {
-	a := &app{log: log, failed: make(chan error, 2), closing: make(chan struct{})}
+func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *running, err error) {
+	a := &running{log: log, failed: make(chan error, 2), closing: make(chan struct{})}
 	defer func() {
 		if err != nil {
 			a.close()
@@ -122,13 +122,12 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	index := lookup.New()
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
-	a.svc = service.New(a.store, index, lim, set.Lease, log)
-	a.svc.Guard = reach.Guard{Inside: set.AllowInside}
-	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.CabinetNow, CabinetID: a.svc.CabinetID,
+	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log})
+	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Cabinets.CurrentID,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f
 	a.store.Committed = f.Own
-	a.svc.Followed = f.Has
+	a.svc.Work.Followed = f.Has
 	if err = f.Load(ctx); err != nil {
 		return nil, fmt.Errorf("loading the library: %w", err)
 	}
@@ -138,7 +137,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *app, 
 	run, stop := context.WithCancel(context.Background())
 	a.stop = stop
 	tuneCollector(run)
-	for _, work := range []func(context.Context){f.Run, a.svc.Jobs.Run, a.seal} {
+	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.seal} {
 		a.background.Add(1)
 		go func() {
 			defer a.background.Done()
@@ -205,12 +204,12 @@ func tuneCollector(ctx context.Context) {
 
 // first makes the first administrator on a fresh database. Its password comes from JOLLY_FIRST_PASSWORD, or is made
 // up and left in a file that only the owner can read.
-func (a *app) first(ctx context.Context, set config.Settings) error {
+func (a *running) first(ctx context.Context, set config.Settings) error {
 	password, path := os.Getenv("JOLLY_FIRST_PASSWORD"), ""
 	if password == "" {
 		password, path = rand.Text(), filepath.Join(set.Data, "first-sign-in.txt")
 	}
-	made, err := a.svc.FirstAccount(ctx, "admin", "Administrator", password)
+	made, err := a.svc.People.FirstAccount(ctx, "admin", "Administrator", password)
 	if err != nil || !made || path == "" {
 		return err
 	}
@@ -222,7 +221,7 @@ func (a *app) first(ctx context.Context, set config.Settings) error {
 }
 
 // seal seals the ends of all trails once an hour.
-func (a *app) seal(ctx context.Context) {
+func (a *running) seal(ctx context.Context) {
 	t := time.NewTicker(time.Hour)
 	defer t.Stop()
 	for {
@@ -230,7 +229,7 @@ func (a *app) seal(ctx context.Context) {
 		case <-ctx.Done():
 			return
 		case <-t.C:
-			if err := a.svc.Seal(ctx); err != nil && ctx.Err() == nil {
+			if err := a.svc.Audit.Seal(ctx); err != nil && ctx.Err() == nil {
 				a.log.Warn("sealing the trails", "error", err)
 			}
 		}
@@ -238,7 +237,7 @@ func (a *app) seal(ctx context.Context) {
 }
 
 // wait serves until ctx ends or something fails, then shuts down gracefully.
-func (a *app) wait(ctx context.Context) error {
+func (a *running) wait(ctx context.Context) error {
 	var err error
 	select {
 	case <-ctx.Done():
@@ -248,7 +247,7 @@ func (a *app) wait(ctx context.Context) error {
 	return err
 }
 
-func (a *app) close() {
+func (a *running) close() {
 	if a.http != nil {
 		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		close(a.closing) // event streams never end by themselves; requests under way get their time

@@ -20,13 +20,14 @@ import (
 
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/follow"
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/app"
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/wire"
 )
 
 // Server holds what the routes need.
 type Server struct {
-	Service      *service.Service
+	Service      *app.App
 	Follower     *follow.Follower
 	SecureCookie bool
 	Console      http.FileSystem
@@ -69,12 +70,12 @@ func sentenceCase(s string) string {
 	return strings.ToUpper(s[:1]) + strings.TrimSuffix(s[1:], ".") + "."
 }
 
-var statusOf = map[service.Kind]int{service.Invalid: 422, service.Unknown: 404, service.Clash: 409, service.Forbidden: 403, service.Stranger: 401, service.TooLarge: 413, service.Busy: 503}
+var statusOf = map[deed.Kind]int{deed.Invalid: 422, deed.Unknown: 404, deed.Clash: 409, deed.Forbidden: 403, deed.Stranger: 401, deed.TooLarge: 413, deed.Busy: 503}
 
 // toProblem turns an error of the service into what is sent. What the service does not explain is logged and hidden.
 func (s *Server) toProblem(ctx context.Context, err error) *problem {
 	id := requestID(ctx)
-	var e *service.Error
+	var e *deed.Error
 	if !errors.As(err, &e) {
 		if errors.Is(err, context.Canceled) {
 			return &problem{wire.Problem{Type: "/problems/gone", Title: "Client gone", Status: 499, Detail: "The request was given up.", Request: id}}
@@ -87,7 +88,8 @@ func (s *Server) toProblem(ctx context.Context, err error) *problem {
 	if e.Type == "changed-meanwhile" || e.Type == "part-changed" {
 		status = http.StatusPreconditionFailed
 	}
-	return &problem{wire.Problem{Type: "/problems/" + e.Type, Title: http.StatusText(status), Status: status, Detail: e.What, Mend: e.Mend, Request: id, Current: e.Current, Errors: e.Places}}
+	now, _ := e.Current.(*wire.Part)
+	return &problem{wire.Problem{Type: "/problems/" + e.Type, Title: http.StatusText(status), Status: status, Detail: e.What, Mend: e.Mend, Request: id, Current: now, Errors: e.Places}}
 }
 
 // brief keeps what people stored out of the log.
@@ -100,14 +102,14 @@ func brief(err error) string {
 }
 
 // call says who asks, for the service.
-func call(ctx context.Context, deed string) (service.Call, error) {
-	c := service.Call{Actor: actorOf(ctx)}
-	if deed == "" {
+func call(ctx context.Context, deedID string) (deed.Call, error) {
+	c := deed.Call{Actor: actorOf(ctx)}
+	if deedID == "" {
 		return c, nil
 	}
-	id, err := service.ParseID(deed)
+	id, err := deed.ParseID(deedID)
 	if err != nil {
-		return c, &service.Error{Kind: service.Invalid, Type: "deed-wrong", What: "The Deed-Id is no UUID.", Mend: "Send a UUID, or leave the header out."}
+		return c, &deed.Error{Kind: deed.Invalid, Type: "deed-wrong", What: "The Deed-Id is no UUID.", Mend: "Send a UUID, or leave the header out."}
 	}
 	c.Deed = id
 	return c, nil
@@ -127,7 +129,7 @@ type BasedOn struct {
 func (b BasedOn) version() (int, error) {
 	v, err := strconv.Atoi(strings.Trim(strings.TrimPrefix(b.IfMatch, "W/"), `"`))
 	if err != nil {
-		return 0, &service.Error{Kind: service.Invalid, Type: "version-wrong", What: "If-Match names no version.", Mend: "Send the ETag of what you loaded."}
+		return 0, &deed.Error{Kind: deed.Invalid, Type: "version-wrong", What: "If-Match names no version.", Mend: "Send the ETag of what you loaded."}
 	}
 	return v, nil
 }
@@ -147,7 +149,7 @@ type output[T any] struct {
 }
 
 // register adds an operation. fn gets who asks; version, where the answer has one, becomes its ETag.
-func register[I interface{ deed() string }, O any](s *Server, api huma.API, method, path, id, tag, summary string, fn func(context.Context, service.Call, *I) (O, error)) {
+func register[I interface{ deed() string }, O any](s *Server, api huma.API, method, path, id, tag, summary string, fn func(context.Context, deed.Call, *I) (O, error)) {
 	op := huma.Operation{OperationID: id, Method: method, Path: "/api/v1" + path, Summary: summary, Tags: []string{tag}, MaxBodyBytes: 8 << 20, Errors: []int{401, 403, 422}}
 	if strings.Contains(path, "{") {
 		op.Errors = append(op.Errors, 404)

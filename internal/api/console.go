@@ -7,7 +7,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/deed"
 )
 
 // console serves the built console; every address that is no file is one of its pages.
@@ -15,7 +15,7 @@ func (s *Server) console(r *gin.Engine) {
 	r.NoRoute(func(c *gin.Context) {
 		p := path.Clean("/" + c.Request.URL.Path)
 		if strings.HasPrefix(p, "/api/") {
-			s.refuse(c, &service.Error{Kind: service.Unknown, Type: "no-route", What: "The API has no such address.", Mend: "See /api/v1/openapi.json."})
+			s.refuse(c, &deed.Error{Kind: deed.Unknown, Type: "no-route", What: "The API has no such address.", Mend: "See /api/v1/openapi.json."})
 			return
 		}
 		if c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead {

@@ -6,7 +6,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/reform"
 	"jollydrawer/internal/wire"
 )
 
@@ -19,23 +20,23 @@ type writeByID struct {
 func (s *Server) intakes(api huma.API) {
 	get, post := http.MethodGet, http.MethodPost
 	v := s.Service
-	register(s, api, get, "/intakes", "list-intakes", "intakes", "All intakes, newest first", func(ctx context.Context, c service.Call, in *Paged) (wire.IntakeList, error) {
-		return v.Intakes(ctx, c, in.Offset, in.Limit)
+	register(s, api, get, "/intakes", "list-intakes", "intakes", "All intakes, newest first", func(ctx context.Context, c deed.Call, in *Paged) (wire.IntakeList, error) {
+		return v.Intakes.List(ctx, c, in.Offset, in.Limit)
 	})
-	register(s, api, post, "/intakes", "open-intake", "intakes", "Open an intake for an uploaded file, or for a table of another database", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, post, "/intakes", "open-intake", "intakes", "Open an intake for an uploaded file, or for a table of another database", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		Body wire.NewIntake
 	}) (wire.Intake, error) {
-		return v.OpenIntake(ctx, c, in.Body)
+		return v.Intakes.Open(ctx, c, in.Body)
 	})
-	register(s, api, get, "/intakes/{id}", "get-intake", "intakes", "An intake with its counts and causes", func(ctx context.Context, c service.Call, in *ByID) (wire.Intake, error) {
+	register(s, api, get, "/intakes/{id}", "get-intake", "intakes", "An intake with its counts and causes", func(ctx context.Context, c deed.Call, in *ByID) (wire.Intake, error) {
 		i, err := id(in.ID)
 		if err != nil {
 			return wire.Intake{}, err
 		}
-		return v.Intake(ctx, c, i)
+		return v.Intakes.Get(ctx, c, i)
 	})
-	register(s, api, get, "/intakes/{id}/rows", "intake-rows", "intakes", "What the rows would become", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/intakes/{id}/rows", "intake-rows", "intakes", "What the rows would become", func(ctx context.Context, c deed.Call, in *struct {
 		Paged
 		ID    string `path:"id" format:"uuid"`
 		State string `query:"state"`
@@ -45,9 +46,9 @@ func (s *Server) intakes(api huma.API) {
 		if err != nil {
 			return wire.IntakeRows{}, err
 		}
-		return v.IntakeRows(ctx, c, i, in.State, in.Cause, in.Offset, in.Limit)
+		return v.Intakes.Rows(ctx, c, i, in.State, in.Cause, in.Offset, in.Limit)
 	})
-	register(s, api, get, "/intakes/{id}/rows/{row}", "intake-row", "intakes", "One row: its cells as they came, and where each value comes from", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/intakes/{id}/rows/{row}", "intake-row", "intakes", "One row: its cells as they came, and where each value comes from", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		ID  string `path:"id" format:"uuid"`
 		Row int    `path:"row" minimum:"1"`
@@ -56,9 +57,9 @@ func (s *Server) intakes(api huma.API) {
 		if err != nil {
 			return wire.IntakeRowDetail{}, err
 		}
-		return v.IntakeRow(ctx, c, i, in.Row)
+		return v.Intakes.Row(ctx, c, i, in.Row)
 	})
-	register(s, api, get, "/intakes/{id}/findings", "intake-findings", "intakes", "All findings", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/intakes/{id}/findings", "intake-findings", "intakes", "All findings", func(ctx context.Context, c deed.Call, in *struct {
 		Paged
 		ID string `path:"id" format:"uuid"`
 	}) (wire.FindingList, error) {
@@ -66,12 +67,12 @@ func (s *Server) intakes(api huma.API) {
 		if err != nil {
 			return wire.FindingList{}, err
 		}
-		return v.IntakeFindings(ctx, c, i, in.Offset, in.Limit)
+		return v.Intakes.Findings(ctx, c, i, in.Offset, in.Limit)
 	})
-	register(s, api, post, "/intakes/{id}/edits", "edit-intake", "intakes", "Decide about rows, the mapping and the findings", func(ctx context.Context, c service.Call, in *modelChange[wire.IntakeEdit]) (wire.Intake, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Intake, error) { return v.EditIntake(ctx, c, i, n, in.Body) })
+	register(s, api, post, "/intakes/{id}/edits", "edit-intake", "intakes", "Decide about rows, the mapping and the findings", func(ctx context.Context, c deed.Call, in *modelChange[wire.IntakeEdit]) (wire.Intake, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Intake, error) { return v.Intakes.Edit(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, post, "/intakes/{id}/rule", "try-rule", "intakes", "What a rule would do to the rows, before and after; nothing changes", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, post, "/intakes/{id}/rule", "try-rule", "intakes", "What a rule would do to the rows, before and after; nothing changes", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		ID   string `path:"id" format:"uuid"`
 		Body wire.RuleTry
@@ -80,44 +81,44 @@ func (s *Server) intakes(api huma.API) {
 		if err != nil {
 			return wire.RuleTried{}, err
 		}
-		return v.TryRule(ctx, c, i, in.Body)
+		return v.Intakes.TryRule(ctx, c, i, in.Body)
 	})
-	register(s, api, post, "/intakes/{id}/take-in", "take-in", "intakes", "Take the intake in: all or nothing, as a job", func(ctx context.Context, c service.Call, in *modelChange[wire.TakeIn]) (wire.Job, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Job, error) { return v.TakeIn(ctx, c, i, n, in.Body) })
+	register(s, api, post, "/intakes/{id}/take-in", "take-in", "intakes", "Take the intake in: all or nothing, as a job", func(ctx context.Context, c deed.Call, in *modelChange[wire.TakeIn]) (wire.Job, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Job, error) { return v.Intakes.TakeIn(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, post, "/intakes/{id}/take-back", "take-back", "intakes", "Take back what the intake made and changed, as long as nobody has built on it", func(ctx context.Context, c service.Call, in *modelChange[wire.TakeBack]) (wire.Intake, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Intake, error) { return v.TakeBack(ctx, c, i, n, in.Body) })
+	register(s, api, post, "/intakes/{id}/take-back", "take-back", "intakes", "Take back what the intake made and changed, as long as nobody has built on it", func(ctx context.Context, c deed.Call, in *modelChange[wire.TakeBack]) (wire.Intake, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Intake, error) { return v.Intakes.TakeBack(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, post, "/intakes/{id}/again", "go-over", "intakes", "Go over the file of an intake again, with the crosswalk as it is now", func(ctx context.Context, c service.Call, in *writeByID) (wire.Intake, error) {
+	register(s, api, post, "/intakes/{id}/again", "go-over", "intakes", "Go over the file of an intake again, with the crosswalk as it is now", func(ctx context.Context, c deed.Call, in *writeByID) (wire.Intake, error) {
 		i, err := id(in.ID)
 		if err != nil {
 			return wire.Intake{}, err
 		}
-		return v.GoOver(ctx, c, i)
+		return v.Intakes.GoOver(ctx, c, i)
 	})
-	register(s, api, post, "/intakes/{id}/datasheets", "fetch-datasheets", "intakes", "Fetch the datasheets that the rows name, as a job", func(ctx context.Context, c service.Call, in *writeByID) (wire.Job, error) {
+	register(s, api, post, "/intakes/{id}/datasheets", "fetch-datasheets", "intakes", "Fetch the datasheets that the rows name, as a job", func(ctx context.Context, c deed.Call, in *writeByID) (wire.Job, error) {
 		i, err := id(in.ID)
 		if err != nil {
 			return wire.Job{}, err
 		}
-		return v.FetchDatasheets(ctx, c, i)
+		return v.Intakes.FetchDatasheets(ctx, c, i)
 	})
-	register(s, api, post, "/cabinet/choices", "add-choice", "cabinet", "Add a choice to a parameter", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, post, "/cabinet/choices", "add-choice", "cabinet", "Add a choice to a parameter", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
-		Body service.NewChoice
+		Body reform.NewChoice
 	}) (wire.Cabinet, error) {
-		return v.AddChoice(ctx, c, in.Body)
+		return v.Reform.AddChoice(ctx, c, in.Body)
 	})
-	register(s, api, post, "/part-readings", "read-part", "parts", "What a pasted text, or a row of a file loaded before, says of one part; nothing is saved", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, post, "/part-readings", "read-part", "parts", "What a pasted text, or a row of a file loaded before, says of one part; nothing is saved", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Body wire.ReadPart
 	}) (wire.PartRead, error) {
-		return v.ReadPart(ctx, c, in.Body)
+		return v.Intakes.ReadPart(ctx, c, in.Body)
 	})
-	register(s, api, get, "/records", "find-records", "parts", "Rows of files loaded before that have a manufacturer or supplier number", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/records", "find-records", "parts", "Rows of files loaded before that have a manufacturer or supplier number", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Number string `query:"number" maxLength:"200"`
 	}) (wire.RecordList, error) {
-		return v.Records(ctx, c, in.Number)
+		return v.Intakes.Records(ctx, c, in.Number)
 	})
 }

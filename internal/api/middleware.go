@@ -15,7 +15,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promauto"
 
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/deed"
 )
 
 type contextKey int
@@ -27,8 +27,8 @@ const (
 	keyAddress
 )
 
-func actorOf(ctx context.Context) service.Actor {
-	a, _ := ctx.Value(keyActor).(service.Actor)
+func actorOf(ctx context.Context) deed.Actor {
+	a, _ := ctx.Value(keyActor).(deed.Actor)
 	return a
 }
 func csrfOf(ctx context.Context) string    { s, _ := ctx.Value(keyCSRF).(string); return s }
@@ -41,7 +41,7 @@ var (
 
 // observe gives every request an identifier, logs it and counts it. Neither queries nor bodies are logged.
 func (s *Server) observe(c *gin.Context) {
-	id := service.NewID().String()
+	id := deed.NewID().String()
 	ctx := context.WithValue(context.WithValue(c.Request.Context(), keyRequest, id), keyAddress, c.ClientIP())
 	c.Request = c.Request.WithContext(ctx)
 	c.Header("X-Request-Id", id)
@@ -102,7 +102,7 @@ func (s *Server) identify(c *gin.Context) {
 	}
 	ctx := c.Request.Context()
 	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
-		a, err := s.Service.ByToken(ctx, bearer)
+		a, err := s.Service.People.ByToken(ctx, bearer)
 		if err != nil {
 			s.refuse(c, strangerOr(err, "The token is not known or has expired.", "Make a new one: jolly token make."))
 			return
@@ -114,26 +114,26 @@ func (s *Server) identify(c *gin.Context) {
 	if err != nil || secret == "" {
 		return
 	}
-	a, csrf, err := s.Service.BySession(ctx, secret)
+	a, csrf, err := s.Service.People.BySession(ctx, secret)
 	if err != nil {
-		if service.Temporary(err) {
+		if deed.Temporary(err) {
 			s.refuse(c, strangerOr(err, "", ""))
 		}
 		return // an old cookie is like none
 	}
 	safe := c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead
 	if !safe && !(c.Request.URL.Path == "/api/v1/session" && c.Request.Method == http.MethodPost) && subtle.ConstantTimeCompare([]byte(c.GetHeader("X-CSRF-Token")), []byte(csrf)) != 1 {
-		s.refuse(c, &service.Error{Kind: service.Forbidden, Type: "csrf", What: "The request does not come from the console.", Mend: "Load the page again."})
+		s.refuse(c, &deed.Error{Kind: deed.Forbidden, Type: "csrf", What: "The request does not come from the console.", Mend: "Load the page again."})
 		return
 	}
 	c.Request = c.Request.WithContext(context.WithValue(context.WithValue(ctx, keyActor, a), keyCSRF, csrf))
 }
 
 func strangerOr(err error, what, mend string) error {
-	if service.Temporary(err) {
-		return &service.Error{Kind: service.Busy, Type: "database-busy", What: "The database does not answer.", Mend: "Try again in a moment."}
+	if deed.Temporary(err) {
+		return &deed.Error{Kind: deed.Busy, Type: "database-busy", What: "The database does not answer.", Mend: "Try again in a moment."}
 	}
-	return &service.Error{Kind: service.Stranger, Type: "token-unknown", What: what, Mend: mend}
+	return &deed.Error{Kind: deed.Stranger, Type: "token-unknown", What: what, Mend: mend}
 }
 
 // tries counts sign-ins by address, to slow guessing down.

@@ -14,7 +14,8 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/wire"
 )
 
@@ -52,30 +53,30 @@ type byKey struct {
 func (s *Server) models(api huma.API) {
 	get, post, put := http.MethodGet, http.MethodPost, http.MethodPut
 	v := s.Service
-	register(s, api, get, "/models", "list-models", "models", "Symbols, land patterns and bodies", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/models", "list-models", "models", "Symbols, land patterns and bodies", func(ctx context.Context, c deed.Call, in *struct {
 		Paged
 		Query string `query:"q" maxLength:"200"`
 		Kind  string `query:"kind" enum:"symbol,land pattern,body,pin map,"`
 		Only  string `query:"only" enum:"unused,draft,stand-in,findings,"`
 	}) (wire.ModelList, error) {
-		return v.Models(ctx, c, service.ModelQuery{Text: in.Query, Kind: in.Kind, Only: in.Only, Offset: in.Offset, Limit: in.Limit})
+		return v.Models.List(ctx, c, models.Query{Text: in.Query, Kind: in.Kind, Only: in.Only, Offset: in.Offset, Limit: in.Limit})
 	})
-	register(s, api, post, "/models", "make-model", "models", "Make a model as a draft", func(ctx context.Context, c service.Call, in *body[wire.ModelEdit]) (wire.Model, error) {
-		return v.CreateModel(ctx, c, in.Body)
+	register(s, api, post, "/models", "make-model", "models", "Make a model as a draft", func(ctx context.Context, c deed.Call, in *body[wire.ModelEdit]) (wire.Model, error) {
+		return v.Models.Create(ctx, c, in.Body)
 	})
-	register(s, api, get, "/models/{id}", "get-model", "models", "A model by ID, or by \"KIND: NAME\", with its checks, twins, revisions and users", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/models/{id}", "get-model", "models", "A model by ID, or by \"KIND: NAME\", with its checks, twins, revisions and users", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		ID string `path:"id"`
 	}) (wire.Model, error) {
-		return v.Model(ctx, c, in.ID)
+		return v.Models.Get(ctx, c, in.ID)
 	})
-	register(s, api, put, "/models/{id}/draft", "save-model", "models", "Replace a model's draft", func(ctx context.Context, c service.Call, in *modelChange[wire.ModelEdit]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.SaveModel(ctx, c, i, n, in.Body) })
+	register(s, api, put, "/models/{id}/draft", "save-model", "models", "Replace a model's draft", func(ctx context.Context, c deed.Call, in *modelChange[wire.ModelEdit]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Save(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, post, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c service.Call, in *modelChange[wire.Release]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.ReleaseModel(ctx, c, i, n, in.Body) })
+	register(s, api, post, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c deed.Call, in *modelChange[wire.Release]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Release(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, get, "/models/{id}/trail", "model-trail", "models", "What was done to a model, newest first", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/models/{id}/trail", "model-trail", "models", "What was done to a model, newest first", func(ctx context.Context, c deed.Call, in *struct {
 		Paged
 		ID string `path:"id" format:"uuid"`
 	}) (wire.TrailList, error) {
@@ -83,15 +84,15 @@ func (s *Server) models(api huma.API) {
 		if err != nil {
 			return wire.TrailList{}, err
 		}
-		return v.ModelTrail(ctx, c, i, in.Offset, in.Limit)
+		return v.Models.Trail(ctx, c, i, in.Offset, in.Limit)
 	})
-	register(s, api, post, "/models/{id}/waiver", "waive-model", "models", "Accept a finding with a reason, or take that back", func(ctx context.Context, c service.Call, in *modelChange[wire.ModelWaive]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.WaiveModel(ctx, c, i, n, in.Body) })
+	register(s, api, post, "/models/{id}/waiver", "waive-model", "models", "Accept a finding with a reason, or take that back", func(ctx context.Context, c deed.Call, in *modelChange[wire.ModelWaive]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Waive(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, post, "/models/{id}/sign", "sign-model", "models", "Say that the newest revision was checked against a datasheet", func(ctx context.Context, c service.Call, in *modelChange[wire.NewSign]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i service.ID, n int) (wire.Model, error) { return v.SignModel(ctx, c, i, n, in.Body) })
+	register(s, api, post, "/models/{id}/sign", "sign-model", "models", "Say that the newest revision was checked against a datasheet", func(ctx context.Context, c deed.Call, in *modelChange[wire.NewSign]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Sign(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, post, "/models/{id}/compare-pins", "compare-pins", "models", "A symbol's pins beside an independent list", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, post, "/models/{id}/compare-pins", "compare-pins", "models", "A symbol's pins beside an independent list", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		ID   string `path:"id" format:"uuid"`
 		Body wire.PinsBeside
@@ -100,9 +101,9 @@ func (s *Server) models(api huma.API) {
 		if err != nil {
 			return wire.PinComparison{}, err
 		}
-		return v.ComparePins(ctx, c, i, in.Body)
+		return v.Models.ComparePins(ctx, c, i, in.Body)
 	})
-	register(s, api, post, "/models/{id}/take-newer", "take-newer", "models", "Move parts to the newest revision, as new drafts", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, post, "/models/{id}/take-newer", "take-newer", "models", "Move parts to the newest revision, as new drafts", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		ID   string `path:"id" format:"uuid"`
 		Body wire.TakeNewer
@@ -111,30 +112,30 @@ func (s *Server) models(api huma.API) {
 		if err != nil {
 			return wire.Mended{}, err
 		}
-		return v.TakeNewer(ctx, c, i, in.Body)
+		return v.Fitting.TakeNewer(ctx, c, i, in.Body)
 	})
-	register(s, api, get, "/model-causes", "model-causes", "models", "Findings on all models by cause", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/model-causes", "model-causes", "models", "Findings on all models by cause", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Kind string `query:"kind" enum:"symbol,land pattern,body,"`
 	}) (wire.ModelCauses, error) {
-		return v.ModelCauses(ctx, c, in.Kind)
+		return v.Models.Causes(ctx, c, in.Kind)
 	})
-	register(s, api, post, "/model-mends", "mend-models", "models", "Settle one cause on several models in one deed", func(ctx context.Context, c service.Call, in *body[wire.ModelMend]) (wire.Mended, error) {
-		return v.MendModels(ctx, c, in.Body)
+	register(s, api, post, "/model-mends", "mend-models", "models", "Settle one cause on several models in one deed", func(ctx context.Context, c deed.Call, in *body[wire.ModelMend]) (wire.Mended, error) {
+		return v.Models.Mend(ctx, c, in.Body)
 	})
-	register(s, api, get, "/model-twins", "model-twins", "models", "Models that draw the same, or nearly the same", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/model-twins", "model-twins", "models", "Models that draw the same, or nearly the same", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Kind string `query:"kind" enum:"symbol,land pattern,"`
 	}) (wire.TwinList, error) {
-		return v.Twins(ctx, c, in.Kind)
+		return v.Models.Twins(ctx, c, in.Kind)
 	})
-	register(s, api, post, "/model-merges", "merge-models", "models", "Make models lead to one of them", func(ctx context.Context, c service.Call, in *body[wire.MergeModels]) (wire.Mended, error) {
-		return v.MergeModels(ctx, c, in.Body)
+	register(s, api, post, "/model-merges", "merge-models", "models", "Make models lead to one of them", func(ctx context.Context, c deed.Call, in *body[wire.MergeModels]) (wire.Mended, error) {
+		return v.Fitting.Merge(ctx, c, in.Body)
 	})
-	register(s, api, post, "/model-renames", "rename-models", "models", "Rename or describe several models", func(ctx context.Context, c service.Call, in *body[wire.RenameModels]) (wire.Mended, error) {
-		return v.RenameModels(ctx, c, in.Body)
+	register(s, api, post, "/model-renames", "rename-models", "models", "Rename or describe several models", func(ctx context.Context, c deed.Call, in *body[wire.RenameModels]) (wire.Mended, error) {
+		return v.Models.Rename(ctx, c, in.Body)
 	})
-	register(s, api, get, "/land-patterns-like", "like-land-patterns", "models", "Land patterns by pads, pitch and rows", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/land-patterns-like", "like-land-patterns", "models", "Land patterns by pads, pitch and rows", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Model  string `query:"model" doc:"ID of the one they should be like"`
 		Pads   int    `query:"pads" minimum:"0"`
@@ -142,43 +143,45 @@ func (s *Server) models(api huma.API) {
 		Row    string `query:"row" maxLength:"30"`
 		Within string `query:"within" maxLength:"30"`
 	}) (wire.LikeList, error) {
-		q, err := service.ReadLike(in.Model, in.Pads, in.Pitch, in.Row, in.Within)
+		q, err := models.ReadLike(in.Model, in.Pads, in.Pitch, in.Row, in.Within)
 		if err != nil {
 			return wire.LikeList{}, err
 		}
-		return v.Like(ctx, c, q)
+		return v.Models.Like(ctx, c, q)
 	})
-	register(s, api, post, "/symbol-tries", "try-symbol", "models", "A symbol made from a pin table, for looking at it", func(ctx context.Context, c service.Call, in *asked[wire.SymbolTry]) (wire.SymbolTried, error) {
-		return v.TrySymbol(ctx, c, in.Body)
+	register(s, api, post, "/symbol-tries", "try-symbol", "models", "A symbol made from a pin table, for looking at it", func(ctx context.Context, c deed.Call, in *asked[wire.SymbolTry]) (wire.SymbolTried, error) {
+		return v.Models.TrySymbol(ctx, c, in.Body)
 	})
-	register(s, api, get, "/parts/{key}/pins", "pins-on-pads", "parts", "What lies between a part's symbol, land pattern and body", func(ctx context.Context, c service.Call, in *byKey) (wire.PinsOnPads, error) {
-		return v.PinsOnPads(ctx, c, in.Key)
+	register(s, api, get, "/parts/{key}/pins", "pins-on-pads", "parts", "What lies between a part's symbol, land pattern and body", func(ctx context.Context, c deed.Call, in *byKey) (wire.PinsOnPads, error) {
+		return v.Fitting.PinsOnPads(ctx, c, in.Key)
 	})
-	register(s, api, post, "/parts/{key}/pins", "map-pins", "parts", "Give a part a pin map", func(ctx context.Context, c service.Call, in *partChange[wire.MapPins]) (wire.PinsOnPads, error) {
-		return change(in, func(key string, n int, b wire.MapPins) (wire.PinsOnPads, error) { return v.MapPins(ctx, c, key, n, b) })
+	register(s, api, post, "/parts/{key}/pins", "map-pins", "parts", "Give a part a pin map", func(ctx context.Context, c deed.Call, in *partChange[wire.MapPins]) (wire.PinsOnPads, error) {
+		return change(in, func(key string, n int, b wire.MapPins) (wire.PinsOnPads, error) {
+			return v.Fitting.MapPins(ctx, c, key, n, b)
+		})
 	})
-	register(s, api, post, "/parts/{key}/body", "place-body", "parts", "Correct how a part's body sits on its pads", func(ctx context.Context, c service.Call, in *partChange[wire.PlaceBody]) (wire.PinsOnPads, error) {
+	register(s, api, post, "/parts/{key}/body", "place-body", "parts", "Correct how a part's body sits on its pads", func(ctx context.Context, c deed.Call, in *partChange[wire.PlaceBody]) (wire.PinsOnPads, error) {
 		return change(in, func(key string, n int, b wire.PlaceBody) (wire.PinsOnPads, error) {
-			return v.PlaceBody(ctx, c, key, n, b)
+			return v.Fitting.PlaceBody(ctx, c, key, n, b)
 		})
 	})
-	register(s, api, get, "/deliveries", "list-deliveries", "deliveries", "What was handed over, newest first", func(ctx context.Context, c service.Call, in *Paged) (wire.DeliveryList, error) {
-		return v.Deliveries(ctx, c, in.Offset, in.Limit)
+	register(s, api, get, "/deliveries", "list-deliveries", "deliveries", "What was handed over, newest first", func(ctx context.Context, c deed.Call, in *Paged) (wire.DeliveryList, error) {
+		return v.Deliveries.List(ctx, c, in.Offset, in.Limit)
 	})
-	register(s, api, post, "/deliveries", "deliver", "deliveries", "Bring in uploaded model files, for a part or without one", func(ctx context.Context, c service.Call, in *body[wire.NewDelivery]) (wire.Delivery, error) {
-		return v.Deliver(ctx, c, in.Body)
+	register(s, api, post, "/deliveries", "deliver", "deliveries", "Bring in uploaded model files, for a part or without one", func(ctx context.Context, c deed.Call, in *body[wire.NewDelivery]) (wire.Delivery, error) {
+		return v.Deliveries.Bring(ctx, c, in.Body)
 	})
-	register(s, api, get, "/deliveries/{key}", "get-delivery", "deliveries", "A delivery beside what the library has", func(ctx context.Context, c service.Call, in *byKey) (wire.Delivery, error) {
-		return v.Delivery(ctx, c, in.Key)
+	register(s, api, get, "/deliveries/{key}", "get-delivery", "deliveries", "A delivery beside what the library has", func(ctx context.Context, c deed.Call, in *byKey) (wire.Delivery, error) {
+		return v.Deliveries.Get(ctx, c, in.Key)
 	})
-	register(s, api, post, "/deliveries/{key}/use", "use-delivery", "deliveries", "Take models out of a delivery, and link them to a part", func(ctx context.Context, c service.Call, in *partChange[wire.UseDelivery]) (wire.Delivery, error) {
+	register(s, api, post, "/deliveries/{key}/use", "use-delivery", "deliveries", "Take models out of a delivery, and link them to a part", func(ctx context.Context, c deed.Call, in *partChange[wire.UseDelivery]) (wire.Delivery, error) {
 		return change(in, func(key string, n int, b wire.UseDelivery) (wire.Delivery, error) {
-			return v.UseDelivery(ctx, c, key, n, b)
+			return v.Deliveries.Use(ctx, c, key, n, b)
 		})
 	})
-	register(s, api, post, "/deliveries/{key}/intake", "library-intake", "deliveries", "Make an intake of a library of many", func(ctx context.Context, c service.Call, in *partChange[wire.LibraryIntake]) (wire.Intake, error) {
+	register(s, api, post, "/deliveries/{key}/intake", "library-intake", "deliveries", "Make an intake of a library of many", func(ctx context.Context, c deed.Call, in *partChange[wire.LibraryIntake]) (wire.Intake, error) {
 		return change(in, func(key string, n int, b wire.LibraryIntake) (wire.Intake, error) {
-			return v.LibraryIntake(ctx, c, key, n, b)
+			return v.Deliveries.Intake(ctx, c, key, n, b)
 		})
 	})
 }
@@ -192,20 +195,20 @@ func (s *Server) pictures(r *gin.Engine) {
 	r.GET("/api/v1/models/:id/preview", func(c *gin.Context) {
 		unit, _ := strconv.Atoi(c.Query("unit")) // anything but a number shows all units
 		revision, _ := strconv.Atoi(c.Query("revision"))
-		svg, err := s.Service.Preview(c.Request.Context(), ginCall(c), c.Param("id"), service.Sight{Content: c.Query("content"), Revision: revision, Night: night(c),
+		svg, err := s.Service.Models.Preview(c.Request.Context(), ginCall(c), c.Param("id"), models.Sight{Content: c.Query("content"), Revision: revision, Night: night(c),
 			Small: c.Query("small") != "", Unit: unit, Marked: marked(c), Letter: c.Query("letter")})
 		s.picture(c, svg, err)
 	})
 	r.GET("/api/v1/parts/:key/board", func(c *gin.Context) {
-		svg, err := s.Service.Board(c.Request.Context(), ginCall(c), c.Param("key"), night(c), c.Query("corrected") != "", marked(c))
+		svg, err := s.Service.Fitting.Board(c.Request.Context(), ginCall(c), c.Param("key"), night(c), c.Query("corrected") != "", marked(c))
 		s.picture(c, svg, err)
 	})
 	r.GET("/api/v1/deliveries/:key/models/:model/preview", func(c *gin.Context) {
-		svg, err := s.Service.DeliveredPreview(c.Request.Context(), ginCall(c), c.Param("key"), c.Param("model"), night(c), c.Query("small") != "")
+		svg, err := s.Service.Deliveries.Preview(c.Request.Context(), ginCall(c), c.Param("key"), c.Param("model"), night(c), c.Query("small") != "")
 		s.picture(c, svg, err)
 	})
 	r.GET("/api/v1/models/:id/file", func(c *gin.Context) {
-		raw, name, err := s.Service.ModelFile(c.Request.Context(), ginCall(c), c.Param("id"), c.DefaultQuery("form", "own"))
+		raw, name, err := s.Service.Models.File(c.Request.Context(), ginCall(c), c.Param("id"), c.DefaultQuery("form", "own"))
 		if err != nil {
 			s.refuse(c, err)
 			return
@@ -219,7 +222,7 @@ func (s *Server) pictures(r *gin.Engine) {
 			name = k + ".zip"
 		}
 		s.export(c, name, func(w io.Writer) error {
-			return s.Service.WriteFolder(c.Request.Context(), ginCall(c), c.Param("key"), w)
+			return s.Service.Readout.WriteFolder(c.Request.Context(), ginCall(c), c.Param("key"), w)
 		})
 	}
 	r.GET("/api/v1/readout-folder", folder)

@@ -7,7 +7,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/wire"
 )
 
@@ -31,7 +31,7 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 		if !s.mayTry(ctx) {
 			return nil, &problem{wire.Problem{Type: "/problems/too-many-tries", Title: "Too many tries", Status: http.StatusTooManyRequests, Detail: "Too many sign-ins were tried from your address.", Mend: "Wait a minute, then try again."}}
 		}
-		me, secret, err := v.SignIn(ctx, in.Body)
+		me, secret, err := v.People.SignIn(ctx, in.Body)
 		if err != nil {
 			return nil, s.toProblem(ctx, err)
 		}
@@ -43,39 +43,43 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 		}) (*struct {
 			SetCookie http.Cookie `header:"Set-Cookie"`
 		}, error) {
-			if err := v.SignOut(ctx, in.Secret); err != nil {
+			if err := v.People.SignOut(ctx, in.Secret); err != nil {
 				return nil, s.toProblem(ctx, err)
 			}
 			return &struct {
 				SetCookie http.Cookie `header:"Set-Cookie"`
 			}{s.cookie("", -1)}, nil
 		})
-	register(s, api, get, "/me", "me", "people", "Who is signed in", func(ctx context.Context, c service.Call, _ *none) (wire.Me, error) { return v.Me(ctx, c, csrfOf(ctx)) })
-	register(s, api, get, "/tokens", "list-tokens", "people", "Your API tokens", func(ctx context.Context, c service.Call, _ *none) ([]wire.Token, error) { return v.Tokens(ctx, c) })
-	register(s, api, post, "/tokens", "make-token", "people", "Make an API token; its secret is shown once", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/me", "me", "people", "Who is signed in", func(ctx context.Context, c deed.Call, _ *none) (wire.Me, error) {
+		return v.People.Me(ctx, c, csrfOf(ctx))
+	})
+	register(s, api, get, "/tokens", "list-tokens", "people", "Your API tokens", func(ctx context.Context, c deed.Call, _ *none) ([]wire.Token, error) { return v.People.Tokens(ctx, c) })
+	register(s, api, post, "/tokens", "make-token", "people", "Make an API token; its secret is shown once", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		Body wire.NewToken
 	}) (wire.Token, error) {
-		return v.AddToken(ctx, c, in.Body)
+		return v.People.AddToken(ctx, c, in.Body)
 	})
-	register(s, api, del, "/tokens/{id}", "drop-token", "people", "End a token", func(ctx context.Context, c service.Call, in *ByID) ([]wire.Token, error) {
+	register(s, api, del, "/tokens/{id}", "drop-token", "people", "End a token", func(ctx context.Context, c deed.Call, in *ByID) ([]wire.Token, error) {
 		i, err := id(in.ID)
 		if err == nil {
-			err = v.DropToken(ctx, c, i)
+			err = v.People.DropToken(ctx, c, i)
 		}
 		if err != nil {
 			return nil, err
 		}
-		return v.Tokens(ctx, c)
+		return v.People.Tokens(ctx, c)
 	})
-	register(s, api, get, "/accounts", "list-accounts", "people", "All accounts", func(ctx context.Context, c service.Call, _ *none) ([]wire.Account, error) { return v.Accounts(ctx, c) })
-	register(s, api, post, "/accounts", "make-account", "people", "Make an account", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, get, "/accounts", "list-accounts", "people", "All accounts", func(ctx context.Context, c deed.Call, _ *none) ([]wire.Account, error) {
+		return v.People.Accounts(ctx, c)
+	})
+	register(s, api, post, "/accounts", "make-account", "people", "Make an account", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		Body wire.NewAccount
 	}) (wire.Account, error) {
-		return v.AddAccount(ctx, c, in.Body)
+		return v.People.AddAccount(ctx, c, in.Body)
 	})
-	register(s, api, http.MethodPatch, "/accounts/{id}", "change-account", "people", "Change an account's role, password or whether it may sign in", func(ctx context.Context, c service.Call, in *struct {
+	register(s, api, http.MethodPatch, "/accounts/{id}", "change-account", "people", "Change an account's role, password or whether it may sign in", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		ID   string `path:"id" format:"uuid"`
 		Body wire.AccountChange
@@ -84,6 +88,6 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 		if err != nil {
 			return wire.Account{}, err
 		}
-		return v.ChangeAccount(ctx, c, i, in.Body)
+		return v.People.ChangeAccount(ctx, c, i, in.Body)
 	})
 }

@@ -15,7 +15,7 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
-	"jollydrawer/internal/service"
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/wire"
 )
 
@@ -55,10 +55,10 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 	}
 }
 
-func ginCall(c *gin.Context) service.Call { return service.Call{Actor: actorOf(c.Request.Context())} }
+func ginCall(c *gin.Context) deed.Call { return deed.Call{Actor: actorOf(c.Request.Context())} }
 
 func (s *Server) upload(c *gin.Context) {
-	f, err := s.Service.KeepFile(c.Request.Context(), ginCall(c), c.Query("name"), c.Request.Body)
+	f, err := s.Service.Files.Keep(c.Request.Context(), ginCall(c), c.Query("name"), c.Request.Body)
 	if err != nil {
 		s.refuse(c, err)
 		return
@@ -77,7 +77,7 @@ func attach(c *gin.Context, name string, size int64) {
 }
 
 func (s *Server) download(c *gin.Context) {
-	r, size, err := s.Service.File(c.Request.Context(), ginCall(c), c.Param("hash"))
+	r, size, err := s.Service.Files.Open(c.Request.Context(), ginCall(c), c.Param("hash"))
 	if err != nil {
 		s.refuse(c, err)
 		return
@@ -96,7 +96,7 @@ func (s *Server) download(c *gin.Context) {
 
 // sheet shows a PDF in a frame of the console; anything else is refused, whatever it is called.
 func (s *Server) sheet(c *gin.Context) {
-	r, size, err := s.Service.File(c.Request.Context(), ginCall(c), c.Param("hash"))
+	r, size, err := s.Service.Files.Open(c.Request.Context(), ginCall(c), c.Param("hash"))
 	if err != nil {
 		s.refuse(c, err)
 		return
@@ -104,7 +104,7 @@ func (s *Server) sheet(c *gin.Context) {
 	defer r.Close()
 	head := make([]byte, 5)
 	if _, err := io.ReadFull(r, head); err != nil || string(head) != "%PDF-" {
-		s.refuse(c, &service.Error{Kind: service.Invalid, Type: "no-pdf", What: "The file is no PDF and cannot be shown.", Mend: "Download it instead."})
+		s.refuse(c, &deed.Error{Kind: deed.Invalid, Type: "no-pdf", What: "The file is no PDF and cannot be shown.", Mend: "Download it instead."})
 		return
 	}
 	c.Header("Content-Type", "application/pdf")
@@ -118,11 +118,11 @@ func (s *Server) sheet(c *gin.Context) {
 func (s *Server) exportBOM(c *gin.Context) {
 	format := c.DefaultQuery("format", "csv")
 	if format != "csv" && format != "xlsx" {
-		s.refuse(c, &service.Error{Kind: service.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a BOM.", format), Mend: "Use csv or xlsx."})
+		s.refuse(c, &deed.Error{Kind: deed.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a BOM.", format), Mend: "Use csv or xlsx."})
 		return
 	}
 	s.export(c, c.Param("key")+"."+format, func(w io.Writer) error {
-		return s.Service.ExportBOM(c.Request.Context(), ginCall(c), c.Param("key"), format, w)
+		return s.Service.BOMs.Export(c.Request.Context(), ginCall(c), c.Param("key"), format, w)
 	})
 }
 
@@ -130,7 +130,7 @@ func (s *Server) exportBOM(c *gin.Context) {
 func (s *Server) exportParts(c *gin.Context) {
 	format := c.DefaultQuery("format", "csv")
 	if format != "csv" && format != "xlsx" && format != "json" {
-		s.refuse(c, &service.Error{Kind: service.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a list.", format), Mend: "Use csv, json or xlsx."})
+		s.refuse(c, &deed.Error{Kind: deed.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a list.", format), Mend: "Use csv, json or xlsx."})
 		return
 	}
 	in := PartQuery{Query: c.Query("q"), Drawers: c.QueryArray("drawer"), Status: c.QueryArray("status"), Standing: c.QueryArray("standing"), Sort: c.Query("sort"),
@@ -145,7 +145,7 @@ func (s *Server) exportParts(c *gin.Context) {
 		columns = strings.Split(list, ",")
 	}
 	s.export(c, "parts."+format, func(w io.Writer) error {
-		return s.Service.ExportParts(c.Request.Context(), ginCall(c), q, columns, format, w)
+		return s.Service.Finder.Export(c.Request.Context(), ginCall(c), q, columns, format, w)
 	})
 }
 
@@ -171,7 +171,7 @@ func (s *Server) export(c *gin.Context, name string, write func(io.Writer) error
 // events tells a page of every deed, with a heartbeat so that dead connections are noticed.
 func (s *Server) events(c *gin.Context) {
 	if ginCall(c).Actor.ID.IsZero() {
-		s.refuse(c, &service.Error{Kind: service.Stranger, Type: "not-signed-in", What: "You are not signed in.", Mend: "Sign in, or send a token."})
+		s.refuse(c, &deed.Error{Kind: deed.Stranger, Type: "not-signed-in", What: "You are not signed in.", Mend: "Sign in, or send a token."})
 		return
 	}
 	rc := http.NewResponseController(c.Writer)
@@ -211,8 +211,8 @@ func (s *Server) health(r *gin.Engine) {
 	r.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"alive": true}) })
 	r.GET("/readyz", func(c *gin.Context) {
 		if err := s.Service.Store.Ping(c.Request.Context()); err != nil || !s.Follower.Ready() {
-			p := &service.Error{Kind: service.Busy, Type: "not-ready", What: "The service is not ready: the database does not answer, or the library is still being loaded.", Mend: "Try again in a moment."}
-			if err != nil && !service.Temporary(err) {
+			p := &deed.Error{Kind: deed.Busy, Type: "not-ready", What: "The service is not ready: the database does not answer, or the library is still being loaded.", Mend: "Try again in a moment."}
+			if err != nil && !deed.Temporary(err) {
 				s.Service.Log.Warn("readiness", "error", err)
 			}
 			s.refuse(c, p)

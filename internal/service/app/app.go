@@ -1,0 +1,76 @@
+// Package app puts the use cases together. It is the only struct that holds all of them.
+package app
+
+import (
+	"log/slog"
+	"time"
+
+	"jollydrawer/core/lookup"
+	"jollydrawer/formats/rows"
+	"jollydrawer/internal/reach"
+	"jollydrawer/internal/service/audit"
+	"jollydrawer/internal/service/boms"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/deliveries"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/finder"
+	"jollydrawer/internal/service/fitting"
+	"jollydrawer/internal/service/intakes"
+	"jollydrawer/internal/service/lifecycles"
+	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/people"
+	"jollydrawer/internal/service/readout"
+	"jollydrawer/internal/service/reform"
+	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/store"
+)
+
+// App is the service without its doors: one field for each thing a person works with.
+type App struct {
+	*deed.Desk
+	Index *lookup.Index
+
+	Work       *work.Work
+	People     *people.People
+	Files      *files.Files
+	Cabinets   *cabinets.Cabinets
+	Models     *models.Models
+	Parts      *parts.Parts
+	Finder     *finder.Finder
+	Lifecycles *lifecycles.Lifecycles
+	Fitting    *fitting.Fitting
+	Intakes    *intakes.Intakes
+	Deliveries *deliveries.Deliveries
+	Reform     *reform.Reform
+	BOMs       *boms.BOMs
+	Readout    *readout.Readout
+	Audit      *audit.Audit
+}
+
+// Options are what an installation decides.
+type Options struct {
+	Limits rows.Limits   // for files from outside
+	Lease  time.Duration // how long an instance that died keeps a job
+	Guard  reach.Guard   // what the service may ask of other machines
+	Log    *slog.Logger
+}
+
+// New puts the use cases together over a store and an index.
+func New(s *store.Store, x *lookup.Index, o Options) *App {
+	d := deed.NewDesk(s, o.Log)
+	a := &App{Desk: d, Index: x, Work: work.New(d, o.Lease), People: people.New(d), Files: files.New(d, o.Limits), Cabinets: cabinets.New(d, x)}
+	a.Models = models.New(d, x, a.Files, a.Cabinets)
+	a.Parts = parts.New(d, x, a.Cabinets, a.Models)
+	a.Finder = finder.New(d, x, a.Cabinets)
+	a.Lifecycles = lifecycles.New(d, a.Cabinets, a.Models, a.Parts)
+	a.Fitting = fitting.New(d, x, a.Cabinets, a.Models, a.Parts)
+	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Guard: o.Guard})
+	a.Deliveries = deliveries.New(d, deliveries.Rooms{Index: x, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Intakes: a.Intakes})
+	a.Reform = reform.New(d, x, a.Work, a.Cabinets)
+	a.BOMs = boms.New(d, x, a.Files, a.Cabinets)
+	a.Readout = readout.New(d, a.Models, a.Parts)
+	a.Audit = audit.New(d, x)
+	return a
+}

@@ -1,0 +1,285 @@
+package boms
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/decision"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/rows"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const (
+	bomFormat    = "jolly-bom/2"
+	layoutFormat = "jolly-layout/1"
+)
+
+// maxLines bounds a BOM: the largest real ones have a few thousand lines.
+const maxLines = 20_000
+
+// bomDoc is what is kept of a BOM: its file and what people decided for its lines.
+type bomDoc struct {
+	Name      string            `json:"name"`
+	FileHash  string            `json:"fileHash"`
+	FileName  string            `json:"fileName"`
+	Layout    rows.Layout       `json:"layout"`
+	Decisions []decision.Record `json:"decisions,omitempty"`
+	Choices   map[int]oldChoice `json:"choices,omitempty"` // of documents of format 1, by row
+}
+
+// oldChoice is a decision of format 1, which hung on the row.
+type oldChoice struct {
+	Part string `json:"part"`
+	By   string `json:"by"`
+}
+
+// carry gives choices of format 1 the designators of their lines to hang on.
+func (d *bomDoc) carry(lines []bom.Line) {
+	for _, l := range lines {
+		if c, ok := d.Choices[l.Row]; ok {
+			d.Decisions = decision.With(d.Decisions, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Outcome: c.Part, By: c.By})
+		}
+	}
+	d.Choices = nil
+}
+
+func (s *BOMs) findBOM(ctx context.Context, key string) (h store.Head, doc bomDoc, err error) {
+	if id, perr := store.ParseID(key); perr == nil {
+		h, err = s.Store.Head(ctx, store.KindBOM, id)
+	} else {
+		h, err = s.Store.HeadByNumber(ctx, store.KindBOM, key)
+	}
+	if err != nil {
+		return h, doc, deed.Sentence(err, "BOM")
+	}
+	doc, err = s.bomDoc(ctx, h)
+	return h, doc, err
+}
+
+func (s *BOMs) bomDoc(ctx context.Context, h store.Head) (doc bomDoc, err error) {
+	c, err := s.Store.Content(ctx, h.Draft)
+	err = deed.Decode(c, err, &doc)
+	return doc, err
+}
+
+// Bring brings in a BOM. A file without a column of designators is refused.
+func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM, error) {
+	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
+		return wire.BOM{}, err
+	}
+	doc := bomDoc{Name: strings.TrimSpace(in.Name), FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout}
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	if _, err := s.bomLines(ctx, doc, cab); err != nil {
+		return wire.BOM{}, err
+	}
+	id, err := deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", in, func(t *store.Tx) (store.ID, error) {
+		h := store.Head{ID: store.NewID(), Kind: store.KindBOM, Number: doc.Name}
+		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
+			return h.ID, err
+		}
+		return h.ID, t.Insert(&h, "brought in", map[string]any{"file": doc.FileName, "hash": doc.FileHash})
+	})
+	if errors.Is(err, store.ErrNumberTaken) {
+		return wire.BOM{}, deed.Fault(deed.Clash, "name-taken", fmt.Sprintf("There is a BOM named %s already.", doc.Name), "Choose another name, for instance with the revision of the board.")
+	}
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, id.String())
+}
+
+// reconcile lays a BOM beside the library as it is now.
+func (s *BOMs) reconcile(ctx context.Context, doc bomDoc) ([]bom.Verdict, bomFile, error) {
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return nil, bomFile{}, err
+	}
+	f, err := s.bomLines(ctx, doc, cab)
+	if err != nil {
+		return nil, f, err
+	}
+	doc.carry(f.lines)
+	packings, err := s.packings(ctx)
+	if err != nil {
+		return nil, f, err
+	}
+	return bom.Reconcile(f.lines, s.index, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions, Packings: packings}), f, nil
+}
+
+// Get returns a BOM with a verdict on every line. key is its ID or name.
+func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.BOM{}, err
+	}
+	h, doc, err := s.findBOM(ctx, key)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	out := bomView(h, doc)
+	vs, f, err := s.reconcile(ctx, doc)
+	var e *deed.Error
+	if errors.As(err, &e) {
+		out.Problem = e.Error()
+		return out, nil
+	}
+	if err != nil {
+		return out, err
+	}
+	out.Layout, out.Columns, out.Confirmed = &f.layout, f.columns, f.by
+	for _, k := range bom.Kinds {
+		out.Counts[string(k)] = 0
+	}
+	for _, v := range vs {
+		out.Counts[string(v.Kind)]++
+		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Number: v.Line.Number,
+			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, Verdict: string(v.Kind), Options: []wire.BOMPart{},
+			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
+		for _, f := range v.Findings {
+			if f.Severity != finding.Note {
+				out.Findings++
+			}
+		}
+		l.Ending = v.Ending
+		if l.Chosen = v.Chosen != nil; l.Chosen {
+			l.Reason = v.Chosen.Reason
+		}
+		if v.Part != nil {
+			p := bomPart(v.Part)
+			l.Part = &p
+		}
+		for _, o := range v.Options {
+			l.Options = append(l.Options, bomPart(o))
+		}
+		out.Lines = append(out.Lines, l)
+	}
+	return out, nil
+}
+
+func bomPart(e *lookup.Entry) wire.BOMPart {
+	p := wire.BOMPart{ID: e.ID, Number: e.Number, Description: e.Description, Standing: string(e.Standing), Revision: e.Revision, Sources: append([]part.Source{}, e.Sources...)}
+	if len(p.Sources) > 0 {
+		p.Manufacturer, p.MPN = p.Sources[0].Manufacturer, p.Sources[0].MPN
+	}
+	return p
+}
+
+func bomView(h store.Head, doc bomDoc) wire.BOM {
+	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Updated: h.Updated, Columns: bom.Columns{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
+}
+
+// List lists the BOMs, newest first, without their lines.
+func (s *BOMs) List(ctx context.Context, c deed.Call, offset, limit int) (wire.BOMList, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.BOMList{}, err
+	}
+	offset, limit = deed.Page(offset, limit)
+	hs, total, err := s.Store.Heads(ctx, store.KindBOM, offset, limit)
+	out := wire.BOMList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.BOM{}}
+	for _, h := range hs {
+		doc, err := s.bomDoc(ctx, h)
+		if err != nil {
+			return out, err
+		}
+		out.Items = append(out.Items, bomView(h, doc))
+	}
+	return out, err
+}
+
+// editedBOM finds a BOM that somebody is about to change, and reads its file.
+func (s *BOMs) editedBOM(ctx context.Context, c deed.Call, key string) (h store.Head, f bomFile, cab *cabinet.Cabinet, err error) {
+	if err = deed.Allow(c, deed.OpBOMEdit); err != nil {
+		return h, f, cab, err
+	}
+	h, doc, err := s.findBOM(ctx, key)
+	if err != nil {
+		return h, f, cab, err
+	}
+	if cab, _, err = s.cabinets.InForce(ctx); err != nil {
+		return h, f, cab, err
+	}
+	f, err = s.bomLines(ctx, doc, cab)
+	return h, f, cab, err
+}
+
+// Choose accepts records for lines, or takes choices back. Every part named must still be there.
+func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	h, f, cab, err := s.editedBOM(ctx, c, key)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	made, bad := s.decisions(c, f, cab, in)
+	if len(bad.Places) > 0 {
+		return wire.BOM{}, bad
+	}
+	at := f.byRow()
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindBOM, h.ID, version)
+		if err != nil {
+			return 0, err
+		}
+		var doc bomDoc
+		c, err := t.Content(h.Draft)
+		if err := deed.Decode(c, err, &doc); err != nil {
+			return 0, err
+		}
+		doc.carry(f.lines)
+		for _, d := range made {
+			doc.Decisions = decision.With(doc.Decisions, d)
+		}
+		for _, r := range in.Withdraw {
+			doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, decision.Designators(at[r].Designators))
+		}
+		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "records chosen", map[string]any{"chosen": len(in.Choose), "withdrawn": len(in.Withdraw)})
+	})
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, h.ID.String())
+}
+
+// decisions makes of choices what is kept of them: the line by its designators, what it said, and what in it speaks against
+// the part and was accepted with a reason.
+func (s *BOMs) decisions(c deed.Call, f bomFile, cab *cabinet.Cabinet, in wire.BOMChoices) (out []decision.Record, bad *deed.Error) {
+	at := f.byRow()
+	bad = deed.Fault(deed.Invalid, "choices-wrong", "Nothing was saved:", "")
+	wrong := func(i int, field, format string, args ...any) {
+		bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("choose[%d].%s", i, field), Message: fmt.Sprintf(format, args...)})
+	}
+	for i, ch := range in.Choose {
+		l, there := at[ch.Row]
+		e, known := s.index.ByID(ch.Part)
+		switch {
+		case !known:
+			wrong(i, "part", "row %d: there is no part %s", ch.Row, ch.Part)
+			continue
+		case !there:
+			wrong(i, "row", "the BOM has no line in row %d", ch.Row)
+			continue
+		}
+		v := bom.Verdict{Tally: bom.Lay(l, e, s.index, cab, bom.Known{Columns: f.columns})}
+		against := v.Against()
+		reason := strings.TrimSpace(ch.Reason)
+		if len(against) > 0 && reason == "" {
+			wrong(i, "reason", "row %d: the line contradicts %s (%s): say why it is meant all the same", ch.Row, e.Number, strings.Join(against, "; "))
+			continue
+		}
+		out = append(out, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: ch.Part, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
+	}
+	return out, bad
+}

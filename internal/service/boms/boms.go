@@ -1,0 +1,23 @@
+// Package boms lays bills of materials beside the library: reading them, a verdict on each line, what people decided for
+// lines, layouts and endings.
+package boms
+
+import (
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+)
+
+// BOMs keeps BOMs. Its methods may be called from several goroutines.
+type BOMs struct {
+	*deed.Desk
+	index    *lookup.Index
+	files    *files.Files
+	cabinets *cabinets.Cabinets
+}
+
+// New returns the BOMs of an installation.
+func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets) *BOMs {
+	return &BOMs{Desk: d, index: index, files: f, cabinets: c}
+}

@@ -1,0 +1,224 @@
+package boms
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"slices"
+	"strconv"
+	"strings"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/decision"
+	"jollydrawer/formats/delimited"
+	"jollydrawer/formats/rows"
+	"jollydrawer/formats/workbook"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// layoutDoc is what a person said of the columns of files with the same headings.
+type layoutDoc struct {
+	Decision decision.Record    `json:"decision"` // about the headings, with the columns as they stood
+	Columns  map[int]bom.Column `json:"columns"`
+}
+
+// bomFile is a BOM's file as it was read.
+type bomFile struct {
+	lines   []bom.Line
+	columns bom.Columns
+	layout  rows.Layout
+	key     string // of the layout, by its headings
+	by      string // who confirmed the layout
+}
+
+func (f bomFile) byRow() map[int]bom.Line {
+	at := map[int]bom.Line{}
+	for _, l := range f.lines {
+		at[l.Row] = l
+	}
+	return at
+}
+
+// bomLines reads the file of a BOM.
+func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (f bomFile, err error) {
+	t, err := s.files.Table(ctx, doc.FileHash, doc.Layout)
+	if err != nil {
+		return f, deed.Sentence(err, "file")
+	}
+	defer t.Close()
+	header := t.Header()
+	f.layout = t.Layout()
+	type numbered struct {
+		row     int
+		cells   []string
+		problem string
+	}
+	var all []numbered
+	var sample [][]string
+	for {
+		r, ok, err := t.Next()
+		if err != nil {
+			return f, deed.Sentence(err, "file")
+		}
+		if !ok {
+			break
+		}
+		all = append(all, numbered{r.Number, slices.Clone(r.Cells), r.Problem})
+		sample = append(sample, all[len(all)-1].cells)
+		if len(all) > 2*maxLines {
+			return f, deed.Fault(deed.Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")
+		}
+	}
+	f.columns, err = bom.FindColumns(header, sample, cab)
+	if err != nil {
+		return f, deed.Fault(deed.Invalid, "no-designators", "The BOM was not read: "+err.Error()+".", "")
+	}
+	f.key = layoutKey(header)
+	said, err := s.layoutSaid(ctx, f.key)
+	if err != nil {
+		return f, err
+	}
+	f.columns, f.by = f.columns.With(said.Columns), said.Decision.By
+	for _, r := range all {
+		l := bom.ReadLine(r.row, r.cells, f.columns)
+		if r.problem != "" {
+			l.Problems = append(l.Problems, r.problem)
+		}
+		if l.Blank() {
+			continue
+		}
+		if f.lines = append(f.lines, l); len(f.lines) > maxLines {
+			return f, deed.Fault(deed.Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")
+		}
+	}
+	return f, nil
+}
+
+// layoutKey names the files that have the same headings.
+func layoutKey(header []string) string { return deed.ShortName(bom.Layout(header)) }
+
+// layoutSaid is what a person said of files with these headings; nothing where nobody did.
+func (s *BOMs) layoutSaid(ctx context.Context, key string) (doc layoutDoc, err error) {
+	h, err := s.Store.HeadByNumber(ctx, store.KindLayout, key)
+	if errors.Is(err, store.ErrNotFound) {
+		return doc, nil
+	}
+	if err != nil {
+		return doc, err
+	}
+	c, err := s.Store.Content(ctx, h.Draft)
+	err = deed.Decode(c, err, &doc)
+	return doc, err
+}
+
+// SayColumns says what the columns of a BOM mean; it holds for all files with the same headings.
+func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.BOMColumns) (wire.BOM, error) {
+	h, f, cab, err := s.editedBOM(ctx, c, key)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	bad := deed.Fault(deed.Invalid, "columns-wrong", "Nothing was saved:", "")
+	said := layoutDoc{Decision: decision.Record{Kind: decision.Layout, About: bom.Layout(f.columns.Headings()), Outcome: "confirmed", By: c.Actor.Name, At: s.Now().UTC()}, Columns: map[int]bom.Column{}}
+	for i, col := range in.Columns {
+		_, known := cab.Parameter(col.Param)
+		switch {
+		case col.At < 0 || col.At >= len(f.columns):
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].at", i), Message: fmt.Sprintf("the file has no column %d", col.At)})
+		case col.Role != "" && !slices.Contains(bom.Roles, col.Role):
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].role", i), Message: fmt.Sprintf("%q is no role of a column", col.Role)})
+		case (col.Role == bom.Fact) != known:
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].param", i), Message: "a fact names a parameter of the dictionary, and nothing else does"})
+		default:
+			said.Columns[col.At] = bom.Column{At: col.At, Role: col.Role, Param: col.Param, Because: c.Actor.Name + " said so"}
+		}
+	}
+	if len(bad.Places) > 0 {
+		return wire.BOM{}, bad
+	}
+	after := f.columns.With(said.Columns)
+	if _, ok := after.At(bom.Designator); !ok {
+		return wire.BOM{}, deed.Fault(deed.Invalid, "no-designators", "No column of designators would be left.", "Give the role to another column.")
+	}
+	for _, col := range after { // what a person confirms are all columns as they stand
+		if col.Because == "" || col.Role != "" {
+			col.Because = c.Actor.Name + " said so"
+		}
+		said.Columns[col.At] = col
+	}
+	err = s.Say(ctx, c, deed.OpBOMEdit, store.KindLayout, f.key, in, func(t *store.Tx, lh *store.Head, _ bool) (string, error) {
+		return "columns confirmed", deed.SaveDraft(t, lh, layoutFormat, said)
+	})
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, h.ID.String())
+}
+
+// Export writes the completed BOM for purchasing as csv or xlsx.
+func (s *BOMs) Export(ctx context.Context, c deed.Call, key, format string, w io.Writer) error {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return err
+	}
+	_, doc, err := s.findBOM(ctx, key)
+	if err != nil {
+		return err
+	}
+	vs, f, err := s.reconcile(ctx, doc)
+	if err != nil {
+		return err
+	}
+	own := []string{"Row", "Designators", "Quantity", "Verdict", "Part number", "Revision", "Description", "Manufacturer", "MPN", "Supplier", "Supplier number",
+		"Alternates", "Standing", "Findings"}
+	head := slices.Clone(own)
+	for _, c := range f.columns { // all that came in, as it came
+		head = append(head, c.Heading+" (as written)")
+	}
+	table := [][]string{head}
+	for _, v := range vs {
+		r := make([]string, len(own), len(head))
+		fitted := len(v.Line.Designators)
+		if v.Kind == bom.Unfitted {
+			fitted = 0
+		}
+		r[0], r[1], r[2], r[3] = strconv.Itoa(v.Line.Row), strings.Join(v.Line.Designators, " "), strconv.Itoa(fitted), string(v.Kind)
+		// Only what is linked is filled in from a record: a proposal nobody accepted must not be ordered from.
+		if v.Kind == bom.Linked && v.Part != nil {
+			e := v.Part
+			r[4], r[5], r[6], r[12] = e.Number, strconv.Itoa(e.Revision), e.Description, string(e.Standing)
+			for i, src := range e.Sources {
+				if i > 0 {
+					r[11] = strings.TrimPrefix(r[11]+"; "+src.Manufacturer+" "+src.MPN, "; ")
+					continue
+				}
+				r[7], r[8] = src.Manufacturer, src.MPN
+				for _, n := range src.Numbers {
+					r[9] = strings.TrimPrefix(r[9]+"; "+n.Supplier, "; ")
+					r[10] = strings.TrimPrefix(r[10]+"; "+n.Number, "; ")
+				}
+			}
+		} else {
+			r[6], r[7], r[8], r[10] = v.Line.Description, v.Line.Manufacturer, v.Line.MPN, v.Line.SupplierNumber
+		}
+		var says []string
+		for _, f := range v.Findings {
+			says = append(says, f.What)
+		}
+		r[13] = strings.Join(says, "; ")
+		for _, c := range f.columns {
+			cell := ""
+			if c.At < len(v.Line.Cells) {
+				cell = v.Line.Cells[c.At]
+			}
+			r = append(r, cell)
+		}
+		table = append(table, r)
+	}
+	if format == "xlsx" {
+		return workbook.Write(w, "BOM", table, map[int]bool{0: true, 2: true, 5: true})
+	}
+	return delimited.Write(w, table)
+}

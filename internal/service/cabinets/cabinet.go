@@ -1,0 +1,198 @@
+package cabinets
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/measure"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// TheCabinet is the name under which the one cabinet of an installation is kept.
+const TheCabinet = "cabinet"
+
+// InForce returns the cabinet in force and its head. Before the first one is applied it is an error that says so.
+func (s *Cabinets) InForce(ctx context.Context) (*cabinet.Cabinet, store.Head, error) {
+	h, err := s.Store.HeadByNumber(ctx, store.KindCabinet, TheCabinet)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, h, deed.Fault(deed.Invalid, "no-cabinet", "There is no cabinet yet.", "Apply one: jolly cabinet apply FILE.")
+	}
+	if err != nil {
+		return nil, h, err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.of == h.Released {
+		return s.inForce, h, nil
+	}
+	c, err := s.Store.Content(ctx, h.Released)
+	if err != nil {
+		return nil, h, err
+	}
+	cab, err := cabinet.FromJSON(c.Bytes)
+	if err != nil {
+		return nil, h, fmt.Errorf("the stored cabinet: %w", err)
+	}
+	s.of, s.inForce = h.Released, cab
+	return cab, h, nil
+}
+
+// Get returns the cabinet in force.
+func (s *Cabinets) Get(ctx context.Context, c deed.Call) (wire.Cabinet, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.Cabinet{}, err
+	}
+	cab, h, err := s.InForce(ctx)
+	var e *deed.Error
+	if errors.As(err, &e) && e.Type == "no-cabinet" {
+		return wire.Cabinet{Document: cabinet.Document{Format: cabinet.Format, Parameters: []cabinet.Parameter{}, Drawers: []cabinet.Drawer{}}, Drawers: []wire.Drawer{}}, nil
+	}
+	if err != nil {
+		return wire.Cabinet{}, err
+	}
+	out := wire.Cabinet{Revision: h.Revision, Version: h.Version, Document: cab.Document, Drawers: []wire.Drawer{}}
+	counts := s.index.CountByDrawer()
+	for _, t := range cab.Templates() {
+		d := wire.Drawer{Key: t.Key, Label: t.Label, Path: t.Path, Leaf: t.Leaf, Prefix: t.Prefix, Digits: t.Digits, Designator: t.Designator,
+			Leading: t.Leading, Description: t.Description, Identity: append([]string{}, t.Identity...), Class: t.Class, Name: t.Name, Case: t.Case,
+			Search: append([]string{}, t.Search...), Drawing: append([]string{}, t.Drawing...), Designer: append([]string{}, t.Designer...),
+			Columns: append([]string{}, t.Columns...), Models: t.Models, Parts: counts[t.Key], Slots: []wire.Slot{}}
+		for _, sl := range t.Slots {
+			dim, _ := measure.ParseDimension(sl.Of)
+			d.Slots = append(d.Slots, wire.Slot{Key: sl.Key, Label: sl.Label, Type: string(sl.Type), Of: sl.Of, Unit: dim.UCUM(), Required: sl.Required,
+				ByHand: sl.ByHand, From: sl.From, Inherited: sl.From != t.Key, Choices: append([]string{}, sl.Choices...), Help: sl.Help,
+				Default: sl.Default, Show: sl.Show, Better: sl.Better, Narrowed: sl.Narrowed, Synonyms: append([]string{}, sl.Synonyms...)})
+		}
+		out.Drawers = append(out.Drawers, d)
+	}
+	return out, nil
+}
+
+// Current returns the cabinet in force, or nil where there is none yet.
+func (s *Cabinets) Current(ctx context.Context) *cabinet.Cabinet {
+	cab, _, err := s.InForce(ctx)
+	if err != nil {
+		return nil
+	}
+	return cab
+}
+
+// CurrentID names the content of the cabinet in force; "" where there is none.
+func (s *Cabinets) CurrentID(ctx context.Context) string {
+	_, h, err := s.InForce(ctx)
+	if err != nil {
+		return ""
+	}
+	return h.Released.String()
+}
+
+// DrawerUse says how a drawer is used: how complete its parts are, and what names it.
+func (s *Cabinets) DrawerUse(ctx context.Context, c deed.Call, key string) (wire.DrawerUse, error) {
+	out := wire.DrawerUse{Key: key, Filled: []wire.SlotUse{}, Crosswalks: []string{}, Samples: []wire.PatternOf{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	cab, _, err := s.InForce(ctx)
+	if err != nil {
+		return out, err
+	}
+	t, ok := cab.Template(key)
+	if !ok {
+		return out, deed.Fault(deed.Unknown, "not-found", fmt.Sprintf("There is no drawer %q.", key), "Look at the cabinet.")
+	}
+	var filled map[string]int
+	out.Parts, out.Incomplete, filled = s.index.Completeness(key)
+	for _, sl := range t.Slots {
+		out.Filled = append(out.Filled, wire.SlotUse{Key: sl.Key, Label: sl.Label, Required: sl.Required, Parts: filled[sl.Key]})
+	}
+	out.Samples = s.samples(t, wire.PatternTry{})
+	hs, _, err := s.Store.Heads(ctx, store.KindCrosswalk, 0, 200)
+	if err != nil {
+		return out, err
+	}
+	for _, h := range hs {
+		cw, _, err := s.CrosswalkOf(ctx, h.Number)
+		if err != nil {
+			return out, err
+		}
+		if cw.Sorts(cab, key) {
+			out.Crosswalks = append(out.Crosswalks, h.Number)
+		}
+	}
+	return out, nil
+}
+
+// TryPatterns shows what patterns would make of real parts of a drawer; the error of a wrong pattern names the place.
+func (s *Cabinets) TryPatterns(ctx context.Context, c deed.Call, key string, in wire.PatternTry) ([]wire.PatternOf, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return nil, err
+	}
+	cab, _, err := s.InForce(ctx)
+	if err != nil {
+		return nil, err
+	}
+	doc := cab.Document.Clone()
+	hit := false
+	for i := range doc.Drawers {
+		if d := &doc.Drawers[i]; d.Key == key {
+			hit = true
+			if in.Description != "" {
+				d.Description = in.Description
+			}
+			if in.Name != "" {
+				d.Name = in.Name
+			}
+		}
+	}
+	if !hit {
+		return nil, deed.Fault(deed.Unknown, "not-found", fmt.Sprintf("There is no drawer %q.", key), "Look at the cabinet.")
+	}
+	tried, err := cabinet.New(doc)
+	if err != nil {
+		return nil, deed.Fault(deed.Invalid, "pattern-wrong", "The pattern cannot be used: "+err.Error()+".", "Write {key} for a parameter, [ ] around what may vanish.")
+	}
+	t, _ := tried.Template(key)
+	return s.samples(t, in), nil
+}
+
+// samples shows what a template's patterns make of a few real parts.
+func (s *Cabinets) samples(t *cabinet.Template, in wire.PatternTry) []wire.PatternOf {
+	out := []wire.PatternOf{}
+	s.index.Each("", func(e *lookup.Entry) bool {
+		if e.Drawer != t.Key && !s.inside(e.Drawer, t.Key) {
+			return true
+		}
+		var maker, mpn string
+		if len(e.Sources) > 0 {
+			maker, mpn = e.Sources[0].Manufacturer, e.Sources[0].MPN
+		}
+		values := e.Values()
+		out = append(out, wire.PatternOf{Number: e.Number, Name: t.NameOf(values, maker, mpn), Description: t.Describe(values), Was: e.Description})
+		return len(out) < 8
+	})
+	return out
+}
+
+func (s *Cabinets) inside(drawer, outer string) bool {
+	cab := s.Current(context.Background())
+	if cab == nil {
+		return false
+	}
+	t, ok := cab.Template(drawer)
+	return ok && t.Inside(outer)
+}
+
+// Shown writes a value as its parameter wants it shown.
+func Shown(cab *cabinet.Cabinet, key string, v cabinet.Value) string {
+	if cab != nil {
+		if p, ok := cab.Parameter(key); ok {
+			return p.Shown(v)
+		}
+	}
+	return v.String()
+}

@@ -1,0 +1,25 @@
+// Package cabinets has the cabinet in force, with the parameter dictionary and all templates, and the crosswalks of
+// suppliers. What a change of templates does to parts is above, in package reform.
+package cabinets
+
+import (
+	"sync"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+)
+
+// Cabinets gives the cabinet in force. Its methods may be called from several goroutines.
+type Cabinets struct {
+	*deed.Desk
+	index *lookup.Index
+
+	mu      sync.Mutex // guards what was decoded last
+	of      store.ID   // the content that inForce was decoded from
+	inForce *cabinet.Cabinet
+}
+
+// New returns the cabinets of an installation; index counts what lies in them.
+func New(d *deed.Desk, index *lookup.Index) *Cabinets { return &Cabinets{Desk: d, index: index} }

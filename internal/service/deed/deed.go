@@ -1,0 +1,110 @@
+// Package deed is the kernel of the use cases: who asks and what they may do, errors as sentences, carrying out a write
+// once, and what all kept things have in common: drafts, revisions, trails. It knows no part, model or BOM.
+package deed
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"log/slog"
+	"sync"
+	"time"
+
+	"jollydrawer/internal/store"
+)
+
+// Desk is what every use case works with. Its methods may be called from several goroutines.
+type Desk struct {
+	Store *store.Store
+	Log   *slog.Logger
+	Now   func() time.Time
+
+	names sync.Map // account ID → name
+}
+
+// NewDesk returns a desk over a store.
+func NewDesk(s *store.Store, log *slog.Logger) *Desk { return &Desk{Store: s, Log: log, Now: time.Now} }
+
+// Call says who asks, and under which identifier the deed is to be done.
+type Call struct {
+	Actor Actor
+	Deed  store.ID // zero: a fresh one
+}
+
+// Actor is the person who asks.
+type Actor struct {
+	ID    store.ID
+	Login string
+	Name  string
+	Role  Role
+}
+
+// Do carries out one write: it checks the right, runs fn in a transaction, and gives the first result when the deed
+// was done before. request is everything that was asked.
+func Do[T any](ctx context.Context, s *Desk, c Call, op Op, what string, request any, fn func(*store.Tx) (T, error)) (out T, err error) {
+	if err := Allow(c, op); err != nil {
+		return out, err
+	}
+	d, err := s.NewDeed(c, op, request)
+	if err != nil {
+		return out, err
+	}
+	raw, err := s.Store.Do(ctx, d, func(t *store.Tx) (any, error) { return fn(t) })
+	if err != nil {
+		return out, Sentence(err, what)
+	}
+	return out, json.Unmarshal(raw, &out)
+}
+
+// Replayed returns the first result of a deed that was done before, so that a retry does not use up numbers.
+func Replayed[T any](ctx context.Context, s *Desk, c Call, op Op, what string, request any) (out T, ok bool, err error) {
+	if c.Deed.IsZero() {
+		return out, false, nil
+	}
+	d, err := s.NewDeed(c, op, request)
+	if err != nil {
+		return out, false, err
+	}
+	raw, err := s.Store.Replay(ctx, d)
+	if err != nil || raw == nil {
+		return out, false, Sentence(err, what)
+	}
+	return out, true, json.Unmarshal(raw, &out)
+}
+
+// NewDeed is the deed of a call: its identifier, and the hash of all that was asked.
+func (s *Desk) NewDeed(c Call, op Op, request any) (store.Deed, error) {
+	raw, err := json.Marshal(request)
+	if err != nil {
+		return store.Deed{}, err
+	}
+	id := c.Deed
+	if id.IsZero() {
+		id = store.NewID()
+	}
+	return store.Deed{ID: id, Kind: string(op), Account: c.Actor.ID, At: store.Stamp(s.Now()), Request: sha256.Sum256(append([]byte(op+"\n"), raw...))}, nil
+}
+
+// Person returns an account's name for showing.
+func (s *Desk) Person(ctx context.Context, id store.ID) string {
+	if id.IsZero() {
+		return "the service"
+	}
+	if n, ok := s.names.Load(id); ok {
+		return n.(string)
+	}
+	a, err := s.Store.AccountBy(ctx, "id", id)
+	if err != nil {
+		return "somebody"
+	}
+	s.names.Store(id, a.Name)
+	return a.Name
+}
+
+// Page bounds what a list gives at once.
+func Page(offset, limit int) (int, int) {
+	if limit <= 0 {
+		limit = 50
+	}
+	return min(max(offset, 0), 100_000_000), min(limit, 1000)
+}

@@ -1,0 +1,122 @@
+package deed
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+
+	"jollydrawer/core/document"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Newest names the newest content of a head: its draft, or else what is released.
+func Newest(h store.Head) store.ID {
+	if h.Draft.IsZero() {
+		return h.Released
+	}
+	return h.Draft
+}
+
+// Decode reads a document into out, where it was found.
+func Decode(c store.Content, err error, out any) error {
+	if err != nil {
+		return err
+	}
+	return json.Unmarshal(c.Bytes, out)
+}
+
+// SaveDraft adds a document as a head's draft in a write.
+func SaveDraft(t *store.Tx, h *store.Head, format string, doc any) error {
+	raw, hash, err := document.Canonical(doc)
+	if err != nil {
+		return err
+	}
+	c := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: format, Bytes: raw}
+	h.Draft = c.ID
+	return t.AddContent(&c)
+}
+
+// Apply makes a document the next revision of a named head, and changes nothing when it is the same document.
+func Apply(t *store.Tx, kind, name, format string, version int, raw []byte, hash store.Hash) (int, error) {
+	h, err := t.HeadByNumber(kind, name)
+	fresh := errors.Is(err, store.ErrNotFound)
+	if err != nil && !fresh {
+		return 0, err
+	}
+	if fresh {
+		h = store.Head{ID: store.NewID(), Kind: kind, Number: name}
+	} else {
+		now, err := t.Content(h.Released)
+		if err != nil {
+			return 0, err
+		}
+		if now.Hash == hash {
+			return h.Revision, nil
+		}
+	}
+	if h.Version != version {
+		return 0, store.ErrConflict
+	}
+	c := store.Content{ID: store.NewID(), Head: h.ID, Hash: hash, Format: format, Bytes: raw}
+	if err := t.AddContent(&c); err != nil {
+		return 0, err
+	}
+	if err := t.AddRevision(&h, c, "applied"); err != nil {
+		return 0, err
+	}
+	detail := map[string]any{"revision": h.Revision, "hash": hash.String()}
+	if fresh {
+		return h.Revision, t.Insert(&h, "applied", detail)
+	}
+	return h.Revision, t.Update(&h, "applied", detail)
+}
+
+// Say saves what a person said about something that is known by a name and may not be there yet. Two who say it at
+// once are one after the other: the later one starts again from what the first one said.
+func (s *Desk) Say(ctx context.Context, c Call, op Op, kind, name string, in any, save func(*store.Tx, *store.Head, bool) (action string, err error)) error {
+	for again := 0; ; again++ {
+		_, err := Do(ctx, s, c, op, kind, []any{name, in}, func(t *store.Tx) (int, error) {
+			h, err := t.HeadByNumber(kind, name)
+			fresh := errors.Is(err, store.ErrNotFound)
+			if err != nil && !fresh {
+				return 0, err
+			}
+			if fresh {
+				h = store.Head{ID: store.NewID(), Kind: kind, Number: name}
+			}
+			action, err := save(t, &h, fresh)
+			if err != nil {
+				return 0, err
+			}
+			if fresh {
+				return 1, t.Insert(&h, action, nil)
+			}
+			return h.Version, t.Update(&h, action, nil)
+		})
+		var e *Error
+		if again < 20 && (errors.Is(err, store.ErrNumberTaken) || errors.As(err, &e) && e.Type == "changed-meanwhile") {
+			continue
+		}
+		return err
+	}
+}
+
+// StatusOf says how far the newest content of a head is.
+func StatusOf(h store.Head) lifecycle.Status {
+	if h.Released.IsZero() {
+		return lifecycle.Draft
+	}
+	return lifecycle.Released
+}
+
+// Revisions lists what was released of a head, newest first.
+func (s *Desk) Revisions(ctx context.Context, head store.ID) ([]wire.Revision, error) {
+	rs, err := s.Store.Revisions(ctx, head)
+	out := []wire.Revision{}
+	for _, r := range rs {
+		out = append(out, wire.Revision{Number: r.Number, Note: r.Note, By: s.Person(ctx, r.Account), At: r.At, Hash: r.Hash.String()})
+	}
+	return out, err
+}

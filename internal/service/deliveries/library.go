@@ -1,0 +1,234 @@
+package deliveries
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"fmt"
+	"slices"
+	"sort"
+	"strings"
+
+	"jollydrawer/core/model"
+	"jollydrawer/internal/blobs"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// The columns of the table that a library becomes; the crosswalk knows them by name.
+const (
+	columnName   = "Name"
+	columnSymbol = "Symbol model"
+	columnLand   = "Land pattern model"
+)
+
+// landWords are the names of properties that name a land pattern.
+var landWords = []string{"land pattern", "landpattern", "footprint", "package", "pattern", "pcb footprint", "decal", "pcb package"}
+
+// drawnAlike is a drawing that several models of a delivery share, and what it becomes.
+type drawnAlike struct {
+	members []int // in the list of the delivery's models of the kind
+	have    *wire.ModelRef
+	made    model.Content
+}
+
+// groupAlike groups models by what they draw; a drawing that the library has is found there.
+func groupAlike(all []model.Content, shelf []*models.Entry, taken map[string]bool) []*drawnAlike {
+	by := map[model.Fingerprint]*drawnAlike{}
+	var out []*drawnAlike
+	known := map[model.Fingerprint]*models.Entry{}
+	for _, m := range shelf {
+		if have := known[m.Print]; m.Printed && m.Head.Revision > 0 && (have == nil || have.Uses < m.Uses) {
+			known[m.Print] = m
+		}
+	}
+	for i := range all {
+		print, _ := all[i].Fingerprint()
+		g := by[print]
+		if g == nil {
+			g = &drawnAlike{made: all[i]}
+			if m := known[print]; m != nil && m.Kind == all[i].Kind {
+				r := m.Ref()
+				g.have = &r
+			}
+			by[print] = g
+			out = append(out, g)
+		}
+		g.members = append(g.members, i)
+	}
+	for _, g := range out {
+		if g.have != nil {
+			continue
+		}
+		names := make([]string, 0, len(g.members))
+		for _, i := range g.members {
+			names = append(names, all[i].Name)
+		}
+		g.made.Name = models.FreeName(models.ClipName(commonName(names)), taken)
+		taken[strings.ToLower(g.made.Name)] = true
+		if g.made.Symbol != nil {
+			s := *g.made.Symbol
+			s.Properties = nil // they go to the parts
+			g.made.Symbol = &s
+		}
+	}
+	return out
+}
+
+// commonName is what the names of models with one drawing begin with, up to a whole word of three letters or more;
+// otherwise the shortest of them.
+func commonName(names []string) string {
+	if len(names) == 1 {
+		return names[0]
+	}
+	short := slices.MinFunc(names, func(a, b string) int { return len(a) - len(b) })
+	prefix := names[0]
+	for _, n := range names[1:] {
+		i := 0
+		for i < len(prefix) && i < len(n) && prefix[i] == n[i] {
+			i++
+		}
+		prefix = prefix[:i]
+	}
+	if i := strings.LastIndexAny(prefix, " -_/"); i > 0 {
+		prefix = prefix[:i]
+	}
+	if prefix = strings.Trim(strings.ToValidUTF8(prefix, ""), " -_/"); len(prefix) >= 3 {
+		return prefix
+	}
+	return short
+}
+
+// Intake makes an intake of a delivery that holds a library of many: each drawing once, as a released model; a row for each
+// symbol, with the properties that were written on it, the shared symbol, and the land pattern that it names.
+func (s *Deliveries) Intake(ctx context.Context, c deed.Call, key string, version int, in wire.LibraryIntake) (wire.Intake, error) {
+	if err := deed.Allow(c, deed.OpModelRelease); err != nil {
+		return wire.Intake{}, err
+	}
+	d, err := s.openDelivery(ctx, key)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	shelf, err := s.models.Library(ctx)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	taken := map[model.Kind]map[string]bool{model.KindSymbol: {}, model.KindLand: {}}
+	for _, m := range shelf {
+		if taken[m.Kind] != nil {
+			taken[m.Kind][strings.ToLower(m.Name)] = true
+		}
+	}
+	var symbols, lands []model.Content
+	for i, f := range d.members {
+		for _, m := range f.Models {
+			m.FileHash, m.FileName = d.hash(&d.members[i]), files.CleanName(f.Path)
+			m.Normalise()
+			switch m.Kind {
+			case model.KindSymbol:
+				symbols = append(symbols, m)
+			case model.KindLand:
+				lands = append(lands, m)
+			}
+		}
+	}
+	if len(symbols) == 0 {
+		return wire.Intake{}, deed.Fault(deed.Invalid, "no-symbols", "The delivery holds no symbols to make parts of.", "Take its models one by one.")
+	}
+	drawn, patterns := groupAlike(symbols, shelf, taken[model.KindSymbol]), groupAlike(lands, shelf, taken[model.KindLand])
+	if len(drawn)+len(patterns) > 5000 {
+		return wire.Intake{}, deed.Fault(deed.TooLarge, "too-many", fmt.Sprintf("The library holds %d distinct drawings; at most 5,000 are taken at once.", len(drawn)+len(patterns)), "Bring it in in pieces.")
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpModelRelease, "model", []any{d.head.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindDelivery, d.head.ID, version)
+		if err != nil {
+			return 0, err
+		}
+		made := 0
+		for _, g := range slices.Concat(drawn, patterns) {
+			if g.have != nil {
+				continue
+			}
+			content := g.made
+			mh, err := models.Insert(t, &content, in.Note, map[string]any{"delivery": h.Number, "shared": len(g.members)})
+			if err != nil {
+				return 0, err
+			}
+			g.have = &wire.ModelRef{ID: mh.ID.String(), Name: content.Name, Revision: mh.Revision}
+			made++
+		}
+		return made, t.Update(&h, "made an intake", map[string]any{"symbols": len(symbols), "drawings": len(drawn), "landPatterns": len(patterns), "made": made})
+	})
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	for _, g := range slices.Concat(drawn, patterns) {
+		if g.have == nil { // the same deed was done at the same moment from elsewhere
+			return wire.Intake{}, deed.Fault(deed.Busy, "library-busy", "The drawings of this library are just being added.", "Try again in a moment.")
+		}
+	}
+	raw, err := libraryTable(symbols, lands, drawn, patterns, shelf)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	hash, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(raw), s.files.Limits.Bytes)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	c.Deed = store.NewID() // the models were one deed, the intake is another
+	return s.intakes.Open(ctx, c, wire.NewIntake{Supplier: in.Supplier, FileHash: hash.String(), FileName: files.CleanName(d.doc.Name) + ".csv"})
+}
+
+// libraryTable is the library as a table: a row for each symbol.
+func libraryTable(symbols, lands []model.Content, drawn, patterns []*drawnAlike, shelf []*models.Entry) ([]byte, error) {
+	symbolOf, landOf := make([]string, len(symbols)), map[string]string{}
+	for _, m := range shelf {
+		if m.Land != nil {
+			landOf[strings.ToLower(m.Name)] = m.Name
+		}
+	}
+	for _, g := range drawn {
+		for _, i := range g.members {
+			symbolOf[i] = g.have.Name
+		}
+	}
+	for _, g := range patterns {
+		for _, i := range g.members {
+			landOf[strings.ToLower(lands[i].Name)] = g.have.Name
+		}
+	}
+	var keys []string
+	seen := map[string]bool{columnName: true, columnSymbol: true, columnLand: true}
+	for _, m := range symbols {
+		for k := range m.Symbol.Properties {
+			if !seen[k] {
+				seen[k] = true
+				keys = append(keys, k)
+			}
+		}
+	}
+	sort.Strings(keys)
+	table := [][]string{append([]string{columnName, columnSymbol, columnLand}, keys...)}
+	for i, m := range symbols {
+		land := ""
+		for k, v := range m.Symbol.Properties {
+			if slices.Contains(landWords, strings.ToLower(strings.NewReplacer("_", " ", "-", " ").Replace(k))) {
+				if land = landOf[strings.ToLower(strings.TrimSpace(v))]; land == "" {
+					land = v // not there: the intake says so
+				}
+			}
+		}
+		row := []string{m.Name, symbolOf[i], land}
+		for _, k := range keys {
+			row = append(row, m.Symbol.Properties[k])
+		}
+		table = append(table, row)
+	}
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	err := w.WriteAll(table)
+	return b.Bytes(), err
+}

@@ -1,0 +1,27 @@
+// Package finder looks things up: questions to the lookup index, exports of what they find, comparing, and the views that
+// people keep.
+package finder
+
+import (
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+)
+
+// Finder looks parts up. Its methods may be called from several goroutines.
+type Finder struct {
+	*deed.Desk
+	index    *lookup.Index
+	cabinets *cabinets.Cabinets
+}
+
+// New returns a finder over an index.
+func New(d *deed.Desk, index *lookup.Index, c *cabinets.Cabinets) *Finder {
+	return &Finder{Desk: d, index: index, cabinets: c}
+}
+
+// Query is a question to the lookup index.
+type Query = lookup.Query
+
+// Order is a column to sort by.
+type Order = lookup.Order

@@ -1,0 +1,72 @@
+package finder_test
+
+import (
+	"bytes"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/finder"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/testdb"
+	"jollydrawer/internal/wire"
+)
+
+func TestMain(m *testing.M) { testdb.Main(m) }
+
+func TestViewsBelongToWhoSavedThem(t *testing.T) {
+	h := housetest.Open(t)
+	_, err := h.People.AddAccount(t.Context(), h.Me, wire.NewAccount{Login: "tove", Name: "Tove", Role: "reader", Password: "a-long-password"})
+	require.NoError(t, err)
+	_, secret, err := h.People.SignIn(t.Context(), wire.SignIn{Login: "tove", Password: "a-long-password"})
+	require.NoError(t, err)
+	tove, _, err := h.People.BySession(t.Context(), secret)
+	require.NoError(t, err)
+	own := wire.ViewEdit{Name: "small", Query: "?q=0402", Drawer: "chip-resistors"}
+	mine, err := h.Finder.SaveView(t.Context(), h.Me, own)
+	require.NoError(t, err)
+	own.Query, own.Shared = "q=0603", true
+	again, err := h.Finder.SaveView(t.Context(), h.Me, own)
+	require.NoError(t, err)
+	assert.Equal(t, mine.ID, again.ID, "one name, one view")
+	seen, err := h.Finder.Views(t.Context(), deed.Call{Actor: tove})
+	require.NoError(t, err)
+	require.Len(t, seen.Items, 1)
+	assert.False(t, seen.Items[0].Own)
+	_, err = h.Finder.SaveView(t.Context(), deed.Call{Actor: tove}, own)
+	housetest.Fails(t, err, "not-allowed")
+	id, _ := deed.ParseID(mine.ID)
+	_, err = h.Finder.DropView(t.Context(), deed.Call{Actor: tove}, id)
+	housetest.Fails(t, err, "not-found")
+	left, err := h.Finder.DropView(t.Context(), h.Me, id)
+	require.NoError(t, err)
+	assert.Empty(t, left.Items)
+}
+
+func TestPartsAreComparedAndExportedAsShown(t *testing.T) {
+	h := housetest.Open(t)
+	a, b := h.Make(housetest.Rated("4k7", "A")), housetest.Rated("4k7", "B")
+	b.Values["tolerance"], b.Values["power"] = "5%", "250 mW"
+	bb := h.Make(b)
+	c, err := h.Finder.Compare(t.Context(), h.Me, []string{a.Number, bb.Number})
+	require.NoError(t, err)
+	rows := map[string]wire.ComparisonRow{}
+	for _, r := range c.Rows {
+		rows[r.Key] = r
+	}
+	assert.False(t, rows["resistance"].Differs)
+	assert.Equal(t, []int{0}, rows["tolerance"].Best, "less is better")
+	assert.Equal(t, []int{1}, rows["power"].Best, "more is better")
+	_, err = h.Finder.Compare(t.Context(), h.Me, []string{a.Number})
+	housetest.Fails(t, err, "compare-count")
+	_, err = h.Finder.Compare(t.Context(), h.Me, []string{a.Number, "nobody"})
+	housetest.Fails(t, err, "not-found")
+	var out bytes.Buffer
+	q := finder.Query{Text: "res", Sort: []lookup.Order{{Key: "power", Down: true}}}
+	require.NoError(t, h.Finder.Export(t.Context(), h.Me, q, []string{"number", "power"}, "csv", &out))
+	assert.Equal(t, "Number,Power rating\n"+bb.Number+",250 mW\n"+a.Number+",125 mW\n", strings.ReplaceAll(out.String(), "\r", ""))
+}

@@ -1,0 +1,161 @@
+package finder
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/lookup"
+	"jollydrawer/formats/delimited"
+	"jollydrawer/formats/workbook"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/wire"
+)
+
+// Search asks the lookup index.
+func (s *Finder) Search(_ context.Context, c deed.Call, q lookup.Query) (wire.PartList, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.PartList{}, err
+	}
+	q.Offset, q.Limit = deed.Page(q.Offset, q.Limit)
+	for _, st := range q.Filters["standing"] {
+		if _, err := lifecycle.ParseStanding(st); err != nil {
+			return wire.PartList{}, deed.Fault(deed.Invalid, "standing-wrong", err.Error()+".", "")
+		}
+	}
+	a := s.index.Search(q)
+	out := wire.PartList{Page: wire.Page{Offset: q.Offset, Limit: q.Limit, Total: a.Total}, Hidden: a.Hidden, Facts: a.Facts, Relax: a.Relax, Drawers: a.Drawers,
+		Facets: a.Facets, Groups: append([]lookup.FacetValue{}, a.Groups...), Items: make([]wire.PartRow, len(a.Rows))}
+	for i, r := range a.Rows {
+		out.Items[i] = wire.PartRow(r)
+	}
+	return out, nil
+}
+
+// maxExport is how many parts one export gives; a workbook is held in memory while it is made and takes fewer.
+const (
+	maxExport   = 1_000_000
+	maxWorkbook = 100_000
+	exportChunk = 500 // parts that are read from the index at a time, and written with no lock held
+)
+
+// Export writes exactly the parts that a query shows, with the columns that are asked for, as csv, json or xlsx.
+func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, columns []string, format string, w io.Writer) error {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return err
+	}
+	cab := s.cabinets.Current(ctx)
+	if len(columns) == 0 {
+		columns = []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
+	}
+	head := make([]string, len(columns))
+	for i, k := range columns {
+		head[i] = columnLabel(cab, k)
+	}
+	ids := s.index.IDs(q, maxExport)
+	line := func(r wire.PartRow) []string {
+		out := make([]string, len(columns))
+		for i, k := range columns {
+			out[i] = column(r, k)
+		}
+		return out
+	}
+	switch format {
+	case "xlsx":
+		if len(ids) > maxWorkbook {
+			return deed.Fault(deed.TooLarge, "list-long", fmt.Sprintf("The list has %d parts; a workbook takes %d.", len(ids), maxWorkbook), "Narrow it, or save it as CSV.")
+		}
+		rows := [][]string{head}
+		for _, r := range s.index.Rows(ids) {
+			rows = append(rows, line(wire.PartRow(r)))
+		}
+		return workbook.Write(w, "Parts", rows, nil)
+	case "json":
+		return s.exportJSON(w, ids, columns, line)
+	}
+	if err := delimited.Write(w, [][]string{head}); err != nil {
+		return err
+	}
+	for some := range slices.Chunk(ids, exportChunk) {
+		var rows [][]string
+		for _, r := range s.index.Rows(some) {
+			rows = append(rows, line(wire.PartRow(r)))
+		}
+		if err := delimited.Write(w, rows); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// exportJSON writes a list of objects, one after the other.
+func (s *Finder) exportJSON(w io.Writer, ids, columns []string, line func(wire.PartRow) []string) error {
+	mark := "["
+	for some := range slices.Chunk(ids, exportChunk) {
+		for _, r := range s.index.Rows(some) {
+			one := map[string]string{}
+			for i, text := range line(wire.PartRow(r)) {
+				one[columns[i]] = text
+			}
+			raw, err := json.Marshal(one)
+			if err != nil {
+				return err
+			}
+			if _, err := fmt.Fprintf(w, "%s\n%s", mark, raw); err != nil {
+				return err
+			}
+			mark = ","
+		}
+	}
+	if mark == "[" {
+		_, err := io.WriteString(w, "[]\n")
+		return err
+	}
+	_, err := io.WriteString(w, "\n]\n")
+	return err
+}
+
+// columnLabel is the heading of a column.
+func columnLabel(cab *cabinet.Cabinet, key string) string {
+	if key == "mpn" {
+		return "MPN"
+	}
+	if cab != nil {
+		if p, ok := cab.Parameter(key); ok {
+			return p.Label
+		}
+	}
+	return strings.ToUpper(key[:min(1, len(key))]) + key[min(1, len(key)):]
+}
+
+// column returns one column of a row as text.
+func column(r wire.PartRow, key string) string {
+	switch key {
+	case "number":
+		return r.Number
+	case "name":
+		return r.Name
+	case "description":
+		return r.Description
+	case "manufacturer":
+		return r.Manufacturer
+	case "mpn":
+		return r.MPN
+	case "drawer":
+		return r.Drawer
+	case "status":
+		return r.Status
+	case "standing":
+		return r.Standing
+	case "revision":
+		return fmt.Sprint(r.Revision)
+	case "missing":
+		return strings.Join(r.Missing, ", ")
+	}
+	return r.Values.Get(key)
+}

@@ -1,0 +1,198 @@
+package fitting
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// mostParts is how many parts one deed moves to another model.
+const mostParts = 1000
+
+// movePart is a part that is to take another model in the places of a given one.
+type movePart struct {
+	id      store.ID
+	number  string
+	version int
+}
+
+// usersOf lists the parts that use a model with a revision other than the newest; named narrows to numbers.
+func (s *Fitting) usersOf(ctx context.Context, h store.Head, named []string, all bool) (out []movePart, err error) {
+	uses, err := s.Store.UsedBy(ctx, h.ID, 0, 20_000)
+	seen := map[store.ID]bool{}
+	for _, u := range uses {
+		e, ok := s.index.ByID(u.Parent.String())
+		if !ok || seen[u.Parent] || !all && u.ChildRevision >= h.Revision && u.ChildRevision > 0 {
+			continue
+		}
+		if len(named) > 0 && !slices.Contains(named, e.Number) {
+			continue
+		}
+		seen[u.Parent] = true
+		out = append(out, movePart{u.Parent, e.Number, e.Version})
+	}
+	if len(out) > mostParts {
+		return nil, deed.Fault(deed.TooLarge, "too-many", fmt.Sprintf("%d parts would be changed; at most %d are in one deed.", len(out), mostParts), "Name some of them.")
+	}
+	return out, err
+}
+
+// relink puts a model in all places of a part that hold another one.
+func relink(p *part.Content, from string, to part.Model) bool {
+	changed := false
+	swap := func(m *part.Model) *part.Model {
+		if m == nil || m.ID != from || *m == to {
+			return m
+		}
+		changed = true
+		next := to
+		return &next
+	}
+	p.Symbol, p.LandPattern, p.Body, p.PinMap = swap(p.Symbol), swap(p.LandPattern), swap(p.Body), swap(p.PinMap)
+	for i := range p.OtherLands {
+		p.OtherLands[i].Model = *swap(&p.OtherLands[i].Model)
+	}
+	return changed
+}
+
+// Merge makes models lead to one that draws the same. Parts that are named take the survivor as a new draft; the
+// others keep the revision they have and are shown as behind.
+func (s *Fitting) Merge(ctx context.Context, c deed.Call, in wire.MergeModels) (wire.Mended, error) {
+	out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
+	if err := deed.Allow(c, deed.OpModelRelease); err != nil {
+		return out, err
+	}
+	_, ch, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return out, err
+	}
+	keep, err := s.models.Head(ctx, in.Keep)
+	if err != nil {
+		return out, err
+	}
+	var gone []store.Head
+	moves := map[store.ID][]movePart{}
+	total := 0
+	for _, id := range in.Gone {
+		h, err := s.models.Head(ctx, id)
+		if err != nil {
+			return out, err
+		}
+		if h.ID == keep.ID {
+			return out, deed.Fault(deed.Invalid, "merge-self", "A model cannot be merged into itself.", "Leave the survivor out of those that go.")
+		}
+		if models.KindOf(h) != models.KindOf(keep) {
+			return out, deed.Fault(deed.Invalid, "kind-other", fmt.Sprintf("%s and %s are of two kinds.", models.NameOf(h), models.NameOf(keep)), "Merge models of one kind.")
+		}
+		if in.All || len(in.Move) > 0 {
+			if moves[h.ID], err = s.usersOf(ctx, h, in.Move, true); err != nil {
+				return out, err
+			}
+			total += len(moves[h.ID])
+		}
+		gone = append(gone, h)
+	}
+	if total > mostParts {
+		return out, deed.Fault(deed.TooLarge, "too-many", fmt.Sprintf("%d parts would be changed; at most %d are in one deed.", total, mostParts), "Merge fewer models at once.")
+	}
+	if total > 0 && keep.Revision == 0 {
+		return out, deed.Fault(deed.Invalid, "not-released", models.NameOf(keep)+" is not released: parts cannot be moved to it.", "Release it first.")
+	}
+	to, err := s.models.LinkTo(ctx, keep)
+	if err != nil {
+		return out, err
+	}
+	return deed.Do(ctx, s.Desk, c, deed.OpModelRelease, "model", in, func(t *store.Tx) (wire.Mended, error) {
+		keep, err := t.HeadAt(store.KindModel, keep.ID, keep.Version)
+		if err == nil {
+			err = policy.ModelStands(keep)
+		}
+		if err != nil {
+			return out, err
+		}
+		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
+		for _, g := range gone {
+			h, err := t.HeadAt(store.KindModel, g.ID, g.Version)
+			if err == nil {
+				err = policy.ModelStands(h)
+			}
+			if err != nil {
+				return out, err
+			}
+			for _, m := range moves[g.ID] {
+				done, err := s.parts.Alter(t, m.id, 0, ch.Revision, "model replaced", map[string]any{"from": models.NameOf(h), "to": models.NameOf(keep), "why": in.Why}, func(p *part.Content) bool {
+					return relink(p, h.ID.String(), to)
+				})
+				if err != nil {
+					return out, err
+				}
+				if done {
+					out.Parts = append(out.Parts, m.number)
+				}
+			}
+			h.Standing = store.Merged
+			if err := t.SetSuccessor(h.ID, keep.ID, in.Why); err != nil {
+				return out, err
+			}
+			if err := t.Update(&h, "merged", map[string]any{"into": models.NameOf(keep), "why": in.Why}); err != nil {
+				return out, err
+			}
+			out.Models = append(out.Models, models.NameOf(h))
+		}
+		some := func(all []string) []string { return all[:min(len(all), 100)] } // a trail entry holds 64 kB; the models' own entries name the rest
+		return out, t.Update(&keep, "took over", map[string]any{"merged": some(out.Models), "models": len(out.Models), "parts": some(out.Parts), "moved": len(out.Parts), "why": in.Why})
+	})
+}
+
+// TakeNewer moves parts to the newest revision of a model, as new drafts.
+func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wire.TakeNewer) (wire.Mended, error) {
+	out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
+	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
+		return out, err
+	}
+	_, ch, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return out, err
+	}
+	h, err := s.Store.Head(ctx, store.KindModel, id)
+	if err != nil {
+		return out, deed.Sentence(err, "model")
+	}
+	to, err := s.models.Survivor(ctx, h)
+	if err != nil {
+		return out, err
+	}
+	if to.Revision == 0 {
+		return out, deed.Fault(deed.Invalid, "not-released", models.NameOf(to)+" has no released revision.", "Release it first.")
+	}
+	users, err := s.usersOf(ctx, h, in.Parts, to.ID != h.ID)
+	if err != nil {
+		return out, err
+	}
+	link, err := s.models.LinkTo(ctx, to)
+	if err != nil {
+		return out, err
+	}
+	return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "model", []any{id, in}, func(t *store.Tx) (wire.Mended, error) {
+		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
+		for _, m := range users {
+			done, err := s.parts.Alter(t, m.id, 0, ch.Revision, "newer model taken", map[string]any{"model": models.NameOf(to), "revision": to.Revision}, func(p *part.Content) bool {
+				return relink(p, h.ID.String(), link)
+			})
+			if err != nil {
+				return out, err
+			}
+			if done {
+				out.Parts = append(out.Parts, m.number)
+			}
+		}
+		return out, nil
+	})
+}

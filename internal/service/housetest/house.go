@@ -1,0 +1,251 @@
+// Package housetest gives tests of use cases a whole service on a database of its own, with the demo company's cabinet and an
+// administrator, and short ways to what most of them begin with.
+package housetest
+
+import (
+	"context"
+	"log/slog"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/rows"
+	"jollydrawer/internal/follow"
+	"jollydrawer/internal/service/app"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/testdb"
+	"jollydrawer/internal/wire"
+)
+
+// House is a service on a fresh schema with the demo's cabinet and an administrator.
+type House struct {
+	*app.App
+	Me       deed.Call // of the administrator
+	T        *testing.T
+	Owner    string // DSN of an account that may do everything in the schema
+	Follower *follow.Follower
+}
+
+// Open starts a service; with changes what an installation decides.
+func Open(t *testing.T, with ...func(*app.Options)) House {
+	t.Helper()
+	s, owner := testdb.Open(t)
+	log := slog.New(slog.DiscardHandler)
+	o := app.Options{Limits: rows.DefaultLimits, Lease: time.Second, Log: log}
+	for _, change := range with {
+		change(&o)
+	}
+	v := app.New(s, lookup.New(), o)
+	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: 20 * time.Millisecond, Cabinet: v.Cabinets.Current}
+	s.Committed = f.Own
+	v.Work.Followed = f.Has
+	require.NoError(t, f.Load(t.Context()))
+	ctx, cancel := context.WithCancel(context.Background())
+	var wg sync.WaitGroup
+	for _, work := range []func(context.Context){f.Run, v.Work.Run} {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			work(ctx)
+		}()
+	}
+	t.Cleanup(func() {
+		cancel()
+		wg.Wait()
+	})
+	made, err := v.People.FirstAccount(t.Context(), "admin", "Administrator", "a-long-password")
+	require.NoError(t, err)
+	require.True(t, made)
+	_, secret, err := v.People.SignIn(t.Context(), wire.SignIn{Login: "admin", Password: "a-long-password"})
+	require.NoError(t, err)
+	actor, _, err := v.People.BySession(t.Context(), secret)
+	require.NoError(t, err)
+	h := House{v, deed.Call{Actor: actor}, t, owner, f}
+	text, err := os.ReadFile("../../../demo/cabinet.yaml")
+	require.NoError(t, err)
+	_, err = v.Reform.Apply(t.Context(), h.Me, 0, string(text))
+	require.NoError(t, err)
+	return h
+}
+
+// Change previews a change of templates, makes it and waits for its job.
+func (h House) Change(in wire.CabinetChange) (wire.ChangePreview, wire.Job) {
+	p, err := h.Reform.Preview(h.T.Context(), h.Me, in)
+	require.NoError(h.T, err)
+	in.Digest = p.Digest
+	j, err := h.Reform.Start(h.T.Context(), h.Me, p.Version, in)
+	require.NoError(h.T, err)
+	id, err := deed.ParseID(j.ID)
+	require.NoError(h.T, err)
+	for deadline := time.Now().Add(20 * time.Second); time.Now().Before(deadline); time.Sleep(20 * time.Millisecond) {
+		if j, err = h.Work.Get(h.T.Context(), h.Me, id); err != nil || j.State != "waiting" && j.State != "running" {
+			break
+		}
+	}
+	require.NoError(h.T, err)
+	require.Equal(h.T, "done", j.State, j.Error)
+	return p, j
+}
+
+// ListHead is the heading of the files that Listed makes.
+const ListHead = "Kind;Maker;MPN;Value;Tol;Size;Sheet\n"
+
+// Listed applies a crosswalk and opens an intake of rows under ListHead.
+func (h House) Listed(rows string) wire.Intake {
+	h.T.Helper()
+	if _, err := h.Cabinets.Crosswalk(h.T.Context(), h.Me, "Pier stock"); err != nil {
+		_, err := h.Cabinets.ApplyCrosswalk(h.T.Context(), h.Me, 0, "format: jolly-crosswalk/1\nsupplier: Pier stock\ntake: {kind: Kind, manufacturer: Maker, mpn: MPN, datasheet: Sheet}\nkinds: {R: chip-resistors}\nfields: [{from: Value, to: '@leading'}, {from: Tol, to: tolerance}, {from: Size, to: case, caseSystem: inch}]\n")
+		require.NoError(h.T, err)
+	}
+	f, err := h.Files.Keep(h.T.Context(), h.Me, "list.csv", strings.NewReader(ListHead+rows))
+	require.NoError(h.T, err)
+	i, err := h.Intakes.Open(h.T.Context(), h.Me, wire.NewIntake{Supplier: "Pier stock", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(h.T, err)
+	return i
+}
+
+// EditIntake changes what was decided about an intake.
+func (h House) EditIntake(i wire.Intake, e wire.IntakeEdit) wire.Intake {
+	h.T.Helper()
+	i, err := h.Intakes.Edit(h.T.Context(), h.Me, ID(h.T, i.ID), i.Version, e)
+	require.NoError(h.T, err)
+	return i
+}
+
+// TakeIn takes an intake in and waits for it.
+func (h House) TakeIn(i wire.Intake) wire.TakenIn {
+	h.T.Helper()
+	j, err := h.Intakes.TakeIn(h.T.Context(), h.Me, ID(h.T, i.ID), i.Version, wire.TakeIn{Digest: i.Digest})
+	require.NoError(h.T, err)
+	j = h.Wait(j)
+	require.NotNil(h.T, j.TakenIn, j.Error)
+	return *j.TakenIn
+}
+
+// ID reads an identifier.
+func ID(t *testing.T, text string) deed.ID {
+	t.Helper()
+	out, err := deed.ParseID(text)
+	require.NoError(t, err)
+	return out
+}
+
+// Resistor is a part that is complete but for what a release asks of nobody.
+func Resistor(ohms, mpn string) wire.PartEdit {
+	return wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": ohms, "tolerance": "1%", "case": "0805"}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: mpn}}}
+}
+
+// Make makes a part.
+func (h House) Make(e wire.PartEdit) wire.Part {
+	h.T.Helper()
+	p, err := h.Parts.Create(h.T.Context(), h.Me, e)
+	require.NoError(h.T, err)
+	return p
+}
+
+// Fails asserts that an error is one for people, of a type.
+func Fails(t *testing.T, err error, typ string) *deed.Error {
+	t.Helper()
+	var e *deed.Error
+	require.ErrorAs(t, err, &e)
+	assert.Equal(t, typ, e.Type, e.Error())
+	assert.True(t, strings.HasSuffix(e.What, ".") || strings.HasSuffix(e.What, ":"), "a sentence: %q", e.What)
+	return e
+}
+
+// CrosswalkText maps the fields of the files that OpenIntake makes.
+const CrosswalkText = "format: jolly-crosswalk/1\nsupplier: Marsh Lane\ndrawer: chip-resistors\ndecimalMark: point\ntake: {manufacturer: Maker, mpn: MPN, number: No}\nfields: [{from: Ohms, to: resistance, unit: ohm}, {from: Tol, to: tolerance}, {from: Size, to: case}]\n"
+
+// OpenIntake opens an intake for rows of a small file.
+func (h House) OpenIntake(text string) (wire.Intake, store.ID) {
+	h.T.Helper()
+	f, err := h.Files.Keep(h.T.Context(), h.Me, "rows.csv", strings.NewReader("No,Maker,MPN,Ohms,Tol,Size,Stock\n"+text))
+	require.NoError(h.T, err)
+	i, err := h.Intakes.Open(h.T.Context(), h.Me, wire.NewIntake{Supplier: "Marsh Lane", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(h.T, err)
+	id, err := deed.ParseID(i.ID)
+	require.NoError(h.T, err)
+	return i, id
+}
+
+// Wait waits until a job has ended, and returns it as it ended.
+func (h House) Wait(j wire.Job) wire.Job {
+	h.T.Helper()
+	id, err := deed.ParseID(j.ID)
+	require.NoError(h.T, err)
+	require.Eventually(h.T, func() bool {
+		j, err = h.Work.Get(h.T.Context(), h.Me, id)
+		return err == nil && j.State != store.JobWaiting && j.State != store.JobRunning
+	}, 30*time.Second, 10*time.Millisecond)
+	return j
+}
+
+// TwoPins is a symbol with two pins of these numbers.
+func TwoPins(one, two string) *model.Symbol {
+	mm := model.MustLength
+	return &model.Symbol{Grid: mm("1.27"), Pins: []model.Pin{{Number: one, Type: model.Passive, Runs: model.Right, Length: mm("2.54"), At: model.Point{X: mm("-5.08")}},
+		{Number: two, Type: model.Passive, Runs: model.Left, Length: mm("2.54"), At: model.Point{X: mm("5.08")}}}}
+}
+
+// TwoPads is a land pattern with two pads, each so far from the middle.
+func TwoPads(x string) *model.LandPattern {
+	mm := model.MustLength
+	pad := model.Pad{Number: "1", Shape: model.PadRectangle, At: model.Point{X: -mm(x)}, Width: mm("1.15"), Height: mm("1.4")}
+	other := pad
+	other.Number, other.At.X = "2", mm(x)
+	return &model.LandPattern{Pads: []model.Pad{pad, other}}
+}
+
+// Model makes and releases a model.
+func (h House) Model(e wire.ModelEdit) wire.Model {
+	h.T.Helper()
+	m, err := h.Models.Create(h.T.Context(), h.Me, e)
+	require.NoError(h.T, err)
+	m, err = h.Models.Release(h.T.Context(), h.Me, h.ModelID(m), m.Version, wire.Release{Note: "drawn"})
+	require.NoError(h.T, err)
+	return m
+}
+
+// ModelID is the identifier of a model.
+func (h House) ModelID(m wire.Model) deed.ID {
+	h.T.Helper()
+	id, err := deed.ParseID(m.ID)
+	require.NoError(h.T, err)
+	return id
+}
+
+// Board brings in a BOM of some lines.
+func (h House) Board(t *testing.T, name, text string) wire.BOM {
+	f, err := h.Files.Keep(t.Context(), h.Me, name+".csv", strings.NewReader(text))
+	require.NoError(t, err)
+	b, err := h.BOMs.Bring(t.Context(), h.Me, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	return b
+}
+
+// Rated is a resistor with a power rating.
+func Rated(ohms, mpn string) wire.PartEdit {
+	e := Resistor(ohms, mpn)
+	e.Values["power"] = "125 mW"
+	return e
+}
+
+func (h House) Value(number, key string) string {
+	p, err := h.Parts.Get(h.T.Context(), h.Me, number)
+	require.NoError(h.T, err)
+	for _, v := range p.Newest().Values {
+		if v.Key == key {
+			return v.Text
+		}
+	}
+	return ""
+}

@@ -1,0 +1,243 @@
+package intakes
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"path"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"jollydrawer/core/intake"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/tabular"
+	"jollydrawer/internal/blobs"
+	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/reach"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const (
+	jobFetch = "datasheets"
+	// maxSheet is the largest datasheet that is fetched, in bytes; maxLinks the most links of one intake.
+	maxSheet = 64 << 20
+	maxLinks = 20_000
+	fetchers = 4
+)
+
+// fetchedLinks lists the distinct texts of a field and what became of those that were fetched.
+func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field string) (map[string]intake.Fetched, map[string]bool, error) {
+	out, links := map[string]intake.Fetched{}, map[string]bool{}
+	col := slices.Index(t.Header, field)
+	if field == "" || col < 0 {
+		return out, links, nil
+	}
+	for _, text := range t.Samples(maxLinks)[col] {
+		links[text] = true
+	}
+	list := make([]string, 0, len(links))
+	for l := range links {
+		list = append(list, l)
+	}
+	have, err := s.Store.FetchedLinks(ctx, list)
+	for link, f := range have {
+		one := intake.Fetched{Problem: f.Problem}
+		if !f.File.IsZero() {
+			one.File = part.File{Hash: f.File.String(), Name: f.Name}
+		}
+		out[link] = one
+	}
+	return out, links, err
+}
+
+// FetchDatasheets starts fetching the datasheets that an intake's rows name.
+func (s *Intakes) FetchDatasheets(ctx context.Context, c deed.Call, id store.ID) (wire.Job, error) {
+	if err := deed.Allow(c, deed.OpIntakeEdit); err != nil {
+		return wire.Job{}, err
+	}
+	if c.Deed.IsZero() {
+		c.Deed = store.NewID()
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if doc.Taken != nil {
+		return wire.Job{}, deed.Fault(deed.Invalid, "taken-in", h.Number+" was taken in already.", "Attach the datasheets to its parts.")
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if len(e.links) == 0 {
+		return wire.Job{}, deed.Fault(deed.Invalid, "no-links", "No field of the file is mapped to the datasheet, or all of it is blank.", "Map the field that holds the links: take datasheet.")
+	}
+	now := store.Stamp(s.Now())
+	return s.work.Add(ctx, store.Job{Kind: jobFetch, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: "{}", Total: int64(len(e.links)), Created: now, Updated: now})
+}
+
+// runFetch fetches each link once, a few at a time. What was fetched before is not asked again; what was dead is.
+func (s *Intakes) runFetch(ctx context.Context, j store.Job, progress jobs.Progress) error {
+	h, doc, err := s.loadIntake(ctx, j.Head)
+	if err != nil {
+		return err
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return err
+	}
+	have, _, err := s.fetchedLinks(ctx, e.table, e.cw.Take.Datasheet)
+	if err != nil {
+		return err
+	}
+	var ahead []string
+	for link := range e.links {
+		if have[link].File.Hash == "" {
+			ahead = append(ahead, link)
+		}
+	}
+	slices.Sort(ahead)
+	archive, err := s.archiveOf(ctx, doc)
+	if err != nil {
+		return err
+	}
+	if err := progress(int64(len(e.links)-len(ahead)), int64(len(e.links))); err != nil {
+		return err
+	}
+	client := s.guard.Client(60 * time.Second)
+	links := make(chan string)
+	results := make(chan error)
+	var group sync.WaitGroup
+	for range fetchers {
+		group.Go(func() {
+			for link := range links {
+				f := s.fetch(ctx, client, archive, link)
+				results <- s.Store.KeepFetched(ctx, f)
+			}
+		})
+	}
+	go func() {
+		defer close(links)
+		for _, l := range ahead {
+			select {
+			case links <- l:
+			case <-ctx.Done():
+				return
+			}
+		}
+	}()
+	go func() { group.Wait(); close(results) }()
+	done := len(e.links) - len(ahead)
+	var failed error
+	for err := range results {
+		failed = errors.Join(failed, err)
+		if done++; done%20 == 0 && failed == nil {
+			failed = progress(int64(done), int64(len(e.links)))
+		}
+	}
+	if err := errors.Join(failed, ctx.Err()); err != nil {
+		return err
+	}
+	now, _, err := s.fetchedLinks(ctx, e.table, e.cw.Take.Datasheet)
+	if err != nil {
+		return err
+	}
+	out := wire.Fetched{Links: len(e.links)}
+	files := map[string]bool{}
+	for _, f := range now {
+		if f.File.Hash != "" {
+			files[f.File.Hash] = true
+		} else {
+			out.Dead++
+		}
+	}
+	out.Files = len(files)
+	result, err := json.Marshal(out)
+	if err != nil {
+		return err
+	}
+	return s.Store.FinishJob(ctx, j, string(result))
+}
+
+// fetch reads one link, or one path in the archive, and says what became of it.
+func (s *Intakes) fetch(ctx context.Context, client *http.Client, archive map[string][]byte, link string) store.Fetched {
+	f := store.Fetched{Link: link, At: store.Stamp(s.Now())}
+	bad := func(format string, args ...any) store.Fetched {
+		f.Problem = fmt.Sprintf(format, args...)
+		return f
+	}
+	u, err := url.Parse(link)
+	if err != nil {
+		return bad("it is no link and no path")
+	}
+	f.Name = files.CleanName(path.Base(u.Path))
+	var body io.Reader
+	if u.Scheme == "" {
+		raw, ok := archive[strings.ToLower(path.Clean(strings.ReplaceAll(link, "\\", "/")))]
+		if !ok {
+			return bad("no such file came with the table")
+		}
+		body = bytes.NewReader(raw)
+	} else {
+		if u.Scheme != "http" && u.Scheme != "https" {
+			return bad("links of the kind %s are not followed", files.CleanName(u.Scheme))
+		}
+		req, err := http.NewRequestWithContext(ctx, http.MethodGet, link, nil)
+		if err != nil {
+			return bad("it is no link that can be followed")
+		}
+		res, err := client.Do(req)
+		if errors.Is(err, reach.ErrBarred) {
+			return bad("the address is inside a private network and may not be asked")
+		}
+		if err != nil {
+			return bad("nobody answers there")
+		}
+		defer res.Body.Close()
+		if res.StatusCode != http.StatusOK {
+			return bad("the link is dead (the answer is %d)", res.StatusCode)
+		}
+		body = res.Body
+	}
+	head := make([]byte, 1024)
+	n, err := io.ReadFull(body, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) {
+		return bad("it leads to nothing")
+	}
+	if !bytes.Contains(head[:n], []byte("%PDF-")) { // within the first kilobyte (ISO 32000-1, annex H.3.4.1)
+		return bad("what is there is no PDF")
+	}
+	hash, _, err := blobs.Put(ctx, s.Store, io.MultiReader(bytes.NewReader(head[:n]), body), maxSheet)
+	if errors.Is(err, blobs.ErrTooLarge) {
+		return bad("it is larger than %d MB", maxSheet>>20)
+	}
+	if err != nil {
+		return bad("it broke off while it was read")
+	}
+	f.File = hash
+	return f
+}
+
+// archiveOf returns the PDF files that came in one archive with an intake's table, by their path in small letters.
+func (s *Intakes) archiveOf(ctx context.Context, doc intakeDoc) (map[string][]byte, error) {
+	hash, err := store.ParseHash(doc.FileHash)
+	if err != nil {
+		return nil, err
+	}
+	r, size, err := blobs.Open(ctx, s.Store, hash)
+	if err != nil {
+		return nil, err
+	}
+	defer r.Close()
+	return tabular.Beside(r, size, ".pdf", s.files.Limits)
+}

@@ -1,0 +1,288 @@
+package intakes
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/intake"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Edit changes what people decided about an intake: its rows, its mapping, its layout.
+func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version int, in wire.IntakeEdit) (wire.Intake, error) {
+	if err := deed.Allow(c, deed.OpIntakeEdit); err != nil {
+		return wire.Intake{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	if (in.Suggested || in.LeaveCause != "") && doc.Taken == nil && h.Version == version { // what is seen now becomes what is asked for
+		e, err := s.evaluate(ctx, h, doc)
+		if err != nil {
+			return wire.Intake{}, err
+		}
+		in = s.spellOut(e, in)
+	}
+	if err := s.checkCells(ctx, doc, in.Cells); err != nil {
+		return wire.Intake{}, err
+	}
+	cab, ch, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	cw, _, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
+	if err != nil {
+		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpIntakeEdit, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindIntake, id, version)
+		if err != nil {
+			return 0, err
+		}
+		doc, err := s.intakeDoc(ctx, h)
+		if err != nil {
+			return 0, err
+		}
+		if doc.Taken != nil {
+			return 0, deed.Fault(deed.Invalid, "taken-in", h.Number+" was taken in; it no longer changes.", "Open a new intake.")
+		}
+		if err := decide(&doc, in, c.Actor.Name); err != nil {
+			return 0, err
+		}
+		if len(in.Changes) > 0 { // taking one back is always possible, also where the rest no longer fits
+			with, err := cw.With(doc.Changes)
+			if err == nil {
+				err = with.CheckAgainst(cab)
+			}
+			if err != nil {
+				return 0, deed.Fault(deed.Invalid, "change-wrong", "The change was not made: "+err.Error()+".", "")
+			}
+		}
+		doc.Cabinet = ch.Revision
+		if err := deed.SaveDraft(t, &h, intakeFormat, doc); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "decided", editDetail(in))
+	})
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	return s.Get(ctx, c, id)
+}
+
+// checkCells refuses corrections of cells that the file does not have.
+func (s *Intakes) checkCells(ctx context.Context, doc intakeDoc, cells []wire.CellEdit) error {
+	if len(cells) == 0 {
+		return nil
+	}
+	t, _, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
+	if err != nil {
+		return deed.Sentence(err, "file")
+	}
+	for _, c := range cells {
+		if t.At(c.Row) < 0 || !slices.Contains(t.Header, c.Field) {
+			return deed.Fault(deed.Invalid, "no-cell", fmt.Sprintf("The file has no field %q in a row %d; nothing was saved.", c.Field, c.Row), "Look at the row again.")
+		}
+	}
+	return nil
+}
+
+// spellOut puts rows and rules in the place of "all rows of the cause" and "what is suggested".
+func (s *Intakes) spellOut(e *evaluation, in wire.IntakeEdit) wire.IntakeEdit {
+	if in.LeaveCause != "" {
+		for _, f := range e.result.Findings {
+			if f.Cause == in.LeaveCause && f.Row > 0 && f.Waived == "" {
+				in.LeaveOut = append(in.LeaveOut, f.Row)
+			}
+		}
+	}
+	if in.Suggested {
+		for _, g := range e.suggest {
+			if g.Sure != crosswalk.Certain {
+				continue
+			}
+			if rule, ok := g.Rule(); ok {
+				in.Changes = append(in.Changes, crosswalk.Change{Rule: &rule})
+			} else {
+				in.Changes = append(in.Changes, crosswalk.Change{Take: map[string]string{strings.TrimPrefix(g.To, "take."): g.From}})
+			}
+		}
+	}
+	return in
+}
+
+func editDetail(in wire.IntakeEdit) map[string]any {
+	out := map[string]any{}
+	put := func(key string, n int) {
+		if n > 0 {
+			out[key] = n
+		}
+	}
+	put("leftOut", len(in.LeaveOut))
+	put("takenBack", len(in.TakeBack)+len(in.DropChanges)+len(in.DropWaivers))
+	put("rows", len(in.Rows))
+	put("cells", len(in.Cells))
+	var says []string
+	for _, ch := range in.Changes {
+		if len(says) < 20 {
+			says = append(says, ch.Sentence())
+		}
+	}
+	for key, v := range map[string]string{"changes": strings.Join(says, "; "), "drawer": in.Drawer, "known": in.Known, "like": in.Like} {
+		if v != "" {
+			out[key] = v
+		}
+	}
+	if in.Layout != nil {
+		out["layout"] = in.Layout
+	}
+	if in.Waive != nil {
+		out["waived"] = in.Waive.Cause + ": " + in.Waive.Why
+	}
+	return out
+}
+
+// decide makes an edit in the document.
+func decide(doc *intakeDoc, in wire.IntakeEdit, who string) error {
+	ed := &doc.Edits
+	out := map[int]bool{}
+	for _, r := range append(slices.Clone(ed.LeaveOut), in.LeaveOut...) {
+		out[r] = true
+	}
+	if ed.Drawers == nil {
+		ed.Drawers = map[int]string{}
+	}
+	if ed.Decide == nil {
+		ed.Decide = map[int]intake.Decision{}
+	}
+	if ed.Cells == nil {
+		ed.Cells = map[int]map[string]string{}
+	}
+	for _, r := range in.TakeBack {
+		delete(out, r)
+		delete(ed.Drawers, r)
+		delete(ed.Decide, r)
+		delete(ed.Cells, r)
+	}
+	if in.Decide != nil {
+		switch in.Decide.As {
+		case intake.Replace, intake.Fill, intake.Keep, intake.AsSource:
+		case intake.Separate:
+			if strings.TrimSpace(in.Decide.Why) == "" {
+				return deed.Fault(deed.Invalid, "no-reason", "A part that stands beside another with the same manufacturer part number needs a reason.", "Say in a few words why.")
+			}
+		default:
+			return deed.Fault(deed.Invalid, "decision-unknown", fmt.Sprintf("A row cannot be settled as %q.", in.Decide.As), "Use replace, fill, keep, separate or alternate.")
+		}
+	}
+	for _, r := range in.Rows {
+		if in.Drawer != "" {
+			ed.Drawers[r] = in.Drawer
+		}
+		if in.Decide != nil {
+			ed.Decide[r] = *in.Decide
+		}
+	}
+	for _, cell := range in.Cells {
+		if cell.Undo {
+			if delete(ed.Cells[cell.Row], cell.Field); len(ed.Cells[cell.Row]) == 0 {
+				delete(ed.Cells, cell.Row)
+			}
+			continue
+		}
+		if ed.Cells[cell.Row] == nil {
+			ed.Cells[cell.Row] = map[string]string{}
+		}
+		ed.Cells[cell.Row][cell.Field] = strings.TrimSpace(cell.Text)
+	}
+	ed.LeaveOut = ed.LeaveOut[:0]
+	for r := range out {
+		ed.LeaveOut = append(ed.LeaveOut, r)
+	}
+	slices.Sort(ed.LeaveOut)
+	if in.Known != "" {
+		ed.Known = in.Known
+	}
+	for key, how := range in.Policies {
+		switch how {
+		case intake.Replace, intake.Fill, intake.Keep, intake.Ask:
+			if ed.Fields == nil {
+				ed.Fields = map[string]string{}
+			}
+			ed.Fields[key] = how
+		case "":
+			delete(ed.Fields, key)
+		default:
+			return deed.Fault(deed.Invalid, "policy-unknown", fmt.Sprintf("A parameter cannot be settled as %q.", how), "Use replace, fill, keep or ask.")
+		}
+	}
+	if in.Like != "" {
+		ed.Like = strings.TrimPrefix(in.Like, "new")
+	}
+	if in.Layout != nil {
+		if doc.Layout.Sheet != in.Layout.Sheet || doc.Layout.Inside != in.Layout.Inside { // the rows are others: what was decided about them means nothing now
+			ed.LeaveOut, ed.Drawers, ed.Decide, ed.Cells = nil, nil, nil, nil
+		}
+		doc.Layout = *in.Layout
+	}
+	var err error
+	if doc.Changes, err = without(doc.Changes, in.DropChanges, "change"); err != nil {
+		return err
+	}
+	doc.Changes = append(doc.Changes, in.Changes...)
+	if ed.Waive, err = without(ed.Waive, in.DropWaivers, "waiver"); err != nil {
+		return err
+	}
+	if in.Waive != nil {
+		ed.Waive = append(ed.Waive, intake.Waiver{Cause: in.Waive.Cause, Rows: in.Waive.Rows, Why: in.Waive.Why, Who: who})
+	}
+	return nil
+}
+
+// without drops the members of a list at some places.
+func without[T any](list []T, drop []int, what string) ([]T, error) {
+	var out []T
+	for i, v := range list {
+		if !slices.Contains(drop, i) {
+			out = append(out, v)
+		}
+	}
+	for _, i := range drop {
+		if i < 0 || i >= len(list) {
+			return nil, deed.Fault(deed.Invalid, "not-there", fmt.Sprintf("There is no %s %d to take back.", what, i), "Load the intake again.")
+		}
+	}
+	return out, nil
+}
+
+// TryRule says what a rule would do to an intake's rows, before and after, without changing anything.
+func (s *Intakes) TryRule(ctx context.Context, c deed.Call, id store.ID, in wire.RuleTry) (wire.RuleTried, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.RuleTried{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.RuleTried{}, err
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.RuleTried{}, err
+	}
+	out := wire.RuleTried{Samples: []intake.Sample{}}
+	with, err := e.cw.With([]crosswalk.Change{{Rule: &in.Rule}})
+	if err == nil {
+		err = with.CheckAgainst(e.cab)
+	}
+	if err != nil {
+		out.Problem = "The rule cannot be used yet: " + err.Error() + "."
+		return out, nil
+	}
+	out.Samples, out.Read, out.Unread = e.result.Samples(in.Rule, 12)
+	return out, nil
+}

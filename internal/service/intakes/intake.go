@@ -1,0 +1,362 @@
+package intakes
+
+import (
+	"context"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/intake"
+	"jollydrawer/formats/rows"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const intakeFormat = "jolly-intake/2"
+
+// intakeDoc is what is kept of an intake: the file by hash and an overlay of decisions. Its rows are read anew from
+// the file whenever they are looked at.
+type intakeDoc struct {
+	Supplier string             `json:"supplier"`
+	FileHash string             `json:"fileHash"`
+	FileName string             `json:"fileName"`
+	Layout   rows.Layout        `json:"layout"`
+	Edits    intake.Edits       `json:"edits"`
+	Changes  []crosswalk.Change `json:"changes,omitempty"` // of the supplier's crosswalk, until the intake is taken in
+	Cabinet  int                `json:"cabinet,omitempty"` // revision at the last edit
+	Over     string             `json:"over,omitempty"`    // number of the intake that this one goes over again
+	Taken    *takenDoc          `json:"taken,omitempty"`
+	Back     string             `json:"back,omitempty"` // why it was taken back
+}
+
+type takenDoc struct {
+	Crosswalk int          `json:"crosswalk"` // revision
+	Cabinet   int          `json:"cabinet"`   // revision
+	Deed      store.ID     `json:"deed"`
+	Result    wire.TakenIn `json:"result"`
+}
+
+// evaluation is an intake worked out: what its rows would become with the crosswalk, cabinet and library of the moment.
+type evaluation struct {
+	intake   store.ID
+	key      string
+	table    *intake.Table
+	layout   rows.Layout
+	result   *intake.Result
+	byRow    map[int][]int // row → places of its findings
+	digest   string
+	cab      *cabinet.Cabinet
+	cabRev   int
+	cw       crosswalk.Crosswalk // with the intake's changes
+	cwRev    int
+	cwBase   int // version of the supplier's crosswalk; 0: there is none
+	suggest  []crosswalk.Suggestion
+	causes   []wire.Cause // that somebody has not accepted, with their mends
+	coverage []intake.Coverage
+	links    map[string]bool
+	fetched  int
+	problem  error
+}
+
+func (s *Intakes) loadIntake(ctx context.Context, id store.ID) (store.Head, intakeDoc, error) {
+	h, err := s.Store.Head(ctx, store.KindIntake, id)
+	if err != nil {
+		return h, intakeDoc{}, deed.Sentence(err, "intake")
+	}
+	d, err := s.intakeDoc(ctx, h)
+	return h, d, err
+}
+
+func (s *Intakes) intakeDoc(ctx context.Context, h store.Head) (d intakeDoc, err error) {
+	c, err := s.Store.Content(ctx, h.Draft)
+	err = deed.Decode(c, err, &d)
+	return d, err
+}
+
+// Open opens an intake for an uploaded file, or for a table of another database. What cannot be read as a table is
+// refused. What a person said about the layout of the supplier's last file is used where the new one fits it.
+func (s *Intakes) Open(ctx context.Context, c deed.Call, in wire.NewIntake) (wire.Intake, error) {
+	if err := deed.Allow(c, deed.OpIntakeEdit); err != nil {
+		return wire.Intake{}, err
+	}
+	if id, ok, err := deed.Replayed[store.ID](ctx, s.Desk, c, deed.OpIntakeEdit, "intake", in); ok || err != nil {
+		if err != nil {
+			return wire.Intake{}, err
+		}
+		return s.Get(ctx, c, id)
+	}
+	doc := intakeDoc{Supplier: strings.TrimSpace(in.Supplier), FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout}
+	if doc.Supplier == "" {
+		return wire.Intake{}, deed.Fault(deed.Invalid, "no-supplier", "An intake needs the name of the supplier, or of the old library.", "")
+	}
+	if in.Database != nil {
+		f, err := s.readDatabase(ctx, c, *in.Database)
+		if err != nil {
+			return wire.Intake{}, err
+		}
+		doc.FileHash, doc.FileName = f.Hash, f.Name
+	}
+	if in.Layout.Blank() {
+		doc.Layout = s.rememberedLayout(ctx, doc.Supplier)
+	}
+	_, _, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
+	if err != nil && in.Layout.Blank() && !doc.Layout.Blank() {
+		doc.Layout = in.Layout
+		_, _, err = s.tableOf(ctx, doc.FileHash, doc.Layout)
+	}
+	if err != nil {
+		return wire.Intake{}, deed.Sentence(err, "file")
+	}
+	return s.openIntake(ctx, c, in, doc)
+}
+
+func (s *Intakes) openIntake(ctx context.Context, c deed.Call, request any, doc intakeDoc) (wire.Intake, error) {
+	n, err := s.Store.ReserveNumbers(ctx, "INTAKE", 1)
+	if err != nil {
+		return wire.Intake{}, deed.Sentence(err, "intake")
+	}
+	if _, ch, err := s.cabinets.InForce(ctx); err == nil {
+		doc.Cabinet = ch.Revision
+	}
+	id, err := deed.Do(ctx, s.Desk, c, deed.OpIntakeEdit, "intake", request, func(tx *store.Tx) (store.ID, error) {
+		h := store.Head{ID: store.NewID(), Kind: store.KindIntake, Number: fmt.Sprintf("IN-%05d", n)}
+		if err := deed.SaveDraft(tx, &h, intakeFormat, doc); err != nil {
+			return h.ID, err
+		}
+		return h.ID, tx.Insert(&h, "opened", map[string]any{"file": doc.FileName, "hash": doc.FileHash, "supplier": doc.Supplier, "over": doc.Over})
+	})
+	if err != nil {
+		return wire.Intake{}, err
+	}
+	return s.Get(ctx, c, id)
+}
+
+// rememberedLayout is what a person said about the layout of the supplier's last file.
+func (s *Intakes) rememberedLayout(ctx context.Context, supplier string) rows.Layout {
+	hs, _, err := s.Store.Heads(ctx, store.KindIntake, 0, 100)
+	if err != nil {
+		return rows.Layout{}
+	}
+	for _, h := range hs {
+		if doc, err := s.intakeDoc(ctx, h); err == nil && doc.Supplier == supplier {
+			return doc.Layout
+		}
+	}
+	return rows.Layout{}
+}
+
+// evaluate works an intake out, or returns what was worked out before under the same circumstances. One at a time: the
+// requests of one page would otherwise do the same work beside each other.
+func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*evaluation, error) {
+	lock, _ := s.working.LoadOrStore(h.ID, &sync.Mutex{})
+	lock.(*sync.Mutex).Lock()
+	defer lock.(*sync.Mutex).Unlock()
+	cab, ch, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return nil, err
+	}
+	cw, wh, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
+	if errors.Is(err, store.ErrNotFound) {
+		cw, err = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier, Fields: []crosswalk.Rule{}}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	links, err := s.Store.FetchedAt(ctx)
+	if err != nil {
+		return nil, err
+	}
+	key := fmt.Sprintf("%s/%d/%d/%d/%d/%s", h.ID, h.Version, ch.Revision, wh.Revision, s.index.Generation(), links)
+	s.mu.Lock()
+	for _, e := range s.evaluated {
+		if e.key == key {
+			s.mu.Unlock()
+			return e, nil
+		}
+	}
+	s.mu.Unlock()
+	s.mu.Lock() // what is out of date makes room for what takes its place
+	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID })
+	s.mu.Unlock()
+	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}}
+	if err := s.workOut(ctx, e, doc); err != nil {
+		return nil, err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.evaluated = append(slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID }), e)
+	held := 0
+	for i := len(s.evaluated) - 1; i >= 0; i-- { // the newest is kept whatever its size
+		if held += s.evaluated[i].table.Len(); held > maxHeld && i < len(s.evaluated)-1 {
+			s.evaluated = slices.Clone(s.evaluated[i+1:])
+			break
+		}
+	}
+	return e, nil
+}
+
+// maxHeld bounds the rows of all intakes that are kept worked out in memory, maxRows those of one.
+const (
+	maxHeld = 50_000
+	maxRows = 500_000
+)
+
+// forget lets go of an intake that was taken in.
+func (s *Intakes) forget(id store.ID) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == id })
+	s.tables = nil
+}
+
+// heldTable is a file's rows in memory, so that a mend does not read the file again.
+type heldTable struct {
+	key    string
+	table  *intake.Table
+	layout rows.Layout
+}
+
+// tableOf reads a file's rows, or returns those that were read last.
+func (s *Intakes) tableOf(ctx context.Context, hash string, want rows.Layout) (*intake.Table, rows.Layout, error) {
+	key := fmt.Sprintf("%s %+v", hash, want)
+	s.mu.Lock()
+	for _, h := range s.tables {
+		if h.key == key {
+			s.mu.Unlock()
+			return h.table, h.layout, nil
+		}
+	}
+	s.mu.Unlock()
+	r, err := s.files.Table(ctx, hash, want)
+	if err != nil {
+		return nil, rows.Layout{}, err
+	}
+	defer r.Close()
+	t := intake.NewTable(r.Header())
+	for {
+		row, ok, err := r.Next()
+		if err == nil {
+			err = ctx.Err()
+		}
+		if err != nil {
+			return nil, rows.Layout{}, err
+		}
+		if !ok {
+			break
+		}
+		if t.Len() == maxRows {
+			return nil, rows.Layout{}, rows.Errorf("The file has more than %d rows: split it.", maxRows)
+		}
+		t.Add(intake.Row(row))
+	}
+	t.Done()
+	lay := r.Layout()
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.tables = append(s.tables, heldTable{key, t, lay})
+	held := 0
+	for i := len(s.tables) - 1; i >= 0; i-- {
+		if held += s.tables[i].table.Len(); held > maxHeld && i < len(s.tables)-1 {
+			s.tables = slices.Clone(s.tables[i+1:])
+			break
+		}
+	}
+	return t, lay, nil
+}
+
+// workOut reads the file and builds the candidates. What is wrong with the file or its crosswalk as a whole becomes
+// e.problem; err is for everything else.
+func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (err error) {
+	e.table = intake.NewTable(nil)
+	table, lay, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
+	if err != nil {
+		e.result = intake.Build(intake.Input{Table: e.table, Cabinet: e.cab})
+		e.problem = deed.Sentence(err, "file")
+		return keepProblem(e.problem)
+	}
+	e.table, e.layout = table, lay
+	with, err := e.cw.With(doc.Changes)
+	if err == nil {
+		err = with.CheckAgainst(e.cab)
+	}
+	if err != nil {
+		e.problem = deed.Fault(deed.Invalid, "crosswalk-stale", "The crosswalk no longer fits the cabinet: "+err.Error()+".", "Change the crosswalk and apply it, or take the change back.")
+		with = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
+	}
+	e.cw = with
+	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: library{s.index}, Edits: doc.Edits}
+	if in.Models, err = s.models.Finder(ctx); err != nil {
+		return err
+	}
+	if in.Next, err = s.Store.Counters(ctx); err != nil {
+		return err
+	}
+	if in.Fetched, e.links, err = s.fetchedLinks(ctx, e.table, e.cw.Take.Datasheet); err != nil {
+		return err
+	}
+	for link := range e.links {
+		if _, ok := in.Fetched[link]; ok {
+			e.fetched++
+		}
+	}
+	e.result = intake.Build(in)
+	if e.suggest, err = s.suggestions(ctx, e); err != nil {
+		return err
+	}
+	if !e.result.Usable && e.problem == nil {
+		e.problem = deed.Fault(deed.Invalid, "crosswalk-other", fmt.Sprintf("None of the fields of the crosswalk for %s is in this file.", doc.Supplier), "Choose the crosswalk of the supplier it came from, or map the fields.")
+		if e.cwRev == 0 && len(doc.Changes) == 0 {
+			e.problem = deed.Fault(deed.Invalid, "no-crosswalk", fmt.Sprintf("There is no crosswalk for %s yet.", doc.Supplier), "Map the fields: what is suggested can be taken over at once.")
+		}
+	}
+	for i, f := range e.result.Findings {
+		e.byRow[f.Row] = append(e.byRow[f.Row], i)
+	}
+	for _, c := range finding.Group(e.result.Findings) {
+		if c.Count > 0 {
+			e.causes = append(e.causes, wire.Cause{Cause: c, Mends: append([]intake.Mend{}, e.result.Mends(c)...)})
+		}
+	}
+	e.coverage = e.result.Coverage()
+	d := e.result.Digest()
+	e.digest = fmt.Sprintf("%d.%d.%s", e.cabRev, e.cwRev, hex.EncodeToString(d[:]))
+	return nil
+}
+
+// suggestions proposes a mapping for fields that no rule uses, from the drawers that the rows are in, names, values and
+// the crosswalks of other suppliers.
+func (s *Intakes) suggestions(ctx context.Context, e *evaluation) ([]crosswalk.Suggestion, error) {
+	if len(e.result.Unmapped) == 0 {
+		return []crosswalk.Suggestion{}, nil
+	}
+	earlier, err := s.cabinets.AllCrosswalks(ctx)
+	if err != nil {
+		return nil, err
+	}
+	k := crosswalk.Known{Cabinet: e.cab, Earlier: earlier}
+	seen := map[string]bool{}
+	for i := range e.result.Candidates {
+		if d := e.result.Candidates[i].Drawer; d != "" && !seen[d] {
+			seen[d] = true
+			k.Drawers = append(k.Drawers, d)
+		}
+	}
+	return intake.Suggest(e.table, e.cw, k), nil
+}
+
+// keepProblem keeps sentences for people inside the evaluation and passes everything else up.
+func keepProblem(err error) error {
+	var e *deed.Error
+	if errors.As(err, &e) {
+		return nil
+	}
+	return err
+}

@@ -1,0 +1,54 @@
+// Package intakes brings rows in: loading, sorting, mapping, checking, mending, taking in and taking back; single parts from
+// a pasted text; tables of other databases; the datasheets that rows name.
+package intakes
+
+import (
+	"sync"
+
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/reach"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/wire"
+)
+
+// Intakes works intakes out and takes them in. Its methods may be called from several goroutines.
+type Intakes struct {
+	*deed.Desk
+	index    *lookup.Index
+	work     *work.Work
+	files    *files.Files
+	cabinets *cabinets.Cabinets
+	models   *models.Models
+	parts    *parts.Parts
+	guard    reach.Guard // what the service may ask of other machines
+
+	working   sync.Map      // intake → lock of whoever works it out
+	mu        sync.Mutex    // guards what follows
+	evaluated []*evaluation // the intakes looked at last
+	tables    []heldTable   // files whose rows are in memory
+	numbers   []numbersIn   // of files that were looked through
+}
+
+// Rooms are what intakes stand on.
+type Rooms struct {
+	Index    *lookup.Index
+	Work     *work.Work
+	Files    *files.Files
+	Cabinets *cabinets.Cabinets
+	Models   *models.Models
+	Parts    *parts.Parts
+	Guard    reach.Guard
+}
+
+// New returns the intakes of an installation and registers their jobs.
+func New(d *deed.Desk, r Rooms) *Intakes {
+	s := &Intakes{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, models: r.Models, parts: r.Parts, guard: r.Guard}
+	work.Register(r.Work, jobTakeIn, s.runTakeIn, func(j *wire.Job) **wire.TakenIn { return &j.TakenIn })
+	work.Register(r.Work, jobFetch, s.runFetch, func(j *wire.Job) **wire.Fetched { return &j.Fetched })
+	return s
+}

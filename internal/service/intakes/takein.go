@@ -1,0 +1,394 @@
+package intakes
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"iter"
+	"slices"
+	"time"
+
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/document"
+	"jollydrawer/core/intake"
+	"jollydrawer/core/origin"
+	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const jobTakeIn = "take-in"
+
+type takeInPayload struct {
+	Intake  store.ID
+	Version int
+	Request wire.TakeIn
+	At      time.Time
+}
+
+// TakeIn starts taking an intake in. The answer is the job that does it; the same deed sent again gives the same job.
+func (s *Intakes) TakeIn(ctx context.Context, c deed.Call, id store.ID, version int, in wire.TakeIn) (wire.Job, error) {
+	if err := deed.Allow(c, deed.OpIntakeTakeIn); err != nil {
+		return wire.Job{}, err
+	}
+	if c.Deed.IsZero() {
+		c.Deed = store.NewID()
+	}
+	if j, err := s.Store.JobOfDeed(ctx, c.Deed); err == nil {
+		if j.Head != id {
+			return wire.Job{}, deed.Sentence(store.ErrReused, "intake")
+		}
+		return s.work.View(j), nil
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if doc.Taken != nil {
+		return wire.Job{}, deed.Fault(deed.Clash, "taken-in", h.Number+" was taken in already; nothing was changed.", "Look at what it made.")
+	}
+	if h.Version != version {
+		return wire.Job{}, deed.Sentence(store.ErrConflict, "intake")
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if err := ready(e, in); err != nil {
+		return wire.Job{}, err
+	}
+	now := store.Stamp(s.Now())
+	payload, err := json.Marshal(takeInPayload{id, version, in, now})
+	if err != nil {
+		return wire.Job{}, err
+	}
+	return s.work.Add(ctx, store.Job{Kind: jobTakeIn, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), Total: int64(e.result.Counts[intake.New] + e.result.Counts[intake.Update] + e.result.Counts[intake.Alternate]), Created: now, Updated: now})
+}
+
+// ready says why an intake cannot be taken in as it is.
+func ready(e *evaluation, in wire.TakeIn) error {
+	if e.problem != nil {
+		return e.problem
+	}
+	if e.digest != in.Digest {
+		return deed.Fault(deed.Clash, "preview-stale", "The library, the crosswalk or the rows changed since you looked; nothing was taken in.", "Look at the preview again.")
+	}
+	if n := e.result.Counts[intake.Blocked] + e.result.Counts[intake.Unsorted]; n > 0 && !in.LeaveBlocked {
+		return deed.Fault(deed.Invalid, "rows-blocked", fmt.Sprintf("%d rows cannot be taken in; nothing was changed.", n), "Mend them, or say that they are to be left out.")
+	}
+	return nil
+}
+
+// runTakeIn is the job: it works the intake out again, reserves numbers, stages the parts and switches them visible.
+func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Progress) error {
+	var p takeInPayload
+	if err := json.Unmarshal([]byte(j.Payload), &p); err != nil {
+		return err
+	}
+	h, doc, err := s.loadIntake(ctx, p.Intake)
+	if err != nil {
+		return err
+	}
+	if doc.Taken != nil || h.Version != p.Version {
+		return deed.Fault(deed.Clash, "changed-meanwhile", "The intake was changed or taken in by somebody else meanwhile; nothing was taken in.", "Look at it again.")
+	}
+	e, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return err
+	}
+	if err := ready(e, p.Request); err != nil {
+		return err
+	}
+	made, err := s.reserve(ctx, e)
+	if err != nil {
+		return err
+	}
+	revised, ids := partsOf(e)
+	total := int64(len(made) + len(ids))
+	if err := progress(0, total); err != nil {
+		return err
+	}
+	d, err := s.NewDeed(deed.Call{Actor: deed.Actor{ID: j.Account}, Deed: j.Deed}, deed.OpIntakeTakeIn, p)
+	if err != nil {
+		return err
+	}
+	d.At = p.At
+	var twins []store.NewPart
+	staging, err := s.Store.Stage(ctx, d, newParts(e, h, doc, made, &twins), "made by intake", func(done int) error { return progress(int64(done), total) })
+	if err != nil {
+		return takeInRefused(err)
+	}
+	var changed []string
+	switched, err := s.Store.StageUpdates(ctx, d, staging, s.revisedParts(ctx, e, h, doc, revised, ids, &changed), "changed by intake", func(done int) error { return progress(int64(len(made)+done), total) })
+	if err != nil {
+		return takeInRefused(err)
+	}
+	out := takenIn(e, h, made, changed)
+	var cwRaw []byte
+	var cwHash store.Hash
+	if len(doc.Changes) > 0 {
+		raw, hash, err := document.Canonical(e.cw)
+		if err != nil {
+			return err
+		}
+		cwRaw, cwHash, out.Revision = raw, store.Hash(hash), e.cwRev+1
+	}
+	result, err := json.Marshal(out)
+	if err != nil {
+		return err
+	}
+	defer s.forget(p.Intake)
+	doc.Taken = &takenDoc{Crosswalk: e.cwRev, Cabinet: e.cabRev, Deed: d.ID, Result: out}
+	if out.Revision > 0 {
+		doc.Taken.Crosswalk = out.Revision
+	}
+	doc.Changes = nil // they are the crosswalk's own now
+	_, err = s.Store.Switch(ctx, d, staging, len(made), func(t *store.Tx) (any, error) {
+		if err := t.EndJob(j, string(result)); err != nil {
+			return nil, err
+		}
+		h, err := t.HeadAt(store.KindIntake, p.Intake, p.Version)
+		if err != nil {
+			return nil, err
+		}
+		for _, w := range twins {
+			if err := t.SetSources(w.Head.ID, w.Sources, true); err != nil {
+				return nil, err
+			}
+		}
+		if err := t.SwitchUpdates(staging, switched); err != nil {
+			return nil, err
+		}
+		if cwRaw != nil {
+			if _, err := deed.Apply(t, store.KindCrosswalk, doc.Supplier, crosswalk.Format, e.cwBase, cwRaw, cwHash); err != nil {
+				return nil, err
+			}
+		}
+		if err := deed.SaveDraft(t, &h, intakeFormat, doc); err != nil {
+			return nil, err
+		}
+		return out, t.Update(&h, "taken in", map[string]any{"parts": len(made), "updated": len(switched), "counts": out.Counts, "crosswalk": doc.Taken.Crosswalk, "cabinet": e.cabRev})
+	})
+	return takeInRefused(err)
+}
+
+func takenIn(e *evaluation, h store.Head, made []madePart, changed []string) wire.TakenIn {
+	out := wire.TakenIn{Intake: h.Number, Parts: len(made), Updated: len(changed), Counts: map[string]int{}, Numbers: []string{}, Changed: append([]string{}, changed[:min(len(changed), 100)]...)}
+	for _, st := range intake.States {
+		out.Counts[string(st)] = e.result.Counts[st]
+	}
+	for _, m := range made[:min(len(made), 100)] {
+		out.Numbers = append(out.Numbers, m.number)
+	}
+	if len(made) > 0 {
+		out.First, out.Last = made[0].number, made[len(made)-1].number
+	}
+	return out
+}
+
+func takeInRefused(err error) error {
+	switch {
+	case errors.Is(err, store.ErrSourceTaken):
+		return deed.Fault(deed.Clash, "source-taken", "Somebody else brought in one of the same parts meanwhile; nothing was taken in.", "Look at the preview again.")
+	case errors.Is(err, store.ErrNumberTaken):
+		return deed.Fault(deed.Clash, "number-taken", "One of the part numbers was taken meanwhile; nothing was taken in.", "Try again; a number the file brings shows up in the preview.")
+	case errors.Is(err, store.ErrConflict):
+		return deed.Fault(deed.Clash, "changed-meanwhile", "The intake was changed, stopped or taken in by somebody else meanwhile; nothing was taken in.", "Look at it again.")
+	}
+	return err
+}
+
+// madePart is a new candidate with its number.
+type madePart struct {
+	at     int
+	number string
+}
+
+// reserve gives each new candidate its number.
+func (s *Intakes) reserve(ctx context.Context, e *evaluation) ([]madePart, error) {
+	need, given := map[string]int{}, []string{}
+	out := make([]madePart, 0, e.result.Counts[intake.New])
+	for i := range e.result.Candidates {
+		c := &e.result.Candidates[i]
+		if c.State != intake.New {
+			continue
+		}
+		out = append(out, madePart{i, c.Number})
+		t, _ := e.cab.Template(c.Drawer)
+		switch {
+		case c.Number != "":
+			given = append(given, c.Number)
+		case t.Prefix == "":
+			return nil, deed.Fault(deed.Invalid, "no-prefix", fmt.Sprintf("The drawer %s has no prefix for part numbers; nothing was taken in.", t.Label), "Give it one in the cabinet.")
+		default:
+			need[t.Prefix]++
+		}
+	}
+	// Counters step past the numbers that the file brings before any is reserved, so that the two never meet.
+	s.parts.StepPast(ctx, e.cab, given...)
+	next := map[string]int64{}
+	for prefix, n := range need {
+		first, err := s.Store.ReserveNumbers(ctx, prefix, n)
+		if err != nil {
+			return nil, err
+		}
+		next[prefix] = first
+	}
+	for i := range out {
+		if out[i].number == "" {
+			t, _ := e.cab.Template(e.result.Candidates[out[i].at].Drawer)
+			out[i].number = t.PartNumber(next[t.Prefix])
+			next[t.Prefix]++
+		}
+	}
+	return out, nil
+}
+
+// newParts makes the new parts one after the other. Those that stand beside another with the same source on purpose
+// are noted in twins: their keys are given in the switch.
+func newParts(e *evaluation, h store.Head, doc intakeDoc, made []madePart, twins *[]store.NewPart) iter.Seq2[store.NewPart, error] {
+	return func(yield func(store.NewPart, error) bool) {
+		for _, m := range made {
+			n, err := newPart(e, h, doc, m)
+			if n.twin {
+				*twins = append(*twins, store.NewPart{Head: n.Head, Sources: n.Sources})
+				n.Sources = nil
+			}
+			if !yield(n.NewPart, err) {
+				return
+			}
+		}
+	}
+}
+
+type separatePart struct {
+	store.NewPart
+	twin bool
+}
+
+func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out separatePart, err error) {
+	c := &e.result.Candidates[m.at]
+	content := e.result.Content(m.at)
+	raw, hash, err := document.Canonical(content)
+	if err != nil {
+		return out, err
+	}
+	how, err := json.Marshal(e.result.Origins(m.at))
+	if err != nil {
+		return out, err
+	}
+	detail := map[string]any{"intake": h.Number, "file": doc.FileName, "row": c.Row}
+	if d := doc.Edits.Decide[c.Row]; d.As == intake.Separate {
+		detail["keptSeparate"], out.twin = d.Why, true
+	}
+	out.NewPart = store.NewPart{Head: store.Head{ID: store.NewID(), Kind: store.KindPart, Number: m.number, Drawer: c.Drawer}, Detail: detail,
+		Content: store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: how}}
+	out.Uses = parts.UsesOf(content)
+	for _, src := range content.Sources {
+		out.Sources = append(out.Sources, src.Key())
+	}
+	return out, nil
+}
+
+// partsOf lists the parts that rows update, or become another source of, and the rows of each.
+func partsOf(e *evaluation) (rowsOf map[string][]int, ids []string) {
+	rowsOf = map[string][]int{}
+	for i := range e.result.Candidates {
+		c := &e.result.Candidates[i]
+		if c.Part == "" || c.State != intake.Update && c.State != intake.Alternate {
+			continue
+		}
+		if rowsOf[c.Part] == nil {
+			ids = append(ids, c.Part)
+		}
+		rowsOf[c.Part] = append(rowsOf[c.Part], i)
+	}
+	return rowsOf, ids
+}
+
+// revisedParts makes new drafts of parts one after the other. The draft of a part is what is changed where it has one,
+// else what is released. changed gathers their numbers.
+func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc, rowsOf map[string][]int, ids []string, changed *[]string) iter.Seq2[store.Revised, error] {
+	return func(yield func(store.Revised, error) bool) {
+		for some := range slices.Chunk(ids, 1000) {
+			list := make([]store.ID, len(some))
+			for i, text := range some {
+				id, err := store.ParseID(text)
+				if err != nil {
+					yield(store.Revised{}, err)
+					return
+				}
+				list[i] = id
+			}
+			heads, err := s.Store.HeadsByID(ctx, list)
+			if err == nil && len(heads) != len(list) {
+				err = store.ErrConflict
+			}
+			drafts := make([]store.ID, 0, len(heads))
+			for _, p := range heads {
+				drafts = append(drafts, deed.Newest(p))
+			}
+			var contents map[store.ID]store.Content
+			if err == nil {
+				contents, err = s.Store.Contents(ctx, drafts)
+			}
+			if err != nil {
+				yield(store.Revised{}, err)
+				return
+			}
+			for _, p := range heads {
+				r, err := revised(e, h, doc, p, contents[deed.Newest(p)], rowsOf[p.ID.String()])
+				*changed = append(*changed, p.Number)
+				if !yield(r, err) {
+					return
+				}
+			}
+		}
+	}
+}
+
+func revised(e *evaluation, h store.Head, doc intakeDoc, p store.Head, was store.Content, rows []int) (store.Revised, error) {
+	r := store.Revised{Head: p}
+	content, how, err := parts.Decode(was)
+	if err != nil {
+		return r, err
+	}
+	if how == nil {
+		how = parts.Origins{}
+	}
+	var changes []string
+	var fileRows []int
+	for _, i := range rows {
+		c := &e.result.Candidates[i]
+		if c.Version != p.Version {
+			return r, store.ErrConflict
+		}
+		var more map[string]origin.Origin
+		content, more = e.result.Merge(i, content)
+		for k, v := range more {
+			how[k] = v
+		}
+		for _, ch := range c.Changes {
+			changes = append(changes, fmt.Sprintf("%s: %s → %s", ch.Key, ch.Old, ch.New))
+			if ch.Key == "source" {
+				r.Sources = append(r.Sources, c.Source().Key())
+			}
+		}
+		fileRows = append(fileRows, c.Row)
+	}
+	raw, hash, err := document.Canonical(content)
+	if err != nil {
+		return r, err
+	}
+	origins, err := json.Marshal(how)
+	if err != nil {
+		return r, err
+	}
+	r.Content = store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: origins}
+	r.Uses = parts.UsesOf(content)
+	r.Detail = map[string]any{"intake": h.Number, "file": doc.FileName, "rows": fileRows, "changes": changes[:min(len(changes), 50)], "before": p.Draft.String()}
+	return r, nil
+}

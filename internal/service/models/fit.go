@@ -1,0 +1,177 @@
+package models
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/drop"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Fitted are the drawings that a part's models come to.
+type Fitted struct{ Symbol, Land, Body, pins *Drawing }
+
+// FitOf loads the drawings of a part. A model that is no more is left out: the part's own checks say that it is missing.
+func (s *Models) FitOf(ctx context.Context, p part.Content) (f Fitted, err error) {
+	for _, at := range []struct {
+		m    *part.Model
+		into **Drawing
+	}{{p.Symbol, &f.Symbol}, {p.LandPattern, &f.Land}, {p.Body, &f.Body}, {p.PinMap, &f.pins}} {
+		if at.m == nil {
+			continue
+		}
+		d, err := s.AtRevision(ctx, at.m.ID, at.m.Revision)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			return f, err
+		}
+		if err == nil {
+			*at.into = d
+		}
+	}
+	return f, nil
+}
+
+func (f Fitted) PinMap() *model.PinMap {
+	if f.pins == nil {
+		return nil
+	}
+	return f.pins.PinMap
+}
+
+// Fit says what is wrong between the models of a part: pins and pads, the body on its pads, the pitch, a block
+// that stands in.
+func (s *Models) Fit(ctx context.Context, t *cabinet.Template, p part.Content) ([]finding.Finding, error) {
+	if p.Symbol == nil && p.LandPattern == nil && p.Body == nil {
+		return nil, nil
+	}
+	f, err := s.FitOf(ctx, p)
+	if err != nil {
+		return nil, err
+	}
+	var out []finding.Finding
+	if f.Symbol != nil && f.Land != nil && f.Symbol.Symbol != nil && f.Land.Land != nil {
+		out = append(out, model.CheckPins(f.Symbol.Symbol, f.Land.Land, f.PinMap())...)
+	}
+	if f.Body != nil && f.Body.Body != nil {
+		if f.Land != nil && f.Land.Land != nil {
+			for _, c := range model.Fit(f.Body.Body, f.Body.Name, f.Land.Land) {
+				out = append(out, c.Finding)
+			}
+		}
+	}
+	if f.Land != nil && f.Land.Land != nil {
+		if pitch := pitchOf(t, p); pitch > 0 {
+			for _, x := range model.Check(&f.Land.Content, model.House{}, pitch) {
+				if x.Cause == "pitch" {
+					x.Field = "land pattern"
+					out = append(out, x)
+				}
+			}
+		}
+	}
+	if f.Symbol != nil && f.Symbol.Symbol != nil {
+		for _, l := range s.AttachedPins(ctx, p) {
+			if n := Differing(f.Symbol.Symbol, l.Pins); n > 0 {
+				out = append(out, finding.Finding{Severity: finding.Warning, Cause: "pins-differ", Field: "symbol", Text: l.name, What: fmt.Sprintf("the symbol and the attached list %s differ in %s", l.name, Count(n, "line", "lines")), Mend: "compare them line by line, and correct one of them"})
+			}
+		}
+	}
+	return out, nil
+}
+
+// pitchOf reads the drawer's parameter of that name from a part.
+func pitchOf(t *cabinet.Template, p part.Content) model.Length {
+	for _, key := range []string{"pitch", "pin-pitch", "lead-pitch"} {
+		if slot, ok := t.Slot(key); ok {
+			if v := p.Values[key]; !v.IsBlank() {
+				if l, err := model.ParseLength(slot.Shown(v)); err == nil {
+					return l
+				}
+			}
+		}
+	}
+	return 0
+}
+
+// PinList is a list of pins of another origin than the symbol.
+type PinList struct {
+	name string
+	Pins []model.ListedPin
+}
+
+// AttachedPins returns the pin lists that are attached to a part. A file that is no list any more is passed over: its delivery
+// said why.
+func (s *Models) AttachedPins(ctx context.Context, p part.Content) (out []PinList) {
+	for _, a := range p.Attachments {
+		if a.Is != drop.PinList && a.Is != drop.Signals {
+			continue
+		}
+		all, err := s.files.Members(ctx, a.File.Hash, a.File.Name)
+		if err != nil {
+			continue
+		}
+		for _, f := range all {
+			if len(f.Pins) > 0 {
+				out = append(out, PinList{a.File.Name, f.Pins})
+				break
+			}
+		}
+	}
+	return out
+}
+
+func Differing(sym *model.Symbol, list []model.ListedPin) (n int) {
+	for _, d := range model.ComparePins(sym, list) {
+		if d.What != "" {
+			n++
+		}
+	}
+	return n
+}
+
+// FreeName adds a count to a name that is taken.
+func FreeName(name string, taken map[string]bool) string {
+	out := name
+	for n := 2; taken[strings.ToLower(out)]; n++ {
+		out = fmt.Sprintf("%s (%d)", name, n)
+	}
+	return out
+}
+
+// ClipName shortens a name to what a model may have.
+func ClipName(s string) string {
+	if len(s) > 90 {
+		return strings.TrimSpace(strings.ToValidUTF8(s[:90], ""))
+	}
+	return s
+}
+
+// Placed writes a place into a body's or a land pattern's content, without touching what is shared.
+func Placed(m *model.Content, body string, in wire.PlaceBody) error {
+	if err := in.Place.Check(); err != nil {
+		return deed.Fault(deed.Invalid, "place-wrong", fmt.Sprintf("Nothing was saved: %v.", err), "")
+	}
+	if m.Body != nil {
+		b := *m.Body
+		b.Place = in.Place
+		m.Body = &b
+		return nil
+	}
+	if m.Land == nil {
+		return deed.Fault(deed.Invalid, "no-drawing", m.Name+" has no drawing that the body could be placed in.", "Bring in its file again.")
+	}
+	l := *m.Land
+	l.Bodies = slices.Clone(l.Bodies)
+	l.Bodies = append(slices.DeleteFunc(l.Bodies, func(b model.BodyPlace) bool { return b.Body == body }), model.BodyPlace{Body: body, Place: in.Place})
+	m.Land = &l
+	return nil
+}

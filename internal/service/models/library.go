@@ -1,0 +1,291 @@
+package models
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/drop"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Drawing is a model's content as it is kept in memory: it never changes, so it is read and measured once.
+type Drawing struct {
+	model.Content
+	Print    model.Fingerprint
+	Printed  bool
+	features model.Features
+	what     string // in words
+}
+
+// pieces is how much of a drawing there is, for bounding what is held in memory.
+func (d *Drawing) pieces() int {
+	n := 10
+	if d.Symbol != nil {
+		n += len(d.Symbol.Pins) + len(d.Symbol.Shapes)
+	}
+	if d.Land != nil {
+		n += len(d.Land.Pads) + len(d.Land.Shapes)
+	}
+	return n
+}
+
+// drawings keeps decoded contents by their ID.
+type drawings struct {
+	sync.Mutex
+	byID   map[store.ID]*Drawing
+	pieces int
+	svg    map[string][]byte
+	order  []string
+}
+
+// What bounds the memory: pins, pads and shapes of all drawings together, some 400 MB; previews, and the largest that is
+// kept.
+const maxPieces, maxPreviews, maxPreview = 2_000_000, 2_000, 32 << 10
+
+// Entry is a model of the library.
+type Entry struct {
+	Head store.Head
+	*Drawing
+	Uses int
+}
+
+func (m *Entry) Ref() wire.ModelRef {
+	return wire.ModelRef{ID: m.Head.ID.String(), Name: m.Name, Revision: m.Head.Revision, Uses: m.Uses}
+}
+
+// drawing decodes a model's content. Content of the first format has no drawing in it: that is read from the file.
+func (s *Models) drawing(ctx context.Context, id store.ID) (*Drawing, error) {
+	s.drawings.Lock()
+	d := s.drawings.byID[id]
+	s.drawings.Unlock()
+	if d != nil {
+		return d, nil
+	}
+	c, err := s.Store.Content(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	return s.decodeDrawing(ctx, c)
+}
+
+func (s *Models) decodeDrawing(ctx context.Context, c store.Content) (*Drawing, error) {
+	d := &Drawing{}
+	if err := json.Unmarshal(c.Bytes, &d.Content); err != nil {
+		return nil, fmt.Errorf("the content of a model: %w", err)
+	}
+	if !d.Drawn() && d.FileHash != "" {
+		if from, err := s.files.Members(ctx, d.FileHash, d.FileName); err == nil {
+			if m, ok := pick(from, d.Kind); ok {
+				d.Symbol, d.Land, d.Body, d.PinMap = m.Symbol, m.Land, m.Body, m.PinMap
+				d.Normalise()
+			}
+		}
+	}
+	d.Print, d.Printed = d.Fingerprint()
+	if d.Land != nil {
+		d.features = d.Land.Features()
+	}
+	d.what = Describe(&d.Content)
+	s.drawings.Lock()
+	defer s.drawings.Unlock()
+	if s.drawings.pieces += d.pieces(); s.drawings.byID == nil || s.drawings.pieces > maxPieces {
+		s.drawings.byID, s.drawings.pieces = map[store.ID]*Drawing{}, d.pieces()
+	}
+	s.drawings.byID[c.ID] = d
+	return d, nil
+}
+
+// pick returns the one model of a kind among what a file holds.
+func pick(all []drop.Member, kind model.Kind) (out model.Content, ok bool) {
+	n := 0
+	for _, f := range all {
+		for _, m := range f.Models {
+			if m.Kind == kind {
+				out = m
+				n++
+			}
+		}
+	}
+	return out, n == 1
+}
+
+// Library returns all models with their newest content, by name. A head that is merged away is not there.
+func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
+	heads, err := s.Store.ModelHeads(ctx)
+	if err != nil {
+		return nil, err
+	}
+	uses, err := s.Store.UseCounts(ctx)
+	if err != nil {
+		return nil, err
+	}
+	// What is looked at is held here: the memory of drawings may be emptied while others are read.
+	held := make(map[store.ID]*Drawing, len(heads))
+	var missing []store.ID
+	s.drawings.Lock()
+	for _, h := range heads {
+		if d := s.drawings.byID[deed.Newest(h)]; d != nil {
+			held[deed.Newest(h)] = d
+		} else {
+			missing = append(missing, deed.Newest(h))
+		}
+	}
+	s.drawings.Unlock()
+	for part := range slices.Chunk(missing, 300) {
+		cs, err := s.Store.ContentsOf(ctx, part)
+		if err != nil {
+			return nil, err
+		}
+		for _, c := range cs {
+			if held[c.ID], err = s.decodeDrawing(ctx, c); err != nil {
+				return nil, err
+			}
+		}
+	}
+	out := make([]*Entry, 0, len(heads))
+	for _, h := range heads {
+		d := held[deed.Newest(h)]
+		if d == nil {
+			return nil, fmt.Errorf("the content of the model %s is missing", h.Number)
+		}
+		out = append(out, &Entry{h, d, uses[h.ID]})
+	}
+	return out, nil
+}
+
+// AlikeTo lists the models of the library that draw the same as c, or nearly so: the exact ones and the most used first.
+func AlikeTo(shelf []*Entry, c *model.Content, but store.ID) []wire.ModelRef {
+	out := []wire.ModelRef{}
+	print, printed := c.Fingerprint()
+	var f model.Features
+	if c.Land != nil {
+		f = c.Land.Features()
+	}
+	near := func(g model.Features) bool { // what cannot be nearly the same is not compared pad by pad
+		off := max(f.Width, f.Height) - max(g.Width, g.Height)
+		return f.Pads == g.Pads && off <= 2*nearEnough && off >= -2*nearEnough
+	}
+	for _, m := range shelf {
+		if m.Kind != c.Kind || m.Head.ID == but {
+			continue
+		}
+		ref := m.Ref()
+		switch {
+		case printed && m.Printed && m.Print == print:
+			ref.How = "draws the same"
+		case c.Body != nil && c.FileHash != "" && m.FileHash == c.FileHash:
+			ref.How = "is the same file"
+		case c.Land != nil && m.Land != nil && near(m.features):
+			d := model.Near(c.Land, m.Land, nearEnough)
+			switch {
+			case d.Same && d.Turn != 0 && d.Most == 0:
+				ref.How = fmt.Sprintf("has the same pads, turned by %s°", d.Turn)
+			case d.Same && d.Most == 0:
+				ref.How = "has the same pads with other outlines"
+			case d.Same:
+				ref.How = fmt.Sprintf("has the same pads within %s mm", d.Most)
+			case d.Number:
+				ref.How = "has the same pads with other numbers"
+			}
+		}
+		if ref.How != "" {
+			out = append(out, ref)
+		}
+	}
+	rank := map[string]int{"draws the same": 0, "is the same file": 0}
+	slices.SortStableFunc(out, func(a, b wire.ModelRef) int {
+		ra, okA := rank[a.How]
+		rb, okB := rank[b.How]
+		if okA != okB || ra != rb {
+			if okA {
+				return -1
+			}
+			return 1
+		}
+		return b.Uses - a.Uses
+	})
+	return out[:min(len(out), 20)]
+}
+
+// nearEnough is how far the pads of near twins may differ: less than any maker's tolerance for a land.
+const nearEnough = model.MM / 20
+
+// Describe says in words what a drawing is.
+func Describe(c *model.Content) string {
+	switch {
+	case c.Symbol != nil:
+		s := Count(len(c.Symbol.Pins), "pin", "pins")
+		if n := len(c.Symbol.Units); n > 1 {
+			s += fmt.Sprintf(" in %d units", n)
+		}
+		return s
+	case c.Land != nil:
+		f := c.Land.Features()
+		s := Count(f.Pads, "pad", "pads")
+		if f.Pads > 2 && f.Pitch > 0 {
+			s += fmt.Sprintf(", pitch %s mm", f.Pitch)
+		}
+		if c.Land.Density != "" {
+			s += ", " + c.Land.Density
+		}
+		return s
+	case c.Body != nil:
+		b := c.Body.Box.Placed(c.Body.Place).Size()
+		s := fmt.Sprintf("%s × %s × %s mm", b.X, b.Y, b.Z)
+		if c.Body.StandIn {
+			s += ", stands in"
+		}
+		return s
+	case c.PinMap != nil:
+		return Count(len(c.PinMap.Pairs), "pin", "pins")
+	}
+	return "file only"
+}
+
+func Count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
+}
+
+// Finder finds released models by kind and name, those that were merged away by their survivor.
+func (s *Models) Finder(ctx context.Context) (func(kind, name string) (part.Model, bool), error) {
+	shelf, err := s.Library(ctx)
+	if err != nil {
+		return nil, err
+	}
+	known := map[string]*part.Model{}
+	for _, m := range shelf {
+		if m.Head.Revision > 0 {
+			known[strings.ToLower(m.Head.Number)] = &part.Model{ID: m.Head.ID.String(), Name: m.Name, Revision: m.Head.Revision, StandIn: m.StandsIn()}
+		}
+	}
+	var mu sync.Mutex
+	return func(kind, name string) (part.Model, bool) {
+		key := strings.ToLower(kind + ": " + strings.TrimSpace(name))
+		mu.Lock()
+		defer mu.Unlock()
+		m, ok := known[key]
+		if !ok && name != "" && len(name) <= 100 {
+			if h, err := s.Find(context.WithoutCancel(ctx), key); err == nil && h.Revision > 0 {
+				if to, err := s.LinkTo(context.WithoutCancel(ctx), h); err == nil {
+					m = &to
+				}
+			}
+			known[key] = m
+		}
+		if m == nil {
+			return part.Model{}, false
+		}
+		return *m, true
+	}, nil
+}

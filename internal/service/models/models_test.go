@@ -1,0 +1,69 @@
+package models_test
+
+import (
+	"bytes"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+	"jollydrawer/formats/step"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/testdb"
+	"jollydrawer/internal/wire"
+)
+
+func TestMain(m *testing.M) { testdb.Main(m) }
+
+func TestModelsAreNamedByTheirExactRevision(t *testing.T) {
+	h := housetest.Open(t)
+	var block bytes.Buffer
+	require.NoError(t, step.WriteBlock(&block, "Chip", model.Box3{Max: model.Point3{X: model.MM, Y: model.MM, Z: model.MM}}, time.Unix(0, 0)))
+	f, err := h.Files.Keep(t.Context(), h.Me, `C:\models\chip body.step`, &block)
+	require.NoError(t, err)
+	assert.Equal(t, "chip body.step", f.Name)
+	m, err := h.Models.Create(t.Context(), h.Me, wire.ModelEdit{Kind: "body", Name: "Chip"})
+	require.NoError(t, err)
+	_, err = h.Models.Create(t.Context(), h.Me, wire.ModelEdit{Kind: "body", Name: "chip"})
+	housetest.Fails(t, err, "name-taken")
+	id, err := deed.ParseID(m.ID)
+	require.NoError(t, err)
+	_, err = h.Models.Release(t.Context(), h.Me, id, m.Version, wire.Release{Note: "x"})
+	housetest.Fails(t, err, "no-file")
+
+	e := housetest.Resistor("1k", "A")
+	e.Body = &part.Model{ID: m.ID}
+	p := h.Make(e)
+	_, err = h.Lifecycles.Release(t.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "x"})
+	assert.Contains(t, housetest.Fails(t, err, "not-ready").Error(), "is not released")
+	wrong := p.Draft.Edit()
+	wrong.Body, wrong.Symbol = nil, &part.Model{ID: m.ID}
+	_, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, wrong)
+	assert.Contains(t, housetest.Fails(t, err, "values-wrong").Error(), "Chip is a body, not a symbol")
+
+	m, err = h.Models.Save(t.Context(), h.Me, id, m.Version, wire.ModelEdit{Kind: "body", Name: "Chip", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	m, err = h.Models.Release(t.Context(), h.Me, id, m.Version, wire.Release{Note: "drawn"})
+	require.NoError(t, err)
+	e = p.Draft.Edit()
+	e.Body.Revision = 1
+	p, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, e)
+	require.NoError(t, err)
+	p, err = h.Lifecycles.Release(t.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "with its body"})
+	require.NoError(t, err)
+	m, err = h.Models.Save(t.Context(), h.Me, id, m.Version, wire.ModelEdit{Kind: "body", Name: "Chip, rounder", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	m, err = h.Models.Release(t.Context(), h.Me, id, m.Version, wire.Release{Note: "rounder"})
+	require.NoError(t, err)
+	require.Len(t, m.UsedBy, 1)
+	m.UsedBy[0].Version = 0
+	assert.Equal(t, []wire.ModelUse{{Part: p.Number, Place: "released body", Revision: 1, Newer: true}}, m.UsedBy)
+	p, err = h.Parts.Get(t.Context(), h.Me, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 1, p.Released.Body.Revision, "the part stays as it was")
+	assert.Equal(t, []string{"Chip: revision 2 is there, 1 is used"}, p.Newer)
+}

@@ -1,0 +1,215 @@
+package parts
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// partFormat is the format number of a part's content.
+const Format = "jolly-part/1"
+
+func Decode(c store.Content) (p part.Content, o Origins, err error) {
+	if err = json.Unmarshal(c.Bytes, &p); err == nil {
+		err = json.Unmarshal(c.Origins, &o)
+	}
+	return p, o, err
+}
+
+var numberForm = regexp.MustCompile(`^[\p{L}\p{N}][\p{L}\p{N} ._/+:#-]{0,63}$`)
+
+// Create makes a part as a draft. Its number is the next of the drawer, or the one given.
+func (s *Parts) Create(ctx context.Context, c deed.Call, in wire.PartEdit) (wire.Part, error) {
+	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
+		return wire.Part{}, err
+	}
+	if id, ok, err := deed.Replayed[store.ID](ctx, s.Desk, c, deed.OpPartEdit, "part", in); ok || err != nil {
+		if err != nil {
+			return wire.Part{}, err
+		}
+		return s.Get(ctx, c, id.String())
+	}
+	cab, ch, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	p, o, err := s.build(ctx, c, cab, in, part.Content{}, nil)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	t, _ := cab.Template(p.Drawer)
+	if err := s.defaultModels(ctx, t, &p); err != nil {
+		return wire.Part{}, err
+	}
+	number := strings.TrimSpace(in.Number)
+	for range 20 { // a number given by hand may lie ahead of the counter
+		next := number
+		if next == "" {
+			if t.Prefix == "" {
+				return wire.Part{}, deed.Fault(deed.Invalid, "no-prefix", fmt.Sprintf("The drawer %s has no prefix for part numbers.", t.Label), "Give the part a number, or the drawer a prefix.")
+			}
+			n, err := s.Store.ReserveNumbers(ctx, t.Prefix, 1)
+			if err != nil {
+				return wire.Part{}, deed.Sentence(err, "part")
+			}
+			next = t.PartNumber(n)
+		} else if !numberForm.MatchString(next) {
+			return wire.Part{}, deed.Fault(deed.Invalid, "number-form", fmt.Sprintf("%q cannot be a part number.", next), "Use letters, digits, blanks and . _ / + : # - only, at most 64.")
+		}
+		id, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", in, func(tx *store.Tx) (store.ID, error) {
+			h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: next, Standing: string(lifecycle.Active)}
+			if taken, err := tx.FormerTaken(next); err != nil {
+				return h.ID, err
+			} else if taken {
+				return h.ID, store.ErrNumberTaken
+			}
+			if _, err := Put(tx, &h, p, o, ch.Revision, in.KeepSeparate != ""); err != nil {
+				return h.ID, err
+			}
+			detail := map[string]any{"number": next, "drawer": p.Drawer}
+			if in.KeepSeparate != "" {
+				detail["keptSeparate"] = in.KeepSeparate
+			}
+			return h.ID, tx.Insert(&h, "made", detail)
+		})
+		if errors.Is(err, store.ErrNumberTaken) && number == "" {
+			continue
+		}
+		if err != nil {
+			return wire.Part{}, s.Refused(ctx, err, next, p)
+		}
+		if number != "" {
+			s.StepPast(ctx, cab, number)
+		}
+		return s.Get(ctx, c, id.String())
+	}
+	return wire.Part{}, deed.Fault(deed.Busy, "number-busy", "No free part number was found in twenty tries.", "Try again.")
+}
+
+// StepPast lets the counters continue after numbers of their form that were given from outside. The UNIQUE key is what
+// guards numbers; this only saves the counters from running into them.
+func (s *Parts) StepPast(ctx context.Context, cab *cabinet.Cabinet, numbers ...string) {
+	past := map[string]int64{}
+	for _, prefix := range cab.Prefixes() {
+		for _, number := range numbers {
+			if rest, ok := strings.CutPrefix(strings.ToUpper(number), prefix+"-"); ok {
+				if n, err := strconv.ParseInt(rest, 10, 64); err == nil && n < 1e12 {
+					past[prefix] = max(past[prefix], n)
+				}
+			}
+		}
+	}
+	for prefix, n := range past {
+		if err := s.Store.StepPast(ctx, prefix, n); err != nil {
+			s.Log.Warn("stepping a counter past a number", "prefix", prefix, "error", err)
+		}
+	}
+}
+
+// Refused says which key refused a part.
+func (s *Parts) Refused(ctx context.Context, err error, number string, p part.Content) error {
+	switch {
+	case errors.Is(err, store.ErrNumberTaken):
+		return deed.Fault(deed.Clash, "number-taken", fmt.Sprintf("The part number %s is taken.", number), "Choose another, or leave it blank for the next one.")
+	case errors.Is(err, store.ErrSourceTaken):
+		for _, src := range p.Sources {
+			id, ok, e := s.Store.SourceHolder(ctx, src.Key())
+			if e != nil || !ok {
+				continue
+			}
+			if h, e := s.Store.Head(ctx, store.KindPart, id); e == nil && h.Number != number {
+				return deed.Fault(deed.Clash, "source-taken", fmt.Sprintf("%s %s is in the library as %s; nothing was saved.", src.Manufacturer, src.MPN, h.Number),
+					"Use that part, or say in keepSeparate why this one stands beside it.")
+			}
+		}
+		return deed.Fault(deed.Clash, "source-taken", "Another part has the same manufacturer part number; nothing was saved.", "Use that part, or say in keepSeparate why this one stands beside it.")
+	}
+	return err
+}
+
+// Save replaces a part's draft. version is the one that was edited: when the part has moved on, nothing is saved
+// and the error carries the part as it is now.
+func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, in wire.PartEdit) (wire.Part, error) {
+	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
+		return wire.Part{}, err
+	}
+	cab, ch, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	h, err := s.Find(ctx, key)
+	if err != nil {
+		return wire.Part{}, deed.Sentence(err, "part")
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindPart, h.ID, version)
+		if err == nil {
+			err = policy.PartStands(h)
+		}
+		if err != nil {
+			return 0, err
+		}
+		was, err := t.Content(deed.Newest(h))
+		if err != nil {
+			return 0, err
+		}
+		base, from, err := Decode(was)
+		if err != nil {
+			return 0, err
+		}
+		p, o, err := s.build(ctx, c, cab, in, base, from)
+		if err != nil {
+			return 0, err
+		}
+		now, err := Put(t, &h, p, o, ch.Revision, in.KeepSeparate != "")
+		if err != nil {
+			return 0, err
+		}
+		changes, err := document.Diff(was.Bytes, now.Bytes)
+		if err != nil {
+			return 0, err
+		}
+		changes = deed.TrailChanges(changes)
+		return h.Version, t.Update(&h, "draft saved", map[string]any{"changes": changes})
+	})
+	if err != nil {
+		return wire.Part{}, s.Conflict(ctx, s.Refused(ctx, err, h.Number, part.Content{Sources: in.Sources}), h.ID)
+	}
+	return s.Get(ctx, c, h.ID.String())
+}
+
+// Conflict adds to a lost edit the part as it is now, and who changed it.
+func (s *Parts) Conflict(ctx context.Context, err error, id store.ID) error {
+	var e *deed.Error
+	if !errors.As(err, &e) || e.Type != "changed-meanwhile" {
+		return err
+	}
+	h, herr := s.Store.Head(ctx, store.KindPart, id)
+	if herr != nil {
+		return err
+	}
+	now, verr := s.View(ctx, h)
+	if verr != nil {
+		return err
+	}
+	who := "somebody else"
+	if entries, terr := s.Store.Trail(ctx, id, 0, 1); terr == nil && len(entries) == 1 {
+		who = s.Person(ctx, entries[0].Account)
+	}
+	out := deed.Fault(deed.Clash, "part-changed", fmt.Sprintf("%s was changed by %s meanwhile; nothing was saved.", h.Number, who), "Compare the two and save again.")
+	out.Current = &now
+	return out
+}

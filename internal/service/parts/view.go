@@ -1,0 +1,232 @@
+package parts
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Find loads a part's head by ID, number or former number. The number of a part that was merged away leads to the
+// survivor; only its ID leads to itself.
+func (s *Parts) Find(ctx context.Context, key string) (store.Head, error) {
+	if id, err := store.ParseID(key); err == nil {
+		return s.Store.Head(ctx, store.KindPart, id)
+	}
+	if id, err := s.Store.ByFormer(ctx, key); err == nil {
+		return s.Store.Head(ctx, store.KindPart, id)
+	}
+	return s.Store.HeadByNumber(ctx, store.KindPart, key)
+}
+
+// Get returns a part by ID or number.
+func (s *Parts) Get(ctx context.Context, c deed.Call, key string) (wire.Part, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.Part{}, err
+	}
+	h, err := s.Find(ctx, key)
+	if err != nil {
+		return wire.Part{}, deed.Sentence(err, "part")
+	}
+	return s.View(ctx, h)
+}
+
+func (s *Parts) View(ctx context.Context, h store.Head) (wire.Part, error) {
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return wire.Part{}, err
+	}
+	out := wire.Part{ID: h.ID.String(), Number: h.Number, Version: h.Version, Status: string(deed.StatusOf(h)), Standing: h.Standing, Revision: h.Revision,
+		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}, Former: []string{}, Alike: []string{}}
+	if err := s.relations(ctx, h, &out); err != nil {
+		return out, err
+	}
+	if !h.Draft.IsZero() {
+		if out.Draft, _, err = s.contentView(ctx, cab, h.Draft); err != nil {
+			return out, err
+		}
+	}
+	if !h.Released.IsZero() {
+		if out.Released, _, err = s.contentView(ctx, cab, h.Released); err != nil {
+			return out, err
+		}
+	}
+	if out.Revisions, err = s.Revisions(ctx, h.ID); err != nil {
+		return out, err
+	}
+	if c, err := s.Store.Content(ctx, deed.Newest(h)); err == nil && !store.Gone(h.Standing) {
+		if p, _, err := Decode(c); err == nil {
+			out.Alike = s.alike(cab, p, h.ID.String())
+		}
+	}
+	show := out.Draft
+	if show == nil {
+		show = out.Released
+	}
+	for _, m := range []*part.Model{show.Symbol, show.LandPattern, show.Body, show.PinMap} {
+		if m == nil {
+			continue
+		}
+		if id, err := store.ParseID(m.ID); err == nil {
+			mh, err := s.Store.Head(ctx, store.KindModel, id)
+			if err == nil && mh.Standing == store.Merged {
+				if to, err := s.models.Survivor(ctx, mh); err == nil {
+					out.Newer = append(out.Newer, fmt.Sprintf("%s was merged into %s", m.Name, models.NameOf(to)))
+				}
+			} else if err == nil && mh.Revision > m.Revision && m.Revision > 0 {
+				out.Newer = append(out.Newer, fmt.Sprintf("%s: revision %d is there, %d is used", m.Name, mh.Revision, m.Revision))
+			}
+		}
+	}
+	return out, nil
+}
+
+func (s *Parts) contentView(ctx context.Context, cab *cabinet.Cabinet, id store.ID) (*wire.PartContent, part.Content, error) {
+	c, err := s.Store.Content(ctx, id)
+	if err != nil {
+		return nil, part.Content{}, err
+	}
+	p, o, err := Decode(c)
+	if err != nil {
+		return nil, p, err
+	}
+	out := &wire.PartContent{Drawer: p.Drawer, Name: p.Name, Description: p.Description, Values: []wire.Value{}, Sources: append([]part.Source{}, p.Sources...),
+		Datasheets: append([]part.File{}, p.Datasheets...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, PinMap: p.PinMap, OtherLands: append([]part.OtherLand{}, p.OtherLands...),
+		Attachments: append([]part.Attachment{}, p.Attachments...), Hash: c.Hash.String(), Template: c.Template,
+		Findings: []finding.Finding{}}
+	view := func(key, label string) {
+		v := p.Values[key]
+		w := wire.Value{Key: key, Label: label, Type: string(v.Type), Text: cabinets.Shown(cab, key, v)}
+		if from, ok := o["values."+key]; ok {
+			w.Origin = &from
+			if v.Type == cabinet.Measure && from.Written != "" {
+				var tally measure.Tally
+				if measure.Parse(from.Written, measure.Options{Of: v.Measure.Of, Tally: &tally}).Outcome != measure.Unreadable {
+					w.Tally = tally.Pieces(from.Written)
+				}
+			}
+		}
+		out.Values = append(out.Values, w)
+	}
+	t, ok := cab.Template(p.Drawer)
+	if ok {
+		for _, sl := range t.Slots {
+			view(sl.Key, sl.Label)
+		}
+		out.Findings = append(out.Findings, part.Check(p, t)...)
+		more, err := s.models.Fit(ctx, t, p)
+		if err != nil {
+			return nil, p, err
+		}
+		out.Findings = append(out.Findings, more...)
+	}
+	for key := range p.Values {
+		if !ok || !t.Has(key) {
+			view(key, key)
+		}
+	}
+	return out, p, nil
+}
+
+// Revision returns the content of a released revision.
+func (s *Parts) Revision(ctx context.Context, c deed.Call, key string, number int) (wire.PartContent, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.PartContent{}, err
+	}
+	h, err := s.Find(ctx, key)
+	if err != nil {
+		return wire.PartContent{}, deed.Sentence(err, "part")
+	}
+	r, err := s.Store.Revision(ctx, h.ID, number)
+	if err != nil {
+		return wire.PartContent{}, deed.Sentence(err, "revision")
+	}
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return wire.PartContent{}, err
+	}
+	v, _, err := s.contentView(ctx, cab, r.Content)
+	if err != nil {
+		return wire.PartContent{}, err
+	}
+	return *v, nil
+}
+
+// Diff compares two revisions of a part field by field; 0 stands for the draft. Measures are compared as shown.
+func (s *Parts) Diff(ctx context.Context, c deed.Call, key string, from, to int) (wire.Diff, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.Diff{}, err
+	}
+	h, err := s.Find(ctx, key)
+	if err != nil {
+		return wire.Diff{}, deed.Sentence(err, "part")
+	}
+	var shown [2][]byte
+	for i, n := range []int{from, to} {
+		id := h.Draft
+		if n > 0 {
+			r, err := s.Store.Revision(ctx, h.ID, n)
+			if err != nil {
+				return wire.Diff{}, deed.Sentence(err, "revision")
+			}
+			id = r.Content
+		}
+		if id.IsZero() {
+			return wire.Diff{}, deed.Fault(deed.Unknown, "no-draft", fmt.Sprintf("%s has no draft.", h.Number), "Compare two revisions.")
+		}
+		content, err := s.Store.Content(ctx, id)
+		if err != nil {
+			return wire.Diff{}, err
+		}
+		p, _, err := Decode(content)
+		if err != nil {
+			return wire.Diff{}, err
+		}
+		if shown[i], err = shownForm(p); err != nil {
+			return wire.Diff{}, err
+		}
+	}
+	changes, err := document.Diff(shown[0], shown[1])
+	return wire.Diff{From: from, To: to, Changes: append([]document.Change{}, changes...)}, err
+}
+
+// shownForm is a part's content with every value as people read it, for comparing.
+func shownForm(p part.Content) ([]byte, error) {
+	values := map[string]string{}
+	for k, v := range p.Values {
+		values[k] = v.String()
+	}
+	return json.Marshal(map[string]any{"drawer": p.Drawer, "description": p.Description, "values": values, "sources": p.Sources,
+		"datasheets": p.Datasheets, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body})
+}
+
+// Trail returns the trail of a part, newest first.
+func (s *Parts) Trail(ctx context.Context, c deed.Call, key string, offset, limit int) (wire.TrailList, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.TrailList{}, err
+	}
+	h, err := s.Find(ctx, key)
+	if err != nil {
+		return wire.TrailList{}, deed.Sentence(err, "part")
+	}
+	return s.TrailOf(ctx, h.ID, offset, limit)
+}
+
+// CopyOf returns a part as the beginning of another that is nearly the same.
+func (s *Parts) CopyOf(ctx context.Context, c deed.Call, key string) (wire.PartEdit, error) {
+	p, err := s.Get(ctx, c, key)
+	if err != nil {
+		return wire.PartEdit{}, err
+	}
+	return p.Newest().Copy(), nil
+}

@@ -1,0 +1,247 @@
+// Package people has the accounts, sessions and tokens: who may sign in, and as what.
+package people
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"jollydrawer/internal/auth"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// People keeps the accounts. Its methods may be called from several goroutines.
+type People struct {
+	*deed.Desk
+	remembered remembered
+}
+
+// New returns the accounts of an installation.
+func New(d *deed.Desk) *People { return &People{Desk: d} }
+
+// sessionTime is how long a browser stays signed in.
+const sessionTime = 12 * time.Hour
+
+func actor(a store.Account) deed.Actor {
+	return deed.Actor{ID: a.ID, Login: a.Login, Name: a.Name, Role: deed.Role(a.Role)}
+}
+
+func me(a deed.Actor, csrf string) wire.Me {
+	return wire.Me{ID: a.ID.String(), Login: a.Login, Name: a.Name, Role: string(a.Role), May: deed.May(a.Role), CSRF: csrf}
+}
+
+// SignIn checks a password and opens a session; secret goes into the cookie.
+func (s *People) SignIn(ctx context.Context, in wire.SignIn) (who wire.Me, secret string, err error) {
+	a, err := s.Store.AccountBy(ctx, "login", in.Login)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		return who, "", err
+	}
+	hash := a.Password
+	if a.Disabled {
+		hash = ""
+	}
+	if !auth.CheckPassword(hash, in.Password) {
+		return who, "", deed.Fault(deed.Stranger, "sign-in-refused", "The name or the password is wrong.", "Try again, or ask an administrator for a new password.")
+	}
+	secret = auth.NewSecret()
+	ses := store.Session{Hash: auth.SecretHash(secret), Account: a.ID, Csrf: auth.NewSecret(), Created: store.Stamp(s.Now()), Expires: store.Stamp(s.Now().Add(sessionTime))}
+	err = s.Store.Small(ctx, func(g *gorm.DB) error {
+		if err := g.Exec("DELETE FROM sessions WHERE expires < NOW(6)").Error; err != nil {
+			return err
+		}
+		return g.Create(&ses).Error
+	})
+	return me(actor(a), ses.Csrf), secret, err
+}
+
+// SignOut ends a session.
+func (s *People) SignOut(ctx context.Context, secret string) error {
+	defer s.remembered.forget()
+	return s.Store.Small(ctx, func(g *gorm.DB) error {
+		return g.Exec("DELETE FROM sessions WHERE hash = ?", store.Hash(auth.SecretHash(secret))).Error
+	})
+}
+
+// BySession returns who a session belongs to and its CSRF token.
+func (s *People) BySession(ctx context.Context, secret string) (deed.Actor, string, error) {
+	return s.remembered.get(secret, func(hash [32]byte) (deed.Actor, string, error) {
+		ses, a, err := s.Store.SessionBy(ctx, hash)
+		if err == nil && a.Disabled {
+			err = store.ErrNotFound
+		}
+		return actor(a), ses.Csrf, err
+	})
+}
+
+// ByToken returns who an API token belongs to.
+func (s *People) ByToken(ctx context.Context, secret string) (deed.Actor, error) {
+	a, _, err := s.remembered.get(secret, func(hash [32]byte) (deed.Actor, string, error) {
+		a, err := s.Store.TokenBy(ctx, hash)
+		if err == nil && a.Disabled {
+			err = store.ErrNotFound
+		}
+		return actor(a), "", err
+	})
+	return a, err
+}
+
+// Me says who is signed in.
+func (s *People) Me(_ context.Context, c deed.Call, csrf string) (wire.Me, error) {
+	return me(c.Actor, csrf), deed.Allow(c, deed.OpRead)
+}
+
+func account(a store.Account) wire.Account {
+	return wire.Account{ID: a.ID.String(), Login: a.Login, Name: a.Name, Role: a.Role, Disabled: a.Disabled}
+}
+
+// Accounts lists the accounts.
+func (s *People) Accounts(ctx context.Context, c deed.Call) ([]wire.Account, error) {
+	if err := deed.Allow(c, deed.OpAccountManage); err != nil {
+		return nil, err
+	}
+	all, err := s.Store.Accounts(ctx, 0, 1000)
+	out := []wire.Account{}
+	for _, a := range all {
+		out = append(out, account(a))
+	}
+	return out, err
+}
+
+// AddAccount makes an account.
+func (s *People) AddAccount(ctx context.Context, c deed.Call, in wire.NewAccount) (wire.Account, error) {
+	if err := deed.Allow(c, deed.OpAccountManage); err != nil {
+		return wire.Account{}, err
+	}
+	return s.addAccount(ctx, c, in)
+}
+
+func (s *People) addAccount(ctx context.Context, c deed.Call, in wire.NewAccount) (wire.Account, error) {
+	if err := auth.CheckStrength(in.Password, in.Login); err != nil {
+		return wire.Account{}, deed.Fault(deed.Invalid, "password-weak", "That will not do: "+err.Error()+".", "Choose another password.")
+	}
+	if !slices.Contains(deed.Roles, deed.Role(in.Role)) {
+		return wire.Account{}, deed.Fault(deed.Invalid, "role-unknown", fmt.Sprintf("%q is no role.", in.Role), "Use reader, engineer, librarian or administrator.")
+	}
+	hash := auth.HashPassword(in.Password)
+	d, err := s.NewDeed(c, deed.OpAccountManage, in.Login)
+	if err != nil {
+		return wire.Account{}, err
+	}
+	a := store.Account{ID: store.NewID(), Login: in.Login, Name: in.Name, Role: in.Role, Password: hash, Version: 1, Created: d.At}
+	_, err = s.Store.Do(ctx, d, func(t *store.Tx) (any, error) {
+		var n int64
+		if err := t.Model(&store.Account{}).Where("login = ?", in.Login).Count(&n).Error; err != nil {
+			return nil, err
+		}
+		if n > 0 {
+			return nil, deed.Fault(deed.Clash, "login-taken", fmt.Sprintf("There is an account %s already.", in.Login), "Choose another name.")
+		}
+		return account(a), t.Create(&a).Error
+	})
+	return account(a), deed.Sentence(err, "account")
+}
+
+// FirstAccount makes the first administrator on a database that has no accounts; made is false where there are some.
+func (s *People) FirstAccount(ctx context.Context, login, name, password string) (made bool, err error) {
+	all, err := s.Store.Accounts(ctx, 0, 1)
+	if err != nil || len(all) > 0 {
+		return false, err
+	}
+	_, err = s.addAccount(ctx, deed.Call{}, wire.NewAccount{Login: login, Name: name, Role: string(deed.Administrator), Password: password})
+	var e *deed.Error
+	if errors.As(err, &e) && e.Type == "login-taken" {
+		return false, nil // another instance was quicker
+	}
+	return err == nil, err
+}
+
+// ChangeAccount changes an account's role, password or whether it may sign in; its sessions end.
+func (s *People) ChangeAccount(ctx context.Context, c deed.Call, id store.ID, in wire.AccountChange) (wire.Account, error) {
+	defer s.remembered.forget()
+	if err := deed.Allow(c, deed.OpAccountManage); err != nil {
+		return wire.Account{}, err
+	}
+	hash := ""
+	if in.Password != "" {
+		if err := auth.CheckStrength(in.Password, c.Actor.Login); err != nil {
+			return wire.Account{}, deed.Fault(deed.Invalid, "password-weak", "That will not do: "+err.Error()+".", "Choose another password.")
+		}
+		hash = auth.HashPassword(in.Password)
+	}
+	request := []any{id, in.Role, in.Disabled, in.Password != ""}
+	return deed.Do(ctx, s.Desk, c, deed.OpAccountManage, "account", request, func(t *store.Tx) (wire.Account, error) {
+		var a store.Account
+		r := t.Where("id = ?", id).Limit(1).Find(&a)
+		if r.Error != nil || r.RowsAffected == 0 {
+			return wire.Account{}, errors.Join(r.Error, store.ErrNotFound)
+		}
+		if a.ID == c.Actor.ID && (in.Disabled != nil && *in.Disabled || in.Role != "" && deed.Role(in.Role) != deed.Administrator) {
+			return wire.Account{}, deed.Fault(deed.Invalid, "own-account", "You cannot take your own rights away.", "Let another administrator do it.")
+		}
+		if in.Role != "" {
+			a.Role = in.Role
+		}
+		if in.Disabled != nil {
+			a.Disabled = *in.Disabled
+		}
+		if hash != "" {
+			a.Password = hash
+		}
+		base := a.Version
+		a.Version++
+		u := t.Model(&store.Account{}).Where("id = ? AND version = ?", id, base).Select("role", "disabled", "password", "version").Updates(&a)
+		if u.Error == nil && u.RowsAffected == 0 {
+			u.Error = store.ErrConflict
+		}
+		if u.Error != nil {
+			return wire.Account{}, u.Error
+		}
+		return account(a), t.Exec("DELETE FROM sessions WHERE account = ?", id).Error
+	})
+}
+
+// Tokens lists a person's own tokens.
+func (s *People) Tokens(ctx context.Context, c deed.Call) ([]wire.Token, error) {
+	if err := deed.Allow(c, deed.OpOwnToken); err != nil {
+		return nil, err
+	}
+	var all []store.Token
+	err := s.Store.Read(ctx).Where("account = ?", c.Actor.ID).Order("created DESC").Limit(200).Find(&all).Error
+	out := []wire.Token{}
+	for _, t := range all {
+		out = append(out, wire.Token{ID: t.ID.String(), Name: t.Name, Created: t.Created, Expires: t.Expires})
+	}
+	return out, err
+}
+
+// AddToken makes a token; its secret is in the answer and nowhere else.
+func (s *People) AddToken(ctx context.Context, c deed.Call, in wire.NewToken) (wire.Token, error) {
+	if err := deed.Allow(c, deed.OpOwnToken); err != nil {
+		return wire.Token{}, err
+	}
+	if in.Days == 0 {
+		in.Days = 365
+	}
+	secret := auth.TokenPrefix + auth.NewSecret()
+	now := store.Stamp(s.Now())
+	t := store.Token{ID: store.NewID(), Account: c.Actor.ID, Name: in.Name, Hash: auth.SecretHash(secret), Created: now, Expires: now.AddDate(0, 0, in.Days)}
+	err := s.Store.Small(ctx, func(g *gorm.DB) error { return g.Create(&t).Error })
+	return wire.Token{ID: t.ID.String(), Name: t.Name, Created: t.Created, Expires: t.Expires, Secret: secret}, err
+}
+
+// DropToken ends a token.
+func (s *People) DropToken(ctx context.Context, c deed.Call, id store.ID) error {
+	defer s.remembered.forget()
+	if err := deed.Allow(c, deed.OpOwnToken); err != nil {
+		return err
+	}
+	return s.Store.Small(ctx, func(g *gorm.DB) error {
+		return g.Exec("DELETE FROM tokens WHERE id = ? AND account = ?", id, c.Actor.ID).Error
+	})
+}

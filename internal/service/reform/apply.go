@@ -1,0 +1,79 @@
+package reform
+
+import (
+	"context"
+	"fmt"
+	"reflect"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Apply makes a document the cabinet in force. version is the one that was looked at, 0 for the first. Parts
+// that are there must still have their drawers.
+func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text string) (wire.Cabinet, error) {
+	if err := deed.Allow(c, deed.OpCabinet); err != nil {
+		return wire.Cabinet{}, err
+	}
+	cab, err := cabinet.Parse([]byte(text))
+	if err != nil {
+		return wire.Cabinet{}, deed.Fault(deed.Invalid, "cabinet-wrong", "The cabinet was not applied: "+err.Error()+".", "")
+	}
+	if now, h, err := s.cabinets.InForce(ctx); err == nil && !reflect.DeepEqual(now.Document, cab.Document) {
+		if h.Version != version {
+			return wire.Cabinet{}, deed.Sentence(store.ErrConflict, "cabinet")
+		}
+		p, err := s.planChange(ctx, wire.CabinetChange{Text: text})
+		if err != nil {
+			return wire.Cabinet{}, err
+		}
+		if err := p.harmless(); err != nil {
+			return wire.Cabinet{}, err
+		}
+	}
+	raw, hash, err := document.Canonical(cab.Document)
+	if err != nil {
+		return wire.Cabinet{}, err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpCabinet, "cabinet", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
+		return deed.Apply(t, store.KindCabinet, cabinets.TheCabinet, cabinet.Format, version, raw, store.Hash(hash))
+	})
+	if err != nil {
+		return wire.Cabinet{}, err
+	}
+	return s.cabinets.Get(ctx, c)
+}
+
+// harmless refuses a document under which values that parts hold would have no place: changing those takes steps.
+func (p *plan) harmless() error {
+	for _, was := range p.from.Document.Parameters {
+		now, ok := p.to.Parameter(was.Key)
+		switch {
+		case !ok && p.used(was.Key):
+			return deed.Fault(deed.Invalid, "parameter-in-use", fmt.Sprintf("The cabinet was not applied: the parameter %q is gone from the document, and drawers use it.", was.Key),
+				"Retire or rename it with a step, which shows first what becomes of the parts: jolly cabinet change.")
+		case ok && (now.Type != was.Type || now.Of != was.Of) && p.used(was.Key):
+			return deed.Fault(deed.Invalid, "parameter-in-use", fmt.Sprintf("The cabinet was not applied: the parameter %q would become a %s %s, and drawers use it.", was.Key, now.Type, now.Of),
+				"Retype it with a step, which shows first what becomes of the parts: jolly cabinet change.")
+		}
+	}
+	if p.preview.Parts > 0 || p.preview.Incomplete > 0 {
+		return deed.Fault(deed.Invalid, "parts-change", fmt.Sprintf("The cabinet was not applied: under it %d parts would change and %d would become incomplete.", p.preview.Parts, p.preview.Incomplete),
+			"Look at the preview and apply it as a change: jolly cabinet change --file FILE.")
+	}
+	return nil
+}
+
+// used says whether any drawer has a parameter in its template.
+func (p *plan) used(key string) bool {
+	for _, t := range p.from.Templates() {
+		if t.Has(key) && t.Leaf {
+			return true
+		}
+	}
+	return false
+}

@@ -1,0 +1,341 @@
+package reform
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"iter"
+	"slices"
+	"strings"
+	"time"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/document"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const jobChange = "cabinet-change"
+
+// Preview says what a change of templates would do: how many parts, which become incomplete, which values would
+// not carry over.
+func (s *Reform) Preview(ctx context.Context, c deed.Call, in wire.CabinetChange) (wire.ChangePreview, error) {
+	if err := deed.Allow(c, deed.OpCabinet); err != nil {
+		return wire.ChangePreview{}, err
+	}
+	p, err := s.planChange(ctx, in)
+	if err != nil {
+		return wire.ChangePreview{}, err
+	}
+	return p.preview, nil
+}
+
+type changePayload struct {
+	Version int
+	Request wire.CabinetChange
+	At      time.Time
+}
+
+// Start starts a change of templates that was previewed; the answer is the job that does it.
+func (s *Reform) Start(ctx context.Context, c deed.Call, version int, in wire.CabinetChange) (wire.Job, error) {
+	if err := deed.Allow(c, deed.OpCabinet); err != nil {
+		return wire.Job{}, err
+	}
+	if c.Deed.IsZero() {
+		c.Deed = store.NewID()
+	}
+	if j, err := s.Store.JobOfDeed(ctx, c.Deed); err == nil {
+		if j.Kind != jobChange {
+			return wire.Job{}, deed.Sentence(store.ErrReused, "cabinet")
+		}
+		return s.work.View(j), nil
+	}
+	p, err := s.planChange(ctx, in)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if err := p.stands(version, in); err != nil {
+		return wire.Job{}, err
+	}
+	now := store.Stamp(s.Now())
+	payload, err := json.Marshal(changePayload{version, in, now})
+	if err != nil {
+		return wire.Job{}, err
+	}
+	return s.work.Add(ctx, store.Job{Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), Total: int64(p.preview.Parts), Created: now, Updated: now})
+}
+
+// runChange is the job: it works the change out again and writes cabinet, crosswalks and parts as one deed.
+func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progress) error {
+	var in changePayload
+	if err := json.Unmarshal([]byte(j.Payload), &in); err != nil {
+		return err
+	}
+	p, err := s.planChange(ctx, in.Request)
+	if err != nil {
+		return err
+	}
+	if err := p.stands(in.Version, in.Request); err != nil {
+		return err
+	}
+	d, err := s.NewDeed(deed.Call{Actor: deed.Actor{ID: j.Account}, Deed: j.Deed}, deed.OpCabinet, in)
+	if err != nil {
+		return err
+	}
+	d.At = in.At
+	raw, hash, err := document.Canonical(p.to.Document)
+	if err != nil {
+		return err
+	}
+	reverse, ok := p.from.Document.Reverse(p.steps)
+	if !ok || !p.preview.Undoable {
+		reverse = nil
+	}
+	note := strings.TrimSpace(in.Request.Note)
+	if note == "" {
+		note = describeSteps(p.steps)
+	}
+	out := wire.Changed{Revision: p.head.Revision + 1, Parts: p.preview.Parts, Released: p.preview.Released, Drafts: p.preview.Drafts}
+	result, err := json.Marshal(out)
+	if err != nil {
+		return err
+	}
+	staged := func(done int) error { return progress(int64(done), int64(len(p.parts))) }
+	if err := staged(0); err != nil {
+		return err
+	}
+	_, err = s.Store.Carry(ctx, d, s.carriedParts(ctx, p, note), "template changed", staged, func(t *store.Tx) (any, error) {
+		// The job's row is written first: the lock on it holds off whoever would take the job over meanwhile.
+		if err := t.EndJob(j, string(result)); err != nil {
+			return nil, err
+		}
+		h, err := t.HeadAt(store.KindCabinet, p.head.ID, in.Version)
+		if err != nil {
+			return nil, err
+		}
+		c := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: cabinet.Format, Bytes: raw}
+		if err := t.AddContent(&c); err != nil {
+			return nil, err
+		}
+		if err := t.AddRevision(&h, c, note); err != nil {
+			return nil, err
+		}
+		if err := s.changeCrosswalks(t, p); err != nil {
+			return nil, err
+		}
+		detail := map[string]any{"revision": h.Revision, "note": note, "parts": out.Parts, "steps": p.steps, "reverse": reverse}
+		if raw, err := json.Marshal(detail); err != nil || len(raw) > 60_000 { // the trail's texts are bounded; the document itself is kept whole
+			detail["steps"], detail["reverse"] = []cabinet.Step{}, []cabinet.Step{}
+		}
+		return out, t.Update(&h, "changed", detail)
+	})
+	return deed.Sentence(err, "cabinet")
+}
+
+// carriedParts carries the parts of a plan over, some hundred read at a time.
+func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Seq2[store.Changed, error] {
+	const some = 500
+	return func(yield func(store.Changed, error) bool) {
+		for ids := range slices.Chunk(p.parts, some) {
+			heads, err := s.Store.HeadsByID(ctx, ids)
+			if err != nil {
+				yield(store.Changed{}, err)
+				return
+			}
+			var wanted []store.ID
+			for _, h := range heads {
+				for _, id := range []store.ID{h.Released, h.Draft} {
+					if !id.IsZero() {
+						wanted = append(wanted, id)
+					}
+				}
+			}
+			contents, err := s.Store.Contents(ctx, wanted)
+			if err != nil {
+				yield(store.Changed{}, err)
+				return
+			}
+			for _, h := range heads {
+				out, err := p.carry(h, contents, note)
+				if err == nil && len(out.Contents) == 0 {
+					continue // somebody carried it over meanwhile
+				}
+				if !yield(out, err) || err != nil {
+					return
+				}
+			}
+		}
+	}
+}
+
+// carry makes one part's carried-over contents: a released revision gets a new one where nothing keeps it from it,
+// everything else waits in the draft.
+func (p *plan) carry(h store.Head, contents map[store.ID]store.Content, note string) (out store.Changed, err error) {
+	template := p.head.Revision + 1
+	released, draft := h.Released, h.Draft
+	detail := map[string]any{"cabinet": template, "note": note}
+	for _, from := range []store.ID{released, draft} {
+		if from.IsZero() {
+			continue
+		}
+		c, o, err := parts.Decode(contents[from])
+		if err != nil {
+			return out, err
+		}
+		now, _, same := part.Change(c, h.Number, p.steps, p.from, p.to)
+		if same {
+			continue
+		}
+		tpl, ok := p.to.Template(now.Drawer)
+		if !ok {
+			return out, deed.Fault(deed.Clash, "changed-meanwhile", h.Number+" was moved meanwhile; nothing was changed.", "Look at the preview again.")
+		}
+		ready := from != draft && parts.Errors(now, tpl) == 0
+		if from != draft && !ready && !draft.IsZero() {
+			continue // its draft, which is carried over next, is newer anyway
+		}
+		made, err := parts.NewContent(h.ID, now, carried(o, c, now, p.steps), template)
+		if err != nil {
+			return out, err
+		}
+		out.Contents = append(out.Contents, made)
+		h.Drawer = now.Drawer
+		if !ready {
+			if h.Draft.IsZero() {
+				out.Uses = parts.UsesOf(now)
+			}
+			h.Draft = made.ID
+			continue
+		}
+		h.Revision++
+		h.Released = made.ID
+		out.Revision = &store.Revision{Number: h.Revision, Content: made.ID, Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
+		detail["revision"] = h.Revision
+	}
+	out.Head, out.Detail = h, detail
+	return out, nil
+}
+
+// carried keeps where the values came from, under the names they have now.
+func carried(o parts.Origins, was, now part.Content, steps []cabinet.Step) parts.Origins {
+	out := parts.Origins{}
+	for key := range now.Values {
+		from := key
+		for _, st := range slices.Backward(steps) {
+			if st.Do == cabinet.Rename && st.To == from && st.To != "" {
+				from = st.Parameter
+			}
+		}
+		if _, had := was.Values[from]; !had {
+			for _, st := range steps {
+				for _, into := range st.Into {
+					if into.Parameter == key {
+						from = st.Parameter
+					}
+				}
+			}
+		}
+		if origin, ok := o["values."+from]; ok {
+			out["values."+key] = origin
+		}
+	}
+	for key, origin := range o {
+		if !strings.HasPrefix(key, "values.") {
+			out[key] = origin
+		}
+	}
+	return out
+}
+
+func (s *Reform) changeCrosswalks(t *store.Tx, p *plan) error {
+	for _, supplier := range p.preview.Crosswalks {
+		h, err := t.HeadByNumber(store.KindCrosswalk, supplier)
+		if err != nil {
+			return err
+		}
+		c, err := t.Content(h.Released)
+		if err != nil {
+			return err
+		}
+		cw, err := crosswalk.FromJSON(c.Bytes)
+		if err != nil {
+			return err
+		}
+		cw, _ = follow(cw, p.steps)
+		raw, hash, err := document.Canonical(cw)
+		if err != nil {
+			return err
+		}
+		if _, err := deed.Apply(t, store.KindCrosswalk, supplier, crosswalk.Format, h.Version, raw, store.Hash(hash)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// describeSteps says in words what steps do.
+func describeSteps(steps []cabinet.Step) string {
+	var out []string
+	for _, s := range steps {
+		switch s.Do {
+		case cabinet.Rename:
+			out = append(out, "renamed "+s.Parameter+" to "+strings.TrimSpace(s.To+" "+s.Label))
+		case cabinet.Retype:
+			out = append(out, "made "+s.Parameter+" a "+strings.TrimSpace(string(s.Type)+" "+s.Of))
+		case cabinet.Unit:
+			out = append(out, "showed "+s.Parameter+" in "+s.Show)
+		case cabinet.Split:
+			out = append(out, "split "+s.Parameter)
+		case cabinet.Retire:
+			out = append(out, "retired "+s.Parameter)
+		case cabinet.Move:
+			out = append(out, fmt.Sprintf("moved %d parts to %s", len(s.Parts), s.To))
+		case cabinet.Redescribe:
+			out = append(out, "built the descriptions of "+s.Drawer+" anew")
+		}
+	}
+	if len(out) == 0 {
+		return "changed the cabinet"
+	}
+	return strings.Join(out, ", ")
+}
+
+// History lists what was changed in the cabinet, newest first, with the steps that take each change back.
+func (s *Reform) History(ctx context.Context, c deed.Call, offset, limit int) (wire.CabinetHistory, error) {
+	out := wire.CabinetHistory{Items: []wire.CabinetRevision{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	_, h, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return out, err
+	}
+	offset, limit = deed.Page(offset, limit)
+	entries, err := s.Store.Trail(ctx, h.ID, offset, limit)
+	for i, e := range entries {
+		var d struct {
+			Revision int            `json:"revision"`
+			Note     string         `json:"note"`
+			Parts    int            `json:"parts"`
+			Steps    []cabinet.Step `json:"steps"`
+			Reverse  []cabinet.Step `json:"reverse"`
+		}
+		if err := json.Unmarshal([]byte(e.Detail), &d); err != nil {
+			return out, err
+		}
+		r := wire.CabinetRevision{Revision: d.Revision, At: e.At, By: s.Person(ctx, e.Account), Note: d.Note, Parts: d.Parts, Steps: append([]cabinet.Step{}, d.Steps...), Reverse: []cabinet.Step{}}
+		if i == 0 && offset == 0 { // a later change may stand on an earlier one
+			r.Reverse = append(r.Reverse, d.Reverse...)
+		}
+		if r.Note == "" {
+			r.Note = e.Action
+		}
+		out.Items = append(out.Items, r)
+	}
+	return out, err
+}

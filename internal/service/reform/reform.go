@@ -1,0 +1,29 @@
+// Package reform changes templates over the parts that stand on them: what a change would do, and doing it as one deed.
+package reform
+
+import (
+	"jollydrawer/core/intake"
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/wire"
+)
+
+// Reform changes the cabinet. Its methods may be called from several goroutines.
+type Reform struct {
+	*deed.Desk
+	index    *lookup.Index
+	work     *work.Work
+	cabinets *cabinets.Cabinets
+}
+
+// New returns what changes the cabinet of an installation, and registers its job.
+func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets) *Reform {
+	s := &Reform{Desk: d, index: index, work: w, cabinets: c}
+	work.Register(w, jobChange, s.runChange, func(j *wire.Job) **wire.Changed { return &j.Changed })
+	return s
+}
+
+// NewChoice is a choice to be added to a parameter.
+type NewChoice = intake.NewChoice

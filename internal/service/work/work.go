@@ -1,0 +1,100 @@
+// Package work keeps the background jobs of the use cases: in line, under way, shown, stopped. What a kind of job does and
+// what its result looks like is registered by the package that it belongs to.
+package work
+
+import (
+	"context"
+	"encoding/json"
+	"time"
+
+	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Work carries out jobs on this instance and shows those of all instances.
+type Work struct {
+	*deed.Desk
+	// Followed says whether the lookup index shows what a deed did; nil where nobody follows.
+	Followed func(ctx context.Context, deed store.ID) bool
+
+	runner *jobs.Runner
+	shows  map[string]func(result []byte, out *wire.Job) error
+}
+
+// New makes the jobs of an instance; lease is how long one that died keeps a job from the others.
+func New(d *deed.Desk, lease time.Duration) *Work {
+	return &Work{Desk: d, runner: &jobs.Runner{Store: d.Store, Lease: lease, Log: d.Log, Handlers: map[string]jobs.Handler{}}, shows: map[string]func([]byte, *wire.Job) error{}}
+}
+
+// Register says what carries out a kind of job and where its result, of type T, is shown. It is called before Run.
+func Register[T any](w *Work, kind string, run jobs.Handler, at func(*wire.Job) **T) {
+	w.runner.Handlers[kind] = run
+	w.shows[kind] = func(result []byte, out *wire.Job) error {
+		var t T
+		if err := json.Unmarshal(result, &t); err != nil {
+			return err
+		}
+		*at(out) = &t
+		return nil
+	}
+}
+
+// Run carries out jobs until ctx ends.
+func (s *Work) Run(ctx context.Context) { s.runner.Run(ctx) }
+
+// Add puts a job in line and answers with it; where the deed has one already, with that.
+func (s *Work) Add(ctx context.Context, j store.Job) (wire.Job, error) {
+	j.ID, j.State = store.NewID(), store.JobWaiting
+	if err := s.Store.AddJob(ctx, &j); err != nil {
+		if again, e := s.Store.JobOfDeed(ctx, j.Deed); e == nil {
+			return s.View(again), nil
+		}
+		return wire.Job{}, deed.Sentence(err, "job")
+	}
+	s.runner.Wake()
+	return s.View(j), nil
+}
+
+// View shows a job as it is stored.
+func (s *Work) View(j store.Job) wire.Job {
+	out := wire.Job{ID: j.ID.String(), Kind: j.Kind, State: j.State, Done: j.Done, Total: j.Total, Error: j.Error}
+	if show := s.shows[j.Kind]; show != nil && j.State == store.JobDone {
+		if err := show([]byte(j.Result), &out); err != nil {
+			s.Log.Warn("the result of a job cannot be shown", "job", j.ID, "kind", j.Kind, "error", err)
+		}
+	}
+	return out
+}
+
+// Get returns a job.
+func (s *Work) Get(ctx context.Context, c deed.Call, id store.ID) (wire.Job, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.Job{}, err
+	}
+	j, err := s.Store.Job(ctx, id)
+	if err != nil {
+		return wire.Job{}, deed.Sentence(err, "job")
+	}
+	return s.Seen(ctx, j), nil
+}
+
+// Seen shows a job as done only when what it did can be found here: who waits for it looks at once.
+func (s *Work) Seen(ctx context.Context, j store.Job) wire.Job {
+	if j.State == store.JobDone && s.Followed != nil && !s.Followed(ctx, j.Deed) {
+		j.State = store.JobRunning
+	}
+	return s.View(j)
+}
+
+// Stop asks for a job to be stopped; what it was doing leaves nothing behind.
+func (s *Work) Stop(ctx context.Context, c deed.Call, id store.ID) (wire.Job, error) {
+	if err := deed.Allow(c, deed.OpIntakeTakeIn); err != nil {
+		return wire.Job{}, err
+	}
+	if err := s.Store.StopJob(ctx, id); err != nil {
+		return wire.Job{}, deed.Sentence(err, "job")
+	}
+	return s.Get(ctx, c, id)
+}
