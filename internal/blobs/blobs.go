@@ -5,13 +5,10 @@ package blobs
 import (
 	"context"
 	"crypto/sha256"
-	"database/sql"
 	"errors"
 	"fmt"
 	"io"
 	"os"
-
-	"gorm.io/gorm"
 
 	"jollydrawer/internal/store"
 )
@@ -38,7 +35,7 @@ func Put(ctx context.Context, s *store.Store, r io.Reader, limit int64) (h store
 		return h, size, ErrTooLarge
 	}
 	sum.Sum(h[:0])
-	if _, ok, err := Size(ctx, s, h); ok || err != nil {
+	if _, ok, err := s.Read(ctx).FileSize(h); ok || err != nil {
 		return h, size, err
 	}
 	if _, err := tmp.Seek(0, io.SeekStart); err != nil {
@@ -49,9 +46,7 @@ func Put(ctx context.Context, s *store.Store, r io.Reader, limit int64) (h store
 	for {
 		k, err := io.ReadFull(tmp, buf)
 		if k > 0 {
-			if err := s.Small(ctx, func(g *gorm.DB) error {
-				return g.Exec("INSERT IGNORE INTO chunks (hash, n, bytes) VALUES (?,?,?)", h, n, buf[:k]).Error
-			}); err != nil {
+			if err := s.AddChunk(ctx, h, n, buf[:k]); err != nil {
 				return h, size, err
 			}
 			n++
@@ -63,32 +58,23 @@ func Put(ctx context.Context, s *store.Store, r io.Reader, limit int64) (h store
 			return h, size, err
 		}
 	}
-	return h, size, s.Small(ctx, func(g *gorm.DB) error {
-		return g.Exec("INSERT IGNORE INTO files (hash, size, chunks, at) VALUES (?,?,?,NOW(6))", h, size, n).Error
-	})
-}
-
-// Size returns a file's length and whether it is there.
-func Size(ctx context.Context, s *store.Store, h store.Hash) (size int64, ok bool, err error) {
-	r := s.Read(ctx).Raw("SELECT size FROM files WHERE hash = ?", h).Scan(&size)
-	return size, r.RowsAffected > 0, r.Error
+	return h, size, s.AddFile(ctx, h, size, n)
 }
 
 // Open reads a file, one piece at a time.
-func Open(ctx context.Context, s *store.Store, h store.Hash) (io.ReadCloser, int64, error) {
-	size, ok, err := Size(ctx, s, h)
+func Open(s store.Reader, h store.Hash) (io.ReadCloser, int64, error) {
+	size, ok, err := s.FileSize(h)
 	if err == nil && !ok {
 		err = store.ErrNotFound
 	}
 	if err != nil {
 		return nil, 0, err
 	}
-	return &file{ctx: ctx, s: s, h: h, left: size}, size, nil
+	return &file{s: s, h: h, left: size}, size, nil
 }
 
 type file struct {
-	ctx  context.Context
-	s    *store.Store
+	s    store.Reader
 	h    store.Hash
 	n    int
 	buf  []byte
@@ -100,9 +86,8 @@ func (f *file) Read(p []byte) (int, error) {
 		if f.left == 0 {
 			return 0, io.EOF
 		}
-		f.buf = nil
-		err := f.s.Read(f.ctx).Raw("SELECT bytes FROM chunks WHERE hash = ? AND n = ?", f.h, f.n).Row().Scan(&f.buf)
-		if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		var err error
+		if f.buf, err = f.s.Chunk(f.h, f.n); err != nil {
 			return 0, err
 		}
 		if len(f.buf) == 0 || int64(len(f.buf)) > f.left {

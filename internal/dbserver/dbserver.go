@@ -353,6 +353,18 @@ func (s *Server) dsn(name, password, schema string) string {
 	return c.FormatDSN()
 }
 
+// Join connects to the server that another process runs on a folder, without holding the folder. It is for tests.
+func Join(ctx context.Context, dir string) (*Server, error) {
+	s := &Server{exited: make(chan struct{}), dir: dir, Socket: socketPath(dir)}
+	if err := s.secrets(); err != nil {
+		return nil, err
+	}
+	if !s.adopt(ctx) {
+		return nil, fmt.Errorf("no server answers on %s", s.Socket)
+	}
+	return s, nil
+}
+
 // Exited is closed when a server that this process started has ended; for an adopted one it never is.
 func (s *Server) Exited() <-chan struct{} { return s.exited }
 
@@ -362,7 +374,13 @@ func (s *Server) Stop() {
 		_ = syscall.Kill(s.PID, syscall.SIGTERM)
 		s.waitGone(30 * time.Second)
 	}
-	s.lock.Close()
+	s.letGo()
+}
+
+func (s *Server) letGo() {
+	if s.lock != nil { // one that was joined holds nothing
+		s.lock.Close()
+	}
 }
 
 // Kill ends the server at once, as a crash would, and lets go of the folder. It is for tests.

@@ -58,7 +58,7 @@ func (f *Follower) Load(ctx context.Context) error {
 			return nil
 		}
 	}
-	p, err := f.Store.FeedEnd(ctx)
+	p, err := f.Store.Read(ctx).FeedEnd()
 	if err != nil {
 		return err
 	}
@@ -95,7 +95,7 @@ func (f *Follower) Has(ctx context.Context, deed store.ID) bool {
 	if _, ok := f.own.Load(deed); ok {
 		return true
 	}
-	at, done, err := f.Store.FeedPlace(ctx, deed)
+	at, done, err := f.Store.Read(ctx).FeedPlace(deed)
 	return err == nil && (!done || at > 0 && at <= f.position.Load())
 }
 
@@ -126,7 +126,7 @@ func (f *Follower) step(ctx context.Context) error {
 		return fmt.Errorf("putting deeds in order: %w", err)
 	}
 	for {
-		rows, err := f.Store.Feed(ctx, f.position.Load(), 500)
+		rows, err := f.Store.Read(ctx).Feed(f.position.Load(), 500)
 		if err != nil || len(rows) == 0 {
 			f.own.Range(func(deed, at any) bool { // what the feed brought before it was noted here
 				if time.Since(at.(time.Time)) > keptOwn {
@@ -161,7 +161,7 @@ func (f *Follower) apply(ctx context.Context, deed store.ID) error {
 		f.cabinet(ctx)
 	}
 	var some []*lookup.Entry
-	err := f.Store.Parts(ctx, deed, func(p store.PartRow) error {
+	err := f.Store.Read(ctx).Parts(deed, func(p store.PartRow) error {
 		e, err := Entry(p)
 		if err != nil {
 			return err

@@ -28,7 +28,7 @@ func (f *Follower) thaw(ctx context.Context) bool {
 	defer file.Close()
 	start := time.Now()
 	m, err := f.Index.Load(bufio.NewReaderSize(file, 1<<20), func(m lookup.Mark) bool {
-		deed, err := f.Store.FeedDeed(ctx, m.Position)
+		deed, err := f.Store.Read(ctx).FeedDeed(m.Position)
 		return err == nil && deed == m.Deed && m.Cabinet == f.CabinetID(ctx)
 	})
 	if err != nil {
@@ -47,7 +47,7 @@ func (f *Follower) Freeze(ctx context.Context) {
 		return
 	}
 	at := f.position.Load()
-	deed, err := f.Store.FeedDeed(ctx, at)
+	deed, err := f.Store.Read(ctx).FeedDeed(at)
 	if err == nil {
 		err = f.write(lookup.Mark{Position: at, Deed: deed, Cabinet: f.CabinetID(ctx)})
 	}

@@ -81,7 +81,7 @@ func (s *Store) Stage(ctx context.Context, d Deed, parts iter.Seq2[NewPart, erro
 
 func (s *Store) newStaging(ctx context.Context, d Deed) (ID, error) {
 	staging := NewID()
-	return staging, s.Small(ctx, func(g *gorm.DB) error {
+	return staging, s.small(ctx, func(g *gorm.DB) error {
 		return g.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", staging, d.ID).Error
 	})
 }
@@ -89,7 +89,7 @@ func (s *Store) newStaging(ctx context.Context, d Deed) (ID, error) {
 // stageOnce writes a batch whose first content is given. When the connection died at COMMIT, nobody knows whether the batch
 // is there: the next try looks before it writes.
 func (s *Store) stageOnce(ctx context.Context, first ID, write func(*gorm.DB) error) error {
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		var there int64
 		if err := g.Model(&Content{}).Where("id = ?", first).Count(&there).Error; err != nil || there > 0 {
 			return err
@@ -188,7 +188,7 @@ func (t *Tx) SwitchUpdates(staging ID, parts []Switched) error {
 	if len(parts) == 0 {
 		return nil
 	}
-	r := t.Exec("UPDATE heads h JOIN staged_updates s ON s.head = h.id SET h.draft = s.content, h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, "+
+	r := t.db.Exec("UPDATE heads h JOIN staged_updates s ON s.head = h.id SET h.draft = s.content, h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, "+
 		"h.deed = ?, h.updated = ? WHERE s.staging = ? AND h.version = s.version", t.Deed.ID, t.Deed.At, staging)
 	if r.Error != nil {
 		return r.Error
@@ -209,20 +209,20 @@ func (t *Tx) SwitchUpdates(staging ID, parts []Switched) error {
 			}
 		}
 	}
-	if err := links.run(t.DB); err != nil {
+	if err := links.run(t.db); err != nil {
 		if code(err) == 1062 { // somebody else wrote the next link
 			return ErrConflict
 		}
 		return err
 	}
-	return taken(keys.run(t.DB), ErrSourceTaken)
+	return taken(keys.run(t.db), ErrSourceTaken)
 }
 
 // HeadsByID loads the heads of parts, in no order.
-func (s *Store) HeadsByID(ctx context.Context, ids []ID) (out []Head, err error) {
+func (r Reader) HeadsByID(ids []ID) (out []Head, err error) {
 	for from := 0; from < len(ids); from += batch {
 		var some []Head
-		if err := s.Read(ctx).Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+		if err := r.db.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
 			return nil, err
 		}
 		out = append(out, some...)
@@ -231,11 +231,11 @@ func (s *Store) HeadsByID(ctx context.Context, ids []ID) (out []Head, err error)
 }
 
 // Contents loads pieces of content by their identifiers.
-func (s *Store) Contents(ctx context.Context, ids []ID) (map[ID]Content, error) {
+func (r Reader) Contents(ids []ID) (map[ID]Content, error) {
 	out := make(map[ID]Content, len(ids))
 	for from := 0; from < len(ids); from += batch {
 		var some []Content
-		if err := s.Read(ctx).Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+		if err := r.db.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
 			return nil, err
 		}
 		for _, c := range some {
@@ -249,7 +249,7 @@ func (s *Store) Contents(ctx context.Context, ids []ID) (map[ID]Content, error) 
 // Either all of it is there afterwards or nothing.
 func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also func(*Tx) (any, error)) (json.RawMessage, error) {
 	out, err := s.Do(ctx, d, func(t *Tx) (any, error) {
-		r := t.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, draft, released, trail_seq, trail_hash, deed, updated) "+
+		r := t.db.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, draft, released, trail_seq, trail_hash, deed, updated) "+
 			"SELECT head, 'part', number, 1, drawer, 'active', 0, content, NULL, 1, trail_hash, ?, ? FROM staged_heads WHERE staging = ?", d.ID, d.At, staging)
 		if r.Error != nil {
 			return nil, taken(r.Error, ErrNumberTaken)
@@ -257,10 +257,10 @@ func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also 
 		if int(r.RowsAffected) != count {
 			return nil, fmt.Errorf("store: %d of %d staged parts are there", r.RowsAffected, count)
 		}
-		if err := t.Exec("INSERT INTO uses (parent, place, child, child_revision) SELECT head, place, child, child_revision FROM staged_uses WHERE staging = ?", staging).Error; err != nil {
+		if err := t.db.Exec("INSERT INTO uses (parent, place, child, child_revision) SELECT head, place, child, child_revision FROM staged_uses WHERE staging = ?", staging).Error; err != nil {
 			return nil, err
 		}
-		if err := t.Exec("INSERT INTO source_keys (k, twin, head) SELECT k, 0, head FROM staged_keys WHERE staging = ?", staging).Error; err != nil {
+		if err := t.db.Exec("INSERT INTO source_keys (k, twin, head) SELECT k, 0, head FROM staged_keys WHERE staging = ?", staging).Error; err != nil {
 			return nil, taken(err, ErrSourceTaken)
 		}
 		return also(t)
@@ -275,7 +275,7 @@ func (s *Store) Switch(ctx context.Context, d Deed, staging ID, count int, also 
 // unstage removes what is left of a staging once its deed is done. It is of no use to anybody; failing to remove it now
 // only leaves it to the sweep.
 func (s *Store) unstage(ctx context.Context, staging ID) {
-	_ = s.Small(context.WithoutCancel(ctx), func(g *gorm.DB) error {
+	_ = s.small(context.WithoutCancel(ctx), func(g *gorm.DB) error {
 		for _, table := range []string{"staged_heads", "staged_keys", "staged_uses", "staged_updates", "staged_changes", "staged_contents", "staged_trail", "staged_revisions"} {
 			if err := g.Exec("DELETE FROM "+table+" WHERE staging = ?", staging).Error; err != nil {
 				return err
@@ -327,9 +327,9 @@ type Written struct {
 }
 
 // WrittenBy lists the parts that a deed made or changed.
-func (t *Tx) WrittenBy(deed ID) (out []Written, err error) {
+func (r Reader) WrittenBy(deed ID) (out []Written, err error) {
 	var entries []TrailEntry
-	if err := t.Raw("SELECT t.* FROM trail t JOIN heads h ON h.id = t.head AND h.kind = 'part' WHERE t.deed = ?", deed).Scan(&entries).Error; err != nil {
+	if err := r.db.Raw("SELECT t.* FROM trail t JOIN heads h ON h.id = t.head AND h.kind = 'part' WHERE t.deed = ?", deed).Scan(&entries).Error; err != nil {
 		return nil, err
 	}
 	ids := make([]ID, 0, len(entries))
@@ -339,7 +339,7 @@ func (t *Tx) WrittenBy(deed ID) (out []Written, err error) {
 	}
 	for from := 0; from < len(ids); from += batch {
 		var some []Head
-		if err := t.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+		if err := r.db.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
 			return nil, err
 		}
 		for _, h := range some {
@@ -376,17 +376,17 @@ func (t *Tx) Withdraw(deed ID, parts []Written, keys map[ID][]string, detail any
 		if w.Made {
 			number, standing, draft = w.Head.Number+" ("+w.Head.ID.String()+")", Withdrawn, w.Head.Draft
 			for _, q := range []string{"DELETE FROM source_keys WHERE head = ?", "DELETE FROM uses WHERE parent = ?"} {
-				if err := t.Exec(q, w.Head.ID).Error; err != nil {
+				if err := t.db.Exec(q, w.Head.ID).Error; err != nil {
 					return err
 				}
 			}
 		}
 		for _, k := range keys[w.Head.ID] {
-			if err := t.Exec("DELETE FROM source_keys WHERE k = ? AND head = ?", SourceHash(k), w.Head.ID).Error; err != nil {
+			if err := t.db.Exec("DELETE FROM source_keys WHERE k = ? AND head = ?", SourceHash(k), w.Head.ID).Error; err != nil {
 				return err
 			}
 		}
-		r := t.Exec("UPDATE heads SET number = ?, standing = ?, draft = ?, version = ?, trail_seq = ?, trail_hash = ?, deed = ?, updated = ? WHERE id = ? AND version = ? AND deed = ?",
+		r := t.db.Exec("UPDATE heads SET number = ?, standing = ?, draft = ?, version = ?, trail_seq = ?, trail_hash = ?, deed = ?, updated = ? WHERE id = ? AND version = ? AND deed = ?",
 			number, standing, draft, base+1, w.Head.TrailSeq, w.Head.TrailHash, t.Deed.ID, t.Deed.At, w.Head.ID, base, deed)
 		if r.Error != nil {
 			return r.Error
@@ -395,5 +395,5 @@ func (t *Tx) Withdraw(deed ID, parts []Written, keys map[ID][]string, detail any
 			return ErrConflict
 		}
 	}
-	return links.run(t.DB)
+	return links.run(t.db)
 }

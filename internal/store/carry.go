@@ -88,7 +88,7 @@ func (s *Store) stageChanges(ctx context.Context, d Deed, staging ID, chunk []Ch
 }
 
 func (t *Tx) switchChanges(staging ID, parts int) error {
-	r := t.Exec("UPDATE heads h JOIN staged_changes s ON s.head = h.id SET h.drawer = s.drawer, h.revision = s.revision, h.draft = s.draft, h.released = s.released, h.version = h.version + 1, "+
+	r := t.db.Exec("UPDATE heads h JOIN staged_changes s ON s.head = h.id SET h.drawer = s.drawer, h.revision = s.revision, h.draft = s.draft, h.released = s.released, h.version = h.version + 1, "+
 		"h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND h.version = s.version", t.Deed.ID, t.Deed.At, staging)
 	if r.Error != nil {
 		return r.Error
@@ -101,7 +101,7 @@ func (t *Tx) switchChanges(staging ID, parts int) error {
 		"INSERT INTO revisions (head, number, content, hash, hash_before, note, account, at, deed) SELECT head, number, content, hash, hash_before, note, account, at, deed FROM staged_revisions WHERE staging = ?",
 		"INSERT INTO uses (parent, place, child, child_revision) SELECT head, place, child, child_revision FROM staged_uses WHERE staging = ?",
 	} {
-		if err := t.Exec(q, staging).Error; err != nil {
+		if err := t.db.Exec(q, staging).Error; err != nil {
 			if code(err) == 1062 { // somebody else wrote the next link
 				return ErrConflict
 			}

@@ -30,7 +30,7 @@ func TestManyPartsAreCarriedOverAtOnceOrNotAtAll(t *testing.T) {
 	s, owner := testdb.Open(t)
 	heads := []store.Head{newPart(t, s, "R-1"), newPart(t, s, "R-2"), newPart(t, s, "R-3")}
 	now := func(number string) store.Head {
-		h, err := s.HeadByNumber(t.Context(), store.KindPart, number)
+		h, err := s.Read(t.Context()).HeadByNumber(store.KindPart, number)
 		require.NoError(t, err)
 		return h
 	}
@@ -59,10 +59,10 @@ func TestManyPartsAreCarriedOverAtOnceOrNotAtAll(t *testing.T) {
 	for i, number := range []string{"R-1", "R-2", "R-3"} {
 		h := now(number)
 		assert.Equal(t, heads[i].Version+1, h.Version)
-		c, err := s.Content(t.Context(), h.Draft)
+		c, err := s.Read(t.Context()).Content(h.Draft)
 		require.NoError(t, err)
 		assert.JSONEq(t, `{"now":true}`, string(c.Bytes))
-		trail, err := s.Trail(t.Context(), h.ID, 0, 5)
+		trail, err := s.Read(t.Context()).Trail(h.ID, 0, 5)
 		require.NoError(t, err)
 		assert.Equal(t, "carried", trail[0].Action)
 		assert.Equal(t, h.TrailHash, trail[0].Sum())

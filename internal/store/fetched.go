@@ -26,10 +26,10 @@ func (Fetched) TableName() string { return "fetched" }
 func LinkHash(link string) Hash { return sha256.Sum256([]byte(link)) }
 
 // FetchedAt is a mark that changes whenever a link was fetched.
-func (s *Store) FetchedAt(ctx context.Context) (string, error) {
+func (r Reader) FetchedAt() (string, error) {
 	var n int64
 	var last *time.Time
-	if err := s.Read(ctx).Raw("SELECT COUNT(*), MAX(at) FROM fetched").Row().Scan(&n, &last); err != nil {
+	if err := r.db.Raw("SELECT COUNT(*), MAX(at) FROM fetched").Row().Scan(&n, &last); err != nil {
 		return "", err
 	}
 	if last == nil {
@@ -39,7 +39,7 @@ func (s *Store) FetchedAt(ctx context.Context) (string, error) {
 }
 
 // FetchedLinks returns what became of links, by link.
-func (s *Store) FetchedLinks(ctx context.Context, links []string) (map[string]Fetched, error) {
+func (r Reader) FetchedLinks(links []string) (map[string]Fetched, error) {
 	out := map[string]Fetched{}
 	for from := 0; from < len(links); from += 1000 {
 		var keys []Hash
@@ -47,7 +47,7 @@ func (s *Store) FetchedLinks(ctx context.Context, links []string) (map[string]Fe
 			keys = append(keys, LinkHash(l))
 		}
 		var some []Fetched
-		if err := s.Read(ctx).Where("hash IN ?", keys).Find(&some).Error; err != nil {
+		if err := r.db.Where("hash IN ?", keys).Find(&some).Error; err != nil {
 			return nil, err
 		}
 		for _, f := range some {
@@ -60,7 +60,7 @@ func (s *Store) FetchedLinks(ctx context.Context, links []string) (map[string]Fe
 // KeepFetched says what became of a link; a later fetch replaces an earlier one.
 func (s *Store) KeepFetched(ctx context.Context, f Fetched) error {
 	f.Hash = LinkHash(f.Link)
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		return g.Exec("REPLACE INTO fetched (hash, link, file, name, problem, at) VALUES (?,?,?,?,?,?)", f.Hash, f.Link, f.File, f.Name, f.Problem, f.At).Error
 	})
 }

@@ -106,11 +106,6 @@ func (e TrailEntry) Sum() Hash {
 // Stamp is now in the precision the database keeps.
 func Stamp(t time.Time) time.Time { return t.UTC().Truncate(time.Microsecond) }
 
-// Head loads an aggregate's head in a write.
-func (t *Tx) Head(kind string, id ID) (Head, error) {
-	return loadHead(t.DB, "kind = ? AND id = ?", kind, id)
-}
-
 // HeadAt loads an aggregate's head in a write that is based on a version; ErrConflict when it has moved on.
 func (t *Tx) HeadAt(kind string, id ID, version int) (Head, error) {
 	h, err := t.Head(kind, id)
@@ -120,19 +115,14 @@ func (t *Tx) HeadAt(kind string, id ID, version int) (Head, error) {
 	return h, err
 }
 
-// HeadByNumber loads an aggregate's head in a write by its number or name.
-func (t *Tx) HeadByNumber(kind, number string) (Head, error) {
-	return loadHead(t.DB, "kind = ? AND number = ?", kind, number)
-}
-
 // Head loads an aggregate's head.
-func (s *Store) Head(ctx context.Context, kind string, id ID) (Head, error) {
-	return loadHead(s.Read(ctx), "kind = ? AND id = ?", kind, id)
+func (r Reader) Head(kind string, id ID) (Head, error) {
+	return loadHead(r.db, "kind = ? AND id = ?", kind, id)
 }
 
 // HeadByNumber loads an aggregate's head by its number or name.
-func (s *Store) HeadByNumber(ctx context.Context, kind, number string) (Head, error) {
-	return loadHead(s.Read(ctx), "kind = ? AND number = ?", kind, number)
+func (r Reader) HeadByNumber(kind, number string) (Head, error) {
+	return loadHead(r.db, "kind = ? AND number = ?", kind, number)
 }
 
 func loadHead(db *gorm.DB, where string, args ...any) (h Head, err error) {
@@ -144,8 +134,8 @@ func loadHead(db *gorm.DB, where string, args ...any) (h Head, err error) {
 }
 
 // Heads lists heads of a kind, newest first.
-func (s *Store) Heads(ctx context.Context, kind string, offset, limit int) (out []Head, total int64, err error) {
-	db := s.Read(ctx)
+func (r Reader) Heads(kind string, offset, limit int) (out []Head, total int64, err error) {
+	db := r.db
 	if err = db.Model(&Head{}).Where("kind = ?", kind).Count(&total).Error; err == nil {
 		err = db.Where("kind = ?", kind).Order("updated DESC, id").Offset(offset).Limit(limit).Find(&out).Error
 	}
@@ -158,16 +148,13 @@ func (t *Tx) AddContent(c *Content) error {
 	if c.Origins == nil {
 		c.Origins = []byte("{}")
 	}
-	return t.Create(c).Error
+	return t.db.Create(c).Error
 }
 
 // Content loads one piece of content.
-func (s *Store) Content(ctx context.Context, id ID) (Content, error) {
-	return loadContent(s.Read(ctx), id)
+func (r Reader) Content(id ID) (Content, error) {
+	return loadContent(r.db, id)
 }
-
-// Content loads one piece of content in a write.
-func (t *Tx) Content(id ID) (Content, error) { return loadContent(t.DB, id) }
 
 func loadContent(db *gorm.DB, id ID) (c Content, err error) {
 	r := db.Where("id = ?", id).Limit(1).Find(&c)
@@ -183,7 +170,7 @@ func (t *Tx) link(h *Head, action string, detail any) error {
 	if err != nil {
 		return err
 	}
-	return t.Create(&e).Error
+	return t.db.Create(&e).Error
 }
 
 // Link makes the next trail entry of h and moves the end of h's chain to it.
@@ -204,7 +191,7 @@ func (t *Tx) Insert(h *Head, action string, detail any) error {
 	if err := t.link(h, action, detail); err != nil {
 		return err
 	}
-	return taken(t.Create(h).Error, ErrNumberTaken)
+	return taken(t.db.Create(h).Error, ErrNumberTaken)
 }
 
 // Update writes a changed head with its next trail entry. When the head is no longer at h.Version, it is ErrConflict
@@ -218,7 +205,7 @@ func (t *Tx) Update(h *Head, action string, detail any) error {
 		}
 		return err
 	}
-	r := t.Model(&Head{}).Where("id = ? AND version = ?", h.ID, base).Select("*").Omit("id", "kind").Updates(h)
+	r := t.db.Model(&Head{}).Where("id = ? AND version = ?", h.ID, base).Select("*").Omit("id", "kind").Updates(h)
 	if r.Error != nil {
 		return r.Error
 	}
@@ -232,34 +219,34 @@ func (t *Tx) Update(h *Head, action string, detail any) error {
 func (t *Tx) AddRevision(h *Head, c Content, note string) error {
 	var before Revision
 	if h.Revision > 0 {
-		if err := t.Where("head = ? AND number = ?", h.ID, h.Revision).First(&before).Error; err != nil {
+		if err := t.db.Where("head = ? AND number = ?", h.ID, h.Revision).First(&before).Error; err != nil {
 			return err
 		}
 	}
 	h.Revision++
 	h.Released, h.Draft = c.ID, ID{}
-	return t.Create(&Revision{Head: h.ID, Number: h.Revision, Content: c.ID, Hash: c.Hash, HashBefore: before.Hash, Note: note,
+	return t.db.Create(&Revision{Head: h.ID, Number: h.Revision, Content: c.ID, Hash: c.Hash, HashBefore: before.Hash, Note: note,
 		Account: t.Deed.Account, At: t.Deed.At, Deed: t.Deed.ID}).Error
 }
 
 // Revisions lists a head's revisions, newest first.
-func (s *Store) Revisions(ctx context.Context, head ID) (out []Revision, err error) {
-	err = s.Read(ctx).Where("head = ?", head).Order("number DESC").Limit(1000).Find(&out).Error
+func (r Reader) Revisions(head ID) (out []Revision, err error) {
+	err = r.db.Where("head = ?", head).Order("number DESC").Limit(1000).Find(&out).Error
 	return out, err
 }
 
 // Revision loads one revision.
-func (s *Store) Revision(ctx context.Context, head ID, number int) (r Revision, err error) {
-	q := s.Read(ctx).Where("head = ? AND number = ?", head, number).Limit(1).Find(&r)
+func (r Reader) Revision(head ID, number int) (out Revision, err error) {
+	q := r.db.Where("head = ? AND number = ?", head, number).Limit(1).Find(&out)
 	if q.Error == nil && q.RowsAffected == 0 {
-		return r, ErrNotFound
+		return out, ErrNotFound
 	}
-	return r, q.Error
+	return out, q.Error
 }
 
 // Trail lists a head's trail, newest first.
-func (s *Store) Trail(ctx context.Context, head ID, offset, limit int) (out []TrailEntry, err error) {
-	err = s.Read(ctx).Where("head = ?", head).Order("seq DESC").Offset(offset).Limit(limit).Find(&out).Error
+func (r Reader) Trail(head ID, offset, limit int) (out []TrailEntry, err error) {
+	err = r.db.Where("head = ?", head).Order("seq DESC").Offset(offset).Limit(limit).Find(&out).Error
 	return out, err
 }
 
@@ -273,7 +260,7 @@ func (t *Tx) SetSources(head ID, keys []string, twin bool) error {
 		K    Hash
 		Twin int
 	}
-	if err := t.Raw("SELECT k, twin FROM source_keys WHERE head = ?", head).Scan(&have).Error; err != nil {
+	if err := t.db.Raw("SELECT k, twin FROM source_keys WHERE head = ?", head).Scan(&have).Error; err != nil {
 		return err
 	}
 	want := map[Hash]bool{}
@@ -285,18 +272,18 @@ func (t *Tx) SetSources(head ID, keys []string, twin bool) error {
 			delete(want, h.K)
 			continue
 		}
-		if err := t.Exec("DELETE FROM source_keys WHERE k = ? AND twin = ? AND head = ?", h.K, h.Twin, head).Error; err != nil {
+		if err := t.db.Exec("DELETE FROM source_keys WHERE k = ? AND twin = ? AND head = ?", h.K, h.Twin, head).Error; err != nil {
 			return err
 		}
 	}
 	for k := range want {
 		place := 0
 		if twin {
-			if err := t.Raw("SELECT COALESCE(MAX(twin) + 1, 0) FROM source_keys WHERE k = ?", k).Scan(&place).Error; err != nil {
+			if err := t.db.Raw("SELECT COALESCE(MAX(twin) + 1, 0) FROM source_keys WHERE k = ?", k).Scan(&place).Error; err != nil {
 				return err
 			}
 		}
-		if err := t.Exec("INSERT INTO source_keys (k, twin, head) VALUES (?,?,?)", k, place, head).Error; err != nil {
+		if err := t.db.Exec("INSERT INTO source_keys (k, twin, head) VALUES (?,?,?)", k, place, head).Error; err != nil {
 			return taken(err, ErrSourceTaken)
 		}
 	}
@@ -304,8 +291,8 @@ func (t *Tx) SetSources(head ID, keys []string, twin bool) error {
 }
 
 // SourceHolder returns the part that holds a source key.
-func (s *Store) SourceHolder(ctx context.Context, key string) (id ID, ok bool, err error) {
-	err = s.Read(ctx).Raw("SELECT head FROM source_keys WHERE k = ? ORDER BY twin LIMIT 1", SourceHash(key)).Row().Scan(&id)
+func (r Reader) SourceHolder(key string) (id ID, ok bool, err error) {
+	err = r.db.Raw("SELECT head FROM source_keys WHERE k = ? ORDER BY twin LIMIT 1", SourceHash(key)).Row().Scan(&id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return id, false, nil
 	}
@@ -322,11 +309,11 @@ type Use struct {
 
 // SetUses replaces the uses of a part whose place begins with a word ("draft" or "released").
 func (t *Tx) SetUses(parent ID, word string, uses []Use) error {
-	if err := t.Exec("DELETE FROM uses WHERE parent = ? AND place LIKE ?", parent, word+" %").Error; err != nil {
+	if err := t.db.Exec("DELETE FROM uses WHERE parent = ? AND place LIKE ?", parent, word+" %").Error; err != nil {
 		return err
 	}
 	for _, u := range uses {
-		if err := t.Exec("INSERT INTO uses (parent, place, child, child_revision) VALUES (?,?,?,?)", parent, word+" "+u.Place, u.Child, u.ChildRevision).Error; err != nil {
+		if err := t.db.Exec("INSERT INTO uses (parent, place, child, child_revision) VALUES (?,?,?,?)", parent, word+" "+u.Place, u.Child, u.ChildRevision).Error; err != nil {
 			return err
 		}
 	}
@@ -334,21 +321,21 @@ func (t *Tx) SetUses(parent ID, word string, uses []Use) error {
 }
 
 // UsesOf lists the models that a part uses.
-func (s *Store) UsesOf(ctx context.Context, parent ID) (out []Use, err error) {
-	err = s.Read(ctx).Raw("SELECT parent, place, child, child_revision FROM uses WHERE parent = ?", parent).Scan(&out).Error
+func (r Reader) UsesOf(parent ID) (out []Use, err error) {
+	err = r.db.Raw("SELECT parent, place, child, child_revision FROM uses WHERE parent = ?", parent).Scan(&out).Error
 	return out, err
 }
 
 // UsedBy lists the parts that use a model.
-func (s *Store) UsedBy(ctx context.Context, child ID, offset, limit int) (out []Use, err error) {
-	err = s.Read(ctx).Raw("SELECT parent, place, child, child_revision FROM uses WHERE child = ? ORDER BY parent, place LIMIT ? OFFSET ?", child, limit, offset).Scan(&out).Error
+func (r Reader) UsedBy(child ID, offset, limit int) (out []Use, err error) {
+	err = r.db.Raw("SELECT parent, place, child, child_revision FROM uses WHERE child = ? ORDER BY parent, place LIMIT ? OFFSET ?", child, limit, offset).Scan(&out).Error
 	return out, err
 }
 
 // ReserveNumbers takes n numbers of a prefix's counter and returns the first. It is its own short transaction: numbers
 // of a deed that fails afterwards stay unused, and none is ever given twice.
 func (s *Store) ReserveNumbers(ctx context.Context, prefix string, n int) (first int64, err error) {
-	err = s.Small(ctx, func(g *gorm.DB) error {
+	err = s.small(ctx, func(g *gorm.DB) error {
 		if err := g.Exec("INSERT IGNORE INTO counters (prefix, next) VALUES (?, 1)", prefix).Error; err != nil {
 			return err
 		}
@@ -366,22 +353,22 @@ func (s *Store) ReserveNumbers(ctx context.Context, prefix string, n int) (first
 }
 
 // Counters returns the next number of each prefix.
-func (s *Store) Counters(ctx context.Context) (map[string]int64, error) {
+func (r Reader) Counters() (map[string]int64, error) {
 	var rows []struct {
 		Prefix string
 		Next   int64
 	}
-	err := s.Read(ctx).Raw("SELECT prefix, next FROM counters").Scan(&rows).Error
+	err := r.db.Raw("SELECT prefix, next FROM counters").Scan(&rows).Error
 	out := map[string]int64{}
-	for _, r := range rows {
-		out[r.Prefix] = r.Next
+	for _, row := range rows {
+		out[row.Prefix] = row.Next
 	}
 	return out, err
 }
 
 // StepPast makes a prefix's counter continue after a number that was given by hand.
 func (s *Store) StepPast(ctx context.Context, prefix string, number int64) error {
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		if err := g.Exec("INSERT IGNORE INTO counters (prefix, next) VALUES (?, 1)", prefix).Error; err != nil {
 			return err
 		}
@@ -397,18 +384,18 @@ type PartRow struct {
 }
 
 // Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
-func (s *Store) Parts(ctx context.Context, deed ID, each func(PartRow) error) error {
+func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.draft, h.released, h.updated, c.bytes " +
 		"FROM heads h JOIN contents c ON c.id = COALESCE(h.released, h.draft) WHERE h.kind = 'part'"
 	var args []any
 	if !deed.IsZero() {
 		q, args = q+" AND h.deed = ?", []any{deed}
 	}
-	former, err := s.formerNumbers(ctx, deed)
+	former, err := r.formerNumbers(deed)
 	if err != nil {
 		return err
 	}
-	rows, err := s.sql.QueryContext(ctx, q, args...)
+	rows, err := r.db.Raw(q, args...).Rows()
 	if err != nil {
 		return err
 	}
@@ -465,33 +452,39 @@ func (s *Store) Sequence(ctx context.Context) (moved int, err error) {
 }
 
 // Feed lists the steps after a position.
-func (s *Store) Feed(ctx context.Context, after int64, limit int) (out []FeedRow, err error) {
-	err = s.Read(ctx).Raw("SELECT position, deed, kind, at FROM feed WHERE position > ? ORDER BY position LIMIT ?", after, limit).Scan(&out).Error
+func (r Reader) Feed(after int64, limit int) (out []FeedRow, err error) {
+	err = r.db.Raw("SELECT position, deed, kind, at FROM feed WHERE position > ? ORDER BY position LIMIT ?", after, limit).Scan(&out).Error
 	return out, err
 }
 
 // FeedEnd returns the position of the newest step.
-func (s *Store) FeedEnd(ctx context.Context) (p int64, err error) {
-	err = s.Read(ctx).Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&p).Error
+func (r Reader) FeedEnd() (p int64, err error) {
+	err = r.db.Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&p).Error
 	return p, err
 }
 
 // FeedPlace says where a deed stands in the feed: 0 where it waits to be put in order. done is false where there is no
 // such deed, or none yet.
-func (s *Store) FeedPlace(ctx context.Context, deed ID) (position int64, done bool, err error) {
+func (r Reader) FeedPlace(deed ID) (position int64, done bool, err error) {
 	var n int64
-	err = s.Read(ctx).Raw("SELECT (SELECT COUNT(*) FROM deeds WHERE id = ?), COALESCE((SELECT position FROM feed WHERE deed = ?), 0)", deed, deed).Row().Scan(&n, &position)
+	err = r.db.Raw("SELECT (SELECT COUNT(*) FROM deeds WHERE id = ?), COALESCE((SELECT position FROM feed WHERE deed = ?), 0)", deed, deed).Row().Scan(&n, &position)
 	return position, n > 0, err
 }
 
 // FeedDeed returns the deed at a position of the feed; "" at position 0.
-func (s *Store) FeedDeed(ctx context.Context, position int64) (string, error) {
+func (r Reader) FeedDeed(position int64) (string, error) {
 	if position == 0 {
 		return "", nil
 	}
 	var id ID
-	if err := s.Read(ctx).Raw("SELECT deed FROM feed WHERE position = ?", position).Row().Scan(&id); err != nil {
+	if err := r.db.Raw("SELECT deed FROM feed WHERE position = ?", position).Row().Scan(&id); err != nil {
 		return "", ErrNotFound
 	}
 	return id.String(), nil
+}
+
+// ReleasedParts lists the released parts of the library by number.
+func (r Reader) ReleasedParts(offset, limit int) (out []Head, err error) {
+	err = r.db.Where("kind = ? AND revision > 0 AND standing NOT IN ?", KindPart, []string{Merged, Withdrawn}).Order("number").Offset(offset).Limit(limit).Find(&out).Error
+	return out, err
 }

@@ -40,36 +40,45 @@ type Job struct {
 func (Job) TableName() string { return "jobs" }
 
 // Job loads a job.
-func (s *Store) Job(ctx context.Context, id ID) (j Job, err error) {
-	r := s.Read(ctx).Where("id = ?", id).Limit(1).Find(&j)
-	if r.Error == nil && r.RowsAffected == 0 {
+func (r Reader) Job(id ID) (j Job, err error) {
+	q := r.db.Where("id = ?", id).Limit(1).Find(&j)
+	if q.Error == nil && q.RowsAffected == 0 {
 		return j, ErrNotFound
 	}
-	return j, r.Error
+	return j, q.Error
 }
 
 // JobOfDeed loads the job that carries out a deed.
-func (s *Store) JobOfDeed(ctx context.Context, deed ID) (j Job, err error) {
-	r := s.Read(ctx).Where("deed = ?", deed).Limit(1).Find(&j)
-	if r.Error == nil && r.RowsAffected == 0 {
+func (r Reader) JobOfDeed(deed ID) (j Job, err error) {
+	q := r.db.Where("deed = ?", deed).Limit(1).Find(&j)
+	if q.Error == nil && q.RowsAffected == 0 {
 		return j, ErrNotFound
 	}
-	return j, r.Error
+	return j, q.Error
+}
+
+// LastJob loads the newest job about a head.
+func (r Reader) LastJob(head ID) (j Job, err error) {
+	q := r.db.Where("head = ?", head).Order("created DESC").Limit(1).Find(&j)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return j, ErrNotFound
+	}
+	return j, q.Error
 }
 
 // AddJob queues a job.
 func (s *Store) AddJob(ctx context.Context, j *Job) error {
-	return s.Small(ctx, func(g *gorm.DB) error { return g.Create(j).Error })
+	return s.small(ctx, func(g *gorm.DB) error { return g.Create(j).Error })
 }
 
 // ClaimJob takes a job that waits, or whose holder's lease has run out. The fence it returns must be named in every
 // later write, so that a holder that slept too long can do no harm.
 func (s *Store) ClaimJob(ctx context.Context, lease time.Duration) (j Job, ok bool, err error) {
-	r := s.Read(ctx).Raw("SELECT * FROM jobs WHERE state = 'waiting' OR state = 'running' AND lease_until < NOW(6) ORDER BY created LIMIT 1").Scan(&j)
+	r := s.reads.WithContext(ctx).Raw("SELECT * FROM jobs WHERE state = 'waiting' OR state = 'running' AND lease_until < NOW(6) ORDER BY created LIMIT 1").Scan(&j)
 	if r.Error != nil || r.RowsAffected == 0 {
 		return j, false, r.Error
 	}
-	err = s.Small(ctx, func(g *gorm.DB) error {
+	err = s.small(ctx, func(g *gorm.DB) error {
 		u := g.Exec("UPDATE jobs SET state = 'running', fence = fence + 1, lease_until = NOW(6) + INTERVAL ? MICROSECOND, updated = NOW(6) "+
 			"WHERE id = ? AND fence = ? AND (state = 'waiting' OR state = 'running' AND lease_until < NOW(6))", lease.Microseconds(), j.ID, j.Fence)
 		ok = u.RowsAffected == 1
@@ -82,7 +91,7 @@ func (s *Store) ClaimJob(ctx context.Context, lease time.Duration) (j Job, ok bo
 // KeepJob reports progress and prolongs the lease. It is ErrConflict when another instance holds the job by now, and
 // stop says that somebody asked for the job to be stopped.
 func (s *Store) KeepJob(ctx context.Context, j Job, lease time.Duration, done, total int64) (stop bool, err error) {
-	err = s.Small(ctx, func(g *gorm.DB) error {
+	err = s.small(ctx, func(g *gorm.DB) error {
 		u := g.Exec("UPDATE jobs SET done = ?, total = ?, lease_until = NOW(6) + INTERVAL ? MICROSECOND, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'",
 			done, total, lease.Microseconds(), j.ID, j.Fence)
 		if u.Error == nil && u.RowsAffected == 0 {
@@ -98,7 +107,7 @@ func (s *Store) KeepJob(ctx context.Context, j Job, lease time.Duration, done, t
 
 // EndJob closes a job inside the transaction that does its work.
 func (t *Tx) EndJob(j Job, result string) error {
-	u := t.Exec("UPDATE jobs SET state = 'done', result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running' AND stop = FALSE", result, j.ID, j.Fence)
+	u := t.db.Exec("UPDATE jobs SET state = 'done', result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running' AND stop = FALSE", result, j.ID, j.Fence)
 	if u.Error == nil && u.RowsAffected == 0 {
 		return ErrConflict
 	}
@@ -107,21 +116,21 @@ func (t *Tx) EndJob(j Job, result string) error {
 
 // FailJob closes a job that came to nothing.
 func (s *Store) FailJob(ctx context.Context, j Job, state, sentence string) error {
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		return g.Exec("UPDATE jobs SET state = ?, error = ?, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", state, sentence, j.ID, j.Fence).Error
 	})
 }
 
 // StopJob asks for a job to be stopped.
 func (s *Store) StopJob(ctx context.Context, id ID) error {
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		return g.Exec("UPDATE jobs SET stop = TRUE, state = IF(state = 'waiting', 'stopped', state), updated = NOW(6) WHERE id = ? AND state IN ('waiting','running')", id).Error
 	})
 }
 
 // FinishJob closes a job whose work is done and visible already.
 func (s *Store) FinishJob(ctx context.Context, j Job, result string) error {
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		u := g.Exec("UPDATE jobs SET state = 'done', result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", result, j.ID, j.Fence)
 		if u.Error == nil && u.RowsAffected == 0 {
 			return ErrConflict

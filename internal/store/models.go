@@ -1,35 +1,34 @@
 package store
 
 import (
-	"context"
 	"time"
 )
 
 // ModelHeads lists the heads of all models, merged ones left out, by name.
-func (s *Store) ModelHeads(ctx context.Context) (out []Head, err error) {
-	err = s.Read(ctx).Where("kind = ? AND standing <> ?", KindModel, Merged).Order("number").Find(&out).Error
+func (r Reader) ModelHeads() (out []Head, err error) {
+	err = r.db.Where("kind = ? AND standing <> ?", KindModel, Merged).Order("number").Find(&out).Error
 	return out, err
 }
 
 // ContentsOf loads several pieces of content, at most a few hundred at once.
-func (s *Store) ContentsOf(ctx context.Context, ids []ID) (out []Content, err error) {
+func (r Reader) ContentsOf(ids []ID) (out []Content, err error) {
 	if len(ids) == 0 {
 		return nil, nil
 	}
-	err = s.Read(ctx).Where("id IN ?", ids).Find(&out).Error
+	err = r.db.Where("id IN ?", ids).Find(&out).Error
 	return out, err
 }
 
 // UseCounts returns how many parts use each model, in a draft or released.
-func (s *Store) UseCounts(ctx context.Context) (map[ID]int, error) {
+func (r Reader) UseCounts() (map[ID]int, error) {
 	var rows []struct {
 		Child ID
 		N     int
 	}
-	err := s.Read(ctx).Raw("SELECT child, COUNT(DISTINCT parent) AS n FROM uses GROUP BY child").Scan(&rows).Error
+	err := r.db.Raw("SELECT child, COUNT(DISTINCT parent) AS n FROM uses GROUP BY child").Scan(&rows).Error
 	out := make(map[ID]int, len(rows))
-	for _, r := range rows {
-		out[r.Child] = r.N
+	for _, row := range rows {
+		out[row.Child] = row.N
 	}
 	return out, err
 }
@@ -59,8 +58,8 @@ type ModelSign struct {
 func (ModelSign) TableName() string { return "model_signs" }
 
 // ModelWaivers lists the waivers of one model; of all models where head is zero.
-func (s *Store) ModelWaivers(ctx context.Context, head ID) (out []ModelWaiver, err error) {
-	q := s.Read(ctx).Order("head, cause")
+func (r Reader) ModelWaivers(head ID) (out []ModelWaiver, err error) {
+	q := r.db.Order("head, cause")
 	if !head.IsZero() {
 		q = q.Where("head = ?", head)
 	}
@@ -68,22 +67,22 @@ func (s *Store) ModelWaivers(ctx context.Context, head ID) (out []ModelWaiver, e
 }
 
 // ModelSigns lists who signed a model.
-func (s *Store) ModelSigns(ctx context.Context, head ID) (out []ModelSign, err error) {
-	err = s.Read(ctx).Where("head = ?", head).Order("revision DESC, at DESC").Find(&out).Error
+func (r Reader) ModelSigns(head ID) (out []ModelSign, err error) {
+	err = r.db.Where("head = ?", head).Order("revision DESC, at DESC").Find(&out).Error
 	return out, err
 }
 
 // WaiveModel keeps a waiver; a blank reason removes it.
 func (t *Tx) WaiveModel(w ModelWaiver) error {
 	if w.Why == "" {
-		return t.Exec("DELETE FROM model_waivers WHERE head = ? AND cause = ?", w.Head, w.Cause).Error
+		return t.db.Exec("DELETE FROM model_waivers WHERE head = ? AND cause = ?", w.Head, w.Cause).Error
 	}
-	return t.Exec("INSERT INTO model_waivers (head, cause, why, account, at) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE why = VALUES(why), account = VALUES(account), at = VALUES(at)",
+	return t.db.Exec("INSERT INTO model_waivers (head, cause, why, account, at) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE why = VALUES(why), account = VALUES(account), at = VALUES(at)",
 		w.Head, w.Cause, w.Why, w.Account, w.At).Error
 }
 
 // SignModel keeps a signature; a second one by the same person replaces the first.
 func (t *Tx) SignModel(w ModelSign) error {
-	return t.Exec("INSERT INTO model_signs (head, revision, account, at, against) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE at = VALUES(at), against = VALUES(against)",
+	return t.db.Exec("INSERT INTO model_signs (head, revision, account, at, against) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE at = VALUES(at), against = VALUES(against)",
 		w.Head, w.Revision, w.Account, w.At, w.Against).Error
 }

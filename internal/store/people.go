@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // Account is a person who may sign in.
@@ -46,42 +48,92 @@ type Token struct {
 func (Token) TableName() string { return "tokens" }
 
 // AccountBy finds an account by "id" or "login".
-func (s *Store) AccountBy(ctx context.Context, column string, v any) (a Account, err error) {
-	r := s.Read(ctx).Where(map[string]any{column: v}).Limit(1).Find(&a)
-	if r.Error == nil && r.RowsAffected == 0 {
+func (r Reader) AccountBy(column string, v any) (a Account, err error) {
+	q := r.db.Where(map[string]any{column: v}).Limit(1).Find(&a)
+	if q.Error == nil && q.RowsAffected == 0 {
 		return a, ErrNotFound
 	}
-	return a, r.Error
+	return a, q.Error
 }
 
 // Accounts lists all accounts by login.
-func (s *Store) Accounts(ctx context.Context, offset, limit int) (out []Account, err error) {
-	err = s.Read(ctx).Order("login").Offset(offset).Limit(limit).Find(&out).Error
+func (r Reader) Accounts(offset, limit int) (out []Account, err error) {
+	err = r.db.Order("login").Offset(offset).Limit(limit).Find(&out).Error
 	return out, err
 }
 
 // SessionBy finds the account of a session that has not expired.
-func (s *Store) SessionBy(ctx context.Context, hash Hash) (ses Session, a Account, err error) {
-	r := s.Read(ctx).Where("hash = ? AND expires > NOW(6)", hash).Limit(1).Find(&ses)
-	if r.Error != nil || r.RowsAffected == 0 {
-		if r.Error == nil {
-			r.Error = ErrNotFound
+func (r Reader) SessionBy(hash Hash) (ses Session, a Account, err error) {
+	q := r.db.Where("hash = ? AND expires > NOW(6)", hash).Limit(1).Find(&ses)
+	if q.Error != nil || q.RowsAffected == 0 {
+		if q.Error == nil {
+			q.Error = ErrNotFound
 		}
-		return ses, a, r.Error
+		return ses, a, q.Error
 	}
-	a, err = s.AccountBy(ctx, "id", ses.Account)
+	a, err = r.AccountBy("id", ses.Account)
 	return ses, a, err
 }
 
 // TokenBy finds the account of a token that has not expired.
-func (s *Store) TokenBy(ctx context.Context, hash Hash) (a Account, err error) {
+func (r Reader) TokenBy(hash Hash) (a Account, err error) {
 	var t Token
-	r := s.Read(ctx).Where("hash = ? AND expires > NOW(6)", hash).Limit(1).Find(&t)
-	if r.Error != nil || r.RowsAffected == 0 {
-		if r.Error == nil {
-			r.Error = ErrNotFound
+	q := r.db.Where("hash = ? AND expires > NOW(6)", hash).Limit(1).Find(&t)
+	if q.Error != nil || q.RowsAffected == 0 {
+		if q.Error == nil {
+			q.Error = ErrNotFound
 		}
-		return a, r.Error
+		return a, q.Error
 	}
-	return s.AccountBy(ctx, "id", t.Account)
+	return r.AccountBy("id", t.Account)
+}
+
+// AddSession opens a session and removes those that have expired.
+func (s *Store) AddSession(ctx context.Context, ses Session) error {
+	return s.small(ctx, func(g *gorm.DB) error {
+		if err := g.Exec("DELETE FROM sessions WHERE expires < NOW(6)").Error; err != nil {
+			return err
+		}
+		return g.Create(&ses).Error
+	})
+}
+
+// DropSession ends a session.
+func (s *Store) DropSession(ctx context.Context, hash Hash) error {
+	return s.small(ctx, func(g *gorm.DB) error { return g.Exec("DELETE FROM sessions WHERE hash = ?", hash).Error })
+}
+
+// AddAccount makes an account. A login that is taken is ErrNumberTaken.
+func (t *Tx) AddAccount(a *Account) error { return taken(t.db.Create(a).Error, ErrNumberTaken) }
+
+// UpdateAccount writes a changed account, which is still at the version it was read at, and ends its sessions.
+func (t *Tx) UpdateAccount(a *Account) error {
+	base := a.Version
+	a.Version++
+	u := t.db.Model(&Account{}).Where("id = ? AND version = ?", a.ID, base).Select("role", "disabled", "password", "version").Updates(a)
+	if u.Error == nil && u.RowsAffected == 0 {
+		u.Error = ErrConflict
+	}
+	if u.Error != nil {
+		return u.Error
+	}
+	return t.db.Exec("DELETE FROM sessions WHERE account = ?", a.ID).Error
+}
+
+// Tokens lists an account's newest tokens.
+func (r Reader) Tokens(account ID) (out []Token, err error) {
+	err = r.db.Where("account = ?", account).Order("created DESC").Limit(200).Find(&out).Error
+	return out, err
+}
+
+// AddToken keeps a token.
+func (s *Store) AddToken(ctx context.Context, t Token) error {
+	return s.small(ctx, func(g *gorm.DB) error { return g.Create(&t).Error })
+}
+
+// DropToken ends an account's own token.
+func (s *Store) DropToken(ctx context.Context, account, id ID) error {
+	return s.small(ctx, func(g *gorm.DB) error {
+		return g.Exec("DELETE FROM tokens WHERE id = ? AND account = ?", id, account).Error
+	})
 }

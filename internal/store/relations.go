@@ -19,49 +19,49 @@ func Gone(standing string) bool { return standing == Merged || standing == Withd
 // AddFormer lets a number find a part. It is ErrNumberTaken where the number finds another already.
 func (t *Tx) AddFormer(number string, head ID) error {
 	var n int64
-	if err := t.Raw("SELECT COUNT(*) FROM heads WHERE kind = 'part' AND number = ? AND standing NOT IN ?", number, []string{Merged, Withdrawn}).Scan(&n).Error; err != nil {
+	if err := t.db.Raw("SELECT COUNT(*) FROM heads WHERE kind = 'part' AND number = ? AND standing NOT IN ?", number, []string{Merged, Withdrawn}).Scan(&n).Error; err != nil {
 		return err
 	}
 	if n > 0 {
 		return ErrNumberTaken
 	}
-	return taken(t.Exec("INSERT INTO former_numbers (number, head) VALUES (?,?)", number, head).Error, ErrNumberTaken)
+	return taken(t.db.Exec("INSERT INTO former_numbers (number, head) VALUES (?,?)", number, head).Error, ErrNumberTaken)
 }
 
 // MoveFormer lets all former numbers of one part find another.
 func (t *Tx) MoveFormer(from, to ID) error {
-	return t.Exec("UPDATE former_numbers SET head = ? WHERE head = ?", to, from).Error
+	return t.db.Exec("UPDATE former_numbers SET head = ? WHERE head = ?", to, from).Error
 }
 
 // FormerTaken says whether a number is the former number of some part.
-func (t *Tx) FormerTaken(number string) (bool, error) {
+func (r Reader) FormerTaken(number string) (bool, error) {
 	var n int64
-	err := t.Raw("SELECT COUNT(*) FROM former_numbers WHERE number = ?", number).Scan(&n).Error
+	err := r.db.Raw("SELECT COUNT(*) FROM former_numbers WHERE number = ?", number).Scan(&n).Error
 	return n > 0, err
 }
 
 // ByFormer finds the part that a former number leads to.
-func (s *Store) ByFormer(ctx context.Context, number string) (id ID, err error) {
-	r := s.Read(ctx).Raw("SELECT head FROM former_numbers WHERE number = ?", number).Row()
-	if err := r.Scan(&id); err != nil {
+func (r Reader) ByFormer(number string) (id ID, err error) {
+	q := r.db.Raw("SELECT head FROM former_numbers WHERE number = ?", number).Row()
+	if err := q.Scan(&id); err != nil {
 		return id, ErrNotFound
 	}
 	return id, nil
 }
 
 // Formers lists the former numbers of a part.
-func (s *Store) Formers(ctx context.Context, head ID) (out []string, err error) {
-	err = s.Read(ctx).Raw("SELECT number FROM former_numbers WHERE head = ? ORDER BY number", head).Scan(&out).Error
+func (r Reader) Formers(head ID) (out []string, err error) {
+	err = r.db.Raw("SELECT number FROM former_numbers WHERE head = ? ORDER BY number", head).Scan(&out).Error
 	return out, err
 }
 
 // formerNumbers lists the former numbers of the parts that a deed wrote, or of all.
-func (s *Store) formerNumbers(ctx context.Context, deed ID) (map[ID][]string, error) {
+func (r Reader) formerNumbers(deed ID) (map[ID][]string, error) {
 	q, args := "SELECT f.number, f.head FROM former_numbers f", []any(nil)
 	if !deed.IsZero() {
 		q, args = q+" JOIN heads h ON h.id = f.head WHERE h.deed = ?", []any{deed}
 	}
-	rows, err := s.sql.QueryContext(ctx, q, args...)
+	rows, err := r.db.Raw(q, args...).Rows()
 	if err != nil {
 		return nil, err
 	}
@@ -81,15 +81,15 @@ func (s *Store) formerNumbers(ctx context.Context, deed ID) (map[ID][]string, er
 // SetSuccessor says which part replaces another; the zero ID withdraws it.
 func (t *Tx) SetSuccessor(head, successor ID, why string) error {
 	if successor.IsZero() {
-		return t.Exec("DELETE FROM successors WHERE head = ?", head).Error
+		return t.db.Exec("DELETE FROM successors WHERE head = ?", head).Error
 	}
-	return t.Exec("INSERT INTO successors (head, successor, why) VALUES (?,?,?) ON DUPLICATE KEY UPDATE successor = VALUES(successor), why = VALUES(why)", head, successor, why).Error
+	return t.db.Exec("INSERT INTO successors (head, successor, why) VALUES (?,?,?) ON DUPLICATE KEY UPDATE successor = VALUES(successor), why = VALUES(why)", head, successor, why).Error
 }
 
 // Successor returns the part that replaces another.
-func (s *Store) Successor(ctx context.Context, head ID) (id ID, why string, err error) {
-	r := s.Read(ctx).Raw("SELECT successor, why FROM successors WHERE head = ?", head).Row()
-	if err := r.Scan(&id, &why); err != nil {
+func (r Reader) Successor(head ID) (id ID, why string, err error) {
+	q := r.db.Raw("SELECT successor, why FROM successors WHERE head = ?", head).Row()
+	if err := q.Scan(&id, &why); err != nil {
 		return id, "", ErrNotFound
 	}
 	return id, why, nil
@@ -111,14 +111,14 @@ type View struct {
 func (View) TableName() string { return "views" }
 
 // Views lists an account's own views and those that others share.
-func (s *Store) Views(ctx context.Context, account ID) (out []View, err error) {
-	err = s.Read(ctx).Where("account = ? OR shared", account).Order("drawer, name, id").Limit(1000).Find(&out).Error
+func (r Reader) Views(account ID) (out []View, err error) {
+	err = r.db.Where("account = ? OR shared", account).Order("drawer, name, id").Limit(1000).Find(&out).Error
 	return out, err
 }
 
 // SaveView keeps a view under its name, in place of the account's earlier one of that name.
 func (s *Store) SaveView(ctx context.Context, v *View) error {
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		var have View
 		r := g.Where("account = ? AND drawer = ? AND name = ?", v.Account, v.Drawer, v.Name).Limit(1).Find(&have)
 		if r.Error != nil {
@@ -135,7 +135,7 @@ func (s *Store) SaveView(ctx context.Context, v *View) error {
 
 // DropView removes an account's own view.
 func (s *Store) DropView(ctx context.Context, account, id ID) error {
-	return s.Small(ctx, func(g *gorm.DB) error {
+	return s.small(ctx, func(g *gorm.DB) error {
 		r := g.Where("account = ? AND id = ?", account, id).Delete(&View{})
 		if r.Error == nil && r.RowsAffected == 0 {
 			return ErrNotFound
@@ -145,7 +145,7 @@ func (s *Store) DropView(ctx context.Context, account, id ID) error {
 }
 
 // Leading lists the numbers of those parts that others lead to: as a successor, or by a former number.
-func (t *Tx) Leading(parts []Written) (numbers []string, err error) {
+func (r Reader) Leading(parts []Written) (numbers []string, err error) {
 	for from := 0; from < len(parts); from += batch {
 		var ids []ID
 		for _, w := range parts[from:min(from+batch, len(parts))] {
@@ -157,7 +157,7 @@ func (t *Tx) Leading(parts []Written) (numbers []string, err error) {
 			continue
 		}
 		var some []string
-		if err := t.Raw("SELECT h.number FROM heads h WHERE h.id IN ? AND (EXISTS (SELECT 1 FROM successors s WHERE s.successor = h.id) OR EXISTS (SELECT 1 FROM former_numbers f WHERE f.head = h.id))", ids).Scan(&some).Error; err != nil {
+		if err := r.db.Raw("SELECT h.number FROM heads h WHERE h.id IN ? AND (EXISTS (SELECT 1 FROM successors s WHERE s.successor = h.id) OR EXISTS (SELECT 1 FROM former_numbers f WHERE f.head = h.id))", ids).Scan(&some).Error; err != nil {
 			return nil, err
 		}
 		numbers = append(numbers, some...)

@@ -24,8 +24,8 @@ import (
 // Store is the service's door to the database. Its methods may be called from several goroutines, and several Stores
 // may work on one database or on the nodes of one cluster.
 type Store struct {
-	db  *gorm.DB
-	sql *sql.DB
+	db, reads *gorm.DB // writes and reads have connections of their own: a write never waits for one that a write holds
+	pools     []*sql.DB
 	// Committed, when set, is told of every deed after its commit.
 	Committed func(deed ID)
 }
@@ -50,21 +50,28 @@ func taken(err, as error) error {
 
 // Open connects with the service's account. It does not migrate.
 func Open(dsn string) (*Store, error) {
-	db, err := openSQL(dsn)
-	if err != nil {
-		return nil, err
+	s := &Store{}
+	for _, into := range []**gorm.DB{&s.db, &s.reads} {
+		db, err := openSQL(dsn)
+		if err != nil {
+			return nil, err
+		}
+		db.SetMaxOpenConns(connections)
+		db.SetMaxIdleConns(connections / 2)
+		db.SetConnMaxLifetime(10 * time.Minute)
+		s.pools = append(s.pools, db)
+		*into, err = gorm.Open(gormmysql.New(gormmysql.Config{Conn: db, SkipInitializeWithVersion: true}),
+			&gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true, NowFunc: func() time.Time { return time.Now().UTC() }})
+		if err != nil {
+			s.Close()
+			return nil, fmt.Errorf("opening the database: %w", err)
+		}
 	}
-	db.SetMaxOpenConns(40)
-	db.SetMaxIdleConns(20)
-	db.SetConnMaxLifetime(10 * time.Minute)
-	g, err := gorm.Open(gormmysql.New(gormmysql.Config{Conn: db, SkipInitializeWithVersion: true}),
-		&gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true, NowFunc: func() time.Time { return time.Now().UTC() }})
-	if err != nil {
-		db.Close()
-		return nil, fmt.Errorf("opening the database: %w", err)
-	}
-	return &Store{db: g, sql: db}, nil
+	return s, nil
 }
+
+// connections bounds each of the two pools of an instance; a server takes 151 unless it is told otherwise.
+const connections = 24
 
 // openSQL adds to a DSN the session settings that the rules of writing depend on.
 func openSQL(dsn string) (*sql.DB, error) {
@@ -91,14 +98,20 @@ func openSQL(dsn string) (*sql.DB, error) {
 }
 
 // Close lets go of the connections.
-func (s *Store) Close() error { return s.sql.Close() }
+func (s *Store) Close() error {
+	var errs []error
+	for _, p := range s.pools {
+		errs = append(errs, p.Close())
+	}
+	return errors.Join(errs...)
+}
 
 // Ping says whether the database answers.
-func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
+func (s *Store) Ping(ctx context.Context) error { return s.pools[0].PingContext(ctx) }
 
 // SchemaVersion returns the number of the newest migration that was applied.
 func (s *Store) SchemaVersion(ctx context.Context) (v int, err error) {
-	err = s.sql.QueryRowContext(ctx, "SELECT MAX(version_id) FROM goose_db_version").Scan(&v)
+	err = s.pools[1].QueryRowContext(ctx, "SELECT MAX(version_id) FROM goose_db_version").Scan(&v)
 	return v, err
 }
 
@@ -132,9 +145,13 @@ type Deed struct {
 	Request [sha256.Size]byte // hash of what was asked: the same ID with another question is refused
 }
 
+// Reader asks the database: outside of any write where it comes from Store.Read, inside one where it comes with a Tx. What
+// a write depends on is read through its Tx.
+type Reader struct{ db *gorm.DB }
+
 // Tx is a write in progress.
 type Tx struct {
-	*gorm.DB
+	Reader
 	Deed Deed
 }
 
@@ -146,7 +163,7 @@ func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (resu
 			return err
 		}
 		return s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-			tx := &Tx{g, d}
+			tx := &Tx{Reader{g}, d}
 			out, err := fn(tx)
 			if err != nil {
 				return err
@@ -171,10 +188,10 @@ func (t *Tx) record(out any) (json.RawMessage, error) {
 		return nil, err
 	}
 	d := t.Deed
-	if err := t.Exec("INSERT INTO deeds (id, kind, account, at, request, result) VALUES (?,?,?,?,?,?)", d.ID, d.Kind, d.Account, d.At, d.Request[:], string(raw)).Error; err != nil {
+	if err := t.db.Exec("INSERT INTO deeds (id, kind, account, at, request, result) VALUES (?,?,?,?,?,?)", d.ID, d.Kind, d.Account, d.At, d.Request[:], string(raw)).Error; err != nil {
 		return nil, taken(err, errDeedRace)
 	}
-	return raw, t.Exec("INSERT INTO outbox (deed, kind, at) VALUES (?,?,?)", d.ID, d.Kind, d.At).Error
+	return raw, t.db.Exec("INSERT INTO outbox (deed, kind, at) VALUES (?,?,?)", d.ID, d.Kind, d.At).Error
 }
 
 func (s *Store) done(ctx context.Context, d Deed) (json.RawMessage, error) {
@@ -216,16 +233,16 @@ func (s *Store) retry(ctx context.Context, fn func() error) error {
 	return err
 }
 
-// Small runs one short transaction that is no deed: counters, leases, sessions.
-func (s *Store) Small(ctx context.Context, fn func(*gorm.DB) error) error {
+// small runs one short transaction that is no deed: counters, leases, sessions.
+func (s *Store) small(ctx context.Context, fn func(*gorm.DB) error) error {
 	return s.retry(ctx, func() error { return s.db.WithContext(ctx).Transaction(fn) })
 }
 
-// Read gives access for queries.
-func (s *Store) Read(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
+// Read asks outside of any write.
+func (s *Store) Read(ctx context.Context) Reader { return Reader{s.reads.WithContext(ctx)} }
 
 // Now returns the database's clock, by which leases are measured.
 func (s *Store) Now(ctx context.Context) (t time.Time, err error) {
-	err = s.sql.QueryRowContext(ctx, "SELECT NOW(6)").Scan(&t)
+	err = s.pools[1].QueryRowContext(ctx, "SELECT NOW(6)").Scan(&t)
 	return t, err
 }

@@ -15,7 +15,6 @@ import (
 	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"gorm.io/gorm"
 
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/testdb"
@@ -87,7 +86,7 @@ func TestTheSameDeedFromManySidesAtOnceIsDoneOnce(t *testing.T) {
 	for _, r := range results {
 		assert.Equal(t, results[0], r)
 	}
-	_, total, err := s.Heads(t.Context(), store.KindPart, 0, 100)
+	_, total, err := s.Read(t.Context()).Heads(store.KindPart, 0, 100)
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, total)
 }
@@ -103,7 +102,7 @@ func TestAFailedDeedLeavesNothing(t *testing.T) {
 		return nil, broken
 	})
 	assert.ErrorIs(t, err, broken)
-	_, err = s.HeadByNumber(t.Context(), store.KindPart, "GONE")
+	_, err = s.Read(t.Context()).HeadByNumber(store.KindPart, "GONE")
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	moved, err := s.Sequence(t.Context())
 	require.NoError(t, err)
@@ -126,11 +125,11 @@ func TestNumbersAndSourcesAreTakenOnce(t *testing.T) {
 	assert.ErrorIs(t, try("r-1", false), store.ErrNumberTaken, "numbers differ by more than case")
 	assert.ErrorIs(t, try("R-2", false, "maker|2"), store.ErrSourceTaken)
 	assert.NoError(t, try("R-3", true, "maker|2"), "unless two are kept side by side on purpose")
-	id, ok, err := s.SourceHolder(t.Context(), "maker|2")
+	id, ok, err := s.Read(t.Context()).SourceHolder("maker|2")
 	require.NoError(t, err)
 	assert.True(t, ok)
 	assert.Equal(t, h.ID, id)
-	_, ok, err = s.SourceHolder(t.Context(), "maker|9")
+	_, ok, err = s.Read(t.Context()).SourceHolder("maker|9")
 	require.NoError(t, err)
 	assert.False(t, ok)
 }
@@ -152,11 +151,11 @@ func TestAnUpdateFromAnOldVersionIsAConflict(t *testing.T) {
 	}
 	require.NoError(t, change(1))
 	assert.ErrorIs(t, change(1), store.ErrConflict)
-	now, err := s.Head(t.Context(), store.KindPart, h.ID)
+	now, err := s.Read(t.Context()).Head(store.KindPart, h.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 2, now.Version)
 	assert.Equal(t, 2, now.TrailSeq)
-	trail, err := s.Trail(t.Context(), h.ID, 0, 10)
+	trail, err := s.Read(t.Context()).Trail(h.ID, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, trail, 2)
 	assert.Equal(t, trail[1].Hash, trail[0].HashBefore)
@@ -186,13 +185,13 @@ func TestRevisionsAreChained(t *testing.T) {
 		})
 		require.NoError(t, err)
 	}
-	all, err := s.Revisions(t.Context(), h.ID)
+	all, err := s.Read(t.Context()).Revisions(h.ID)
 	require.NoError(t, err)
 	require.Len(t, all, 3)
 	assert.Equal(t, []int{3, 2, 1}, []int{all[0].Number, all[1].Number, all[2].Number})
 	assert.Equal(t, all[1].Hash, all[0].HashBefore)
 	assert.True(t, all[2].HashBefore.IsZero())
-	_, err = s.Revision(t.Context(), h.ID, 4)
+	_, err = s.Read(t.Context()).Revision(h.ID, 4)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -247,7 +246,7 @@ func TestTheFeedHoldsEveryDeedInOneOrder(t *testing.T) {
 	wg.Wait()
 	_, err := s.Sequence(t.Context())
 	require.NoError(t, err)
-	all, err := s.Feed(t.Context(), 0, 1000)
+	all, err := s.Read(t.Context()).Feed(0, 1000)
 	require.NoError(t, err)
 	require.Len(t, all, 30)
 	seen := map[store.ID]bool{}
@@ -256,7 +255,7 @@ func TestTheFeedHoldsEveryDeedInOneOrder(t *testing.T) {
 		assert.False(t, seen[row.Deed])
 		seen[row.Deed] = true
 	}
-	end, err := s.FeedEnd(t.Context())
+	end, err := s.Read(t.Context()).FeedEnd()
 	require.NoError(t, err)
 	assert.EqualValues(t, 30, end)
 }
@@ -289,17 +288,17 @@ func TestABulkDeedIsInvisibleUntilItsSwitchAndThenWhole(t *testing.T) {
 	staging, err := s.Stage(t.Context(), d, each(staged("B", 4500)), "made", func(done int) error { told = append(told, done); return nil })
 	require.NoError(t, err)
 	assert.Equal(t, []int{2000, 4000, 4500}, told)
-	_, total, err := s.Heads(t.Context(), store.KindPart, 0, 1)
+	_, total, err := s.Read(t.Context()).Heads(store.KindPart, 0, 1)
 	require.NoError(t, err)
 	assert.Zero(t, total)
 	_, err = s.Switch(t.Context(), d, staging, 4500, func(*store.Tx) (any, error) { return "done", nil })
 	require.NoError(t, err)
-	_, total, err = s.Heads(t.Context(), store.KindPart, 0, 1)
+	_, total, err = s.Read(t.Context()).Heads(store.KindPart, 0, 1)
 	require.NoError(t, err)
 	assert.EqualValues(t, 4500, total)
-	h, err := s.HeadByNumber(t.Context(), store.KindPart, "B-4499")
+	h, err := s.Read(t.Context()).HeadByNumber(store.KindPart, "B-4499")
 	require.NoError(t, err)
-	trail, err := s.Trail(t.Context(), h.ID, 0, 5)
+	trail, err := s.Read(t.Context()).Trail(h.ID, 0, 5)
 	require.NoError(t, err)
 	require.Len(t, trail, 1)
 	assert.Equal(t, h.TrailHash, trail[0].Sum())
@@ -322,7 +321,7 @@ func TestABulkDeedIsInvisibleUntilItsSwitchAndThenWhole(t *testing.T) {
 		if c.want != nil {
 			assert.ErrorIs(t, err, c.want, name)
 		}
-		_, total, err = s.Heads(t.Context(), store.KindPart, 0, 1)
+		_, total, err = s.Read(t.Context()).Heads(store.KindPart, 0, 1)
 		require.NoError(t, err)
 		assert.EqualValues(t, 4500, total, name)
 	}
@@ -353,11 +352,14 @@ func TestAbandonedStagingsAreSwept(t *testing.T) {
 }
 
 func TestTheServiceAccountCannotRewriteHistory(t *testing.T) {
-	s, _ := testdb.Open(t)
+	_, dsn := testdb.Schema(t)
+	s, err := store.Open(dsn)
+	require.NoError(t, err)
+	defer s.Close()
 	newPart(t, s, "R-1")
 	for _, q := range []string{"UPDATE contents SET bytes = ''", "DELETE FROM contents", "UPDATE revisions SET note = ''", "UPDATE trail SET action = ''", "DELETE FROM trail", "DELETE FROM deeds",
 		"UPDATE feed SET kind = ''", "DROP TABLE heads", "CREATE TABLE x (a INT)", "DELETE FROM chunks", "UPDATE seals SET heads = 0"} {
-		err := s.Small(t.Context(), func(g *gorm.DB) error { return g.Exec(q).Error })
+		_, err := testdb.SQL(t, dsn, q)
 		var m *mysql.MySQLError
 		if assert.ErrorAs(t, err, &m, q) {
 			assert.EqualValues(t, 1142, m.Number, q)
@@ -431,10 +433,10 @@ func TestAJobHasOneHolderAtATime(t *testing.T) {
 	_, err = s.Do(t.Context(), deed("end"), func(tx *store.Tx) (any, error) { return nil, tx.EndJob(two, "{}") })
 	assert.ErrorIs(t, err, store.ErrConflict, "a job that was asked to stop does not end well")
 	require.NoError(t, s.FailJob(t.Context(), two, store.JobStopped, "stopped"))
-	now, err := s.Job(t.Context(), j.ID)
+	now, err := s.Read(t.Context()).Job(j.ID)
 	require.NoError(t, err)
 	assert.Equal(t, store.JobStopped, now.State)
-	_, err = s.JobOfDeed(t.Context(), store.NewID())
+	_, err = s.Read(t.Context()).JobOfDeed(store.NewID())
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
 
@@ -448,7 +450,7 @@ func TestUsesAreReplacedAsAWhole(t *testing.T) {
 	set("draft", store.Use{Place: "symbol", Child: model, ChildRevision: 1}, store.Use{Place: "body", Child: model, ChildRevision: 2})
 	set("released", store.Use{Place: "symbol", Child: model, ChildRevision: 1})
 	set("draft")
-	left, err := s.UsedBy(t.Context(), model, 0, 10)
+	left, err := s.Read(t.Context()).UsedBy(model, 0, 10)
 	require.NoError(t, err)
 	assert.Equal(t, []store.Use{{Parent: part.ID, Place: "released symbol", Child: model, ChildRevision: 1}}, left)
 }

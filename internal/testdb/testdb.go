@@ -3,10 +3,12 @@ package testdb
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
 	"os"
 	"path/filepath"
 	"sync/atomic"
+	"syscall"
 	"testing"
 
 	"github.com/stretchr/testify/require"
@@ -25,28 +27,102 @@ func Main(m *testing.M) {
 	os.Exit(run(m))
 }
 
+// run shares one server among the test binaries of one go test: they are children of one process. Whoever comes first starts
+// it, whoever leaves last stops it.
 func run(m *testing.M) int {
-	dir, err := os.MkdirTemp("", "jt-")
-	if err == nil {
-		defer os.RemoveAll(dir)
-		// Durability is what the end-to-end tests are for; here it would only cost time.
-		server, err = dbserver.Start(context.Background(), dbserver.Options{Dir: filepath.Join(dir, "db"), Extra: []string{"--innodb-flush-log-at-trx-commit=0"}})
-	}
+	dir := filepath.Join(os.TempDir(), fmt.Sprintf("jt-%d", os.Getppid()))
+	leave, err := enter(dir)
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
 	}
-	defer server.Stop()
+	defer leave()
 	return m.Run()
+}
+
+// enter finds or starts the server in a folder. One comes or goes at a time; who is inside holds a shared lock.
+func enter(dir string) (leave func(), err error) {
+	shut, err := gate(dir + ".gate")
+	if err != nil {
+		return nil, err
+	}
+	defer shut()
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return nil, err
+	}
+	inside, err := os.OpenFile(filepath.Join(dir, "inside"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(inside.Fd()), syscall.LOCK_SH); err != nil {
+		return nil, err
+	}
+	db := filepath.Join(dir, "db")
+	if server, err = dbserver.Join(context.Background(), db); err != nil {
+		// Durability is what the end-to-end tests are for; here it would only cost time.
+		server, err = dbserver.Start(context.Background(), dbserver.Options{Dir: db, Extra: []string{"--innodb-flush-log-at-trx-commit=0", "--max-connections=1000"}})
+	}
+	if err != nil {
+		return nil, err
+	}
+	return func() {
+		shut, err := gate(dir + ".gate")
+		if err != nil {
+			return
+		}
+		defer shut()
+		if syscall.Flock(int(inside.Fd()), syscall.LOCK_EX|syscall.LOCK_NB) == nil { // nobody else is inside
+			server.Stop()
+			_ = os.RemoveAll(dir)
+			_ = os.Remove(dir + ".gate")
+		}
+		inside.Close()
+	}, nil
+}
+
+// gate lets one process through at a time.
+func gate(path string) (shut func(), err error) {
+	for {
+		f, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o600)
+		if err != nil {
+			return nil, err
+		}
+		if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX); err != nil {
+			f.Close()
+			return nil, err
+		}
+		held, err1 := f.Stat()
+		there, err2 := os.Stat(path)
+		if err1 == nil && err2 == nil && os.SameFile(held, there) {
+			return func() { f.Close() }, nil
+		}
+		f.Close() // the last one out took it away while we waited
+	}
+}
+
+// Schema makes a migrated schema and returns the DSNs of its owner and of the service's narrow account.
+func Schema(t *testing.T) (owner, dsn string) {
+	t.Helper()
+	owner, dsn, err := server.Schema(t.Context(), fmt.Sprintf("s%d_%d", os.Getpid(), count.Add(1)))
+	require.NoError(t, err)
+	require.NoError(t, store.Migrate(t.Context(), owner, dsn))
+	return owner, dsn
+}
+
+// SQL runs a statement that no use case would run, under a DSN.
+func SQL(t *testing.T, dsn, statement string, args ...any) (sql.Result, error) {
+	t.Helper()
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	return db.ExecContext(t.Context(), statement, args...)
 }
 
 // Open returns a store on a fresh schema, opened with the service's narrow account, and the owner's DSN.
 func Open(t *testing.T) (s *store.Store, owner string) {
 	t.Helper()
-	owner, dsn, err := server.Schema(t.Context(), fmt.Sprintf("s%d", count.Add(1)))
-	require.NoError(t, err)
-	require.NoError(t, store.Migrate(t.Context(), owner, dsn))
-	s, err = store.Open(dsn)
+	owner, dsn := Schema(t)
+	s, err := store.Open(dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
 	return s, owner

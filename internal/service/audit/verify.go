@@ -7,8 +7,6 @@ import (
 	"maps"
 	"slices"
 
-	"gorm.io/gorm"
-
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
@@ -30,12 +28,8 @@ func (s *Audit) Verify(ctx context.Context, c deed.Call) (wire.Verification, err
 	}
 	var after store.ID
 	for {
-		var heads []store.Head
-		q := s.Store.Read(ctx).Order("id").Limit(500)
-		if !after.IsZero() {
-			q = q.Where("id > ?", after)
-		}
-		if err := q.Find(&heads).Error; err != nil {
+		heads, err := s.Store.Read(ctx).HeadsAfter(after, 500)
+		if err != nil {
 			return out, err
 		}
 		for _, h := range heads {
@@ -52,8 +46,8 @@ func (s *Audit) Verify(ctx context.Context, c deed.Call) (wire.Verification, err
 }
 
 func (s *Audit) verifyHead(ctx context.Context, h store.Head, out *wire.Verification, differ func(string, ...any)) error {
-	var chain []store.TrailEntry
-	if err := s.Store.Read(ctx).Where("head = ?", h.ID).Order("seq").Find(&chain).Error; err != nil {
+	chain, err := s.Store.Read(ctx).Chain(h.ID)
+	if err != nil {
 		return err
 	}
 	var before store.Hash
@@ -67,7 +61,7 @@ func (s *Audit) verifyHead(ctx context.Context, h store.Head, out *wire.Verifica
 	if len(chain) != h.TrailSeq || before != h.TrailHash {
 		differ("%s %s: the trail ends at entry %d, and the record says %d", h.Kind, h.Number, len(chain), h.TrailSeq)
 	}
-	rs, err := s.Store.Revisions(ctx, h.ID)
+	rs, err := s.Store.Read(ctx).Revisions(h.ID)
 	if err != nil {
 		return err
 	}
@@ -84,7 +78,7 @@ func (s *Audit) verifyHead(ctx context.Context, h store.Head, out *wire.Verifica
 	if len(rs) > 0 && rs[0].Content != h.Released {
 		differ("%s %s: what is in use is not its newest revision", h.Kind, h.Number)
 	}
-	contents, err := s.Store.Contents(ctx, slices.DeleteFunc(ids, store.ID.IsZero))
+	contents, err := s.Store.Read(ctx).Contents(slices.DeleteFunc(ids, store.ID.IsZero))
 	if err != nil {
 		return err
 	}
@@ -162,7 +156,7 @@ func (s *Audit) verifyUses(ctx context.Context, h store.Head, contents map[store
 			want[u.Place] = u
 		}
 	}
-	have, err := s.Store.UsesOf(ctx, h.ID)
+	have, err := s.Store.Read(ctx).UsesOf(h.ID)
 	if err != nil {
 		return err
 	}
@@ -184,8 +178,8 @@ func (s *Audit) verifyKeys(ctx context.Context, h store.Head, c store.Content, d
 		differ("part %s: its content cannot be read", h.Number)
 		return nil
 	}
-	var keys []struct{ K store.Hash }
-	if err := s.Store.Read(ctx).Raw("SELECT k FROM source_keys WHERE head = ?", h.ID).Scan(&keys).Error; err != nil {
+	keys, err := s.Store.Read(ctx).SourceKeys(h.ID)
+	if err != nil {
 		return err
 	}
 	want := map[store.Hash]bool{}
@@ -193,10 +187,10 @@ func (s *Audit) verifyKeys(ctx context.Context, h store.Head, c store.Content, d
 		want[store.SourceHash(part.Source.Key(src))] = true
 	}
 	for _, k := range keys {
-		if !want[k.K] {
+		if !want[k] {
 			differ("part %s: it holds the key of a source it does not have", h.Number)
 		}
-		delete(want, k.K)
+		delete(want, k)
 	}
 	if len(want) > 0 {
 		differ("part %s: %d of its sources have no key", h.Number, len(want))
@@ -208,21 +202,12 @@ func (s *Audit) verifyKeys(ctx context.Context, h store.Head, c store.Content, d
 // the seal. A seal that was exported shows later whether a trail was rewritten as a whole; it does not show what was
 // never written down.
 func (s *Audit) Seal(ctx context.Context) error {
-	rows, err := s.Store.Read(ctx).Raw("SELECT id, trail_hash FROM heads ORDER BY id").Rows()
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
 	var level [][32]byte
-	for rows.Next() {
-		var id store.ID
-		var hash store.Hash
-		if err := rows.Scan(&id, &hash); err != nil {
-			return err
-		}
-		level = append(level, sha256.Sum256(append(append([]byte{0}, id[:]...), hash[:]...)))
-	}
-	if err := rows.Err(); err != nil || len(level) == 0 {
+	err := s.Store.Read(ctx).TrailEnds(func(id store.ID, end store.Hash) error {
+		level = append(level, sha256.Sum256(append(append([]byte{0}, id[:]...), end[:]...)))
+		return nil
+	})
+	if err != nil || len(level) == 0 {
 		return err
 	}
 	n := len(level)
@@ -237,7 +222,5 @@ func (s *Audit) Seal(ctx context.Context) error {
 		}
 		level = next
 	}
-	return s.Store.Small(ctx, func(g *gorm.DB) error {
-		return g.Exec("INSERT INTO seals (n, at, heads, root) SELECT COALESCE(MAX(n), 0) + 1, NOW(6), ?, ? FROM seals", n, store.Hash(level[0])).Error
-	})
+	return s.Store.AddSeal(ctx, n, level[0])
 }

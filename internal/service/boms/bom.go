@@ -55,9 +55,9 @@ func (d *bomDoc) carry(lines []bom.Line) {
 
 func (s *BOMs) findBOM(ctx context.Context, key string) (h store.Head, doc bomDoc, err error) {
 	if id, perr := store.ParseID(key); perr == nil {
-		h, err = s.Store.Head(ctx, store.KindBOM, id)
+		h, err = s.Store.Read(ctx).Head(store.KindBOM, id)
 	} else {
-		h, err = s.Store.HeadByNumber(ctx, store.KindBOM, key)
+		h, err = s.Store.Read(ctx).HeadByNumber(store.KindBOM, key)
 	}
 	if err != nil {
 		return h, doc, deed.Sentence(err, "BOM")
@@ -67,7 +67,7 @@ func (s *BOMs) findBOM(ctx context.Context, key string) (h store.Head, doc bomDo
 }
 
 func (s *BOMs) bomDoc(ctx context.Context, h store.Head) (doc bomDoc, err error) {
-	c, err := s.Store.Content(ctx, h.Draft)
+	c, err := s.Store.Read(ctx).Content(h.Draft)
 	err = deed.Decode(c, err, &doc)
 	return doc, err
 }
@@ -186,7 +186,7 @@ func (s *BOMs) List(ctx context.Context, c deed.Call, offset, limit int) (wire.B
 		return wire.BOMList{}, err
 	}
 	offset, limit = deed.Page(offset, limit)
-	hs, total, err := s.Store.Heads(ctx, store.KindBOM, offset, limit)
+	hs, total, err := s.Store.Read(ctx).Heads(store.KindBOM, offset, limit)
 	out := wire.BOMList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.BOM{}}
 	for _, h := range hs {
 		doc, err := s.bomDoc(ctx, h)

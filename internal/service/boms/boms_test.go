@@ -92,9 +92,9 @@ func TestChoicesOfTheOldFormAreCarriedOver(t *testing.T) {
 	p := h.Make(housetest.Resistor("4k7", "TW-4K7-A"))
 	b := h.Board(t, "Board A", "Ref,Qty,Value\nR1,1,10k\nR2,1,10k\n")
 	// The document as the last version wrote it: choices by row.
-	head, err := h.Store.HeadByNumber(t.Context(), store.KindBOM, "Board A")
+	head, err := h.Store.Read(t.Context()).HeadByNumber(store.KindBOM, "Board A")
 	require.NoError(t, err)
-	c, err := h.Store.Content(t.Context(), head.Draft)
+	c, err := h.Store.Read(t.Context()).Content(head.Draft)
 	require.NoError(t, err)
 	var doc map[string]any
 	require.NoError(t, json.Unmarshal(c.Bytes, &doc))

@@ -103,14 +103,14 @@ func layoutKey(header []string) string { return deed.ShortName(bom.Layout(header
 
 // layoutSaid is what a person said of files with these headings; nothing where nobody did.
 func (s *BOMs) layoutSaid(ctx context.Context, key string) (doc layoutDoc, err error) {
-	h, err := s.Store.HeadByNumber(ctx, store.KindLayout, key)
+	h, err := s.Store.Read(ctx).HeadByNumber(store.KindLayout, key)
 	if errors.Is(err, store.ErrNotFound) {
 		return doc, nil
 	}
 	if err != nil {
 		return doc, err
 	}
-	c, err := s.Store.Content(ctx, h.Draft)
+	c, err := s.Store.Read(ctx).Content(h.Draft)
 	err = deed.Decode(c, err, &doc)
 	return doc, err
 }

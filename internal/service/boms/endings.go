@@ -81,12 +81,12 @@ func (s *BOMs) Endings(ctx context.Context, c deed.Call) (wire.MPNEndings, error
 func (s *BOMs) allEndings(ctx context.Context) (docs []endingsDoc, err error) {
 	const step = 200
 	for offset := 0; ; offset += step {
-		hs, _, err := s.Store.Heads(ctx, store.KindEndings, offset, step)
+		hs, _, err := s.Store.Read(ctx).Heads(store.KindEndings, offset, step)
 		if err != nil {
 			return nil, err
 		}
 		for _, h := range hs {
-			c, err := s.Store.Content(ctx, h.Draft)
+			c, err := s.Store.Read(ctx).Content(h.Draft)
 			var doc endingsDoc
 			if err := deed.Decode(c, err, &doc); err != nil {
 				return nil, err

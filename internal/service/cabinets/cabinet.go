@@ -18,7 +18,7 @@ const TheCabinet = "cabinet"
 
 // InForce returns the cabinet in force and its head. Before the first one is applied it is an error that says so.
 func (s *Cabinets) InForce(ctx context.Context) (*cabinet.Cabinet, store.Head, error) {
-	h, err := s.Store.HeadByNumber(ctx, store.KindCabinet, TheCabinet)
+	h, err := s.Store.Read(ctx).HeadByNumber(store.KindCabinet, TheCabinet)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, h, deed.Fault(deed.Invalid, "no-cabinet", "There is no cabinet yet.", "Apply one: jolly cabinet apply FILE.")
 	}
@@ -30,7 +30,7 @@ func (s *Cabinets) InForce(ctx context.Context) (*cabinet.Cabinet, store.Head, e
 	if s.of == h.Released {
 		return s.inForce, h, nil
 	}
-	c, err := s.Store.Content(ctx, h.Released)
+	c, err := s.Store.Read(ctx).Content(h.Released)
 	if err != nil {
 		return nil, h, err
 	}
@@ -111,7 +111,7 @@ func (s *Cabinets) DrawerUse(ctx context.Context, c deed.Call, key string) (wire
 		out.Filled = append(out.Filled, wire.SlotUse{Key: sl.Key, Label: sl.Label, Required: sl.Required, Parts: filled[sl.Key]})
 	}
 	out.Samples = s.samples(t, wire.PatternTry{})
-	hs, _, err := s.Store.Heads(ctx, store.KindCrosswalk, 0, 200)
+	hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, 0, 200)
 	if err != nil {
 		return out, err
 	}

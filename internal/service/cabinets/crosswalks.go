@@ -16,7 +16,7 @@ import (
 
 // AllCrosswalks loads the crosswalks of all suppliers; the newest hundred say enough.
 func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk, err error) {
-	hs, _, err := s.Store.Heads(ctx, store.KindCrosswalk, 0, 100)
+	hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, 0, 100)
 	if err != nil {
 		return nil, err
 	}
@@ -24,7 +24,7 @@ func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk
 	for _, h := range hs {
 		ids = append(ids, h.Released)
 	}
-	contents, err := s.Store.Contents(ctx, ids)
+	contents, err := s.Store.Read(ctx).Contents(ids)
 	if err != nil {
 		return nil, err
 	}
@@ -44,11 +44,11 @@ func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk
 
 // CrosswalkOf returns a supplier's crosswalk; ErrNotFound where there is none.
 func (s *Cabinets) CrosswalkOf(ctx context.Context, supplier string) (crosswalk.Crosswalk, store.Head, error) {
-	h, err := s.Store.HeadByNumber(ctx, store.KindCrosswalk, supplier)
+	h, err := s.Store.Read(ctx).HeadByNumber(store.KindCrosswalk, supplier)
 	if err != nil {
 		return crosswalk.Crosswalk{}, h, err
 	}
-	c, err := s.Store.Content(ctx, h.Released)
+	c, err := s.Store.Read(ctx).Content(h.Released)
 	if err != nil {
 		return crosswalk.Crosswalk{}, h, err
 	}
@@ -79,7 +79,7 @@ func (s *Cabinets) Crosswalks(ctx context.Context, c deed.Call, offset, limit in
 		return wire.CrosswalkList{}, err
 	}
 	offset, limit = deed.Page(offset, limit)
-	hs, total, err := s.Store.Heads(ctx, store.KindCrosswalk, offset, limit)
+	hs, total, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, offset, limit)
 	out := wire.CrosswalkList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.Crosswalk{}}
 	for _, h := range hs {
 		out.Items = append(out.Items, wire.Crosswalk{ID: h.ID.String(), Supplier: h.Number, Revision: h.Revision, Version: h.Version, Updated: h.Updated})

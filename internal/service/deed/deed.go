@@ -93,7 +93,7 @@ func (s *Desk) Person(ctx context.Context, id store.ID) string {
 	if n, ok := s.names.Load(id); ok {
 		return n.(string)
 	}
-	a, err := s.Store.AccountBy(ctx, "id", id)
+	a, err := s.Store.Read(ctx).AccountBy("id", id)
 	if err != nil {
 		return "somebody"
 	}

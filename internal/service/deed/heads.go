@@ -113,7 +113,7 @@ func StatusOf(h store.Head) lifecycle.Status {
 
 // Revisions lists what was released of a head, newest first.
 func (s *Desk) Revisions(ctx context.Context, head store.ID) ([]wire.Revision, error) {
-	rs, err := s.Store.Revisions(ctx, head)
+	rs, err := s.Store.Read(ctx).Revisions(head)
 	out := []wire.Revision{}
 	for _, r := range rs {
 		out = append(out, wire.Revision{Number: r.Number, Note: r.Note, By: s.Person(ctx, r.Account), At: r.At, Hash: r.Hash.String()})

@@ -12,7 +12,7 @@ import (
 // TrailOf lists the trail of a head, newest first.
 func (s *Desk) TrailOf(ctx context.Context, head store.ID, offset, limit int) (wire.TrailList, error) {
 	offset, limit = Page(offset, limit)
-	es, err := s.Store.Trail(ctx, head, offset, limit)
+	es, err := s.Store.Read(ctx).Trail(head, offset, limit)
 	out := wire.TrailList{Items: []wire.TrailEntry{}}
 	for _, e := range es {
 		out.Items = append(out.Items, wire.TrailEntry{Seq: e.Seq, At: e.At, By: s.Person(ctx, e.Account), Action: e.Action, Detail: e.Detail, Deed: e.Deed.String()})

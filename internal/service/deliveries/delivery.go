@@ -123,14 +123,14 @@ func (s *Deliveries) openFiles(ctx context.Context, files []part.File) ([]drop.M
 func (s *Deliveries) openDelivery(ctx context.Context, key string) (d delivered, err error) {
 	id, e := store.ParseID(key)
 	if e == nil {
-		d.head, err = s.Store.Head(ctx, store.KindDelivery, id)
+		d.head, err = s.Store.Read(ctx).Head(store.KindDelivery, id)
 	} else {
-		d.head, err = s.Store.HeadByNumber(ctx, store.KindDelivery, key)
+		d.head, err = s.Store.Read(ctx).HeadByNumber(store.KindDelivery, key)
 	}
 	if err != nil {
 		return d, deed.Sentence(err, "delivery")
 	}
-	content, err := s.Store.Content(ctx, d.head.Draft)
+	content, err := s.Store.Read(ctx).Content(d.head.Draft)
 	if err != nil {
 		return d, err
 	}
@@ -297,13 +297,13 @@ func (s *Deliveries) List(ctx context.Context, c deed.Call, offset, limit int) (
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
-	heads, total, err := s.Store.Heads(ctx, store.KindDelivery, offset, limit)
+	heads, total, err := s.Store.Read(ctx).Heads(store.KindDelivery, offset, limit)
 	if err != nil {
 		return out, err
 	}
 	out.Page.Total = int(total)
 	for _, h := range heads {
-		content, err := s.Store.Content(ctx, h.Draft)
+		content, err := s.Store.Read(ctx).Content(h.Draft)
 		if err != nil {
 			return out, err
 		}

@@ -70,7 +70,7 @@ func (s *Files) Open(ctx context.Context, c deed.Call, hash string) (io.ReadClos
 	if err != nil {
 		return nil, 0, deed.Fault(deed.Unknown, "not-found", "There is no such file.", "")
 	}
-	r, size, err := blobs.Open(ctx, s.Store, h)
+	r, size, err := blobs.Open(s.Store.Read(ctx), h)
 	return r, size, deed.Sentence(err, "file")
 }
 
@@ -80,7 +80,7 @@ func (s *Files) Table(ctx context.Context, hash string, want rows.Layout) (rows.
 	if err != nil {
 		return nil, deed.Fault(deed.Invalid, "file-missing", "There is no such file.", "Upload it first.")
 	}
-	r, size, err := blobs.Open(ctx, s.Store, h)
+	r, size, err := blobs.Open(s.Store.Read(ctx), h)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, deed.Fault(deed.Invalid, "file-missing", "There is no such file.", "Upload it first.")
 	}

@@ -28,7 +28,7 @@ func (s *Files) Whole(ctx context.Context, hash, name string) ([]byte, error) {
 	if err != nil {
 		return nil, missing
 	}
-	r, size, err := blobs.Open(ctx, s.Store, h)
+	r, size, err := blobs.Open(s.Store.Read(ctx), h)
 	if err != nil {
 		return nil, missing
 	}

@@ -16,7 +16,7 @@ func (s *Finder) Views(ctx context.Context, c deed.Call) (wire.ViewList, error) 
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
-	vs, err := s.Store.Views(ctx, c.Actor.ID)
+	vs, err := s.Store.Read(ctx).Views(c.Actor.ID)
 	for _, v := range vs {
 		out.Items = append(out.Items, s.viewOf(ctx, c, v))
 	}
@@ -40,7 +40,7 @@ func (s *Finder) SaveView(ctx context.Context, c deed.Call, in wire.ViewEdit) (w
 	if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
 		return wire.View{}, deed.Fault(deed.Invalid, "no-name", "A view needs a name.", "Say in a word or two what it shows.")
 	}
-	have, err := s.Store.Views(ctx, c.Actor.ID)
+	have, err := s.Store.Read(ctx).Views(c.Actor.ID)
 	if err != nil {
 		return wire.View{}, err
 	}

@@ -25,7 +25,7 @@ type movePart struct {
 
 // usersOf lists the parts that use a model with a revision other than the newest; named narrows to numbers.
 func (s *Fitting) usersOf(ctx context.Context, h store.Head, named []string, all bool) (out []movePart, err error) {
-	uses, err := s.Store.UsedBy(ctx, h.ID, 0, 20_000)
+	uses, err := s.Store.Read(ctx).UsedBy(h.ID, 0, 20_000)
 	seen := map[store.ID]bool{}
 	for _, u := range uses {
 		e, ok := s.index.ByID(u.Parent.String())
@@ -161,7 +161,7 @@ func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wi
 	if err != nil {
 		return out, err
 	}
-	h, err := s.Store.Head(ctx, store.KindModel, id)
+	h, err := s.Store.Read(ctx).Head(store.KindModel, id)
 	if err != nil {
 		return out, deed.Sentence(err, "model")
 	}

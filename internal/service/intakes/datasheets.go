@@ -49,7 +49,7 @@ func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 	for l := range links {
 		list = append(list, l)
 	}
-	have, err := s.Store.FetchedLinks(ctx, list)
+	have, err := s.Store.Read(ctx).FetchedLinks(list)
 	for link, f := range have {
 		one := intake.Fetched{Problem: f.Problem}
 		if !f.File.IsZero() {
@@ -234,7 +234,7 @@ func (s *Intakes) archiveOf(ctx context.Context, doc intakeDoc) (map[string][]by
 	if err != nil {
 		return nil, err
 	}
-	r, size, err := blobs.Open(ctx, s.Store, hash)
+	r, size, err := blobs.Open(s.Store.Read(ctx), hash)
 	if err != nil {
 		return nil, err
 	}

@@ -67,7 +67,7 @@ type evaluation struct {
 }
 
 func (s *Intakes) loadIntake(ctx context.Context, id store.ID) (store.Head, intakeDoc, error) {
-	h, err := s.Store.Head(ctx, store.KindIntake, id)
+	h, err := s.Store.Read(ctx).Head(store.KindIntake, id)
 	if err != nil {
 		return h, intakeDoc{}, deed.Sentence(err, "intake")
 	}
@@ -76,7 +76,7 @@ func (s *Intakes) loadIntake(ctx context.Context, id store.ID) (store.Head, inta
 }
 
 func (s *Intakes) intakeDoc(ctx context.Context, h store.Head) (d intakeDoc, err error) {
-	c, err := s.Store.Content(ctx, h.Draft)
+	c, err := s.Store.Read(ctx).Content(h.Draft)
 	err = deed.Decode(c, err, &d)
 	return d, err
 }
@@ -141,7 +141,7 @@ func (s *Intakes) openIntake(ctx context.Context, c deed.Call, request any, doc 
 
 // rememberedLayout is what a person said about the layout of the supplier's last file.
 func (s *Intakes) rememberedLayout(ctx context.Context, supplier string) rows.Layout {
-	hs, _, err := s.Store.Heads(ctx, store.KindIntake, 0, 100)
+	hs, _, err := s.Store.Read(ctx).Heads(store.KindIntake, 0, 100)
 	if err != nil {
 		return rows.Layout{}
 	}
@@ -170,7 +170,7 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	if err != nil {
 		return nil, err
 	}
-	links, err := s.Store.FetchedAt(ctx)
+	links, err := s.Store.Read(ctx).FetchedAt()
 	if err != nil {
 		return nil, err
 	}
@@ -296,7 +296,7 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 	if in.Models, err = s.models.Finder(ctx); err != nil {
 		return err
 	}
-	if in.Next, err = s.Store.Counters(ctx); err != nil {
+	if in.Next, err = s.Store.Read(ctx).Counters(); err != nil {
 		return err
 	}
 	if in.Fetched, e.links, err = s.fetchedLinks(ctx, e.table, e.cw.Take.Datasheet); err != nil {

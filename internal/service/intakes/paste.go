@@ -218,7 +218,7 @@ func (s *Intakes) Records(ctx context.Context, c deed.Call, number string) (wire
 	if want == "" {
 		return out, deed.Fault(deed.Invalid, "no-number", "There is no number to look for.", "Give a manufacturer part number or a supplier's number.")
 	}
-	hs, _, err := s.Store.Heads(ctx, store.KindIntake, 0, maxRecordFiles)
+	hs, _, err := s.Store.Read(ctx).Heads(store.KindIntake, 0, maxRecordFiles)
 	if err != nil {
 		return out, err
 	}

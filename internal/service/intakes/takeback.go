@@ -92,12 +92,12 @@ func (s *Intakes) boardsWith(ctx context.Context, written []store.Written) (out 
 		}
 	}
 	for offset := 0; ; offset += 200 {
-		hs, _, err := s.Store.Heads(ctx, store.KindBOM, offset, 200)
+		hs, _, err := s.Store.Read(ctx).Heads(store.KindBOM, offset, 200)
 		if err != nil {
 			return nil, err
 		}
 		for _, h := range hs {
-			c, err := s.Store.Content(ctx, h.Draft)
+			c, err := s.Store.Read(ctx).Content(h.Draft)
 			if err != nil {
 				return nil, err
 			}

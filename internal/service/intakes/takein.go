@@ -37,7 +37,7 @@ func (s *Intakes) TakeIn(ctx context.Context, c deed.Call, id store.ID, version 
 	if c.Deed.IsZero() {
 		c.Deed = store.NewID()
 	}
-	if j, err := s.Store.JobOfDeed(ctx, c.Deed); err == nil {
+	if j, err := s.Store.Read(ctx).JobOfDeed(c.Deed); err == nil {
 		if j.Head != id {
 			return wire.Job{}, deed.Sentence(store.ErrReused, "intake")
 		}
@@ -323,7 +323,7 @@ func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head,
 				}
 				list[i] = id
 			}
-			heads, err := s.Store.HeadsByID(ctx, list)
+			heads, err := s.Store.Read(ctx).HeadsByID(list)
 			if err == nil && len(heads) != len(list) {
 				err = store.ErrConflict
 			}
@@ -333,7 +333,7 @@ func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head,
 			}
 			var contents map[store.ID]store.Content
 			if err == nil {
-				contents, err = s.Store.Contents(ctx, drafts)
+				contents, err = s.Store.Read(ctx).Contents(drafts)
 			}
 			if err != nil {
 				yield(store.Revised{}, err)

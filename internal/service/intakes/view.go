@@ -65,8 +65,7 @@ func (s *Intakes) Get(ctx context.Context, c deed.Call, id store.ID) (wire.Intak
 		return wire.Intake{}, err
 	}
 	out := intakeView(h, doc)
-	var job store.Job
-	if r := s.Store.Read(ctx).Where("head = ?", id).Order("created DESC").Limit(1).Find(&job); r.Error == nil && r.RowsAffected == 1 {
+	if job, err := s.Store.Read(ctx).LastJob(id); err == nil {
 		v := s.work.Seen(ctx, job)
 		out.Job = &v
 	}
@@ -110,7 +109,7 @@ func (s *Intakes) List(ctx context.Context, c deed.Call, offset, limit int) (wir
 		return wire.IntakeList{}, err
 	}
 	offset, limit = deed.Page(offset, limit)
-	hs, total, err := s.Store.Heads(ctx, store.KindIntake, offset, limit)
+	hs, total, err := s.Store.Read(ctx).Heads(store.KindIntake, offset, limit)
 	out := wire.IntakeList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.Intake{}}
 	for _, h := range hs {
 		doc, err := s.intakeDoc(ctx, h)

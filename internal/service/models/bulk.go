@@ -34,7 +34,7 @@ func (s *Models) Head(ctx context.Context, id string) (store.Head, error) {
 	if err != nil {
 		return store.Head{}, deed.Fault(deed.Invalid, "not-found", fmt.Sprintf("%q is no model.", id), "Name it by its ID.")
 	}
-	h, err := s.Store.Head(ctx, store.KindModel, i)
+	h, err := s.Store.Read(ctx).Head(store.KindModel, i)
 	if err != nil {
 		return h, deed.Sentence(err, "model")
 	}

@@ -25,7 +25,7 @@ func (s *Models) houseRules(ctx context.Context, head store.ID) (house model.Hou
 	if cab, _, err := s.cabinets.InForce(ctx); err == nil {
 		house = cab.Document.House
 	}
-	ws, err := s.Store.ModelWaivers(ctx, head)
+	ws, err := s.Store.Read(ctx).ModelWaivers(head)
 	waived = map[waiver]string{}
 	for _, w := range ws {
 		waived[waiver{w.Head, w.Cause}] = w.Why

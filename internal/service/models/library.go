@@ -69,7 +69,7 @@ func (s *Models) drawing(ctx context.Context, id store.ID) (*Drawing, error) {
 	if d != nil {
 		return d, nil
 	}
-	c, err := s.Store.Content(ctx, id)
+	c, err := s.Store.Read(ctx).Content(id)
 	if err != nil {
 		return nil, err
 	}
@@ -119,11 +119,11 @@ func pick(all []drop.Member, kind model.Kind) (out model.Content, ok bool) {
 
 // Library returns all models with their newest content, by name. A head that is merged away is not there.
 func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
-	heads, err := s.Store.ModelHeads(ctx)
+	heads, err := s.Store.Read(ctx).ModelHeads()
 	if err != nil {
 		return nil, err
 	}
-	uses, err := s.Store.UseCounts(ctx)
+	uses, err := s.Store.Read(ctx).UseCounts()
 	if err != nil {
 		return nil, err
 	}
@@ -140,7 +140,7 @@ func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
 	}
 	s.drawings.Unlock()
 	for part := range slices.Chunk(missing, 300) {
-		cs, err := s.Store.ContentsOf(ctx, part)
+		cs, err := s.Store.Read(ctx).ContentsOf(part)
 		if err != nil {
 			return nil, err
 		}

@@ -10,7 +10,6 @@ import (
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/model"
-	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
@@ -22,7 +21,7 @@ const modelFormat = "jolly-model/2"
 
 // Newest returns a model's head and its newest content.
 func (s *Models) Newest(ctx context.Context, id store.ID) (h store.Head, m model.Content, err error) {
-	if h, err = s.Store.Head(ctx, store.KindModel, id); err != nil {
+	if h, err = s.Store.Read(ctx).Head(store.KindModel, id); err != nil {
 		return h, m, err
 	}
 	d, err := s.drawing(ctx, deed.Newest(h))
@@ -38,13 +37,13 @@ func (s *Models) AtRevision(ctx context.Context, id string, revision int) (*Draw
 	if err != nil {
 		return nil, store.ErrNotFound
 	}
-	h, err := s.Store.Head(ctx, store.KindModel, head)
+	h, err := s.Store.Read(ctx).Head(store.KindModel, head)
 	if err != nil {
 		return nil, err
 	}
 	content := deed.Newest(h)
 	if revision > 0 {
-		r, err := s.Store.Revision(ctx, head, revision)
+		r, err := s.Store.Read(ctx).Revision(head, revision)
 		if err != nil {
 			return nil, err
 		}
@@ -64,7 +63,7 @@ func (s *Models) modelContent(ctx context.Context, in wire.ModelEdit) (m model.C
 		h, err := store.ParseHash(m.FileHash)
 		ok := false
 		if err == nil {
-			_, ok, err = blobs.Size(ctx, s.Store, h)
+			_, ok, err = s.Store.Read(ctx).FileSize(h)
 		}
 		if !ok {
 			if err == nil || h.IsZero() {
@@ -271,20 +270,20 @@ func (s *Models) Release(ctx context.Context, c deed.Call, id store.ID, version 
 func (s *Models) Find(ctx context.Context, key string) (h store.Head, err error) {
 	id, e := store.ParseID(key)
 	if e != nil {
-		if h, err = s.Store.HeadByNumber(ctx, store.KindModel, key); err != nil {
+		if h, err = s.Store.Read(ctx).HeadByNumber(store.KindModel, key); err != nil {
 			return h, err
 		}
 		return s.Survivor(ctx, h)
 	}
-	return s.Store.Head(ctx, store.KindModel, id)
+	return s.Store.Read(ctx).Head(store.KindModel, id)
 }
 
 // Survivor is the model that a merged one leads to, however many mergers later; a model that was not merged is its own.
 func (s *Models) Survivor(ctx context.Context, h store.Head) (store.Head, error) {
 	for n := 0; h.Standing == store.Merged && n < 50; n++ { // a merger never leads back; the bound is for a damaged table
-		id, _, err := s.Store.Successor(ctx, h.ID)
+		id, _, err := s.Store.Read(ctx).Successor(h.ID)
 		if err == nil {
-			h, err = s.Store.Head(ctx, store.KindModel, id)
+			h, err = s.Store.Read(ctx).Head(store.KindModel, id)
 		}
 		if err != nil {
 			return h, err
@@ -343,14 +342,14 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 	if out.Revs, err = s.Revisions(ctx, h.ID); err != nil {
 		return out, err
 	}
-	signs, err := s.Store.ModelSigns(ctx, h.ID)
+	signs, err := s.Store.Read(ctx).ModelSigns(h.ID)
 	if err != nil {
 		return out, err
 	}
 	for _, w := range signs {
 		out.Signed = append(out.Signed, wire.ModelSign{Revision: w.Revision, By: s.Person(ctx, w.Account), At: w.At, Against: w.Against})
 	}
-	uses, err := s.Store.UsedBy(ctx, h.ID, 0, 2000)
+	uses, err := s.Store.Read(ctx).UsedBy(h.ID, 0, 2000)
 	seen := map[store.ID]bool{}
 	for _, u := range uses {
 		use := wire.ModelUse{Part: u.Parent.String(), Place: u.Place, Revision: u.ChildRevision, Newer: h.Revision > u.ChildRevision && u.ChildRevision > 0}
@@ -429,7 +428,7 @@ func (s *Models) Trail(ctx context.Context, c deed.Call, id store.ID, offset, li
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.TrailList{}, err
 	}
-	h, err := s.Store.Head(ctx, store.KindModel, id)
+	h, err := s.Store.Read(ctx).Head(store.KindModel, id)
 	if err != nil {
 		return wire.TrailList{}, deed.Sentence(err, "model")
 	}

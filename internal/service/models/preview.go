@@ -29,7 +29,7 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 	if err != nil {
 		return nil, deed.Fault(deed.Unknown, "not-found", "There is no such model.", "")
 	}
-	h, err := s.Store.Head(ctx, store.KindModel, head)
+	h, err := s.Store.Read(ctx).Head(store.KindModel, head)
 	if err != nil {
 		return nil, deed.Sentence(err, "model")
 	}
@@ -40,7 +40,7 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 			return nil, deed.Fault(deed.Unknown, "not-found", "There is no such content.", "")
 		}
 	case v.Revision > 0:
-		r, err := s.Store.Revision(ctx, h.ID, v.Revision)
+		r, err := s.Store.Read(ctx).Revision(h.ID, v.Revision)
 		if err != nil {
 			return nil, deed.Sentence(err, "revision")
 		}
@@ -56,7 +56,7 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 	if svg != nil {
 		return svg, nil
 	}
-	if raw, err := s.Store.Content(ctx, content); err != nil || raw.Head != h.ID {
+	if raw, err := s.Store.Read(ctx).Content(content); err != nil || raw.Head != h.ID {
 		return nil, deed.Fault(deed.Unknown, "not-found", "The model has no such content.", "")
 	}
 	d, err := s.drawing(ctx, content)

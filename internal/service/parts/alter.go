@@ -19,7 +19,7 @@ func (s *Parts) Newest(ctx context.Context, key string) (store.Head, part.Conten
 	if err != nil {
 		return h, part.Content{}, deed.Sentence(err, "part")
 	}
-	c, err := s.Store.Content(ctx, deed.Newest(h))
+	c, err := s.Store.Read(ctx).Content(deed.Newest(h))
 	if err != nil {
 		return h, part.Content{}, err
 	}

@@ -13,7 +13,6 @@ import (
 	"jollydrawer/core/model"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
-	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/store"
@@ -151,7 +150,7 @@ func (s *Parts) checkLinks(ctx context.Context, p *part.Content, bad *deed.Error
 		h, err := store.ParseHash(f.Hash)
 		ok := false
 		if err == nil {
-			_, ok, err = blobs.Size(ctx, s.Store, h)
+			_, ok, err = s.Store.Read(ctx).FileSize(h)
 			if err != nil {
 				return err
 			}

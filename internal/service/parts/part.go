@@ -126,11 +126,11 @@ func (s *Parts) Refused(ctx context.Context, err error, number string, p part.Co
 		return deed.Fault(deed.Clash, "number-taken", fmt.Sprintf("The part number %s is taken.", number), "Choose another, or leave it blank for the next one.")
 	case errors.Is(err, store.ErrSourceTaken):
 		for _, src := range p.Sources {
-			id, ok, e := s.Store.SourceHolder(ctx, src.Key())
+			id, ok, e := s.Store.Read(ctx).SourceHolder(src.Key())
 			if e != nil || !ok {
 				continue
 			}
-			if h, e := s.Store.Head(ctx, store.KindPart, id); e == nil && h.Number != number {
+			if h, e := s.Store.Read(ctx).Head(store.KindPart, id); e == nil && h.Number != number {
 				return deed.Fault(deed.Clash, "source-taken", fmt.Sprintf("%s %s is in the library as %s; nothing was saved.", src.Manufacturer, src.MPN, h.Number),
 					"Use that part, or say in keepSeparate why this one stands beside it.")
 			}
@@ -197,7 +197,7 @@ func (s *Parts) Conflict(ctx context.Context, err error, id store.ID) error {
 	if !errors.As(err, &e) || e.Type != "changed-meanwhile" {
 		return err
 	}
-	h, herr := s.Store.Head(ctx, store.KindPart, id)
+	h, herr := s.Store.Read(ctx).Head(store.KindPart, id)
 	if herr != nil {
 		return err
 	}
@@ -206,7 +206,7 @@ func (s *Parts) Conflict(ctx context.Context, err error, id store.ID) error {
 		return err
 	}
 	who := "somebody else"
-	if entries, terr := s.Store.Trail(ctx, id, 0, 1); terr == nil && len(entries) == 1 {
+	if entries, terr := s.Store.Read(ctx).Trail(id, 0, 1); terr == nil && len(entries) == 1 {
 		who = s.Person(ctx, entries[0].Account)
 	}
 	out := deed.Fault(deed.Clash, "part-changed", fmt.Sprintf("%s was changed by %s meanwhile; nothing was saved.", h.Number, who), "Compare the two and save again.")

@@ -18,19 +18,19 @@ import (
 
 // relations fills in what a part has to do with others.
 func (s *Parts) relations(ctx context.Context, h store.Head, out *wire.Part) error {
-	former, err := s.Store.Formers(ctx, h.ID)
+	former, err := s.Store.Read(ctx).Formers(h.ID)
 	if err != nil {
 		return err
 	}
 	out.Former = append(out.Former, former...)
-	id, why, err := s.Store.Successor(ctx, h.ID)
+	id, why, err := s.Store.Read(ctx).Successor(h.ID)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
 	if err != nil {
 		return err
 	}
-	next, err := s.Store.Head(ctx, store.KindPart, id)
+	next, err := s.Store.Read(ctx).Head(store.KindPart, id)
 	if err != nil {
 		return err
 	}
@@ -225,7 +225,7 @@ func (s *Parts) SetSuccessor(ctx context.Context, c deed.Call, key string, versi
 			if id == h.ID {
 				return wire.Part{}, deed.Fault(deed.Invalid, "successor-circle", fmt.Sprintf("%s is replaced by %s in turn.", next.Number, h.Number), "Name a part that does not lead back.")
 			}
-			if id, _, err = s.Store.Successor(ctx, id); err != nil {
+			if id, _, err = s.Store.Read(ctx).Successor(id); err != nil {
 				break
 			}
 		}

@@ -21,12 +21,12 @@ import (
 // survivor; only its ID leads to itself.
 func (s *Parts) Find(ctx context.Context, key string) (store.Head, error) {
 	if id, err := store.ParseID(key); err == nil {
-		return s.Store.Head(ctx, store.KindPart, id)
+		return s.Store.Read(ctx).Head(store.KindPart, id)
 	}
-	if id, err := s.Store.ByFormer(ctx, key); err == nil {
-		return s.Store.Head(ctx, store.KindPart, id)
+	if id, err := s.Store.Read(ctx).ByFormer(key); err == nil {
+		return s.Store.Read(ctx).Head(store.KindPart, id)
 	}
-	return s.Store.HeadByNumber(ctx, store.KindPart, key)
+	return s.Store.Read(ctx).HeadByNumber(store.KindPart, key)
 }
 
 // Get returns a part by ID or number.
@@ -64,7 +64,7 @@ func (s *Parts) View(ctx context.Context, h store.Head) (wire.Part, error) {
 	if out.Revisions, err = s.Revisions(ctx, h.ID); err != nil {
 		return out, err
 	}
-	if c, err := s.Store.Content(ctx, deed.Newest(h)); err == nil && !store.Gone(h.Standing) {
+	if c, err := s.Store.Read(ctx).Content(deed.Newest(h)); err == nil && !store.Gone(h.Standing) {
 		if p, _, err := Decode(c); err == nil {
 			out.Alike = s.alike(cab, p, h.ID.String())
 		}
@@ -78,7 +78,7 @@ func (s *Parts) View(ctx context.Context, h store.Head) (wire.Part, error) {
 			continue
 		}
 		if id, err := store.ParseID(m.ID); err == nil {
-			mh, err := s.Store.Head(ctx, store.KindModel, id)
+			mh, err := s.Store.Read(ctx).Head(store.KindModel, id)
 			if err == nil && mh.Standing == store.Merged {
 				if to, err := s.models.Survivor(ctx, mh); err == nil {
 					out.Newer = append(out.Newer, fmt.Sprintf("%s was merged into %s", m.Name, models.NameOf(to)))
@@ -92,7 +92,7 @@ func (s *Parts) View(ctx context.Context, h store.Head) (wire.Part, error) {
 }
 
 func (s *Parts) contentView(ctx context.Context, cab *cabinet.Cabinet, id store.ID) (*wire.PartContent, part.Content, error) {
-	c, err := s.Store.Content(ctx, id)
+	c, err := s.Store.Read(ctx).Content(id)
 	if err != nil {
 		return nil, part.Content{}, err
 	}
@@ -147,7 +147,7 @@ func (s *Parts) Revision(ctx context.Context, c deed.Call, key string, number in
 	if err != nil {
 		return wire.PartContent{}, deed.Sentence(err, "part")
 	}
-	r, err := s.Store.Revision(ctx, h.ID, number)
+	r, err := s.Store.Read(ctx).Revision(h.ID, number)
 	if err != nil {
 		return wire.PartContent{}, deed.Sentence(err, "revision")
 	}
@@ -175,7 +175,7 @@ func (s *Parts) Diff(ctx context.Context, c deed.Call, key string, from, to int)
 	for i, n := range []int{from, to} {
 		id := h.Draft
 		if n > 0 {
-			r, err := s.Store.Revision(ctx, h.ID, n)
+			r, err := s.Store.Read(ctx).Revision(h.ID, n)
 			if err != nil {
 				return wire.Diff{}, deed.Sentence(err, "revision")
 			}
@@ -184,7 +184,7 @@ func (s *Parts) Diff(ctx context.Context, c deed.Call, key string, from, to int)
 		if id.IsZero() {
 			return wire.Diff{}, deed.Fault(deed.Unknown, "no-draft", fmt.Sprintf("%s has no draft.", h.Number), "Compare two revisions.")
 		}
-		content, err := s.Store.Content(ctx, id)
+		content, err := s.Store.Read(ctx).Content(id)
 		if err != nil {
 			return wire.Diff{}, err
 		}

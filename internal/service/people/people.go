@@ -8,8 +8,6 @@ import (
 	"slices"
 	"time"
 
-	"gorm.io/gorm"
-
 	"jollydrawer/internal/auth"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
@@ -38,7 +36,7 @@ func me(a deed.Actor, csrf string) wire.Me {
 
 // SignIn checks a password and opens a session; secret goes into the cookie.
 func (s *People) SignIn(ctx context.Context, in wire.SignIn) (who wire.Me, secret string, err error) {
-	a, err := s.Store.AccountBy(ctx, "login", in.Login)
+	a, err := s.Store.Read(ctx).AccountBy("login", in.Login)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		return who, "", err
 	}
@@ -51,27 +49,19 @@ func (s *People) SignIn(ctx context.Context, in wire.SignIn) (who wire.Me, secre
 	}
 	secret = auth.NewSecret()
 	ses := store.Session{Hash: auth.SecretHash(secret), Account: a.ID, Csrf: auth.NewSecret(), Created: store.Stamp(s.Now()), Expires: store.Stamp(s.Now().Add(sessionTime))}
-	err = s.Store.Small(ctx, func(g *gorm.DB) error {
-		if err := g.Exec("DELETE FROM sessions WHERE expires < NOW(6)").Error; err != nil {
-			return err
-		}
-		return g.Create(&ses).Error
-	})
-	return me(actor(a), ses.Csrf), secret, err
+	return me(actor(a), ses.Csrf), secret, s.Store.AddSession(ctx, ses)
 }
 
 // SignOut ends a session.
 func (s *People) SignOut(ctx context.Context, secret string) error {
 	defer s.remembered.forget()
-	return s.Store.Small(ctx, func(g *gorm.DB) error {
-		return g.Exec("DELETE FROM sessions WHERE hash = ?", store.Hash(auth.SecretHash(secret))).Error
-	})
+	return s.Store.DropSession(ctx, auth.SecretHash(secret))
 }
 
 // BySession returns who a session belongs to and its CSRF token.
 func (s *People) BySession(ctx context.Context, secret string) (deed.Actor, string, error) {
 	return s.remembered.get(secret, func(hash [32]byte) (deed.Actor, string, error) {
-		ses, a, err := s.Store.SessionBy(ctx, hash)
+		ses, a, err := s.Store.Read(ctx).SessionBy(hash)
 		if err == nil && a.Disabled {
 			err = store.ErrNotFound
 		}
@@ -82,7 +72,7 @@ func (s *People) BySession(ctx context.Context, secret string) (deed.Actor, stri
 // ByToken returns who an API token belongs to.
 func (s *People) ByToken(ctx context.Context, secret string) (deed.Actor, error) {
 	a, _, err := s.remembered.get(secret, func(hash [32]byte) (deed.Actor, string, error) {
-		a, err := s.Store.TokenBy(ctx, hash)
+		a, err := s.Store.Read(ctx).TokenBy(hash)
 		if err == nil && a.Disabled {
 			err = store.ErrNotFound
 		}
@@ -105,7 +95,7 @@ func (s *People) Accounts(ctx context.Context, c deed.Call) ([]wire.Account, err
 	if err := deed.Allow(c, deed.OpAccountManage); err != nil {
 		return nil, err
 	}
-	all, err := s.Store.Accounts(ctx, 0, 1000)
+	all, err := s.Store.Read(ctx).Accounts(0, 1000)
 	out := []wire.Account{}
 	for _, a := range all {
 		out = append(out, account(a))
@@ -135,21 +125,17 @@ func (s *People) addAccount(ctx context.Context, c deed.Call, in wire.NewAccount
 	}
 	a := store.Account{ID: store.NewID(), Login: in.Login, Name: in.Name, Role: in.Role, Password: hash, Version: 1, Created: d.At}
 	_, err = s.Store.Do(ctx, d, func(t *store.Tx) (any, error) {
-		var n int64
-		if err := t.Model(&store.Account{}).Where("login = ?", in.Login).Count(&n).Error; err != nil {
-			return nil, err
-		}
-		if n > 0 {
-			return nil, deed.Fault(deed.Clash, "login-taken", fmt.Sprintf("There is an account %s already.", in.Login), "Choose another name.")
-		}
-		return account(a), t.Create(&a).Error
+		return account(a), t.AddAccount(&a)
 	})
+	if errors.Is(err, store.ErrNumberTaken) {
+		return wire.Account{}, deed.Fault(deed.Clash, "login-taken", fmt.Sprintf("There is an account %s already.", in.Login), "Choose another name.")
+	}
 	return account(a), deed.Sentence(err, "account")
 }
 
 // FirstAccount makes the first administrator on a database that has no accounts; made is false where there are some.
 func (s *People) FirstAccount(ctx context.Context, login, name, password string) (made bool, err error) {
-	all, err := s.Store.Accounts(ctx, 0, 1)
+	all, err := s.Store.Read(ctx).Accounts(0, 1)
 	if err != nil || len(all) > 0 {
 		return false, err
 	}
@@ -176,10 +162,9 @@ func (s *People) ChangeAccount(ctx context.Context, c deed.Call, id store.ID, in
 	}
 	request := []any{id, in.Role, in.Disabled, in.Password != ""}
 	return deed.Do(ctx, s.Desk, c, deed.OpAccountManage, "account", request, func(t *store.Tx) (wire.Account, error) {
-		var a store.Account
-		r := t.Where("id = ?", id).Limit(1).Find(&a)
-		if r.Error != nil || r.RowsAffected == 0 {
-			return wire.Account{}, errors.Join(r.Error, store.ErrNotFound)
+		a, err := t.AccountBy("id", id)
+		if err != nil {
+			return wire.Account{}, err
 		}
 		if a.ID == c.Actor.ID && (in.Disabled != nil && *in.Disabled || in.Role != "" && deed.Role(in.Role) != deed.Administrator) {
 			return wire.Account{}, deed.Fault(deed.Invalid, "own-account", "You cannot take your own rights away.", "Let another administrator do it.")
@@ -193,16 +178,8 @@ func (s *People) ChangeAccount(ctx context.Context, c deed.Call, id store.ID, in
 		if hash != "" {
 			a.Password = hash
 		}
-		base := a.Version
-		a.Version++
-		u := t.Model(&store.Account{}).Where("id = ? AND version = ?", id, base).Select("role", "disabled", "password", "version").Updates(&a)
-		if u.Error == nil && u.RowsAffected == 0 {
-			u.Error = store.ErrConflict
-		}
-		if u.Error != nil {
-			return wire.Account{}, u.Error
-		}
-		return account(a), t.Exec("DELETE FROM sessions WHERE account = ?", id).Error
+		err = t.UpdateAccount(&a)
+		return account(a), err
 	})
 }
 
@@ -211,8 +188,7 @@ func (s *People) Tokens(ctx context.Context, c deed.Call) ([]wire.Token, error) 
 	if err := deed.Allow(c, deed.OpOwnToken); err != nil {
 		return nil, err
 	}
-	var all []store.Token
-	err := s.Store.Read(ctx).Where("account = ?", c.Actor.ID).Order("created DESC").Limit(200).Find(&all).Error
+	all, err := s.Store.Read(ctx).Tokens(c.Actor.ID)
 	out := []wire.Token{}
 	for _, t := range all {
 		out = append(out, wire.Token{ID: t.ID.String(), Name: t.Name, Created: t.Created, Expires: t.Expires})
@@ -231,7 +207,7 @@ func (s *People) AddToken(ctx context.Context, c deed.Call, in wire.NewToken) (w
 	secret := auth.TokenPrefix + auth.NewSecret()
 	now := store.Stamp(s.Now())
 	t := store.Token{ID: store.NewID(), Account: c.Actor.ID, Name: in.Name, Hash: auth.SecretHash(secret), Created: now, Expires: now.AddDate(0, 0, in.Days)}
-	err := s.Store.Small(ctx, func(g *gorm.DB) error { return g.Create(&t).Error })
+	err := s.Store.AddToken(ctx, t)
 	return wire.Token{ID: t.ID.String(), Name: t.Name, Created: t.Created, Expires: t.Expires, Secret: secret}, err
 }
 
@@ -241,7 +217,5 @@ func (s *People) DropToken(ctx context.Context, c deed.Call, id store.ID) error 
 	if err := deed.Allow(c, deed.OpOwnToken); err != nil {
 		return err
 	}
-	return s.Store.Small(ctx, func(g *gorm.DB) error {
-		return g.Exec("DELETE FROM tokens WHERE id = ? AND account = ?", id, c.Actor.ID).Error
-	})
+	return s.Store.DropToken(ctx, c.Actor.ID, id)
 }

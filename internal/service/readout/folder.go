@@ -76,8 +76,8 @@ func (s *Readout) WriteFolder(ctx context.Context, c deed.Call, number string, w
 		}
 	} else {
 		for offset := 0; ; offset += 500 {
-			var heads []store.Head
-			if err := s.Store.Read(ctx).Where("kind = ? AND revision > 0 AND standing NOT IN ?", store.KindPart, []string{store.Merged, store.Withdrawn}).Order("number").Offset(offset).Limit(500).Find(&heads).Error; err != nil {
+			heads, err := s.Store.Read(ctx).ReleasedParts(offset, 500)
+			if err != nil {
 				return err
 			}
 			for _, h := range heads {
@@ -94,7 +94,7 @@ func (s *Readout) WriteFolder(ctx context.Context, c deed.Call, number string, w
 }
 
 func (f *folder) part(ctx context.Context, h store.Head) error {
-	content, err := f.s.Store.Content(ctx, h.Released)
+	content, err := f.s.Store.Read(ctx).Content(h.Released)
 	if err != nil {
 		return err
 	}
@@ -149,7 +149,7 @@ func (f *folder) model(ctx context.Context, m part.Model) (*folderModel, error) 
 	if err != nil {
 		return nil, err
 	}
-	h, err := f.s.Store.Head(ctx, store.KindModel, id)
+	h, err := f.s.Store.Read(ctx).Head(store.KindModel, id)
 	if err != nil {
 		return nil, err
 	}

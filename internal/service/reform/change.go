@@ -49,7 +49,7 @@ func (s *Reform) Start(ctx context.Context, c deed.Call, version int, in wire.Ca
 	if c.Deed.IsZero() {
 		c.Deed = store.NewID()
 	}
-	if j, err := s.Store.JobOfDeed(ctx, c.Deed); err == nil {
+	if j, err := s.Store.Read(ctx).JobOfDeed(c.Deed); err == nil {
 		if j.Kind != jobChange {
 			return wire.Job{}, deed.Sentence(store.ErrReused, "cabinet")
 		}
@@ -142,7 +142,7 @@ func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Se
 	const some = 500
 	return func(yield func(store.Changed, error) bool) {
 		for ids := range slices.Chunk(p.parts, some) {
-			heads, err := s.Store.HeadsByID(ctx, ids)
+			heads, err := s.Store.Read(ctx).HeadsByID(ids)
 			if err != nil {
 				yield(store.Changed{}, err)
 				return
@@ -155,7 +155,7 @@ func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Se
 					}
 				}
 			}
-			contents, err := s.Store.Contents(ctx, wanted)
+			contents, err := s.Store.Read(ctx).Contents(wanted)
 			if err != nil {
 				yield(store.Changed{}, err)
 				return
@@ -316,7 +316,7 @@ func (s *Reform) History(ctx context.Context, c deed.Call, offset, limit int) (w
 		return out, err
 	}
 	offset, limit = deed.Page(offset, limit)
-	entries, err := s.Store.Trail(ctx, h.ID, offset, limit)
+	entries, err := s.Store.Read(ctx).Trail(h.ID, offset, limit)
 	for i, e := range entries {
 		var d struct {
 			Revision int            `json:"revision"`

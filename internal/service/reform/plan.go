@@ -99,7 +99,7 @@ func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange) (*plan, 
 // planParts carries every part over, in thought. It reads the stored contents, drafts and released ones.
 func (s *Reform) planParts(ctx context.Context, p *plan) error {
 	var refused error
-	err := s.Store.Parts(ctx, store.ID{}, func(row store.PartRow) error {
+	err := s.Store.Read(ctx).Parts(store.ID{}, func(row store.PartRow) error {
 		if store.Gone(row.Standing) {
 			return nil
 		}
@@ -114,7 +114,7 @@ func (s *Reform) planParts(ctx context.Context, p *plan) error {
 			}
 			raw := row.Bytes
 			if id == row.Draft && !row.Released.IsZero() {
-				c, err := s.Store.Content(ctx, id)
+				c, err := s.Store.Read(ctx).Content(id)
 				if err != nil {
 					return err
 				}
@@ -174,7 +174,7 @@ func (s *Reform) planParts(ctx context.Context, p *plan) error {
 // planCrosswalks finds the crosswalks that name what the steps change.
 func (s *Reform) planCrosswalks(ctx context.Context, p *plan) error {
 	for offset := 0; ; offset += 100 {
-		hs, _, err := s.Store.Heads(ctx, store.KindCrosswalk, offset, 100)
+		hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, offset, 100)
 		if err != nil || len(hs) == 0 {
 			slices.Sort(p.preview.Crosswalks)
 			return err

@@ -48,7 +48,7 @@ func (s *Work) Run(ctx context.Context) { s.runner.Run(ctx) }
 func (s *Work) Add(ctx context.Context, j store.Job) (wire.Job, error) {
 	j.ID, j.State = store.NewID(), store.JobWaiting
 	if err := s.Store.AddJob(ctx, &j); err != nil {
-		if again, e := s.Store.JobOfDeed(ctx, j.Deed); e == nil {
+		if again, e := s.Store.Read(ctx).JobOfDeed(j.Deed); e == nil {
 			return s.View(again), nil
 		}
 		return wire.Job{}, deed.Sentence(err, "job")
@@ -73,7 +73,7 @@ func (s *Work) Get(ctx context.Context, c deed.Call, id store.ID) (wire.Job, err
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.Job{}, err
 	}
-	j, err := s.Store.Job(ctx, id)
+	j, err := s.Store.Read(ctx).Job(id)
 	if err != nil {
 		return wire.Job{}, deed.Sentence(err, "job")
 	}
