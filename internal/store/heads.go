@@ -1,13 +1,11 @@
 package store
 
 import (
-	"context"
 	"crypto/sha256"
 	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -191,7 +189,10 @@ func (t *Tx) Insert(h *Head, action string, detail any) error {
 	if err := t.link(h, action, detail); err != nil {
 		return err
 	}
-	return taken(t.db.Create(h).Error, ErrNumberTaken)
+	if err := t.db.Create(h).Error; err != nil || h.Kind != KindPart {
+		return taken(err, ErrNumberTaken)
+	}
+	return t.giveNumber(h.Number, h.ID, ownNumber)
 }
 
 // Update writes a changed head with its next trail entry. When the head is no longer at h.Version, it is ErrConflict
@@ -299,192 +300,35 @@ func (r Reader) SourceHolder(key string) (id ID, ok bool, err error) {
 	return id, err == nil, err
 }
 
-// Use is one place of a part that a model fills.
-type Use struct {
-	Parent        ID
-	Place         string // "draft symbol", "released body", ...
-	Child         ID
-	ChildRevision int
-}
-
-// SetUses replaces the uses of a part whose place begins with a word ("draft" or "released").
-func (t *Tx) SetUses(parent ID, word string, uses []Use) error {
-	if err := t.db.Exec("DELETE FROM uses WHERE parent = ? AND place LIKE ?", parent, word+" %").Error; err != nil {
-		return err
-	}
-	for _, u := range uses {
-		if err := t.db.Exec("INSERT INTO uses (parent, place, child, child_revision) VALUES (?,?,?,?)", parent, word+" "+u.Place, u.Child, u.ChildRevision).Error; err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// UsesOf lists the models that a part uses.
-func (r Reader) UsesOf(parent ID) (out []Use, err error) {
-	err = r.db.Raw("SELECT parent, place, child, child_revision FROM uses WHERE parent = ?", parent).Scan(&out).Error
-	return out, err
-}
-
-// UsedBy lists the parts that use a model.
-func (r Reader) UsedBy(child ID, offset, limit int) (out []Use, err error) {
-	err = r.db.Raw("SELECT parent, place, child, child_revision FROM uses WHERE child = ? ORDER BY parent, place LIMIT ? OFFSET ?", child, limit, offset).Scan(&out).Error
-	return out, err
-}
-
-// ReserveNumbers takes n numbers of a prefix's counter and returns the first. It is its own short transaction: numbers
-// of a deed that fails afterwards stay unused, and none is ever given twice.
-func (s *Store) ReserveNumbers(ctx context.Context, prefix string, n int) (first int64, err error) {
-	err = s.small(ctx, func(g *gorm.DB) error {
-		if err := g.Exec("INSERT IGNORE INTO counters (prefix, next) VALUES (?, 1)", prefix).Error; err != nil {
-			return err
-		}
-		if err := g.Exec("UPDATE counters SET next = next + ? WHERE prefix = ?", n, prefix).Error; err != nil {
-			return err
-		}
-		var next int64
-		if err := g.Raw("SELECT next FROM counters WHERE prefix = ?", prefix).Scan(&next).Error; err != nil {
-			return err
-		}
-		first = next - int64(n)
-		return nil
-	})
-	return first, err
-}
-
-// Counters returns the next number of each prefix.
-func (r Reader) Counters() (map[string]int64, error) {
-	var rows []struct {
-		Prefix string
-		Next   int64
-	}
-	err := r.db.Raw("SELECT prefix, next FROM counters").Scan(&rows).Error
-	out := map[string]int64{}
-	for _, row := range rows {
-		out[row.Prefix] = row.Next
-	}
-	return out, err
-}
-
-// StepPast makes a prefix's counter continue after a number that was given by hand.
-func (s *Store) StepPast(ctx context.Context, prefix string, number int64) error {
-	return s.small(ctx, func(g *gorm.DB) error {
-		if err := g.Exec("INSERT IGNORE INTO counters (prefix, next) VALUES (?, 1)", prefix).Error; err != nil {
-			return err
-		}
-		return g.Exec("UPDATE counters SET next = GREATEST(next, ?) WHERE prefix = ?", number+1, prefix).Error
-	})
-}
-
-// PartRow is a part's head with the content that others see: the released one, or the draft where none is.
-type PartRow struct {
-	Head
-	Bytes  []byte
-	Former []string
-}
-
-// Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
-func (r Reader) Parts(deed ID, each func(PartRow) error) error {
-	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.draft, h.released, h.updated, c.bytes " +
-		"FROM heads h JOIN contents c ON c.id = COALESCE(h.released, h.draft) WHERE h.kind = 'part'"
-	var args []any
-	if !deed.IsZero() {
-		q, args = q+" AND h.deed = ?", []any{deed}
-	}
-	former, err := r.formerNumbers(deed)
-	if err != nil {
-		return err
-	}
-	rows, err := r.db.Raw(q, args...).Rows()
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var p PartRow
-		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Draft, &p.Released, &p.Updated, &p.Bytes); err != nil {
-			return err
-		}
-		p.Former = former[p.ID]
-		if err := each(p); err != nil {
-			return err
-		}
-	}
-	return rows.Err()
-}
-
-// FeedRow is one step of the feed.
-type FeedRow struct {
-	Position int64
-	Deed     ID
-	Kind     string
-	At       time.Time
-}
-
-// Sequence moves committed deeds from the outbox to the end of the feed. Rival instances collide on the position and
-// the loser simply tries again later.
-func (s *Store) Sequence(ctx context.Context) (moved int, err error) {
-	err = s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-		var out []FeedRow
-		if err := g.Raw("SELECT deed, kind, at FROM outbox ORDER BY at, deed LIMIT 500").Scan(&out).Error; err != nil || len(out) == 0 {
-			return err
-		}
-		var last int64
-		if err := g.Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&last).Error; err != nil {
-			return err
-		}
-		marks, args, gone := []string{}, []any{}, []any{}
-		for i, o := range out {
-			marks = append(marks, "(?,?,?,?)")
-			args = append(args, last+1+int64(i), o.Deed, o.Kind, o.At)
-			gone = append(gone, o.Deed)
-		}
-		if err := g.Exec("INSERT INTO feed (position, deed, kind, at) VALUES "+strings.Join(marks, ","), args...).Error; err != nil {
-			return err
-		}
-		moved = len(out)
-		return g.Exec("DELETE FROM outbox WHERE deed IN (?"+strings.Repeat(",?", len(gone)-1)+")", gone...).Error
-	})
-	if err != nil && (Transient(err) || code(err) == 1062) {
-		return 0, nil
-	}
-	return moved, err
-}
-
-// Feed lists the steps after a position.
-func (r Reader) Feed(after int64, limit int) (out []FeedRow, err error) {
-	err = r.db.Raw("SELECT position, deed, kind, at FROM feed WHERE position > ? ORDER BY position LIMIT ?", after, limit).Scan(&out).Error
-	return out, err
-}
-
-// FeedEnd returns the position of the newest step.
-func (r Reader) FeedEnd() (p int64, err error) {
-	err = r.db.Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&p).Error
-	return p, err
-}
-
-// FeedPlace says where a deed stands in the feed: 0 where it waits to be put in order. done is false where there is no
-// such deed, or none yet.
-func (r Reader) FeedPlace(deed ID) (position int64, done bool, err error) {
-	var n int64
-	err = r.db.Raw("SELECT (SELECT COUNT(*) FROM deeds WHERE id = ?), COALESCE((SELECT position FROM feed WHERE deed = ?), 0)", deed, deed).Row().Scan(&n, &position)
-	return position, n > 0, err
-}
-
-// FeedDeed returns the deed at a position of the feed; "" at position 0.
-func (r Reader) FeedDeed(position int64) (string, error) {
-	if position == 0 {
-		return "", nil
-	}
-	var id ID
-	if err := r.db.Raw("SELECT deed FROM feed WHERE position = ?", position).Row().Scan(&id); err != nil {
-		return "", ErrNotFound
-	}
-	return id.String(), nil
-}
-
 // ReleasedParts lists the released parts of the library by number.
 func (r Reader) ReleasedParts(offset, limit int) (out []Head, err error) {
 	err = r.db.Where("kind = ? AND revision > 0 AND standing NOT IN ?", KindPart, []string{Merged, Withdrawn}).Order("number").Offset(offset).Limit(limit).Find(&out).Error
 	return out, err
+}
+
+// HeadsByID loads the heads of parts, in no order.
+func (r Reader) HeadsByID(ids []ID) (out []Head, err error) {
+	for from := 0; from < len(ids); from += batch {
+		var some []Head
+		if err := r.db.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, some...)
+	}
+	return out, nil
+}
+
+// Contents loads pieces of content by their identifiers.
+func (r Reader) Contents(ids []ID) (map[ID]Content, error) {
+	out := make(map[ID]Content, len(ids))
+	for from := 0; from < len(ids); from += batch {
+		var some []Content
+		if err := r.db.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+			return nil, err
+		}
+		for _, c := range some {
+			out[c.ID] = c
+		}
+	}
+	return out, nil
 }

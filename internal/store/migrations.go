@@ -69,6 +69,19 @@ var migrations = []string{
 		action VARCHAR(48) NOT NULL, detail TEXT NOT NULL, hash_before BINARY(32) NULL, hash BINARY(32) NOT NULL, PRIMARY KEY (staging, head))`,
 	`CREATE TABLE staged_revisions (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, number INT NOT NULL, content BINARY(16) NOT NULL, hash BINARY(32) NOT NULL, hash_before BINARY(32) NULL,
 		note TEXT NOT NULL, account BINARY(16) NULL, at DATETIME(6) NOT NULL, deed BINARY(16) NOT NULL, PRIMARY KEY (staging, head))`,
+	// One staging mechanism takes the place of two: what a bulk deed of the earlier form left on its way is removed first.
+	`DELETE c FROM contents c JOIN staged_heads s ON s.content = c.id WHERE NOT EXISTS (SELECT 1 FROM heads h WHERE h.id = s.head)`,
+	`DELETE t FROM trail t JOIN staged_heads s ON s.head = t.head WHERE NOT EXISTS (SELECT 1 FROM heads h WHERE h.id = s.head)`,
+	`DELETE c FROM contents c JOIN staged_updates u ON u.content = c.id JOIN stagings s ON s.id = u.staging WHERE NOT EXISTS (SELECT 1 FROM deeds d WHERE d.id = s.deed)`,
+	`DELETE c FROM contents c JOIN staged_contents u ON u.content = c.id JOIN stagings s ON s.id = u.staging WHERE NOT EXISTS (SELECT 1 FROM deeds d WHERE d.id = s.deed)`,
+	`DROP TABLE IF EXISTS staged_heads, staged_updates, staged_changes, staged_contents`,
+	`CREATE TABLE staged_heads (staging BINARY(16) NOT NULL, head BINARY(16) NOT NULL, kind VARCHAR(16) NOT NULL, number VARCHAR(120) NOT NULL, version INT NOT NULL, drawer VARCHAR(48) NOT NULL,
+		standing VARCHAR(24) NOT NULL, revision INT NOT NULL, draft BINARY(16) NULL, released BINARY(16) NULL, trail_seq INT NOT NULL, trail_hash BINARY(32) NOT NULL, clears TINYINT NOT NULL,
+		PRIMARY KEY (staging, head))`,
+	`CREATE TABLE numbers (number VARCHAR(120) COLLATE utf8mb4_general_ci PRIMARY KEY, head BINARY(16) NOT NULL, sort VARCHAR(16) NOT NULL, KEY (head))`,
+	`INSERT IGNORE INTO numbers (number, head, sort) SELECT number, id, 'own' FROM heads WHERE kind = 'part' AND standing NOT IN ('merged', 'withdrawn')`,
+	`INSERT IGNORE INTO numbers (number, head, sort) SELECT number, head, 'former' FROM former_numbers`,
+	`DROP TABLE IF EXISTS former_numbers`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -78,8 +91,8 @@ var rights = map[string]string{
 }
 
 // readWrite are the tables whose rows the service changes and removes.
-var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "former_numbers", "successors", "views", "fetched", "staged_updates", "staged_uses", "model_waivers", "model_signs",
-	"staged_changes", "staged_contents", "staged_trail", "staged_revisions"}
+var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "successors", "views", "fetched", "staged_uses", "model_waivers", "model_signs",
+	"staged_trail", "staged_revisions"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {
@@ -214,21 +227,16 @@ func migrationLease(ctx context.Context, db *sql.DB) (func(), error) {
 // because the service may not delete content.
 func sweepStagings(ctx context.Context, db *sql.DB) error {
 	const old = "SELECT s.id FROM stagings s LEFT JOIN jobs j ON j.deed = s.deed AND j.state IN ('waiting','running') WHERE j.id IS NULL AND s.at < NOW(6) - INTERVAL 10 MINUTE"
-	for _, q := range []string{
-		"DELETE c FROM contents c JOIN staged_heads h ON h.content = c.id JOIN (" + old + ") o ON o.id = h.staging WHERE NOT EXISTS (SELECT 1 FROM heads x WHERE x.id = h.head)",
-		"DELETE t FROM trail t JOIN staged_heads h ON h.head = t.head JOIN (" + old + ") o ON o.id = h.staging WHERE NOT EXISTS (SELECT 1 FROM heads x WHERE x.id = h.head)",
-		"DELETE h FROM staged_heads h JOIN (" + old + ") o ON o.id = h.staging",
-		"DELETE k FROM staged_keys k JOIN (" + old + ") o ON o.id = k.staging",
-		"DELETE u FROM staged_uses u JOIN (" + old + ") o ON o.id = u.staging",
-		"DELETE c FROM contents c JOIN staged_updates u ON u.content = c.id JOIN (" + old + ") o ON o.id = u.staging WHERE NOT EXISTS (SELECT 1 FROM stagings s JOIN deeds d ON d.id = s.deed WHERE s.id = u.staging)",
-		"DELETE u FROM staged_updates u JOIN (" + old + ") o ON o.id = u.staging",
-		"DELETE c FROM contents c JOIN staged_contents u ON u.content = c.id JOIN (" + old + ") o ON o.id = u.staging WHERE NOT EXISTS (SELECT 1 FROM stagings s JOIN deeds d ON d.id = s.deed WHERE s.id = u.staging)",
-		"DELETE u FROM staged_contents u JOIN (" + old + ") o ON o.id = u.staging",
-		"DELETE u FROM staged_changes u JOIN (" + old + ") o ON o.id = u.staging",
-		"DELETE u FROM staged_trail u JOIN (" + old + ") o ON o.id = u.staging",
-		"DELETE u FROM staged_revisions u JOIN (" + old + ") o ON o.id = u.staging",
-		"DELETE s FROM stagings s JOIN (" + old + ") o ON o.id = s.id",
-	} {
+	const undone = " JOIN stagings g ON g.id = s.staging WHERE NOT EXISTS (SELECT 1 FROM deeds d WHERE d.id = g.deed)"
+	sweeps := []string{
+		"DELETE c FROM contents c JOIN staged_heads s ON c.id = s.draft JOIN (" + old + ") o ON o.id = s.staging" + undone + " AND c.deed = g.deed",
+		"DELETE c FROM contents c JOIN staged_heads s ON c.id = s.released JOIN (" + old + ") o ON o.id = s.staging" + undone + " AND c.deed = g.deed",
+		"DELETE t FROM trail t JOIN staged_heads s ON s.head = t.head AND s.version = 0 JOIN (" + old + ") o ON o.id = s.staging" + undone,
+	}
+	for _, table := range stagedTables {
+		sweeps = append(sweeps, "DELETE s FROM "+table+" s JOIN ("+old+") o ON o.id = s.staging")
+	}
+	for _, q := range append(sweeps, "DELETE s FROM stagings s JOIN ("+old+") o ON o.id = s.id") {
 		if _, err := db.ExecContext(ctx, q); err != nil {
 			return fmt.Errorf("sweeping abandoned stagings: %w", err)
 		}

@@ -16,68 +16,6 @@ const Withdrawn = "withdrawn"
 // Gone says whether a part of this standing is no part of the library any more.
 func Gone(standing string) bool { return standing == Merged || standing == Withdrawn }
 
-// AddFormer lets a number find a part. It is ErrNumberTaken where the number finds another already.
-func (t *Tx) AddFormer(number string, head ID) error {
-	var n int64
-	if err := t.db.Raw("SELECT COUNT(*) FROM heads WHERE kind = 'part' AND number = ? AND standing NOT IN ?", number, []string{Merged, Withdrawn}).Scan(&n).Error; err != nil {
-		return err
-	}
-	if n > 0 {
-		return ErrNumberTaken
-	}
-	return taken(t.db.Exec("INSERT INTO former_numbers (number, head) VALUES (?,?)", number, head).Error, ErrNumberTaken)
-}
-
-// MoveFormer lets all former numbers of one part find another.
-func (t *Tx) MoveFormer(from, to ID) error {
-	return t.db.Exec("UPDATE former_numbers SET head = ? WHERE head = ?", to, from).Error
-}
-
-// FormerTaken says whether a number is the former number of some part.
-func (r Reader) FormerTaken(number string) (bool, error) {
-	var n int64
-	err := r.db.Raw("SELECT COUNT(*) FROM former_numbers WHERE number = ?", number).Scan(&n).Error
-	return n > 0, err
-}
-
-// ByFormer finds the part that a former number leads to.
-func (r Reader) ByFormer(number string) (id ID, err error) {
-	q := r.db.Raw("SELECT head FROM former_numbers WHERE number = ?", number).Row()
-	if err := q.Scan(&id); err != nil {
-		return id, ErrNotFound
-	}
-	return id, nil
-}
-
-// Formers lists the former numbers of a part.
-func (r Reader) Formers(head ID) (out []string, err error) {
-	err = r.db.Raw("SELECT number FROM former_numbers WHERE head = ? ORDER BY number", head).Scan(&out).Error
-	return out, err
-}
-
-// formerNumbers lists the former numbers of the parts that a deed wrote, or of all.
-func (r Reader) formerNumbers(deed ID) (map[ID][]string, error) {
-	q, args := "SELECT f.number, f.head FROM former_numbers f", []any(nil)
-	if !deed.IsZero() {
-		q, args = q+" JOIN heads h ON h.id = f.head WHERE h.deed = ?", []any{deed}
-	}
-	rows, err := r.db.Raw(q, args...).Rows()
-	if err != nil {
-		return nil, err
-	}
-	defer rows.Close()
-	out := map[ID][]string{}
-	for rows.Next() {
-		var number string
-		var head ID
-		if err := rows.Scan(&number, &head); err != nil {
-			return nil, err
-		}
-		out[head] = append(out[head], number)
-	}
-	return out, rows.Err()
-}
-
 // SetSuccessor says which part replaces another; the zero ID withdraws it.
 func (t *Tx) SetSuccessor(head, successor ID, why string) error {
 	if successor.IsZero() {
@@ -157,7 +95,7 @@ func (r Reader) Leading(parts []Written) (numbers []string, err error) {
 			continue
 		}
 		var some []string
-		if err := r.db.Raw("SELECT h.number FROM heads h WHERE h.id IN ? AND (EXISTS (SELECT 1 FROM successors s WHERE s.successor = h.id) OR EXISTS (SELECT 1 FROM former_numbers f WHERE f.head = h.id))", ids).Scan(&some).Error; err != nil {
+		if err := r.db.Raw("SELECT h.number FROM heads h WHERE h.id IN ? AND (EXISTS (SELECT 1 FROM successors s WHERE s.successor = h.id) OR EXISTS (SELECT 1 FROM numbers f WHERE f.head = h.id AND f.sort = 'former'))", ids).Scan(&some).Error; err != nil {
 			return nil, err
 		}
 		numbers = append(numbers, some...)

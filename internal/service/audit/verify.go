@@ -151,8 +151,8 @@ func (s *Audit) verifyUses(ctx context.Context, h store.Head, contents map[store
 		if err != nil {
 			continue // said already
 		}
-		for _, u := range parts.UsesOf(p) {
-			u.Place, u.Parent = word+" "+u.Place, h.ID
+		for _, u := range parts.UsesOf(p, word) {
+			u.Parent = h.ID
 			want[u.Place] = u
 		}
 	}

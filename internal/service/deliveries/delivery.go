@@ -99,7 +99,7 @@ func (s *Deliveries) openFiles(ctx context.Context, files []part.File) ([]drop.M
 	var out []drop.Member
 	paths := map[string]bool{}
 	for _, f := range files {
-		members, err := s.files.Members(ctx, f.Hash, f.Name)
+		members, err := s.files.Members(s.Store.Read(ctx), f.Hash, f.Name)
 		if err != nil {
 			var e *deed.Error
 			if errors.As(err, &e) {
@@ -370,7 +370,7 @@ func (s *Deliveries) Use(ctx context.Context, c deed.Call, key string, version i
 		if doc.Used == nil {
 			doc.Used = map[string]string{}
 		}
-		links, err := s.takeModels(ctx, t, &d, in, doc.Used)
+		links, err := s.takeModels(t, &d, in, doc.Used)
 		if err != nil {
 			return 0, err
 		}
@@ -403,7 +403,7 @@ type linked struct {
 }
 
 // takeModels makes or reuses the models that were chosen.
-func (s *Deliveries) takeModels(ctx context.Context, t *store.Tx, d *delivered, in wire.UseDelivery, used map[string]string) ([]linked, error) {
+func (s *Deliveries) takeModels(t *store.Tx, d *delivered, in wire.UseDelivery, used map[string]string) ([]linked, error) {
 	var out []linked
 	for _, u := range in.Models {
 		m, ok := d.model(u.Key)
@@ -429,7 +429,7 @@ func (s *Deliveries) takeModels(ctx context.Context, t *store.Tx, d *delivered, 
 			if !strings.HasPrefix(h.Number, string(m.Kind)+": ") {
 				return nil, deed.Fault(deed.Invalid, "kind-other", fmt.Sprintf("%s is to be replaced by a model of another kind.", m.Name), "Choose a "+string(m.Kind)+".")
 			}
-			if l.to, err = s.models.LinkTo(ctx, h); err != nil {
+			if l.to, err = s.models.LinkTo(t.Reader, h); err != nil {
 				return nil, deed.Sentence(err, "model")
 			}
 		} else {

@@ -1,7 +1,6 @@
 package files
 
 import (
-	"context"
 	"fmt"
 	"io"
 
@@ -12,8 +11,8 @@ import (
 )
 
 // Members reads a kept file as a drop.
-func (s *Files) Members(ctx context.Context, hash, name string) ([]drop.Member, error) {
-	raw, err := s.Whole(ctx, hash, name)
+func (s *Files) Members(r store.Reader, hash, name string) ([]drop.Member, error) {
+	raw, err := s.Whole(r, hash, name)
 	if err != nil {
 		return nil, err
 	}
@@ -22,16 +21,16 @@ func (s *Files) Members(ctx context.Context, hash, name string) ([]drop.Member, 
 	return drop.Read(name, raw, lim)
 }
 
-func (s *Files) Whole(ctx context.Context, hash, name string) ([]byte, error) {
+func (s *Files) Whole(r store.Reader, hash, name string) ([]byte, error) {
 	missing := deed.Fault(deed.Invalid, "file-missing", fmt.Sprintf("The file %q is not there.", name), "Upload it first.")
 	h, err := store.ParseHash(hash)
 	if err != nil {
 		return nil, missing
 	}
-	r, size, err := blobs.Open(s.Store.Read(ctx), h)
+	f, size, err := blobs.Open(r, h)
 	if err != nil {
 		return nil, missing
 	}
-	defer r.Close()
-	return io.ReadAll(io.LimitReader(r, size))
+	defer f.Close()
+	return io.ReadAll(io.LimitReader(f, size))
 }

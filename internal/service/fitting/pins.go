@@ -35,11 +35,11 @@ func (s *Fitting) PinsOnPads(ctx context.Context, c deed.Call, key string) (wire
 	}
 	out.Part, out.Version = h.Number, h.Version
 	out.Symbol, out.Land, out.Map = refOf(p.Symbol), refOf(p.LandPattern), refOf(p.PinMap)
-	f, err := s.models.FitOf(ctx, p)
+	f, err := s.models.FitOf(s.Store.Read(ctx), p)
 	if err != nil {
 		return out, err
 	}
-	lists := s.models.AttachedPins(ctx, p)
+	lists := s.models.AttachedPins(s.Store.Read(ctx), p)
 	if f.Symbol != nil && f.Symbol.Symbol != nil {
 		m := f.PinMap()
 		land := &model.LandPattern{}
@@ -190,7 +190,7 @@ func (s *Fitting) PlaceBody(ctx context.Context, c deed.Call, key string, versio
 	if err != nil {
 		return wire.PinsOnPads{}, err
 	}
-	mh, m, err := s.models.Newest(ctx, id)
+	mh, m, err := s.models.Newest(s.Store.Read(ctx), id)
 	if err != nil {
 		return wire.PinsOnPads{}, deed.Sentence(err, "model")
 	}
@@ -234,7 +234,7 @@ func (s *Fitting) Board(ctx context.Context, c deed.Call, key string, night, cor
 	if err != nil {
 		return nil, err
 	}
-	f, err := s.models.FitOf(ctx, p)
+	f, err := s.models.FitOf(s.Store.Read(ctx), p)
 	if err != nil {
 		return nil, err
 	}

@@ -105,7 +105,7 @@ func (s *Fitting) Merge(ctx context.Context, c deed.Call, in wire.MergeModels) (
 	if total > 0 && keep.Revision == 0 {
 		return out, deed.Fault(deed.Invalid, "not-released", models.NameOf(keep)+" is not released: parts cannot be moved to it.", "Release it first.")
 	}
-	to, err := s.models.LinkTo(ctx, keep)
+	to, err := s.models.LinkTo(s.Store.Read(ctx), keep)
 	if err != nil {
 		return out, err
 	}
@@ -165,7 +165,7 @@ func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wi
 	if err != nil {
 		return out, deed.Sentence(err, "model")
 	}
-	to, err := s.models.Survivor(ctx, h)
+	to, err := s.models.Survivor(s.Store.Read(ctx), h)
 	if err != nil {
 		return out, err
 	}
@@ -176,7 +176,7 @@ func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wi
 	if err != nil {
 		return out, err
 	}
-	link, err := s.models.LinkTo(ctx, to)
+	link, err := s.models.LinkTo(s.Store.Read(ctx), to)
 	if err != nil {
 		return out, err
 	}

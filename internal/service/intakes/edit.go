@@ -45,7 +45,7 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if err != nil {
 			return 0, err
 		}
-		doc, err := s.intakeDoc(ctx, h)
+		doc, err := s.intakeDoc(t.Reader, h)
 		if err != nil {
 			return 0, err
 		}

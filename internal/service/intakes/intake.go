@@ -71,12 +71,12 @@ func (s *Intakes) loadIntake(ctx context.Context, id store.ID) (store.Head, inta
 	if err != nil {
 		return h, intakeDoc{}, deed.Sentence(err, "intake")
 	}
-	d, err := s.intakeDoc(ctx, h)
+	d, err := s.intakeDoc(s.Store.Read(ctx), h)
 	return h, d, err
 }
 
-func (s *Intakes) intakeDoc(ctx context.Context, h store.Head) (d intakeDoc, err error) {
-	c, err := s.Store.Read(ctx).Content(h.Draft)
+func (s *Intakes) intakeDoc(r store.Reader, h store.Head) (d intakeDoc, err error) {
+	c, err := r.Content(h.Draft)
 	err = deed.Decode(c, err, &d)
 	return d, err
 }
@@ -146,7 +146,7 @@ func (s *Intakes) rememberedLayout(ctx context.Context, supplier string) rows.La
 		return rows.Layout{}
 	}
 	for _, h := range hs {
-		if doc, err := s.intakeDoc(ctx, h); err == nil && doc.Supplier == supplier {
+		if doc, err := s.intakeDoc(s.Store.Read(ctx), h); err == nil && doc.Supplier == supplier {
 			return doc.Layout
 		}
 	}

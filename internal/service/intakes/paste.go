@@ -224,7 +224,7 @@ func (s *Intakes) Records(ctx context.Context, c deed.Call, number string) (wire
 	}
 	seen := map[string]bool{}
 	for _, h := range hs {
-		doc, err := s.intakeDoc(ctx, h)
+		doc, err := s.intakeDoc(s.Store.Read(ctx), h)
 		if err != nil {
 			return out, err
 		}

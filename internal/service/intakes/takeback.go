@@ -27,7 +27,7 @@ func (s *Intakes) TakeBack(ctx context.Context, c deed.Call, id store.ID, versio
 		if err != nil {
 			return 0, err
 		}
-		doc, err := s.intakeDoc(ctx, h)
+		doc, err := s.intakeDoc(t.Reader, h)
 		if err != nil {
 			return 0, err
 		}

@@ -12,6 +12,7 @@ import (
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/document"
 	"jollydrawer/core/intake"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/origin"
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
@@ -106,7 +107,10 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 	if err != nil {
 		return err
 	}
-	revised, ids := partsOf(e)
+	revised, ids, err := partsOf(e)
+	if err != nil {
+		return err
+	}
 	total := int64(len(made) + len(ids))
 	if err := progress(0, total); err != nil {
 		return err
@@ -116,17 +120,10 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		return err
 	}
 	d.At = p.At
-	var twins []store.NewPart
-	staging, err := s.Store.Stage(ctx, d, newParts(e, h, doc, made, &twins), "made by intake", func(done int) error { return progress(int64(done), total) })
+	out, err := s.takenIn(ctx, e, h, made, ids)
 	if err != nil {
-		return takeInRefused(err)
+		return err
 	}
-	var changed []string
-	switched, err := s.Store.StageUpdates(ctx, d, staging, s.revisedParts(ctx, e, h, doc, revised, ids, &changed), "changed by intake", func(done int) error { return progress(int64(len(made)+done), total) })
-	if err != nil {
-		return takeInRefused(err)
-	}
-	out := takenIn(e, h, made, changed)
 	var cwRaw []byte
 	var cwHash store.Hash
 	if len(doc.Changes) > 0 {
@@ -146,20 +143,20 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		doc.Taken.Crosswalk = out.Revision
 	}
 	doc.Changes = nil // they are the crosswalk's own now
-	_, err = s.Store.Switch(ctx, d, staging, len(made), func(t *store.Tx) (any, error) {
+	all := func(yield func(store.Staged, error) bool) {
+		for p, err := range newParts(e, h, doc, made) {
+			if !yield(p, err) {
+				return
+			}
+		}
+		s.revisedParts(ctx, e, h, doc, revised, ids)(yield)
+	}
+	_, err = s.Store.Bulk(ctx, d, all, func(done int) error { return progress(int64(done), total) }, func(t *store.Tx) (any, error) {
 		if err := t.EndJob(j, string(result)); err != nil {
 			return nil, err
 		}
 		h, err := t.HeadAt(store.KindIntake, p.Intake, p.Version)
 		if err != nil {
-			return nil, err
-		}
-		for _, w := range twins {
-			if err := t.SetSources(w.Head.ID, w.Sources, true); err != nil {
-				return nil, err
-			}
-		}
-		if err := t.SwitchUpdates(staging, switched); err != nil {
 			return nil, err
 		}
 		if cwRaw != nil {
@@ -170,13 +167,22 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		if err := deed.SaveDraft(t, &h, intakeFormat, doc); err != nil {
 			return nil, err
 		}
-		return out, t.Update(&h, "taken in", map[string]any{"parts": len(made), "updated": len(switched), "counts": out.Counts, "crosswalk": doc.Taken.Crosswalk, "cabinet": e.cabRev})
+		return out, t.Update(&h, "taken in", map[string]any{"parts": len(made), "updated": out.Updated, "counts": out.Counts, "crosswalk": doc.Taken.Crosswalk, "cabinet": e.cabRev})
 	})
 	return takeInRefused(err)
 }
 
-func takenIn(e *evaluation, h store.Head, made []madePart, changed []string) wire.TakenIn {
-	out := wire.TakenIn{Intake: h.Number, Parts: len(made), Updated: len(changed), Counts: map[string]int{}, Numbers: []string{}, Changed: append([]string{}, changed[:min(len(changed), 100)]...)}
+// takenIn says what a take-in does: how many parts it makes and changes, and the first hundred of each.
+func (s *Intakes) takenIn(ctx context.Context, e *evaluation, h store.Head, made []madePart, changed []store.ID) (wire.TakenIn, error) {
+	out := wire.TakenIn{Intake: h.Number, Parts: len(made), Updated: len(changed), Counts: map[string]int{}, Numbers: []string{}, Changed: []string{}}
+	heads, err := s.Store.Read(ctx).HeadsByID(changed[:min(len(changed), 100)])
+	if err != nil {
+		return out, err
+	}
+	for _, p := range heads {
+		out.Changed = append(out.Changed, p.Number)
+	}
+	slices.Sort(out.Changed)
 	for _, st := range intake.States {
 		out.Counts[string(st)] = e.result.Counts[st]
 	}
@@ -186,7 +192,7 @@ func takenIn(e *evaluation, h store.Head, made []madePart, changed []string) wir
 	if len(made) > 0 {
 		out.First, out.Last = made[0].number, made[len(made)-1].number
 	}
-	return out
+	return out, nil
 }
 
 func takeInRefused(err error) error {
@@ -247,29 +253,18 @@ func (s *Intakes) reserve(ctx context.Context, e *evaluation) ([]madePart, error
 	return out, nil
 }
 
-// newParts makes the new parts one after the other. Those that stand beside another with the same source on purpose
-// are noted in twins: their keys are given in the switch.
-func newParts(e *evaluation, h store.Head, doc intakeDoc, made []madePart, twins *[]store.NewPart) iter.Seq2[store.NewPart, error] {
-	return func(yield func(store.NewPart, error) bool) {
+// newParts makes the new parts one after the other.
+func newParts(e *evaluation, h store.Head, doc intakeDoc, made []madePart) iter.Seq2[store.Staged, error] {
+	return func(yield func(store.Staged, error) bool) {
 		for _, m := range made {
-			n, err := newPart(e, h, doc, m)
-			if n.twin {
-				*twins = append(*twins, store.NewPart{Head: n.Head, Sources: n.Sources})
-				n.Sources = nil
-			}
-			if !yield(n.NewPart, err) {
+			if !yield(newPart(e, h, doc, m)) {
 				return
 			}
 		}
 	}
 }
 
-type separatePart struct {
-	store.NewPart
-	twin bool
-}
-
-func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out separatePart, err error) {
+func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out store.Staged, err error) {
 	c := &e.result.Candidates[m.at]
 	content := e.result.Content(m.at)
 	raw, hash, err := document.Canonical(content)
@@ -282,11 +277,11 @@ func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out separa
 	}
 	detail := map[string]any{"intake": h.Number, "file": doc.FileName, "row": c.Row}
 	if d := doc.Edits.Decide[c.Row]; d.As == intake.Separate {
-		detail["keptSeparate"], out.twin = d.Why, true
+		detail["keptSeparate"], out.Twin = d.Why, true
 	}
-	out.NewPart = store.NewPart{Head: store.Head{ID: store.NewID(), Kind: store.KindPart, Number: m.number, Drawer: c.Drawer}, Detail: detail,
-		Content: store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: how}}
-	out.Uses = parts.UsesOf(content)
+	c1 := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: how}
+	out.Head = store.Head{ID: store.NewID(), Kind: store.KindPart, Number: m.number, Drawer: c.Drawer, Standing: string(lifecycle.Active), Draft: c1.ID}
+	out.Contents, out.Uses, out.Action, out.Detail = []store.Content{c1}, parts.UsesOf(content, "draft"), "made by intake", detail
 	for _, src := range content.Sources {
 		out.Sources = append(out.Sources, src.Key())
 	}
@@ -294,35 +289,30 @@ func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out separa
 }
 
 // partsOf lists the parts that rows update, or become another source of, and the rows of each.
-func partsOf(e *evaluation) (rowsOf map[string][]int, ids []string) {
-	rowsOf = map[string][]int{}
+func partsOf(e *evaluation) (rowsOf map[store.ID][]int, ids []store.ID, err error) {
+	rowsOf = map[store.ID][]int{}
 	for i := range e.result.Candidates {
 		c := &e.result.Candidates[i]
 		if c.Part == "" || c.State != intake.Update && c.State != intake.Alternate {
 			continue
 		}
-		if rowsOf[c.Part] == nil {
-			ids = append(ids, c.Part)
+		id, err := store.ParseID(c.Part)
+		if err != nil {
+			return nil, nil, err
 		}
-		rowsOf[c.Part] = append(rowsOf[c.Part], i)
+		if rowsOf[id] == nil {
+			ids = append(ids, id)
+		}
+		rowsOf[id] = append(rowsOf[id], i)
 	}
-	return rowsOf, ids
+	return rowsOf, ids, nil
 }
 
 // revisedParts makes new drafts of parts one after the other. The draft of a part is what is changed where it has one,
-// else what is released. changed gathers their numbers.
-func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc, rowsOf map[string][]int, ids []string, changed *[]string) iter.Seq2[store.Revised, error] {
-	return func(yield func(store.Revised, error) bool) {
-		for some := range slices.Chunk(ids, 1000) {
-			list := make([]store.ID, len(some))
-			for i, text := range some {
-				id, err := store.ParseID(text)
-				if err != nil {
-					yield(store.Revised{}, err)
-					return
-				}
-				list[i] = id
-			}
+// else what is released.
+func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc, rowsOf map[store.ID][]int, ids []store.ID) iter.Seq2[store.Staged, error] {
+	return func(yield func(store.Staged, error) bool) {
+		for list := range slices.Chunk(ids, 1000) {
 			heads, err := s.Store.Read(ctx).HeadsByID(list)
 			if err == nil && len(heads) != len(list) {
 				err = store.ErrConflict
@@ -336,13 +326,11 @@ func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head,
 				contents, err = s.Store.Read(ctx).Contents(drafts)
 			}
 			if err != nil {
-				yield(store.Revised{}, err)
+				yield(store.Staged{}, err)
 				return
 			}
 			for _, p := range heads {
-				r, err := revised(e, h, doc, p, contents[deed.Newest(p)], rowsOf[p.ID.String()])
-				*changed = append(*changed, p.Number)
-				if !yield(r, err) {
+				if !yield(revised(e, h, doc, p, contents[deed.Newest(p)], rowsOf[p.ID])) {
 					return
 				}
 			}
@@ -350,8 +338,8 @@ func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head,
 	}
 }
 
-func revised(e *evaluation, h store.Head, doc intakeDoc, p store.Head, was store.Content, rows []int) (store.Revised, error) {
-	r := store.Revised{Head: p}
+func revised(e *evaluation, h store.Head, doc intakeDoc, p store.Head, was store.Content, rows []int) (store.Staged, error) {
+	r := store.Staged{Head: p, Action: "changed by intake", Clears: store.ClearsDraft}
 	content, how, err := parts.Decode(was)
 	if err != nil {
 		return r, err
@@ -387,8 +375,8 @@ func revised(e *evaluation, h store.Head, doc intakeDoc, p store.Head, was store
 	if err != nil {
 		return r, err
 	}
-	r.Content = store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: origins}
-	r.Uses = parts.UsesOf(content)
+	c := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: origins}
+	r.Contents, r.Uses, r.Head.Draft = []store.Content{c}, parts.UsesOf(content, "draft"), c.ID
 	r.Detail = map[string]any{"intake": h.Number, "file": doc.FileName, "rows": fileRows, "changes": changes[:min(len(changes), 50)], "before": p.Draft.String()}
 	return r, nil
 }

@@ -112,7 +112,7 @@ func (s *Intakes) List(ctx context.Context, c deed.Call, offset, limit int) (wir
 	hs, total, err := s.Store.Read(ctx).Heads(store.KindIntake, offset, limit)
 	out := wire.IntakeList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.Intake{}}
 	for _, h := range hs {
-		doc, err := s.intakeDoc(ctx, h)
+		doc, err := s.intakeDoc(s.Store.Read(ctx), h)
 		if err != nil {
 			return out, err
 		}

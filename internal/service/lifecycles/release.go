@@ -83,7 +83,7 @@ func (s *Lifecycles) release(ctx context.Context, c deed.Call, bases []wire.Part
 			if !ok {
 				return out, deed.Fault(deed.Invalid, "drawer-unknown", fmt.Sprintf("%s is in the drawer %q, which the cabinet lacks.", h.Number, p.Drawer), "")
 			}
-			fit, err := s.models.Fit(ctx, tpl, p)
+			fit, err := s.models.Fit(t.Reader, tpl, p)
 			if err != nil {
 				return out, err
 			}
@@ -101,7 +101,7 @@ func (s *Lifecycles) release(ctx context.Context, c deed.Call, bases []wire.Part
 			if err := t.SetUses(h.ID, "draft", nil); err != nil {
 				return out, err
 			}
-			if err := t.SetUses(h.ID, "released", parts.UsesOf(p)); err != nil {
+			if err := t.SetUses(h.ID, "released", parts.UsesOf(p, "released")); err != nil {
 				return out, err
 			}
 			if err := t.Update(&h, "released", map[string]any{"revision": h.Revision, "note": note, "hash": content.Hash.String()}); err != nil {

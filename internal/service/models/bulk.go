@@ -16,9 +16,9 @@ import (
 )
 
 // LinkTo is how a part names the newest revision of a model.
-func (s *Models) LinkTo(ctx context.Context, h store.Head) (part.Model, error) {
+func (s *Models) LinkTo(r store.Reader, h store.Head) (part.Model, error) {
 	out := part.Model{ID: h.ID.String(), Name: NameOf(h), Revision: h.Revision}
-	d, err := s.AtRevision(ctx, out.ID, h.Revision)
+	d, err := s.AtRevision(r, out.ID, h.Revision)
 	if err == nil {
 		out.StandIn = d.StandsIn()
 	}
@@ -112,7 +112,7 @@ func (s *Models) TrySymbol(ctx context.Context, c deed.Call, in wire.SymbolTry) 
 // listed reads a pin list from a pasted text or an uploaded file.
 func (s *Models) listed(ctx context.Context, text, file string) ([]model.ListedPin, []string, error) {
 	if file != "" {
-		all, err := s.files.Members(ctx, file, "pin table")
+		all, err := s.files.Members(s.Store.Read(ctx), file, "pin table")
 		if err != nil {
 			return nil, nil, deed.Fault(deed.Invalid, "pins-unreadable", "The file cannot be read: "+deed.SentenceOf(err), "")
 		}
@@ -136,7 +136,7 @@ func (s *Models) ComparePins(ctx context.Context, c deed.Call, id store.ID, in w
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
-	_, m, err := s.Newest(ctx, id)
+	_, m, err := s.Newest(s.Store.Read(ctx), id)
 	if err != nil {
 		return out, deed.Sentence(err, "model")
 	}

@@ -1,7 +1,6 @@
 package models
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"slices"
@@ -21,7 +20,7 @@ import (
 type Fitted struct{ Symbol, Land, Body, pins *Drawing }
 
 // FitOf loads the drawings of a part. A model that is no more is left out: the part's own checks say that it is missing.
-func (s *Models) FitOf(ctx context.Context, p part.Content) (f Fitted, err error) {
+func (s *Models) FitOf(r store.Reader, p part.Content) (f Fitted, err error) {
 	for _, at := range []struct {
 		m    *part.Model
 		into **Drawing
@@ -29,7 +28,7 @@ func (s *Models) FitOf(ctx context.Context, p part.Content) (f Fitted, err error
 		if at.m == nil {
 			continue
 		}
-		d, err := s.AtRevision(ctx, at.m.ID, at.m.Revision)
+		d, err := s.AtRevision(r, at.m.ID, at.m.Revision)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {
 			return f, err
 		}
@@ -49,11 +48,11 @@ func (f Fitted) PinMap() *model.PinMap {
 
 // Fit says what is wrong between the models of a part: pins and pads, the body on its pads, the pitch, a block
 // that stands in.
-func (s *Models) Fit(ctx context.Context, t *cabinet.Template, p part.Content) ([]finding.Finding, error) {
+func (s *Models) Fit(r store.Reader, t *cabinet.Template, p part.Content) ([]finding.Finding, error) {
 	if p.Symbol == nil && p.LandPattern == nil && p.Body == nil {
 		return nil, nil
 	}
-	f, err := s.FitOf(ctx, p)
+	f, err := s.FitOf(r, p)
 	if err != nil {
 		return nil, err
 	}
@@ -79,7 +78,7 @@ func (s *Models) Fit(ctx context.Context, t *cabinet.Template, p part.Content) (
 		}
 	}
 	if f.Symbol != nil && f.Symbol.Symbol != nil {
-		for _, l := range s.AttachedPins(ctx, p) {
+		for _, l := range s.AttachedPins(r, p) {
 			if n := Differing(f.Symbol.Symbol, l.Pins); n > 0 {
 				out = append(out, finding.Finding{Severity: finding.Warning, Cause: "pins-differ", Field: "symbol", Text: l.name, What: fmt.Sprintf("the symbol and the attached list %s differ in %s", l.name, Count(n, "line", "lines")), Mend: "compare them line by line, and correct one of them"})
 			}
@@ -110,12 +109,12 @@ type PinList struct {
 
 // AttachedPins returns the pin lists that are attached to a part. A file that is no list any more is passed over: its delivery
 // said why.
-func (s *Models) AttachedPins(ctx context.Context, p part.Content) (out []PinList) {
+func (s *Models) AttachedPins(r store.Reader, p part.Content) (out []PinList) {
 	for _, a := range p.Attachments {
 		if a.Is != drop.PinList && a.Is != drop.Signals {
 			continue
 		}
-		all, err := s.files.Members(ctx, a.File.Hash, a.File.Name)
+		all, err := s.files.Members(r, a.File.Hash, a.File.Name)
 		if err != nil {
 			continue
 		}

@@ -49,7 +49,7 @@ func (s *Models) OtherForm(ctx context.Context, m *model.Content) ([]byte, strin
 		err := step.WriteBlock(&b, m.Name, m.Body.Box, Aged)
 		return b.Bytes(), ".step", err
 	case m.Kind == model.KindBody:
-		raw, err := s.files.Whole(ctx, m.FileHash, m.FileName)
+		raw, err := s.files.Whole(s.Store.Read(ctx), m.FileHash, m.FileName)
 		return raw, ".step", err
 	}
 	return nil, "", nil
@@ -60,11 +60,11 @@ func (s *Models) File(ctx context.Context, c deed.Call, key, form string) (raw [
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return nil, "", err
 	}
-	h, err := s.Find(ctx, key)
+	h, err := s.Find(s.Store.Read(ctx), key)
 	if err != nil {
 		return nil, "", deed.Sentence(err, "model")
 	}
-	d, err := s.drawing(ctx, deed.Newest(h))
+	d, err := s.drawing(s.Store.Read(ctx), deed.Newest(h))
 	if err != nil {
 		return nil, "", err
 	}
@@ -73,7 +73,7 @@ func (s *Models) File(ctx context.Context, c deed.Call, key, form string) (raw [
 		raw, err = model.WriteDocument(&d.Content)
 		return raw, Slug(d.Name) + ".json", err
 	case form == "original" && d.FileHash != "":
-		raw, err = s.files.Whole(ctx, d.FileHash, d.FileName)
+		raw, err = s.files.Whole(s.Store.Read(ctx), d.FileHash, d.FileName)
 		return raw, d.FileName, err
 	case form == "edif" && d.Symbol != nil, form == "ipc2581" && d.Land != nil, form == "step" && d.Kind == model.KindBody:
 		raw, ending, err := s.OtherForm(ctx, &d.Content)

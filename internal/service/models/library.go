@@ -62,27 +62,27 @@ func (m *Entry) Ref() wire.ModelRef {
 }
 
 // drawing decodes a model's content. Content of the first format has no drawing in it: that is read from the file.
-func (s *Models) drawing(ctx context.Context, id store.ID) (*Drawing, error) {
+func (s *Models) drawing(r store.Reader, id store.ID) (*Drawing, error) {
 	s.drawings.Lock()
 	d := s.drawings.byID[id]
 	s.drawings.Unlock()
 	if d != nil {
 		return d, nil
 	}
-	c, err := s.Store.Read(ctx).Content(id)
+	c, err := r.Content(id)
 	if err != nil {
 		return nil, err
 	}
-	return s.decodeDrawing(ctx, c)
+	return s.decodeDrawing(r, c)
 }
 
-func (s *Models) decodeDrawing(ctx context.Context, c store.Content) (*Drawing, error) {
+func (s *Models) decodeDrawing(r store.Reader, c store.Content) (*Drawing, error) {
 	d := &Drawing{}
 	if err := json.Unmarshal(c.Bytes, &d.Content); err != nil {
 		return nil, fmt.Errorf("the content of a model: %w", err)
 	}
 	if !d.Drawn() && d.FileHash != "" {
-		if from, err := s.files.Members(ctx, d.FileHash, d.FileName); err == nil {
+		if from, err := s.files.Members(r, d.FileHash, d.FileName); err == nil {
 			if m, ok := pick(from, d.Kind); ok {
 				d.Symbol, d.Land, d.Body, d.PinMap = m.Symbol, m.Land, m.Body, m.PinMap
 				d.Normalise()
@@ -145,7 +145,7 @@ func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
 			return nil, err
 		}
 		for _, c := range cs {
-			if held[c.ID], err = s.decodeDrawing(ctx, c); err != nil {
+			if held[c.ID], err = s.decodeDrawing(s.Store.Read(ctx), c); err != nil {
 				return nil, err
 			}
 		}
@@ -276,8 +276,8 @@ func (s *Models) Finder(ctx context.Context) (func(kind, name string) (part.Mode
 		defer mu.Unlock()
 		m, ok := known[key]
 		if !ok && name != "" && len(name) <= 100 {
-			if h, err := s.Find(context.WithoutCancel(ctx), key); err == nil && h.Revision > 0 {
-				if to, err := s.LinkTo(context.WithoutCancel(ctx), h); err == nil {
+			if h, err := s.Find(s.Store.Read(context.WithoutCancel(ctx)), key); err == nil && h.Revision > 0 {
+				if to, err := s.LinkTo(s.Store.Read(context.WithoutCancel(ctx)), h); err == nil {
 					m = &to
 				}
 			}

@@ -20,11 +20,11 @@ import (
 const modelFormat = "jolly-model/2"
 
 // Newest returns a model's head and its newest content.
-func (s *Models) Newest(ctx context.Context, id store.ID) (h store.Head, m model.Content, err error) {
-	if h, err = s.Store.Read(ctx).Head(store.KindModel, id); err != nil {
+func (s *Models) Newest(r store.Reader, id store.ID) (h store.Head, m model.Content, err error) {
+	if h, err = r.Head(store.KindModel, id); err != nil {
 		return h, m, err
 	}
-	d, err := s.drawing(ctx, deed.Newest(h))
+	d, err := s.drawing(r, deed.Newest(h))
 	if err != nil {
 		return h, m, err
 	}
@@ -32,24 +32,24 @@ func (s *Models) Newest(ctx context.Context, id store.ID) (h store.Head, m model
 }
 
 // AtRevision returns a model's drawing at a revision; 0 is its draft, or what is released where there is none.
-func (s *Models) AtRevision(ctx context.Context, id string, revision int) (*Drawing, error) {
+func (s *Models) AtRevision(r store.Reader, id string, revision int) (*Drawing, error) {
 	head, err := store.ParseID(id)
 	if err != nil {
 		return nil, store.ErrNotFound
 	}
-	h, err := s.Store.Read(ctx).Head(store.KindModel, head)
+	h, err := r.Head(store.KindModel, head)
 	if err != nil {
 		return nil, err
 	}
 	content := deed.Newest(h)
 	if revision > 0 {
-		r, err := s.Store.Read(ctx).Revision(head, revision)
+		r, err := r.Revision(head, revision)
 		if err != nil {
 			return nil, err
 		}
 		content = r.Content
 	}
-	return s.drawing(ctx, content)
+	return s.drawing(r, content)
 }
 
 // Number is the name under which a model's head is unique: kind and name.
@@ -83,7 +83,7 @@ func (s *Models) modelContent(ctx context.Context, in wire.ModelEdit) (m model.C
 
 // drawFrom reads the drawing out of the model's file. A file of a form that is not read here is kept without a drawing.
 func (s *Models) drawFrom(ctx context.Context, m *model.Content) error {
-	all, err := s.files.Members(ctx, m.FileHash, m.FileName)
+	all, err := s.files.Members(s.Store.Read(ctx), m.FileHash, m.FileName)
 	if err != nil {
 		return deed.Fault(deed.Invalid, "file-unreadable", "The model was not saved: "+deed.SentenceOf(err), "")
 	}
@@ -267,23 +267,23 @@ func (s *Models) Release(ctx context.Context, c deed.Call, id store.ID, version 
 }
 
 // Find finds a model by ID, or by its kind and name as "kind: name". A merged one leads to its survivor.
-func (s *Models) Find(ctx context.Context, key string) (h store.Head, err error) {
+func (s *Models) Find(r store.Reader, key string) (h store.Head, err error) {
 	id, e := store.ParseID(key)
 	if e != nil {
-		if h, err = s.Store.Read(ctx).HeadByNumber(store.KindModel, key); err != nil {
+		if h, err = r.HeadByNumber(store.KindModel, key); err != nil {
 			return h, err
 		}
-		return s.Survivor(ctx, h)
+		return s.Survivor(r, h)
 	}
-	return s.Store.Read(ctx).Head(store.KindModel, id)
+	return r.Head(store.KindModel, id)
 }
 
 // Survivor is the model that a merged one leads to, however many mergers later; a model that was not merged is its own.
-func (s *Models) Survivor(ctx context.Context, h store.Head) (store.Head, error) {
+func (s *Models) Survivor(r store.Reader, h store.Head) (store.Head, error) {
 	for n := 0; h.Standing == store.Merged && n < 50; n++ { // a merger never leads back; the bound is for a damaged table
-		id, _, err := s.Store.Read(ctx).Successor(h.ID)
+		id, _, err := r.Successor(h.ID)
 		if err == nil {
-			h, err = s.Store.Read(ctx).Head(store.KindModel, id)
+			h, err = r.Head(store.KindModel, id)
 		}
 		if err != nil {
 			return h, err
@@ -297,7 +297,7 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.Model{}, err
 	}
-	h, err := s.Find(ctx, key)
+	h, err := s.Find(s.Store.Read(ctx), key)
 	if err != nil {
 		return wire.Model{}, deed.Sentence(err, "model")
 	}
@@ -305,7 +305,7 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 	if err != nil {
 		return wire.Model{}, err
 	}
-	d, err := s.drawing(ctx, deed.Newest(h))
+	d, err := s.drawing(s.Store.Read(ctx), deed.Newest(h))
 	if err != nil {
 		return wire.Model{}, err
 	}
@@ -317,7 +317,7 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 		if side.id.IsZero() {
 			continue
 		}
-		m, err := s.drawing(ctx, side.id)
+		m, err := s.drawing(s.Store.Read(ctx), side.id)
 		if err != nil {
 			return out, err
 		}
@@ -328,7 +328,7 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 		out.Features = &d.features
 	}
 	if h.Standing == store.Merged {
-		to, err := s.Survivor(ctx, h)
+		to, err := s.Survivor(s.Store.Read(ctx), h)
 		if err != nil {
 			return out, err
 		}

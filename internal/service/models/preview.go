@@ -59,7 +59,7 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 	if raw, err := s.Store.Read(ctx).Content(content); err != nil || raw.Head != h.ID {
 		return nil, deed.Fault(deed.Unknown, "not-found", "The model has no such content.", "")
 	}
-	d, err := s.drawing(ctx, content)
+	d, err := s.drawing(s.Store.Read(ctx), content)
 	if err != nil {
 		return nil, err
 	}

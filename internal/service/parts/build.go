@@ -1,7 +1,6 @@
 package parts
 
 import (
-	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -23,7 +22,7 @@ type Origins map[string]origin.Origin
 
 // build makes content from an edit. Texts that equal what base shows keep base's value and origin; others are read,
 // and a text that cannot be read without doubt is refused with its place.
-func (s *Parts) build(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, in wire.PartEdit, base part.Content, from Origins) (part.Content, Origins, error) {
+func (s *Parts) build(r store.Reader, c deed.Call, cab *cabinet.Cabinet, in wire.PartEdit, base part.Content, from Origins) (part.Content, Origins, error) {
 	t, ok := cab.Template(in.Drawer)
 	if !ok || !t.Leaf {
 		return part.Content{}, nil, deed.Fault(deed.Invalid, "drawer-unknown", fmt.Sprintf("The cabinet has no drawer %q that holds parts.", in.Drawer), "Choose one of the drawers that have no drawers inside.")
@@ -63,7 +62,7 @@ func (s *Parts) build(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, in
 		}
 	}
 	derive(t, out.Values, o)
-	if err := s.checkLinks(ctx, &out, bad); err != nil {
+	if err := s.checkLinks(r, &out, bad); err != nil {
 		return out, nil, err
 	}
 	if where := out.TooLong(); where != "" {
@@ -97,7 +96,7 @@ func short(s string) string {
 
 // defaultModels links the released models that the drawer gives to new parts, where the part names none: the land
 // pattern by its case before the drawer's one.
-func (s *Parts) defaultModels(ctx context.Context, t *cabinet.Template, p *part.Content) error {
+func (s *Parts) defaultModels(r store.Reader, t *cabinet.Template, p *part.Content) error {
 	pattern := t.Models.LandPattern
 	if by := t.Models.LandPatterns[p.Values[t.Case].Text]; by != "" {
 		pattern = by
@@ -110,14 +109,14 @@ func (s *Parts) defaultModels(ctx context.Context, t *cabinet.Template, p *part.
 		if d.name == "" || *d.at != nil {
 			continue
 		}
-		h, err := s.models.Find(ctx, models.Number(d.kind, d.name))
+		h, err := s.models.Find(r, models.Number(d.kind, d.name))
 		if errors.Is(err, store.ErrNotFound) || err == nil && h.Revision == 0 {
 			continue // the part says that it has none; nothing is made up
 		}
 		if err != nil {
 			return err
 		}
-		m, err := s.models.LinkTo(ctx, h)
+		m, err := s.models.LinkTo(r, h)
 		if err != nil {
 			return err
 		}
@@ -138,7 +137,7 @@ func derive(t *cabinet.Template, values map[string]cabinet.Value, o map[string]o
 }
 
 // checkLinks makes sure that the files and models that a part names are there, and takes their present names.
-func (s *Parts) checkLinks(ctx context.Context, p *part.Content, bad *deed.Error) error {
+func (s *Parts) checkLinks(r store.Reader, p *part.Content, bad *deed.Error) error {
 	miss := func(where, what string) {
 		bad.Places = append(bad.Places, wire.ProblemDetail{Location: where, Message: what})
 	}
@@ -150,7 +149,7 @@ func (s *Parts) checkLinks(ctx context.Context, p *part.Content, bad *deed.Error
 		h, err := store.ParseHash(f.Hash)
 		ok := false
 		if err == nil {
-			_, ok, err = s.Store.Read(ctx).FileSize(h)
+			_, ok, err = r.FileSize(h)
 			if err != nil {
 				return err
 			}
@@ -174,7 +173,7 @@ func (s *Parts) checkLinks(ctx context.Context, p *part.Content, bad *deed.Error
 			miss(place, fmt.Sprintf("%q is no model", m.ID))
 			return nil
 		}
-		h, mc, err := s.models.Newest(ctx, id)
+		h, mc, err := s.models.Newest(r, id)
 		switch {
 		case errors.Is(err, store.ErrNotFound):
 			miss(place, "there is no such model")
@@ -221,7 +220,7 @@ func Put(t *store.Tx, h *store.Head, p part.Content, o Origins, template int, tw
 		return c, err
 	}
 	h.Draft, h.Drawer = c.ID, p.Drawer
-	return c, t.SetUses(h.ID, "draft", UsesOf(p))
+	return c, t.SetUses(h.ID, "draft", UsesOf(p, "draft"))
 }
 
 // NewContent is content of a part as it is stored.
@@ -234,17 +233,18 @@ func NewContent(head store.ID, p part.Content, o Origins, template int) (store.C
 	return store.Content{ID: store.NewID(), Head: head, Hash: store.Hash(hash), Format: Format, Template: template, Bytes: raw, Origins: how}, err
 }
 
-func UsesOf(p part.Content) (out []store.Use) {
+// UsesOf lists the models that content uses; word says as what: "draft" or "released".
+func UsesOf(p part.Content, word string) (out []store.Use) {
 	for place, m := range p.Models() {
 		if m != nil {
 			if id, err := store.ParseID(m.ID); err == nil {
-				out = append(out, store.Use{Place: place, Child: id, ChildRevision: m.Revision})
+				out = append(out, store.Use{Place: word + " " + place, Child: id, ChildRevision: m.Revision})
 			}
 		}
 	}
 	for i, o := range p.OtherLands {
 		if id, err := store.ParseID(o.Model.ID); err == nil {
-			out = append(out, store.Use{Place: fmt.Sprintf("land pattern %d", i+2), Child: id, ChildRevision: o.Model.Revision})
+			out = append(out, store.Use{Place: fmt.Sprintf("%s land pattern %d", word, i+2), Child: id, ChildRevision: o.Model.Revision})
 		}
 	}
 	return out

@@ -46,12 +46,12 @@ func (s *Parts) Create(ctx context.Context, c deed.Call, in wire.PartEdit) (wire
 	if err != nil {
 		return wire.Part{}, err
 	}
-	p, o, err := s.build(ctx, c, cab, in, part.Content{}, nil)
+	p, o, err := s.build(s.Store.Read(ctx), c, cab, in, part.Content{}, nil)
 	if err != nil {
 		return wire.Part{}, err
 	}
 	t, _ := cab.Template(p.Drawer)
-	if err := s.defaultModels(ctx, t, &p); err != nil {
+	if err := s.defaultModels(s.Store.Read(ctx), t, &p); err != nil {
 		return wire.Part{}, err
 	}
 	number := strings.TrimSpace(in.Number)
@@ -71,11 +71,6 @@ func (s *Parts) Create(ctx context.Context, c deed.Call, in wire.PartEdit) (wire
 		}
 		id, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", in, func(tx *store.Tx) (store.ID, error) {
 			h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: next, Standing: string(lifecycle.Active)}
-			if taken, err := tx.FormerTaken(next); err != nil {
-				return h.ID, err
-			} else if taken {
-				return h.ID, store.ErrNumberTaken
-			}
 			if _, err := Put(tx, &h, p, o, ch.Revision, in.KeepSeparate != ""); err != nil {
 				return h.ID, err
 			}
@@ -170,7 +165,7 @@ func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, 
 		if err != nil {
 			return 0, err
 		}
-		p, o, err := s.build(ctx, c, cab, in, base, from)
+		p, o, err := s.build(t.Reader, c, cab, in, base, from)
 		if err != nil {
 			return 0, err
 		}

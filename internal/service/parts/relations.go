@@ -62,7 +62,7 @@ func (s *Parts) Alike(ctx context.Context, c deed.Call, in wire.PartEdit) ([]str
 		return nil, err
 	}
 	in.Sources, in.Datasheets, in.Symbol, in.LandPattern, in.Body = nil, nil, nil, nil, nil
-	p, _, err := s.build(ctx, c, cab, in, part.Content{}, nil)
+	p, _, err := s.build(s.Store.Read(ctx), c, cab, in, part.Content{}, nil)
 	if err != nil {
 		return []string{}, nil // it cannot be saved yet, so that nothing is equal to it
 	}
@@ -130,10 +130,7 @@ func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, gone, kee
 	if err := t.SetSuccessor(gone.ID, keep.ID, why); err != nil {
 		return err
 	}
-	if err := t.MoveFormer(gone.ID, keep.ID); err != nil {
-		return err
-	}
-	if err := t.AddFormer(gone.Number, keep.ID); err != nil {
+	if err := t.MoveNumbers(gone.ID, keep.ID); err != nil {
 		return err
 	}
 	detail := map[string]any{"merged": gone.Number, "why": why}
@@ -204,7 +201,7 @@ func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, kee
 	if err := t.AddRevision(keep, c, note); err != nil {
 		return added, err
 	}
-	return added, errors.Join(t.SetUses(keep.ID, "draft", nil), t.SetUses(keep.ID, "released", UsesOf(p)))
+	return added, errors.Join(t.SetUses(keep.ID, "draft", nil), t.SetUses(keep.ID, "released", UsesOf(p, "released")))
 }
 
 // SetSuccessor names the part that replaces another; a blank number withdraws it.

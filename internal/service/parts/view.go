@@ -23,10 +23,11 @@ func (s *Parts) Find(ctx context.Context, key string) (store.Head, error) {
 	if id, err := store.ParseID(key); err == nil {
 		return s.Store.Read(ctx).Head(store.KindPart, id)
 	}
-	if id, err := s.Store.Read(ctx).ByFormer(key); err == nil {
-		return s.Store.Read(ctx).Head(store.KindPart, id)
+	id, err := s.Store.Read(ctx).ByNumber(key)
+	if err != nil {
+		return store.Head{}, err
 	}
-	return s.Store.Read(ctx).HeadByNumber(store.KindPart, key)
+	return s.Store.Read(ctx).Head(store.KindPart, id)
 }
 
 // Get returns a part by ID or number.
@@ -80,7 +81,7 @@ func (s *Parts) View(ctx context.Context, h store.Head) (wire.Part, error) {
 		if id, err := store.ParseID(m.ID); err == nil {
 			mh, err := s.Store.Read(ctx).Head(store.KindModel, id)
 			if err == nil && mh.Standing == store.Merged {
-				if to, err := s.models.Survivor(ctx, mh); err == nil {
+				if to, err := s.models.Survivor(s.Store.Read(ctx), mh); err == nil {
 					out.Newer = append(out.Newer, fmt.Sprintf("%s was merged into %s", m.Name, models.NameOf(to)))
 				}
 			} else if err == nil && mh.Revision > m.Revision && m.Revision > 0 {
@@ -124,7 +125,7 @@ func (s *Parts) contentView(ctx context.Context, cab *cabinet.Cabinet, id store.
 			view(sl.Key, sl.Label)
 		}
 		out.Findings = append(out.Findings, part.Check(p, t)...)
-		more, err := s.models.Fit(ctx, t, p)
+		more, err := s.models.Fit(s.Store.Read(ctx), t, p)
 		if err != nil {
 			return nil, p, err
 		}

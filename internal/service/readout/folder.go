@@ -137,11 +137,11 @@ func (f *folder) model(ctx context.Context, m part.Model) (*folderModel, error) 
 		out.Files = files
 		return out, nil
 	}
-	d, err := f.s.models.AtRevision(ctx, m.ID, m.Revision)
+	d, err := f.s.models.AtRevision(f.s.Store.Read(ctx), m.ID, m.Revision)
 	if err != nil {
 		return nil, fmt.Errorf("%s, revision %d: %w", m.Name, m.Revision, err)
 	}
-	first, err := f.s.models.AtRevision(ctx, m.ID, 1)
+	first, err := f.s.models.AtRevision(f.s.Store.Read(ctx), m.ID, 1)
 	if err != nil {
 		return nil, err
 	}

@@ -109,7 +109,7 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 	if err := staged(0); err != nil {
 		return err
 	}
-	_, err = s.Store.Carry(ctx, d, s.carriedParts(ctx, p, note), "template changed", staged, func(t *store.Tx) (any, error) {
+	_, err = s.Store.Bulk(ctx, d, s.carriedParts(ctx, p, note), staged, func(t *store.Tx) (any, error) {
 		// The job's row is written first: the lock on it holds off whoever would take the job over meanwhile.
 		if err := t.EndJob(j, string(result)); err != nil {
 			return nil, err
@@ -138,13 +138,13 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 }
 
 // carriedParts carries the parts of a plan over, some hundred read at a time.
-func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Seq2[store.Changed, error] {
+func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Seq2[store.Staged, error] {
 	const some = 500
-	return func(yield func(store.Changed, error) bool) {
+	return func(yield func(store.Staged, error) bool) {
 		for ids := range slices.Chunk(p.parts, some) {
 			heads, err := s.Store.Read(ctx).HeadsByID(ids)
 			if err != nil {
-				yield(store.Changed{}, err)
+				yield(store.Staged{}, err)
 				return
 			}
 			var wanted []store.ID
@@ -157,7 +157,7 @@ func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Se
 			}
 			contents, err := s.Store.Read(ctx).Contents(wanted)
 			if err != nil {
-				yield(store.Changed{}, err)
+				yield(store.Staged{}, err)
 				return
 			}
 			for _, h := range heads {
@@ -175,7 +175,7 @@ func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Se
 
 // carry makes one part's carried-over contents: a released revision gets a new one where nothing keeps it from it,
 // everything else waits in the draft.
-func (p *plan) carry(h store.Head, contents map[store.ID]store.Content, note string) (out store.Changed, err error) {
+func (p *plan) carry(h store.Head, contents map[store.ID]store.Content, note string) (out store.Staged, err error) {
 	template := p.head.Revision + 1
 	released, draft := h.Released, h.Draft
 	detail := map[string]any{"cabinet": template, "note": note}
@@ -207,7 +207,7 @@ func (p *plan) carry(h store.Head, contents map[store.ID]store.Content, note str
 		h.Drawer = now.Drawer
 		if !ready {
 			if h.Draft.IsZero() {
-				out.Uses = parts.UsesOf(now)
+				out.Uses = parts.UsesOf(now, "draft")
 			}
 			h.Draft = made.ID
 			continue
@@ -217,7 +217,7 @@ func (p *plan) carry(h store.Head, contents map[store.ID]store.Content, note str
 		out.Revision = &store.Revision{Number: h.Revision, Content: made.ID, Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
 		detail["revision"] = h.Revision
 	}
-	out.Head, out.Detail = h, detail
+	out.Head, out.Action, out.Detail = h, "template changed", detail
 	return out, nil
 }
 

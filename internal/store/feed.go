@@ -1,0 +1,116 @@
+package store
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// PartRow is a part's head with the content that others see: the released one, or the draft where none is.
+type PartRow struct {
+	Head
+	Bytes  []byte
+	Former []string
+}
+
+// Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
+func (r Reader) Parts(deed ID, each func(PartRow) error) error {
+	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.draft, h.released, h.updated, c.bytes " +
+		"FROM heads h JOIN contents c ON c.id = COALESCE(h.released, h.draft) WHERE h.kind = 'part'"
+	var args []any
+	if !deed.IsZero() {
+		q, args = q+" AND h.deed = ?", []any{deed}
+	}
+	former, err := r.formerNumbers(deed)
+	if err != nil {
+		return err
+	}
+	rows, err := r.db.Raw(q, args...).Rows()
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var p PartRow
+		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Draft, &p.Released, &p.Updated, &p.Bytes); err != nil {
+			return err
+		}
+		p.Former = former[p.ID]
+		if err := each(p); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// FeedRow is one step of the feed.
+type FeedRow struct {
+	Position int64
+	Deed     ID
+	Kind     string
+	At       time.Time
+}
+
+// Sequence moves committed deeds from the outbox to the end of the feed. Rival instances collide on the position and
+// the loser simply tries again later.
+func (s *Store) Sequence(ctx context.Context) (moved int, err error) {
+	err = s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
+		var out []FeedRow
+		if err := g.Raw("SELECT deed, kind, at FROM outbox ORDER BY at, deed LIMIT 500").Scan(&out).Error; err != nil || len(out) == 0 {
+			return err
+		}
+		var last int64
+		if err := g.Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&last).Error; err != nil {
+			return err
+		}
+		marks, args, gone := []string{}, []any{}, []any{}
+		for i, o := range out {
+			marks = append(marks, "(?,?,?,?)")
+			args = append(args, last+1+int64(i), o.Deed, o.Kind, o.At)
+			gone = append(gone, o.Deed)
+		}
+		if err := g.Exec("INSERT INTO feed (position, deed, kind, at) VALUES "+strings.Join(marks, ","), args...).Error; err != nil {
+			return err
+		}
+		moved = len(out)
+		return g.Exec("DELETE FROM outbox WHERE deed IN (?"+strings.Repeat(",?", len(gone)-1)+")", gone...).Error
+	})
+	if err != nil && (Transient(err) || code(err) == 1062) {
+		return 0, nil
+	}
+	return moved, err
+}
+
+// Feed lists the steps after a position.
+func (r Reader) Feed(after int64, limit int) (out []FeedRow, err error) {
+	err = r.db.Raw("SELECT position, deed, kind, at FROM feed WHERE position > ? ORDER BY position LIMIT ?", after, limit).Scan(&out).Error
+	return out, err
+}
+
+// FeedEnd returns the position of the newest step.
+func (r Reader) FeedEnd() (p int64, err error) {
+	err = r.db.Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&p).Error
+	return p, err
+}
+
+// FeedPlace says where a deed stands in the feed: 0 where it waits to be put in order. done is false where there is no
+// such deed, or none yet.
+func (r Reader) FeedPlace(deed ID) (position int64, done bool, err error) {
+	var n int64
+	err = r.db.Raw("SELECT (SELECT COUNT(*) FROM deeds WHERE id = ?), COALESCE((SELECT position FROM feed WHERE deed = ?), 0)", deed, deed).Row().Scan(&n, &position)
+	return position, n > 0, err
+}
+
+// FeedDeed returns the deed at a position of the feed; "" at position 0.
+func (r Reader) FeedDeed(position int64) (string, error) {
+	if position == 0 {
+		return "", nil
+	}
+	var id ID
+	if err := r.db.Raw("SELECT deed FROM feed WHERE position = ?", position).Row().Scan(&id); err != nil {
+		return "", ErrNotFound
+	}
+	return id.String(), nil
+}

@@ -1,0 +1,228 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"iter"
+
+	"gorm.io/gorm"
+)
+
+// Staged is one thing of a bulk deed: a new one, or a known one as it shall be.
+type Staged struct {
+	Head     Head      // as it shall be, but for version and trail, which are as they were read; version 0 makes a new one
+	Contents []Content // new ones that Head points at
+	Revision *Revision // where it is released at once
+	Sources  []string  // source keys that it gets beside those it has
+	Twin     bool      // its sources stand beside those of another part on purpose
+	Uses     []Use     // with their whole place: "draft symbol"
+	Clears   Clears    // whose uses are replaced by these
+	Action   string    // of its trail entry
+	Detail   any
+}
+
+// Clears says which uses of a part are replaced: those of its draft, those of its released revision, or both.
+type Clears uint8
+
+// The uses that a bulk deed replaces.
+const (
+	ClearsDraft Clears = 1 << iota
+	ClearsReleased
+)
+
+// Bulk carries out a deed over many things. All that is large is staged in transactions of its own, where nobody sees it;
+// then one short transaction writes the heads, together with the deed and whatever also writes. Every known thing must
+// still be at the version that it was read at, or all of it is ErrConflict; a number or a source that somebody else has is
+// ErrNumberTaken or ErrSourceTaken. Things are asked for some at a time, so that a lot of any size is never in memory as a
+// whole. progress is told how many are staged; an error from it ends the deed. A crash leaves rows that are never seen and
+// are swept later.
+func (s *Store) Bulk(ctx context.Context, d Deed, all iter.Seq2[Staged, error], progress func(done int) error, also func(*Tx) (any, error)) (json.RawMessage, error) {
+	g := staging{id: NewID(), deed: d}
+	if err := s.small(ctx, func(db *gorm.DB) error {
+		return db.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.id, d.ID).Error
+	}); err != nil {
+		return nil, err
+	}
+	defer s.unstage(context.WithoutCancel(ctx), g.id)
+	err := batches(all, func(some []Staged) error {
+		if err := g.stage(ctx, s, some); err != nil {
+			return err
+		}
+		return progress(g.fresh + g.known)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.Do(ctx, d, func(t *Tx) (any, error) {
+		// What also writes comes first: it holds the row of the job, and of the document that the things follow.
+		out, err := also(t)
+		if err != nil {
+			return nil, err
+		}
+		return out, g.show(t)
+	})
+}
+
+// staging is a bulk deed on its way.
+type staging struct {
+	id           ID
+	deed         Deed
+	fresh, known int
+	clears       Clears
+	twins        []Staged // head and sources of those that get theirs when they are shown
+}
+
+// stage writes some things where nothing points at them yet.
+func (g *staging) stage(ctx context.Context, s *Store, some []Staged) error {
+	d := g.deed
+	contents := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at")
+	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, draft, released, trail_seq, trail_hash, clears")
+	chain := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash")
+	links := newInsert("staged_trail", "staging, head, seq, deed, account, at, action, detail, hash_before, hash")
+	revisions := newInsert("staged_revisions", "staging, head, number, content, hash, hash_before, note, account, at, deed")
+	keys, uses := newInsert("staged_keys", "staging, k, head"), newInsert("staged_uses", "staging, head, place, child, child_revision")
+	var fresh, known int
+	var twins []Staged
+	first := ID{}
+	for i := range some {
+		p := &some[i]
+		h := p.Head
+		e, err := Link(&h, d, p.Action, p.Detail)
+		if err != nil {
+			return err
+		}
+		for _, c := range p.Contents {
+			contents.add(c.ID, h.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
+			if first.IsZero() {
+				first = c.ID
+			}
+		}
+		heads.add(g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Draft, h.Released, e.Seq, e.Hash, p.Clears)
+		if h.Version == 0 { // nobody else writes the trail of what is not there yet
+			fresh++
+			chain.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
+		} else {
+			known++
+			links.add(g.id, e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
+		}
+		if r := p.Revision; r != nil {
+			revisions.add(g.id, h.ID, r.Number, r.Content, r.Hash, r.HashBefore, r.Note, d.Account, d.At, d.ID)
+		}
+		if p.Twin {
+			twins = append(twins, Staged{Head: Head{ID: h.ID}, Sources: p.Sources})
+		} else {
+			for _, k := range p.Sources {
+				keys.add(g.id, SourceHash(k), h.ID)
+			}
+		}
+		for _, u := range p.Uses {
+			uses.add(g.id, h.ID, u.Place, u.Child, u.ChildRevision)
+		}
+		g.clears |= p.Clears
+	}
+	err := s.small(ctx, func(db *gorm.DB) error {
+		// When the connection died at COMMIT, nobody knows whether the batch is there: the next try looks first.
+		var there int64
+		if err := db.Raw("SELECT COUNT(*) FROM staged_heads WHERE staging = ? AND head = ?", g.id, some[0].Head.ID).Scan(&there).Error; err != nil || there > 0 {
+			return err
+		}
+		for _, in := range []*insert{contents, heads, chain, links, revisions, keys, uses} {
+			if err := in.run(db); err != nil {
+				if in == keys {
+					return taken(err, ErrSourceTaken) // two staged parts have one source
+				}
+				return err
+			}
+		}
+		return nil
+	})
+	g.fresh, g.known, g.twins = g.fresh+fresh, g.known+known, append(g.twins, twins...)
+	return err
+}
+
+// show makes everything that was staged visible.
+func (g *staging) show(t *Tx) error {
+	if err := g.showFresh(t); err != nil {
+		return err
+	}
+	if err := g.showKnown(t); err != nil {
+		return err
+	}
+	if err := t.db.Exec("INSERT INTO revisions (head, number, content, hash, hash_before, note, account, at, deed) SELECT head, number, content, hash, hash_before, note, account, at, deed FROM staged_revisions WHERE staging = ?", g.id).Error; err != nil {
+		return taken(err, ErrConflict)
+	}
+	if err := t.db.Exec("INSERT INTO uses (parent, place, child, child_revision) SELECT head, place, child, child_revision FROM staged_uses WHERE staging = ?", g.id).Error; err != nil {
+		return err
+	}
+	if err := t.db.Exec("INSERT INTO source_keys (k, twin, head) SELECT k, 0, head FROM staged_keys WHERE staging = ?", g.id).Error; err != nil {
+		return taken(err, ErrSourceTaken)
+	}
+	for _, w := range g.twins {
+		if err := t.SetSources(w.Head.ID, w.Sources, true); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (g *staging) showFresh(t *Tx) error {
+	if g.fresh == 0 {
+		return nil
+	}
+	r := t.db.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, draft, released, trail_seq, trail_hash, deed, updated) "+
+		"SELECT head, kind, number, 1, drawer, standing, revision, draft, released, trail_seq, trail_hash, ?, ? FROM staged_heads WHERE staging = ? AND version = 0", t.Deed.ID, t.Deed.At, g.id)
+	if r.Error != nil {
+		return taken(r.Error, ErrNumberTaken)
+	}
+	if int(r.RowsAffected) != g.fresh {
+		return ErrConflict
+	}
+	r = t.db.Exec("INSERT INTO numbers (number, head, sort) SELECT number, head, ? FROM staged_heads WHERE staging = ? AND version = 0 AND kind = ?", ownNumber, g.id, KindPart)
+	return taken(r.Error, ErrNumberTaken)
+}
+
+func (g *staging) showKnown(t *Tx) error {
+	if g.known == 0 {
+		return nil
+	}
+	r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.draft = s.draft, h.released = s.released, "+
+		"h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id)
+	if r.Error != nil {
+		return r.Error
+	}
+	if int(r.RowsAffected) != g.known {
+		return ErrConflict
+	}
+	if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT head, seq, deed, account, at, action, detail, hash_before, hash FROM staged_trail WHERE staging = ?", g.id).Error; err != nil {
+		return taken(err, ErrConflict) // somebody else wrote the next link
+	}
+	for c, word := range map[Clears]string{ClearsDraft: "draft", ClearsReleased: "released"} {
+		if g.clears&c == 0 {
+			continue
+		}
+		if err := t.db.Exec("DELETE u FROM uses u JOIN staged_heads s ON s.head = u.parent WHERE s.staging = ? AND s.clears & ? AND u.place LIKE ?", g.id, c, word+" %").Error; err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// stagedTables hold what is on its way, with the column staging.
+var stagedTables = []string{"staged_heads", "staged_keys", "staged_uses", "staged_trail", "staged_revisions"}
+
+// unstage removes what is left of a staging. It is of no use to anybody; failing to remove it now only leaves it to the
+// sweep. What a deed that came to nothing staged is left to the sweep as a whole: only the owner may remove content.
+func (s *Store) unstage(ctx context.Context, id ID) {
+	_ = s.small(ctx, func(db *gorm.DB) error {
+		var done int64
+		if err := db.Raw("SELECT COUNT(*) FROM stagings s JOIN deeds d ON d.id = s.deed WHERE s.id = ?", id).Scan(&done).Error; err != nil || done == 0 {
+			return err
+		}
+		for _, table := range stagedTables {
+			if err := db.Exec("DELETE FROM "+table+" WHERE staging = ?", id).Error; err != nil {
+				return err
+			}
+		}
+		return db.Exec("DELETE FROM stagings WHERE id = ?", id).Error
+	})
+}
