@@ -100,6 +100,12 @@ func (r Reader) Counters() (map[string]int64, error) {
 	return out, err
 }
 
+// takeTurn lets the writes that depend on each other's rows of some kind be one after the other: each writes one row that all
+// of them write, so that of two at once, on whatever node, one starts again.
+func (t *Tx) takeTurn(kind string) error {
+	return t.db.Exec("INSERT INTO counters (prefix, next) VALUES (?, 1) ON DUPLICATE KEY UPDATE next = next + 1", kind).Error
+}
+
 // StepPast makes a prefix's counter continue after a number that was given by hand.
 func (s *Store) StepPast(ctx context.Context, prefix string, number int64) error {
 	return s.small(ctx, func(g *gorm.DB) error {

@@ -94,7 +94,7 @@ func (s *Store) AddSession(ctx context.Context, ses Session) error {
 		if err := g.Exec("DELETE FROM sessions WHERE expires < NOW(6)").Error; err != nil {
 			return err
 		}
-		return g.Create(&ses).Error
+		return once(g).Create(&ses).Error
 	})
 }
 
@@ -128,7 +128,7 @@ func (r Reader) Tokens(account ID) (out []Token, err error) {
 
 // AddToken keeps a token.
 func (s *Store) AddToken(ctx context.Context, t Token) error {
-	return s.small(ctx, func(g *gorm.DB) error { return g.Create(&t).Error })
+	return s.small(ctx, func(g *gorm.DB) error { return once(g).Create(&t).Error })
 }
 
 // DropToken ends an account's own token.

@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"time"
 
 	"gorm.io/gorm"
@@ -16,21 +18,43 @@ const Withdrawn = "withdrawn"
 // Gone says whether a part of this standing is no part of the library any more.
 func Gone(standing string) bool { return standing == Merged || standing == Withdrawn }
 
-// SetSuccessor says which part replaces another; the zero ID withdraws it.
+// ErrCircle is returned for a successor that leads back to what it would succeed.
+var ErrCircle = errors.New("the successor leads back")
+
+// SetSuccessor says which part replaces another; the zero ID withdraws it. A chain that leads back would lead nobody
+// anywhere. Whether one does hangs on rows that others may write at the same moment: all who write one take turns.
 func (t *Tx) SetSuccessor(head, successor ID, why string) error {
 	if successor.IsZero() {
 		return t.db.Exec("DELETE FROM successors WHERE head = ?", head).Error
+	}
+	if err := t.takeTurn("successors"); err != nil {
+		return err
+	}
+	seen := map[ID]bool{}
+	for id := successor; !seen[id]; {
+		if id == head {
+			return ErrCircle
+		}
+		seen[id] = true
+		next, _, err := t.Successor(id)
+		if errors.Is(err, ErrNotFound) {
+			break
+		}
+		if err != nil {
+			return err
+		}
+		id = next
 	}
 	return t.db.Exec("INSERT INTO successors (head, successor, why) VALUES (?,?,?) ON DUPLICATE KEY UPDATE successor = VALUES(successor), why = VALUES(why)", head, successor, why).Error
 }
 
 // Successor returns the part that replaces another.
 func (r Reader) Successor(head ID) (id ID, why string, err error) {
-	q := r.db.Raw("SELECT successor, why FROM successors WHERE head = ?", head).Row()
-	if err := q.Scan(&id, &why); err != nil {
-		return id, "", ErrNotFound
+	err = r.db.Raw("SELECT successor, why FROM successors WHERE head = ?", head).Row().Scan(&id, &why)
+	if errors.Is(err, sql.ErrNoRows) {
+		err = ErrNotFound
 	}
-	return id, why, nil
+	return id, why, err
 }
 
 // View is a saved set of filters, sorting and columns.

@@ -18,6 +18,7 @@ import (
 	"github.com/go-sql-driver/mysql"
 	gormmysql "gorm.io/driver/mysql"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 	"gorm.io/gorm/logger"
 )
 
@@ -50,12 +51,18 @@ func taken(err, as error) error {
 
 // Open connects with the service's account. It does not migrate.
 func Open(dsn string) (*Store, error) {
+	return OpenThrough(dsn, func(c driver.Connector) driver.Connector { return c })
+}
+
+// OpenThrough is Open with something between the store and the database: tests put a line there that breaks.
+func OpenThrough(dsn string, line func(driver.Connector) driver.Connector) (*Store, error) {
 	s := &Store{}
 	for _, into := range []**gorm.DB{&s.db, &s.reads} {
-		db, err := openSQL(dsn)
+		k, err := connector(dsn)
 		if err != nil {
 			return nil, err
 		}
+		db := sql.OpenDB(line(k))
 		db.SetMaxOpenConns(connections)
 		db.SetMaxIdleConns(connections / 2)
 		db.SetConnMaxLifetime(10 * time.Minute)
@@ -73,8 +80,16 @@ func Open(dsn string) (*Store, error) {
 // connections bounds each of the two pools of an instance; a server takes 151 unless it is told otherwise.
 const connections = 24
 
-// openSQL adds to a DSN the session settings that the rules of writing depend on.
 func openSQL(dsn string) (*sql.DB, error) {
+	k, err := connector(dsn)
+	if err != nil {
+		return nil, err
+	}
+	return sql.OpenDB(k), nil
+}
+
+// connector adds to a DSN the session settings that the rules of writing depend on.
+func connector(dsn string) (driver.Connector, error) {
 	c, err := mysql.ParseDSN(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("the database DSN cannot be read: %w", err)
@@ -94,7 +109,7 @@ func openSQL(dsn string) (*sql.DB, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the database DSN cannot be used: %w", err)
 	}
-	return sql.OpenDB(k), nil
+	return k, nil
 }
 
 // Close lets go of the connections.
@@ -162,7 +177,7 @@ func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (resu
 		if result, err = s.done(ctx, d); result != nil || err != nil {
 			return err
 		}
-		return s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
+		err := s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 			tx := &Tx{Reader{g}, d}
 			out, err := fn(tx)
 			if err != nil {
@@ -171,6 +186,12 @@ func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (resu
 			result, err = tx.record(out)
 			return err
 		})
+		if err != nil && !Transient(err) { // another try of the same deed may have been first, so that what this one found was not as it was
+			if first, e := s.done(ctx, d); first != nil && e == nil {
+				result, err = first, nil
+			}
+		}
+		return err
 	})
 	if err != nil {
 		return nil, err
@@ -237,6 +258,9 @@ func (s *Store) retry(ctx context.Context, fn func() error) error {
 func (s *Store) small(ctx context.Context, fn func(*gorm.DB) error) error {
 	return s.retry(ctx, func() error { return s.db.WithContext(ctx).Transaction(fn) })
 }
+
+// once lets a row be written that is there already: when the answer to a COMMIT was lost, it may be.
+func once(g *gorm.DB) *gorm.DB { return g.Clauses(clause.OnConflict{DoNothing: true}) }
 
 // Read asks outside of any write.
 func (s *Store) Read(ctx context.Context) Reader { return Reader{s.reads.WithContext(ctx)} }

@@ -220,12 +220,16 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	made, bad := s.decisions(c, f, cab, in)
-	if len(bad.Places) > 0 {
-		return wire.BOM{}, bad
+	var made []decision.Record
+	prepare := func() error {
+		var bad *deed.Error
+		if made, bad = s.decisions(c, f, cab, in); len(bad.Places) > 0 {
+			return bad
+		}
+		return nil
 	}
 	at := f.byRow()
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindBOM, h.ID, version)
 		if err != nil {
 			return 0, err

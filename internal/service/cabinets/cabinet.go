@@ -16,11 +16,16 @@ import (
 // TheCabinet is the name under which the one cabinet of an installation is kept.
 const TheCabinet = "cabinet"
 
+// None says that there is no cabinet yet.
+func None() error {
+	return deed.Fault(deed.Invalid, "no-cabinet", "There is no cabinet yet.", "Apply one: jolly cabinet apply FILE.")
+}
+
 // InForce returns the cabinet in force and its head. Before the first one is applied it is an error that says so.
 func (s *Cabinets) InForce(ctx context.Context) (*cabinet.Cabinet, store.Head, error) {
 	h, err := s.Store.Read(ctx).HeadByNumber(store.KindCabinet, TheCabinet)
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, h, deed.Fault(deed.Invalid, "no-cabinet", "There is no cabinet yet.", "Apply one: jolly cabinet apply FILE.")
+		return nil, h, None()
 	}
 	if err != nil {
 		return nil, h, err

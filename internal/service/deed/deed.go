@@ -56,6 +56,33 @@ func Do[T any](ctx context.Context, s *Desk, c Call, op Op, what string, request
 	return out, json.Unmarshal(raw, &out)
 }
 
+// DoAfter is Do with what has to be looked up and checked first. A deed that was done before answers without it: by the time
+// a lost answer is asked for again, what prepare looks at may be otherwise, not least by the deed itself.
+func DoAfter[T any](ctx context.Context, s *Desk, c Call, op Op, what string, request any, prepare func() error, fn func(*store.Tx) (T, error)) (T, error) {
+	var none T
+	if err := Allow(c, op); err != nil {
+		return none, err
+	}
+	if first, ok, err := Replayed[T](ctx, s, c, op, what, request); ok || err != nil {
+		return first, err
+	}
+	if err := prepare(); err != nil {
+		if first, ok, e := Replayed[T](ctx, s, c, op, what, request); ok && e == nil { // another try of it was quicker
+			return first, nil
+		}
+		return none, Sentence(err, what)
+	}
+	return Do(ctx, s, c, op, what, request, fn)
+}
+
+// After is the identifier of the deed that follows another one of the same request, the same whenever it is asked again.
+func After(id store.ID, what string) (out store.ID) {
+	sum := sha256.Sum256(append(id[:], what...))
+	copy(out[:], sum[:])
+	out[6], out[8] = out[6]&0x0f|0x80, out[8]&0x3f|0x80 // RFC 9562, section 5.8
+	return out
+}
+
 // Replayed returns the first result of a deed that was done before, so that a retry does not use up numbers.
 func Replayed[T any](ctx context.Context, s *Desk, c Call, op Op, what string, request any) (out T, ok bool, err error) {
 	if c.Deed.IsZero() {

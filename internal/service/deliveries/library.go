@@ -108,39 +108,19 @@ func (s *Deliveries) Intake(ctx context.Context, c deed.Call, key string, versio
 	if err := deed.Allow(c, deed.OpModelRelease); err != nil {
 		return wire.Intake{}, err
 	}
+	if c.Deed.IsZero() {
+		c.Deed = store.NewID()
+	}
 	d, err := s.openDelivery(ctx, key)
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	shelf, err := s.models.Library(ctx)
+	lib, err := s.libraryOf(ctx, &d)
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	taken := map[model.Kind]map[string]bool{model.KindSymbol: {}, model.KindLand: {}}
-	for _, m := range shelf {
-		if taken[m.Kind] != nil {
-			taken[m.Kind][strings.ToLower(m.Name)] = true
-		}
-	}
-	var symbols, lands []model.Content
-	for i, f := range d.members {
-		for _, m := range f.Models {
-			m.FileHash, m.FileName = d.hash(&d.members[i]), files.CleanName(f.Path)
-			m.Normalise()
-			switch m.Kind {
-			case model.KindSymbol:
-				symbols = append(symbols, m)
-			case model.KindLand:
-				lands = append(lands, m)
-			}
-		}
-	}
-	if len(symbols) == 0 {
-		return wire.Intake{}, deed.Fault(deed.Invalid, "no-symbols", "The delivery holds no symbols to make parts of.", "Take its models one by one.")
-	}
-	drawn, patterns := groupAlike(symbols, shelf, taken[model.KindSymbol]), groupAlike(lands, shelf, taken[model.KindLand])
-	if len(drawn)+len(patterns) > 5000 {
-		return wire.Intake{}, deed.Fault(deed.TooLarge, "too-many", fmt.Sprintf("The library holds %d distinct drawings; at most 5,000 are taken at once.", len(drawn)+len(patterns)), "Bring it in in pieces.")
+	if err := lib.takeable(); err != nil {
+		return wire.Intake{}, err
 	}
 	_, err = deed.Do(ctx, s.Desk, c, deed.OpModelRelease, "model", []any{d.head.ID, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindDelivery, d.head.ID, version)
@@ -148,29 +128,25 @@ func (s *Deliveries) Intake(ctx context.Context, c deed.Call, key string, versio
 			return 0, err
 		}
 		made := 0
-		for _, g := range slices.Concat(drawn, patterns) {
+		for _, g := range lib.groups() {
 			if g.have != nil {
 				continue
 			}
 			content := g.made
-			mh, err := models.Insert(t, &content, in.Note, map[string]any{"delivery": h.Number, "shared": len(g.members)})
-			if err != nil {
+			if _, err := models.Insert(t, &content, in.Note, map[string]any{"delivery": h.Number, "shared": len(g.members)}); err != nil {
 				return 0, err
 			}
-			g.have = &wire.ModelRef{ID: mh.ID.String(), Name: content.Name, Revision: mh.Revision}
 			made++
 		}
-		return made, t.Update(&h, "made an intake", map[string]any{"symbols": len(symbols), "drawings": len(drawn), "landPatterns": len(patterns), "made": made})
+		return made, t.Update(&h, "made an intake", map[string]any{"symbols": len(lib.symbols), "drawings": len(lib.drawn), "landPatterns": len(lib.patterns), "made": made})
 	})
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	for _, g := range slices.Concat(drawn, patterns) {
-		if g.have == nil { // the same deed was done at the same moment from elsewhere
-			return wire.Intake{}, deed.Fault(deed.Busy, "library-busy", "The drawings of this library are just being added.", "Try again in a moment.")
-		}
+	if lib, err = s.libraryOf(ctx, &d); err != nil { // every drawing is there now
+		return wire.Intake{}, err
 	}
-	raw, err := libraryTable(symbols, lands, drawn, patterns, shelf)
+	raw, err := lib.table()
 	if err != nil {
 		return wire.Intake{}, err
 	}
@@ -178,31 +154,84 @@ func (s *Deliveries) Intake(ctx context.Context, c deed.Call, key string, versio
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	c.Deed = store.NewID() // the models were one deed, the intake is another
+	c.Deed = deed.After(c.Deed, "intake") // the models were one deed, the intake is another
 	return s.intakes.Open(ctx, c, wire.NewIntake{Supplier: in.Supplier, FileHash: hash.String(), FileName: files.CleanName(d.doc.Name) + ".csv"})
 }
 
-// libraryTable is the library as a table: a row for each symbol.
-func libraryTable(symbols, lands []model.Content, drawn, patterns []*drawnAlike, shelf []*models.Entry) ([]byte, error) {
-	symbolOf, landOf := make([]string, len(symbols)), map[string]string{}
-	for _, m := range shelf {
+// modelLibrary is a delivery as a library of many, beside the one that it comes into.
+type modelLibrary struct {
+	symbols, lands  []model.Content
+	drawn, patterns []*drawnAlike // what the symbols and the land patterns draw
+	known           []*models.Entry
+}
+
+func (s *Deliveries) libraryOf(ctx context.Context, d *delivered) (*modelLibrary, error) {
+	known, err := s.models.Library(ctx)
+	if err != nil {
+		return nil, err
+	}
+	lib := &modelLibrary{known: known}
+	taken := map[model.Kind]map[string]bool{model.KindSymbol: {}, model.KindLand: {}}
+	for _, m := range known {
+		if taken[m.Kind] != nil {
+			taken[m.Kind][strings.ToLower(m.Name)] = true
+		}
+	}
+	for i, f := range d.members {
+		for _, m := range f.Models {
+			m.FileHash, m.FileName = d.hash(&d.members[i]), files.CleanName(f.Path)
+			m.Normalise()
+			switch m.Kind {
+			case model.KindSymbol:
+				lib.symbols = append(lib.symbols, m)
+			case model.KindLand:
+				lib.lands = append(lib.lands, m)
+			}
+		}
+	}
+	lib.drawn, lib.patterns = groupAlike(lib.symbols, known, taken[model.KindSymbol]), groupAlike(lib.lands, known, taken[model.KindLand])
+	return lib, nil
+}
+
+func (l *modelLibrary) groups() []*drawnAlike { return slices.Concat(l.drawn, l.patterns) }
+
+// takeable says why a library cannot become an intake.
+func (l *modelLibrary) takeable() error {
+	if len(l.symbols) == 0 {
+		return deed.Fault(deed.Invalid, "no-symbols", "The delivery holds no symbols to make parts of.", "Take its models one by one.")
+	}
+	if n := len(l.groups()); n > 5000 {
+		return deed.Fault(deed.TooLarge, "too-many", fmt.Sprintf("The library holds %d distinct drawings; at most 5,000 are taken at once.", n), "Bring it in in pieces.")
+	}
+	return nil
+}
+
+// table is the library as a table: a row for each symbol.
+func (l *modelLibrary) table() ([]byte, error) {
+	symbolOf, landOf := make([]string, len(l.symbols)), map[string]string{}
+	for _, g := range l.groups() {
+		if g.have == nil {
+			return nil, deed.Fault(deed.Busy, "library-busy", "A drawing of this library was taken away or renamed just now.", "Try again in a moment.")
+		}
+	}
+	for _, m := range l.known {
 		if m.Land != nil {
 			landOf[strings.ToLower(m.Name)] = m.Name
 		}
 	}
-	for _, g := range drawn {
+	for _, g := range l.drawn {
 		for _, i := range g.members {
 			symbolOf[i] = g.have.Name
 		}
 	}
-	for _, g := range patterns {
+	for _, g := range l.patterns {
 		for _, i := range g.members {
-			landOf[strings.ToLower(lands[i].Name)] = g.have.Name
+			landOf[strings.ToLower(l.lands[i].Name)] = g.have.Name
 		}
 	}
 	var keys []string
 	seen := map[string]bool{columnName: true, columnSymbol: true, columnLand: true}
-	for _, m := range symbols {
+	for _, m := range l.symbols {
 		for k := range m.Symbol.Properties {
 			if !seen[k] {
 				seen[k] = true
@@ -212,7 +241,7 @@ func libraryTable(symbols, lands []model.Content, drawn, patterns []*drawnAlike,
 	}
 	sort.Strings(keys)
 	table := [][]string{append([]string{columnName, columnSymbol, columnLand}, keys...)}
-	for i, m := range symbols {
+	for i, m := range l.symbols {
 		land := ""
 		for k, v := range m.Symbol.Properties {
 			if slices.Contains(landWords, strings.ToLower(strings.NewReplacer("_", " ", "-", " ").Replace(k))) {

@@ -65,20 +65,36 @@ func relink(p *part.Content, from string, to part.Model) bool {
 // Merge makes models lead to one that draws the same. Parts that are named take the survivor as a new draft; the
 // others keep the revision they have and are shown as behind.
 func (s *Fitting) Merge(ctx context.Context, c deed.Call, in wire.MergeModels) (wire.Mended, error) {
-	out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
-	if err := deed.Allow(c, deed.OpModelRelease); err != nil {
-		return out, err
+	var m merger
+	prepare := func() (err error) {
+		m, err = s.mergerOf(ctx, in)
+		return err
 	}
+	return deed.DoAfter(ctx, s.Desk, c, deed.OpModelRelease, "model", in, prepare, func(t *store.Tx) (wire.Mended, error) {
+		return s.merge(t, m, in.Why)
+	})
+}
+
+// merger is a merging of models that was looked up.
+type merger struct {
+	keep  store.Head
+	gone  []store.Head
+	moves map[store.ID][]movePart // by the model that goes
+	to    part.Model              // the survivor, as parts name it
+	cab   int                     // revision of the cabinet
+}
+
+func (s *Fitting) mergerOf(ctx context.Context, in wire.MergeModels) (out merger, err error) {
 	_, ch, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return out, err
 	}
+	out.cab, out.moves = ch.Revision, map[store.ID][]movePart{}
 	keep, err := s.models.Head(ctx, in.Keep)
 	if err != nil {
 		return out, err
 	}
-	var gone []store.Head
-	moves := map[store.ID][]movePart{}
+	out.keep = keep
 	total := 0
 	for _, id := range in.Gone {
 		h, err := s.models.Head(ctx, id)
@@ -92,12 +108,12 @@ func (s *Fitting) Merge(ctx context.Context, c deed.Call, in wire.MergeModels) (
 			return out, deed.Fault(deed.Invalid, "kind-other", fmt.Sprintf("%s and %s are of two kinds.", models.NameOf(h), models.NameOf(keep)), "Merge models of one kind.")
 		}
 		if in.All || len(in.Move) > 0 {
-			if moves[h.ID], err = s.usersOf(ctx, h, in.Move, true); err != nil {
+			if out.moves[h.ID], err = s.usersOf(ctx, h, in.Move, true); err != nil {
 				return out, err
 			}
-			total += len(moves[h.ID])
+			total += len(out.moves[h.ID])
 		}
-		gone = append(gone, h)
+		out.gone = append(out.gone, h)
 	}
 	if total > mostParts {
 		return out, deed.Fault(deed.TooLarge, "too-many", fmt.Sprintf("%d parts would be changed; at most %d are in one deed.", total, mostParts), "Merge fewer models at once.")
@@ -105,85 +121,83 @@ func (s *Fitting) Merge(ctx context.Context, c deed.Call, in wire.MergeModels) (
 	if total > 0 && keep.Revision == 0 {
 		return out, deed.Fault(deed.Invalid, "not-released", models.NameOf(keep)+" is not released: parts cannot be moved to it.", "Release it first.")
 	}
-	to, err := s.models.LinkTo(s.Store.Read(ctx), keep)
+	out.to, err = s.models.LinkTo(s.Store.Read(ctx), keep)
+	return out, err
+}
+
+func (s *Fitting) merge(t *store.Tx, m merger, why string) (wire.Mended, error) {
+	out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
+	keep, err := t.HeadAt(store.KindModel, m.keep.ID, m.keep.Version)
+	if err == nil {
+		err = policy.ModelStands(keep)
+	}
 	if err != nil {
 		return out, err
 	}
-	return deed.Do(ctx, s.Desk, c, deed.OpModelRelease, "model", in, func(t *store.Tx) (wire.Mended, error) {
-		keep, err := t.HeadAt(store.KindModel, keep.ID, keep.Version)
+	for _, g := range m.gone {
+		h, err := t.HeadAt(store.KindModel, g.ID, g.Version)
 		if err == nil {
-			err = policy.ModelStands(keep)
+			err = policy.ModelStands(h)
 		}
 		if err != nil {
 			return out, err
 		}
-		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
-		for _, g := range gone {
-			h, err := t.HeadAt(store.KindModel, g.ID, g.Version)
-			if err == nil {
-				err = policy.ModelStands(h)
-			}
+		for _, p := range m.moves[g.ID] {
+			done, err := s.parts.Alter(t, p.id, 0, m.cab, "model replaced", map[string]any{"from": models.NameOf(h), "to": models.NameOf(keep), "why": why}, func(p *part.Content) bool {
+				return relink(p, h.ID.String(), m.to)
+			})
 			if err != nil {
 				return out, err
 			}
-			for _, m := range moves[g.ID] {
-				done, err := s.parts.Alter(t, m.id, 0, ch.Revision, "model replaced", map[string]any{"from": models.NameOf(h), "to": models.NameOf(keep), "why": in.Why}, func(p *part.Content) bool {
-					return relink(p, h.ID.String(), to)
-				})
-				if err != nil {
-					return out, err
-				}
-				if done {
-					out.Parts = append(out.Parts, m.number)
-				}
+			if done {
+				out.Parts = append(out.Parts, p.number)
 			}
-			h.Standing = store.Merged
-			if err := t.SetSuccessor(h.ID, keep.ID, in.Why); err != nil {
-				return out, err
-			}
-			if err := t.Update(&h, "merged", map[string]any{"into": models.NameOf(keep), "why": in.Why}); err != nil {
-				return out, err
-			}
-			out.Models = append(out.Models, models.NameOf(h))
 		}
-		some := func(all []string) []string { return all[:min(len(all), 100)] } // a trail entry holds 64 kB; the models' own entries name the rest
-		return out, t.Update(&keep, "took over", map[string]any{"merged": some(out.Models), "models": len(out.Models), "parts": some(out.Parts), "moved": len(out.Parts), "why": in.Why})
-	})
+		h.Standing = store.Merged
+		if err := t.SetSuccessor(h.ID, keep.ID, why); err != nil {
+			return out, err
+		}
+		if err := t.Update(&h, "merged", map[string]any{"into": models.NameOf(keep), "why": why}); err != nil {
+			return out, err
+		}
+		out.Models = append(out.Models, models.NameOf(h))
+	}
+	some := func(all []string) []string { return all[:min(len(all), 100)] } // a trail entry holds 64 kB; the models' own entries name the rest
+	return out, t.Update(&keep, "took over", map[string]any{"merged": some(out.Models), "models": len(out.Models), "parts": some(out.Parts), "moved": len(out.Parts), "why": why})
 }
 
 // TakeNewer moves parts to the newest revision of a model, as new drafts.
 func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wire.TakeNewer) (wire.Mended, error) {
-	out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
-	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
-		return out, err
+	var cab int
+	var h, to store.Head
+	var users []movePart
+	var link part.Model
+	prepare := func() error {
+		_, ch, err := s.cabinets.InForce(ctx)
+		if err != nil {
+			return err
+		}
+		cab = ch.Revision
+		r := s.Store.Read(ctx)
+		if h, err = r.Head(store.KindModel, id); err != nil {
+			return err
+		}
+		if to, err = s.models.Survivor(r, h); err != nil {
+			return err
+		}
+		if to.Revision == 0 {
+			return deed.Fault(deed.Invalid, "not-released", models.NameOf(to)+" has no released revision.", "Release it first.")
+		}
+		if users, err = s.usersOf(ctx, h, in.Parts, to.ID != h.ID); err != nil {
+			return err
+		}
+		link, err = s.models.LinkTo(r, to)
+		return err
 	}
-	_, ch, err := s.cabinets.InForce(ctx)
-	if err != nil {
-		return out, err
-	}
-	h, err := s.Store.Read(ctx).Head(store.KindModel, id)
-	if err != nil {
-		return out, deed.Sentence(err, "model")
-	}
-	to, err := s.models.Survivor(s.Store.Read(ctx), h)
-	if err != nil {
-		return out, err
-	}
-	if to.Revision == 0 {
-		return out, deed.Fault(deed.Invalid, "not-released", models.NameOf(to)+" has no released revision.", "Release it first.")
-	}
-	users, err := s.usersOf(ctx, h, in.Parts, to.ID != h.ID)
-	if err != nil {
-		return out, err
-	}
-	link, err := s.models.LinkTo(s.Store.Read(ctx), to)
-	if err != nil {
-		return out, err
-	}
-	return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "model", []any{id, in}, func(t *store.Tx) (wire.Mended, error) {
+	return deed.DoAfter(ctx, s.Desk, c, deed.OpPartEdit, "model", []any{id, in}, prepare, func(t *store.Tx) (wire.Mended, error) {
 		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
 		for _, m := range users {
-			done, err := s.parts.Alter(t, m.id, 0, ch.Revision, "newer model taken", map[string]any{"model": models.NameOf(to), "revision": to.Revision}, func(p *part.Content) bool {
+			done, err := s.parts.Alter(t, m.id, 0, cab, "newer model taken", map[string]any{"model": models.NameOf(to), "revision": to.Revision}, func(p *part.Content) bool {
 				return relink(p, h.ID.String(), link)
 			})
 			if err != nil {

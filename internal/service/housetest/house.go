@@ -39,13 +39,19 @@ type House struct {
 func Open(t *testing.T, with ...func(*app.Options)) House {
 	t.Helper()
 	s, owner := testdb.Open(t)
+	return OpenOn(t, s, owner, 20*time.Millisecond, with...)
+}
+
+// OpenOn starts a service on a store; every is how often it puts deeds in order.
+func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, with ...func(*app.Options)) House {
+	t.Helper()
 	log := slog.New(slog.DiscardHandler)
 	o := app.Options{Limits: rows.DefaultLimits, Lease: time.Second, Log: log}
 	for _, change := range with {
 		change(&o)
 	}
 	v := app.New(s, lookup.New(), o)
-	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: 20 * time.Millisecond, Cabinet: v.Cabinets.Current}
+	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: every, Cabinet: v.Cabinets.Current}
 	s.Committed = f.Own
 	v.Work.Followed = f.Has
 	require.NoError(t, f.Load(t.Context()))

@@ -23,23 +23,25 @@ func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text strin
 	if err != nil {
 		return wire.Cabinet{}, deed.Fault(deed.Invalid, "cabinet-wrong", "The cabinet was not applied: "+err.Error()+".", "")
 	}
-	if now, h, err := s.cabinets.InForce(ctx); err == nil && !reflect.DeepEqual(now.Document, cab.Document) {
-		if h.Version != version {
-			return wire.Cabinet{}, deed.Sentence(store.ErrConflict, "cabinet")
-		}
-		p, err := s.planChange(ctx, wire.CabinetChange{Text: text})
-		if err != nil {
-			return wire.Cabinet{}, err
-		}
-		if err := p.harmless(); err != nil {
-			return wire.Cabinet{}, err
-		}
-	}
 	raw, hash, err := document.Canonical(cab.Document)
 	if err != nil {
 		return wire.Cabinet{}, err
 	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpCabinet, "cabinet", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
+	prepare := func() error {
+		now, h, err := s.cabinets.InForce(ctx)
+		if err != nil || reflect.DeepEqual(now.Document, cab.Document) {
+			return nil // there is none yet, or it is this one
+		}
+		if h.Version != version {
+			return store.ErrConflict
+		}
+		p, err := s.planChange(ctx, wire.CabinetChange{Text: text})
+		if err != nil {
+			return err
+		}
+		return p.harmless()
+	}
+	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpCabinet, "cabinet", []any{version, hash.String()}, prepare, func(t *store.Tx) (int, error) {
 		return deed.Apply(t, store.KindCabinet, cabinets.TheCabinet, cabinet.Format, version, raw, store.Hash(hash))
 	})
 	if err != nil {

@@ -1,0 +1,182 @@
+package testdb
+
+import (
+	"context"
+	"database/sql/driver"
+	"sync"
+	"testing"
+
+	"github.com/go-sql-driver/mysql"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/internal/store"
+)
+
+// Fault is what happens to one statement of a write.
+type Fault string
+
+// The faults.
+const (
+	Deadlock Fault = "deadlock"        // the server chose this write to give way (1213)
+	Lost     Fault = "lost connection" // the connection ends before the statement reaches the server
+	Unheard  Fault = "lost answer"     // the server does what is asked, and its answer is lost
+)
+
+// Faults lists the faults.
+var Faults = []Fault{Deadlock, Lost, Unheard}
+
+// Line is a connection to the database that can be told to fail. It counts the statements of writes, COMMIT included.
+type Line struct {
+	mu    sync.Mutex
+	count int
+	at    int
+	fault Fault
+	hit   bool
+}
+
+// OpenLine returns a store on a fresh schema over a line that can fail, and the owner's DSN.
+func OpenLine(t *testing.T) (*store.Store, string, *Line) {
+	t.Helper()
+	owner, dsn := Schema(t)
+	l := &Line{}
+	s, err := store.OpenThrough(dsn, func(c driver.Connector) driver.Connector { return &connector{c, l} })
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	return s, owner, l
+}
+
+// Fail lets the nth statement of writes from now on meet a fault, once; 0 lets all be well and only counts.
+func (l *Line) Fail(n int, f Fault) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.count, l.at, l.fault, l.hit = 0, n, f, false
+}
+
+// Count returns how many statements writes had since Fail, and whether the fault was met.
+func (l *Line) Count() (statements int, met bool) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.count, l.hit
+}
+
+// next counts a statement and says what happens to it.
+func (l *Line) next() Fault {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.count++; l.count != l.at || l.hit {
+		return ""
+	}
+	l.hit = true
+	return l.fault
+}
+
+type connector struct {
+	driver.Connector
+	line *Line
+}
+
+func (c *connector) Connect(ctx context.Context) (driver.Conn, error) {
+	k, err := c.Connector.Connect(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return &conn{realConn: k.(realConn), line: c.line}, nil
+}
+
+// realConn is what the driver's connections can do.
+type realConn interface {
+	driver.Conn
+	driver.ConnBeginTx
+	driver.ConnPrepareContext
+	driver.ExecerContext
+	driver.QueryerContext
+	driver.Pinger
+	driver.SessionResetter
+	driver.Validator
+	driver.NamedValueChecker
+}
+
+type conn struct {
+	realConn
+	line   *Line
+	inside bool // a transaction
+	broken bool
+}
+
+func (c *conn) IsValid() bool { return !c.broken && c.realConn.IsValid() }
+
+func (c *conn) BeginTx(ctx context.Context, o driver.TxOptions) (driver.Tx, error) {
+	x, err := c.realConn.BeginTx(ctx, o)
+	if err != nil {
+		return nil, err
+	}
+	c.inside = true
+	return &tx{x, c}, nil
+}
+
+// meet lets a statement meet its fault; do is the statement.
+func (c *conn) meet(do func() error) error {
+	if c.broken {
+		return mysql.ErrInvalidConn
+	}
+	if !c.inside {
+		return do()
+	}
+	switch c.line.next() {
+	case Deadlock:
+		return &mysql.MySQLError{Number: 1213, Message: "Deadlock found when trying to get lock; try restarting transaction"}
+	case Lost:
+		c.cut()
+		return mysql.ErrInvalidConn
+	case Unheard:
+		if err := do(); err != nil {
+			return err
+		}
+		c.cut()
+		return mysql.ErrInvalidConn
+	}
+	return do()
+}
+
+func (c *conn) cut() {
+	c.broken = true
+	_ = c.realConn.Close()
+}
+
+func (c *conn) ExecContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Result, err error) {
+	err = c.meet(func() error { out, err = c.realConn.ExecContext(ctx, q, args); return err })
+	if err != nil {
+		out = nil
+	}
+	return out, err
+}
+
+func (c *conn) QueryContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Rows, err error) {
+	err = c.meet(func() error { out, err = c.realConn.QueryContext(ctx, q, args); return err })
+	if err != nil {
+		out = nil
+	}
+	return out, err
+}
+
+type tx struct {
+	driver.Tx
+	conn *conn
+}
+
+func (t *tx) Commit() error {
+	defer func() { t.conn.inside = false }()
+	err := t.conn.meet(t.Tx.Commit)
+	if err != nil && !t.conn.broken {
+		_ = t.Tx.Rollback() // a server that refuses a COMMIT has rolled back
+	}
+	return err
+}
+
+func (t *tx) Rollback() error {
+	t.conn.inside = false
+	if t.conn.broken {
+		return nil
+	}
+	return t.Tx.Rollback()
+}
