@@ -4,6 +4,7 @@ import (
 	"archive/zip"
 	"bytes"
 	"context"
+	"crypto/sha256"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -166,19 +167,15 @@ func fitted(h housetest.House, n string) wire.Part {
 
 // apart is a length of its own for each name.
 func apart(n string) string {
-	out := 100
-	for _, c := range n {
-		out = out*20%8999 + int(c)
-	}
-	return fmt.Sprintf("1.%04d", out)
+	sum := sha256.Sum256([]byte(n))
+	return fmt.Sprintf("1.%06d", (int(sum[0])<<16+int(sum[1])<<8+int(sum[2]))%1_000_000)
 }
 
 // archive is an upload with a symbol and a land pattern in it.
 func archive(h housetest.House, n string) part.File {
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
-	sym := housetest.TwoPins("1", "2")
-	sym.Pins[1].At.X += model.MustLength(apart(n))
+	sym := housetest.TwoPins("1", n)
 	for _, m := range []model.Content{{Kind: model.KindSymbol, Name: "Sent " + n, Symbol: sym}, {Kind: model.KindLand, Name: "Sent " + n, Land: housetest.TwoPads(apart(n))}} {
 		raw, err := model.WriteDocument(&m)
 		require.NoError(h.T, err)
