@@ -128,6 +128,9 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	a.follower = f
 	a.store.Committed = f.Own
 	a.svc.Work.Followed = f.Has
+	if err = a.svc.Prepare(ctx); err != nil {
+		return nil, fmt.Errorf("bringing the data up to date: %w", err)
+	}
 	if err = f.Load(ctx); err != nil {
 		return nil, fmt.Errorf("loading the library: %w", err)
 	}

@@ -6,9 +6,12 @@ import (
 	"gorm.io/gorm"
 )
 
-// HeadsAfter lists heads of all kinds by ID, from the one behind after on.
-func (r Reader) HeadsAfter(after ID, limit int) (out []Head, err error) {
+// HeadsAfter lists heads of a kind, or of all for a blank one, by ID, from the one behind after on.
+func (r Reader) HeadsAfter(kind string, after ID, limit int) (out []Head, err error) {
 	q := r.db.Order("id").Limit(limit)
+	if kind != "" {
+		q = q.Where("kind = ?", kind)
+	}
 	if !after.IsZero() {
 		q = q.Where("id > ?", after)
 	}

@@ -2,6 +2,7 @@
 package app
 
 import (
+	"context"
 	"log/slog"
 	"time"
 
@@ -48,6 +49,10 @@ type App struct {
 	Readout    *readout.Readout
 	Audit      *audit.Audit
 }
+
+// Prepare fills what an earlier version of the program did not write yet. It is called before anything is served; several
+// instances may call it at once.
+func (a *App) Prepare(ctx context.Context) error { return a.BOMs.Fill(ctx) }
 
 // Options are what an installation decides.
 type Options struct {

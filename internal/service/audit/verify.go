@@ -28,7 +28,7 @@ func (s *Audit) Verify(ctx context.Context, c deed.Call) (wire.Verification, err
 	}
 	var after store.ID
 	for {
-		heads, err := s.Store.Read(ctx).HeadsAfter(after, 500)
+		heads, err := s.Store.Read(ctx).HeadsAfter("", after, 500)
 		if err != nil {
 			return out, err
 		}

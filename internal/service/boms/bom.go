@@ -249,6 +249,9 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
 			return 0, err
 		}
+		if err := t.SetUses(h.ID, chosenWord, doc.uses()); err != nil {
+			return 0, err
+		}
 		return h.Version, t.Update(&h, "records chosen", map[string]any{"chosen": len(in.Choose), "withdrawn": len(in.Withdraw)})
 	})
 	if err != nil {

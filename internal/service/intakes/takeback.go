@@ -3,7 +3,6 @@ package intakes
 import (
 	"context"
 	"fmt"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -52,7 +51,7 @@ func (s *Intakes) TakeBack(ctx context.Context, c deed.Call, id store.ID, versio
 		} else if len(used) > 0 {
 			moved = append(moved, used...)
 		}
-		boards, err := s.boardsWith(ctx, written)
+		boards, err := boardsWith(t.Reader, written)
 		if err != nil {
 			return 0, err
 		}
@@ -81,37 +80,19 @@ func (s *Intakes) TakeBack(ctx context.Context, c deed.Call, id store.ID, versio
 	return s.Get(ctx, c, id)
 }
 
-var idForm = regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}`)
-
 // boardsWith lists the made parts that somebody chose for a line of a BOM.
-func (s *Intakes) boardsWith(ctx context.Context, written []store.Written) (out []string, err error) {
-	made := map[string]string{}
+func boardsWith(r store.Reader, written []store.Written) (out []string, err error) {
+	var made []store.ID
 	for _, w := range written {
 		if w.Made {
-			made[w.Head.ID.String()] = w.Head.Number
+			made = append(made, w.Head.ID)
 		}
 	}
-	for offset := 0; ; offset += 200 {
-		hs, _, err := s.Store.Read(ctx).Heads(store.KindBOM, offset, 200)
-		if err != nil {
-			return nil, err
-		}
-		for _, h := range hs {
-			c, err := s.Store.Read(ctx).Content(h.Draft)
-			if err != nil {
-				return nil, err
-			}
-			for _, id := range idForm.FindAllString(string(c.Bytes), -1) {
-				if number, ok := made[id]; ok && len(out) < 20 {
-					out = append(out, number+" (in the BOM "+h.Number+")")
-					delete(made, id)
-				}
-			}
-		}
-		if len(hs) < 200 {
-			return out, nil
-		}
+	chosen, err := r.ChosenOn(made, 20)
+	for _, c := range chosen {
+		out = append(out, c.Part+" (in the BOM "+c.BOM+")")
 	}
+	return out, err
 }
 
 // keysGiven lists the source keys that changed parts have now and did not have before.
