@@ -332,3 +332,17 @@ func (r Reader) Contents(ids []ID) (map[ID]Content, error) {
 	}
 	return out, nil
 }
+
+// ReleasedHashes returns the hashes of what is in use of some heads.
+func (r Reader) ReleasedHashes(heads []ID) (map[ID]Hash, error) {
+	var rows []struct {
+		Head ID
+		Hash Hash
+	}
+	err := r.db.Raw("SELECT r.head, r.hash FROM revisions r JOIN heads h ON h.id = r.head AND h.revision = r.number WHERE r.head IN ?", heads).Scan(&rows).Error
+	out := make(map[ID]Hash, len(rows))
+	for _, row := range rows {
+		out[row.Head] = row.Hash
+	}
+	return out, err
+}

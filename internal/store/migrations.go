@@ -82,6 +82,8 @@ var migrations = []string{
 	`INSERT IGNORE INTO numbers (number, head, sort) SELECT number, id, 'own' FROM heads WHERE kind = 'part' AND standing NOT IN ('merged', 'withdrawn')`,
 	`INSERT IGNORE INTO numbers (number, head, sort) SELECT number, head, 'former' FROM former_numbers`,
 	`DROP TABLE IF EXISTS former_numbers`,
+	`CREATE TABLE cabinet_guards (slot SMALLINT PRIMARY KEY, n BIGINT NOT NULL)`,
+	`INSERT IGNORE INTO cabinet_guards (slot, n) WITH RECURSIVE s (slot) AS (SELECT 0 UNION ALL SELECT slot + 1 FROM s WHERE slot < 255) SELECT slot, 0 FROM s`,
 	`CREATE TABLE projections (name VARCHAR(48) PRIMARY KEY, version INT NOT NULL, at DATETIME(6) NOT NULL)`,
 }
 
@@ -92,7 +94,7 @@ var rights = map[string]string{
 }
 
 // readWrite are the tables whose rows the service changes and removes.
-var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "successors", "views", "fetched", "staged_uses", "model_waivers", "model_signs",
+var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers", "model_signs",
 	"staged_trail", "staged_revisions"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.

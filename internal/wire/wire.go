@@ -231,7 +231,7 @@ type Release struct {
 // BulkRelease asks for several drafts to be released in one deed.
 type BulkRelease struct {
 	Note  string     `json:"note" minLength:"1" maxLength:"2000"`
-	Parts []PartBase `json:"parts" minItems:"1" maxItems:"1000"`
+	Parts []PartBase `json:"parts" minItems:"1" maxItems:"20000"`
 }
 
 // PartBase names a part and the version that was looked at.

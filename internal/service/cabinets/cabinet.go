@@ -47,6 +47,21 @@ func (s *Cabinets) InForce(ctx context.Context) (*cabinet.Cabinet, store.Head, e
 	return cab, h, nil
 }
 
+// Under does a write that assumes the cabinet in force. When the templates are changed before it commits, it is done again
+// under the new ones, so that what somebody typed is checked against what holds.
+func Under[T any](ctx context.Context, s *Cabinets, do func(cab *cabinet.Cabinet, revision int) (T, error)) (out T, err error) {
+	for range 5 {
+		cab, h, e := s.InForce(ctx)
+		if e != nil {
+			return out, e
+		}
+		if out, err = do(cab, h.Revision); !deed.CabinetMoved(err) {
+			break
+		}
+	}
+	return out, err
+}
+
 // Get returns the cabinet in force.
 func (s *Cabinets) Get(ctx context.Context, c deed.Call) (wire.Cabinet, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {

@@ -6,6 +6,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"encoding/json"
+	"iter"
 	"log/slog"
 	"sync"
 	"time"
@@ -73,6 +74,45 @@ func DoAfter[T any](ctx context.Context, s *Desk, c Call, op Op, what string, re
 		return none, Sentence(err, what)
 	}
 	return Do(ctx, s, c, op, what, request, fn)
+}
+
+// Bulk is a deed over many things, which are staged before one short write shows them.
+type Bulk[T any] struct {
+	Op       Op
+	What     string
+	Request  any
+	Prepare  func() error                   // looks up and checks; not called for a deed that was done before
+	All      iter.Seq2[store.Staged, error] // the things as they shall be, asked for after Prepare
+	Also     func(*store.Tx) (T, error)     // what the write does beside them; its result is the deed's
+	Progress func(done int) error           // nil where nobody waits
+}
+
+// Do carries the deed out.
+func (b Bulk[T]) Do(ctx context.Context, s *Desk, c Call) (out T, err error) {
+	if err := Allow(c, b.Op); err != nil {
+		return out, err
+	}
+	if first, ok, err := Replayed[T](ctx, s, c, b.Op, b.What, b.Request); ok || err != nil {
+		return first, err
+	}
+	d, err := s.NewDeed(c, b.Op, b.Request)
+	if err != nil {
+		return out, err
+	}
+	progress := b.Progress
+	if progress == nil {
+		progress = func(int) error { return nil }
+	}
+	if err = b.Prepare(); err == nil {
+		var raw json.RawMessage
+		if raw, err = s.Store.Bulk(ctx, d, b.All, progress, func(t *store.Tx) (any, error) { return b.Also(t) }); err == nil {
+			return out, json.Unmarshal(raw, &out)
+		}
+	}
+	if first, ok, e := Replayed[T](ctx, s, c, b.Op, b.What, b.Request); ok && e == nil { // another try of it was quicker
+		return first, nil
+	}
+	return out, Sentence(err, b.What)
 }
 
 // After is the identifier of the deed that follows another one of the same request, the same whenever it is asked again.

@@ -63,6 +63,8 @@ func Sentence(err error, what string) error {
 		return Fault(Unknown, "not-found", fmt.Sprintf("There is no such %s.", what), "Check how it is written, or look it up.")
 	case errors.Is(err, store.ErrConflict):
 		return Fault(Clash, "changed-meanwhile", fmt.Sprintf("The %s was changed by somebody else meanwhile; nothing was saved.", what), "Load it again and repeat your change.")
+	case errors.Is(err, store.ErrCabinetMoved):
+		return Fault(Clash, cabinetMoved, "The templates were changed by somebody else meanwhile; nothing was saved.", "Look at the cabinet, and do it again.")
 	case errors.Is(err, store.ErrReused):
 		return Fault(Clash, "deed-reused", "The identifier of this deed was used for another deed.", "Send a new Deed-Id.")
 	case store.Transient(err):
@@ -78,6 +80,15 @@ func SentenceOf(err error) string {
 		s += "."
 	}
 	return s
+}
+
+// cabinetMoved is the type of the error of a write that assumed other templates.
+const cabinetMoved = "cabinet-changed"
+
+// CabinetMoved says whether a write assumed templates that were changed before it committed.
+func CabinetMoved(err error) bool {
+	var e *Error
+	return errors.Is(err, store.ErrCabinetMoved) || errors.As(err, &e) && e.Type == cabinetMoved
 }
 
 // Temporary says whether an error is of the kind that goes away when one tries again.

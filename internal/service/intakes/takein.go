@@ -155,6 +155,9 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 		if err := t.EndJob(j, string(result)); err != nil {
 			return nil, err
 		}
+		if err := t.UnderCabinet(e.cabRev); err != nil {
+			return nil, err
+		}
 		h, err := t.HeadAt(store.KindIntake, p.Intake, p.Version)
 		if err != nil {
 			return nil, err
@@ -201,6 +204,8 @@ func takeInRefused(err error) error {
 		return deed.Fault(deed.Clash, "source-taken", "Somebody else brought in one of the same parts meanwhile; nothing was taken in.", "Look at the preview again.")
 	case errors.Is(err, store.ErrNumberTaken):
 		return deed.Fault(deed.Clash, "number-taken", "One of the part numbers was taken meanwhile; nothing was taken in.", "Try again; a number the file brings shows up in the preview.")
+	case errors.Is(err, store.ErrCabinetMoved):
+		return deed.Fault(deed.Clash, "preview-stale", "The templates were changed by somebody else meanwhile; nothing was taken in.", "Look at the preview again.")
 	case errors.Is(err, store.ErrConflict):
 		return deed.Fault(deed.Clash, "changed-meanwhile", "The intake was changed, stopped or taken in by somebody else meanwhile; nothing was taken in.", "Look at it again.")
 	}

@@ -1,7 +1,10 @@
 package lifecycles_test
 
 import (
+	"context"
+	"fmt"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -51,4 +54,39 @@ func TestReleasesFreezeAndAreAllOrNothing(t *testing.T) {
 	l, err := h.Finder.Search(t.Context(), h.Me, finder.Query{Text: "250mW"})
 	require.NoError(t, err)
 	assert.Zero(t, l.Page.Total, "a search finds what is released")
+}
+
+// Many who release at once: each waits at most for the others, and none for a connection that another one holds.
+func TestFortyFiveReleasesOfTenPartsAtOnce(t *testing.T) {
+	h := housetest.Open(t)
+	const calls, parts = 45, 10
+	lots := make([]wire.BulkRelease, calls)
+	for i := range lots {
+		lots[i].Note = "all at once"
+		for k := range parts {
+			p := h.Make(housetest.Rated("4k7", fmt.Sprintf("P-%d-%d", i, k)))
+			lots[i].Parts = append(lots[i].Parts, wire.PartBase{ID: p.ID, Version: p.Version})
+		}
+	}
+	ctx, cancel := context.WithTimeout(t.Context(), time.Minute)
+	defer cancel()
+	failed := make(chan error, calls)
+	for _, in := range lots {
+		go func() {
+			done, err := h.Lifecycles.ReleaseMany(ctx, h.Me, in)
+			if err == nil && done.Parts != parts {
+				err = fmt.Errorf("%d parts were released", done.Parts)
+			}
+			failed <- err
+		}()
+	}
+	for range calls {
+		assert.NoError(t, <-failed)
+	}
+	l, err := h.Finder.Search(t.Context(), h.Me, finder.Query{Filters: map[string][]string{"status": {"released"}}})
+	require.NoError(t, err)
+	assert.Equal(t, calls*parts, l.Page.Total)
+	v, err := h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.Empty(t, v.Different)
 }

@@ -205,6 +205,9 @@ func (s *Parts) checkLinks(r store.Reader, p *part.Content, bad *deed.Error) err
 
 // Put adds content to a head in a write and brings its source keys and uses up to date.
 func Put(t *store.Tx, h *store.Head, p part.Content, o Origins, template int, twin bool) (store.Content, error) {
+	if err := t.UnderCabinet(template); err != nil {
+		return store.Content{}, err
+	}
 	c, err := NewContent(h.ID, p, o, template)
 	if err != nil {
 		return c, err

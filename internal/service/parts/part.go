@@ -13,6 +13,7 @@ import (
 	"jollydrawer/core/document"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
@@ -42,10 +43,12 @@ func (s *Parts) Create(ctx context.Context, c deed.Call, in wire.PartEdit) (wire
 		}
 		return s.Get(ctx, c, id.String())
 	}
-	cab, ch, err := s.cabinets.InForce(ctx)
-	if err != nil {
-		return wire.Part{}, err
-	}
+	return cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (wire.Part, error) {
+		return s.create(ctx, c, cab, revision, in)
+	})
+}
+
+func (s *Parts) create(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, revision int, in wire.PartEdit) (wire.Part, error) {
 	p, o, err := s.build(s.Store.Read(ctx), c, cab, in, part.Content{}, nil)
 	if err != nil {
 		return wire.Part{}, err
@@ -71,7 +74,7 @@ func (s *Parts) Create(ctx context.Context, c deed.Call, in wire.PartEdit) (wire
 		}
 		id, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", in, func(tx *store.Tx) (store.ID, error) {
 			h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: next, Standing: string(lifecycle.Active)}
-			if _, err := Put(tx, &h, p, o, ch.Revision, in.KeepSeparate != ""); err != nil {
+			if _, err := Put(tx, &h, p, o, revision, in.KeepSeparate != ""); err != nil {
 				return h.ID, err
 			}
 			detail := map[string]any{"number": next, "drawer": p.Drawer}
@@ -141,16 +144,22 @@ func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, 
 	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
 		return wire.Part{}, err
 	}
-	cab, ch, err := s.cabinets.InForce(ctx)
-	if err != nil {
-		return wire.Part{}, err
-	}
 	h, err := s.Find(ctx, key)
 	if err != nil {
 		return wire.Part{}, deed.Sentence(err, "part")
 	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(store.KindPart, h.ID, version)
+	_, err = cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (int, error) {
+		return s.save(ctx, c, cab, revision, h.ID, version, in)
+	})
+	if err != nil {
+		return wire.Part{}, s.Conflict(ctx, s.Refused(ctx, err, h.Number, part.Content{Sources: in.Sources}), h.ID)
+	}
+	return s.Get(ctx, c, h.ID.String())
+}
+
+func (s *Parts) save(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, revision int, id store.ID, version int, in wire.PartEdit) (int, error) {
+	return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{id, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindPart, id, version)
 		if err == nil {
 			err = policy.PartStands(h)
 		}
@@ -169,7 +178,7 @@ func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, 
 		if err != nil {
 			return 0, err
 		}
-		now, err := Put(t, &h, p, o, ch.Revision, in.KeepSeparate != "")
+		now, err := Put(t, &h, p, o, revision, in.KeepSeparate != "")
 		if err != nil {
 			return 0, err
 		}
@@ -180,10 +189,6 @@ func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, 
 		changes = deed.TrailChanges(changes)
 		return h.Version, t.Update(&h, "draft saved", map[string]any{"changes": changes})
 	})
-	if err != nil {
-		return wire.Part{}, s.Conflict(ctx, s.Refused(ctx, err, h.Number, part.Content{Sources: in.Sources}), h.ID)
-	}
-	return s.Get(ctx, c, h.ID.String())
 }
 
 // Conflict adds to a lost edit the part as it is now, and who changed it.

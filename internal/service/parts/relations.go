@@ -10,6 +10,7 @@ import (
 	"jollydrawer/core/finding"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
@@ -75,42 +76,42 @@ func (s *Parts) Merge(ctx context.Context, c deed.Call, key string, version int,
 	if err := deed.Allow(c, deed.OpPartMerge); err != nil {
 		return wire.Part{}, err
 	}
-	cab, ch, err := s.cabinets.InForce(ctx)
-	if err != nil {
-		return wire.Part{}, err
-	}
-	gone, err := s.Find(ctx, key)
-	if err != nil {
-		return wire.Part{}, deed.Sentence(err, "part")
-	}
-	into, err := s.Find(ctx, in.Into)
-	if err != nil {
-		return wire.Part{}, deed.Sentence(err, "part to merge into")
-	}
-	if into.ID == gone.ID {
-		return wire.Part{}, deed.Fault(deed.Invalid, "merge-self", gone.Number+" cannot be merged into itself.", "Name the other part.")
-	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpPartMerge, "part", []any{gone.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(store.KindPart, gone.ID, version)
-		if err != nil {
-			return 0, err
+	var gone, into store.Head
+	prepare := func() (err error) {
+		if gone, err = s.Find(ctx, key); err != nil {
+			return deed.Sentence(err, "part")
 		}
-		keep, err := t.Head(store.KindPart, into.ID)
-		if err != nil {
-			return 0, err
+		if into, err = s.Find(ctx, in.Into); err != nil {
+			return deed.Sentence(err, "part to merge into")
 		}
-		if err := errors.Join(policy.PartStands(h), policy.PartStands(keep)); err != nil {
-			return 0, err
+		if into.ID == gone.ID {
+			return deed.Fault(deed.Invalid, "merge-self", gone.Number+" cannot be merged into itself.", "Name the other part.")
 		}
-		return h.Version, s.merge(t, cab, ch.Revision, h, keep, in.Why, c.Actor.Name)
+		return nil
+	}
+	survivor, err := cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (store.ID, error) {
+		return deed.DoAfter(ctx, s.Desk, c, deed.OpPartMerge, "part", []any{key, version, in}, prepare, func(t *store.Tx) (store.ID, error) {
+			return into.ID, s.merge(t, cab, revision, gone.ID, version, into.ID, in.Why, c.Actor.Name)
+		})
 	})
 	if err != nil {
 		return wire.Part{}, s.Conflict(ctx, err, gone.ID)
 	}
-	return s.Get(ctx, c, into.ID.String())
+	return s.Get(ctx, c, survivor.String())
 }
 
-func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, gone, keep store.Head, why, by string) error {
+func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, goneID store.ID, version int, keepID store.ID, why, by string) error {
+	gone, err := t.HeadAt(store.KindPart, goneID, version)
+	if err != nil {
+		return err
+	}
+	keep, err := t.Head(store.KindPart, keepID)
+	if err != nil {
+		return err
+	}
+	if err := errors.Join(policy.PartStands(gone), policy.PartStands(keep)); err != nil {
+		return err
+	}
 	from, err := t.Content(deed.Newest(gone))
 	if err != nil {
 		return err

@@ -42,6 +42,9 @@ func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text strin
 		return p.harmless()
 	}
 	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpCabinet, "cabinet", []any{version, hash.String()}, prepare, func(t *store.Tx) (int, error) {
+		if err := t.MoveCabinet(); err != nil {
+			return 0, err
+		}
 		return deed.Apply(t, store.KindCabinet, cabinets.TheCabinet, cabinet.Format, version, raw, store.Hash(hash))
 	})
 	if err != nil {

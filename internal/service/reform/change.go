@@ -114,6 +114,9 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		if err := t.EndJob(j, string(result)); err != nil {
 			return nil, err
 		}
+		if err := t.MoveCabinet(); err != nil {
+			return nil, err
+		}
 		h, err := t.HeadAt(store.KindCabinet, p.head.ID, in.Version)
 		if err != nil {
 			return nil, err
