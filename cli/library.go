@@ -294,10 +294,17 @@ func tokenCommand() *ucli.Command {
 
 func verifyCommand() *ucli.Command {
 	x := command("verify", "recompute hashes, trails and projections, and name every difference", "", "jolly verify", 0, 0, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-		v, err := k.Verify(ctx)
+		j, err := k.StartVerify(ctx)
+		if err == nil {
+			j, err = waitJob(ctx, k, j, "records")
+		}
+		if err == nil && j.Verified == nil {
+			err = errors.New(j.Error)
+		}
 		if err != nil {
 			return err
 		}
+		v := *j.Verified
 		if err := emit(c, v, func() table {
 			t := pairs("Records", strconv.Itoa(v.Heads), "Contents", strconv.Itoa(v.Contents), "Trail entries", strconv.Itoa(v.Entries), "Differences", strconv.Itoa(len(v.Different)))
 			for _, d := range v.Different {

@@ -2,6 +2,7 @@ package client
 
 import (
 	"context"
+	"errors"
 	"io"
 	"net/http"
 	"net/url"
@@ -425,7 +426,22 @@ func (c *Client) SayMPNEnding(ctx context.Context, in wire.MPNEnding) (wire.MPNE
 	return post[wire.MPNEndings](ctx, c, "/mpn-endings", in)
 }
 
-// Verify recomputes what is stored.
+// StartVerify starts recomputing what is stored.
+func (c *Client) StartVerify(ctx context.Context) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/verification", nil)
+}
+
+// Verify recomputes what is stored and waits for the outcome.
 func (c *Client) Verify(ctx context.Context) (wire.Verification, error) {
-	return get[wire.Verification](ctx, c, "/verification", nil)
+	j, err := c.StartVerify(ctx)
+	if err == nil {
+		j, err = c.WaitJob(ctx, j.ID, nil)
+	}
+	if err == nil && j.Verified == nil {
+		err = errors.New("verifying ended without an outcome: " + j.Error)
+	}
+	if err != nil {
+		return wire.Verification{}, err
+	}
+	return *j.Verified, nil
 }

@@ -165,7 +165,7 @@ var requests = map[deed.Op]struct {
 	deed.OpIntakeTakeIn:  {"POST", "/intakes/" + uuid.NewString() + "/take-in", wire.TakeIn{Digest: "x"}},
 	deed.OpCabinet:       {"PUT", "/cabinet", wire.Text{Text: "x"}},
 	deed.OpAccountManage: {"GET", "/accounts", nil},
-	deed.OpVerify:        {"GET", "/verification", nil},
+	deed.OpVerify:        {"POST", "/verification", nil},
 }
 
 func TestEveryOperationAsksForItsRole(t *testing.T) {

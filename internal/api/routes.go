@@ -323,7 +323,7 @@ func (s *Server) work(api huma.API) {
 	}) (wire.MPNEndings, error) {
 		return v.BOMs.SayEnding(ctx, c, in.Body)
 	})
-	register(s, api, get, "/verification", "verify", "administration", "Recompute hashes, chains and projections", func(ctx context.Context, c deed.Call, _ *none) (wire.Verification, error) {
-		return v.Audit.Verify(ctx, c)
+	register(s, api, post, "/verification", "verify", "administration", "Recompute hashes, chains and projections; the answer is the job that does it", func(ctx context.Context, c deed.Call, _ *struct{ Writing }) (wire.Job, error) {
+		return v.Audit.Start(ctx, c)
 	})
 }

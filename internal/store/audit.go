@@ -18,20 +18,67 @@ func (r Reader) HeadsAfter(kind string, after ID, limit int) (out []Head, err er
 	return out, q.Find(&out).Error
 }
 
-// Chain returns a head's whole trail, oldest first.
-func (r Reader) Chain(head ID) (out []TrailEntry, err error) {
-	err = r.db.Where("head = ?", head).Order("seq").Find(&out).Error
+// CountHeads counts the heads of all kinds.
+func (r Reader) CountHeads() (n int64, err error) {
+	err = r.db.Model(&Head{}).Count(&n).Error
+	return n, err
+}
+
+// Chains returns the whole trails of some heads, oldest entry first.
+func (r Reader) Chains(heads []ID) (map[ID][]TrailEntry, error) {
+	var all []TrailEntry
+	err := r.db.Where("head IN ?", heads).Order("head, seq").Find(&all).Error
+	return byKey(all, func(e TrailEntry) ID { return e.Head }), err
+}
+
+// RevisionsOf returns the revisions of some heads, newest first.
+func (r Reader) RevisionsOf(heads []ID) (map[ID][]Revision, error) {
+	var all []Revision
+	err := r.db.Where("head IN ?", heads).Order("head, number DESC").Find(&all).Error
+	return byKey(all, func(x Revision) ID { return x.Head }), err
+}
+
+// SourceKeysOf returns the keys of the sources that some parts hold.
+func (r Reader) SourceKeysOf(heads []ID) (map[ID][]Hash, error) {
+	var rows []struct {
+		Head ID
+		K    Hash
+	}
+	err := r.db.Raw("SELECT head, k FROM source_keys WHERE head IN ?", heads).Scan(&rows).Error
+	out := map[ID][]Hash{}
+	for _, row := range rows {
+		out[row.Head] = append(out[row.Head], row.K)
+	}
 	return out, err
 }
 
-// SourceKeys lists the keys of the sources that a part holds.
-func (r Reader) SourceKeys(head ID) (out []Hash, err error) {
-	var rows []struct{ K Hash }
-	err = r.db.Raw("SELECT k FROM source_keys WHERE head = ?", head).Scan(&rows).Error
+// UsesBy returns the uses of some heads.
+func (r Reader) UsesBy(parents []ID) (map[ID][]Use, error) {
+	var all []Use
+	err := r.db.Raw("SELECT parent, place, child, child_revision FROM uses WHERE parent IN ?", parents).Scan(&all).Error
+	return byKey(all, func(u Use) ID { return u.Parent }), err
+}
+
+// OwnNumbers returns the numbers that find some parts as their own.
+func (r Reader) OwnNumbers(heads []ID) (map[ID][]string, error) {
+	var rows []struct {
+		Head   ID
+		Number string
+	}
+	err := r.db.Raw("SELECT head, number FROM numbers WHERE head IN ? AND sort = ?", heads, ownNumber).Scan(&rows).Error
+	out := map[ID][]string{}
 	for _, row := range rows {
-		out = append(out, row.K)
+		out[row.Head] = append(out[row.Head], row.Number)
 	}
 	return out, err
+}
+
+func byKey[T any](all []T, key func(T) ID) map[ID][]T {
+	out := map[ID][]T{}
+	for _, x := range all {
+		out[key(x)] = append(out[key(x)], x)
+	}
+	return out
 }
 
 // TrailEnds walks over the ends of all trails, by head.

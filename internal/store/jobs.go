@@ -30,6 +30,8 @@ type Job struct {
 	Done       int64
 	Total      int64
 	Stop       bool
+	Attempts   int
+	Sole       *string // what only one job at a time may be about; gone once it has ended
 	Result     string
 	Error      string
 	Created    time.Time
@@ -71,20 +73,21 @@ func (s *Store) AddJob(ctx context.Context, j *Job) error {
 	return s.small(ctx, func(g *gorm.DB) error { return g.Create(j).Error })
 }
 
-// ClaimJob takes a job that waits, or whose holder's lease has run out. The fence it returns must be named in every
+// ClaimJob takes a job of a kind that waits, or whose holder's lease has run out. The fence it returns must be named in every
 // later write, so that a holder that slept too long can do no harm.
-func (s *Store) ClaimJob(ctx context.Context, lease time.Duration) (j Job, ok bool, err error) {
-	r := s.reads.WithContext(ctx).Raw("SELECT * FROM jobs WHERE state = 'waiting' OR state = 'running' AND lease_until < NOW(6) ORDER BY created LIMIT 1").Scan(&j)
+func (s *Store) ClaimJob(ctx context.Context, kind string, lease time.Duration) (j Job, ok bool, err error) {
+	r := s.reads.WithContext(ctx).Raw("SELECT * FROM jobs WHERE kind = ? AND (state = 'waiting' OR state = 'running' AND lease_until < NOW(6)) ORDER BY created LIMIT 1", kind).Scan(&j)
 	if r.Error != nil || r.RowsAffected == 0 {
 		return j, false, r.Error
 	}
 	err = s.small(ctx, func(g *gorm.DB) error {
-		u := g.Exec("UPDATE jobs SET state = 'running', fence = fence + 1, lease_until = NOW(6) + INTERVAL ? MICROSECOND, updated = NOW(6) "+
+		u := g.Exec("UPDATE jobs SET state = 'running', fence = fence + 1, attempts = attempts + 1, lease_until = NOW(6) + INTERVAL ? MICROSECOND, updated = NOW(6) "+
 			"WHERE id = ? AND fence = ? AND (state = 'waiting' OR state = 'running' AND lease_until < NOW(6))", lease.Microseconds(), j.ID, j.Fence)
 		ok = u.RowsAffected == 1
 		return u.Error
 	})
 	j.Fence++
+	j.Attempts++
 	return j, ok && err == nil, err
 }
 
@@ -107,7 +110,7 @@ func (s *Store) KeepJob(ctx context.Context, j Job, lease time.Duration, done, t
 
 // EndJob closes a job inside the transaction that does its work.
 func (t *Tx) EndJob(j Job, result string) error {
-	u := t.db.Exec("UPDATE jobs SET state = 'done', result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running' AND stop = FALSE", result, j.ID, j.Fence)
+	u := t.db.Exec("UPDATE jobs SET state = 'done', sole = NULL, result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running' AND stop = FALSE", result, j.ID, j.Fence)
 	if u.Error == nil && u.RowsAffected == 0 {
 		return ErrConflict
 	}
@@ -117,21 +120,41 @@ func (t *Tx) EndJob(j Job, result string) error {
 // FailJob closes a job that came to nothing.
 func (s *Store) FailJob(ctx context.Context, j Job, state, sentence string) error {
 	return s.small(ctx, func(g *gorm.DB) error {
-		return g.Exec("UPDATE jobs SET state = ?, error = ?, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", state, sentence, j.ID, j.Fence).Error
+		return g.Exec("UPDATE jobs SET state = ?, sole = NULL, error = ?, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", state, sentence, j.ID, j.Fence).Error
 	})
+}
+
+// PutBackJob lets a job wait again, for this instance or another one; innocent says that the try does not count.
+func (s *Store) PutBackJob(ctx context.Context, j Job, innocent bool) error {
+	back := 0
+	if innocent {
+		back = 1
+	}
+	return s.small(ctx, func(g *gorm.DB) error {
+		return g.Exec("UPDATE jobs SET state = 'waiting', lease_until = NULL, attempts = attempts - ?, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", back, j.ID, j.Fence).Error
+	})
+}
+
+// JobAbout loads the job that is on its way about something of which there is one at a time.
+func (r Reader) JobAbout(sole string) (j Job, err error) {
+	q := r.db.Where("sole = ?", sole).Limit(1).Find(&j)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return j, ErrNotFound
+	}
+	return j, q.Error
 }
 
 // StopJob asks for a job to be stopped.
 func (s *Store) StopJob(ctx context.Context, id ID) error {
 	return s.small(ctx, func(g *gorm.DB) error {
-		return g.Exec("UPDATE jobs SET stop = TRUE, state = IF(state = 'waiting', 'stopped', state), updated = NOW(6) WHERE id = ? AND state IN ('waiting','running')", id).Error
+		return g.Exec("UPDATE jobs SET stop = TRUE, sole = IF(state = 'waiting', NULL, sole), state = IF(state = 'waiting', 'stopped', state), updated = NOW(6) WHERE id = ? AND state IN ('waiting','running')", id).Error
 	})
 }
 
 // FinishJob closes a job whose work is done and visible already.
 func (s *Store) FinishJob(ctx context.Context, j Job, result string) error {
 	return s.small(ctx, func(g *gorm.DB) error {
-		u := g.Exec("UPDATE jobs SET state = 'done', result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", result, j.ID, j.Fence)
+		u := g.Exec("UPDATE jobs SET state = 'done', sole = NULL, result = ?, done = total, updated = NOW(6) WHERE id = ? AND fence = ? AND state = 'running'", result, j.ID, j.Fence)
 		if u.Error == nil && u.RowsAffected == 0 {
 			return ErrConflict
 		}

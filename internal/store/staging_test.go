@@ -127,9 +127,9 @@ func TestABulkDeedThatMeetsWhatIsTakenBringsInNothing(t *testing.T) {
 	twin[0].Sources, twin[0].Twin = []string{"maker|taken"}, true
 	_, err = s.Bulk(t.Context(), deed("twin"), each(twin), quiet, nothing)
 	require.NoError(t, err, "beside the other one on purpose")
-	keys, err := s.Read(t.Context()).SourceKeys(twin[0].Head.ID)
+	keys, err := s.Read(t.Context()).SourceKeysOf([]store.ID{twin[0].Head.ID})
 	require.NoError(t, err)
-	assert.Equal(t, []store.Hash{store.SourceHash("maker|taken")}, keys)
+	assert.Equal(t, []store.Hash{store.SourceHash("maker|taken")}, keys[twin[0].Head.ID])
 }
 
 func TestManyPartsAreCarriedOverAtOnceOrNotAtAll(t *testing.T) {

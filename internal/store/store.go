@@ -265,6 +265,13 @@ func once(g *gorm.DB) *gorm.DB { return g.Clauses(clause.OnConflict{DoNothing: t
 // Read asks outside of any write.
 func (s *Store) Read(ctx context.Context) Reader { return Reader{s.reads.WithContext(ctx)} }
 
+// Snapshot lets several questions see the database as it was at one moment.
+func (s *Store) Snapshot(ctx context.Context, ask func(Reader) error) error {
+	return s.retry(ctx, func() error {
+		return s.reads.WithContext(ctx).Transaction(func(g *gorm.DB) error { return ask(Reader{g}) }, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	})
+}
+
 // Now returns the database's clock, by which leases are measured.
 func (s *Store) Now(ctx context.Context) (t time.Time, err error) {
 	err = s.pools[1].QueryRowContext(ctx, "SELECT NOW(6)").Scan(&t)

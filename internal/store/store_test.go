@@ -317,17 +317,17 @@ func TestAJobHasOneHolderAtATime(t *testing.T) {
 	require.NoError(t, s.AddJob(t.Context(), &j))
 	assert.Error(t, s.AddJob(t.Context(), &store.Job{ID: store.NewID(), Kind: "x", Deed: j.Deed, Account: j.Account, State: store.JobWaiting, Created: j.Created, Updated: j.Updated}), "one deed, one job")
 	const lease = 300 * time.Millisecond
-	one, ok, err := s.ClaimJob(t.Context(), lease)
+	one, ok, err := s.ClaimJob(t.Context(), "x", lease)
 	require.NoError(t, err)
 	require.True(t, ok)
-	_, ok, err = s.ClaimJob(t.Context(), lease)
+	_, ok, err = s.ClaimJob(t.Context(), "x", lease)
 	require.NoError(t, err)
 	assert.False(t, ok, "it is held")
 	_, err = s.KeepJob(t.Context(), one, lease, 5, 10)
 	require.NoError(t, err)
 	var two store.Job
 	require.Eventually(t, func() bool {
-		two, ok, err = s.ClaimJob(t.Context(), time.Minute)
+		two, ok, err = s.ClaimJob(t.Context(), "x", time.Minute)
 		return err == nil && ok
 	}, 10*time.Second, 50*time.Millisecond, "a lease that ran out frees it")
 	_, err = s.KeepJob(t.Context(), one, lease, 6, 10)

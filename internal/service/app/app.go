@@ -76,6 +76,6 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Reform = reform.New(d, x, a.Work, a.Cabinets)
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets)
 	a.Readout = readout.New(d, a.Models, a.Parts)
-	a.Audit = audit.New(d, x)
+	a.Audit = audit.New(d, x, a.Work, a.Cabinets)
 	return a
 }

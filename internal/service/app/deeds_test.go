@@ -556,6 +556,19 @@ var tries = []try{
 			return cab.Document.Parameters[at].Label, nil
 		}
 	}, true},
+	{"Audit.Start", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			j, err := h.Audit.Start(ctx, c)
+			if _, err := ended(h, j, err); err != nil {
+				return nil, err
+			}
+			j, err = h.Work.Get(ctx, c, housetest.ID(h.T, j.ID))
+			if err != nil {
+				return nil, err
+			}
+			return j.Verified.Different, nil
+		}
+	}, true},
 	{"Files.Keep", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			f, err := h.Files.Keep(ctx, c, "a.txt", strings.NewReader("text "+n))

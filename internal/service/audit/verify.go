@@ -6,221 +6,311 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"time"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/service/boms"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
-// Verify recomputes hashes, chains and projections from what is stored, and names every difference.
-func (s *Audit) Verify(ctx context.Context, c deed.Call) (wire.Verification, error) {
-	out := wire.Verification{Different: []string{}}
-	if err := deed.Allow(c, deed.OpVerify); err != nil {
-		return out, err
-	}
-	differ := func(format string, args ...any) {
-		if len(out.Different) < 1000 {
-			out.Different = append(out.Different, fmt.Sprintf(format, args...))
-		}
-	}
+// step is how many heads are verified at a time, mostDifferent how many differences are named.
+const (
+	step          = 500
+	mostDifferent = 1000
+)
+
+// verify goes through all heads, some hundred at a time. What is stored of each lot is read as it was at one moment, so that
+// writes that go on meanwhile look like no difference.
+func (s *Audit) verify(ctx context.Context, progress func(done int) error) (wire.Verification, error) {
+	v := &verification{out: wire.Verification{Different: []string{}}}
 	var after store.ID
 	for {
-		heads, err := s.Store.Read(ctx).HeadsAfter("", after, 500)
+		var lot stored
+		err := s.Store.Snapshot(ctx, func(r store.Reader) (err error) {
+			lot, err = readStored(r, after)
+			return err
+		})
 		if err != nil {
-			return out, err
+			return v.out, err
 		}
-		for _, h := range heads {
-			out.Heads++
-			if err := s.verifyHead(ctx, h, &out, differ); err != nil {
-				return out, err
-			}
+		for _, h := range lot.heads {
+			v.head(&lot, h)
 			after = h.ID
 		}
-		if len(heads) < 500 {
-			return out, nil
+		if err := s.compareIndex(ctx, v, &lot); err != nil {
+			return v.out, err
+		}
+		if err := progress(v.out.Heads); err != nil {
+			return v.out, err
+		}
+		if len(lot.heads) < step {
+			return v.out, nil
 		}
 	}
 }
 
-func (s *Audit) verifyHead(ctx context.Context, h store.Head, out *wire.Verification, differ func(string, ...any)) error {
-	chain, err := s.Store.Read(ctx).Chain(h.ID)
-	if err != nil {
-		return err
+// stored is what is stored of some heads, as it was at one moment.
+type stored struct {
+	heads     []store.Head
+	chains    map[store.ID][]store.TrailEntry // oldest first
+	revisions map[store.ID][]store.Revision   // newest first
+	contents  map[store.ID]store.Content
+	keys      map[store.ID][]store.Hash
+	uses      map[store.ID][]store.Use
+	numbers   map[store.ID][]string // own ones
+	cab       *cabinet.Cabinet      // nil where there is none
+}
+
+func readStored(r store.Reader, after store.ID) (out stored, err error) {
+	if out.heads, err = r.HeadsAfter("", after, step); err != nil {
+		return out, err
 	}
+	ids := make([]store.ID, 0, len(out.heads))
+	for _, h := range out.heads {
+		ids = append(ids, h.ID)
+	}
+	if out.chains, err = r.Chains(ids); err != nil {
+		return out, err
+	}
+	if out.revisions, err = r.RevisionsOf(ids); err != nil {
+		return out, err
+	}
+	var wanted []store.ID
+	for _, h := range out.heads {
+		wanted = append(wanted, h.Draft, h.Released)
+		for _, x := range out.revisions[h.ID] {
+			wanted = append(wanted, x.Content)
+		}
+	}
+	if out.contents, err = r.Contents(slices.DeleteFunc(wanted, store.ID.IsZero)); err != nil {
+		return out, err
+	}
+	if out.keys, err = r.SourceKeysOf(ids); err != nil {
+		return out, err
+	}
+	if out.uses, err = r.UsesBy(ids); err != nil {
+		return out, err
+	}
+	if out.numbers, err = r.OwnNumbers(ids); err != nil {
+		return out, err
+	}
+	h, err := r.HeadByNumber(store.KindCabinet, "cabinet")
+	if err != nil {
+		return out, nil // there is none yet
+	}
+	c, err := r.Content(h.Released)
+	if err != nil {
+		return out, err
+	}
+	out.cab, err = cabinet.FromJSON(c.Bytes)
+	return out, err
+}
+
+// verification gathers what differs.
+type verification struct{ out wire.Verification }
+
+func (v *verification) differ(format string, args ...any) {
+	if len(v.out.Different) < mostDifferent {
+		v.out.Different = append(v.out.Different, fmt.Sprintf(format, args...))
+	}
+}
+
+func (v *verification) head(lot *stored, h store.Head) {
+	v.out.Heads++
+	v.chain(lot.chains[h.ID], h)
+	v.revisions(lot, h)
+	switch {
+	case h.Kind == store.KindBOM:
+		want, err := boms.UsesOf(lot.contents[h.Draft])
+		if err != nil {
+			v.differ("BOM %s: its content cannot be read", h.Number)
+			return
+		}
+		v.uses(lot, h, want)
+	case h.Kind == store.KindPart && !store.Gone(h.Standing):
+		v.part(lot, h)
+	}
+}
+
+func (v *verification) chain(chain []store.TrailEntry, h store.Head) {
 	var before store.Hash
 	for i, e := range chain {
-		out.Entries++
+		v.out.Entries++
 		if e.Seq != i+1 || e.HashBefore != before || e.Sum() != e.Hash {
-			differ("%s %s: entry %d of the trail does not follow from the one before", h.Kind, h.Number, e.Seq)
+			v.differ("%s %s: entry %d of the trail does not follow from the one before", h.Kind, h.Number, e.Seq)
 		}
 		before = e.Hash
 	}
 	if len(chain) != h.TrailSeq || before != h.TrailHash {
-		differ("%s %s: the trail ends at entry %d, and the record says %d", h.Kind, h.Number, len(chain), h.TrailSeq)
+		v.differ("%s %s: the trail ends at entry %d, and the record says %d", h.Kind, h.Number, len(chain), h.TrailSeq)
 	}
-	rs, err := s.Store.Read(ctx).Revisions(h.ID)
-	if err != nil {
-		return err
-	}
+}
+
+func (v *verification) revisions(lot *stored, h store.Head) {
+	rs := lot.revisions[h.ID]
 	if len(rs) != h.Revision {
-		differ("%s %s: it has %d revisions, and the record says %d", h.Kind, h.Number, len(rs), h.Revision)
-	}
-	ids := []store.ID{h.Draft, h.Released}
-	for i, r := range rs {
-		ids = append(ids, r.Content)
-		if i+1 < len(rs) && r.HashBefore != rs[i+1].Hash {
-			differ("%s %s: revision %d does not follow from revision %d", h.Kind, h.Number, r.Number, rs[i+1].Number)
-		}
+		v.differ("%s %s: it has %d revisions, and the record says %d", h.Kind, h.Number, len(rs), h.Revision)
 	}
 	if len(rs) > 0 && rs[0].Content != h.Released {
-		differ("%s %s: what is in use is not its newest revision", h.Kind, h.Number)
+		v.differ("%s %s: what is in use is not its newest revision", h.Kind, h.Number)
 	}
-	contents, err := s.Store.Read(ctx).Contents(slices.DeleteFunc(ids, store.ID.IsZero))
-	if err != nil {
-		return err
-	}
-	sound := func(name string, id store.ID, kept store.Hash) {
-		c, ok := contents[id]
-		switch {
-		case id.IsZero():
-		case !ok:
-			differ("%s %s: its %s is missing", h.Kind, h.Number, name)
-		case sha256.Sum256(c.Bytes) != c.Hash || !kept.IsZero() && c.Hash != kept:
-			differ("%s %s: the bytes of its %s do not have the hash that was kept", h.Kind, h.Number, name)
+	v.sound(lot, h, "draft", h.Draft, store.Hash{})
+	for i, r := range rs {
+		if i+1 < len(rs) && r.HashBefore != rs[i+1].Hash {
+			v.differ("%s %s: revision %d does not follow from revision %d", h.Kind, h.Number, r.Number, rs[i+1].Number)
 		}
-		if ok {
-			out.Contents++
-		}
-	}
-	sound("draft", h.Draft, store.Hash{})
-	for _, r := range rs {
-		sound(fmt.Sprintf("revision %d", r.Number), r.Content, r.Hash)
-	}
-	if h.Kind != store.KindPart {
-		return nil
-	}
-	if !store.Gone(h.Standing) {
-		if err := s.verifyKeys(ctx, h, contents[deed.Newest(h)], differ); err != nil {
-			return err
-		}
-		if err := s.verifyUses(ctx, h, contents, differ); err != nil {
-			return err
-		}
-	}
-	s.verifyEntry(h, contents, differ)
-	return nil
-}
-
-// verifyEntry compares what the lookup index tells of a part with what others see of it.
-func (s *Audit) verifyEntry(h store.Head, contents map[store.ID]store.Content, differ func(string, ...any)) {
-	e, ok := s.index.ByID(h.ID.String())
-	if !ok || e.Number != h.Number || e.Version != h.Version {
-		differ("part %s: the lookup index is behind", h.Number)
-		return
-	}
-	seen := h.Released
-	if seen.IsZero() {
-		seen = h.Draft
-	}
-	c, known := contents[seen]
-	if !known {
-		return // said already
-	}
-	p, _, err := parts.Decode(c)
-	if err != nil {
-		return
-	}
-	want := lookup.NewEntry(p)
-	if e.Drawer != want.Drawer || e.Description != want.Description || e.Name != want.Name || len(e.Sources) != len(want.Sources) || !maps.Equal(e.Values(), want.Values()) {
-		differ("part %s: the lookup index says otherwise than its content", h.Number)
+		v.sound(lot, h, fmt.Sprintf("revision %d", r.Number), r.Content, r.Hash)
 	}
 }
 
-// verifyUses works out again which models a part uses.
-func (s *Audit) verifyUses(ctx context.Context, h store.Head, contents map[store.ID]store.Content, differ func(string, ...any)) error {
-	want := map[string]store.Use{}
+// sound checks that content is there and has the hash that was kept of it.
+func (v *verification) sound(lot *stored, h store.Head, name string, id store.ID, kept store.Hash) {
+	if id.IsZero() {
+		return
+	}
+	c, ok := lot.contents[id]
+	if !ok {
+		v.differ("%s %s: its %s is missing", h.Kind, h.Number, name)
+		return
+	}
+	v.out.Contents++
+	if sha256.Sum256(c.Bytes) != c.Hash || !kept.IsZero() && c.Hash != kept {
+		v.differ("%s %s: the bytes of its %s do not have the hash that was kept", h.Kind, h.Number, name)
+	}
+}
+
+// part works out again what hangs on a part's contents.
+func (v *verification) part(lot *stored, h store.Head) {
+	if own := lot.numbers[h.ID]; len(own) != 1 || own[0] != h.Number {
+		v.differ("part %s: its number does not find it", h.Number)
+	}
+	var want []store.Use
 	for word, id := range map[string]store.ID{"draft": h.Draft, "released": h.Released} {
-		c, ok := contents[id]
+		c, ok := lot.contents[id]
 		if !ok {
-			continue
+			continue // said already
 		}
 		p, _, err := parts.Decode(c)
 		if err != nil {
-			continue // said already
+			v.differ("part %s: its content cannot be read", h.Number)
+			return
 		}
-		for _, u := range parts.UsesOf(p, word) {
-			u.Parent = h.ID
-			want[u.Place] = u
+		want = append(want, parts.UsesOf(p, word)...)
+		if id == deed.Newest(h) {
+			v.keys(lot, h, p)
+			v.places(lot.cab, h, p)
 		}
 	}
-	have, err := s.Store.Read(ctx).UsesOf(h.ID)
-	if err != nil {
-		return err
-	}
-	for _, u := range have {
-		if w, ok := want[u.Place]; !ok || w != u {
-			differ("part %s: where-used names a model as its %s that it does not use so", h.Number, u.Place)
-		}
-		delete(want, u.Place)
-	}
-	for place := range want {
-		differ("part %s: where-used lacks its %s", h.Number, place)
-	}
-	return nil
+	v.uses(lot, h, want)
 }
 
-func (s *Audit) verifyKeys(ctx context.Context, h store.Head, c store.Content, differ func(string, ...any)) error {
-	p, _, err := parts.Decode(c)
-	if err != nil {
-		differ("part %s: its content cannot be read", h.Number)
-		return nil
+// places checks that each value has a place in the template: one that was written under a template which changed at the same
+// moment has none.
+func (v *verification) places(cab *cabinet.Cabinet, h store.Head, p part.Content) {
+	if cab == nil {
+		return
 	}
-	keys, err := s.Store.Read(ctx).SourceKeys(h.ID)
-	if err != nil {
-		return err
+	t, ok := cab.Template(p.Drawer)
+	if !ok {
+		v.differ("part %s: it lies in the drawer %q, which the cabinet lacks", h.Number, p.Drawer)
+		return
 	}
+	for _, key := range slices.Sorted(maps.Keys(p.Values)) {
+		if !t.Has(key) {
+			v.differ("part %s: its value of %q has no place in the template of %s", h.Number, key, p.Drawer)
+		}
+	}
+}
+
+func (v *verification) uses(lot *stored, h store.Head, want []store.Use) {
+	left := map[string]store.Use{}
+	for _, u := range want {
+		u.Parent = h.ID
+		left[u.Place] = u
+	}
+	for _, u := range lot.uses[h.ID] {
+		if w, ok := left[u.Place]; !ok || w != u {
+			v.differ("%s %s: where-used names something as its %s that it does not use so", h.Kind, h.Number, u.Place)
+		}
+		delete(left, u.Place)
+	}
+	for _, place := range slices.Sorted(maps.Keys(left)) {
+		v.differ("%s %s: where-used lacks its %s", h.Kind, h.Number, place)
+	}
+}
+
+func (v *verification) keys(lot *stored, h store.Head, p part.Content) {
 	want := map[store.Hash]bool{}
 	for _, src := range p.Sources {
-		want[store.SourceHash(part.Source.Key(src))] = true
+		want[store.SourceHash(src.Key())] = true
 	}
-	for _, k := range keys {
+	for _, k := range lot.keys[h.ID] {
 		if !want[k] {
-			differ("part %s: it holds the key of a source it does not have", h.Number)
+			v.differ("part %s: it holds the key of a source it does not have", h.Number)
 		}
 		delete(want, k)
 	}
 	if len(want) > 0 {
-		differ("part %s: %d of its sources have no key", h.Number, len(want))
+		v.differ("part %s: %d of its sources have no key", h.Number, len(want))
+	}
+}
+
+// compareIndex compares what the lookup index tells of parts with what others see of them. The index follows what is stored:
+// it is given its time.
+func (s *Audit) compareIndex(ctx context.Context, v *verification, lot *stored) error {
+	for _, h := range lot.heads {
+		if h.Kind != store.KindPart {
+			continue
+		}
+		e, err := s.followed(ctx, h)
+		if err != nil {
+			return err
+		}
+		switch {
+		case e == nil:
+			v.differ("part %s: the lookup index is behind", h.Number)
+		case e.Version == h.Version && !entryEquals(e, lot, h):
+			v.differ("part %s: the lookup index says otherwise than its content", h.Number)
+		}
 	}
 	return nil
 }
 
-// Seal computes one Merkle root over the ends of all trails and keeps it. Rival instances collide on the number of
-// the seal. A seal that was exported shows later whether a trail was rewritten as a whole; it does not show what was
-// never written down.
-func (s *Audit) Seal(ctx context.Context) error {
-	var level [][32]byte
-	err := s.Store.Read(ctx).TrailEnds(func(id store.ID, end store.Hash) error {
-		level = append(level, sha256.Sum256(append(append([]byte{0}, id[:]...), end[:]...)))
-		return nil
-	})
-	if err != nil || len(level) == 0 {
-		return err
-	}
-	n := len(level)
-	for len(level) > 1 { // leaves and nodes are told apart by their first byte, as in RFC 6962, section 2.1
-		next := level[:0:0]
-		for i := 0; i < len(level); i += 2 {
-			if i+1 == len(level) {
-				next = append(next, level[i])
-				continue
-			}
-			next = append(next, sha256.Sum256(append(append([]byte{1}, level[i][:]...), level[i+1][:]...)))
+// followed returns the entry of a part once it is at least at the version that is stored; nil where it does not get there.
+func (s *Audit) followed(ctx context.Context, h store.Head) (*lookup.Entry, error) {
+	for end := s.Now().Add(s.patience); ; {
+		if e, ok := s.index.ByID(h.ID.String()); ok && e.Version >= h.Version {
+			return e, nil
 		}
-		level = next
+		if s.Now().After(end) {
+			return nil, nil
+		}
+		select {
+		case <-ctx.Done():
+			return nil, ctx.Err()
+		case <-time.After(20 * time.Millisecond):
+		}
 	}
-	return s.Store.AddSeal(ctx, n, level[0])
+}
+
+func entryEquals(e *lookup.Entry, lot *stored, h store.Head) bool {
+	seen := h.Released
+	if seen.IsZero() {
+		seen = h.Draft
+	}
+	c, ok := lot.contents[seen]
+	if !ok {
+		return true // said already
+	}
+	p, _, err := parts.Decode(c)
+	if err != nil {
+		return true
+	}
+	want := lookup.NewEntry(p)
+	return e.Number == h.Number && e.Drawer == want.Drawer && e.Description == want.Description && e.Name == want.Name && len(e.Sources) == len(want.Sources) && maps.Equal(e.Values(), want.Values())
 }

@@ -83,7 +83,7 @@ func (s *Intakes) FetchDatasheets(ctx context.Context, c deed.Call, id store.ID)
 		return wire.Job{}, deed.Fault(deed.Invalid, "no-links", "No field of the file is mapped to the datasheet, or all of it is blank.", "Map the field that holds the links: take datasheet.")
 	}
 	now := store.Stamp(s.Now())
-	return s.work.Add(ctx, store.Job{Kind: jobFetch, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: "{}", Total: int64(len(e.links)), Created: now, Updated: now})
+	return s.work.Add(ctx, store.Job{Kind: jobFetch, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: "{}", Total: int64(len(e.links)), Created: now, Updated: now}, jobFetch+" "+id.String())
 }
 
 // runFetch fetches each link once, a few at a time. What was fetched before is not asked again; what was dead is.

@@ -66,7 +66,7 @@ func (s *Intakes) TakeIn(ctx context.Context, c deed.Call, id store.ID, version 
 	if err != nil {
 		return wire.Job{}, err
 	}
-	return s.work.Add(ctx, store.Job{Kind: jobTakeIn, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), Total: int64(e.result.Counts[intake.New] + e.result.Counts[intake.Update] + e.result.Counts[intake.Alternate]), Created: now, Updated: now})
+	return s.work.Add(ctx, store.Job{Kind: jobTakeIn, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), Total: int64(e.result.Counts[intake.New] + e.result.Counts[intake.Update] + e.result.Counts[intake.Alternate]), Created: now, Updated: now}, jobTakeIn+" "+id.String())
 }
 
 // ready says why an intake cannot be taken in as it is.

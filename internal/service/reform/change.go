@@ -67,7 +67,7 @@ func (s *Reform) Start(ctx context.Context, c deed.Call, version int, in wire.Ca
 	if err != nil {
 		return wire.Job{}, err
 	}
-	return s.work.Add(ctx, store.Job{Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), Total: int64(p.preview.Parts), Created: now, Updated: now})
+	return s.work.Add(ctx, store.Job{Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), Total: int64(p.preview.Parts), Created: now, Updated: now}, jobChange)
 }
 
 // runChange is the job: it works the change out again and writes cabinet, crosswalks and parts as one deed.

@@ -44,16 +44,25 @@ func Register[T any](w *Work, kind string, run jobs.Handler, at func(*wire.Job) 
 // Run carries out jobs until ctx ends.
 func (s *Work) Run(ctx context.Context) { s.runner.Run(ctx) }
 
-// Add puts a job in line and answers with it; where the deed has one already, with that.
-func (s *Work) Add(ctx context.Context, j store.Job) (wire.Job, error) {
+// Add puts a job in line and answers with it; where the deed has one already, with that. Of jobs that are about the same
+// thing, such as the taking in of one intake, one is on its way at a time: whoever asks for another one is shown that.
+func (s *Work) Add(ctx context.Context, j store.Job, about string) (wire.Job, error) {
 	j.ID, j.State = store.NewID(), store.JobWaiting
+	if about != "" {
+		j.Sole = &about
+	}
 	if err := s.Store.AddJob(ctx, &j); err != nil {
 		if again, e := s.Store.Read(ctx).JobOfDeed(j.Deed); e == nil {
 			return s.View(again), nil
 		}
+		if about != "" {
+			if other, e := s.Store.Read(ctx).JobAbout(about); e == nil {
+				return s.View(other), nil
+			}
+		}
 		return wire.Job{}, deed.Sentence(err, "job")
 	}
-	s.runner.Wake()
+	s.runner.Wake(j.Kind)
 	return s.View(j), nil
 }
 
