@@ -300,6 +300,25 @@ func (r Reader) SourceHolder(key string) (id ID, ok bool, err error) {
 	return id, err == nil, err
 }
 
+// PartVersions returns the version of every part of the library.
+func (r Reader) PartVersions() (map[ID]int, error) {
+	rows, err := r.db.Raw("SELECT id, version FROM heads WHERE kind = ? AND standing NOT IN ?", KindPart, []string{Merged, Withdrawn}).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	out := map[ID]int{}
+	for rows.Next() {
+		var id ID
+		var version int
+		if err := rows.Scan(&id, &version); err != nil {
+			return nil, err
+		}
+		out[id] = version
+	}
+	return out, rows.Err()
+}
+
 // ReleasedParts lists the released parts of the library by number.
 func (r Reader) ReleasedParts(offset, limit int) (out []Head, err error) {
 	err = r.db.Where("kind = ? AND revision > 0 AND standing NOT IN ?", KindPart, []string{Merged, Withdrawn}).Order("number").Offset(offset).Limit(limit).Find(&out).Error

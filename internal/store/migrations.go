@@ -85,6 +85,7 @@ var migrations = []string{
 	`CREATE TABLE cabinet_guards (slot SMALLINT PRIMARY KEY, n BIGINT NOT NULL)`,
 	`INSERT IGNORE INTO cabinet_guards (slot, n) WITH RECURSIVE s (slot) AS (SELECT 0 UNION ALL SELECT slot + 1 FROM s WHERE slot < 255) SELECT slot, 0 FROM s`,
 	`ALTER TABLE jobs ADD COLUMN IF NOT EXISTS attempts INT NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS sole VARCHAR(120) NULL, ADD UNIQUE KEY IF NOT EXISTS (sole)`,
+	`ALTER TABLE stagings ADD COLUMN IF NOT EXISTS never BOOLEAN NOT NULL DEFAULT FALSE`,
 	`CREATE TABLE projections (name VARCHAR(48) PRIMARY KEY, version INT NOT NULL, at DATETIME(6) NOT NULL)`,
 }
 
@@ -231,7 +232,7 @@ func migrationLease(ctx context.Context, db *sql.DB) (func(), error) {
 // because the service may not delete content.
 func sweepStagings(ctx context.Context, db *sql.DB) error {
 	const old = "SELECT s.id FROM stagings s LEFT JOIN jobs j ON j.deed = s.deed AND j.state IN ('waiting','running') WHERE j.id IS NULL AND s.at < NOW(6) - INTERVAL 10 MINUTE"
-	const undone = " JOIN stagings g ON g.id = s.staging WHERE NOT EXISTS (SELECT 1 FROM deeds d WHERE d.id = g.deed)"
+	const undone = " JOIN stagings g ON g.id = s.staging WHERE (g.never OR NOT EXISTS (SELECT 1 FROM deeds d WHERE d.id = g.deed))"
 	sweeps := []string{
 		"DELETE c FROM contents c JOIN staged_heads s ON c.id = s.draft JOIN (" + old + ") o ON o.id = s.staging" + undone + " AND c.deed = g.deed",
 		"DELETE c FROM contents c JOIN staged_heads s ON c.id = s.released JOIN (" + old + ") o ON o.id = s.staging" + undone + " AND c.deed = g.deed",

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"iter"
+	"slices"
 
 	"gorm.io/gorm"
 )
@@ -37,34 +38,20 @@ const (
 // whole. progress is told how many are staged; an error from it ends the deed. A crash leaves rows that are never seen and
 // are swept later.
 func (s *Store) Bulk(ctx context.Context, d Deed, all iter.Seq2[Staged, error], progress func(done int) error, also func(*Tx) (any, error)) (json.RawMessage, error) {
-	g := staging{id: NewID(), deed: d}
-	if err := s.small(ctx, func(db *gorm.DB) error {
-		return db.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.id, d.ID).Error
-	}); err != nil {
-		return nil, err
-	}
-	defer s.unstage(context.WithoutCancel(ctx), g.id)
-	err := batches(all, func(some []Staged) error {
-		if err := g.stage(ctx, s, some); err != nil {
-			return err
-		}
-		return progress(g.fresh + g.known)
-	})
+	g, err := s.Begin(ctx, d)
 	if err != nil {
 		return nil, err
 	}
-	return s.Do(ctx, d, func(t *Tx) (any, error) {
-		// What also writes comes first: it holds the row of the job, and of the document that the things follow.
-		out, err := also(t)
-		if err != nil {
-			return nil, err
-		}
-		return out, g.show(t)
-	})
+	defer g.End(ctx)
+	if err := g.Add(ctx, all, progress); err != nil {
+		return nil, err
+	}
+	return g.Show(ctx, func(t *Tx, _ *Staging) (any, error) { return also(t) })
 }
 
-// staging is a bulk deed on its way.
-type staging struct {
+// Staging is a bulk deed on its way. It is for one goroutine.
+type Staging struct {
+	store        *Store
 	id           ID
 	deed         Deed
 	fresh, known int
@@ -72,8 +59,119 @@ type staging struct {
 	twins        []Staged // head and sources of those that get theirs when they are shown
 }
 
-// stage writes some things where nothing points at them yet.
-func (g *staging) stage(ctx context.Context, s *Store, some []Staged) error {
+// Begin makes a staging for a deed; End it, whatever becomes of it.
+func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
+	g := &Staging{store: s, id: NewID(), deed: d}
+	return g, s.small(ctx, func(db *gorm.DB) error {
+		return db.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.id, d.ID).Error
+	})
+}
+
+// Add stages things; see Bulk.
+func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progress func(done int) error) error {
+	return batches(all, func(some []Staged) error {
+		before := *g
+		err := g.store.small(ctx, func(db *gorm.DB) error {
+			*g = before
+			// When the connection died at COMMIT, nobody knows whether the batch is there: the next try looks first.
+			var there int64
+			if err := db.Raw("SELECT COUNT(*) FROM staged_heads WHERE staging = ? AND head = ?", g.id, some[0].Head.ID).Scan(&there).Error; err != nil {
+				return err
+			}
+			if there > 0 {
+				g.count(some)
+				return nil
+			}
+			return g.write(db, some)
+		})
+		if err != nil {
+			return err
+		}
+		return progress(g.fresh + g.known)
+	})
+}
+
+// Drop takes known things out of a staging again, so that they can be staged as they are now.
+func (g *Staging) Drop(ctx context.Context, heads []ID) error {
+	aside, gone := NewID(), 0
+	err := g.store.small(ctx, func(db *gorm.DB) (err error) {
+		gone, err = g.drop(db, aside, heads)
+		return err
+	})
+	g.known -= gone
+	return err
+}
+
+// drop moves staged things to a staging that is never shown, which is swept, and says how many there were.
+func (g *Staging) drop(db *gorm.DB, aside ID, heads []ID) (gone int, err error) {
+	if err := db.Exec("INSERT IGNORE INTO stagings (id, deed, at, never) VALUES (?,?,NOW(6),TRUE)", aside, g.deed.ID).Error; err != nil {
+		return 0, err
+	}
+	for some := range slices.Chunk(heads, batch) {
+		r := db.Exec("UPDATE staged_heads SET staging = ? WHERE staging = ? AND head IN ? AND version > 0", aside, g.id, some)
+		if r.Error != nil {
+			return 0, r.Error
+		}
+		gone += int(r.RowsAffected)
+		for _, table := range []string{"staged_keys", "staged_uses", "staged_trail", "staged_revisions"} {
+			if err := db.Exec("DELETE FROM "+table+" WHERE staging = ? AND head IN ?", g.id, some).Error; err != nil {
+				return 0, err
+			}
+		}
+	}
+	return gone, nil
+}
+
+// Replace stages some known things anew inside the write that shows them: what others wrote until a moment ago.
+func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
+	gone, err := g.drop(t.db, NewID(), heads)
+	if err != nil {
+		return err
+	}
+	g.known -= gone
+	if len(now) == 0 {
+		return nil
+	}
+	return g.write(t.db, now)
+}
+
+// Show makes everything that was staged visible, in one write with the deed and whatever also writes. When it fails, it may be
+// called again.
+//
+// also is given the staging as it is in this try of the write.
+func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error)) (json.RawMessage, error) {
+	return g.store.Do(ctx, g.deed, func(t *Tx) (any, error) {
+		in := *g
+		in.twins = slices.Clone(g.twins)
+		// What also writes comes first: it holds the row of the job, and of the document that the things follow.
+		out, err := also(t, &in)
+		if err != nil {
+			return nil, err
+		}
+		return out, in.show(t)
+	})
+}
+
+// End removes what is left of a staging.
+func (g *Staging) End(ctx context.Context) { g.store.unstage(context.WithoutCancel(ctx), g.id) }
+
+// count notes how many things are staged, and what is left to do when they are shown.
+func (g *Staging) count(some []Staged) {
+	for _, p := range some {
+		if p.Head.Version == 0 {
+			g.fresh++
+		} else {
+			g.known++
+		}
+		if p.Twin {
+			g.twins = append(g.twins, Staged{Head: Head{ID: p.Head.ID}, Sources: p.Sources})
+		}
+		g.clears |= p.Clears
+	}
+}
+
+// write writes some things where nothing points at them yet.
+func (g *Staging) write(db *gorm.DB, some []Staged) error {
 	d := g.deed
 	contents := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at")
 	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, draft, released, trail_seq, trail_hash, clears")
@@ -81,9 +179,6 @@ func (g *staging) stage(ctx context.Context, s *Store, some []Staged) error {
 	links := newInsert("staged_trail", "staging, head, seq, deed, account, at, action, detail, hash_before, hash")
 	revisions := newInsert("staged_revisions", "staging, head, number, content, hash, hash_before, note, account, at, deed")
 	keys, uses := newInsert("staged_keys", "staging, k, head"), newInsert("staged_uses", "staging, head, place, child, child_revision")
-	var fresh, known int
-	var twins []Staged
-	first := ID{}
 	for i := range some {
 		p := &some[i]
 		h := p.Head
@@ -93,55 +188,39 @@ func (g *staging) stage(ctx context.Context, s *Store, some []Staged) error {
 		}
 		for _, c := range p.Contents {
 			contents.add(c.ID, h.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
-			if first.IsZero() {
-				first = c.ID
-			}
 		}
 		heads.add(g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Draft, h.Released, e.Seq, e.Hash, p.Clears)
 		if h.Version == 0 { // nobody else writes the trail of what is not there yet
-			fresh++
 			chain.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
 		} else {
-			known++
 			links.add(g.id, e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
 		}
 		if r := p.Revision; r != nil {
 			revisions.add(g.id, h.ID, r.Number, r.Content, r.Hash, r.HashBefore, r.Note, d.Account, d.At, d.ID)
 		}
-		if p.Twin {
-			twins = append(twins, Staged{Head: Head{ID: h.ID}, Sources: p.Sources})
-		} else {
-			for _, k := range p.Sources {
+		for _, k := range p.Sources {
+			if !p.Twin {
 				keys.add(g.id, SourceHash(k), h.ID)
 			}
 		}
 		for _, u := range p.Uses {
 			uses.add(g.id, h.ID, u.Place, u.Child, u.ChildRevision)
 		}
-		g.clears |= p.Clears
 	}
-	err := s.small(ctx, func(db *gorm.DB) error {
-		// When the connection died at COMMIT, nobody knows whether the batch is there: the next try looks first.
-		var there int64
-		if err := db.Raw("SELECT COUNT(*) FROM staged_heads WHERE staging = ? AND head = ?", g.id, some[0].Head.ID).Scan(&there).Error; err != nil || there > 0 {
+	for _, in := range []*insert{contents, heads, chain, links, revisions, keys, uses} {
+		if err := in.run(db); err != nil {
+			if in == keys {
+				return taken(err, ErrSourceTaken) // two staged parts have one source
+			}
 			return err
 		}
-		for _, in := range []*insert{contents, heads, chain, links, revisions, keys, uses} {
-			if err := in.run(db); err != nil {
-				if in == keys {
-					return taken(err, ErrSourceTaken) // two staged parts have one source
-				}
-				return err
-			}
-		}
-		return nil
-	})
-	g.fresh, g.known, g.twins = g.fresh+fresh, g.known+known, append(g.twins, twins...)
-	return err
+	}
+	g.count(some)
+	return nil
 }
 
 // show makes everything that was staged visible.
-func (g *staging) show(t *Tx) error {
+func (g *Staging) show(t *Tx) error {
 	if err := g.showFresh(t); err != nil {
 		return err
 	}
@@ -165,7 +244,7 @@ func (g *staging) show(t *Tx) error {
 	return nil
 }
 
-func (g *staging) showFresh(t *Tx) error {
+func (g *Staging) showFresh(t *Tx) error {
 	if g.fresh == 0 {
 		return nil
 	}
@@ -181,7 +260,7 @@ func (g *staging) showFresh(t *Tx) error {
 	return taken(r.Error, ErrNumberTaken)
 }
 
-func (g *staging) showKnown(t *Tx) error {
+func (g *Staging) showKnown(t *Tx) error {
 	if g.known == 0 {
 		return nil
 	}

@@ -3,8 +3,9 @@ package reform
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
-	"iter"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -80,100 +81,225 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 	if err != nil {
 		return err
 	}
-	if err := p.stands(in.Version, in.Request); err != nil {
-		return err
+	if p.head.Version != in.Version {
+		return deed.Sentence(store.ErrConflict, "cabinet")
 	}
 	d, err := s.NewDeed(deed.Call{Actor: deed.Actor{ID: j.Account}, Deed: j.Deed}, deed.OpCabinet, in)
 	if err != nil {
 		return err
 	}
 	d.At = in.At
-	raw, hash, err := document.Canonical(p.to.Document)
+	g, err := s.Store.Begin(ctx, d)
 	if err != nil {
 		return err
+	}
+	defer g.End(ctx)
+	c := &carrying{Reform: s, plan: p, staging: g, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
+	if c.note == "" {
+		c.note = describeSteps(p.steps)
+	}
+	if err := progress(0, int64(len(p.parts))); err != nil {
+		return err
+	}
+	if err := c.stage(ctx, p.parts, func(done int) error { return progress(int64(done), max(int64(done), int64(len(p.parts)))) }); err != nil {
+		return err
+	}
+	return deed.Sentence(c.show(ctx, j), "cabinet")
+}
+
+// carrying is a change of templates on its way.
+type carrying struct {
+	*Reform
+	plan    *plan
+	staging *store.Staging
+	note    string
+	became  map[store.ID]became // what the parts that are staged become
+}
+
+// became says what a part becomes: a new revision, a new draft, or both.
+type became struct{ released, draft bool }
+
+// mostRounds is how often parts that others wrote meanwhile are carried over anew before the change gives up.
+const mostRounds = 30
+
+// lateParts are parts that somebody wrote after they were staged or looked at.
+type lateParts []store.ID
+
+func (l lateParts) Error() string { return fmt.Sprintf("%d parts were written meanwhile", len(l)) }
+
+// show makes the change visible. Others go on writing while parts are staged: what they wrote is carried over too, before the
+// one write that no write of a part passes (see store.Tx.MoveCabinet).
+func (c *carrying) show(ctx context.Context, j store.Job) error {
+	for round := 0; ; round++ {
+		versions, err := c.Store.Read(ctx).PartVersions()
+		if err != nil {
+			return err
+		}
+		if late := c.late(versions); len(late) > 0 {
+			if err := c.again(ctx, late); err != nil {
+				return err
+			}
+		}
+		_, err = c.staging.Show(ctx, func(t *store.Tx, g *store.Staging) (any, error) { return c.write(t, g, j) })
+		var late lateParts
+		if errors.As(err, &late) && round < mostRounds {
+			continue
+		}
+		return err
+	}
+}
+
+// late lists the parts that are at another version than the one that was carried over or looked at.
+func (c *carrying) late(versions map[store.ID]int) (out lateParts) {
+	for id, v := range versions {
+		if c.plan.seen[id] != v {
+			out = append(out, id)
+		}
+	}
+	return out
+}
+
+// again carries parts over as they are now.
+func (c *carrying) again(ctx context.Context, late lateParts) error {
+	if err := c.staging.Drop(ctx, late); err != nil {
+		return err
+	}
+	heads, err := c.Store.Read(ctx).HeadsByID(late)
+	if err != nil {
+		return err
+	}
+	for _, id := range late {
+		delete(c.became, id)
+	}
+	before := len(c.plan.parts)
+	if err := c.planLot(ctx, c.plan, heads); err != nil {
+		return err
+	}
+	return c.stage(ctx, c.plan.parts[before:], func(int) error { return nil })
+}
+
+// write is the one write that makes the change visible, but for the parts, which the staging shows with it.
+func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job) (any, error) {
+	p := c.plan
+	// Nothing is read before this: from here on no write of a part goes on, and what is read is what there is.
+	if err := t.MoveCabinet(); err != nil {
+		return nil, err
+	}
+	now, err := c.last(t, g)
+	if err != nil {
+		return nil, err
+	}
+	out := wire.Changed{Revision: p.head.Revision + 1, Parts: len(now)}
+	for _, b := range now {
+		if b.released {
+			out.Released++
+		}
+		if b.draft {
+			out.Drafts++
+		}
+	}
+	result, err := json.Marshal(out)
+	if err != nil {
+		return nil, err
+	}
+	if err := t.EndJob(j, string(result)); err != nil {
+		return nil, err
+	}
+	h, err := t.HeadAt(store.KindCabinet, p.head.ID, p.head.Version)
+	if err != nil {
+		return nil, err
+	}
+	raw, hash, err := document.Canonical(p.to.Document)
+	if err != nil {
+		return nil, err
+	}
+	content := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: cabinet.Format, Bytes: raw}
+	if err := t.AddContent(&content); err != nil {
+		return nil, err
+	}
+	if err := t.AddRevision(&h, content, c.note); err != nil {
+		return nil, err
+	}
+	if err := c.changeCrosswalks(t, p); err != nil {
+		return nil, err
 	}
 	reverse, ok := p.from.Document.Reverse(p.steps)
 	if !ok || !p.preview.Undoable {
 		reverse = nil
 	}
-	note := strings.TrimSpace(in.Request.Note)
-	if note == "" {
-		note = describeSteps(p.steps)
+	detail := map[string]any{"revision": h.Revision, "note": c.note, "parts": out.Parts, "steps": p.steps, "reverse": reverse}
+	if raw, err := json.Marshal(detail); err != nil || len(raw) > 60_000 { // the trail's texts are bounded; the document itself is kept whole
+		detail["steps"], detail["reverse"] = []cabinet.Step{}, []cabinet.Step{}
 	}
-	out := wire.Changed{Revision: p.head.Revision + 1, Parts: p.preview.Parts, Released: p.preview.Released, Drafts: p.preview.Drafts}
-	result, err := json.Marshal(out)
+	return out, t.Update(&h, "changed", detail)
+}
+
+// fewLate is how many parts are carried over inside the last write; more of them are staged before it is tried again.
+const fewLate = 300
+
+// last carries over what others wrote until no write of a part went on, and returns what all parts become.
+func (c *carrying) last(t *store.Tx, g *store.Staging) (map[store.ID]became, error) {
+	versions, err := t.PartVersions()
 	if err != nil {
-		return err
+		return nil, err
 	}
-	staged := func(done int) error { return progress(int64(done), int64(len(p.parts))) }
-	if err := staged(0); err != nil {
-		return err
+	late := c.late(versions)
+	switch {
+	case len(late) == 0:
+		return c.became, nil
+	case len(late) > fewLate:
+		return nil, late
 	}
-	_, err = s.Store.Bulk(ctx, d, s.carriedParts(ctx, p, note), staged, func(t *store.Tx) (any, error) {
-		// The job's row is written first: the lock on it holds off whoever would take the job over meanwhile.
-		if err := t.EndJob(j, string(result)); err != nil {
-			return nil, err
-		}
-		if err := t.MoveCabinet(); err != nil {
-			return nil, err
-		}
-		h, err := t.HeadAt(store.KindCabinet, p.head.ID, in.Version)
+	heads, err := t.HeadsByID(late)
+	if err != nil {
+		return nil, err
+	}
+	contents, err := contentsOf(t.Reader, heads)
+	if err != nil {
+		return nil, err
+	}
+	out, again := maps.Clone(c.became), []store.Staged{}
+	for _, h := range heads {
+		delete(out, h.ID)
+		s, err := c.plan.carry(h, contents, c.note)
 		if err != nil {
 			return nil, err
 		}
-		c := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: cabinet.Format, Bytes: raw}
-		if err := t.AddContent(&c); err != nil {
-			return nil, err
+		if len(s.Contents) > 0 {
+			again = append(again, s)
+			out[h.ID] = became{released: s.Revision != nil, draft: s.Head.Draft != h.Draft}
 		}
-		if err := t.AddRevision(&h, c, note); err != nil {
-			return nil, err
-		}
-		if err := s.changeCrosswalks(t, p); err != nil {
-			return nil, err
-		}
-		detail := map[string]any{"revision": h.Revision, "note": note, "parts": out.Parts, "steps": p.steps, "reverse": reverse}
-		if raw, err := json.Marshal(detail); err != nil || len(raw) > 60_000 { // the trail's texts are bounded; the document itself is kept whole
-			detail["steps"], detail["reverse"] = []cabinet.Step{}, []cabinet.Step{}
-		}
-		return out, t.Update(&h, "changed", detail)
-	})
-	return deed.Sentence(err, "cabinet")
+	}
+	return out, g.Replace(t, late, again)
 }
 
-// carriedParts carries the parts of a plan over, some hundred read at a time.
-func (s *Reform) carriedParts(ctx context.Context, p *plan, note string) iter.Seq2[store.Staged, error] {
+// stage carries parts over, some hundred read at a time.
+func (c *carrying) stage(ctx context.Context, ids []store.ID, progress func(done int) error) error {
 	const some = 500
-	return func(yield func(store.Staged, error) bool) {
-		for ids := range slices.Chunk(p.parts, some) {
-			heads, err := s.Store.Read(ctx).HeadsByID(ids)
-			if err != nil {
-				yield(store.Staged{}, err)
-				return
+	return c.staging.Add(ctx, func(yield func(store.Staged, error) bool) {
+		for lot := range slices.Chunk(ids, some) {
+			heads, err := c.Store.Read(ctx).HeadsByID(lot)
+			var contents map[store.ID]store.Content
+			if err == nil {
+				contents, err = contentsOf(c.Store.Read(ctx), heads)
 			}
-			var wanted []store.ID
-			for _, h := range heads {
-				for _, id := range []store.ID{h.Released, h.Draft} {
-					if !id.IsZero() {
-						wanted = append(wanted, id)
-					}
-				}
-			}
-			contents, err := s.Store.Read(ctx).Contents(wanted)
 			if err != nil {
 				yield(store.Staged{}, err)
 				return
 			}
 			for _, h := range heads {
-				out, err := p.carry(h, contents, note)
+				out, err := c.plan.carry(h, contents, c.note)
+				c.plan.seen[h.ID] = h.Version
 				if err == nil && len(out.Contents) == 0 {
 					continue // somebody carried it over meanwhile
 				}
+				c.became[h.ID] = became{released: out.Revision != nil, draft: out.Head.Draft != h.Draft}
 				if !yield(out, err) || err != nil {
 					return
 				}
 			}
 		}
-	}
+	}, progress)
 }
 
 // carry makes one part's carried-over contents: a released revision gets a new one where nothing keeps it from it,

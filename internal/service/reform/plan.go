@@ -32,7 +32,9 @@ type plan struct {
 	head     store.Head
 	steps    []cabinet.Step
 	preview  wire.ChangePreview
-	parts    []store.ID
+	parts    []store.ID       // that change
+	hurt     []string         // what would be lost or incomplete, part by part
+	seen     map[store.ID]int // the version of every part that was looked at
 }
 
 // planChange works out what a change would do to every part. Nothing is written.
@@ -44,7 +46,7 @@ func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange) (*plan, 
 	wrong := func(err error) error {
 		return deed.Fault(deed.Invalid, "cabinet-wrong", "Nothing was changed: "+err.Error()+".", "")
 	}
-	p := &plan{from: cab, head: h, steps: slices.Clone(in.Steps)}
+	p := &plan{from: cab, head: h, steps: slices.Clone(in.Steps), seen: map[store.ID]int{}}
 	for i, st := range p.steps { // the numbers are named, so that the reverse knows which parts came from where
 		if st.Do == cabinet.Move && len(st.Parts) == 0 {
 			s.index.Each("", func(e *lookup.Entry) bool {
@@ -90,85 +92,113 @@ func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange) (*plan, 
 	if err != nil {
 		return nil, err
 	}
+	// Parts that are made or saved before the change is confirmed are carried over like the others. What has to be looked at
+	// again is another cabinet, or something else that would be lost or incomplete.
 	sum := sha256.New()
-	fmt.Fprint(sum, h.Version, hash, p.preview.Parts, p.preview.LossCount, p.parts)
+	fmt.Fprint(sum, h.Version, hash, p.hurt)
 	p.preview.Digest = hex.EncodeToString(sum.Sum(nil)[:16])
 	return p, nil
 }
 
-// planParts carries every part over, in thought. It reads the stored contents, drafts and released ones.
+// planParts carries every part over, in thought, some hundred at a time.
 func (s *Reform) planParts(ctx context.Context, p *plan) error {
-	var refused error
-	err := s.Store.Read(ctx).Parts(store.ID{}, func(row store.PartRow) error {
-		if store.Gone(row.Standing) {
+	const some = 1000
+	var after store.ID
+	for {
+		heads, err := s.Store.Read(ctx).HeadsAfter(store.KindPart, after, some)
+		if err != nil {
+			return err
+		}
+		if err := s.planLot(ctx, p, heads); err != nil {
+			return err
+		}
+		if len(heads) < some {
 			return nil
 		}
-		ids := []store.ID{row.Released}
-		if !row.Draft.IsZero() {
-			ids = append(ids, row.Draft)
+		after = heads[len(heads)-1].ID
+	}
+}
+
+// planLot works out what becomes of some parts, drafts and released contents, and adds it to the preview.
+func (s *Reform) planLot(ctx context.Context, p *plan, heads []store.Head) error {
+	contents, err := contentsOf(s.Store.Read(ctx), heads)
+	if err != nil {
+		return err
+	}
+	for _, h := range heads {
+		if store.Gone(h.Standing) {
+			continue
 		}
-		changed := false
-		for _, id := range ids {
-			if id.IsZero() {
-				continue
-			}
-			raw := row.Bytes
-			if id == row.Draft && !row.Released.IsZero() {
-				c, err := s.Store.Read(ctx).Content(id)
-				if err != nil {
-					return err
-				}
-				raw = c.Bytes
-			}
-			var c part.Content
-			if err := json.Unmarshal(raw, &c); err != nil {
-				return err
-			}
-			out, losses, same := part.Change(c, row.Number, p.steps, p.from, p.to)
-			t, ok := p.to.Template(out.Drawer)
-			if (!ok || !t.Leaf) && refused == nil {
-				refused = deed.Fault(deed.Invalid, "drawer-in-use", fmt.Sprintf("Nothing was changed: %s lies in the drawer %q, which would not be a drawer for parts.", row.Number, out.Drawer), "Keep the drawer, or move its parts first.")
-				return nil
-			}
-			if !ok {
-				return nil
-			}
-			was, _ := p.from.Template(c.Drawer)
-			incomplete := parts.Errors(out, t) > 0 && (was == nil || parts.Errors(c, was) == 0)
-			if same && !incomplete {
-				continue
-			}
-			if incomplete && id == ids[len(ids)-1] {
-				p.preview.Incomplete++
-			}
-			for _, l := range losses {
-				if p.preview.LossCount++; len(p.preview.Losses) < maxLosses {
-					p.preview.Losses = append(p.preview.Losses, wire.ChangeLoss{Number: row.Number, Loss: l})
-				}
-			}
-			if same {
-				continue
-			}
-			changed = true
-			if id == row.Released && !incomplete {
-				p.preview.Released++
-			} else {
-				p.preview.Drafts++
-			}
-			if len(p.preview.Samples) < 8 && id == ids[len(ids)-1] {
-				p.preview.Samples = append(p.preview.Samples, wire.PatternOf{Number: row.Number, Name: out.Name, Description: out.Description, Was: c.Description})
-			}
+		p.seen[h.ID] = h.Version
+		changed, err := p.part(h, contents)
+		if err != nil {
+			return err
 		}
 		if changed {
 			p.preview.Parts++
-			p.parts = append(p.parts, row.ID)
+			p.parts = append(p.parts, h.ID)
 		}
-		return nil
-	})
-	if err == nil {
-		err = refused
 	}
-	return err
+	return nil
+}
+
+// contentsOf loads the drafts and the released contents of parts.
+func contentsOf(r store.Reader, heads []store.Head) (map[store.ID]store.Content, error) {
+	var wanted []store.ID
+	for _, h := range heads {
+		wanted = append(wanted, h.Released, h.Draft)
+	}
+	return r.Contents(slices.DeleteFunc(wanted, store.ID.IsZero))
+}
+
+// part works out what becomes of one part.
+func (p *plan) part(h store.Head, contents map[store.ID]store.Content) (changed bool, err error) {
+	newest := h.Released
+	if !h.Draft.IsZero() {
+		newest = h.Draft
+	}
+	for _, id := range []store.ID{h.Released, h.Draft} {
+		if id.IsZero() {
+			continue
+		}
+		var c part.Content
+		if err := json.Unmarshal(contents[id].Bytes, &c); err != nil {
+			return false, fmt.Errorf("the content of %s: %w", h.Number, err)
+		}
+		out, losses, same := part.Change(c, h.Number, p.steps, p.from, p.to)
+		t, ok := p.to.Template(out.Drawer)
+		if !ok || !t.Leaf {
+			return false, deed.Fault(deed.Invalid, "drawer-in-use", fmt.Sprintf("Nothing was changed: %s lies in the drawer %q, which would not be a drawer for parts.", h.Number, out.Drawer), "Keep the drawer, or move its parts first.")
+		}
+		was, _ := p.from.Template(c.Drawer)
+		incomplete := parts.Errors(out, t) > 0 && (was == nil || parts.Errors(c, was) == 0)
+		if same && !incomplete {
+			continue
+		}
+		if incomplete && id == newest {
+			p.preview.Incomplete++
+			p.hurt = append(p.hurt, h.ID.String()+" incomplete")
+		}
+		for _, l := range losses {
+			p.hurt = append(p.hurt, fmt.Sprint(h.ID, l))
+			if p.preview.LossCount++; len(p.preview.Losses) < maxLosses {
+				p.preview.Losses = append(p.preview.Losses, wire.ChangeLoss{Number: h.Number, Loss: l})
+			}
+		}
+		if same {
+			continue
+		}
+		changed = true
+		if id == h.Released && !incomplete {
+			p.preview.Released++
+		} else {
+			p.preview.Drafts++
+		}
+		if len(p.preview.Samples) < 8 && id == newest {
+			p.preview.Samples = append(p.preview.Samples, wire.PatternOf{Number: h.Number, Name: out.Name, Description: out.Description, Was: c.Description})
+		}
+	}
+	return changed, nil
 }
 
 // planCrosswalks finds the crosswalks that name what the steps change.
