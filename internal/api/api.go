@@ -3,6 +3,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"errors"
@@ -12,6 +13,7 @@ import (
 	"reflect"
 	"strconv"
 	"strings"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
@@ -33,6 +35,7 @@ type Server struct {
 	Console      http.FileSystem
 	Closing      <-chan struct{} // closed when the service goes down: event streams end then
 	Turns        int             // how many lookups compute at once
+	Deadline     time.Duration   // how long a request may take; 0 stands for a minute
 }
 
 // problem is wire.Problem as an error that huma can send.
@@ -40,6 +43,18 @@ type problem struct{ wire.Problem }
 
 func (p *problem) Error() string  { return p.Detail }
 func (p *problem) GetStatus() int { return p.Status }
+
+// retryAfter is how many seconds a client should wait before it asks again what could not be answered now.
+const retryAfter = "2"
+
+// GetHeaders tells when to try again what another try may mend (RFC 9110, section 10.2.3).
+func (p *problem) GetHeaders() http.Header {
+	h := http.Header{}
+	if p.Status == http.StatusServiceUnavailable {
+		h.Set("Retry-After", retryAfter)
+	}
+	return h
+}
 func (p *problem) ContentType(ct string) string {
 	return strings.Replace(ct, "application/json", "application/problem+json", 1)
 }
@@ -77,6 +92,14 @@ func (s *Server) toProblem(ctx context.Context, err error) *problem {
 	id := requestID(ctx)
 	var e *deed.Error
 	if !errors.As(err, &e) {
+		if errors.Is(err, context.DeadlineExceeded) || errors.Is(context.Cause(ctx), context.DeadlineExceeded) {
+			return &problem{wire.Problem{Type: "/problems/too-slow", Title: http.StatusText(503), Status: 503, Detail: "The answer took too long and was given up.",
+				Mend: "Try again: a change that was sent with a Deed-Id is done once, however often it is sent.", Request: id}}
+		}
+		if deed.Temporary(err) {
+			return &problem{wire.Problem{Type: "/problems/database-busy", Title: http.StatusText(503), Status: 503, Detail: "The database does not answer, or is too busy.",
+				Mend: "Try again in a moment: a change that was sent with a Deed-Id is done once, however often it is sent.", Request: id}}
+		}
 		if errors.Is(err, context.Canceled) {
 			return &problem{wire.Problem{Type: "/problems/gone", Title: "Client gone", Status: 499, Detail: "The request was given up.", Request: id}}
 		}
@@ -155,6 +178,8 @@ func register[I interface{ deed() string }, O any](s *Server, api huma.API, meth
 		op.Errors = append(op.Errors, 404)
 	}
 	huma.Register(api, op, func(ctx context.Context, in *I) (*output[O], error) {
+		ctx, cancel := context.WithTimeout(ctx, cmp.Or(s.Deadline, time.Minute))
+		defer cancel()
 		c, err := call(ctx, (*in).deed())
 		if err != nil {
 			return nil, s.toProblem(ctx, err)

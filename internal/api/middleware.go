@@ -77,6 +77,9 @@ func (s *Server) recover(c *gin.Context) {
 // refuse sends an error from a plain Gin handler.
 func (s *Server) refuse(c *gin.Context, err error) {
 	p := s.toProblem(c.Request.Context(), err)
+	for name := range p.GetHeaders() {
+		c.Header(name, p.GetHeaders().Get(name))
+	}
 	c.Header("Content-Type", "application/problem+json")
 	c.AbortWithStatusJSON(p.Status, p.Problem)
 }
@@ -103,8 +106,11 @@ func (s *Server) identify(c *gin.Context) {
 	ctx := c.Request.Context()
 	if bearer, ok := strings.CutPrefix(c.GetHeader("Authorization"), "Bearer "); ok {
 		a, err := s.Service.People.ByToken(ctx, bearer)
+		if deed.NotFound(err) {
+			err = &deed.Error{Kind: deed.Stranger, Type: "token-unknown", What: "The token is not known or has expired.", Mend: "Make a new one: jolly token make."}
+		}
 		if err != nil {
-			s.refuse(c, strangerOr(err, "The token is not known or has expired.", "Make a new one: jolly token make."))
+			s.refuse(c, err)
 			return
 		}
 		c.Request = c.Request.WithContext(context.WithValue(ctx, keyActor, a))
@@ -115,11 +121,12 @@ func (s *Server) identify(c *gin.Context) {
 		return
 	}
 	a, csrf, err := s.Service.People.BySession(ctx, secret)
-	if err != nil {
-		if deed.Temporary(err) {
-			s.refuse(c, strangerOr(err, "", ""))
-		}
+	if deed.NotFound(err) {
 		return // an old cookie is like none
+	}
+	if err != nil { // nobody is signed out because the database is away
+		s.refuse(c, err)
+		return
 	}
 	safe := c.Request.Method == http.MethodGet || c.Request.Method == http.MethodHead
 	if !safe && !(c.Request.URL.Path == "/api/v1/session" && c.Request.Method == http.MethodPost) && subtle.ConstantTimeCompare([]byte(c.GetHeader("X-CSRF-Token")), []byte(csrf)) != 1 {
@@ -127,13 +134,6 @@ func (s *Server) identify(c *gin.Context) {
 		return
 	}
 	c.Request = c.Request.WithContext(context.WithValue(context.WithValue(ctx, keyActor, a), keyCSRF, csrf))
-}
-
-func strangerOr(err error, what, mend string) error {
-	if deed.Temporary(err) {
-		return &deed.Error{Kind: deed.Busy, Type: "database-busy", What: "The database does not answer.", Mend: "Try again in a moment."}
-	}
-	return &deed.Error{Kind: deed.Stranger, Type: "token-unknown", What: what, Mend: mend}
 }
 
 // tries counts sign-ins by address, to slow guessing down.

@@ -12,7 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
-	"strings"
+	"net"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -145,10 +145,11 @@ func code(err error) uint16 {
 // is not ready, a lost connection.
 func Transient(err error) bool {
 	switch code(err) {
-	case 1213, 1205, 1020, 1047, 1053, 1180, 1927:
+	case 1040, 1213, 1205, 1020, 1047, 1053, 1180, 1927:
 		return true
 	}
-	return errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || err != nil && strings.Contains(err.Error(), "connection refused")
+	var line *net.OpError
+	return errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.As(err, &line)
 }
 
 // Deed is one act of one person.

@@ -3,7 +3,9 @@ package testdb
 import (
 	"context"
 	"database/sql/driver"
+	"net"
 	"sync"
+	"syscall"
 	"testing"
 
 	"github.com/go-sql-driver/mysql"
@@ -32,6 +34,7 @@ type Line struct {
 	at    int
 	fault Fault
 	hit   bool
+	away  bool
 }
 
 // OpenLine returns a store on a fresh schema over a line that can fail, and the owner's DSN.
@@ -50,6 +53,19 @@ func (l *Line) Fail(n int, f Fault) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	l.count, l.at, l.fault, l.hit = 0, n, f, false
+}
+
+// Cut lets the database be away for everybody, or be there again.
+func (l *Line) Cut(away bool) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.away = away
+}
+
+func (l *Line) isAway() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.away
 }
 
 // Count returns how many statements writes had since Fail, and whether the fault was met.
@@ -76,6 +92,9 @@ type connector struct {
 }
 
 func (c *connector) Connect(ctx context.Context) (driver.Conn, error) {
+	if c.line.isAway() {
+		return nil, &net.OpError{Op: "dial", Net: "tcp", Err: syscall.ECONNREFUSED}
+	}
 	k, err := c.Connector.Connect(ctx)
 	if err != nil {
 		return nil, err
@@ -116,6 +135,9 @@ func (c *conn) BeginTx(ctx context.Context, o driver.TxOptions) (driver.Tx, erro
 
 // meet lets a statement meet its fault; do is the statement.
 func (c *conn) meet(do func() error) error {
+	if c.line.isAway() {
+		c.cut()
+	}
 	if c.broken {
 		return mysql.ErrInvalidConn
 	}
@@ -139,8 +161,10 @@ func (c *conn) meet(do func() error) error {
 }
 
 func (c *conn) cut() {
-	c.broken = true
-	_ = c.realConn.Close()
+	if !c.broken {
+		c.broken = true
+		_ = c.realConn.Close()
+	}
 }
 
 func (c *conn) ExecContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Result, err error) {

@@ -91,5 +91,8 @@ func CabinetMoved(err error) bool {
 	return errors.Is(err, store.ErrCabinetMoved) || errors.As(err, &e) && e.Type == cabinetMoved
 }
 
+// NotFound says whether an error is only that what was asked for is not there.
+func NotFound(err error) bool { return errors.Is(err, store.ErrNotFound) }
+
 // Temporary says whether an error is of the kind that goes away when one tries again.
 func Temporary(err error) bool { return store.Transient(err) }

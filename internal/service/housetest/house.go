@@ -5,7 +5,6 @@ package housetest
 import (
 	"context"
 	"log/slog"
-	"os"
 	"strings"
 	"sync"
 	"testing"
@@ -17,6 +16,7 @@ import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
+	"jollydrawer/demo"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/service/app"
@@ -76,7 +76,7 @@ func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, wit
 	actor, _, err := v.People.BySession(t.Context(), secret)
 	require.NoError(t, err)
 	h := House{v, deed.Call{Actor: actor}, t, owner, f}
-	text, err := os.ReadFile("../../../demo/cabinet.yaml")
+	text, err := demo.Files.ReadFile("cabinet.yaml")
 	require.NoError(t, err)
 	_, err = v.Reform.Apply(t.Context(), h.Me, 0, string(text))
 	require.NoError(t, err)

@@ -1315,10 +1315,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Recompute hashes, chains and projections */
-        get: operations["verify"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** Recompute hashes, chains and projections; the answer is the job that does it */
+        post: operations["verify"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2348,6 +2348,7 @@ export interface components {
             takenIn?: components["schemas"]["TakenIn"];
             /** Format: int64 */
             total: number;
+            verified?: components["schemas"]["Verification"];
         };
         LaidOut: {
             have: string;
@@ -9298,7 +9299,10 @@ export interface operations {
     verify: {
         parameters: {
             query?: never;
-            header?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
             path?: never;
             cookie?: never;
         };
@@ -9311,7 +9315,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Verification"];
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description Unauthorized */
