@@ -6,6 +6,7 @@
 package lookup
 
 import (
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -15,9 +16,19 @@ import (
 	"jollydrawer/core/part"
 )
 
-// Index holds the entries. All methods may be called from several goroutines.
+// Index holds the entries. All methods may be called from several goroutines. Nothing that takes long holds its lock: what has
+// to be built over all entries is built beside them, and takes their place.
 type Index struct {
-	mu      sync.RWMutex
+	mu sync.RWMutex
+	contents
+	generation uint64
+
+	building sync.Mutex      // one contents is built beside at a time
+	late     map[string]bool // while one is: the IDs of entries that were put since
+}
+
+// contents is what an index holds.
+type contents struct {
 	cab     *cabinet.Cabinet
 	lexicon lexicon
 	shelves []*shelf
@@ -49,8 +60,7 @@ type Index struct {
 	names    []string
 	nameAt   map[string]uint32 // makers and suppliers
 
-	ranks      map[string]*ranking
-	generation uint64
+	ranks map[string]*ranking
 }
 
 // row is what the index keeps of a part beside its columns.
@@ -94,23 +104,17 @@ func (x *Index) reset() {
 	x.idFind, x.numFind, x.mpnFind, x.supFind = chains{}, chains{}, chains{}, chains{}
 }
 
-// SetCabinet gives the index the cabinet whose names and words queries may use.
+// SetCabinet gives the index the cabinet whose names and words queries may use. Entries keep the texts that they have until
+// somebody builds them anew.
 func (x *Index) SetCabinet(cab *cabinet.Cabinet) {
-	x.mu.Lock()
-	defer x.mu.Unlock()
-	if x.cab == cab {
+	if x.Cabinet() == cab {
 		return
 	}
-	old := x.entriesOfPatterns(cab)
-	x.cab, x.lexicon = cab, newLexicon(cab)
-	for _, s := range x.shelves {
-		s.template(cab, x.vals)
+	x.building.Lock()
+	defer x.building.Unlock()
+	if x.Cabinet() != cab {
+		x.replace(cab)
 	}
-	for _, e := range old {
-		x.drop(e.ID)
-		x.add(e)
-	}
-	x.generation++
 }
 
 // Cabinet returns the cabinet that the index was given last, or nil.
@@ -118,26 +122,6 @@ func (x *Index) Cabinet() *cabinet.Cabinet {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
 	return x.cab
-}
-
-// entriesOfPatterns lists the parts whose texts the present patterns build and those of the next cabinet may not: they
-// keep the texts that they have until somebody builds them anew.
-func (x *Index) entriesOfPatterns(next *cabinet.Cabinet) (out []*Entry) {
-	for _, s := range x.shelves {
-		if s.tpl == nil {
-			continue
-		}
-		t, ok := next.Template(s.drawer)
-		if ok && t.Description == s.tpl.Description && t.Name == s.tpl.Name {
-			continue
-		}
-		for _, i := range s.rows {
-			if r := &x.rows[i]; !r.dead && (r.built || r.name == 0) {
-				out = append(out, x.entry(i))
-			}
-		}
-	}
-	return out
 }
 
 // Generation changes whenever entries do: what was computed from the index under another generation may be stale.
@@ -154,8 +138,27 @@ func (x *Index) Len() int {
 	return x.live
 }
 
-// Put adds entries or replaces those with the same ID.
+// putAtOnce is how many entries are added while the lock is held, builtAtOnce how many are copied.
+const (
+	putAtOnce   = 50
+	builtAtOnce = 500
+)
+
+// Put adds entries or replaces those with the same ID. They become visible some at a time.
 func (x *Index) Put(entries ...*Entry) {
+	for some := range slices.Chunk(entries, putAtOnce) {
+		x.put(some)
+	}
+	if x.worn() {
+		x.building.Lock()
+		defer x.building.Unlock()
+		if x.worn() { // nobody else was quicker
+			x.replace(x.Cabinet())
+		}
+	}
+}
+
+func (x *Index) put(entries []*Entry) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	for _, e := range entries {
@@ -164,25 +167,93 @@ func (x *Index) Put(entries ...*Entry) {
 		}
 		x.drop(e.ID)
 		x.add(e)
+		if x.late != nil {
+			x.late[e.ID] = true
+		}
 	}
 	x.generation++
-	if len(x.rows) > 2000 && len(x.rows) > 2*x.live+x.live/4 {
-		x.rebuild()
+}
+
+// Remove takes an entry out.
+func (x *Index) Remove(id string) {
+	x.mu.Lock()
+	defer x.mu.Unlock()
+	x.drop(id)
+	if x.late != nil {
+		x.late[id] = true
+	}
+	x.generation++
+}
+
+// worn says whether replaced entries cost more memory than those that are there.
+func (x *Index) worn() bool {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	return len(x.rows) > 2000 && len(x.rows) > 2*x.live+x.live/4
+}
+
+// replace builds the contents anew under a cabinet, beside what is asked meanwhile, and puts them in its place. What was put
+// since it began is brought over last; only the last few hold anybody up.
+func (x *Index) replace(cab *cabinet.Cabinet) {
+	next := New()
+	next.cab, next.lexicon = cab, newLexicon(cab)
+	x.mu.Lock()
+	x.late = map[string]bool{}
+	n := len(x.rows)
+	x.mu.Unlock()
+	for from := 0; from < n; from += builtAtOnce {
+		for _, e := range x.entriesOfRows(from, min(from+builtAtOnce, n)) {
+			next.add(e)
+		}
+	}
+	for {
+		x.mu.Lock()
+		if len(x.late) <= putAtOnce {
+			for id := range x.late {
+				next.drop(id)
+				if i, ok := x.row(id); ok {
+					next.add(x.entry(i))
+				}
+			}
+			x.contents, x.late = next.contents, nil
+			x.generation++
+			x.mu.Unlock()
+			return
+		}
+		ids := slices.Collect(maps.Keys(x.late))
+		x.late = map[string]bool{}
+		x.mu.Unlock()
+		for some := range slices.Chunk(ids, builtAtOnce) {
+			for _, id := range some {
+				next.drop(id)
+			}
+			for _, e := range x.entriesOfIDs(some) {
+				next.add(e)
+			}
+		}
 	}
 }
 
-// rebuild starts over with the live entries, so that replaced ones stop costing memory.
-func (x *Index) rebuild() {
-	var keep []*Entry
-	for i := range x.rows {
+func (x *Index) entriesOfRows(from, to int) (out []*Entry) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	for i := from; i < to; i++ {
 		if !x.rows[i].dead {
-			keep = append(keep, x.entry(uint32(i)))
+			out = append(out, x.entry(uint32(i)))
 		}
 	}
-	x.reset()
-	for _, e := range keep {
-		x.add(e)
+	return out
+}
+
+func (x *Index) entriesOfIDs(ids []string) (out []*Entry) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	for _, id := range ids {
+		if i, ok := x.row(id); ok {
+			out = append(out, x.entry(i))
+		}
 	}
+	return out
 }
 
 // row finds the live row of an ID.

@@ -2,6 +2,7 @@ package lookup
 
 import (
 	"fmt"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -102,4 +103,56 @@ func TestTheIndexAnswersAsAPlainListWould(t *testing.T) {
 		require.Equal(t, len(plain), x.Len())
 		require.Len(t, x.Search(Query{Limit: 1000}).Rows, len(plain))
 	})
+}
+
+// While the contents are built anew beside what is asked, others put entries: nothing is lost, doubled or stale afterwards, and
+// what can be found meanwhile is whole.
+func TestAReplacementBesideLosesNothingThatIsPutMeanwhile(t *testing.T) {
+	cab := func(label string) *cabinet.Cabinet {
+		c, err := cabinet.New(cabinet.Document{Format: cabinet.Format, Parameters: []cabinet.Parameter{{Key: "resistance", Label: label, Type: cabinet.Measure, Of: "resistance"}, {Key: "case", Label: "Case", Type: cabinet.Text}},
+			Drawers: []cabinet.Drawer{{Key: "resistors", Label: "Resistors", Prefix: "R-X", Digits: 5, Parameters: []cabinet.Use{{Key: "resistance"}, {Key: "case"}}}}})
+		require.NoError(t, err)
+		return c
+	}
+	x := New()
+	const parts, writers, rounds = 3000, 3, 6000
+	for i := range parts {
+		x.Put(entry(fmt.Sprintf("R-%d", i), fmt.Sprintf("%d Ω", i+1), "0805", fmt.Sprintf("M-%d", i)))
+	}
+	var wg sync.WaitGroup
+	for w := range writers {
+		wg.Go(func() {
+			for n := range rounds / writers {
+				i := (n*writers + w) % parts
+				e := entry(fmt.Sprintf("R-%d", i), fmt.Sprintf("%d kΩ", i+1), "0603", fmt.Sprintf("M-%d", i))
+				e.Version = 2 + n
+				x.Put(e)
+				if n%50 == 0 {
+					a := x.Search(Query{Text: fmt.Sprintf("M-%d", i), Limit: 1})
+					assert.Equal(t, 1, a.Total, "M-%d", i)
+					assert.Equal(t, parts, x.Len())
+				}
+			}
+		})
+	}
+	for n := range 5 {
+		x.SetCabinet(cab(fmt.Sprint("Resistance ", n)))
+	}
+	wg.Wait()
+	assert.Equal(t, parts, x.Len())
+	a := x.Search(Query{Text: "0603", Limit: parts})
+	assert.Equal(t, parts, a.Total, "every one is as it was put last")
+	assert.Zero(t, x.Search(Query{Text: "0805"}).Total)
+	seen := map[string]bool{}
+	for _, r := range a.Rows {
+		assert.False(t, seen[r.Number], "%s is there twice", r.Number)
+		seen[r.Number] = true
+	}
+	e, ok := x.ByID("R-7")
+	require.True(t, ok)
+	assert.Equal(t, "8 kΩ", e.Values()["resistance"].String())
+	x.Remove("R-7")
+	_, ok = x.ByID("R-7")
+	assert.False(t, ok)
+	assert.Equal(t, parts-1, x.Len())
 }

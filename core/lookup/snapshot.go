@@ -71,27 +71,18 @@ const (
 
 // Save writes the index. Only copying what may still change holds writers off; the writing itself does not.
 func (x *Index) Save(w io.Writer, m Mark) error {
-	f, err := x.freeze(m)
-	if err != nil {
-		return err
+	f, rows, values := x.freeze(m)
+	f.add(rows)
+	var err error
+	if f.Values, err = json.Marshal(values); err != nil {
+		return fmt.Errorf("lookup: writing the values: %w", err)
 	}
 	return gob.NewEncoder(w).Encode(f)
 }
 
-func (x *Index) freeze(m Mark) (*frozen, error) {
-	x.mu.RLock()
-	defer x.mu.RUnlock()
-	raw, err := json.Marshal(x.vals.all)
-	if err != nil {
-		return nil, fmt.Errorf("lookup: writing the values: %w", err)
-	}
-	arenaOf := func(a *arena) frozenArena { return frozenArena{a.bytes, a.at} }
-	f := &frozen{Format: snapshotFormat, Mark: m, Values: raw, IDs: arenaOf(&x.ids), Numbers: arenaOf(&x.numbers), Texts: arenaOf(&x.texts), MPNs: arenaOf(&x.mpns),
-		Supplies: arenaOf(&x.supplies), Built: arenaOf(&x.built), TextRow: x.textRow, Former: map[uint32][]string{}, Heads: x.heads, Names: x.names}
-	for row, numbers := range x.formerOf {
-		f.Former[row] = numbers
-	}
-	for _, r := range x.rows {
+// add writes rows column by column.
+func (f *frozen) add(rows []row) {
+	for _, r := range rows {
 		flags := uint8(0)
 		for flag, on := range map[uint8]bool{flagDead: r.dead, flagGone: r.gone, flagDraft: r.draft, flagBuilt: r.built} {
 			if on {
@@ -100,6 +91,18 @@ func (x *Index) freeze(m Mark) (*frozen, error) {
 		}
 		f.Shelf, f.Srcs, f.Flags, f.Local, f.Src = append(f.Shelf, r.shelf), append(f.Srcs, r.srcs), append(f.Flags, flags), append(f.Local, r.local), append(f.Src, r.src)
 		f.Text, f.Name, f.Version, f.Rev, f.Updated = append(f.Text, r.text), append(f.Name, r.name), append(f.Version, r.version), append(f.Rev, r.rev), append(f.Updated, r.updated)
+	}
+}
+
+// freeze copies what may change. Everything else is only ever added to: what is there stays where it is.
+func (x *Index) freeze(m Mark) (f *frozen, rows []row, values []cabinet.Value) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	arenaOf := func(a *arena) frozenArena { return frozenArena{a.bytes, a.at} }
+	f = &frozen{Format: snapshotFormat, Mark: m, IDs: arenaOf(&x.ids), Numbers: arenaOf(&x.numbers), Texts: arenaOf(&x.texts), MPNs: arenaOf(&x.mpns),
+		Supplies: arenaOf(&x.supplies), Built: arenaOf(&x.built), TextRow: x.textRow, Former: map[uint32][]string{}, Heads: x.heads, Names: x.names}
+	for row, numbers := range x.formerOf {
+		f.Former[row] = numbers
 	}
 	for _, s := range x.sources {
 		f.SourceRow, f.Maker, f.First, f.N = append(f.SourceRow, s.row), append(f.Maker, s.maker), append(f.First, s.first), append(f.N, s.n)
@@ -114,7 +117,7 @@ func (x *Index) freeze(m Mark) (*frozen, error) {
 		}
 		f.Shelves = append(f.Shelves, fs)
 	}
-	return f, nil
+	return f, slices.Clone(x.rows), x.vals.all
 }
 
 // ErrSnapshot is returned for a snapshot that cannot be used; the index is empty then.

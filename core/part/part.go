@@ -12,6 +12,9 @@ import (
 	"jollydrawer/core/finding"
 )
 
+// Format names the form that contents are stored in. Content of another form is not read.
+const Format = "jolly-part/1"
+
 // Content is what a revision of a part freezes. Number, status, standing and origins are not part of it.
 type Content struct {
 	Drawer      string                   `json:"drawer"`

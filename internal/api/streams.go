@@ -218,6 +218,11 @@ func (s *Server) health(r *gin.Engine) {
 			s.refuse(c, p)
 			return
 		}
+		if aside := s.Follower.Aside(); len(aside) > 0 { // it serves, but does not find these: whoever watches it should know
+			c.JSON(http.StatusOK, gin.H{"ready": true, "feed": s.Follower.Position(), "parts": s.Service.Index.Len(), "setAside": len(aside), "setAsideParts": aside[:min(len(aside), 20)],
+				"why": "This version of the program cannot read some parts: bring this instance to the version of the others."})
+			return
+		}
 		c.JSON(http.StatusOK, gin.H{"ready": true, "feed": s.Follower.Position(), "parts": s.Service.Index.Len()})
 	})
 	r.GET("/metrics", gin.WrapH(promhttp.Handler()))

@@ -8,6 +8,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
+	"maps"
+	"slices"
 	"sync"
 	"sync/atomic"
 	"time"
@@ -40,6 +42,7 @@ type Follower struct {
 	ready    atomic.Bool
 	mu       sync.Mutex
 	watchers map[chan Event]bool
+	aside    map[store.ID]string // parts that this version of the program cannot read, with their numbers
 }
 
 // Event is one deed that live pages hear of.
@@ -163,8 +166,9 @@ func (f *Follower) apply(ctx context.Context, deed store.ID) error {
 	var some []*lookup.Entry
 	err := f.Store.Read(ctx).Parts(deed, func(p store.PartRow) error {
 		e, err := Entry(p)
+		f.setAside(p, err)
 		if err != nil {
-			return err
+			return nil
 		}
 		if some = append(some, e); len(some) == 5000 {
 			f.Index.Put(some...)
@@ -178,9 +182,38 @@ func (f *Follower) apply(ctx context.Context, deed store.ID) error {
 	return err
 }
 
+// setAside keeps in mind that a part cannot be read here, as happens while instances are brought to a newer version one after
+// the other. It is taken out of the index, so that nothing stale is found, and the feed goes on.
+func (f *Follower) setAside(p store.PartRow, err error) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	_, was := f.aside[p.ID]
+	switch {
+	case err == nil && was:
+		delete(f.aside, p.ID)
+	case err != nil:
+		if f.aside == nil {
+			f.aside = map[store.ID]string{}
+		}
+		f.aside[p.ID] = p.Number
+		f.Index.Remove(p.ID.String())
+		f.Log.Error("a part is set aside: this version of the program cannot read it", "part", p.Number, "error", err)
+	}
+}
+
+// Aside lists the numbers of the parts that this instance cannot read, and so does not find.
+func (f *Follower) Aside() []string {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	return slices.Sorted(maps.Values(f.aside))
+}
+
 // Entry makes the index entry of a stored part.
 func Entry(p store.PartRow) (*lookup.Entry, error) {
 	var c part.Content
+	if p.Format != part.Format {
+		return nil, fmt.Errorf("the content of %s is of the form %q, and this version of the program reads %q", p.Number, p.Format, part.Format)
+	}
 	if err := json.Unmarshal(p.Bytes, &c); err != nil {
 		return nil, fmt.Errorf("the content of %s: %w", p.Number, err)
 	}

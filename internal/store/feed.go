@@ -11,13 +11,14 @@ import (
 // PartRow is a part's head with the content that others see: the released one, or the draft where none is.
 type PartRow struct {
 	Head
+	Format string // of the content
 	Bytes  []byte
 	Former []string
 }
 
 // Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
 func (r Reader) Parts(deed ID, each func(PartRow) error) error {
-	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.draft, h.released, h.updated, c.bytes " +
+	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.draft, h.released, h.updated, c.format, c.bytes " +
 		"FROM heads h JOIN contents c ON c.id = COALESCE(h.released, h.draft) WHERE h.kind = 'part'"
 	var args []any
 	if !deed.IsZero() {
@@ -34,7 +35,7 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	defer rows.Close()
 	for rows.Next() {
 		var p PartRow
-		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Draft, &p.Released, &p.Updated, &p.Bytes); err != nil {
+		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Draft, &p.Released, &p.Updated, &p.Format, &p.Bytes); err != nil {
 			return err
 		}
 		p.Former = former[p.ID]

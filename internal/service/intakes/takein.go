@@ -14,6 +14,7 @@ import (
 	"jollydrawer/core/intake"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/origin"
+	"jollydrawer/core/part"
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
@@ -284,7 +285,7 @@ func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out store.
 	if d := doc.Edits.Decide[c.Row]; d.As == intake.Separate {
 		detail["keptSeparate"], out.Twin = d.Why, true
 	}
-	c1 := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: how}
+	c1 := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: part.Format, Template: e.cabRev, Bytes: raw, Origins: how}
 	out.Head = store.Head{ID: store.NewID(), Kind: store.KindPart, Number: m.number, Drawer: c.Drawer, Standing: string(lifecycle.Active), Draft: c1.ID}
 	out.Contents, out.Uses, out.Action, out.Detail = []store.Content{c1}, parts.UsesOf(content, "draft"), "made by intake", detail
 	for _, src := range content.Sources {
@@ -380,7 +381,7 @@ func revised(e *evaluation, h store.Head, doc intakeDoc, p store.Head, was store
 	if err != nil {
 		return r, err
 	}
-	c := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: parts.Format, Template: e.cabRev, Bytes: raw, Origins: origins}
+	c := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: part.Format, Template: e.cabRev, Bytes: raw, Origins: origins}
 	r.Contents, r.Uses, r.Head.Draft = []store.Content{c}, parts.UsesOf(content, "draft"), c.ID
 	r.Detail = map[string]any{"intake": h.Number, "file": doc.FileName, "rows": fileRows, "changes": changes[:min(len(changes), 50)], "before": p.Draft.String()}
 	return r, nil

@@ -233,7 +233,7 @@ func NewContent(head store.ID, p part.Content, o Origins, template int) (store.C
 		return store.Content{}, err
 	}
 	how, err := json.Marshal(o)
-	return store.Content{ID: store.NewID(), Head: head, Hash: store.Hash(hash), Format: Format, Template: template, Bytes: raw, Origins: how}, err
+	return store.Content{ID: store.NewID(), Head: head, Hash: store.Hash(hash), Format: part.Format, Template: template, Bytes: raw, Origins: how}, err
 }
 
 // UsesOf lists the models that content uses; word says as what: "draft" or "released".

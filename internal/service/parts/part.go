@@ -20,10 +20,12 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// partFormat is the format number of a part's content.
-const Format = "jolly-part/1"
-
+// Decode reads stored content of a part and where its values came from. Content of a later form is not read at all: what it
+// means is known to a later version of the program only.
 func Decode(c store.Content) (p part.Content, o Origins, err error) {
+	if c.Format != part.Format {
+		return p, o, deed.Fault(deed.Busy, "content-newer", fmt.Sprintf("A content is of the form %q, and this instance reads %q.", c.Format, part.Format), "Bring this instance to the version of the others.")
+	}
 	if err = json.Unmarshal(c.Bytes, &p); err == nil {
 		err = json.Unmarshal(c.Origins, &o)
 	}
