@@ -127,7 +127,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f
 	a.store.Committed = f.Own
-	a.svc.Work.Followed = f.Has
+	a.svc.Work.Followed, a.svc.Changes = f.Has, f.Changes
 	if err = a.svc.Prepare(ctx); err != nil {
 		return nil, fmt.Errorf("bringing the data up to date: %w", err)
 	}

@@ -185,6 +185,27 @@ func (x *Index) Each(drawer string, f func(*Entry) bool) {
 	}
 }
 
+// Some returns a few parts of some drawers.
+func (x *Index) Some(drawers []string, most int) (out []*Entry) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	for _, d := range drawers {
+		s := x.byKey[d]
+		if s == nil {
+			continue
+		}
+		for _, i := range s.rows {
+			if len(out) == most {
+				return out
+			}
+			if r := &x.rows[i]; !r.dead && !r.gone {
+				out = append(out, x.entry(i))
+			}
+		}
+	}
+	return out
+}
+
 // CountByDrawer counts the parts of each drawer.
 func (x *Index) CountByDrawer() map[string]int {
 	x.mu.RLock()

@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"io"
 	"mime"
@@ -15,7 +16,9 @@ import (
 	"github.com/gin-gonic/gin"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
+	"jollydrawer/internal/follow"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -181,11 +184,28 @@ func (s *Server) events(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set("Content-Type", "text/event-stream")
 	h.Set("X-Accel-Buffering", "no")
-	// A page that comes back names the last event it saw; when more happened since, it is told to ask anew.
+	// A page that comes back names the last event it saw and hears what it missed; where that is much, it is told to ask anew.
+	told := int64(0)
+	send := func(e follow.Event) {
+		if e.Position <= told {
+			return
+		}
+		told = e.Position
+		raw, err := json.Marshal(e)
+		if err != nil {
+			return
+		}
+		fmt.Fprintf(c.Writer, "id: %d\nevent: deed\ndata: %s\n\n", e.Position, raw)
+	}
+	fmt.Fprint(c.Writer, ": hello\n\n")
 	if last, err := strconv.ParseInt(c.GetHeader("Last-Event-ID"), 10, 64); err == nil && last < s.Follower.Position() {
-		fmt.Fprintf(c.Writer, "id: %d\nevent: deed\ndata: {\"kind\":\"missed\"}\n\n", s.Follower.Position())
-	} else {
-		fmt.Fprint(c.Writer, ": hello\n\n")
+		missed, whole, err := s.Follower.Since(c.Request.Context(), last)
+		for _, e := range missed {
+			send(e)
+		}
+		if err != nil || !whole {
+			send(follow.Event{Position: s.Follower.Position(), Kind: "missed", Kinds: []string{}, Heads: []store.Touched{}, Many: true})
+		}
 	}
 	beat := time.NewTicker(20 * time.Second)
 	defer beat.Stop()
@@ -201,7 +221,7 @@ func (s *Server) events(c *gin.Context) {
 		case <-beat.C:
 			fmt.Fprint(c.Writer, ": beat\n\n")
 		case e := <-ch:
-			fmt.Fprintf(c.Writer, "id: %d\nevent: deed\ndata: {\"kind\":%q}\n\n", e.Position, e.Kind)
+			send(e)
 		}
 	}
 }

@@ -42,14 +42,21 @@ type Follower struct {
 	ready    atomic.Bool
 	mu       sync.Mutex
 	watchers map[chan Event]bool
+	changes  map[string]uint64   // by kind: how often things of it were written
 	aside    map[store.ID]string // parts that this version of the program cannot read, with their numbers
 }
 
 // Event is one deed that live pages hear of.
 type Event struct {
-	Position int64
-	Kind     string
+	Position int64           `json:"position"`
+	Kind     string          `json:"kind"`  // of the deed
+	Kinds    []string        `json:"kinds"` // of what it wrote
+	Heads    []store.Touched `json:"heads"` // what it wrote; nothing where that is more than mostHeads
+	Many     bool            `json:"many"`  // it wrote more than mostHeads
 }
+
+// mostHeads is how many things an event names.
+const mostHeads = 30
 
 // Load fills the index with the whole library; only then is the instance ready. A snapshot that fits saves most of
 // the work: what was done since is read from the feed.
@@ -83,7 +90,14 @@ func (f *Follower) Position() int64 { return f.position.Load() }
 func (f *Follower) Own(deed store.ID) {
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Minute) // a deed may hold hundreds of thousands of parts
 	defer cancel()
-	if err := f.apply(ctx, deed); err != nil {
+	err := f.apply(ctx, deed)
+	if err == nil {
+		var kinds []string
+		if kinds, err = f.Store.Read(ctx).KindsTouchedBy(deed); err == nil {
+			f.changed(kinds)
+		}
+	}
+	if err != nil {
 		f.Log.Warn("applying an own deed; the feed will bring it", "error", err)
 		return
 	}
@@ -143,11 +157,78 @@ func (f *Follower) step(ctx context.Context) error {
 			if err := f.apply(ctx, r.Deed); err != nil {
 				return err
 			}
+			e, err := f.event(ctx, r)
+			if err != nil {
+				return err
+			}
+			f.changed(e.Kinds)
 			f.position.Store(r.Position)
 			f.own.Delete(r.Deed)
-			f.tell(Event{r.Position, r.Kind})
+			f.tell(e)
 		}
 	}
+}
+
+// event is what pages hear of a step of the feed.
+func (f *Follower) event(ctx context.Context, r store.FeedRow) (Event, error) {
+	e := Event{Position: r.Position, Kind: r.Kind, Kinds: []string{}, Heads: []store.Touched{}}
+	heads, err := f.Store.Read(ctx).TouchedBy(r.Deed, mostHeads+1)
+	if err != nil {
+		return e, err
+	}
+	if len(heads) > mostHeads {
+		e.Many = true
+		e.Kinds, err = f.Store.Read(ctx).KindsTouchedBy(r.Deed)
+		return e, err
+	}
+	for _, h := range heads {
+		e.Heads = append(e.Heads, h)
+		if !slices.Contains(e.Kinds, h.Kind) {
+			e.Kinds = append(e.Kinds, h.Kind)
+		}
+	}
+	return e, nil
+}
+
+// Since lists the events behind a position, so that a page that was away hears what it missed; whole is false where that is
+// more than a page should be told one by one.
+func (f *Follower) Since(ctx context.Context, position int64) (events []Event, whole bool, err error) {
+	const most = 50
+	rows, err := f.Store.Read(ctx).Feed(position, most+1)
+	if err != nil || len(rows) > most {
+		return nil, false, err
+	}
+	for _, r := range rows {
+		if r.Position > f.position.Load() {
+			break // it will be told when it is applied
+		}
+		e, err := f.event(ctx, r)
+		if err != nil {
+			return nil, false, err
+		}
+		events = append(events, e)
+	}
+	return events, true, nil
+}
+
+// changed notes that things of some kinds were written.
+func (f *Follower) changed(kinds []string) {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	if f.changes == nil {
+		f.changes = map[string]uint64{}
+	}
+	for _, k := range kinds {
+		f.changes[k]++
+	}
+}
+
+// Changes tells how often things of a kind were written since the start, here or elsewhere: what was worked out from them under
+// another count may be stale. A deed of this instance is counted before its caller hears that it is done.
+func (f *Follower) Changes(kind string) uint64 {
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	return f.changes[kind]
 }
 
 func (f *Follower) cabinet(ctx context.Context) {

@@ -90,6 +90,25 @@ func (r Reader) Feed(after int64, limit int) (out []FeedRow, err error) {
 	return out, err
 }
 
+// Touched is something that a deed wrote.
+type Touched struct {
+	Kind   string `json:"kind"`
+	ID     ID     `json:"id"`
+	Number string `json:"number"`
+}
+
+// TouchedBy lists what a deed wrote, at most limit.
+func (r Reader) TouchedBy(deed ID, limit int) (out []Touched, err error) {
+	err = r.db.Raw("SELECT h.kind, h.id, h.number FROM trail t JOIN heads h ON h.id = t.head WHERE t.deed = ? LIMIT ?", deed, limit).Scan(&out).Error
+	return out, err
+}
+
+// KindsTouchedBy lists the kinds of what a deed wrote.
+func (r Reader) KindsTouchedBy(deed ID) (out []string, err error) {
+	err = r.db.Raw("SELECT DISTINCT h.kind FROM trail t JOIN heads h ON h.id = t.head WHERE t.deed = ?", deed).Scan(&out).Error
+	return out, err
+}
+
 // FeedEnd returns the position of the newest step.
 func (r Reader) FeedEnd() (p int64, err error) {
 	err = r.db.Raw("SELECT COALESCE(MAX(position), 0) FROM feed").Scan(&p).Error

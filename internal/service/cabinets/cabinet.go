@@ -6,7 +6,6 @@ import (
 	"fmt"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/lookup"
 	"jollydrawer/core/measure"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
@@ -130,21 +129,14 @@ func (s *Cabinets) DrawerUse(ctx context.Context, c deed.Call, key string) (wire
 	for _, sl := range t.Slots {
 		out.Filled = append(out.Filled, wire.SlotUse{Key: sl.Key, Label: sl.Label, Required: sl.Required, Parts: filled[sl.Key]})
 	}
-	out.Samples = s.samples(t, wire.PatternTry{})
-	hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, 0, 200)
-	if err != nil {
-		return out, err
-	}
-	for _, h := range hs {
-		cw, _, err := s.CrosswalkOf(ctx, h.Number)
-		if err != nil {
-			return out, err
-		}
+	out.Samples = s.samples(cab, t)
+	all, err := s.AllCrosswalks(ctx)
+	for _, cw := range all {
 		if cw.Sorts(cab, key) {
-			out.Crosswalks = append(out.Crosswalks, h.Number)
+			out.Crosswalks = append(out.Crosswalks, cw.Supplier)
 		}
 	}
-	return out, nil
+	return out, err
 }
 
 // TryPatterns shows what patterns would make of real parts of a drawer; the error of a wrong pattern names the place.
@@ -177,34 +169,27 @@ func (s *Cabinets) TryPatterns(ctx context.Context, c deed.Call, key string, in 
 		return nil, deed.Fault(deed.Invalid, "pattern-wrong", "The pattern cannot be used: "+err.Error()+".", "Write {key} for a parameter, [ ] around what may vanish.")
 	}
 	t, _ := tried.Template(key)
-	return s.samples(t, in), nil
+	return s.samples(tried, t), nil
 }
 
-// samples shows what a template's patterns make of a few real parts.
-func (s *Cabinets) samples(t *cabinet.Template, in wire.PatternTry) []wire.PatternOf {
-	out := []wire.PatternOf{}
-	s.index.Each("", func(e *lookup.Entry) bool {
-		if e.Drawer != t.Key && !s.inside(e.Drawer, t.Key) {
-			return true
+// samples shows what a template's patterns make of a few real parts, of its own drawer and those inside.
+func (s *Cabinets) samples(cab *cabinet.Cabinet, t *cabinet.Template) []wire.PatternOf {
+	var drawers []string
+	for _, x := range cab.Templates() {
+		if x.Inside(t.Key) {
+			drawers = append(drawers, x.Key)
 		}
+	}
+	out := []wire.PatternOf{}
+	for _, e := range s.index.Some(drawers, 8) {
 		var maker, mpn string
 		if len(e.Sources) > 0 {
 			maker, mpn = e.Sources[0].Manufacturer, e.Sources[0].MPN
 		}
 		values := e.Values()
 		out = append(out, wire.PatternOf{Number: e.Number, Name: t.NameOf(values, maker, mpn), Description: t.Describe(values), Was: e.Description})
-		return len(out) < 8
-	})
-	return out
-}
-
-func (s *Cabinets) inside(drawer, outer string) bool {
-	cab := s.Current(context.Background())
-	if cab == nil {
-		return false
 	}
-	t, ok := cab.Template(drawer)
-	return ok && t.Inside(outer)
+	return out
 }
 
 // Shown writes a value as its parameter wants it shown.

@@ -14,9 +14,10 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// AllCrosswalks loads the crosswalks of all suppliers; the newest hundred say enough.
+// AllCrosswalks loads the crosswalks of all suppliers, newest first; more than mostCrosswalks nobody has.
 func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk, err error) {
-	hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, 0, 100)
+	const mostCrosswalks = 1000
+	hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, 0, mostCrosswalks)
 	if err != nil {
 		return nil, err
 	}

@@ -19,6 +19,9 @@ type Desk struct {
 	Store *store.Store
 	Log   *slog.Logger
 	Now   func() time.Time
+	// Changes tells how often things of a kind were written, so that what was worked out from them can be kept until then; nil
+	// where nobody follows the library, and nothing is kept.
+	Changes func(kind string) uint64
 
 	names sync.Map // account ID → name
 }

@@ -53,7 +53,7 @@ func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, wit
 	v := app.New(s, lookup.New(), o)
 	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: every, Cabinet: v.Cabinets.Current}
 	s.Committed = f.Own
-	v.Work.Followed = f.Has
+	v.Work.Followed, v.Changes = f.Has, f.Changes
 	require.NoError(t, f.Load(t.Context()))
 	ctx, cancel := context.WithCancel(context.Background())
 	var wg sync.WaitGroup

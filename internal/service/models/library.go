@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"time"
 
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
@@ -117,17 +118,63 @@ func pick(all []drop.Member, kind model.Kind) (out model.Content, ok bool) {
 	return out, n == 1
 }
 
-// Library returns all models with their newest content, by name. A head that is merged away is not there.
+// kept is the library of models as it was read last.
+type kept struct {
+	sync.Mutex
+	heads   []store.Head
+	newest  []*Drawing // of the heads
+	of      uint64     // changes of models that it was read after
+	entries []*Entry
+	counts  map[store.ID]int
+	usesOf  uint64    // changes of parts that the counts were read after
+	counted time.Time // when
+}
+
+// countsAge is how old the counts of uses may be that are shown beside models, while parts are saved all the time. What a deed
+// does to users of a model is worked out from what they use then.
+const countsAge = 2 * time.Second
+
+// Library returns all models with their newest content, by name. A head that is merged away is not there. The entries are
+// shared: nobody changes them.
 func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
-	heads, err := s.Store.Read(ctx).ModelHeads()
-	if err != nil {
-		return nil, err
+	s.kept.Lock()
+	defer s.kept.Unlock()
+	k := &s.kept
+	keep := s.Changes != nil
+	var models, parts uint64
+	if keep { // asked before anything is read: what is written meanwhile makes it stale
+		models, parts = s.Changes(store.KindModel)+1, s.Changes(store.KindPart)+1
 	}
-	uses, err := s.Store.Read(ctx).UseCounts()
-	if err != nil {
-		return nil, err
+	if !keep || k.of != models {
+		heads, err := s.Store.Read(ctx).ModelHeads()
+		if err != nil {
+			return nil, err
+		}
+		newest, err := s.newestOf(ctx, heads)
+		if err != nil {
+			return nil, err
+		}
+		k.heads, k.newest, k.of, k.entries = heads, newest, models, nil
 	}
-	// What is looked at is held here: the memory of drawings may be emptied while others are read.
+	if !keep || k.counts == nil || k.usesOf != parts && s.Now().Sub(k.counted) > countsAge {
+		counts, err := s.Store.Read(ctx).UseCounts()
+		if err != nil {
+			return nil, err
+		}
+		k.counts, k.usesOf, k.counted, k.entries = counts, parts, s.Now(), nil
+	}
+	if k.entries == nil {
+		k.entries = make([]*Entry, len(k.heads))
+		for i, h := range k.heads {
+			k.entries[i] = &Entry{h, k.newest[i], k.counts[h.ID]}
+		}
+	}
+	return k.entries, nil
+}
+
+// newestOf returns the newest drawings of models. What is looked at is held here: the memory of drawings may be emptied while
+// others are read.
+func (s *Models) newestOf(ctx context.Context, heads []store.Head) ([]*Drawing, error) {
 	held := make(map[store.ID]*Drawing, len(heads))
 	var missing []store.ID
 	s.drawings.Lock()
@@ -139,8 +186,8 @@ func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
 		}
 	}
 	s.drawings.Unlock()
-	for part := range slices.Chunk(missing, 300) {
-		cs, err := s.Store.Read(ctx).ContentsOf(part)
+	for some := range slices.Chunk(missing, 300) {
+		cs, err := s.Store.Read(ctx).ContentsOf(some)
 		if err != nil {
 			return nil, err
 		}
@@ -150,13 +197,11 @@ func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
 			}
 		}
 	}
-	out := make([]*Entry, 0, len(heads))
-	for _, h := range heads {
-		d := held[deed.Newest(h)]
-		if d == nil {
+	out := make([]*Drawing, len(heads))
+	for i, h := range heads {
+		if out[i] = held[deed.Newest(h)]; out[i] == nil {
 			return nil, fmt.Errorf("the content of the model %s is missing", h.Number)
 		}
-		out = append(out, &Entry{h, d, uses[h.ID]})
 	}
 	return out, nil
 }

@@ -16,6 +16,7 @@ type Models struct {
 	files    *files.Files
 	cabinets *cabinets.Cabinets
 	drawings drawings // that were decoded and drawn
+	kept     kept
 }
 
 // New returns the models of an installation; index tells what the parts are that use them.
