@@ -22,6 +22,8 @@ type Index struct {
 	mu sync.RWMutex
 	contents
 	generation uint64
+	touches    []touch // the newest ones, oldest first
+	forgotten  uint64  // generation of the newest touch that is not remembered
 
 	building sync.Mutex      // one contents is built beside at a time
 	late     map[string]bool // while one is: the IDs of entries that were put since
@@ -165,6 +167,11 @@ func (x *Index) put(entries []*Entry) {
 		if i, ok := x.row(e.ID); ok && int(x.rows[i].version) > e.Version {
 			continue // two followers may tell of a part in either order
 		}
+		var before *Entry
+		if i, ok := x.row(e.ID); ok {
+			before = x.entry(i)
+		}
+		x.touched(before, e)
 		x.drop(e.ID)
 		x.add(e)
 		if x.late != nil {
@@ -178,6 +185,9 @@ func (x *Index) put(entries []*Entry) {
 func (x *Index) Remove(id string) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
+	if i, ok := x.row(id); ok {
+		x.touched(x.entry(i), nil)
+	}
 	x.drop(id)
 	if x.late != nil {
 		x.late[id] = true

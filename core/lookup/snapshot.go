@@ -216,6 +216,7 @@ func (x *Index) thaw(f *frozen) error {
 		x.byKey[s.drawer] = s
 	}
 	x.generation++
+	x.forgotten = x.generation
 	return nil
 }
 

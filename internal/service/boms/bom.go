@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/bom"
@@ -101,11 +102,31 @@ func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM
 	return s.Get(ctx, c, id.String())
 }
 
+// keptVerdicts are the verdicts of a BOM as they were worked out last. They hold as long as the BOM, the cabinet, the layouts and
+// the endings are the same, and nothing is touched in the library that could answer otherwise what was asked of it.
+type keptVerdicts struct {
+	bom      store.ID
+	key      string
+	answers  *lookup.Answers
+	verdicts []bom.Verdict
+	file     bomFile
+}
+
+// mostKept is how many BOMs are kept.
+const mostKept = 40
+
 // reconcile lays a BOM beside the library as it is now.
-func (s *BOMs) reconcile(ctx context.Context, doc bomDoc) ([]bom.Verdict, bomFile, error) {
-	cab, _, err := s.cabinets.InForce(ctx)
+func (s *BOMs) reconcile(ctx context.Context, h store.Head, doc bomDoc) ([]bom.Verdict, bomFile, error) {
+	cab, ch, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return nil, bomFile{}, err
+	}
+	key := ""
+	if s.Changes != nil { // asked before anything is read: what is written meanwhile makes it stale
+		key = fmt.Sprint(h.ID, h.Version, ch.Revision, s.Changes(store.KindLayout), s.Changes(store.KindEndings))
+		if k, ok := s.keptFor(key); ok && k.answers.Hold() {
+			return k.verdicts, k.file, nil
+		}
 	}
 	f, err := s.bomLines(ctx, doc, cab)
 	if err != nil {
@@ -116,7 +137,32 @@ func (s *BOMs) reconcile(ctx context.Context, doc bomDoc) ([]bom.Verdict, bomFil
 	if err != nil {
 		return nil, f, err
 	}
-	return bom.Reconcile(f.lines, s.index, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions, Packings: packings}), f, nil
+	k := keptVerdicts{bom: h.ID, key: key, answers: s.index.Answers(), file: f}
+	k.verdicts = bom.Reconcile(f.lines, k.answers, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions, Packings: packings})
+	if key != "" {
+		s.keep(k)
+	}
+	return k.verdicts, f, nil
+}
+
+func (s *BOMs) keptFor(key string) (keptVerdicts, bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, k := range s.kept {
+		if k.key == key {
+			return k, true
+		}
+	}
+	return keptVerdicts{}, false
+}
+
+func (s *BOMs) keep(k keptVerdicts) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.kept = append(slices.DeleteFunc(s.kept, func(o keptVerdicts) bool { return o.bom == k.bom }), k)
+	if len(s.kept) > mostKept {
+		s.kept = slices.Clone(s.kept[1:])
+	}
 }
 
 // Get returns a BOM with a verdict on every line. key is its ID or name.
@@ -129,7 +175,7 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 		return wire.BOM{}, err
 	}
 	out := bomView(h, doc)
-	vs, f, err := s.reconcile(ctx, doc)
+	vs, f, err := s.reconcile(ctx, h, doc)
 	var e *deed.Error
 	if errors.As(err, &e) {
 		out.Problem = e.Error()

@@ -3,6 +3,8 @@
 package boms
 
 import (
+	"sync"
+
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
@@ -15,6 +17,9 @@ type BOMs struct {
 	index    *lookup.Index
 	files    *files.Files
 	cabinets *cabinets.Cabinets
+
+	mu   sync.Mutex // guards kept
+	kept []keptVerdicts
 }
 
 // New returns the BOMs of an installation.

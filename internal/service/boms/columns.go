@@ -163,11 +163,11 @@ func (s *BOMs) Export(ctx context.Context, c deed.Call, key, format string, w io
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return err
 	}
-	_, doc, err := s.findBOM(ctx, key)
+	h, doc, err := s.findBOM(ctx, key)
 	if err != nil {
 		return err
 	}
-	vs, f, err := s.reconcile(ctx, doc)
+	vs, f, err := s.reconcile(ctx, h, doc)
 	if err != nil {
 		return err
 	}

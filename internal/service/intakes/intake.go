@@ -13,6 +13,7 @@ import (
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/intake"
+	"jollydrawer/core/lookup"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
@@ -48,6 +49,7 @@ type takenDoc struct {
 type evaluation struct {
 	intake   store.ID
 	key      string
+	answers  *lookup.Answers // what the library said
 	table    *intake.Table
 	layout   rows.Layout
 	result   *intake.Result
@@ -174,19 +176,18 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	if err != nil {
 		return nil, err
 	}
-	key := fmt.Sprintf("%s/%d/%d/%d/%d/%s", h.ID, h.Version, ch.Revision, wh.Revision, s.index.Generation(), links)
-	s.mu.Lock()
-	for _, e := range s.evaluated {
-		if e.key == key {
-			s.mu.Unlock()
-			return e, nil
-		}
+	var models, crosswalks uint64
+	if s.Changes != nil {
+		models, crosswalks = s.Changes(store.KindModel), s.Changes(store.KindCrosswalk)
 	}
-	s.mu.Unlock()
+	key := fmt.Sprintf("%s/%d/%d/%d/%s/%d/%d", h.ID, h.Version, ch.Revision, wh.Revision, links, models, crosswalks)
+	if e := s.workedOut(key); e != nil && e.answers.Hold() {
+		return e, nil
+	}
 	s.mu.Lock() // what is out of date makes room for what takes its place
 	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID })
 	s.mu.Unlock()
-	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}}
+	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
 	if err := s.workOut(ctx, e, doc); err != nil {
 		return nil, err
 	}
@@ -201,6 +202,18 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 		}
 	}
 	return e, nil
+}
+
+// workedOut returns what was worked out under a key.
+func (s *Intakes) workedOut(key string) *evaluation {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, e := range s.evaluated {
+		if e.key == key {
+			return e
+		}
+	}
+	return nil
 }
 
 // maxHeld bounds the rows of all intakes that are kept worked out in memory, maxRows those of one.
@@ -292,7 +305,7 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 		with = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
 	}
 	e.cw = with
-	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: library{s.index}, Edits: doc.Edits}
+	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: library{e.answers}, Edits: doc.Edits}
 	if in.Models, err = s.models.Finder(ctx); err != nil {
 		return err
 	}

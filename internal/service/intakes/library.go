@@ -7,8 +7,8 @@ import (
 	"jollydrawer/core/part"
 )
 
-// library lets the checks of an intake ask the lookup index.
-type library struct{ x *lookup.Index }
+// library lets the checks of an intake ask the lookup index, and remembers what they asked.
+type library struct{ x *lookup.Answers }
 
 func existing(e *lookup.Entry, ok bool) (intake.Existing, bool) {
 	if !ok || e.Gone {
