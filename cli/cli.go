@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strings"
 
 	ucli "github.com/urfave/cli/v3"
@@ -41,10 +42,31 @@ func ExitCode(err error) int {
 	return 1
 }
 
+// version is the commit that the program was built from.
+func version() string {
+	out := "unknown (built outside of its repository)"
+	info, ok := debug.ReadBuildInfo()
+	if !ok {
+		return out
+	}
+	changed := ""
+	for _, s := range info.Settings {
+		switch {
+		case s.Key == "vcs.revision":
+			out = s.Value[:min(len(s.Value), 12)]
+		case s.Key == "vcs.time":
+			out += " of " + s.Value
+		case s.Key == "vcs.modified" && s.Value == "true":
+			changed = ", with changes"
+		}
+	}
+	return out + changed + ", " + info.GoVersion
+}
+
 // New returns the command tree without the service's own commands.
 func New() *ucli.Command {
 	return &ucli.Command{
-		Name: "jolly", Usage: "a shared, checked parts library: import, map, release, reconcile", EnableShellCompletion: true, Suggest: true,
+		Name: "jolly", Usage: "a shared, checked parts library: import, map, release, reconcile", Version: version(), EnableShellCompletion: true, Suggest: true,
 		Flags: []ucli.Flag{
 			&ucli.StringFlag{Name: "server", Usage: "`URL` of the service", Sources: ucli.EnvVars("JOLLY_SERVER")},
 			&ucli.StringFlag{Name: "token", Usage: "API `TOKEN`; better kept in JOLLY_TOKEN or made by sign-in", Sources: ucli.EnvVars("JOLLY_TOKEN")},

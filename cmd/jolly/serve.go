@@ -84,6 +84,9 @@ type running struct {
 	background  sync.WaitGroup
 	stop        context.CancelFunc
 	closing     chan struct{}
+	closed      sync.Once
+	owner       string        // DSN of the account that migrates and tidies
+	keep        time.Duration // how long what is of passing use is kept
 }
 
 // start brings up the database, the schema, the index, the background work and the HTTP server, in this order.
@@ -140,7 +143,8 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	run, stop := context.WithCancel(context.Background())
 	a.stop = stop
 	tuneCollector(run)
-	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.seal} {
+	a.owner, a.keep = owner, time.Duration(max(1, set.KeepDays))*24*time.Hour
+	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.seal, a.tidy} {
 		a.background.Add(1)
 		go func() {
 			defer a.background.Done()
@@ -160,7 +164,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 			a.failed <- err
 		}
 	}()
-	if a.db != nil && !a.db.Adopted {
+	if a.db != nil {
 		go func() {
 			<-a.db.Exited()
 			if run.Err() == nil {
@@ -239,6 +243,22 @@ func (a *running) seal(ctx context.Context) {
 	}
 }
 
+// tidy removes what is of no more use, now and then.
+func (a *running) tidy(ctx context.Context) {
+	t := time.NewTicker(20 * time.Minute)
+	defer t.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-t.C:
+			if err := store.Tidy(ctx, a.owner, a.keep); err != nil && ctx.Err() == nil {
+				a.log.Warn("tidying the database", "error", err)
+			}
+		}
+	}
+}
+
 // wait serves until ctx ends or something fails, then shuts down gracefully.
 func (a *running) wait(ctx context.Context) error {
 	var err error
@@ -250,7 +270,10 @@ func (a *running) wait(ctx context.Context) error {
 	return err
 }
 
-func (a *running) close() {
+// close shuts down; done again it changes nothing.
+func (a *running) close() { a.closed.Do(a.shutDown) }
+
+func (a *running) shutDown() {
 	if a.http != nil {
 		ctx, cancel := context.WithTimeout(context.Background(), 10*time.Second)
 		close(a.closing) // event streams never end by themselves; requests under way get their time

@@ -24,6 +24,7 @@ type Settings struct {
 	LogLevel     string
 	SecureCookie bool
 	AllowInside  []string
+	KeepDays     int
 }
 
 // Flags are the settings as flags of `jolly serve`; each can also be set by its environment variable, or by its name
@@ -44,6 +45,7 @@ func Flags() []cli.Flag {
 		&cli.StringFlag{Name: "log-format", Value: "text", Usage: "text or json", Sources: env("log-format")},
 		&cli.StringFlag{Name: "log-level", Value: "info", Usage: "debug, info, warn or error", Sources: env("log-level")},
 		&cli.StringSliceFlag{Name: "allow-inside", Usage: "`HOST:PORT` (or HOST:*) inside a private network that datasheets and old databases may be fetched from; may be given several times", Sources: env("allow-inside")},
+		&cli.IntFlag{Name: "keep-days", Value: 90, Usage: "for how many `DAYS` ended jobs, the feed and the answers to deeds are kept; records, revisions and trails are kept for good", Sources: env("keep-days")},
 		&cli.BoolFlag{Name: "secure-cookie", Usage: "send the session cookie over HTTPS only; set it when a proxy ends TLS", Sources: env("secure-cookie")},
 	}
 }
@@ -76,9 +78,9 @@ func Load(cmd *cli.Command) (Settings, error) {
 	}
 	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"),
 		DatabasePort: cmd.Int("database-port"), MaxUploadMB: cmd.Int("max-upload"), Lease: cmd.Duration("lease"), LogFormat: cmd.String("log-format"),
-		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside")}
-	if s.MaxUploadMB < 1 || s.Lease < time.Second {
-		return s, fmt.Errorf("max-upload must be at least 1 and lease at least 1s")
+		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside"), KeepDays: cmd.Int("keep-days")}
+	if s.MaxUploadMB < 1 || s.Lease < time.Second || s.KeepDays < 1 {
+		return s, fmt.Errorf("max-upload and keep-days must be at least 1 and lease at least 1s")
 	}
 	return s, nil
 }

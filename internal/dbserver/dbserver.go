@@ -168,7 +168,16 @@ func (s *Server) adopt(ctx context.Context) bool {
 	raw, _ := os.ReadFile(filepath.Join(s.dir, "db.pid"))
 	s.PID, _ = strconv.Atoi(strings.TrimSpace(string(raw)))
 	s.Adopted = true
-	return s.PID > 0 && s.prepare(ctx) == nil
+	if s.PID <= 0 || s.prepare(ctx) != nil {
+		return false
+	}
+	go func() { // it is no child of ours, so that nobody tells us when it ends
+		for syscall.Kill(s.PID, 0) == nil {
+			time.Sleep(200 * time.Millisecond)
+		}
+		close(s.exited)
+	}()
+	return true
 }
 
 func (s *Server) install(ctx context.Context, o Options) error {
@@ -365,7 +374,7 @@ func Join(ctx context.Context, dir string) (*Server, error) {
 	return s, nil
 }
 
-// Exited is closed when a server that this process started has ended; for an adopted one it never is.
+// Exited is closed when the server has ended, whoever started it.
 func (s *Server) Exited() <-chan struct{} { return s.exited }
 
 // Stop ends the server cleanly and lets go of the folder.
@@ -394,15 +403,9 @@ func (s *Server) Kill() {
 func (s *Server) Abandon() { s.lock.Close() }
 
 func (s *Server) waitGone(most time.Duration) {
-	if s.cmd != nil {
-		select {
-		case <-s.exited:
-		case <-time.After(most):
-		}
-		return
-	}
-	for end := time.Now().Add(most); time.Now().Before(end) && syscall.Kill(s.PID, 0) == nil; {
-		time.Sleep(50 * time.Millisecond)
+	select {
+	case <-s.exited:
+	case <-time.After(most):
 	}
 }
 

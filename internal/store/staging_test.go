@@ -8,6 +8,7 @@ import (
 	"iter"
 	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -271,4 +272,44 @@ func TestANumberFindsOnePartHoweverManyGiveItAtOnce(t *testing.T) {
 			assert.NoError(t, second)
 		}
 	}
+}
+
+func TestTidyingRemovesWhatIsOfNoMoreUseAndNothingElse(t *testing.T) {
+	s, owner := testdb.Open(t)
+	h := newPart(t, s, "R-1")
+	for range 3 {
+		_, err := s.Sequence(t.Context())
+		require.NoError(t, err)
+	}
+	now := store.Stamp(time.Now())
+	for _, state := range []string{store.JobDone, store.JobWaiting} {
+		require.NoError(t, s.AddJob(t.Context(), &store.Job{ID: store.NewID(), Kind: "x", Deed: store.NewID(), Account: store.NewID(), Payload: "{}", State: state, Created: now, Updated: now}))
+	}
+	count := func(table string) (n int) {
+		db, err := sql.Open("mysql", owner)
+		require.NoError(t, err)
+		defer db.Close()
+		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM "+table).Scan(&n))
+		return n
+	}
+	require.NoError(t, store.Tidy(t.Context(), owner, 24*time.Hour))
+	assert.Equal(t, []int{1, 2, 1}, []int{count("deeds"), count("jobs"), count("feed")}, "nothing is old yet")
+	for _, q := range []string{"UPDATE deeds SET at = at - INTERVAL 2 DAY", "UPDATE jobs SET updated = updated - INTERVAL 2 DAY", "UPDATE feed SET at = at - INTERVAL 2 DAY"} {
+		_, err := testdb.SQL(t, owner, q)
+		require.NoError(t, err)
+	}
+	require.NoError(t, store.Tidy(t.Context(), owner, 24*time.Hour))
+	assert.Equal(t, []int{0, 1, 1}, []int{count("deeds"), count("jobs"), count("feed")}, "a job that waits stays, and the end of the feed")
+	trail, err := s.Read(t.Context()).Trail(h.ID, 0, 10)
+	require.NoError(t, err)
+	assert.Len(t, trail, 1)
+	_, err = testdb.SQL(t, owner, "UPDATE feed SET position = position + 20000")
+	require.NoError(t, err)
+	_, err = testdb.SQL(t, owner, "INSERT INTO feed (position, deed, kind, at) VALUES (5, UNHEX('0102030405060708090A0B0C0D0E0F10'), 'x', NOW(6) - INTERVAL 2 DAY)")
+	require.NoError(t, err)
+	require.NoError(t, store.Tidy(t.Context(), owner, 24*time.Hour))
+	end, err := s.Read(t.Context()).FeedEnd()
+	require.NoError(t, err)
+	assert.Greater(t, end, int64(20000))
+	assert.Equal(t, 1, count("feed"), "what lies far behind is gone")
 }

@@ -267,9 +267,10 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		return wire.BOM{}, err
 	}
 	var made []decision.Record
+	var chosen []*lookup.Entry
 	prepare := func() error {
 		var bad *deed.Error
-		if made, bad = s.decisions(c, f, cab, in); len(bad.Places) > 0 {
+		if made, chosen, bad = s.decisions(c, f, cab, in); len(bad.Places) > 0 {
 			return bad
 		}
 		return nil
@@ -283,6 +284,9 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		var doc bomDoc
 		c, err := t.Content(h.Draft)
 		if err := deed.Decode(c, err, &doc); err != nil {
+			return 0, err
+		}
+		if err := stand(t.Reader, chosen); err != nil {
 			return 0, err
 		}
 		doc.carry(f.lines)
@@ -306,9 +310,34 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 	return s.Get(ctx, c, h.ID.String())
 }
 
+// stand refuses choices of records that are other than what the decision was made on.
+func stand(r store.Reader, chosen []*lookup.Entry) error {
+	seen := map[store.ID]*lookup.Entry{}
+	var ids []store.ID
+	for _, e := range chosen {
+		id, err := store.ParseID(e.ID)
+		if err != nil {
+			return err
+		}
+		if seen[id] == nil {
+			seen[id], ids = e, append(ids, id)
+		}
+	}
+	heads, err := r.HeadsByID(ids)
+	if err != nil {
+		return err
+	}
+	for _, h := range heads {
+		if e := seen[h.ID]; h.Version != e.Version || store.Gone(h.Standing) {
+			return deed.Fault(deed.Clash, "record-changed", e.Number+" was changed by somebody else meanwhile; nothing was saved.", "Look at the line again: what the record says may be otherwise now.")
+		}
+	}
+	return nil
+}
+
 // decisions makes of choices what is kept of them: the line by its designators, what it said, and what in it speaks against
 // the part and was accepted with a reason.
-func (s *BOMs) decisions(c deed.Call, f bomFile, cab *cabinet.Cabinet, in wire.BOMChoices) (out []decision.Record, bad *deed.Error) {
+func (s *BOMs) decisions(c deed.Call, f bomFile, cab *cabinet.Cabinet, in wire.BOMChoices) (out []decision.Record, chosen []*lookup.Entry, bad *deed.Error) {
 	at := f.byRow()
 	bad = deed.Fault(deed.Invalid, "choices-wrong", "Nothing was saved:", "")
 	wrong := func(i int, field, format string, args ...any) {
@@ -333,6 +362,7 @@ func (s *BOMs) decisions(c deed.Call, f bomFile, cab *cabinet.Cabinet, in wire.B
 			continue
 		}
 		out = append(out, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: ch.Part, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
+		chosen = append(chosen, e)
 	}
-	return out, bad
+	return out, chosen, bad
 }
