@@ -1,4 +1,4 @@
-import createClient, { type Middleware } from 'openapi-fetch';
+import createClient from 'openapi-fetch';
 import type { components, paths } from './schema';
 
 export type Schemas = components['schemas'];
@@ -32,24 +32,70 @@ function deedId(): string {
   return hex.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, '$1-$2-$3-$4-$5');
 }
 
-/** Headers of a change: its own identifier, so that a retry is done once, and the proof that it comes from this page. */
-export function changeHeaders(): Record<string, string> {
-  return { 'X-CSRF-Token': csrf, 'Deed-Id': deedId() };
+/** How long a change that was done, or may have been, is still the same intention when it is asked for again, in milliseconds. */
+const sameIntention = { done: 3_000, unknown: 600_000 };
+
+interface Intention {
+  id: string;
+  until: number;
 }
 
-const guard: Middleware = {
-  onRequest({ request }) {
-    if (request.method !== 'GET') {
-      for (const [name, value] of Object.entries(changeHeaders())) {
-        if (!request.headers.has(name)) request.headers.set(name, value);
-      }
-    }
-    return request;
-  },
-};
+const intentions = new Map<string, Intention>();
 
-export const api = createClient<paths>({ baseUrl: '/' });
-api.use(guard);
+/**
+ * The identifier of a change. A double click, or a retry after an answer was lost, is one intention: it carries the identifier
+ * of the first, so that the service does it once and answers alike.
+ */
+export function intentionOf(method: string, address: string, based: string, body: string, now = Date.now()): Intention {
+  const key = [method, address, based, body].join('\n');
+  for (const [k, i] of intentions) if (i.until < now) intentions.delete(k);
+  let intention = intentions.get(key);
+  if (!intention) {
+    intention = { id: deedId(), until: now + sameIntention.unknown };
+    intentions.set(key, intention);
+  }
+  return intention;
+}
+
+/** Notes what became of a change: done, refused for good, or unknown. */
+export function settle(intention: Intention, status: number, now = Date.now()) {
+  if (status >= 200 && status < 300) intention.until = now + sameIntention.done;
+  else if (status >= 400 && status < 500 && status !== 401 && status !== 408 && status !== 429) intention.until = now - 1;
+}
+
+/** Asks whoever sits there to sign in again; true once somebody did. */
+let signInAgain: (() => Promise<boolean>) | undefined;
+
+/** Says who asks for signing in again when a session has ended. */
+export function onSessionEnd(ask: (() => Promise<boolean>) | undefined) {
+  signInAgain = ask;
+}
+
+const quiet = ['/api/v1/me', '/api/v1/session'];
+
+/** Sends a request. Where the session has ended, it waits for signing in again and is sent once more: nothing is lost by it. */
+async function send(request: Request): Promise<Response> {
+  const path = new URL(request.url).pathname;
+  const safe = request.method === 'GET';
+  const again = request.clone();
+  let intention: Intention | undefined;
+  if (!safe && !quiet.includes(path)) {
+    const body = request.headers.get('Content-Type') === 'application/octet-stream' ? deedId() : await request.clone().text();
+    intention = intentionOf(request.method, request.url, request.headers.get('If-Match') ?? '', body);
+    request.headers.set('Deed-Id', intention.id);
+  }
+  if (!safe) request.headers.set('X-CSRF-Token', csrf);
+  let response = await fetch(request);
+  if (response.status === 401 && signInAgain && !quiet.includes(path) && (await signInAgain())) {
+    if (intention) again.headers.set('Deed-Id', intention.id);
+    if (!safe) again.headers.set('X-CSRF-Token', csrf);
+    response = await fetch(again);
+  }
+  if (intention) settle(intention, response.status);
+  return response;
+}
+
+export const api = createClient<paths>({ baseUrl: '/', fetch: send });
 
 /** Gives the data of an answer or throws what the service said. */
 export async function take<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {

@@ -1,8 +1,11 @@
-import { useIsFetching, useIsMutating, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useState, type FormEvent } from 'react';
-import { NavLink, Outlet, useNavigate, useSearchParams } from 'react-router';
-import { SignIn, useMe, useSignOut } from '../features/people';
+import { useIsFetching, useIsMutating } from '@tanstack/react-query';
+import { Suspense, useEffect, useRef, useState, type FormEvent } from 'react';
+import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
+import { onSessionEnd, type Schemas } from '../api/client';
+import { SignIn, SignInForm, useMe, useSignOut } from '../features/people';
 import { Dialog, Empty, Menu, Trouble } from '../ui/kit';
+import { forgetTyped, ForAccount } from '../ui/unsaved';
+import { useLive } from './live';
 
 const rooms = [
   { to: '/parts', text: 'Parts', key: 'p' },
@@ -37,36 +40,44 @@ function useIdleMark() {
   }, [busy]);
 }
 
-/**
- * Hears of every deed and asks anew for what is on the page. A browser opens few connections to one address, so one
- * page holds the stream and tells the others; when it closes, the next one takes over.
- */
-function useLive(on: boolean) {
-  const queries = useQueryClient();
+/** Somebody goes on to another page: the keyboard goes with them, and those who hear the page are told where they are. */
+function useArrival() {
+  const { pathname } = useLocation();
+  const first = useRef(true);
   useEffect(() => {
-    if (!on) return;
-    const channel = new BroadcastChannel('jolly-deeds');
-    const end = new AbortController();
-    let stream: EventSource | undefined;
-    const hear = () => void queries.invalidateQueries();
-    channel.onmessage = hear;
-    const hold = () => {
-      stream = new EventSource('/api/v1/events');
-      stream.addEventListener('deed', () => {
-        hear();
-        channel.postMessage('deed');
-      });
-      return new Promise<void>((done) => end.signal.addEventListener('abort', () => done()));
-    };
-    // Locks are there on HTTPS and on loopback only; elsewhere every page holds a stream of its own.
-    if ('locks' in navigator) void navigator.locks.request('jolly-stream', { signal: end.signal }, hold).catch(() => undefined);
-    else void hold();
-    return () => {
-      end.abort();
-      stream?.close();
-      channel.close();
-    };
-  }, [on, queries]);
+    if (first.current) {
+      first.current = false;
+      return;
+    }
+    const now = document.activeElement;
+    if (now && now !== document.body && document.getElementById('main')?.contains(now)) return; // a page that took it itself
+    document.getElementById('main')?.focus();
+  }, [pathname]);
+}
+
+/** Puts the keyboard into the table that a search fills, as soon as it is there. */
+function toTable() {
+  const until = Date.now() + 3000;
+  const look = () => {
+    const grid = document.querySelector<HTMLElement>('#main [role=grid]');
+    if (grid) grid.focus();
+    else if (Date.now() < until) setTimeout(look, 50);
+  };
+  setTimeout(look, 0);
+}
+
+/** Signing in again happens in place: the page below stays as it is, and what was being sent goes on. */
+function useSignInAgain() {
+  const [asked, setAsked] = useState<((done: boolean) => void)[]>([]);
+  useEffect(() => {
+    onSessionEnd(() => new Promise((done) => setAsked((all) => [...all, done])));
+    return () => onSessionEnd(undefined);
+  }, []);
+  const answer = (done: boolean) => {
+    for (const tell of asked) tell(done);
+    setAsked([]);
+  };
+  return { asked: asked.length > 0, answer };
 }
 
 export function Shell() {
@@ -77,8 +88,14 @@ export function Shell() {
   const asked = params.get('q') ?? '';
   const [theme, flip] = useTheme();
   const [keys, setKeys] = useState(false);
+  const again = useSignInAgain();
+  // Who was here stays here until they sign out: a session that ends takes no page away.
+  const [was, setWas] = useState<Schemas['Me']>();
+  if (me.data && me.data.id !== was?.id) setWas(me.data);
+  const who = me.data ?? was;
   useIdleMark();
-  useLive(me.data != null);
+  useLive(who !== undefined);
+  useArrival();
 
   useEffect(() => {
     let go = false;
@@ -99,14 +116,15 @@ export function Shell() {
     return () => removeEventListener('keydown', onKey);
   }, [navigate]);
 
-  if (me.isPending) return <Empty title="One moment…" />;
-  if (me.error) return <div className="p-6"><Trouble error={me.error} /></div>; // prettier-ignore
-  if (!me.data) return <SignIn />;
+  if (!who && me.isPending) return <Empty title="One moment…" />;
+  if (!who && me.error) return <div className="p-6"><Trouble error={me.error} /></div>; // prettier-ignore
+  if (!who) return <SignIn />;
 
   const find = (e: FormEvent<HTMLFormElement>) => {
     e.preventDefault();
     const q = String(new FormData(e.currentTarget).get('q') ?? '');
     void navigate(`/parts?q=${encodeURIComponent(q)}`);
+    toTable();
   };
   return (
     <div className="grid h-dvh grid-cols-1 grid-rows-[auto_auto_1fr] md:grid-cols-[9.5rem_1fr] md:grid-rows-[auto_1fr]">
@@ -136,11 +154,20 @@ export function Shell() {
         </form>
         <span className="ml-auto" />
         <Menu
-          label={me.data.name}
+          label={who.name}
           items={[
             { text: theme === 'dark' ? 'Light colours' : 'Dark colours', onSelect: flip },
             { text: 'Keys', onSelect: () => setKeys(true) },
-            { text: 'Sign out', onSelect: () => signOut.mutate() },
+            {
+              text: 'Sign out',
+              onSelect: () =>
+                signOut.mutate(undefined, {
+                  onSuccess: () => {
+                    forgetTyped(who.id);
+                    setWas(undefined);
+                  },
+                }),
+            },
           ]}
         />
       </header>
@@ -157,9 +184,19 @@ export function Shell() {
           </NavLink>
         ))}
       </nav>
-      <main id="main" className="flex min-h-0 min-w-0 flex-col overflow-hidden">
-        <Outlet />
+      <main id="main" tabIndex={-1} className="flex min-h-0 min-w-0 flex-col overflow-hidden outline-none">
+        <ForAccount id={who.id}>
+          <Suspense fallback={<Empty title="One moment…" />}>
+            <Outlet />
+          </Suspense>
+        </ForAccount>
       </main>
+      {again.asked && (
+        <Dialog title="Your session has ended" open onClose={() => again.answer(false)}>
+          <p className="mb-3 text-sm">Sign in again as {who.name}: what you were doing goes on, and nothing you typed is lost.</p>
+          <SignInForm login={who.login} onDone={() => again.answer(true)} />
+        </Dialog>
+      )}
       <Dialog title="Keys" open={keys} onClose={() => setKeys(false)}>
         <dl className="grid grid-cols-[8rem_1fr] gap-y-1 text-sm">
           {[

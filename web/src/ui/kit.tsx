@@ -1,6 +1,9 @@
 import { Dialog as RadixDialog, DropdownMenu } from 'radix-ui';
 import {
+  useEffect,
   useId,
+  useRef,
+  useState,
   type ButtonHTMLAttributes,
   type InputHTMLAttributes,
   type ReactNode,
@@ -38,6 +41,11 @@ interface Labelled {
   hideLabel?: boolean;
 }
 
+/** A hint and an error belong to their field: those who hear the page hear them with it. */
+function described(id: string, hint: ReactNode, error?: string) {
+  return [error && `${id}-error`, hint && `${id}-hint`].filter(Boolean).join(' ') || undefined;
+}
+
 function Around({ id, label, hint, error, hideLabel, children }: Labelled & { id: string; children: ReactNode }) {
   return (
     <div className="min-w-0">
@@ -45,9 +53,13 @@ function Around({ id, label, hint, error, hideLabel, children }: Labelled & { id
         {label}
       </label>
       {children}
-      {hint && <p className="mt-0.5 text-xs text-soft">{hint}</p>}
+      {hint && (
+        <p id={`${id}-hint`} className="mt-0.5 text-xs text-soft">
+          {hint}
+        </p>
+      )}
       {error && (
-        <p role="alert" className="mt-0.5 text-xs font-medium text-rust">
+        <p id={`${id}-error`} role="alert" className="mt-0.5 text-xs font-medium text-rust">
           ✕ {error}
         </p>
       )}
@@ -59,7 +71,13 @@ export function Field({ label, hint, error, hideLabel, className = '', ...rest }
   const id = useId();
   return (
     <Around {...{ id, label, hint, error, hideLabel }}>
-      <input id={id} aria-invalid={error ? true : undefined} className={`${box} ${className}`} {...rest} />
+      <input
+        id={id}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={described(id, hint, error)}
+        className={`${box} ${className}`}
+        {...rest}
+      />
     </Around>
   );
 }
@@ -68,7 +86,14 @@ export function TextArea({ label, hint, error, hideLabel, ...rest }: TextareaHTM
   const id = useId();
   return (
     <Around {...{ id, label, hint, error, hideLabel }}>
-      <textarea id={id} spellCheck={false} className={`${box} font-mono text-xs`} {...rest} />
+      <textarea
+        id={id}
+        spellCheck={false}
+        aria-invalid={error ? true : undefined}
+        aria-describedby={described(id, hint, error)}
+        className={`${box} font-mono text-xs`}
+        {...rest}
+      />
     </Around>
   );
 }
@@ -77,7 +102,7 @@ export function Select({ label, hint, error, hideLabel, children, ...rest }: Sel
   const id = useId();
   return (
     <Around {...{ id, label, hint, error, hideLabel }}>
-      <select id={id} className={box} {...rest}>
+      <select id={id} aria-invalid={error ? true : undefined} aria-describedby={described(id, hint, error)} className={box} {...rest}>
         {children}
       </select>
     </Around>
@@ -115,6 +140,25 @@ export function State({ of, more }: { of: string; more?: string }) {
   return <Chip tone={stateTones[of] ?? 'calm'}>{more ? `${of} ${more}` : of}</Chip>;
 }
 
+/** Where work in a dialog begins: what is marked so, its first field, its first button, and only then the cross that closes it. */
+function firstOf(dialog: HTMLElement | null): HTMLElement | null {
+  if (!dialog) return null;
+  const fields =
+    'input:not([type=hidden]):not([disabled]):not([readonly]), select:not([disabled]), textarea:not([disabled]):not([readonly])';
+  return (
+    dialog.querySelector<HTMLElement>('[data-first]') ??
+    dialog.querySelector<HTMLElement>(fields) ??
+    dialog.querySelector<HTMLElement>('button:not([disabled]):not([data-close]), a[href]') ??
+    dialog
+  );
+}
+
+/** Gives the keyboard back to what opened a dialog, or to the page where that is gone. */
+function giveBack(opener: Element | null) {
+  if (opener instanceof HTMLElement && opener.isConnected && opener !== document.body) opener.focus();
+  else document.getElementById('main')?.focus();
+}
+
 export function Dialog({
   title,
   open,
@@ -128,17 +172,28 @@ export function Dialog({
   children: ReactNode;
   wide?: boolean;
 }) {
+  const body = useRef<HTMLDivElement>(null);
+  const [opener] = useState(() => document.activeElement);
   return (
     <RadixDialog.Root open={open} onOpenChange={(o) => !o && onClose()}>
       <RadixDialog.Portal>
         <RadixDialog.Overlay className="fixed inset-0 z-20 bg-black/45" />
         <RadixDialog.Content
+          ref={body}
           aria-describedby={undefined}
+          onOpenAutoFocus={(e) => {
+            e.preventDefault();
+            firstOf(body.current)?.focus();
+          }}
+          onCloseAutoFocus={(e) => {
+            e.preventDefault();
+            giveBack(opener);
+          }}
           className={`fixed top-16 left-1/2 z-30 max-h-[80vh] w-[94vw] -translate-x-1/2 overflow-auto rounded-md border border-line bg-sheet p-4 shadow-xl ${wide ? 'max-w-4xl' : 'max-w-lg'}`}
         >
           <div className="mb-3 flex items-start justify-between gap-4">
             <RadixDialog.Title className="text-lg font-semibold">{title}</RadixDialog.Title>
-            <RadixDialog.Close aria-label="Close" className="rounded px-2 py-0.5 hover:bg-tint">
+            <RadixDialog.Close data-close="" aria-label="Close" className="rounded px-2 py-0.5 hover:bg-tint">
               ✕
             </RadixDialog.Close>
           </div>
@@ -214,10 +269,17 @@ export function Panel({ title, actions, children }: { title: ReactNode; actions?
 
 /** The head of a page: what it is, what can be done here. */
 export function PageHead({ title, sub, children }: { title: ReactNode; sub?: ReactNode; children?: ReactNode }) {
+  const head = useRef<HTMLHeadingElement>(null);
+  useEffect(() => {
+    const words = head.current?.textContent?.trim();
+    document.title = words ? `${words} · Jolly Drawer` : 'Jolly Drawer';
+  });
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-line bg-sheet px-4 py-2.5">
       <div className="min-w-0 flex-1">
-        <h1 className="truncate text-xl font-semibold">{title}</h1>
+        <h1 ref={head} className="truncate text-xl font-semibold">
+          {title}
+        </h1>
         {sub && <div className="text-sm text-soft">{sub}</div>}
       </div>
       <div className="flex flex-wrap items-center gap-2">{children}</div>

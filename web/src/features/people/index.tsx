@@ -38,19 +38,41 @@ export function useSignOut() {
   });
 }
 
-export function SignIn() {
+/** Name and password; with a login, it is that person's. */
+export function SignInForm({ login, onDone }: { login?: string; onDone?: () => void }) {
   const queries = useQueryClient();
-  const form = useForm<Schemas['SignIn']>({ defaultValues: { login: '', password: '' } });
+  const form = useForm<Schemas['SignIn']>({ defaultValues: { login: login ?? '', password: '' } });
   const signIn = useMutation({
     mutationFn: (body: Schemas['SignIn']) => take(api.POST('/api/v1/session', { body })),
     onSuccess: (me) => {
       setCsrf(me.csrf);
       queries.setQueryData(['me'], me);
+      onDone?.();
     },
   });
   return (
+    <form onSubmit={form.handleSubmit((v) => signIn.mutate(v))} className="space-y-3">
+      <Field label="Name" autoComplete="username" required readOnly={login !== undefined} {...form.register('login')} />
+      <Field
+        label="Password"
+        type="password"
+        autoComplete="current-password"
+        required
+        data-first={login !== undefined ? '' : undefined}
+        {...form.register('password')}
+      />
+      <Trouble error={signIn.error} />
+      <Button look="act" type="submit" disabled={signIn.isPending} className="w-full justify-center">
+        Sign in
+      </Button>
+    </form>
+  );
+}
+
+export function SignIn() {
+  return (
     <main className="grid min-h-dvh place-items-center bg-ground p-4">
-      <form onSubmit={form.handleSubmit((v) => signIn.mutate(v))} className="label-holder w-full max-w-sm space-y-3 bg-sheet p-6">
+      <div className="label-holder w-full max-w-sm space-y-3 bg-sheet p-6">
         <div className="flex items-center gap-3">
           <img src="/mark.svg" alt="" className="size-10" />
           <div>
@@ -58,13 +80,8 @@ export function SignIn() {
             <p className="text-sm text-soft">The parts library of your house</p>
           </div>
         </div>
-        <Field label="Name" autoComplete="username" required {...form.register('login')} />
-        <Field label="Password" type="password" autoComplete="current-password" required {...form.register('password')} />
-        <Trouble error={signIn.error} />
-        <Button look="act" type="submit" disabled={signIn.isPending} className="w-full justify-center">
-          Sign in
-        </Button>
-      </form>
+        <SignInForm />
+      </div>
     </main>
   );
 }

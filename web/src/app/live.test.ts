@@ -1,0 +1,53 @@
+import { describe, expect, it } from 'vitest';
+import { concerns, type Deed } from './live';
+
+const saved: Deed = {
+  position: 7,
+  kind: 'part.edit',
+  kinds: ['part'],
+  heads: [{ kind: 'part', id: 'id-1', number: 'EW-R-00001' }],
+  many: false,
+};
+
+describe('a saved part', () => {
+  it('asks anew for its own page, by number, by identifier, and by a former number that leads to it', () => {
+    expect(concerns(saved, ['part', 'ew-r-00001'])).toBe(true);
+    expect(concerns(saved, ['part', 'id-1'])).toBe(true);
+    expect(concerns(saved, ['part', 'OLD 7'], { id: 'id-1' })).toBe(true);
+  });
+
+  it('asks anew for lists and for what is worked out from all parts', () => {
+    for (const key of [
+      ['parts', 'answer', {}],
+      ['bom', 'Board A'],
+      ['intake', 'i'],
+    ])
+      expect(concerns(saved, key)).toBe(true);
+  });
+
+  it('leaves other pages alone', () => {
+    for (const key of [
+      ['part', 'EW-R-00002'],
+      ['trail', 'id-2'],
+      ['models', 'symbol'],
+      ['cabinet'],
+      ['crosswalks'],
+      ['me'],
+      ['views'],
+      ['job', 'j'],
+    ])
+      expect(concerns(saved, key)).toBe(false);
+  });
+});
+
+it('a deed over many things asks anew for every one of their kind', () => {
+  const many = { ...saved, heads: [], many: true };
+  expect(concerns(many, ['part', 'EW-R-00002'])).toBe(true);
+  expect(concerns(many, ['model', 'm'])).toBe(false);
+});
+
+it('a page that missed much asks anew for all but who is signed in', () => {
+  const missed = { ...saved, kind: 'missed', kinds: [], heads: [] };
+  expect(concerns(missed, ['cabinet'])).toBe(true);
+  expect(concerns(missed, ['me'])).toBe(false);
+});

@@ -1,0 +1,86 @@
+import { useQueryClient, type QueryClient } from '@tanstack/react-query';
+import { useEffect } from 'react';
+
+/** One deed, as the service tells of it. */
+export interface Deed {
+  position: number;
+  kind: string;
+  kinds: string[];
+  heads: { kind: string; id: string; number: string }[];
+  many: boolean;
+}
+
+/** Questions about one thing, by its kind: they name it in the second place of their key, or their answer by its id. */
+const about: Record<string, string[]> = {
+  part: ['part', 'copy', 'trail', 'diff', 'pins'],
+  model: ['model', 'model-trail'],
+  intake: ['intake', 'intake-rows', 'intake-row', 'intake-rule'],
+  bom: ['bom'],
+  delivery: ['delivery'],
+};
+
+/** Questions that anything of a kind may answer otherwise. */
+const among: Record<string, string[]> = {
+  part: ['parts', 'alike', 'comparison', 'drawer', 'bom', 'intake'],
+  model: ['models', 'model-causes', 'twins', 'pins', 'part', 'delivery'],
+  intake: ['intakes', 'records'],
+  bom: ['boms'],
+  layout: ['bom'],
+  endings: ['bom'],
+  delivery: ['deliveries'],
+  crosswalk: ['crosswalks', 'crosswalk', 'intake', 'drawer'],
+  cabinet: ['cabinet', 'drawer', 'part', 'parts', 'intake', 'bom', 'model', 'model-causes'],
+};
+
+/** Which questions on a page a deed may have answered otherwise; answer is what the page has. */
+export function concerns(d: Deed, key: readonly unknown[], answer?: unknown): boolean {
+  const [what, which] = key;
+  if (what === 'me') return false;
+  if (d.kind === 'missed' || typeof what !== 'string') return true;
+  const id = (answer as { id?: string } | undefined)?.id;
+  for (const kind of d.kinds) {
+    if (among[kind]?.includes(what)) return true;
+    if (!about[kind]?.includes(what)) continue;
+    if (d.many || typeof which !== 'string') return true;
+    const name = which.toLowerCase();
+    if (d.heads.some((h) => h.kind === kind && (h.id === which || h.id === id || h.number.toLowerCase() === name))) return true;
+  }
+  return false;
+}
+
+/** Asks anew for what a deed may have changed, where it is on the page; the rest is asked for when it is shown again. */
+function hear(queries: QueryClient, d: Deed) {
+  void queries.invalidateQueries({ predicate: (q) => concerns(d, q.queryKey, q.state.data) });
+}
+
+/**
+ * Hears of every deed and asks anew for what is on the page. A browser opens few connections to one address, so one
+ * page holds the stream and tells the others; when it closes, the next one takes over.
+ */
+export function useLive(on: boolean) {
+  const queries = useQueryClient();
+  useEffect(() => {
+    if (!on) return;
+    const channel = new BroadcastChannel('jolly-deeds');
+    const end = new AbortController();
+    let stream: EventSource | undefined;
+    channel.onmessage = (e: MessageEvent<Deed>) => hear(queries, e.data);
+    const hold = () => {
+      stream = new EventSource('/api/v1/events');
+      stream.addEventListener('deed', (e: MessageEvent<string>) => {
+        const deed = JSON.parse(e.data) as Deed;
+        hear(queries, deed);
+        channel.postMessage(deed);
+      });
+      return new Promise<void>((done) => end.signal.addEventListener('abort', () => done()));
+    };
+    // Locks are there on HTTPS and on loopback only; elsewhere every page holds a stream of its own.
+    if ('locks' in navigator) void navigator.locks.request('jolly-stream', { signal: end.signal }, hold).catch(() => undefined);
+    else void hold();
+    return () => {
+      end.abort();
+      stream?.close();
+      channel.close();
+    };
+  }, [on, queries]);
+}
