@@ -34,6 +34,10 @@ type page struct {
 func (p page) goTo(path string)           { p.t.Helper(); steps(p.t, p.b, p.b.Go(path)) }
 func (p page) press(text string)          { p.t.Helper(); steps(p.t, p.b, p.b.PressText(text)) }
 func (p page) fill(label, text string)    { p.t.Helper(); steps(p.t, p.b, p.b.Fill(label, text)) }
+func (p page) chooseFrom(label, text string) {
+	p.t.Helper()
+	steps(p.t, p.b, p.b.ChooseFrom(label, text))
+}
 func (p page) choose(label, value string) { p.t.Helper(); steps(p.t, p.b, p.b.Choose(label, value)) }
 func (p page) upload(label, path string)  { p.t.Helper(); steps(p.t, p.b, p.b.Upload(label, path)) }
 func (p page) see(text string)            { p.t.Helper(); steps(p.t, p.b, p.b.See(text)) }
@@ -77,7 +81,7 @@ func TestTheMainJobInTheConsole(t *testing.T) {
 
 	// Make a part by hand, release it.
 	p.goTo("/parts/new")
-	p.choose("Drawer", "crystals")
+	p.chooseFrom("Drawer", "Crystals")
 	p.fill("Frequency", "32.768 kHz")
 	p.fill("Load capacitance", "10 Ω")
 	p.press("Save as a draft")

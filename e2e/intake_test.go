@@ -66,8 +66,8 @@ func TestAnOldLibraryFromMessToCleanInTheConsole(t *testing.T) {
 	// Where: the supplier's kinds go into drawers, and the pile shrinks.
 	steps(t, p.b, p.b.Press(`nav[aria-label=Steps] button:nth-child(2)`))
 	p.see("Kinds without a drawer (3)")
-	p.choose("Drawer of Widerst.", "chip-resistors")
-	p.choose("Drawer of Kerko", "ceramic-capacitors")
+	p.chooseFrom("Drawer of Widerst.", "Chip resistors")
+	p.chooseFrom("Drawer of Kerko", "Ceramic capacitors")
 	p.see("Kinds without a drawer (1)")
 	steps(t, p.b, p.b.Press(`nav[aria-label=Steps] button:nth-child(3)`))
 	steps(t, p.b, p.b.Press(`[aria-label="Map Diel."]`))

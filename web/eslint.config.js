@@ -12,6 +12,14 @@ export default ts.config(
   {
     rules: {
       // A feature is entered through its own folder only; ui and api are for everybody.
+      // An error of asking anew never takes the place of what is shown: see ui/asked.
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "IfStatement[test.property.name='error'] > ReturnStatement:has(JSXElement)",
+          message: 'Show what was answered before, with a note: use Asked or Stale.',
+        },
+      ],
       'no-restricted-imports': [
         'error',
         { patterns: [{ group: ['../../features/*', '../*/parts/*'], message: 'Import from ui or api, not from inside another feature.' }] },

@@ -9,6 +9,9 @@ import (
 	"strings"
 	"time"
 
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/network"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -35,6 +38,17 @@ func Open(base string, width int) (b *Browser, stop func(), err error) {
 		stop()
 		return nil, nil, fmt.Errorf("starting Chromium: %w", err)
 	}
+	dialogs := chromedp.Events(ctx, page.JavascriptDialogOpening)
+	go func() { // the browser's own question whether to leave a changed form is answered with yes
+		for _, err := range dialogs {
+			if err != nil {
+				return
+			}
+			if _, err := chromedp.Call(ctx, page.HandleJavaScriptDialog, page.HandleJavaScriptDialogParams{Accept: true}); err != nil {
+				return
+			}
+		}
+	}()
 	return b, stop, b.Do(chromedp.EmulateViewport(int64(width), 800))
 }
 
@@ -93,7 +107,7 @@ func (b *Browser) Press(css string) error {
 
 // PressText clicks the first button, link or row that is named by a text, or else contains it.
 func (b *Browser) PressText(text string) error {
-	const what = `//*[self::button or self::a or @role='row' or @role='menuitem']`
+	const what = `//*[self::button or self::a or @role='row' or starts-with(@role, 'menuitem')]`
 	quote := `"` // XPath has no escapes
 	if strings.Contains(text, quote) {
 		quote = "'"
@@ -141,6 +155,18 @@ func (b *Browser) Type(css, text string) error {
 	return b.Do(chromedp.SendKeys(chromedp.CSS(css), text))
 }
 
+// ChooseFrom opens the menu with a label and chooses from it by text.
+func (b *Browser) ChooseFrom(label, text string) error {
+	if err := b.Press(fmt.Sprintf(`button[aria-haspopup=menu][aria-label^="%s:"]`, label)); err != nil {
+		return err
+	}
+	x := fmt.Sprintf(`//*[@role='menuitemradio'][contains(concat(normalize-space(.), " ("), "%s (")]`, text)
+	if err := b.Do(chromedp.WaitVisible(x), chromedp.Click(x)); err != nil {
+		return fmt.Errorf("choosing %q from %q: %w", text, label, err)
+	}
+	return b.Idle()
+}
+
 // Choose selects an option of the field with a label.
 func (b *Browser) Choose(label, value string) error {
 	id, err := b.fieldID(label)
@@ -157,6 +183,15 @@ func (b *Browser) Choose(label, value string) error {
 		return err
 	}
 	return b.Idle()
+}
+
+// Value is what the field with a label holds.
+func (b *Browser) Value(label string) (string, error) {
+	id, err := b.fieldID(label)
+	if err != nil {
+		return "", err
+	}
+	return b.Eval(fmt.Sprintf(`document.getElementById(%q).value`, id))
 }
 
 // Upload gives a file to the field with a label.
@@ -207,6 +242,15 @@ func (b *Browser) Keys(keys string) error {
 		return err
 	}
 	return b.Idle()
+}
+
+// ForgetCookies ends what the window was signed in to, as an expired session does.
+func (b *Browser) ForgetCookies() error {
+	_, err := chromedp.Run(b.ctx, chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {
+		_, err := chromedp.Call(ctx, network.ClearBrowserCookies, cdp.Empty{})
+		return err
+	}))
+	return err
 }
 
 // Shot writes a picture of the window.

@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strings"
 	"sync"
-	"time"
 
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
@@ -126,13 +125,8 @@ type kept struct {
 	of      uint64     // changes of models that it was read after
 	entries []*Entry
 	counts  map[store.ID]int
-	usesOf  uint64    // changes of parts that the counts were read after
-	counted time.Time // when
+	usesOf  uint64 // changes of parts that the counts were read after
 }
-
-// countsAge is how old the counts of uses may be that are shown beside models, while parts are saved all the time. What a deed
-// does to users of a model is worked out from what they use then.
-const countsAge = 2 * time.Second
 
 // Library returns all models with their newest content, by name. A head that is merged away is not there. The entries are
 // shared: nobody changes them.
@@ -156,12 +150,12 @@ func (s *Models) Library(ctx context.Context) ([]*Entry, error) {
 		}
 		k.heads, k.newest, k.of, k.entries = heads, newest, models, nil
 	}
-	if !keep || k.counts == nil || k.usesOf != parts && s.Now().Sub(k.counted) > countsAge {
+	if !keep || k.counts == nil || k.usesOf != parts {
 		counts, err := s.Store.Read(ctx).UseCounts()
 		if err != nil {
 			return nil, err
 		}
-		k.counts, k.usesOf, k.counted, k.entries = counts, parts, s.Now(), nil
+		k.counts, k.usesOf, k.entries = counts, parts, nil
 	}
 	if k.entries == nil {
 		k.entries = make([]*Entry, len(k.heads))

@@ -67,3 +67,34 @@ func TestModelsAreNamedByTheirExactRevision(t *testing.T) {
 	assert.Equal(t, 1, p.Released.Body.Revision, "the part stays as it was")
 	assert.Equal(t, []string{"Chip: revision 2 is there, 1 is used"}, p.Newer)
 }
+
+func TestTwinsAreOrderedByTheUsesOfThisMoment(t *testing.T) {
+	h := housetest.Open(t)
+	first := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "A chip", LandPattern: housetest.TwoPads("0.95")})
+	second := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "B chip", LandPattern: housetest.TwoPads("0.95")})
+	order := func() (names []string, uses []int) {
+		twins, err := h.Models.Twins(t.Context(), h.Me, "land pattern")
+		require.NoError(t, err)
+		require.Len(t, twins.Clusters, 1)
+		for _, m := range twins.Clusters[0].Models {
+			names, uses = append(names, m.Name), append(uses, m.Uses)
+		}
+		return names, uses
+	}
+	use := func(mpn string, m wire.Model) {
+		e := housetest.Resistor("1k", mpn)
+		e.LandPattern = &part.Model{ID: m.ID, Revision: 1}
+		h.Make(e)
+	}
+	_, uses := order()
+	assert.Equal(t, []int{0, 0}, uses)
+	use("A", second)
+	names, uses := order()
+	assert.Equal(t, []string{"B chip", "A chip"}, names, "the one that is used comes first, at once")
+	assert.Equal(t, []int{1, 0}, uses)
+	use("B", first)
+	use("C", first)
+	names, uses = order()
+	assert.Equal(t, []string{"A chip", "B chip"}, names)
+	assert.Equal(t, []int{2, 1}, uses)
+}

@@ -31,9 +31,10 @@ function useTheme() {
   return [theme, flip] as const;
 }
 
-/** Marks the page as idle when nothing is being asked or changed: tests wait for it. */
-function useIdleMark() {
-  const busy = useIsFetching() + useIsMutating();
+/** Marks the page as idle when nothing is being asked or changed, or all of it waits for a person: tests wait for it. */
+function useIdleMark(waiting: boolean) {
+  const under = useIsFetching() + useIsMutating();
+  const busy = waiting ? 0 : under;
   useEffect(() => {
     const set = setTimeout(() => (document.documentElement.dataset.idle = busy === 0 ? 'yes' : 'no'), busy === 0 ? 60 : 0);
     return () => clearTimeout(set);
@@ -93,7 +94,7 @@ export function Shell() {
   const [was, setWas] = useState<Schemas['Me']>();
   if (me.data && me.data.id !== was?.id) setWas(me.data);
   const who = me.data ?? was;
-  useIdleMark();
+  useIdleMark(again.asked);
   useLive(who !== undefined);
   useArrival();
 

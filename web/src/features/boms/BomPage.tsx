@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
+import { Stale } from '../../ui/asked';
 import { Button, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
@@ -37,7 +38,7 @@ export function BomPage() {
   const sayColumns = useSayColumns(key);
   const may = useMay();
   const say = useSay();
-  if (bom.error) return <div className="p-4"><Trouble error={bom.error} /></div>; // prettier-ignore
+  if (bom.error && !bom.data) return <div className="p-4"><Trouble error={bom.error} /></div>; // prettier-ignore
   const b = bom.data;
   if (!b) return <Empty title="One moment…" />;
   const lines = b.lines.filter((l) => !verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0));
@@ -51,6 +52,7 @@ export function BomPage() {
 
   return (
     <>
+      <Stale of={bom} />
       <PageHead title={b.name} sub={`${b.fileName} · ${b.lines.length} lines · ${b.findings} findings`}>
         {may('bom.edit') && clean.length > 0 && (
           <Button

@@ -1,4 +1,5 @@
 import { useSearchParams } from 'react-router';
+import { Stale } from '../../ui/asked';
 import { Empty, PageHead, Trouble } from '../../ui/kit';
 import { DrawerView } from './DrawerView';
 import { useCabinet, type Drawer } from './queries';
@@ -9,10 +10,11 @@ export function CabinetPage() {
   const [params, setParams] = useSearchParams();
   const drawers = cabinet.data?.drawers ?? [];
   const chosen = drawers.find((d) => d.key === params.get('drawer')) ?? drawers.find((d) => d.leaf);
-  if (cabinet.error) return <div className="p-4"><Trouble error={cabinet.error} /></div>; // prettier-ignore
+  if (cabinet.error && !cabinet.data) return <div className="p-4"><Trouble error={cabinet.error} /></div>; // prettier-ignore
   const inside = (d: Drawer) => drawers.filter((x) => x.path.includes(d.key)).reduce((n, x) => n + x.parts, 0);
   return (
     <>
+      <Stale of={cabinet} />
       <PageHead
         title="Cabinet"
         sub={

@@ -4,6 +4,7 @@ import { Link, useSearchParams } from 'react-router';
 import { api, ApiError, based, take, type Schemas } from '../../api/client';
 import { Button, Empty, PageHead, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { Offer, useTyped } from '../../ui/unsaved';
 import { useMay } from '../people';
 
 /** Crosswalks by supplier, edited as documents. */
@@ -49,7 +50,7 @@ export function CrosswalksPage() {
               </button>
             ))}
           </nav>
-          {started !== undefined && <Editor key={supplier + (one.data?.version ?? 0)} supplier={supplier} version={one.data?.version ?? 0} revision={one.data?.revision ?? 0} text={started} intake={intake} />}
+          {started !== undefined && <Editor key={supplier} supplier={supplier} version={one.data?.version ?? 0} revision={one.data?.revision ?? 0} text={started} intake={intake} />}
         </div>
       )}
     </>
@@ -91,15 +92,31 @@ function Editor({
   text: string;
   intake: string;
 }) {
+  // The text that was begun with, and its version: a colleague's save does not take their place while something is typed.
+  const [base, setBase] = useState({ text, version });
   const [value, setValue] = useState(text);
+  const [beside, setBeside] = useState(false);
+  const changed = value !== base.text;
+  const newer = version !== base.version;
+  if (newer && !changed) {
+    setBase({ text, version });
+    setValue(text);
+  }
+  const { kept, typed, settled, leaving } = useTyped<string>(`crosswalk ${supplier}`, base.version);
+  const type = (now: string) => {
+    setValue(now);
+    typed(now === base.text ? undefined : now);
+  };
   const queries = useQueryClient();
   const may = useMay();
   const say = useSay();
   const apply = useMutation({
-    mutationFn: () => take(api.PUT('/api/v1/crosswalks', { params: { header: based(version) }, body: { text: value } })),
+    mutationFn: () => take(api.PUT('/api/v1/crosswalks', { params: { header: based(base.version) }, body: { text: value } })),
     onSuccess: (c) => {
       say(`The crosswalk of ${c.supplier} is applied as revision ${c.revision}.`);
-      void queries.invalidateQueries();
+      settled();
+      setBase({ text: value, version: c.version });
+      void queries.invalidateQueries({ queryKey: ['crosswalk', supplier] });
     },
   });
   return (
@@ -120,18 +137,49 @@ function Editor({
           </Link>
         )}
         {may('crosswalk.apply') && (
-          <Button look="act" type="submit" disabled={apply.isPending || (value === text && revision > 0)}>
+          <Button look="act" type="submit" disabled={apply.isPending || (!changed && revision > 0)}>
             Apply
           </Button>
         )}
       </div>
+      {!changed && (
+        <Offer kept={kept} version={base.version} what={`the crosswalk of ${supplier}`} onDrop={settled} onTake={(k) => type(k.value)} />
+      )}
+      {leaving}
+      {newer && changed && (
+        <div role="status" className="flex flex-wrap items-center gap-2 rounded border border-amber bg-amber-tint px-3 py-1.5 text-sm">
+          <span className="min-w-0 flex-1">
+            <span aria-hidden="true">◐ </span>Somebody else applied revision {revision} meanwhile. What you typed is still here.
+          </span>
+          <Button onClick={() => setBeside(!beside)}>{beside ? 'Hide theirs' : 'Show theirs beside'}</Button>
+          <Button onClick={() => setBase({ text, version })}>Mine goes over theirs</Button>
+          <Button
+            look="danger"
+            onClick={() => {
+              settled();
+              setBase({ text, version });
+              setValue(text);
+            }}
+          >
+            Discard mine
+          </Button>
+        </div>
+      )}
       <Trouble error={apply.error} />
+      {beside && newer && (
+        <textarea
+          aria-label="As somebody else applied it"
+          readOnly
+          value={text}
+          className="min-h-40 flex-1 resize-none rounded border border-line bg-tint p-3 font-mono text-xs leading-5"
+        />
+      )}
       <textarea
         id="crosswalk"
         spellCheck={false}
         readOnly={!may('crosswalk.apply')}
         value={value}
-        onChange={(e) => setValue(e.target.value)}
+        onChange={(e) => type(e.target.value)}
         className="min-h-80 flex-1 resize-none rounded border border-line bg-sheet p-3 font-mono text-xs leading-5"
       />
     </form>

@@ -1,22 +1,22 @@
+import { Choose } from '../../ui/choose';
 import { Select } from '../../ui/kit';
 import { useDrawers } from './queries';
 
-/** Chooses a drawer that holds parts. */
-export function DrawerChoice({
-  label,
-  value = '',
-  shown,
-  onChoose,
-}: {
-  label: string;
-  value?: string;
-  shown?: boolean;
-  onChoose: (drawer: string) => void;
-}) {
+/** Puts something into a drawer that holds parts, at once. */
+export function PutInto({ label, onChoose }: { label: string; onChoose: (drawer: string) => void }) {
+  const cabinet = useDrawers();
+  const drawers = cabinet.data?.drawers.filter((d) => d.leaf) ?? [];
+  return (
+    <Choose label={label} text="Put into a drawer…" onChoose={onChoose} options={drawers.map((d) => ({ value: d.key, text: d.label }))} />
+  );
+}
+
+/** A drawer that holds parts, as one field of a form. */
+export function DrawerField({ label, value, onChoose }: { label: string; value: string; onChoose: (drawer: string) => void }) {
   const cabinet = useDrawers();
   return (
-    <Select label={label} hideLabel={!shown} value={value} onChange={(e) => e.target.value && onChoose(e.target.value)}>
-      <option value="">{shown ? 'choose…' : 'Put into a drawer…'}</option>
+    <Select label={label} value={value} onChange={(e) => onChoose(e.target.value)}>
+      <option value="">choose…</option>
       {cabinet.data?.drawers
         .filter((d) => d.leaf)
         .map((d) => (

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
+import { Stale } from '../../ui/asked';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { FileStep } from './FileStep';
@@ -28,7 +29,7 @@ export function IntakePage() {
   const intake = useIntake(id);
   const i = intake.data;
   const may = useMay();
-  if (intake.error) return <div className="p-4"><Trouble error={intake.error} /></div>; // prettier-ignore
+  if (intake.error && !intake.data) return <div className="p-4"><Trouble error={intake.error} /></div>; // prettier-ignore
   if (!i) return <Empty title="One moment…" />;
   const open = i.state === 'open';
   const step = (params.get('step') ?? (open && i.revision === 0 ? 'map' : 'mend')) as Step;
@@ -36,6 +37,7 @@ export function IntakePage() {
     setParams(Object.fromEntries(Object.entries({ ...Object.fromEntries(params), ...change }).filter(([, v]) => v)));
   return (
     <>
+      <Stale of={intake} />
       <PageHead
         title={
           <>

@@ -3,7 +3,7 @@ import type { Schemas } from '../../api/client';
 import { Button, Dialog, Empty, Field, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
-import { DrawerChoice } from './DrawerChoice';
+import { DrawerField, PutInto } from './DrawerChoice';
 import { RowDialog } from './RowDialog';
 import { useEditIntake, useIntakeDeeds, useRows, type Intake, type Row } from './queries';
 
@@ -58,7 +58,7 @@ export function MendStep({
             <Button onClick={() => change({ rows: chosen, decide: { as: 'fill' } })}>Fill blanks</Button>
             <Button onClick={() => change({ rows: chosen, decide: { as: 'replace' } })}>File’s values win</Button>
             <Button onClick={() => change({ rows: chosen, decide: { as: 'alternate' } })}>Another source</Button>
-            <DrawerChoice label="Put into a drawer" onChoose={(drawer) => change({ drawer, rows: chosen })} />
+            <PutInto label="Put into a drawer" onChoose={(drawer) => change({ drawer, rows: chosen })} />
           </div>
         )}
         <div className="min-h-0 flex-1">
@@ -192,7 +192,7 @@ function AskDialog({ mend, onClose, onSay }: { mend: Mend; onClose: () => void; 
         }}
       >
         {mend.needs === 'drawer' ? (
-          <DrawerChoice label="Drawer" shown value={text} onChoose={setText} />
+          <DrawerField label="Drawer" value={text} onChoose={setText} />
         ) : (
           <Field label={mend.waive ? 'Reason' : 'Text'} required value={text} onChange={(e) => setText(e.target.value)} />
         )}

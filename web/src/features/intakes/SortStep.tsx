@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { Button, Empty, Field, Panel, Select, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
-import { DrawerChoice } from './DrawerChoice';
+import { DrawerField, PutInto } from './DrawerChoice';
 import { useEditIntake, useRows, type Intake, type Row } from './queries';
 
 const columns: Column<Row>[] = [
@@ -42,7 +42,7 @@ export function SortStep({ intake: i }: { intake: Intake }) {
                   </span>
                   {guess && <Button onClick={() => change({ changes: guess.change ? [guess.change] : [] })}>{guess.label}</Button>}
                   {may('intake.edit') && (
-                    <DrawerChoice label={`Drawer of ${kind}`} onChoose={(drawer) => change({ changes: [{ kinds: { [kind]: drawer } }] })} />
+                    <PutInto label={`Drawer of ${kind}`} onChoose={(drawer) => change({ changes: [{ kinds: { [kind]: drawer } }] })} />
                   )}
                 </li>
               );
@@ -65,7 +65,7 @@ export function SortStep({ intake: i }: { intake: Intake }) {
                 ))}
               </Select>
               <Field label="Has the words" hint="Blank: is filled at all" value={has} onChange={(e) => setHas(e.target.value)} />
-              <DrawerChoice label="Goes into" value={into} onChoose={setInto} shown />
+              <DrawerField label="Goes into" value={into} onChoose={setInto} />
               <Button type="submit" disabled={!field || !into}>
                 Make the rule
               </Button>
@@ -89,7 +89,7 @@ export function SortStep({ intake: i }: { intake: Intake }) {
         {selected.size > 0 && may('intake.edit') && (
           <div className="flex flex-wrap items-center gap-2 border-b border-line bg-amber-tint px-3 py-1 text-sm">
             {selected.size} rows:
-            <DrawerChoice label="Put into a drawer" onChoose={(drawer) => change({ drawer, rows: [...selected].map(Number) })} />
+            <PutInto label="Put into a drawer" onChoose={(drawer) => change({ drawer, rows: [...selected].map(Number) })} />
             <Button onClick={() => change({ leaveOut: [...selected].map(Number) })}>Leave out</Button>
           </div>
         )}

@@ -1,5 +1,6 @@
 import { useState } from 'react';
-import { Button, Panel, Select, State, Trouble } from '../../ui/kit';
+import { Choose } from '../../ui/choose';
+import { Button, Panel, State, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { states } from './IntakePage';
 import { targetWords, useDrawers, useEditIntake, useTakeIn, type Intake } from './queries';
@@ -16,6 +17,14 @@ const said: Record<string, string> = {
   'left out': 'are left out on purpose',
 };
 
+const policies = [
+  { value: '', text: 'as above' },
+  { value: 'keep', text: 'ours are right' },
+  { value: 'fill', text: 'fill blanks' },
+  { value: 'replace', text: 'the supplier’s win' },
+  { value: 'ask', text: 'ask' },
+];
+
 /** What taking in would do, and doing it. */
 export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (state: string) => void }) {
   const takeIn = useTakeIn(i.id);
@@ -28,10 +37,19 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
   const running = i.job?.kind === 'take-in' && (i.job.state === 'waiting' || i.job.state === 'running');
   const set = (body: Parameters<typeof edit.mutate>[0]['body']) => edit.mutate({ version: i.version, body });
   const choice = (name: string, now: string, value: string, text: string, on: () => void) => (
-    <label className="flex items-start gap-2 text-sm">
-      <input type="radio" name={name} className="mt-1" checked={now === value} disabled={!may('intake.edit')} onChange={on} />
+    <button
+      key={name + value}
+      type="button"
+      aria-pressed={now === value}
+      disabled={!may('intake.edit') || edit.isPending}
+      onClick={() => now !== value && on()}
+      className="flex w-full items-start gap-2 rounded px-1.5 py-0.5 text-left text-sm hover:bg-tint disabled:opacity-60 aria-[pressed=true]:bg-tint aria-[pressed=true]:font-semibold"
+    >
+      <span aria-hidden="true" className="w-3">
+        {now === value ? '●' : '○'}
+      </span>
       {text}
-    </label>
+    </button>
   );
   return (
     <div className="grid gap-3 overflow-auto p-4 lg:grid-cols-[1fr_26rem]">
@@ -95,19 +113,17 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
                   <span className="flex-1 truncate">
                     {label(key)} <span className="text-soft">{rows} rows differ</span>
                   </span>
-                  <Select
-                    label={`Values of ${label(key)}`}
-                    hideLabel
-                    disabled={!may('intake.edit')}
-                    value={i.policies[key] ?? ''}
-                    onChange={(e) => set({ policies: { [key]: e.target.value } })}
-                  >
-                    <option value="">as above</option>
-                    <option value="keep">ours are right</option>
-                    <option value="fill">fill blanks</option>
-                    <option value="replace">the supplier’s win</option>
-                    <option value="ask">ask</option>
-                  </Select>
+                  {may('intake.edit') ? (
+                    <Choose
+                      label={`Values of ${label(key)}`}
+                      text={policies.find((o) => o.value === (i.policies[key] ?? ''))?.text ?? ''}
+                      value={i.policies[key] ?? ''}
+                      options={policies}
+                      onChoose={(how) => set({ policies: { [key]: how } })}
+                    />
+                  ) : (
+                    policies.find((o) => o.value === (i.policies[key] ?? ''))?.text
+                  )}
                 </li>
               ))}
             </ul>

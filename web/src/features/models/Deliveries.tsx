@@ -3,6 +3,7 @@ import { useId, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
+import { Stale } from '../../ui/asked';
 import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, Select, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
@@ -97,10 +98,11 @@ export function DeliveryPage() {
     queryFn: () => take(api.GET('/api/v1/deliveries/{key}', { params: { path: { key: id } } })),
   });
   const d = found.data;
-  if (found.error) return <div className="p-4"><Trouble error={found.error} /></div>; // prettier-ignore
+  if (found.error && !found.data) return <div className="p-4"><Trouble error={found.error} /></div>; // prettier-ignore
   if (!d) return <Empty title="One moment…" />;
   return (
     <>
+      <Stale of={found} />
       <PageHead title={d.name} sub={`${d.number}${d.part ? ` for ${d.part}` : ''}: ${d.files.length} files, ${d.count} models`}>
         <LibraryButton d={d} />
       </PageHead>

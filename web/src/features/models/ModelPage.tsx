@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
+import { Stale } from '../../ui/asked';
 import { Button, Chip, Empty, Field, PageHead, Panel, State, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
@@ -22,12 +23,13 @@ export function ModelPage() {
   const model = useQuery({ queryKey: ['model', id], queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id } } })) });
   const may = useMay();
   const [open, setOpen] = useState<'edit' | 'release' | 'sign' | 'compare'>();
-  if (model.error) return <div className="p-4"><Trouble error={model.error} /></div>; // prettier-ignore
+  if (model.error && !model.data) return <div className="p-4"><Trouble error={model.error} /></div>; // prettier-ignore
   const m = model.data;
   if (!m) return <Empty title="One moment…" />;
   const content = m.draft ?? m.released;
   return (
     <>
+      <Stale of={model} />
       <PageHead
         title={m.name}
         sub={

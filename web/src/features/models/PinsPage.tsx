@@ -3,8 +3,10 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
+import { Stale } from '../../ui/asked';
 import { Button, Chip, Empty, Field, PageHead, Panel, Select, State, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { Offer, useTyped } from '../../ui/unsaved';
 import { useMay } from '../people';
 import { SignDialog } from './ModelDialogs';
 import { Solid } from './Solid';
@@ -20,12 +22,13 @@ export function PinsPage() {
     queryFn: () => take(api.GET('/api/v1/parts/{key}/pins', { params: { path: { key } } })),
   });
   const part = useQuery({ queryKey: ['part', key], queryFn: () => take(api.GET('/api/v1/parts/{key}', { params: { path: { key } } })) });
-  if (pins.error) return <div className="p-4"><Trouble error={pins.error} /></div>; // prettier-ignore
+  if (pins.error && !pins.data) return <div className="p-4"><Trouble error={pins.error} /></div>; // prettier-ignore
   const p = pins.data;
   if (!p || !part.data) return <Empty title="One moment…" />;
   const content = part.data.draft ?? part.data.released;
   return (
     <>
+      <Stale of={pins} />
       <PageHead
         title={`Pins on pads of ${p.part}`}
         sub={p.map ? `by the pin map ${p.map.name}` : 'pins go to the pads of their own number'}
@@ -184,7 +187,7 @@ function Beside({ p, sheets }: { p: Pins; sheets: Schemas['PartContent']['datash
         ))}
       </div>
       <div className={sheet ? 'grid gap-3 lg:grid-cols-2' : ''}>
-        <MapPanel key={p.version} p={p} />
+        <MapPanel p={p} />
         {sheet && (
           <iframe
             key={page}
@@ -201,13 +204,37 @@ function Beside({ p, sheets }: { p: Pins; sheets: Schemas['PartContent']['datash
   );
 }
 
-function MapPanel({ p }: { p: Pins }) {
+interface PinEdit {
+  pads: Record<string, string>;
+  noPad: string[];
+  free: string[];
+}
+
+const asPinEdit = (p: Pins): PinEdit => ({
+  pads: Object.fromEntries(p.rows.map((r) => [r.pin, r.pads.join(', ')])),
+  noPad: p.rows.filter((r) => r.noPad).map((r) => r.pin),
+  free: p.free,
+});
+
+function MapPanel({ p: now }: { p: Pins }) {
   const say = useSay();
   const may = useMay();
-  const start = Object.fromEntries(p.rows.map((r) => [r.pin, r.pads.join(', ')]));
-  const [pads, setPads] = useState<Record<string, string>>(start);
-  const [noPad, setNoPad] = useState<string[]>(p.rows.filter((r) => r.noPad).map((r) => r.pin));
-  const [free, setFree] = useState<string[]>(p.free);
+  // What was begun with: a colleague's save does not take its place while something is typed.
+  const [p, setBase] = useState(now);
+  const [edit, setEdit] = useState(asPinEdit(now));
+  const { pads, noPad, free } = edit;
+  const changed = JSON.stringify(edit) !== JSON.stringify(asPinEdit(p));
+  const newer = now.version !== p.version;
+  if (newer && !changed) {
+    setBase(now);
+    setEdit(asPinEdit(now));
+  }
+  const { kept, typed, settled, leaving } = useTyped<PinEdit>(`pins ${p.part}`, p.version);
+  const put = (change: Partial<PinEdit>) => {
+    const next = { ...edit, ...change };
+    setEdit(next);
+    typed(JSON.stringify(next) === JSON.stringify(asPinEdit(p)) ? undefined : next);
+  };
   const [note, setNote] = useState('pin map from the datasheet');
   const split = (text: string) => text.split(/[\s,;]+/).filter(Boolean);
   const taken = new Set(Object.values(pads).flatMap(split));
@@ -230,10 +257,37 @@ function MapPanel({ p }: { p: Pins }) {
           },
         }),
       ),
-    () => say('The pin map is in the part’s draft.'),
+    (saved) => {
+      say('The pin map is in the part’s draft.');
+      settled();
+      setBase(saved);
+      setEdit(asPinEdit(saved));
+    },
   );
   return (
     <Panel title="Which pin goes to which pad">
+      {leaving}
+      {!changed && (
+        <Offer kept={kept} version={p.version} what={`the pin map of ${p.part}`} onDrop={settled} onTake={(k) => put(k.value)} />
+      )}
+      {newer && changed && (
+        <div role="status" className="mb-2 flex flex-wrap items-center gap-2 rounded border border-amber bg-amber-tint px-3 py-1.5 text-sm">
+          <span className="min-w-0 flex-1">
+            <span aria-hidden="true">◐ </span>Somebody else changed {p.part} meanwhile. What you typed is still here.
+          </span>
+          <Button onClick={() => setBase({ ...now, rows: now.rows })}>Mine goes over theirs</Button>
+          <Button
+            look="danger"
+            onClick={() => {
+              settled();
+              setBase(now);
+              setEdit(asPinEdit(now));
+            }}
+          >
+            Take theirs
+          </Button>
+        </div>
+      )}
       {p.findings.map((f) => (
         <p key={f.cause + f.what} className="mb-1 flex items-start gap-2 text-sm">
           <State of={f.severity} />
@@ -276,7 +330,7 @@ function MapPanel({ p }: { p: Pins }) {
                       className="w-28 rounded border border-line bg-sheet px-1.5 py-0.5"
                       disabled={!may('part.edit')}
                       value={pads[r.pin] ?? ''}
-                      onChange={(e) => setPads({ ...pads, [r.pin]: e.target.value })}
+                      onChange={(e) => put({ pads: { ...pads, [r.pin]: e.target.value } })}
                     />
                   </td>
                   <td className="pr-3">
@@ -284,7 +338,7 @@ function MapPanel({ p }: { p: Pins }) {
                       type="checkbox"
                       aria-label={`Pin ${r.pin} has no pad on purpose`}
                       checked={noPad.includes(r.pin)}
-                      onChange={(e) => setNoPad(e.target.checked ? [...noPad, r.pin] : noPad.filter((n) => n !== r.pin))}
+                      onChange={(e) => put({ noPad: e.target.checked ? [...noPad, r.pin] : noPad.filter((n) => n !== r.pin) })}
                     />
                   </td>
                   <td>
@@ -303,7 +357,7 @@ function MapPanel({ p }: { p: Pins }) {
                 <input
                   type="checkbox"
                   checked={free.includes(b)}
-                  onChange={(e) => setFree(e.target.checked ? [...free, b] : free.filter((f) => f !== b))}
+                  onChange={(e) => put({ free: e.target.checked ? [...free, b] : free.filter((f) => f !== b) })}
                 />{' '}
                 {b}
               </label>

@@ -1,10 +1,12 @@
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
-import { Chip, Empty, PageHead, Select } from '../../ui/kit';
+import { Choose } from '../../ui/choose';
+import { Chip, Empty, PageHead } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { PartForm } from './PartForm';
 import { cameFrom, ReadNotes, ReadPanel, type Read } from './Reading';
-import { useAlike, useCabinet, useCopy, useMakePart } from './queries';
+import { Offer, useTyped } from '../../ui/unsaved';
+import { useAlike, useCabinet, useCopy, useMakePart, type Edit } from './queries';
 
 /** Makes a part by hand from a template, or by copying one that is nearly the same. */
 export function NewPart() {
@@ -17,7 +19,8 @@ export function NewPart() {
   const say = useSay();
   const copied = from ? source.data : undefined;
   const [read, setRead] = useState<Read>();
-  const key = copied?.drawer ?? params.get('drawer') ?? read?.drawer ?? '';
+  const [taken, setTaken] = useState<Edit>();
+  const key = copied?.drawer ?? params.get('drawer') ?? taken?.drawer ?? read?.drawer ?? '';
   const drawers = cabinet.data?.drawers.filter((d) => d.leaf) ?? [];
   const drawer = drawers.find((d) => d.key === key);
   const start = copied ?? { drawer: key, values: {} };
@@ -28,9 +31,10 @@ export function NewPart() {
     sources: read?.source.mpn ? [read.source] : [],
     came: read ? cameFrom(read) : undefined,
   };
-  const begin = copied ? start : pasted;
-  const [typed, setTyped] = useState<Record<string, string>>();
-  const alike = useAlike({ drawer: drawer?.key ?? '', values: typed ?? begin.values ?? {} });
+  const begin = taken && taken.drawer === key ? taken : copied ? start : pasted;
+  const [values, setValues] = useState<Record<string, string>>();
+  const { kept, typed, settled, leaving } = useTyped<Edit>(from ? `copy of ${from}` : 'new part', 0);
+  const alike = useAlike({ drawer: drawer?.key ?? '', values: values ?? begin.values ?? {} });
   return (
     <>
       <PageHead
@@ -42,6 +46,8 @@ export function NewPart() {
         }
       />
       <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
+        {!taken && <Offer kept={kept} version={0} what="a new part" onDrop={settled} onTake={(k) => setTaken(k.value)} />}
+        {leaving}
         {!from && !read && <ReadPanel drawer={params.get('drawer') ?? undefined} onRead={setRead} />}
         {read && (
           <div className="rounded border border-line bg-sheet p-3">
@@ -50,14 +56,17 @@ export function NewPart() {
         )}
         {!from && (
           <div className="max-w-sm">
-            <Select label="Drawer" value={key} onChange={(e) => setParams({ drawer: e.target.value })}>
-              <option value="">choose…</option>
-              {drawers.map((d) => (
-                <option key={d.key} value={d.key}>
-                  {d.path.length > 1 ? `${d.label} (${d.path.slice(0, -1).join(' / ')})` : d.label}
-                </option>
-              ))}
-            </Select>
+            <p className="mb-0.5 text-xs font-semibold text-soft">Drawer</p>
+            <Choose
+              label="Drawer"
+              text={drawer ? drawer.label : 'choose…'}
+              value={key}
+              onChoose={(d) => setParams({ drawer: d })}
+              options={drawers.map((d) => ({
+                value: d.key,
+                text: d.path.length > 1 ? `${d.label} (${d.path.slice(0, -1).join(' / ')})` : d.label,
+              }))}
+            />
           </div>
         )}
         {cabinet.data && drawers.length === 0 && <Empty title="There is no cabinet yet">Apply one: jolly cabinet apply FILE.</Empty>}
@@ -76,11 +85,12 @@ export function NewPart() {
         )}
         {drawer && (
           <PartForm
-            key={drawer.key + String(read?.values.length)}
+            key={drawer.key + String(read?.values.length) + String(taken !== undefined)}
             drawer={drawer}
             start={begin}
             fresh
-            onTyped={setTyped}
+            onTyped={setValues}
+            onChanged={(e) => typed(e ?? taken)}
             busy={make.isPending}
             error={make.error}
             saveText="Save as a draft"
@@ -88,6 +98,7 @@ export function NewPart() {
             onSave={(e) =>
               make.mutate(e, {
                 onSuccess: (p) => {
+                  settled();
                   say(`${p.number} is saved as a draft. Others see it as released only after its release.`);
                   void navigate(`/parts/${encodeURIComponent(p.number)}`);
                 },

@@ -1,5 +1,6 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
+import { Stale } from '../../ui/asked';
 import { Chip, Empty, State, Trouble } from '../../ui/kit';
 import { PartDrawings } from '../models';
 import { useCabinet, usePartBeside } from './queries';
@@ -19,12 +20,13 @@ export function PartBeside({ number }: { number: string | undefined }) {
   const content = p?.released ?? p?.draft;
   const drawer = useCabinet().data?.drawers.find((d) => d.key === content?.drawer);
   if (!number) return <Beside><Empty title="No part is active">Arrows or a click make a row active.</Empty></Beside>; // prettier-ignore
-  if (part.error) return <Beside><Trouble error={part.error} /></Beside>; // prettier-ignore
+  if (part.error && !part.data) return <Beside><Trouble error={part.error} /></Beside>; // prettier-ignore
   if (!p || !content) return <Beside><Empty title="One moment…" /></Beside>; // prettier-ignore
   const values = content.values.filter((v) => v.text !== '');
   const blank = content.values.filter((v) => v.text === '');
   return (
     <Beside busy={p.number !== number}>
+      <Stale of={part} />
       <h2 className="text-base font-bold">
         <Link className="hover:underline" to={`/parts/${encodeURIComponent(p.number)}`}>
           {p.number}

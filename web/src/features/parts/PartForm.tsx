@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useEffectEvent, useState } from 'react';
 import { useFieldArray, useForm } from 'react-hook-form';
 import { upload, type ApiError, type Schemas } from '../../api/client';
 import { Button, Field, Panel, Select, Trouble } from '../../ui/kit';
@@ -46,6 +46,7 @@ export function PartForm({
   onSave,
   onCancel,
   onTyped,
+  onChanged,
 }: {
   drawer: Schemas['Drawer'];
   start: Edit;
@@ -57,8 +58,9 @@ export function PartForm({
   onCancel: () => void;
   /** Hears of the values half a second after the last key. */
   onTyped?: (values: Record<string, string>) => void;
+  /** Hears of all that is typed, at each key; of nothing where it is as at the start. */
+  onChanged?: (edit: Edit | undefined) => void;
 }) {
-  // prettier-ignore
   const [datasheets, setDatasheets] = useState(start.datasheets ?? []);
   const [uploading, setUploading] = useState<unknown>();
   const ref = (m?: Model) => (m ? `${m.id} ${m.revision}` : '');
@@ -98,21 +100,21 @@ export function PartForm({
   const places422 = (error as ApiError | undefined)?.problem?.errors ?? [];
   const wrong = (key: string) => places422.find((p) => p.location === `values.${key}`)?.message;
 
-  const save = form.handleSubmit((v) => {
+  const toEdit = (v: Shape, sheets = datasheets): Edit => {
     const model = (text: string, was?: Model): Model | undefined => {
       if (!text) return undefined;
       if (was && ref(was) === text) return was;
       const [id = '', revision = '0'] = text.split(' ');
       return { id, name: '', revision: Number(revision) };
     };
-    onSave({
+    return {
       drawer: drawer.key,
       came: start.came,
       number: v.number || undefined,
       description: v.description,
       keepSeparate: v.keepSeparate || undefined,
       values: v.values,
-      datasheets,
+      datasheets: sheets,
       sources: v.sources
         .filter((s) => s.manufacturer.trim() || s.mpn.trim())
         .map((s, i) => {
@@ -127,8 +129,21 @@ export function PartForm({
       pinMap: start.pinMap,
       otherLandPatterns: start.otherLandPatterns,
       attachments: start.attachments,
-    });
-  });
+    };
+  };
+  const save = form.handleSubmit((v) => onSave(toEdit(v)));
+  // What the form began with, so that one typed in and typed back again counts as unchanged.
+  const [first] = useState(() => JSON.stringify(toEdit(form.getValues())));
+  const tell = (v: Shape, sheets = datasheets) => {
+    const now = toEdit(v, sheets);
+    onChanged?.(JSON.stringify(now) === first ? undefined : now);
+  };
+  const heard = useEffectEvent((v: Shape) => tell(v));
+  useEffect(() => form.subscribe({ formState: { values: true }, callback: ({ values }) => heard(values) }), [form]);
+  const attach = (sheets: typeof datasheets) => {
+    setDatasheets(sheets);
+    tell(form.getValues(), sheets);
+  };
 
   return (
     <form onSubmit={save} className="space-y-3">
@@ -213,7 +228,7 @@ export function PartForm({
             {datasheets.map((d) => (
               <li key={d.hash} className="flex items-center justify-between">
                 {d.name}
-                <Button look="quiet" onClick={() => setDatasheets(datasheets.filter((x) => x !== d))}>
+                <Button look="quiet" onClick={() => attach(datasheets.filter((x) => x !== d))}>
                   Detach
                 </Button>
               </li>
@@ -227,7 +242,7 @@ export function PartForm({
                 const file = e.target.files?.[0];
                 if (!file) return;
                 setUploading(undefined);
-                upload(file).then((f) => setDatasheets((d) => [...d, { hash: f.hash, name: f.name }]), setUploading);
+                upload(file).then((f) => attach([...datasheets, { hash: f.hash, name: f.name }]), setUploading);
               }}
             />
           </label>

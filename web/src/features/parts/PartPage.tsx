@@ -7,6 +7,9 @@ import { PartModels } from '../models';
 import { useMay } from '../people';
 import { PartForm } from './PartForm';
 import { AttachDialog } from './AttachDialog';
+import { Asked, Stale } from '../../ui/asked';
+import { Moved } from '../../ui/moved';
+import { Offer, useTyped } from '../../ui/unsaved';
 import { Relations } from './Relations';
 import {
   asEdit,
@@ -26,18 +29,24 @@ export function PartPage() {
   const { key = '' } = useParams();
   const part = usePart(key);
   const cabinet = useCabinet();
-  const may = useMay();
   const [editing, setEditing] = useState<Part>();
+  const edited = editing && cabinet.data?.drawers.find((d) => d.key === (editing.draft ?? editing.released)?.drawer);
+  // What is being edited stays, whatever becomes of the questions behind it.
+  if (editing && edited) return <Editing was={editing} drawer={edited} onDone={() => setEditing(undefined)} />;
+  return (
+    <Asked of={cabinet}>
+      {(c) => <Asked of={part}>{(p) => <PartView key={p.id} p={p} drawers={c.drawers} onEdit={() => setEditing(p)} />}</Asked>}
+    </Asked>
+  );
+}
+
+function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][]; onEdit: () => void }) {
+  const may = useMay();
   const [open, setOpen] = useState<'release' | 'standing' | 'compare' | 'attach'>();
   const [side, setSide] = useState<'newest' | 'released'>('newest');
-  if (part.error) return <div className="p-4"><Trouble error={part.error} /></div>; // prettier-ignore
-  const p = part.data;
-  if (!p || !cabinet.data) return <Empty title="One moment…" />;
   const content = (side === 'released' ? p.released : undefined) ?? p.draft ?? p.released;
   if (!content) return <Empty title="This part has no content" />;
-  const drawer = cabinet.data.drawers.find((d) => d.key === content.drawer);
-
-  if (editing && drawer) return <Editing was={editing} drawer={drawer} onDone={() => setEditing(undefined)} />;
+  const drawer = drawers.find((d) => d.key === content.drawer);
   return (
     <>
       <PageHead
@@ -65,7 +74,7 @@ export function PartPage() {
         )}
         {may('part.edit') && (
           <>
-            <Button onClick={() => setEditing(p)}>Edit</Button>
+            <Button onClick={onEdit}>Edit</Button>
             <Link
               to={`/parts/new?copy=${encodeURIComponent(p.number)}`}
               className="inline-flex min-h-7 items-center rounded border border-line bg-sheet px-2.5 text-sm font-medium hover:bg-tint"
@@ -253,14 +262,28 @@ function Trail({ part }: { part: Part }) {
   );
 }
 
-/** Editing keeps the version it began with; when somebody else was quicker, both sides are shown and nothing is lost. */
+/**
+ * Editing keeps the version it began with, and what is typed, whatever happens around it. When somebody else was quicker, both
+ * sides are shown and nothing is lost.
+ */
 function Editing({ was, drawer, onDone }: { was: Part; drawer: Schemas['Drawer']; onDone: () => void }) {
   const [version, setVersion] = useState(was.version);
   const [mine, setMine] = useState<Edit>();
+  const [taken, setTaken] = useState<Edit>();
+  const [beside, setBeside] = useState(false);
+  const [cancelling, setCancelling] = useState(false);
   const save = useSaveDraft(was.id);
+  const now = usePart(was.id);
   const say = useSay();
-  const start = asEdit((was.draft ?? was.released) as Content);
-  const current = save.error instanceof ApiError ? save.error.problem.current : undefined;
+  const { kept, typed, settled, leaving } = useTyped<Edit>(`part ${was.id}`, version);
+  const start = taken ?? asEdit((was.draft ?? was.released) as Content);
+  const refused = save.error instanceof ApiError ? save.error.problem.current : undefined;
+  const newer = now.data && now.data.version > version ? now.data : undefined;
+  const current = refused ?? (beside ? newer : undefined);
+  const end = () => {
+    settled();
+    onDone();
+  };
   const send = (e: Edit, v = version) => {
     setMine(e);
     save.mutate(
@@ -268,7 +291,7 @@ function Editing({ was, drawer, onDone }: { was: Part; drawer: Schemas['Drawer']
       {
         onSuccess: () => {
           say(`${was.number}: the draft is saved. It is not released yet.`);
-          onDone();
+          end();
         },
       },
     );
@@ -276,30 +299,71 @@ function Editing({ was, drawer, onDone }: { was: Part; drawer: Schemas['Drawer']
   return (
     <>
       <PageHead title={`Edit ${was.number}`} sub="What you save is a draft until it is released." />
-      <div className="min-h-0 flex-1 overflow-auto p-4">
+      <Stale of={now} />
+      {newer && !current && (
+        <div role="status" className="flex flex-wrap items-center gap-2 border-b border-amber bg-amber-tint px-4 py-1 text-sm">
+          <span aria-hidden="true">◐</span>
+          <span className="min-w-0 flex-1">{was.number} was changed by somebody else while you edit. What you typed is still here.</span>
+          <Button onClick={() => setBeside(true)}>Show both</Button>
+        </div>
+      )}
+      <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
+        {!taken && (
+          <Offer
+            kept={kept}
+            version={was.version}
+            what={was.number}
+            onDrop={settled}
+            onTake={(k) => {
+              setTaken(k.value);
+              setMine(k.value);
+              setVersion(k.version);
+            }}
+          />
+        )}
         <PartForm
+          key={taken ? 'taken' : 'begun'}
           drawer={drawer}
           start={start}
           busy={save.isPending}
           error={current ? undefined : save.error}
           saveText="Save the draft"
+          onChanged={(e) => {
+            setMine(e ?? taken);
+            typed(e ?? taken);
+          }}
           onSave={(e) => send(e)}
-          onCancel={onDone}
+          onCancel={() => (mine ? setCancelling(true) : end())}
         />
       </div>
-      {current && mine && (
+      {leaving}
+      {cancelling && (
+        <Dialog open title="Discard what you typed?" onClose={() => setCancelling(false)}>
+          <p className="mb-3 text-sm">Your changes to {was.number} are not saved.</p>
+          <div className="flex gap-2">
+            <Button look="act" onClick={() => setCancelling(false)}>
+              Go on editing
+            </Button>
+            <Button look="danger" onClick={end}>
+              Discard them
+            </Button>
+          </div>
+        </Dialog>
+      )}
+      {current && (
         <Conflict
-          message={save.error?.message ?? ''}
+          message={refused ? (save.error?.message ?? '') : `${was.number} was changed by somebody else while you edit.`}
           current={current}
-          mine={mine}
+          mine={mine ?? start}
           drawer={drawer}
-          onTheirs={onDone}
+          onTheirs={end}
           onMine={() => {
             setVersion(current.version);
-            send(mine, current.version);
+            send(mine ?? start, current.version);
           }}
           onBack={() => {
-            setVersion(current.version);
+            setVersion(current.version); // both sides were seen
+            setBeside(false);
             save.reset();
           }}
         />
@@ -373,7 +437,8 @@ function sourcesText(e: Edit) {
   return (e.sources ?? []).map((s) => `${s.manufacturer} ${s.mpn}`).join('; ');
 }
 
-function ReleaseDialog({ part, onClose }: { part: Part; onClose: () => void }) {
+function ReleaseDialog({ part: now, onClose }: { part: Part; onClose: () => void }) {
+  const [part] = useState(now); // what was looked at
   const [note, setNote] = useState('');
   const release = useRelease(part.id);
   const diff = useDiff(part.id, part.revision, 0, part.revision > 0);
@@ -404,6 +469,7 @@ function ReleaseDialog({ part, onClose }: { part: Part; onClose: () => void }) {
           value={note}
           onChange={(e) => setNote(e.target.value)}
         />
+        <Moved was={part} now={now} />
         <Trouble error={release.error} />
         <Button look="act" type="submit" disabled={release.isPending}>
           Release
@@ -413,7 +479,8 @@ function ReleaseDialog({ part, onClose }: { part: Part; onClose: () => void }) {
   );
 }
 
-function StandingDialog({ part, onClose }: { part: Part; onClose: () => void }) {
+function StandingDialog({ part: now, onClose }: { part: Part; onClose: () => void }) {
+  const [part] = useState(now); // what was looked at
   const [standing, setStanding] = useState(part.standing);
   const [why, setWhy] = useState('');
   const change = useStanding(part.id);
@@ -432,6 +499,7 @@ function StandingDialog({ part, onClose }: { part: Part; onClose: () => void }) 
           <option>obsolete</option>
         </Select>
         <Field label="Why" required maxLength={500} value={why} onChange={(e) => setWhy(e.target.value)} />
+        <Moved was={part} now={now} />
         <Trouble error={change.error} />
         <Button look="act" type="submit" disabled={change.isPending}>
           Change standing
