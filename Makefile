@@ -1,7 +1,7 @@
 # Jolly Drawer. The two commands that matter: make demo, make test.
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
-.PHONY: demo test bench soak console build check screenshots clean
+.PHONY: demo test bench mutants soak console build check screenshots clean
 
 build: console
 	go build -o bin/jolly ./cmd/jolly
@@ -34,12 +34,17 @@ bench:
 	$(MAKE) --no-print-directory build
 	go run ./bench
 
+# How many small mistakes in the heart packages their own tests notice.
+mutants:
+	go run ./scripts/mutants
+
 # Millions of made values against their right answers, fuzzing, and the kill tests, many times over.
 soak:
 	scripts/need.sh mariadb galera
 	JOLLY_SOAK=100 go test ./core/measure -run 'TestMade|TestTwoReaders|TestEveryCharacter' -count=1 -timeout 60m -v
 	go test ./core/measure -run xxx -fuzz FuzzReaders -fuzztime 10m
 	go test ./core/bom -run xxx -fuzz FuzzReconcile -fuzztime 10m
+	go test -race -timeout 30m ./internal/store/... ./internal/service/... ./internal/follow/... ./core/lookup/...
 	JOLLY_SOAK=100 go test ./e2e -run 'TestKill|TestTwoInstances' -count=1 -timeout 120m -v
 
 # Pictures for docs/, from a demo that runs: make demo in another terminal first.
