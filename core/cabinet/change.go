@@ -1,6 +1,7 @@
 package cabinet
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"slices"
@@ -208,9 +209,10 @@ func (d *Document) split(s Step) error {
 			continue
 		}
 		used = true
-		for k, into := range s.Into {
+		for _, into := range s.Into {
 			if !slices.ContainsFunc(w.Parameters, func(u Use) bool { return u.Key == into.Parameter }) {
-				w.Parameters = slices.Insert(w.Parameters, at+1+k, Use{Key: into.Parameter})
+				at++
+				w.Parameters = slices.Insert(w.Parameters, at, Use{Key: into.Parameter})
 			}
 		}
 	}
@@ -263,9 +265,11 @@ func (d Document) unsplit(s Step) (back []Step, fresh bool) {
 	return back, true
 }
 
-// Reverse returns the steps that take the given ones back, last first. ok is false where a step loses information:
-// retiring drops values, and a retyped value may not read back. d is the document before the steps.
+// Reverse returns the steps that take the given ones back, last first. ok is false where a step loses information: retiring
+// drops values, and a retyped parameter may have lost its unit, its usual range or its choices in drawers. d is the document
+// before the steps.
 func (d Document) Reverse(steps []Step) (back []Step, ok bool) {
+	before := d
 	for _, s := range steps {
 		switch s.Do {
 		case Rename:
@@ -311,5 +315,21 @@ func (d Document) Reverse(steps []Step) (back []Step, ok bool) {
 		}
 	}
 	slices.Reverse(back)
+	if undone, err := d.Apply(back); err != nil || !undone.saysTheSame(before) {
+		return nil, false
+	}
 	return back, true
+}
+
+// saysTheSame compares documents but for the names that parameters had earlier, which go on finding them.
+func (d Document) saysTheSame(as Document) bool {
+	plain := func(d Document) []byte {
+		d = d.Clone()
+		for i := range d.Parameters {
+			d.Parameters[i].Synonyms = nil
+		}
+		raw, _ := json.Marshal(d)
+		return raw
+	}
+	return bytes.Equal(plain(d), plain(as))
 }
