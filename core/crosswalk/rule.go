@@ -101,16 +101,19 @@ func (r Rule) Written(cell func(field string) string) string {
 	case r.Constant != "":
 		return r.Constant
 	}
-	out, any := r.Combine, false
+	var out strings.Builder
+	rest, any := r.Combine, false
 	for _, f := range r.Inputs() {
+		before, after, _ := strings.Cut(rest, "{"+f+"}")
 		c := strings.TrimSpace(cell(f))
 		any = any || c != ""
-		out = strings.Replace(out, "{"+f+"}", c, 1)
+		out.WriteString(before + c) // what a cell holds is never taken for a field in braces
+		rest = after
 	}
 	if !any {
 		return ""
 	}
-	return strings.Join(strings.Fields(out), " ")
+	return strings.Join(strings.Fields(out.String()+rest), " ")
 }
 
 // Same says whether two rules fill the same from the same, so that one takes the other's place.

@@ -268,16 +268,22 @@ func (s *suggester) agree(c Column, p cabinet.Parameter, unit, system string) fl
 		return 1
 	}
 	good := 0.0
+	dim, _ := measure.ParseDimension(p.Of)
 	for _, v := range c.Sample {
 		_, _, problem := Rule{From: c.Name, To: p.Key, Unit: unit, System: system}.Read(p, v, measure.MarkUnknown)
 		switch {
 		case problem == nil:
 			good++
-		case strings.HasPrefix(problem.Kind, "doubt"):
-			good += 0.6 // which reading is meant is a question of its own
+		case p.Type == cabinet.Measure && strings.HasPrefix(problem.Kind, "doubt") && mayBe(measure.Parse(v, measure.Options{Of: dim, Unit: unit}), dim):
+			good += 0.6 // which reading is meant is a question of its own; a volt is no ohm by any reading
 		}
 	}
 	return good / float64(len(c.Sample))
+}
+
+// mayBe says whether a reading, or one of those it may be, is of a dimension.
+func mayBe(r measure.Reading, dim measure.Dimension) bool {
+	return r.Measure.Of == dim && r.Outcome == measure.Read || slices.ContainsFunc(r.Possible, func(w measure.Possible) bool { return w.Measure.Of == dim })
 }
 
 // telling is the share of the values that name their unit, or sign, and are values of the parameter.

@@ -1,0 +1,205 @@
+package crosswalk
+
+import (
+	"flag"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"go.yaml.in/yaml/v3"
+
+	"jollydrawer/core/cabinet"
+)
+
+var update = flag.Bool("update", false, "write the golden files anew; read the difference before it is kept")
+
+// lists reads the test sets: fields with their samples, by the drawers that the rows are in.
+func lists(t *testing.T) (out []list) {
+	t.Helper()
+	for _, name := range []string{"fields", "fields-more", "fields-kept"} {
+		set, err := os.ReadFile("testdata/" + name + ".yaml")
+		require.NoError(t, err)
+		var some []list
+		require.NoError(t, yaml.Unmarshal(set, &some))
+		out = append(out, some...)
+	}
+	return out
+}
+
+type list struct {
+	Drawers []string
+	Fields  []struct {
+		Name, Right string
+		Sample      []string
+	}
+}
+
+func (l list) columns() (cols []Column) {
+	for _, f := range l.Fields {
+		cols = append(cols, Column{f.Name, f.Sample})
+	}
+	return cols
+}
+
+// TestWhatIsSuggestedAndWhy holds every suggestion for the test sets, with its reason, as somebody has read it: with the
+// drawers known and without.
+func TestWhatIsSuggestedAndWhy(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	var b strings.Builder
+	for _, l := range lists(t) {
+		for _, drawers := range [][]string{l.Drawers, nil} {
+			fmt.Fprintf(&b, "in %s\n", strings.Join(drawers, ", "))
+			for _, g := range Suggest(l.columns(), Known{Cabinet: cab, Drawers: drawers}) {
+				fmt.Fprintf(&b, "  %s: %s %s, %s", g.Sure, g.From, g.To, g.Reason)
+				for _, also := range []string{g.Unit, g.System} {
+					if also != "" {
+						fmt.Fprintf(&b, " [%s]", also)
+					}
+				}
+				if g.Fact {
+					b.WriteString(" [fact]")
+				}
+				b.WriteString("\n")
+			}
+		}
+	}
+	const golden = "testdata/suggested.golden"
+	if *update {
+		require.NoError(t, os.WriteFile(golden, []byte(b.String()), 0o644))
+	}
+	want, err := os.ReadFile(golden)
+	require.NoError(t, err)
+	assert.Equal(t, strings.Split(string(want), "\n"), strings.Split(b.String(), "\n"))
+}
+
+func suggested(t *testing.T, k Known, cols ...Column) map[string]Suggestion {
+	t.Helper()
+	if k.Cabinet == nil {
+		cab, err := cabinet.New(cabinet.Starter())
+		require.NoError(t, err)
+		k.Cabinet = cab
+	}
+	out := map[string]Suggestion{}
+	for _, g := range Suggest(cols, k) {
+		out[g.From] = g
+	}
+	return out
+}
+
+func TestAnEarlierCrosswalkSaysWhereAFieldGoes(t *testing.T) {
+	volts := Column{"Spannung X", []string{"50", "25", "16"}}
+	one := Crosswalk{Supplier: "Pier 3", Fields: []Rule{{From: "spannung x", To: "voltage-rating", Unit: "V"}}}
+	got := suggested(t, Known{Earlier: []Crosswalk{one}}, volts)
+	assert.Equal(t, Suggestion{From: "Spannung X", To: "voltage-rating", Unit: "V", Sure: Certain, Reason: `the crosswalk of Pier 3 maps "spannung x" so`}, got["Spannung X"])
+	two := Crosswalk{Supplier: "Quay 4", Fields: []Rule{{From: "Spannung X", To: "forward-voltage", Unit: "V"}}}
+	assert.NotEqual(t, Certain, suggested(t, Known{Earlier: []Crosswalk{one, two}}, volts)["Spannung X"].Sure, "where they disagree none is followed")
+	same := Crosswalk{Supplier: "Quay 4", Fields: []Rule{{From: "Spannung X", To: "voltage-rating", Unit: "V"}}}
+	assert.Equal(t, "voltage-rating", suggested(t, Known{Earlier: []Crosswalk{one, same}}, volts)["Spannung X"].To)
+	narrow := Crosswalk{Supplier: "Pier 3", Fields: []Rule{{From: "Spannung X", To: "voltage-rating", Unit: "V", Drawers: []string{"diodes"}}}}
+	assert.Empty(t, suggested(t, Known{Earlier: []Crosswalk{narrow}}, volts), "a rule of one drawer says nothing of others")
+	texts := Column{"Spannung X", []string{"blue", "red", "50"}}
+	assert.Empty(t, suggested(t, Known{Earlier: []Crosswalk{one}}, texts), "and not against the values")
+	gone := Crosswalk{Supplier: "Pier 3", Fields: []Rule{{From: "Spannung X", To: "no-such-parameter"}}}
+	assert.Empty(t, suggested(t, Known{Earlier: []Crosswalk{gone}}, volts))
+	leading := Crosswalk{Supplier: "Pier 3", Fields: []Rule{{From: "Haupt", To: Leading}}}
+	assert.Equal(t, Leading, suggested(t, Known{Earlier: []Crosswalk{leading}}, Column{"Haupt", []string{"4k7", "1 µF"}})["Haupt"].To)
+}
+
+func TestWhatTheValuesContradictIsNotSuggested(t *testing.T) {
+	many := func(n int) (out []string) {
+		for i := range n {
+			out = append(out, fmt.Sprintf("group %d", i))
+		}
+		return out
+	}
+	for _, one := range []struct {
+		why string
+		c   Column
+		to  string
+	}{
+		{"a name alone is enough where there are no values", Column{"Resistance", nil}, "resistance"},
+		{"values of another kind", Column{"Resistance", []string{"5 V", "3.3 V", "12 V"}}, ""},
+		{"half of the values are enough for a name", Column{"Resistance", []string{"4k7", "?"}}, "resistance"},
+		{"and less is not", Column{"Resistance", []string{"4k7", "blue", "red"}}, ""},
+		{"a unit that cannot be", Column{"Resistance [V]", []string{"5", "3.3"}}, ""},
+		{"forty kinds are kinds", Column{"Category", many(40)}, "take.kind"},
+		{"more are something else", Column{"Category", many(41)}, ""},
+		{"and so in German", Column{"Kategorie", many(41)}, ""},
+		{"measures are no makers", Column{"Manufacturer", []string{"5 V", "6 V", "7 V"}}, ""},
+		{"a running number is no house number", Column{"Teilenummer", []string{"1", "2", "3"}}, ""},
+		{"PDF files are datasheets", Column{"Doc", []string{"a.pdf", "b.PDF", "http://x.example/c.pdf?x"}}, "take.datasheet"},
+		{"six of seven are nearly all", Column{"Doc", []string{"a.pdf", "b.pdf", "c.pdf", "d.pdf", "e.pdf", "f.pdf", "x"}}, "take.datasheet"},
+		{"five of six are not", Column{"Doc", []string{"a.pdf", "b.pdf", "c.pdf", "d.pdf", "e.pdf", "x"}}, ""},
+		{"a price has no place", Column{"Price", []string{"0.10", "0.20"}}, ""},
+		{"nor has a field without a name", Column{"--", []string{"4k7"}}, ""},
+	} {
+		got := suggested(t, Known{}, one.c)
+		assert.Equal(t, one.to, got[one.c.Name].To, "%s: %+v", one.why, got)
+	}
+}
+
+func TestTwoLikelyFieldsForOnePlaceGetNeither(t *testing.T) {
+	p := Column{"P1", []string{"±1 %", "±5 %", "±2 %"}}
+	assert.Equal(t, "tolerance", suggested(t, Known{Drawers: []string{"chip-resistors"}}, p)["P1"].To)
+	q := p
+	q.Name = "P2"
+	assert.Empty(t, suggested(t, Known{Drawers: []string{"chip-resistors"}}, p, q))
+	sure := Column{"Tolerance", []string{"±1 %", "±5 %"}}
+	got := suggested(t, Known{Drawers: []string{"chip-resistors"}}, p, sure)
+	assert.Len(t, got, 1, "a likely one gives way to a certain one")
+	assert.Equal(t, Certain, got["Tolerance"].Sure)
+}
+
+func TestARunningNumberCountsRows(t *testing.T) {
+	s := suggester{}
+	for _, one := range []struct {
+		sample  []string
+		running bool
+	}{
+		{[]string{"1", "2", "3"}, true}, {[]string{"1", " 2 ", "12"}, true}, {[]string{"1", "2", "13"}, false}, {[]string{"1", "2"}, false},
+		{[]string{"1", "1", "2"}, false}, {[]string{"3", "2", "1"}, false}, {[]string{"1", "2", "x"}, false}, {nil, false},
+	} {
+		assert.Equal(t, one.running, s.running(Column{"No", one.sample}), "%v", one.sample)
+	}
+}
+
+func TestWordsAreSharedByTheirBeginnings(t *testing.T) {
+	for _, one := range []struct {
+		a, b string
+		n    int
+	}{
+		{"forward voltage", "forward current", 1}, {"forward voltage", "voltage forward", 2}, {"rated value", "rated value", 0}, {"temp range", "temperature", 1},
+		{"tem", "temperature", 0}, {"temperature", "temp", 1}, {"v", "v", 0}, {"vf", "vf", 1}, {"", "x", 0},
+	} {
+		assert.Equal(t, one.n, sharedWords(strings.Fields(one.a), strings.Fields(one.b)), "%q %q", one.a, one.b)
+	}
+}
+
+func TestTheSystemOfCasesIsWhatOnlyOneOfThemHas(t *testing.T) {
+	s := suggester{}
+	for _, one := range []struct {
+		name   string
+		sample []string
+		inch   string // for a parameter of inch codes
+		metric string // for one of metric codes
+	}{
+		{"Case", []string{"0805", "1206"}, "inch", "inch"},
+		{"Case", []string{"2012", "3216"}, "metric", "metric"},
+		{"Case", []string{"0402", "0603"}, "", ""},
+		{"Case (metric)", []string{"0402", "0603"}, "metric", "metric"},
+		{"Case (inch)", []string{"0402", "0603"}, "inch", "inch"},
+		{"Case imperial", []string{"0402", "0603"}, "inch", "inch"},
+		{"Case (metric)", []string{"0805"}, "inch", "inch"},
+		{"Case (inch)", []string{"2012"}, "metric", "metric"},
+		{"Case", []string{"0805", "2012"}, "", ""},
+		{"Case", []string{"SOT-23", "SO-8"}, "inch", ""},
+	} {
+		assert.Equal(t, one.inch, s.system(Column{one.name, one.sample}, cabinet.Parameter{ChipCode: "inch"}), "%s %v", one.name, one.sample)
+		assert.Equal(t, one.metric, s.system(Column{one.name, one.sample}, cabinet.Parameter{ChipCode: "metric"}), "%s %v", one.name, one.sample)
+	}
+	assert.Empty(t, s.system(Column{"Case", []string{"0805"}}, cabinet.Parameter{}))
+}
