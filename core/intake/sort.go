@@ -215,7 +215,7 @@ func (b *builder) guess(c *Candidate) (drawer, because string) {
 		drawer, because = byKind, fmt.Sprintf("its kind says %q", kindSaid)
 	case byKind == "" && byText != "" && c.Kind == "":
 		drawer, because = byText, fmt.Sprintf("its description says %q", textSaid)
-	case byKind == "" && byText == "" && len(among) == 1:
+	case byKind == "" && byText == "" && len(among) == 1 && !b.sorter.other(c.Kind, among[0]) && !b.sorter.other(k[1], among[0]):
 		drawer, because = among[0], "its designator letter is "+letters
 	}
 	if drawer == "" && c.Kind == "" && byText == "" {
@@ -281,6 +281,12 @@ func (b *builder) block(c *Candidate, as State, cause, field, text, what, mend s
 		c.State, c.Why = as, what
 	}
 	b.find(finding.Finding{Severity: finding.Error, Cause: cause, Row: c.Row, Field: field, Text: text, What: what, Mend: mend})
+}
+
+// other says whether a text names drawers, and a given one is not among them.
+func (s *sorter) other(text, drawer string) bool {
+	all := s.candidates(text)
+	return len(all) > 0 && !all[drawer]
 }
 
 // candidates are all drawers that a text names in any way.
