@@ -41,6 +41,7 @@ var connections = func() http.RoundTripper {
 	}
 	t = t.Clone()
 	t.MaxIdleConnsPerHost = 32
+	t.DisableCompression = true // programs stand near the service, and a lookup is quicker without
 	return t
 }()
 

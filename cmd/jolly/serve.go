@@ -156,7 +156,11 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 		runtime.GOMAXPROCS(procs + 1) // one to listen to the network while lookups keep all processors busy
 	}
 	srv := &api.Server{Turns: procs, Service: a.svc, Follower: f, SecureCookie: set.SecureCookie, Console: http.FS(web.Dist()), Closing: a.closing}
-	a.http = &http.Server{Handler: srv.New(), ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+	handler, err := api.Compressed(srv.New())
+	if err != nil {
+		return nil, err
+	}
+	a.http = &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		BaseContext: func(net.Listener) context.Context { return run }, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
 	a.url = "http://" + l.Addr().String()
 	go func() {

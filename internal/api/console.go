@@ -37,6 +37,11 @@ func (s *Server) console(r *gin.Engine) {
 				return
 			}
 		}
+		if strings.HasPrefix(p, "/assets/") { // of another build: a page in its place would be taken for a program
+			c.Header("Cache-Control", "no-store")
+			c.AbortWithStatus(http.StatusNotFound)
+			return
+		}
 		for _, page := range []string{"/index.html", "/placeholder.html"} {
 			if f, err := s.Console.Open(page); err == nil {
 				defer f.Close()

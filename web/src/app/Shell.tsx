@@ -1,6 +1,6 @@
 import { useIsFetching, useIsMutating } from '@tanstack/react-query';
 import { Suspense, useEffect, useRef, useState, type FormEvent } from 'react';
-import { NavLink, Outlet, useLocation, useNavigate, useSearchParams } from 'react-router';
+import { NavLink, Outlet, useLocation, useNavigate, useNavigation, useSearchParams } from 'react-router';
 import { onSessionEnd, type Schemas } from '../api/client';
 import { SignIn, SignInForm, useMe, useSignOut } from '../features/people';
 import { Dialog, Empty, Menu, Trouble } from '../ui/kit';
@@ -33,7 +33,7 @@ function useTheme() {
 
 /** Marks the page as idle when nothing is being asked or changed, or all of it waits for a person: tests wait for it. */
 function useIdleMark(waiting: boolean) {
-  const under = useIsFetching() + useIsMutating();
+  const under = useIsFetching() + useIsMutating() + (useNavigation().state === 'idle' ? 0 : 1);
   const busy = waiting ? 0 : under;
   useEffect(() => {
     const set = setTimeout(() => (document.documentElement.dataset.idle = busy === 0 ? 'yes' : 'no'), busy === 0 ? 60 : 0);

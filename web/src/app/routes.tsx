@@ -1,35 +1,51 @@
-import { createBrowserRouter, Navigate } from 'react-router';
-import { BomList, BomPage } from '../features/boms';
-import { CabinetPage, CrosswalksPage } from '../features/cabinet';
-import { IntakeList, IntakePage } from '../features/intakes';
-import { DeliveryList, DeliveryPage, ModelChecks, ModelList, ModelPage, PinsPage, SymbolMaker, TwinsPage } from '../features/models';
-import { ComparePage, NewPart, PartPage, PartsPage } from '../features/parts';
+import { createBrowserRouter, Navigate, type RouteObject } from 'react-router';
+import { Empty } from '../ui/kit';
+import { Astray, NotLoaded } from './astray';
 import { Shell } from './Shell';
+
+// Each room is a file of its own, and comes when somebody goes there.
+const boms = () => import('../features/boms');
+const cabinet = () => import('../features/cabinet');
+const intakes = () => import('../features/intakes');
+const models = () => import('../features/models');
+const parts = () => import('../features/parts');
+
+/** A page of a room. */
+function page<Room, Name extends keyof Room>(path: string, room: () => Promise<Room>, name: Name): RouteObject {
+  return { path, lazy: async () => ({ Component: (await room())[name] as React.ComponentType }) };
+}
 
 export const router = createBrowserRouter([
   {
     path: '/',
     element: <Shell />,
+    hydrateFallbackElement: <Empty title="One moment…" />,
     children: [
-      { index: true, element: <Navigate to="/parts" replace /> },
-      { path: 'parts', element: <PartsPage /> },
-      { path: 'parts/new', element: <NewPart /> },
-      { path: 'compare', element: <ComparePage /> },
-      { path: 'parts/:key', element: <PartPage /> },
-      { path: 'intakes', element: <IntakeList /> },
-      { path: 'intakes/:id', element: <IntakePage /> },
-      { path: 'boms', element: <BomList /> },
-      { path: 'boms/:key', element: <BomPage /> },
-      { path: 'models', element: <ModelList /> },
-      { path: 'models/checks', element: <ModelChecks /> },
-      { path: 'models/twins', element: <TwinsPage /> },
-      { path: 'models/make-symbol', element: <SymbolMaker /> },
-      { path: 'models/:id', element: <ModelPage /> },
-      { path: 'deliveries', element: <DeliveryList /> },
-      { path: 'deliveries/:id', element: <DeliveryPage /> },
-      { path: 'parts/:key/pins', element: <PinsPage /> },
-      { path: 'cabinet', element: <CabinetPage /> },
-      { path: 'crosswalks', element: <CrosswalksPage /> },
+      {
+        errorElement: <NotLoaded />,
+        children: [
+          { index: true, element: <Navigate to="/parts" replace /> },
+          page('parts', parts, 'PartsPage'),
+          page('parts/new', parts, 'NewPart'),
+          page('compare', parts, 'ComparePage'),
+          page('parts/:key', parts, 'PartPage'),
+          page('intakes', intakes, 'IntakeList'),
+          page('intakes/:id', intakes, 'IntakePage'),
+          page('boms', boms, 'BomList'),
+          page('boms/:key', boms, 'BomPage'),
+          page('models', models, 'ModelList'),
+          page('models/checks', models, 'ModelChecks'),
+          page('models/twins', models, 'TwinsPage'),
+          page('models/make-symbol', models, 'SymbolMaker'),
+          page('models/:id', models, 'ModelPage'),
+          page('deliveries', models, 'DeliveryList'),
+          page('deliveries/:id', models, 'DeliveryPage'),
+          page('parts/:key/pins', models, 'PinsPage'),
+          page('cabinet', cabinet, 'CabinetPage'),
+          page('crosswalks', cabinet, 'CrosswalksPage'),
+          { path: '*', element: <Astray /> },
+        ],
+      },
     ],
   },
 ]);

@@ -3,7 +3,6 @@ import {
   useEffect,
   useId,
   useRef,
-  useState,
   type ButtonHTMLAttributes,
   type InputHTMLAttributes,
   type ReactNode,
@@ -173,7 +172,7 @@ export function Dialog({
   wide?: boolean;
 }) {
   const body = useRef<HTMLDivElement>(null);
-  const [opener] = useState(() => document.activeElement);
+  const opener = useRef<Element>(null);
   return (
     <RadixDialog.Root open={open} onOpenChange={(o) => !o && onClose()}>
       <RadixDialog.Portal>
@@ -183,11 +182,12 @@ export function Dialog({
           aria-describedby={undefined}
           onOpenAutoFocus={(e) => {
             e.preventDefault();
+            opener.current = document.activeElement;
             firstOf(body.current)?.focus();
           }}
           onCloseAutoFocus={(e) => {
             e.preventDefault();
-            giveBack(opener);
+            giveBack(opener.current);
           }}
           className={`fixed top-16 left-1/2 z-30 max-h-[80vh] w-[94vw] -translate-x-1/2 overflow-auto rounded-md border border-line bg-sheet p-4 shadow-xl ${wide ? 'max-w-4xl' : 'max-w-lg'}`}
         >
