@@ -36,7 +36,7 @@ func (r *reader) measured(c condition, op string, dim measure.Dimension, label s
 	}
 	for n := min(6, len(r.words)-r.i); n > 0; n-- {
 		text := strings.Join(r.words[r.i:r.i+n], " ")
-		if n > 1 && strings.Contains(text, ",") || r.ofNext(n) {
+		if n > 1 && parting(r.words[r.i:r.i+n]) || r.ofNext(n) {
 			continue
 		}
 		if other := measure.Parse(text, measure.Options{}); other.Outcome == measure.Read && other.Measure.Of != dim && !measure.UnitOf(p.AssumeUnit, p.Of) {
@@ -186,7 +186,7 @@ func (r *reader) compared() (c condition, ok bool) {
 	}
 	for n := min(4, len(r.words)-r.i); n > 0; n-- {
 		text := strings.Join(r.words[r.i:r.i+n], " ")
-		if n > 1 && strings.Contains(text, ",") || r.ofNext(n) {
+		if n > 1 && parting(r.words[r.i:r.i+n]) || r.ofNext(n) {
 			continue
 		}
 		m, others, ok := r.x.oneMeasure(text)
@@ -259,7 +259,7 @@ func (x *Index) rangeAt(words []string, o measure.Options) (from, to measure.Mea
 func (r *reader) value() (c condition, ok bool) {
 	for n := min(6, len(r.words)-r.i); n > 0; n-- {
 		text := strings.Join(r.words[r.i:r.i+n], " ")
-		if strings.HasPrefix(text, "\"") || !strings.ContainsAny(text, "0123456789") || n > 1 && strings.Contains(text, ",") || r.ofNext(n) {
+		if strings.HasPrefix(text, "\"") || !strings.ContainsAny(text, "0123456789") || n > 1 && parting(r.words[r.i:r.i+n]) || r.ofNext(n) {
 			continue
 		}
 		if n > 1 && (digits(r.words[r.i]) && len(r.words[r.i]) > 3 && r.words[r.i][0] == '0' || slices.ContainsFunc(r.words[r.i:r.i+n], operator) || slices.Contains(bounded(r.words[r.i:r.i+n]), "or")) {
@@ -294,6 +294,19 @@ func (r *reader) value() (c condition, ok bool) {
 		return c, true
 	}
 	return c, false
+}
+
+// parting says whether a comma parts the words: one by itself, or one in a word that is no decimal mark or group of digits. The
+// comma of "4,7 kΩ" belongs to its number.
+func parting(words []string) bool {
+	for _, w := range words {
+		for i := range len(w) {
+			if w[i] == ',' && (i == 0 || i+1 == len(w) || !digit(w[i-1]) || !digit(w[i+1])) {
+				return true
+			}
+		}
+	}
+	return false
 }
 
 // bounded leaves "or more" and "or less" off the end of words: they are a limit and no alternative.

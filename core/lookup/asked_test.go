@@ -228,3 +228,26 @@ func TestWhatIsNotUnderstoodIsSaid(t *testing.T) {
 	x.Put(two)
 	assert.Equal(t, 2, x.Search(Query{Text: "fh01001"}).Total, "two numbers that differ in punctuation only are both offered")
 }
+
+func TestADecimalCommaAsksWhatAPointAsks(t *testing.T) {
+	x, _ := stall(t, &measuretest.Draws{State: 7})
+	found := func(text string) (numbers []string, facts []Fact) {
+		a := x.Search(Query{Text: text, Limit: 300})
+		for _, row := range a.Rows {
+			numbers = append(numbers, row.Number)
+		}
+		return numbers, a.Facts
+	}
+	some := 0
+	for _, form := range []string{"%s", "%s 0805", "0805 %s", "resistance %s", "resistance >= %s", "> %s", "%s or 10 kΩ", "%s, 10 kΩ", "between %s and 10 kΩ", "not %s", "at least %s", "resistance %s 1%%", "chip resistors %s", "%s ±1 %%", "resistance:%s"} {
+		for _, value := range []string{"4.7 kΩ", "5.1 kΩ", "4.7kΩ", "0.22 kΩ", "4.7 µF", "6.3 V", "3.3 V", "1.8 V", "0.1 µF", "0.125 W", "2.7 V"} {
+			want, _ := found(fmt.Sprintf(form, value))
+			got, facts := found(fmt.Sprintf(form, strings.Replace(value, ".", ",", 1)))
+			require.Equal(t, want, got, "%s of %s: %+v", form, value, facts)
+			if len(want) > 0 && len(want) < 240 {
+				some++
+			}
+		}
+	}
+	assert.Greater(t, some, 60, "most of the questions find some")
+}
