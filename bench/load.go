@@ -42,7 +42,7 @@ func loadData(ctx context.Context, s *dbserver.Server, owner string) (took time.
 		return 0, 0, err
 	}
 	defer to.Close()
-	for _, table := range []string{"contents", "trail", "heads", "source_keys"} {
+	for _, table := range []string{"contents", "trail", "heads", "source_keys", "numbers"} {
 		where := " WHERE head IN (SELECT id FROM heads WHERE kind = 'part')"
 		if table == "heads" {
 			where = " WHERE kind = 'part'"
