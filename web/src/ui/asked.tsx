@@ -39,7 +39,7 @@ export function Stale({ of }: { of: Pick<Question<unknown>, 'error' | 'dataUpdat
   return (
     <div role="status" className="flex flex-wrap items-center gap-2 border-b border-amber bg-amber-tint px-4 py-1 text-sm">
       <span aria-hidden="true">◐</span>
-      <span className="min-w-0 flex-1">
+      <span className="min-w-56 flex-1">
         This is as of {new Date(of.dataUpdatedAt).toLocaleTimeString()}: it could not be asked for anew. {why.message}
       </span>
       <Button look="quiet" onClick={() => void of.refetch()}>

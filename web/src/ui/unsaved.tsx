@@ -162,7 +162,7 @@ export function Offer<T>({
   return (
     <div role="status" className="flex flex-wrap items-center gap-2 rounded border border-amber bg-amber-tint px-3 py-2 text-sm">
       <span aria-hidden="true">◐</span>
-      <span className="min-w-0 flex-1">
+      <span className="min-w-56 flex-1">
         You typed changes to {what} on {new Date(kept.at).toLocaleString()} and did not save them.
         {kept.version !== version && ' It was changed since; you will see both when you save.'}
       </span>

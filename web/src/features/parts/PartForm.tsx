@@ -35,6 +35,9 @@ function ModelSelect({ place, now, ...rest }: { place: (typeof places)[number]; 
   );
 }
 
+/** A unit as people write it; the service names units by UCUM. */
+const shownUnit = (ucum: string) => ucum.replace('Ohm', 'Ω').replace('Cel', '°C').replace('[ppm]', 'ppm');
+
 /** All fields of a part under its drawer's template. Values are typed as an engineer writes them; the service reads them. */
 export function PartForm({
   drawer,
@@ -179,7 +182,7 @@ export function PartForm({
                 label={`${s.label}${s.required ? ' *' : ''}`}
                 hint={s.help}
                 error={wrong(s.key)}
-                placeholder={s.unit ? `in ${s.unit === 'Ohm' ? 'Ω' : s.unit === 'Cel' ? '°C' : s.unit}` : ''}
+                placeholder={s.unit ? `in ${shownUnit(s.unit)}` : ''}
                 {...form.register(`values.${s.key}`)}
               />
             ),

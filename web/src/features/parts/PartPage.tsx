@@ -303,7 +303,7 @@ function Editing({ was, drawer, onDone }: { was: Part; drawer: Schemas['Drawer']
       {newer && !current && (
         <div role="status" className="flex flex-wrap items-center gap-2 border-b border-amber bg-amber-tint px-4 py-1 text-sm">
           <span aria-hidden="true">◐</span>
-          <span className="min-w-0 flex-1">{was.number} was changed by somebody else while you edit. What you typed is still here.</span>
+          <span className="min-w-56 flex-1">{was.number} was changed by somebody else while you edit. What you typed is still here.</span>
           <Button onClick={() => setBeside(true)}>Show both</Button>
         </div>
       )}
