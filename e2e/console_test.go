@@ -31,9 +31,9 @@ type page struct {
 	b *browser.Browser
 }
 
-func (p page) goTo(path string)           { p.t.Helper(); steps(p.t, p.b, p.b.Go(path)) }
-func (p page) press(text string)          { p.t.Helper(); steps(p.t, p.b, p.b.PressText(text)) }
-func (p page) fill(label, text string)    { p.t.Helper(); steps(p.t, p.b, p.b.Fill(label, text)) }
+func (p page) goTo(path string)        { p.t.Helper(); steps(p.t, p.b, p.b.Go(path)) }
+func (p page) press(text string)       { p.t.Helper(); steps(p.t, p.b, p.b.PressText(text)) }
+func (p page) fill(label, text string) { p.t.Helper(); steps(p.t, p.b, p.b.Fill(label, text)) }
 func (p page) chooseFrom(label, text string) {
 	p.t.Helper()
 	steps(p.t, p.b, p.b.ChooseFrom(label, text))

@@ -53,7 +53,9 @@ func TestEachThingThatIsWrongIsNamedOnceAndAlone(t *testing.T) {
 		"a body that is not released":    {func(c *Content) { c.Body.Revision, c.Body.StandIn = 0, true }, []found{{finding.Error, "model-unreleased", "body"}}},
 		"a pin map that is not released": {func(c *Content) { c.PinMap = &Model{Name: "P"} }, []found{{finding.Error, "model-unreleased", "pin map"}}},
 		"a pin map":                      {func(c *Content) { c.PinMap = &Model{Name: "P", Revision: 1} }, nil},
-		"another land pattern that is not released": {func(c *Content) { c.OtherLands = []OtherLand{{For: "hand", Model: Model{Name: "L"}}, {For: "wave", Model: Model{Name: "W", Revision: 1}}} },
+		"another land pattern that is not released": {func(c *Content) {
+			c.OtherLands = []OtherLand{{For: "hand", Model: Model{Name: "L"}}, {For: "wave", Model: Model{Name: "W", Revision: 1}}}
+		},
 			[]found{{finding.Error, "model-unreleased", "land pattern"}}},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -115,7 +117,9 @@ func TestCleaningDropsBlanksAndKeepsZeros(t *testing.T) {
 }
 
 func TestASplitTakesItsPieceOrSaysThatThereIsNone(t *testing.T) {
-	m := func(s string) cabinet.Value { return cabinet.Value{Type: cabinet.Measure, Measure: measure.MustParse(s)} }
+	m := func(s string) cabinet.Value {
+		return cabinet.Value{Type: cabinet.Measure, Measure: measure.MustParse(s)}
+	}
 	for _, one := range []struct {
 		v          cabinet.Value
 		take, mark string

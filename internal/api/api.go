@@ -93,11 +93,11 @@ func (s *Server) toProblem(ctx context.Context, err error) *problem {
 	var e *deed.Error
 	if !errors.As(err, &e) {
 		if errors.Is(err, context.DeadlineExceeded) || errors.Is(context.Cause(ctx), context.DeadlineExceeded) {
-			return &problem{wire.Problem{Type: "/problems/too-slow", Title: http.StatusText(503), Status: 503, Detail: "The answer took too long and was given up.",
+			return &problem{wire.Problem{Type: "/problems/too-slow", Title: http.StatusText(http.StatusServiceUnavailable), Status: 503, Detail: "The answer took too long and was given up.",
 				Mend: "Try again: a change that was sent with a Deed-Id is done once, however often it is sent.", Request: id}}
 		}
 		if deed.Temporary(err) {
-			return &problem{wire.Problem{Type: "/problems/database-busy", Title: http.StatusText(503), Status: 503, Detail: "The database does not answer, or is too busy.",
+			return &problem{wire.Problem{Type: "/problems/database-busy", Title: http.StatusText(http.StatusServiceUnavailable), Status: 503, Detail: "The database does not answer, or is too busy.",
 				Mend: "Try again in a moment: a change that was sent with a Deed-Id is done once, however often it is sent.", Request: id}}
 		}
 		if errors.Is(err, context.Canceled) {

@@ -4,8 +4,8 @@ import (
 	"net/http"
 	"strings"
 
-	"github.com/klauspost/compress/gzip"
 	"github.com/klauspost/compress/gzhttp"
+	"github.com/klauspost/compress/gzip"
 )
 
 // leastCompressed is the length in bytes from which an answer is compressed: below it a packet is a packet.
