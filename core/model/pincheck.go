@@ -80,35 +80,6 @@ func set(all []string) map[string]bool {
 	return out
 }
 
-// ProposeMap makes a pin map from what is known: numbers that agree first, then the names the list gives to pads where
-// pins are named and pads are numbered otherwise. What stays open is left out, for a person to decide.
-func ProposeMap(s *Symbol, l *LandPattern, listed []ListedPin) *PinMap {
-	m := SameNumbers(s, l)
-	taken, pads := map[string]bool{}, set(l.Numbers())
-	mapped := map[string]int{}
-	for i, p := range m.Pairs {
-		taken[p.Pads[0]], mapped[p.Pin] = true, i
-	}
-	byName := map[string][]string{}
-	for _, p := range listed {
-		if pads[p.Number] && !taken[p.Number] {
-			k := plainName(p.Name)
-			byName[k] = append(byName[k], p.Number)
-		}
-	}
-	for _, p := range s.Pins {
-		k := plainName(p.Label())
-		if _, ok := mapped[p.Number]; ok || k == "" || len(byName[k]) == 0 {
-			continue
-		}
-		mapped[p.Number] = len(m.Pairs)
-		m.Pairs = append(m.Pairs, Pair{Pin: p.Number, Pads: byName[k]})
-		delete(byName, k)
-	}
-	m.Sorted()
-	return m
-}
-
 func plainName(s string) string {
 	return strings.Map(func(r rune) rune {
 		switch r {

@@ -7,8 +7,9 @@ export type Step = Schemas['CabinetStep'];
 export type Change = Schemas['CabinetChange'];
 export type Preview = Schemas['ChangePreview'];
 
+/** The cabinet in force. It changes seldom, and an event says when. */
 export function useCabinet() {
-  return useQuery({ queryKey: ['cabinet'], queryFn: () => take(api.GET('/api/v1/cabinet')) });
+  return useQuery({ queryKey: ['cabinet'], staleTime: 60_000, queryFn: () => take(api.GET('/api/v1/cabinet')) });
 }
 
 export function useDrawerUse(key: string) {

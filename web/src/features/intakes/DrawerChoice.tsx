@@ -1,10 +1,10 @@
+import { useCabinet } from '../cabinet/queries';
 import { Choose } from '../../ui/choose';
 import { Select } from '../../ui/kit';
-import { useDrawers } from './queries';
 
 /** Puts something into a drawer that holds parts, at once. */
 export function PutInto({ label, onChoose }: { label: string; onChoose: (drawer: string) => void }) {
-  const cabinet = useDrawers();
+  const cabinet = useCabinet();
   const drawers = cabinet.data?.drawers.filter((d) => d.leaf) ?? [];
   return (
     <Choose label={label} text="Put into a drawer…" onChoose={onChoose} options={drawers.map((d) => ({ value: d.key, text: d.label }))} />
@@ -13,7 +13,7 @@ export function PutInto({ label, onChoose }: { label: string; onChoose: (drawer:
 
 /** A drawer that holds parts, as one field of a form. */
 export function DrawerField({ label, value, onChoose }: { label: string; value: string; onChoose: (drawer: string) => void }) {
-  const cabinet = useDrawers();
+  const cabinet = useCabinet();
   return (
     <Select label={label} value={value} onChange={(e) => onChoose(e.target.value)}>
       <option value="">choose…</option>

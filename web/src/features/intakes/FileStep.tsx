@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Field, Panel, Select, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
-import { layoutWords } from './IntakePage';
+import { layoutWords } from './words';
 import { useEditIntake, useIntakeDeeds, type Intake } from './queries';
 
 /** What the file is: how it was read, and the ways to read it otherwise. */

@@ -10,8 +10,7 @@ import { MendStep } from './MendStep';
 import { SortStep } from './SortStep';
 import { TakeInStep } from './TakeInStep';
 import { useIntake, useIntakeDeeds, useJob, useStopJob, type Intake } from './queries';
-
-export const states = ['new', 'update', 'alternate', 'known', 'differs', 'repeat', 'unsorted', 'blocked', 'left out'];
+import { layoutWords, states } from './words';
 
 const steps = [
   { key: 'file', text: 'What', of: (i: Intake) => `${i.rows} rows` },
@@ -107,20 +106,6 @@ export function IntakePage() {
       )}
     </>
   );
-}
-
-export function layoutWords(l: Schemas['Layout']) {
-  return [
-    `read as ${l.format ?? ''}`,
-    l.encoding,
-    l.delimiter && `with “${l.delimiter === '\t' ? 'tab' : l.delimiter}”`,
-    l.sheet && `sheet “${l.sheet}”`,
-    l.inside && `${l.inside} in the archive`,
-    l.headerRow && `, header in row ${l.headerRow}`,
-  ]
-    .filter(Boolean)
-    .join(' ')
-    .replace(' ,', ',');
 }
 
 function Counts({ intake: i, state, onState }: { intake: Intake; state: string; onState: (s: string) => void }) {

@@ -1,15 +1,16 @@
+import { useCabinet } from '../cabinet/queries';
 import { useState } from 'react';
 import type { Schemas } from '../../api/client';
 import { Button, Chip, Panel, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { RuleDialog } from './RuleDialog';
-import { targetWords, useDrawers, useEditIntake, type Intake, type Rule } from './queries';
+import { targetWords, useEditIntake, type Intake, type Rule } from './queries';
 
 /** Which field fills what: the fields of the file on the left, how far they fill each drawer on the right. */
 export function MapStep({ intake: i }: { intake: Intake }) {
   const edit = useEditIntake(i.id);
   const may = useMay();
-  const cabinet = useDrawers();
+  const cabinet = useCabinet();
   const [editing, setEditing] = useState<{ rule: Rule; was?: Rule; take?: string }>();
   const change = (body: Schemas['IntakeEdit']) => edit.mutate({ version: i.version, body });
   const label = (to: string) => targetWords(to, cabinet.data?.document.parameters ?? []);

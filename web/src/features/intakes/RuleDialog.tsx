@@ -1,7 +1,8 @@
+import { useCabinet } from '../cabinet/queries';
 import { useEffect, useState } from 'react';
 import type { Schemas } from '../../api/client';
 import { Button, Chip, Dialog, Field, Select, TextArea, Trouble } from '../../ui/kit';
-import { places, targetWords, useDrawers, useTryRule, type Intake, type Rule } from './queries';
+import { places, targetWords, useTryRule, type Intake, type Rule } from './queries';
 
 /** Edits one rule; what it does to real rows is shown before and after while it is edited. */
 export function RuleDialog({
@@ -21,7 +22,7 @@ export function RuleDialog({
   onClose: () => void;
   onSave: (body: Schemas['IntakeEdit']) => void;
 }) {
-  const cabinet = useDrawers();
+  const cabinet = useCabinet();
   const [rule, setRule] = useState<Rule>(start);
   const [take, setTake] = useState('');
   const [tried, setTried] = useState<Rule>();

@@ -1,9 +1,10 @@
+import { useCabinet } from '../cabinet/queries';
 import { useState } from 'react';
 import { Choose } from '../../ui/choose';
 import { Button, Panel, State, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
-import { states } from './IntakePage';
-import { targetWords, useDrawers, useEditIntake, useTakeIn, type Intake } from './queries';
+import { states } from './words';
+import { targetWords, useEditIntake, useTakeIn, type Intake } from './queries';
 
 const said: Record<string, string> = {
   new: 'become drafts, each with a number of its own or the one that the file brings',
@@ -30,7 +31,7 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
   const takeIn = useTakeIn(i.id);
   const edit = useEditIntake(i.id);
   const may = useMay();
-  const cabinet = useDrawers();
+  const cabinet = useCabinet();
   const label = (key: string) => targetWords(key, cabinet.data?.document.parameters ?? []);
   const [leave, setLeave] = useState(false);
   const stuck = (i.counts['blocked'] ?? 0) + (i.counts['unsorted'] ?? 0);

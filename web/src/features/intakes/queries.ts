@@ -95,10 +95,6 @@ export function useSuppliers() {
   return useQuery({ queryKey: ['crosswalks'], queryFn: () => take(api.GET('/api/v1/crosswalks', { params: { query: { limit: 500 } } })) });
 }
 
-export function useDrawers() {
-  return useQuery({ queryKey: ['cabinet'], staleTime: 60_000, queryFn: () => take(api.GET('/api/v1/cabinet')) });
-}
-
 export function useOpenIntake() {
   const queries = useQueryClient();
   return useMutation({

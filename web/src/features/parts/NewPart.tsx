@@ -1,3 +1,4 @@
+import { useCabinet } from '../cabinet/queries';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { Choose } from '../../ui/choose';
@@ -6,7 +7,7 @@ import { useSay } from '../../ui/toast';
 import { PartForm } from './PartForm';
 import { cameFrom, ReadNotes, ReadPanel, type Read } from './Reading';
 import { Offer, useTyped } from '../../ui/unsaved';
-import { useAlike, useCabinet, useCopy, useMakePart, type Edit } from './queries';
+import { useAlike, useCopy, useMakePart, type Edit } from './queries';
 
 /** Makes a part by hand from a template, or by copying one that is nearly the same. */
 export function NewPart() {

@@ -1,9 +1,10 @@
+import { useCabinet } from '../cabinet/queries';
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Stale } from '../../ui/asked';
 import { Chip, Empty, State, Trouble } from '../../ui/kit';
 import { PartDrawings } from '../models';
-import { useCabinet, usePartBeside } from './queries';
+import { usePartBeside } from './queries';
 
 /** How long a row must stay active before its part is asked for: an arrow key held down passes many. */
 const settle = 90;

@@ -1,3 +1,4 @@
+import { useCabinet } from '../cabinet/queries';
 import { useState, type ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { ApiError, type Schemas } from '../../api/client';
@@ -11,19 +12,7 @@ import { Asked, Stale } from '../../ui/asked';
 import { Moved } from '../../ui/moved';
 import { Offer, useTyped } from '../../ui/unsaved';
 import { Relations } from './Relations';
-import {
-  asEdit,
-  useCabinet,
-  useDiff,
-  usePart,
-  useRelease,
-  useSaveDraft,
-  useStanding,
-  useTrail,
-  type Content,
-  type Edit,
-  type Part,
-} from './queries';
+import { asEdit, useDiff, usePart, useRelease, useSaveDraft, useStanding, useTrail, type Content, type Edit, type Part } from './queries';
 
 export function PartPage() {
   const { key = '' } = useParams();

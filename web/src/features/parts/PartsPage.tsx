@@ -1,3 +1,4 @@
+import { useCabinet } from '../cabinet/queries';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
@@ -9,7 +10,7 @@ import { Facts, NearMisses } from './Facts';
 import { ListTools } from './ListTools';
 import { PartBeside } from './PartBeside';
 import { useAnswer, useLooking, useRows } from './lookup';
-import { useCabinet, useReleaseMany, type PartRow } from './queries';
+import { useReleaseMany, type PartRow } from './queries';
 
 const fixed: Column<PartRow>[] = [
   { key: 'number', head: 'Number', width: 118, sortable: true, cell: (p) => <span className="font-semibold">{p.number}</span> },

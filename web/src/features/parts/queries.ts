@@ -44,10 +44,6 @@ export function useDiff(key: string, from: number, to: number, on: boolean) {
   });
 }
 
-export function useCabinet() {
-  return useQuery({ queryKey: ['cabinet'], staleTime: 60_000, queryFn: () => take(api.GET('/api/v1/cabinet')) });
-}
-
 export function useModelNames(kind: 'symbol' | 'land pattern' | 'body') {
   return useQuery({
     queryKey: ['models', kind, 'names'],
