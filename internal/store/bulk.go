@@ -14,12 +14,17 @@ const batch = 2000
 // before: making contents and writing them keep different processors busy.
 func batches[T any](all iter.Seq2[T, error], f func([]T) error) error {
 	type lot struct {
-		some []T
-		err  error
+		some   []T
+		err    error
+		broken any // what making them panicked with
 	}
-	lots, enough := make(chan lot), make(chan struct{})
-	defer close(enough)
+	lots, enough, ended := make(chan lot), make(chan struct{}), make(chan struct{})
+	defer func() { // whoever asks goes on only when nobody makes any more
+		close(enough)
+		<-ended
+	}()
 	go func() {
+		defer close(ended)
 		defer close(lots)
 		send := func(l lot) bool {
 			select {
@@ -29,6 +34,11 @@ func batches[T any](all iter.Seq2[T, error], f func([]T) error) error {
 				return false
 			}
 		}
+		defer func() {
+			if broken := recover(); broken != nil {
+				send(lot{broken: broken})
+			}
+		}()
 		chunk := make([]T, 0, batch)
 		for p, err := range all {
 			if err != nil {
@@ -47,6 +57,9 @@ func batches[T any](all iter.Seq2[T, error], f func([]T) error) error {
 		}
 	}()
 	for l := range lots {
+		if l.broken != nil {
+			panic(l.broken) // where it is looked after: in the job
+		}
 		if l.err != nil {
 			return l.err
 		}
