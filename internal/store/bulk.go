@@ -10,64 +10,86 @@ import (
 // batch is how many parts one staging transaction writes: large enough to be quick, small enough to stall nobody.
 const batch = 2000
 
-// batches calls f with the members of a sequence, some at a time. The next ones are made while f works on the ones
-// before: making contents and writing them keep different processors busy.
-func batches[T any](all iter.Seq2[T, error], f func([]T) error) error {
-	type lot struct {
-		some   []T
+// Ahead makes the next member of a sequence while the one before is worked on: reading, computing and writing keep different
+// processors busy. What panics in the making panics in whoever asks; and whoever asks goes on only when nobody makes any more.
+func Ahead[T any](all iter.Seq2[T, error]) iter.Seq2[T, error] {
+	type made struct {
+		one    T
 		err    error
-		broken any // what making them panicked with
+		broken any // what making it panicked with
 	}
-	lots, enough, ended := make(chan lot), make(chan struct{}), make(chan struct{})
-	defer func() { // whoever asks goes on only when nobody makes any more
-		close(enough)
-		<-ended
-	}()
-	go func() {
-		defer close(ended)
-		defer close(lots)
-		send := func(l lot) bool {
-			select {
-			case lots <- l:
-				return true
-			case <-enough:
-				return false
-			}
-		}
+	return func(yield func(T, error) bool) {
+		members, enough, ended := make(chan made), make(chan struct{}), make(chan struct{})
 		defer func() {
-			if broken := recover(); broken != nil {
-				send(lot{broken: broken})
+			close(enough)
+			<-ended
+		}()
+		go func() {
+			defer close(ended)
+			defer close(members)
+			send := func(m made) bool {
+				select {
+				case members <- m:
+					return true
+				case <-enough:
+					return false
+				}
+			}
+			defer func() {
+				if broken := recover(); broken != nil {
+					send(made{broken: broken})
+				}
+			}()
+			for one, err := range all {
+				if !send(made{one: one, err: err}) {
+					return
+				}
 			}
 		}()
-		chunk := make([]T, 0, batch)
-		for p, err := range all {
-			if err != nil {
-				send(lot{err: err})
+		for m := range members {
+			if m.broken != nil {
+				panic(m.broken) // where it is looked after
+			}
+			if !yield(m.one, m.err) {
 				return
 			}
-			if chunk = append(chunk, p); len(chunk) == batch {
-				if !send(lot{some: chunk}) {
+		}
+	}
+}
+
+// batches calls f with the members of a sequence, some at a time. The next ones are made while f works on the ones before.
+func batches[T any](all iter.Seq2[T, error], f func([]T) error) error {
+	for some, err := range Ahead(chunks(all)) {
+		if err == nil {
+			err = f(some)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// chunks gathers the members of a sequence; what fails ends it, with what was gathered since the last chunk.
+func chunks[T any](all iter.Seq2[T, error]) iter.Seq2[[]T, error] {
+	return func(yield func([]T, error) bool) {
+		chunk := make([]T, 0, batch)
+		for one, err := range all {
+			if err != nil {
+				yield(nil, err)
+				return
+			}
+			if chunk = append(chunk, one); len(chunk) == batch {
+				if !yield(chunk, nil) {
 					return
 				}
 				chunk = make([]T, 0, batch)
 			}
 		}
 		if len(chunk) > 0 {
-			send(lot{some: chunk})
-		}
-	}()
-	for l := range lots {
-		if l.broken != nil {
-			panic(l.broken) // where it is looked after: in the job
-		}
-		if l.err != nil {
-			return l.err
-		}
-		if err := f(l.some); err != nil {
-			return err
+			yield(chunk, nil)
 		}
 	}
-	return nil
 }
 
 // insert gathers rows for one INSERT statement of many rows.

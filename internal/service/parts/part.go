@@ -23,13 +23,18 @@ import (
 // Decode reads stored content of a part and where its values came from. Content of a later form is not read at all: what it
 // means is known to a later version of the program only.
 func Decode(c store.Content) (p part.Content, o Origins, err error) {
-	if c.Format != part.Format {
-		return p, o, deed.Fault(deed.Busy, "content-newer", fmt.Sprintf("A content is of the form %q, and this instance reads %q.", c.Format, part.Format), "Bring this instance to the version of the others.")
-	}
-	if err = json.Unmarshal(c.Bytes, &p); err == nil {
+	if p, err = DecodeContent(c); err == nil {
 		err = json.Unmarshal(c.Origins, &o)
 	}
 	return p, o, err
+}
+
+// DecodeContent reads a content without where its values came from.
+func DecodeContent(c store.Content) (p part.Content, err error) {
+	if c.Format != part.Format {
+		return p, deed.Fault(deed.Busy, "content-newer", fmt.Sprintf("A content is of the form %q, and this instance reads %q.", c.Format, part.Format), "Bring this instance to the version of the others.")
+	}
+	return p, json.Unmarshal(c.Bytes, &p)
 }
 
 var numberForm = regexp.MustCompile(`^[\p{L}\p{N}][\p{L}\p{N} ._/+:#-]{0,63}$`)

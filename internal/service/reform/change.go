@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"iter"
 	"maps"
 	"slices"
 	"strings"
@@ -56,11 +57,11 @@ func (s *Reform) Start(ctx context.Context, c deed.Call, version int, in wire.Ca
 		}
 		return s.work.View(j), nil
 	}
-	p, err := s.planChange(ctx, in)
+	p, err := s.frameChange(ctx, in)
 	if err != nil {
 		return wire.Job{}, err
 	}
-	if err := p.stands(version, in); err != nil {
+	if err := p.stands(version, in.Digest); err != nil {
 		return wire.Job{}, err
 	}
 	now := store.Stamp(s.Now())
@@ -68,7 +69,7 @@ func (s *Reform) Start(ctx context.Context, c deed.Call, version int, in wire.Ca
 	if err != nil {
 		return wire.Job{}, err
 	}
-	return s.work.Add(ctx, store.Job{Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), Total: int64(p.preview.Parts), Created: now, Updated: now}, jobChange)
+	return s.work.Add(ctx, store.Job{Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), Total: int64(s.index.Len()), Created: now, Updated: now}, jobChange)
 }
 
 // runChange is the job: it works the change out again and writes cabinet, crosswalks and parts as one deed.
@@ -77,12 +78,12 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 	if err := json.Unmarshal([]byte(j.Payload), &in); err != nil {
 		return err
 	}
-	p, err := s.planChange(ctx, in.Request)
+	p, err := s.frameChange(ctx, in.Request)
 	if err != nil {
 		return err
 	}
-	if p.head.Version != in.Version {
-		return deed.Sentence(store.ErrConflict, "cabinet")
+	if err := p.stands(in.Version, in.Request.Digest); err != nil {
+		return err
 	}
 	d, err := s.NewDeed(deed.Call{Actor: deed.Actor{ID: j.Account}, Deed: j.Deed}, deed.OpCabinet, in)
 	if err != nil {
@@ -94,14 +95,15 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	defer g.End(ctx)
-	c := &carrying{Reform: s, plan: p, staging: g, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
+	c := &carrying{Reform: s, plan: p, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
 	if c.note == "" {
 		c.note = describeSteps(p.steps)
 	}
-	if err := progress(0, int64(len(p.parts))); err != nil {
+	total := int64(s.index.Len())
+	if err := progress(0, total); err != nil {
 		return err
 	}
-	if err := c.stage(ctx, p.parts, func(done int) error { return progress(int64(done), max(int64(done), int64(len(p.parts)))) }); err != nil {
+	if err := c.stage(ctx, s.allParts(ctx), func(done int) error { return progress(int64(done), max(int64(done), total)) }); err != nil {
 		return err
 	}
 	return deed.Sentence(c.show(ctx, j), "cabinet")
@@ -112,6 +114,7 @@ type carrying struct {
 	*Reform
 	plan    *plan
 	staging *store.Staging
+	looked  string // the digest of what a person looked at
 	note    string
 	became  map[store.ID]became // what the parts that are staged become
 }
@@ -156,6 +159,11 @@ func (c *carrying) late(versions map[store.ID]int) (out lateParts) {
 			out = append(out, id)
 		}
 	}
+	for id := range c.became {
+		if _, there := versions[id]; !there { // merged away or taken back meanwhile
+			out = append(out, id)
+		}
+	}
 	return out
 }
 
@@ -164,18 +172,10 @@ func (c *carrying) again(ctx context.Context, late lateParts) error {
 	if err := c.staging.Drop(ctx, late); err != nil {
 		return err
 	}
-	heads, err := c.Store.Read(ctx).HeadsByID(late)
-	if err != nil {
-		return err
-	}
 	for _, id := range late {
 		delete(c.became, id)
 	}
-	before := len(c.plan.parts)
-	if err := c.planLot(ctx, c.plan, heads); err != nil {
-		return err
-	}
-	return c.stage(ctx, c.plan.parts[before:], func(int) error { return nil })
+	return c.stage(ctx, c.theseParts(ctx, late), func(int) error { return nil })
 }
 
 // write is the one write that makes the change visible, but for the parts, which the staging shows with it.
@@ -185,9 +185,12 @@ func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job) (any, error
 	if err := t.MoveCabinet(); err != nil {
 		return nil, err
 	}
-	now, err := c.last(t, g)
+	now, hurt, err := c.last(t, g)
 	if err != nil {
 		return nil, err
+	}
+	if p.digest(hurt) != c.looked {
+		return nil, stale()
 	}
 	out := wire.Changed{Revision: p.head.Revision + 1, Parts: len(now)}
 	for _, b := range now {
@@ -224,7 +227,7 @@ func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job) (any, error
 		return nil, err
 	}
 	reverse, ok := p.from.Document.Reverse(p.steps)
-	if !ok || !p.preview.Undoable {
+	if !ok || !p.undoable() {
 		reverse = nil
 	}
 	detail := map[string]any{"revision": h.Revision, "note": c.note, "parts": out.Parts, "steps": p.steps, "reverse": reverse}
@@ -237,61 +240,70 @@ func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job) (any, error
 // fewLate is how many parts are carried over inside the last write; more of them are staged before it is tried again.
 const fewLate = 300
 
-// last carries over what others wrote until no write of a part went on, and returns what all parts become.
-func (c *carrying) last(t *store.Tx, g *store.Staging) (map[store.ID]became, error) {
+// last carries over what others wrote until no write of a part went on, and returns what all parts become, and what is lost or
+// incomplete on the way.
+func (c *carrying) last(t *store.Tx, g *store.Staging) (map[store.ID]became, map[store.ID][]string, error) {
 	versions, err := t.PartVersions()
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	late := c.late(versions)
 	switch {
 	case len(late) == 0:
-		return c.became, nil
+		return c.became, c.plan.hurt, nil
 	case len(late) > fewLate:
-		return nil, late
+		return nil, nil, late
+	}
+	out, hurt, again := maps.Clone(c.became), maps.Clone(c.plan.hurt), []store.Staged{}
+	for _, id := range late {
+		delete(out, id)
+		delete(hurt, id)
 	}
 	heads, err := t.HeadsByID(late)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	contents, err := contentsOf(t.Reader, heads)
+	l, err := c.lotOf(t.Reader, heads)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	out, again := maps.Clone(c.became), []store.Staged{}
-	for _, h := range heads {
-		delete(out, h.ID)
-		s, err := c.plan.carry(h, contents, c.note)
+	for _, h := range l.heads {
+		o, all, err := c.plan.part(h, l.contents)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
+		}
+		if len(o.hurt) > 0 {
+			hurt[h.ID] = o.hurt
+		}
+		s, err := c.plan.carry(h, all, l.contents, c.note)
+		if err != nil {
+			return nil, nil, err
 		}
 		if len(s.Contents) > 0 {
 			again = append(again, s)
 			out[h.ID] = became{released: s.Revision != nil, draft: s.Head.Draft != h.Draft}
 		}
 	}
-	return out, g.Replace(t, late, again)
+	return out, hurt, g.Replace(t, late, again)
 }
 
-// stage carries parts over, some hundred read at a time.
-func (c *carrying) stage(ctx context.Context, ids []store.ID, progress func(done int) error) error {
-	const some = 500
+// stage works parts out and carries them over; reading them, that, and writing go on beside each other.
+func (c *carrying) stage(ctx context.Context, lots iter.Seq2[lot, error], progress func(done int) error) error {
 	return c.staging.Add(ctx, func(yield func(store.Staged, error) bool) {
-		for lot := range slices.Chunk(ids, some) {
-			heads, err := c.Store.Read(ctx).HeadsByID(lot)
-			var contents map[store.ID]store.Content
-			if err == nil {
-				contents, err = contentsOf(c.Store.Read(ctx), heads)
-			}
+		for l, err := range store.Ahead(lots) {
 			if err != nil {
 				yield(store.Staged{}, err)
 				return
 			}
-			for _, h := range heads {
-				out, err := c.plan.carry(h, contents, c.note)
-				c.plan.seen[h.ID] = h.Version
+			for _, h := range l.heads {
+				o, all, err := c.plan.part(h, l.contents)
+				var out store.Staged
+				if err == nil {
+					c.plan.note(h, o)
+					out, err = c.plan.carry(h, all, l.contents, c.note)
+				}
 				if err == nil && len(out.Contents) == 0 {
-					continue // somebody carried it over meanwhile
+					continue
 				}
 				c.became[h.ID] = became{released: out.Revision != nil, draft: out.Head.Draft != h.Draft}
 				if !yield(out, err) || err != nil {
@@ -304,31 +316,24 @@ func (c *carrying) stage(ctx context.Context, ids []store.ID, progress func(done
 
 // carry makes one part's carried-over contents: a released revision gets a new one where nothing keeps it from it,
 // everything else waits in the draft.
-func (p *plan) carry(h store.Head, contents map[store.ID]store.Content, note string) (out store.Staged, err error) {
+func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Content, note string) (out store.Staged, err error) {
 	template := p.head.Revision + 1
-	released, draft := h.Released, h.Draft
+	draft := h.Draft
 	detail := map[string]any{"cabinet": template, "note": note}
-	for _, from := range []store.ID{released, draft} {
-		if from.IsZero() {
+	for _, w := range all {
+		if w.same {
 			continue
 		}
-		c, o, err := parts.Decode(contents[from])
-		if err != nil {
-			return out, err
-		}
-		now, _, same := part.Change(c, h.Number, p.steps, p.from, p.to)
-		if same {
-			continue
-		}
-		tpl, ok := p.to.Template(now.Drawer)
-		if !ok {
-			return out, deed.Fault(deed.Clash, "changed-meanwhile", h.Number+" was moved meanwhile; nothing was changed.", "Look at the preview again.")
-		}
-		ready := from != draft && parts.Errors(now, tpl) == 0
+		from, now := w.from, w.now
+		ready := from != draft && w.errors == 0
 		if from != draft && !ready && !draft.IsZero() {
 			continue // its draft, which is carried over next, is newer anyway
 		}
-		made, err := parts.NewContent(h.ID, now, carried(o, c, now, p.steps), template)
+		var o parts.Origins
+		if err := json.Unmarshal(contents[from].Origins, &o); err != nil {
+			return out, fmt.Errorf("the content of %s: %w", h.Number, err)
+		}
+		made, err := parts.NewContent(h.ID, now, carried(o, w.was, now, p.steps), template)
 		if err != nil {
 			return out, err
 		}

@@ -1,12 +1,15 @@
 package reform
 
 import (
+	"bytes"
 	"context"
 	"crypto/sha256"
 	"encoding/hex"
-	"encoding/json"
 	"fmt"
+	"iter"
+	"maps"
 	"slices"
+	"strings"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
@@ -32,13 +35,50 @@ type plan struct {
 	head     store.Head
 	steps    []cabinet.Step
 	preview  wire.ChangePreview
-	parts    []store.ID       // that change
-	hurt     []string         // what would be lost or incomplete, part by part
-	seen     map[store.ID]int // the version of every part that was looked at
+	reverses bool                  // the steps can be taken back, as far as the templates are concerned
+	frame    string                // hash of the cabinet that it starts from, and of the one that it leads to
+	hurt     map[store.ID][]string // what would be lost or incomplete, by part
+	seen     map[store.ID]int      // the version of every part that was looked at
 }
 
 // planChange works out what a change would do to every part. Nothing is written.
 func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange) (*plan, error) {
+	p, err := s.frameChange(ctx, in)
+	if err != nil {
+		return nil, err
+	}
+	for l, err := range store.Ahead(s.allParts(ctx)) {
+		if err != nil {
+			return nil, err
+		}
+		for _, h := range l.heads {
+			o, _, err := p.part(h, l.contents)
+			if err != nil {
+				return nil, err
+			}
+			p.note(h, o)
+		}
+	}
+	p.preview.Undoable = p.undoable()
+	p.preview.Digest = p.digest(p.hurt)
+	return p, nil
+}
+
+// undoable says whether the change can be taken back.
+func (p *plan) undoable() bool { return p.reverses && p.preview.LossCount == 0 && len(p.steps) > 0 }
+
+// digest stands for what a person looks at before a change: the cabinets, and what would be lost or incomplete. Parts that are
+// made or saved before the change is confirmed are carried over like the others.
+func (p *plan) digest(hurt map[store.ID][]string) string {
+	sum := sha256.New()
+	for _, id := range slices.SortedFunc(maps.Keys(hurt), func(a, b store.ID) int { return bytes.Compare(a[:], b[:]) }) {
+		fmt.Fprint(sum, id, hurt[id])
+	}
+	return p.frame + hex.EncodeToString(sum.Sum(nil)[:8])
+}
+
+// frameChange works out what a change does to the templates, and asks no part.
+func (s *Reform) frameChange(ctx context.Context, in wire.CabinetChange) (*plan, error) {
 	cab, h, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return nil, err
@@ -46,7 +86,7 @@ func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange) (*plan, 
 	wrong := func(err error) error {
 		return deed.Fault(deed.Invalid, "cabinet-wrong", "Nothing was changed: "+err.Error()+".", "")
 	}
-	p := &plan{from: cab, head: h, steps: slices.Clone(in.Steps), seen: map[store.ID]int{}}
+	p := &plan{from: cab, head: h, steps: slices.Clone(in.Steps), seen: map[store.ID]int{}, hurt: map[store.ID][]string{}}
 	for i, st := range p.steps { // the numbers are named, so that the reverse knows which parts came from where
 		if st.Do == cabinet.Move && len(st.Parts) == 0 {
 			s.index.Each("", func(e *lookup.Entry) bool {
@@ -79,67 +119,69 @@ func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange) (*plan, 
 		}
 	}
 	p.preview = wire.ChangePreview{Losses: []wire.ChangeLoss{}, Samples: []wire.PatternOf{}, Crosswalks: []string{}, Version: h.Version}
-	err = s.planParts(ctx, p)
-	if err != nil {
-		return nil, err
-	}
 	if err := s.planCrosswalks(ctx, p); err != nil {
 		return nil, err
 	}
-	_, undoable := cab.Document.Reverse(p.steps)
-	p.preview.Undoable = undoable && p.preview.LossCount == 0 && len(p.steps) > 0
+	_, p.reverses = cab.Document.Reverse(p.steps)
 	_, hash, err := document.Canonical(p.to.Document)
 	if err != nil {
 		return nil, err
 	}
-	// Parts that are made or saved before the change is confirmed are carried over like the others. What has to be looked at
-	// again is another cabinet, or something else that would be lost or incomplete.
-	sum := sha256.New()
-	fmt.Fprint(sum, h.Version, hash, p.hurt)
-	p.preview.Digest = hex.EncodeToString(sum.Sum(nil)[:16])
+	sum := sha256.Sum256(fmt.Append(nil, h.Version, hash))
+	p.frame = hex.EncodeToString(sum[:8])
 	return p, nil
 }
 
-// planParts carries every part over, in thought, some hundred at a time.
-func (s *Reform) planParts(ctx context.Context, p *plan) error {
+// lot is some parts with their drafts and released contents.
+type lot struct {
+	heads    []store.Head
+	contents map[store.ID]store.Content
+}
+
+// allParts reads all parts that are not gone, some hundred at a time.
+func (s *Reform) allParts(ctx context.Context) iter.Seq2[lot, error] {
 	const some = 1000
-	var after store.ID
-	for {
-		heads, err := s.Store.Read(ctx).HeadsAfter(store.KindPart, after, some)
-		if err != nil {
-			return err
+	return func(yield func(lot, error) bool) {
+		var after store.ID
+		for {
+			heads, err := s.Store.Read(ctx).HeadsAfter(store.KindPart, after, some)
+			if err != nil {
+				yield(lot{}, err)
+				return
+			}
+			last := len(heads) < some
+			if !last {
+				after = heads[len(heads)-1].ID
+			}
+			l, err := s.lotOf(s.Store.Read(ctx), heads)
+			if !yield(l, err) || err != nil || last {
+				return
+			}
 		}
-		if err := s.planLot(ctx, p, heads); err != nil {
-			return err
-		}
-		if len(heads) < some {
-			return nil
-		}
-		after = heads[len(heads)-1].ID
 	}
 }
 
-// planLot works out what becomes of some parts, drafts and released contents, and adds it to the preview.
-func (s *Reform) planLot(ctx context.Context, p *plan, heads []store.Head) error {
-	contents, err := contentsOf(s.Store.Read(ctx), heads)
-	if err != nil {
-		return err
-	}
-	for _, h := range heads {
-		if store.Gone(h.Standing) {
-			continue
-		}
-		p.seen[h.ID] = h.Version
-		changed, err := p.part(h, contents)
-		if err != nil {
-			return err
-		}
-		if changed {
-			p.preview.Parts++
-			p.parts = append(p.parts, h.ID)
+// theseParts reads some parts as they are now.
+func (s *Reform) theseParts(ctx context.Context, ids []store.ID) iter.Seq2[lot, error] {
+	return func(yield func(lot, error) bool) {
+		for some := range slices.Chunk(ids, 500) {
+			heads, err := s.Store.Read(ctx).HeadsByID(some)
+			var l lot
+			if err == nil {
+				l, err = s.lotOf(s.Store.Read(ctx), heads)
+			}
+			if !yield(l, err) || err != nil {
+				return
+			}
 		}
 	}
-	return nil
+}
+
+// lotOf loads the contents of those parts that are not gone.
+func (s *Reform) lotOf(r store.Reader, heads []store.Head) (l lot, err error) {
+	l.heads = slices.DeleteFunc(heads, func(h store.Head) bool { return store.Gone(h.Standing) })
+	l.contents, err = contentsOf(r, l.heads)
+	return l, err
 }
 
 // contentsOf loads the drafts and the released contents of parts.
@@ -151,8 +193,26 @@ func contentsOf(r store.Reader, heads []store.Head) (map[store.ID]store.Content,
 	return r.Contents(slices.DeleteFunc(wanted, store.ID.IsZero))
 }
 
+// worked is what becomes of one content of a part.
+type worked struct {
+	from   store.ID
+	now    part.Content
+	was    part.Content
+	same   bool
+	errors int // that keep it from release
+}
+
+// outcome is what a change does to one part, as far as a person is shown.
+type outcome struct {
+	changed                      bool
+	released, drafts, incomplete int
+	losses                       []part.Loss
+	hurt                         []string
+	sample                       *wire.PatternOf
+}
+
 // part works out what becomes of one part.
-func (p *plan) part(h store.Head, contents map[store.ID]store.Content) (changed bool, err error) {
+func (p *plan) part(h store.Head, contents map[store.ID]store.Content) (o outcome, all []worked, err error) {
 	newest := h.Released
 	if !h.Draft.IsZero() {
 		newest = h.Draft
@@ -161,44 +221,67 @@ func (p *plan) part(h store.Head, contents map[store.ID]store.Content) (changed 
 		if id.IsZero() {
 			continue
 		}
-		var c part.Content
-		if err := json.Unmarshal(contents[id].Bytes, &c); err != nil {
-			return false, fmt.Errorf("the content of %s: %w", h.Number, err)
+		w := worked{from: id}
+		if w.was, err = parts.DecodeContent(contents[id]); err != nil {
+			return o, nil, fmt.Errorf("the content of %s: %w", h.Number, err)
 		}
-		out, losses, same := part.Change(c, h.Number, p.steps, p.from, p.to)
-		t, ok := p.to.Template(out.Drawer)
+		var losses []part.Loss
+		w.now, losses, w.same = part.Change(w.was, h.Number, p.steps, p.from, p.to)
+		t, ok := p.to.Template(w.now.Drawer)
 		if !ok || !t.Leaf {
-			return false, deed.Fault(deed.Invalid, "drawer-in-use", fmt.Sprintf("Nothing was changed: %s lies in the drawer %q, which would not be a drawer for parts.", h.Number, out.Drawer), "Keep the drawer, or move its parts first.")
+			return o, nil, deed.Fault(deed.Invalid, "drawer-in-use", fmt.Sprintf("Nothing was changed: %s lies in the drawer %q, which would not be a drawer for parts.", h.Number, w.now.Drawer), "Keep the drawer, or move its parts first.")
 		}
-		was, _ := p.from.Template(c.Drawer)
-		incomplete := parts.Errors(out, t) > 0 && (was == nil || parts.Errors(c, was) == 0)
-		if same && !incomplete {
+		w.errors = parts.Errors(w.now, t)
+		all = append(all, w)
+		was, _ := p.from.Template(w.was.Drawer)
+		incomplete := w.errors > 0 && (was == nil || parts.Errors(w.was, was) == 0)
+		if w.same && !incomplete {
 			continue
 		}
 		if incomplete && id == newest {
-			p.preview.Incomplete++
-			p.hurt = append(p.hurt, h.ID.String()+" incomplete")
+			o.incomplete++
+			o.hurt = append(o.hurt, "incomplete")
 		}
 		for _, l := range losses {
-			p.hurt = append(p.hurt, fmt.Sprint(h.ID, l))
-			if p.preview.LossCount++; len(p.preview.Losses) < maxLosses {
-				p.preview.Losses = append(p.preview.Losses, wire.ChangeLoss{Number: h.Number, Loss: l})
-			}
+			o.hurt = append(o.hurt, fmt.Sprint(l))
 		}
-		if same {
+		o.losses = append(o.losses, losses...)
+		if w.same {
 			continue
 		}
-		changed = true
+		o.changed = true
 		if id == h.Released && !incomplete {
-			p.preview.Released++
+			o.released++
 		} else {
-			p.preview.Drafts++
+			o.drafts++
 		}
-		if len(p.preview.Samples) < 8 && id == newest {
-			p.preview.Samples = append(p.preview.Samples, wire.PatternOf{Number: h.Number, Name: out.Name, Description: out.Description, Was: c.Description})
+		if id == newest {
+			o.sample = &wire.PatternOf{Number: h.Number, Name: w.now.Name, Description: w.now.Description, Was: w.was.Description}
 		}
 	}
-	return changed, nil
+	return o, all, nil
+}
+
+// note adds what becomes of a part to what the change does as a whole.
+func (p *plan) note(h store.Head, o outcome) {
+	p.seen[h.ID] = h.Version
+	delete(p.hurt, h.ID)
+	if len(o.hurt) > 0 {
+		p.hurt[h.ID] = o.hurt
+	}
+	v := &p.preview
+	if o.changed {
+		v.Parts++
+	}
+	v.Released, v.Drafts, v.Incomplete, v.LossCount = v.Released+o.released, v.Drafts+o.drafts, v.Incomplete+o.incomplete, v.LossCount+len(o.losses)
+	for _, l := range o.losses {
+		if len(v.Losses) < maxLosses {
+			v.Losses = append(v.Losses, wire.ChangeLoss{Number: h.Number, Loss: l})
+		}
+	}
+	if o.sample != nil && len(v.Samples) < 8 {
+		v.Samples = append(v.Samples, *o.sample)
+	}
 }
 
 // planCrosswalks finds the crosswalks that name what the steps change.
@@ -243,10 +326,16 @@ func follow(cw crosswalk.Crosswalk, steps []cabinet.Step) (crosswalk.Crosswalk, 
 	return cw, changed
 }
 
-// stands says whether what was looked at is still so.
-func (p *plan) stands(version int, in wire.CabinetChange) error {
-	if p.head.Version != version || p.preview.Digest != in.Digest {
-		return deed.Fault(deed.Clash, "preview-stale", "The cabinet or the parts changed since you looked; nothing was changed.", "Look at the preview again.")
+// stands says whether the templates are still those that were looked at; what becomes of the parts is known when all of them are
+// carried over.
+func (p *plan) stands(version int, digest string) error {
+	if p.head.Version != version || !strings.HasPrefix(digest, p.frame) {
+		return stale()
 	}
 	return nil
+}
+
+// stale refuses what was looked at when it is no longer so.
+func stale() error {
+	return deed.Fault(deed.Clash, "preview-stale", "The cabinet or the parts changed since you looked; nothing was changed.", "Look at the preview again.")
 }

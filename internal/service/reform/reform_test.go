@@ -10,6 +10,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/testdb"
 	"jollydrawer/internal/wire"
 )
@@ -137,4 +138,40 @@ func TestADrawerWithPartsCannotBeTakenAway(t *testing.T) {
 	housetest.Fails(t, err, "changed-meanwhile")
 	_, err = h.Cabinets.ApplyCrosswalk(t.Context(), h.Me, 0, strings.Replace(housetest.CrosswalkText, "to: case", "to: colours", 1))
 	housetest.Fails(t, err, "crosswalk-wrong")
+}
+
+func TestWhatWouldBeLostSinceThePreviewStopsTheChange(t *testing.T) {
+	h := housetest.Open(t)
+	h.Make(housetest.Resistor("4k7", "A"))
+	in := wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Retype, Parameter: "power", Type: cabinet.Measure, Of: "current"}}}
+	p, err := h.Reform.Preview(t.Context(), h.Me, in)
+	require.NoError(t, err)
+	require.Zero(t, p.LossCount)
+	b := h.Make(housetest.Rated("1k", "B")) // its power would be no current
+	in.Digest = p.Digest
+	j, err := h.Reform.Start(t.Context(), h.Me, p.Version, in)
+	require.NoError(t, err)
+	j = h.Wait(j)
+	assert.Equal(t, store.JobFailed, j.State)
+	assert.Contains(t, j.Error, "Look at the preview again.")
+	assert.Equal(t, "125 mW", h.Value(b.Number, "power"))
+	now, err := h.Cabinets.Get(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.Equal(t, p.Version, now.Version, "nothing was changed")
+
+	// Looked at again, it is done; what was made since and loses nothing is carried over.
+	p, err = h.Reform.Preview(t.Context(), h.Me, in)
+	require.NoError(t, err)
+	require.Equal(t, 1, p.LossCount)
+	c := h.Make(housetest.Resistor("2k", "C"))
+	in.Digest = p.Digest
+	j, err = h.Reform.Start(t.Context(), h.Me, p.Version, in)
+	require.NoError(t, err)
+	assert.Equal(t, store.JobDone, h.Wait(j).State)
+	assert.Equal(t, "2 kΩ", h.Value(c.Number, "resistance"))
+	_, err = h.Reform.Start(t.Context(), h.Me, p.Version, in)
+	housetest.Fails(t, err, "preview-stale")
+	v, err := h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.Empty(t, v.Different)
 }
