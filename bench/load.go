@@ -17,9 +17,27 @@ import (
 	"jollydrawer/internal/store"
 )
 
-// loadData measures the reference for taking in: every row that the first intake made is written to files, and these
-// are loaded with LOAD DATA LOCAL INFILE into the same tables, with the same keys, of an empty schema.
-func loadData(ctx context.Context, s *dbserver.Server, owner string) (took time.Duration, total int64, err error) {
+// some are rows of a table.
+type some struct{ table, where string }
+
+// partRows are all rows that a first intake makes.
+var partRows = []some{
+	{"contents", " WHERE head IN (SELECT id FROM heads WHERE kind = 'part')"}, {"trail", " WHERE head IN (SELECT id FROM heads WHERE kind = 'part')"}, {"heads", " WHERE kind = 'part'"},
+	{"source_keys", ""}, {"numbers", ""},
+}
+
+// carriedRows are all rows that the last change of templates made.
+var carriedRows = func() (out []some) {
+	const deed = " WHERE deed = (SELECT deed FROM (SELECT deed FROM heads WHERE kind = 'cabinet') d)"
+	for _, table := range []string{"contents", "revisions", "trail", "heads"} {
+		out = append(out, some{table, deed})
+	}
+	return out
+}()
+
+// loadData measures the reference for a deed over many parts: the rows that it made are written to files, and these are loaded
+// with LOAD DATA LOCAL INFILE into the same tables, with the same keys, of an empty schema.
+func loadData(ctx context.Context, s *dbserver.Server, owner string, made []some) (took time.Duration, total int64, err error) {
 	from, err := sql.Open("mysql", owner)
 	if err != nil {
 		return 0, 0, err
@@ -42,12 +60,9 @@ func loadData(ctx context.Context, s *dbserver.Server, owner string) (took time.
 		return 0, 0, err
 	}
 	defer to.Close()
-	for _, table := range []string{"contents", "trail", "heads", "source_keys", "numbers"} {
-		where := " WHERE head IN (SELECT id FROM heads WHERE kind = 'part')"
-		if table == "heads" {
-			where = " WHERE kind = 'part'"
-		}
-		path, columns, n, err := dump(ctx, from, table, where)
+	for _, rows := range made {
+		table := rows.table
+		path, columns, n, err := dump(ctx, from, table, rows.where)
 		if err != nil {
 			return 0, 0, err
 		}

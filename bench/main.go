@@ -253,7 +253,7 @@ func intakes(ctx context.Context, k *client.Client, db *dbserver.Server, owner s
 		if l > 0 {
 			continue
 		}
-		load, rows, err := loadData(ctx, db, owner)
+		load, rows, err := loadData(ctx, db, owner, partRows)
 		if err != nil {
 			return err
 		}

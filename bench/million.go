@@ -105,7 +105,7 @@ func large(ctx context.Context, n int) error {
 	if n > 200_000 {
 		return nil // the change goes part by part: what it costs is seen at a tenth
 	}
-	return carry(ctx, k, owner)
+	return carry(ctx, k, db, owner)
 }
 
 // stolen is the processor time in seconds that the host gave to others since it started (proc(5), /proc/stat); 0 where it
