@@ -57,6 +57,7 @@ type Staging struct {
 	fresh, known int
 	clears       Clears
 	twins        []Staged // head and sources of those that get theirs when they are shown
+	later        *Staging // what was staged anew inside the write that shows it
 }
 
 // Begin makes a staging for a deed; End it, whatever becomes of it.
@@ -128,28 +129,57 @@ func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
 	if err != nil {
 		return err
 	}
-	g.known -= gone
+	if gone > 0 { // their trail was gone on with before, and somebody else did too
+		return ErrOvertaken
+	}
 	if len(now) == 0 {
 		return nil
 	}
-	return g.write(t.db, now)
+	g.later = &Staging{store: g.store, id: NewID(), deed: g.deed}
+	if err := t.db.Exec("INSERT INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.later.id, g.deed.ID).Error; err != nil {
+		return err
+	}
+	if err := g.later.write(t.db, now); err != nil {
+		return err
+	}
+	return g.later.link(t)
 }
 
 // Show makes everything that was staged visible, in one write with the deed and whatever also writes. When it fails, it may be
-// called again.
+// called again; ErrOvertaken says that things have to be staged anew first.
 //
-// also is given the staging as it is in this try of the write.
+// Trail and revisions are written before also is called: nobody sees them yet, and only who writes one of the same things waits
+// for them. What everybody waits for, such as the row of a job or a document that the things follow, comes with also. It is given
+// the staging as it is in this try of the write.
 func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error)) (json.RawMessage, error) {
 	return g.store.Do(ctx, g.deed, func(t *Tx) (any, error) {
 		in := *g
 		in.twins = slices.Clone(g.twins)
-		// What also writes comes first: it holds the row of the job, and of the document that the things follow.
+		if err := in.link(t); err != nil {
+			return nil, err
+		}
 		out, err := also(t, &in)
 		if err != nil {
 			return nil, err
 		}
+		if in.later != nil {
+			if err := in.later.show(t); err != nil {
+				return nil, err
+			}
+		}
 		return out, in.show(t)
 	})
+}
+
+// link goes on with the trails and the revisions of what is staged.
+func (g *Staging) link(t *Tx) error {
+	if g.known > 0 {
+		if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT head, seq, deed, account, at, action, detail, hash_before, hash FROM staged_trail WHERE staging = ?", g.id).Error; err != nil {
+			return taken(err, ErrOvertaken) // somebody else wrote the next link
+		}
+	}
+	err := t.db.Exec("INSERT INTO revisions (head, number, content, hash, hash_before, note, account, at, deed) SELECT head, number, content, hash, hash_before, note, account, at, deed FROM staged_revisions WHERE staging = ?", g.id).Error
+	return taken(err, ErrOvertaken)
 }
 
 // End removes what is left of a staging.
@@ -227,9 +257,6 @@ func (g *Staging) show(t *Tx) error {
 	if err := g.showKnown(t); err != nil {
 		return err
 	}
-	if err := t.db.Exec("INSERT INTO revisions (head, number, content, hash, hash_before, note, account, at, deed) SELECT head, number, content, hash, hash_before, note, account, at, deed FROM staged_revisions WHERE staging = ?", g.id).Error; err != nil {
-		return taken(err, ErrConflict)
-	}
 	if err := t.db.Exec("INSERT INTO uses (parent, place, child, child_revision) SELECT head, place, child, child_revision FROM staged_uses WHERE staging = ?", g.id).Error; err != nil {
 		return err
 	}
@@ -271,9 +298,6 @@ func (g *Staging) showKnown(t *Tx) error {
 	}
 	if int(r.RowsAffected) != g.known {
 		return ErrConflict
-	}
-	if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT head, seq, deed, account, at, action, detail, hash_before, hash FROM staged_trail WHERE staging = ?", g.id).Error; err != nil {
-		return taken(err, ErrConflict) // somebody else wrote the next link
 	}
 	for c, word := range map[Clears]string{ClearsDraft: "draft", ClearsReleased: "released"} {
 		if g.clears&c == 0 {

@@ -33,8 +33,10 @@ type Store struct {
 
 // Errors that service turns into sentences.
 var (
-	ErrNotFound    = errors.New("not found")
-	ErrConflict    = errors.New("changed by somebody else meanwhile")
+	ErrNotFound = errors.New("not found")
+	ErrConflict = errors.New("changed by somebody else meanwhile")
+	// ErrOvertaken is an ErrConflict of a staging: one of the things was written between being staged and being shown.
+	ErrOvertaken   = fmt.Errorf("a staged thing was %w", ErrConflict)
 	ErrReused      = errors.New("the deed's identifier was used for another deed")
 	ErrNumberTaken = errors.New("the number is taken")
 	ErrSourceTaken = errors.New("another part has the source")

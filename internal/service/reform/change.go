@@ -145,7 +145,7 @@ func (c *carrying) show(ctx context.Context, j store.Job) error {
 		}
 		_, err = c.staging.Show(ctx, func(t *store.Tx, g *store.Staging) (any, error) { return c.write(t, g, j) })
 		var late lateParts
-		if errors.As(err, &late) && round < mostRounds {
+		if (errors.As(err, &late) || errors.Is(err, store.ErrOvertaken)) && round < mostRounds {
 			continue
 		}
 		return err
