@@ -86,10 +86,20 @@ func (f *Follower) Ready() bool { return f.ready.Load() }
 // Position returns how far the feed was applied.
 func (f *Follower) Position() int64 { return f.position.Load() }
 
+// ownDeed is a deed of this instance on its way into the index.
+type ownDeed struct {
+	at    time.Time
+	ended chan struct{} // closed when it was applied, or could not be
+	there bool          // it was; to be read when it has ended
+}
+
 // Own applies a deed that this instance has just committed.
 func (f *Follower) Own(deed store.ID) {
 	ctx, cancel := context.WithTimeout(context.Background(), 10*time.Minute) // a deed may hold hundreds of thousands of parts
 	defer cancel()
+	own := &ownDeed{at: time.Now(), ended: make(chan struct{})}
+	f.own.Store(deed, own)
+	defer close(own.ended)
 	err := f.apply(ctx, deed)
 	if err == nil {
 		var kinds []string
@@ -99,9 +109,28 @@ func (f *Follower) Own(deed store.ID) {
 	}
 	if err != nil {
 		f.Log.Warn("applying an own deed; the feed will bring it", "error", err)
+		f.own.Delete(deed)
 		return
 	}
-	f.own.Store(deed, time.Now())
+	own.there = true
+}
+
+// applied says whether this instance applied a deed of its own; one that it is about to is waited for, where wait is set.
+func (f *Follower) applied(deed store.ID, wait bool) bool {
+	v, ok := f.own.Load(deed)
+	if !ok {
+		return false
+	}
+	own := v.(*ownDeed)
+	if wait {
+		<-own.ended
+	}
+	select {
+	case <-own.ended:
+		return own.there
+	default:
+		return false
+	}
 }
 
 // keptOwn is how long an own deed is remembered at most: long after the feed has brought it.
@@ -109,7 +138,7 @@ const keptOwn = 10 * time.Minute
 
 // Has says whether the index shows what a deed did. What is no deed has nothing to show.
 func (f *Follower) Has(ctx context.Context, deed store.ID) bool {
-	if _, ok := f.own.Load(deed); ok {
+	if f.applied(deed, false) {
 		return true
 	}
 	at, done, err := f.Store.Read(ctx).FeedPlace(deed)
@@ -146,7 +175,7 @@ func (f *Follower) step(ctx context.Context) error {
 		rows, err := f.Store.Read(ctx).Feed(f.position.Load(), 500)
 		if err != nil || len(rows) == 0 {
 			f.own.Range(func(deed, at any) bool { // what the feed brought before it was noted here
-				if time.Since(at.(time.Time)) > keptOwn {
+				if time.Since(at.(*ownDeed).at) > keptOwn {
 					f.own.Delete(deed)
 				}
 				return true
@@ -154,8 +183,10 @@ func (f *Follower) step(ctx context.Context) error {
 			return err
 		}
 		for _, r := range rows {
-			if err := f.apply(ctx, r.Deed); err != nil {
-				return err
+			if !f.applied(r.Deed, true) { // what was applied at once is not applied again: the parts are there as they are now
+				if err := f.apply(ctx, r.Deed); err != nil {
+					return err
+				}
 			}
 			e, err := f.event(ctx, r)
 			if err != nil {
