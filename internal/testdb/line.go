@@ -35,6 +35,24 @@ type Line struct {
 	fault Fault
 	hit   bool
 	away  bool
+	only  bool // writes of watched calls
+}
+
+// watched marks the context of a call that Watch returned.
+type watched struct{}
+
+// Watch lets only writes of calls in the returned context count and fail from now on, so that what a job left to do does not.
+func (l *Line) Watch(ctx context.Context) context.Context {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.only = true
+	return context.WithValue(ctx, watched{}, true)
+}
+
+func (l *Line) watches(ctx context.Context) bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return !l.only || ctx.Value(watched{}) != nil
 }
 
 // OpenLine returns a store on a fresh schema over a line that can fail, and the owner's DSN.
@@ -129,7 +147,7 @@ func (c *conn) BeginTx(ctx context.Context, o driver.TxOptions) (driver.Tx, erro
 	if err != nil {
 		return nil, err
 	}
-	c.inside = true
+	c.inside = c.line.watches(ctx)
 	return &tx{x, c}, nil
 }
 

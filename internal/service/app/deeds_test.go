@@ -74,6 +74,10 @@ func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 			t.Parallel()
 			s, owner, line := testdb.OpenLine(t)
 			h := housetest.OpenOn(t, s, owner, time.Hour) // putting deeds in order is a write of its own
+			ctx := t.Context()
+			if !x.job {
+				ctx = line.Watch(ctx)
+			}
 			n := 0
 			run := func(at int, f testdb.Fault) (string, int, bool) {
 				n++
@@ -81,11 +85,11 @@ func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 				do := x.ready(h, name)
 				c := deed.Call{Actor: h.Me.Actor, Deed: deed.NewID()}
 				line.Fail(at, f)
-				out, err := do(t.Context(), c)
+				out, err := do(ctx, c)
 				count, met := line.Count()
 				line.Fail(0, "")
 				require.NoError(t, err, "%s at statement %d of %d", f, at, count)
-				again, err := do(t.Context(), c)
+				again, err := do(ctx, c)
 				require.NoError(t, err, "sent again")
 				assert.Equal(t, plain(t, out, name), plain(t, again, name), "the same deed sent again answers the same (%s at statement %d)", f, at)
 				return plain(t, out, name), count, met
