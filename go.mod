@@ -3,6 +3,7 @@ module jollydrawer
 go 1.26.8
 
 require (
+	github.com/anishathalye/porcupine v1.3.1
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
 	github.com/danielgtaylor/huma/v2 v2.37.2

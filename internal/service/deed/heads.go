@@ -27,6 +27,22 @@ func Decode(c store.Content, err error, out any) error {
 	return json.Unmarshal(c.Bytes, out)
 }
 
+// Whole makes what is shown of a head out of several reads, and makes it anew where the head was changed meanwhile, so that all
+// of it is of one version.
+func Whole[T any](h store.Head, again func() (store.Head, error), view func(store.Head) (T, error)) (out T, err error) {
+	for range 10 {
+		if out, err = view(h); err != nil {
+			return out, err
+		}
+		now, err := again()
+		if err != nil || now.Version == h.Version {
+			return out, err
+		}
+		h = now
+	}
+	return out, Fault(Busy, "changing", "It is being changed again and again.", "Try again in a moment.")
+}
+
 // SaveDraft adds a document as a head's draft in a write.
 func SaveDraft(t *store.Tx, h *store.Head, format string, doc any) error {
 	raw, hash, err := document.Canonical(doc)

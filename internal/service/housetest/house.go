@@ -45,6 +45,35 @@ func Open(t *testing.T, with ...func(*app.Options)) House {
 // OpenOn starts a service on a store; every is how often it puts deeds in order.
 func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, with ...func(*app.Options)) House {
 	t.Helper()
+	v, f := begin(t, s, every, with)
+	made, err := v.People.FirstAccount(t.Context(), "admin", "Administrator", "a-long-password")
+	require.NoError(t, err)
+	require.True(t, made)
+	_, secret, err := v.People.SignIn(t.Context(), wire.SignIn{Login: "admin", Password: "a-long-password"})
+	require.NoError(t, err)
+	actor, _, err := v.People.BySession(t.Context(), secret)
+	require.NoError(t, err)
+	h := House{v, deed.Call{Actor: actor}, t, owner, f}
+	text, err := demo.Files.ReadFile("cabinet.yaml")
+	require.NoError(t, err)
+	_, err = v.Reform.Apply(t.Context(), h.Me, 0, string(text))
+	require.NoError(t, err)
+	return h
+}
+
+// Beside starts another instance of the service on the house's database.
+func (h House) Beside() House {
+	h.T.Helper()
+	s, err := store.Open(h.Owner)
+	require.NoError(h.T, err)
+	h.T.Cleanup(func() { s.Close() })
+	h.App, h.Follower = begin(h.T, s, 20*time.Millisecond, nil)
+	return h
+}
+
+// begin starts an instance on a store and ends it with the test.
+func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.Options)) (*app.App, *follow.Follower) {
+	t.Helper()
 	log := slog.New(slog.DiscardHandler)
 	o := app.Options{Limits: rows.DefaultLimits, Lease: time.Second, Log: log}
 	for _, change := range with {
@@ -68,19 +97,7 @@ func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, wit
 		cancel()
 		wg.Wait()
 	})
-	made, err := v.People.FirstAccount(t.Context(), "admin", "Administrator", "a-long-password")
-	require.NoError(t, err)
-	require.True(t, made)
-	_, secret, err := v.People.SignIn(t.Context(), wire.SignIn{Login: "admin", Password: "a-long-password"})
-	require.NoError(t, err)
-	actor, _, err := v.People.BySession(t.Context(), secret)
-	require.NoError(t, err)
-	h := House{v, deed.Call{Actor: actor}, t, owner, f}
-	text, err := demo.Files.ReadFile("cabinet.yaml")
-	require.NoError(t, err)
-	_, err = v.Reform.Apply(t.Context(), h.Me, 0, string(text))
-	require.NoError(t, err)
-	return h
+	return v, f
 }
 
 // Change previews a change of templates, makes it and waits for its job.

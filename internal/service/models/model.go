@@ -301,6 +301,10 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 	if err != nil {
 		return wire.Model{}, deed.Sentence(err, "model")
 	}
+	return deed.Whole(h, func() (store.Head, error) { return s.Store.Read(ctx).Head(store.KindModel, h.ID) }, func(h store.Head) (wire.Model, error) { return s.view(ctx, h) })
+}
+
+func (s *Models) view(ctx context.Context, h store.Head) (wire.Model, error) {
 	house, waived, err := s.houseRules(ctx, h.ID)
 	if err != nil {
 		return wire.Model{}, err

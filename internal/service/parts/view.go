@@ -42,7 +42,12 @@ func (s *Parts) Get(ctx context.Context, c deed.Call, key string) (wire.Part, er
 	return s.View(ctx, h)
 }
 
+// View returns all that is shown of a part.
 func (s *Parts) View(ctx context.Context, h store.Head) (wire.Part, error) {
+	return deed.Whole(h, func() (store.Head, error) { return s.Store.Read(ctx).Head(store.KindPart, h.ID) }, func(h store.Head) (wire.Part, error) { return s.view(ctx, h) })
+}
+
+func (s *Parts) view(ctx context.Context, h store.Head) (wire.Part, error) {
 	cab, _, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return wire.Part{}, err
