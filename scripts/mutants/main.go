@@ -44,6 +44,9 @@ type report struct {
 }
 
 func main() {
+	if filepath.Base(os.Args[0]) == "go" {
+		os.Exit(asGo(os.Args[1:]))
+	}
 	most := flag.Int("most", 150, "about how many mistakes are made in a package")
 	list := flag.Bool("list", false, "name the mistakes that no test noticed")
 	flag.Parse()
@@ -68,6 +71,9 @@ func run(packages []string, most int, list bool) error {
 	install.Env = append(os.Environ(), "GOBIN="+work)
 	if out, err := install.CombinedOutput(); err != nil {
 		return fmt.Errorf("installing %s: %w: %s", tool, err, out)
+	}
+	if err := standIn(work); err != nil {
+		return err
 	}
 	copied := filepath.Join(work, "jolly")
 	if err := copyTree(copied); err != nil {
@@ -230,10 +236,10 @@ func draw(dry report, most int) map[string][]int {
 }
 
 // unleash runs the program on a package. Its option --test-cpu is of no use: it makes every run of the tests fail, which looks
-// like noticing everything.
+// like noticing everything. What makes a package's test cases, in a folder of its own, is left as it is.
 func unleash(program, tree, p string, flags ...string) (r report, err error) {
 	out := filepath.Join(filepath.Dir(tree), "report.json")
-	cmd := exec.Command(program, append([]string{"unleash", "--workers", "2", "--timeout-coefficient", "10", "--output", out}, append(flags, "./"+p)...)...)
+	cmd := exec.Command(program, append([]string{"unleash", "--workers", "2", "--timeout-coefficient", "10", "--exclude-files", "test/", "--output", out}, append(flags, "./"+p)...)...)
 	cmd.Dir = tree
 	// Without -count=1 the first run may be one remembered, and its time no measure for the others.
 	cmd.Env = append(os.Environ(), "GOFLAGS=-count=1", "GIT_DIR="+filepath.Join(tree, p, ".git"), "GIT_WORK_TREE="+filepath.Join(tree, p))
