@@ -79,10 +79,12 @@ func (j *judge) parse(text string, of measure.Dimension, unit string) measure.Re
 }
 
 // beside says what a record says of one fact. That a value lies inside one of the record's ranges is no agreement where
-// the record's words name another value of its kind: "5 V" of a "reference 2.5 V" that is supplied from 2.7 to 12 V.
+// the record's words name another value of its kind: "5 V" of a "reference 2.5 V" that is supplied from 2.7 to 12 V. Nor is it
+// silent about a nameless value where its words name another: "1 V" of it is no offset voltage that nobody wrote down.
 func (j *judge) beside(f fact, e *lookup.Entry, t *cabinet.Template) Beside {
 	b := j.besideAny(f, e, t)
-	if b.Says != Agrees || len(f.readings) == 0 || e.Value(b.Param).Measure.Shape != measure.Range {
+	inside := b.Says == Agrees && e.Value(b.Param).Measure.Shape == measure.Range
+	if len(f.readings) == 0 || !inside && (b.Says != Silent || b.Param == "" || f.param != "") {
 		return b
 	}
 	for i := range t.Slots {
@@ -130,7 +132,11 @@ func (j *judge) besideAny(f fact, e *lookup.Entry, t *cabinet.Template) Beside {
 	case f.word:
 		return j.besideWord(b, f, e, t)
 	}
-	return j.besideMeasure(b, f, e, t)
+	m := j.besideMeasure(b, f, e, t)
+	if len(f.cases) > 0 && m.Says != Agrees { // "R0805" is a case before it is 80.5 mΩ
+		return j.besidePackage(b, f, e, t)
+	}
+	return m
 }
 
 // compare says how a record's value stands to a reading of the line. A rating may be better than the line asks where
@@ -359,6 +365,12 @@ func (j *judge) besideMeasure(b Beside, f fact, e *lookup.Entry, t *cabinet.Temp
 		have := e.Value(s.Key)
 		one := b
 		one.Param = s.Key
+		if around := e.Value(t.Leading).Measure; s.Deviation && absolute(f) && !have.IsBlank() && around.Of == f.readings[0].Of && around.Shape == measure.Nominal { // "±0.5 pF" beside ±5 % of 10 pF
+			if one.Says, one.Record = Contradicts, s.Shown(have); have.Measure.Around(around.Value(), around.Of) == f.readings[0] {
+				one.Says = Agrees
+			}
+			return one
+		}
 		if len(fit) == 0 { // "32M" may be a size of memory all the same
 			if of, _ := measure.ParseDimension(s.Of); !f.certain && !f.number && !have.IsBlank() && have.Measure.Shape != measure.Range && !s.Deviation {
 				for _, w := range j.parse(f.text, of, "").Possible {
@@ -419,6 +431,11 @@ func (j *judge) besideMeasure(b Beside, f fact, e *lookup.Entry, t *cabinet.Temp
 		}
 	}
 	return b
+}
+
+// absolute says whether a fact is a tolerance in the unit of what it is around.
+func absolute(f fact) bool {
+	return len(f.readings) == 1 && f.readings[0].Shape == measure.Deviation && f.readings[0].Tol == measure.Absolute
 }
 
 // sells says whether a record is bought under an MPN that is long enough to be one.

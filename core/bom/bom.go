@@ -122,10 +122,10 @@ func ReadLine(row int, cells []string, c Columns) Line {
 	fit := cell(Fit)
 	l.NotFitted = notFitted[headings.Plain(fit)] && fit != "" || l.Value != "0" && len(l.Value) > 2 && notFitted[headings.Plain(l.Value)]
 	for _, mark := range suffixes {
-		rest, ok := strings.CutSuffix(strings.ToLower(l.Value), strings.ToLower(mark))
-		if ok && rest != "" && strings.ContainsAny(rest[len(rest)-1:], " /,;(") {
+		cut := len(l.Value) - len(mark) // a mark has as many bytes in capitals as in small letters; other letters may not
+		if cut > 0 && strings.EqualFold(l.Value[cut:], mark) && strings.ContainsAny(l.Value[cut-1:cut], " /,;(") {
 			l.NotFitted = true
-			l.Value = strings.TrimRight(l.Value[:len(rest)], " /,;(")
+			l.Value = strings.TrimRight(l.Value[:cut], " /,;(")
 			break
 		}
 	}

@@ -142,7 +142,7 @@ func (m *matcher) score(l Line, facts []fact, t *cabinet.Template, key string) f
 			continue
 		}
 		switch {
-		case key == t.Case && (f.role == Package || len(f.cases) > 0 && len(f.readings) == 0):
+		case key == t.Case && (f.role == Package && packageChoice(f, t) == nil || f.role != Package && f.role != Value && len(f.cases) > 0):
 			about = append(about, func(v cabinet.Value) int { return m.caseScore(f, t, v) })
 		case f.param != "":
 			if f.param == key {
@@ -151,7 +151,7 @@ func (m *matcher) score(l Line, facts []fact, t *cabinet.Template, key string) f
 					return points(b.Says, forFact)
 				})
 			}
-		case s.Type == cabinet.Measure && (f.role == Value && key == t.Leading || len(f.readings) > 0):
+		case s.Type == cabinet.Measure && (f.role == Value && key == t.Leading || len(f.readings) > 0 && len(f.cases) == 0):
 			if score := m.measureScore(f, &s, t); score != nil {
 				about = append(about, score)
 			}
@@ -219,7 +219,11 @@ func (m *matcher) caseScore(f fact, t *cabinet.Template, v cabinet.Value) int {
 	if v.IsBlank() {
 		return 0
 	}
-	return points(m.judge.besideCase(Beside{}, f, v, t).Says, forCase)
+	p := points(m.judge.besideCase(Beside{}, f, v, t).Says, forCase)
+	if len(f.readings) > 0 { // "R0805" may be 80.5 mΩ all the same
+		return max(p, 0)
+	}
+	return p
 }
 
 // measureScore compares a value with one parameter. The leading parameter decides where the value column names it; any
@@ -264,7 +268,7 @@ func (m *matcher) measureScore(f fact, s *cabinet.Slot, t *cabinet.Template) fun
 		if says == Better && s.Key == t.Leading && slices.Contains(t.Identity, s.Key) {
 			says = Contradicts
 		}
-		if says == Contradicts && alone > 1 {
+		if says == Contradicts && (alone > 1 || f.role == Value && !leading && m.worded(t.Key)) { // or it is a word of the value: "reference 2.5 V"
 			return 0
 		}
 		return points(says, most)

@@ -1,7 +1,9 @@
 package bom
 
 import (
+	"maps"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
 
@@ -34,6 +36,17 @@ var ipcChip = regexp.MustCompile(`(?i)^(?:RES|CAP|IND|DIO|LED|FUS|BEAD|FB|XTAL|V
 // chipWord matches a chip code with the letters that drawings put before and behind it: "R0603", "r-0603", "0603_C".
 var chipWord = regexp.MustCompile(`(?i)^(?:(?:R|C|L|D|F|FB|LED|RES|CAP|IND|CHIP|SMD|SMT|CASE|SIZE|FERRITE|BEAD|FUSE)[-_ ]?)?(\d{4,6})(?:[-_ ]?(?:R|C|L|D|SMD|CHIP|CASE|INCH|IN))?$`)
 
+// system is which of two cases a word names, the inch one or the metric one.
+var system = map[string]int{"inch": 1, "imperial": 1, "metric": 2, "m": 2, "mm": 2}
+
+// ofSystem is the one of two cases that a word names.
+func ofSystem(cases []measure.Case, word string) []measure.Case {
+	if n := system[word]; len(cases) == 2 {
+		return cases[n-1 : n]
+	}
+	return cases
+}
+
 // caseWords reads the chip cases that a package cell names, in both systems and with a drawing's letters. It finds none,
 // though found is true, where the cell names two that are not the same.
 func caseWords(text string) (cases []measure.Case, inchOnly, found bool) {
@@ -46,22 +59,24 @@ func caseWords(text string) (cases []measure.Case, inchOnly, found bool) {
 		}
 	}
 	all := [][]measure.Case{}
+	first := "" // the system, where it is named before any code
 	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
 		low := strings.ToLower(w)
-		if n := len(all); n > 0 && (low == "metric" || low == "inch" || low == "imperial" || low == "m" || low == "mm") {
-			last := all[n-1]
-			if len(last) == 2 && (low == "metric" || low == "m" || low == "mm") {
-				all[n-1] = last[1:]
-			} else if len(last) == 2 {
-				all[n-1] = last[:1]
+		if system[low] != 0 {
+			if n := len(all); n > 0 {
+				all[n-1] = ofSystem(all[n-1], low)
+			} else {
+				first = low
 			}
 			continue
 		}
 		code := strings.TrimSuffix(low, "metric")
 		if m := chipWord.FindStringSubmatch(code); m != nil {
 			if cs, _, ok := measure.ReadCase(m[1]); ok {
-				if code != low && len(cs) == 2 {
-					cs = cs[1:]
+				if code != low {
+					cs = ofSystem(cs, "metric")
+				} else if first != "" && len(all) == 0 {
+					cs = ofSystem(cs, first)
 				}
 				all = append(all, cs)
 			}
@@ -95,6 +110,7 @@ func caseWords(text string) (cases []measure.Case, inchOnly, found bool) {
 // evidenceReader takes the cells of lines apart. Texts repeat from line to line, and are read once.
 type evidenceReader struct {
 	lexicon *described.Lexicon
+	phrases map[string]bool // choices of several words, see phrasesOf
 	columns Columns
 	memo    map[string][]fact
 }
@@ -152,6 +168,10 @@ func (r *evidenceReader) read(role Role, column, param, unit, text string) (out 
 	case Package:
 		f := base
 		f.to, f.text = len(text), text
+		if r := measure.Parse(text, measure.Options{}); r.Outcome == measure.Absent {
+			f.skip = "it says that there is none"
+			return []fact{f}
+		}
 		found := false
 		f.cases, f.inchOnly, found = caseWords(text)
 		f.word, f.clash = len(f.cases) == 0, found && len(f.cases) == 0
@@ -200,6 +220,43 @@ func (r *evidenceReader) read(role Role, column, param, unit, text string) (out 
 			}
 			f.number = p.Fact.Reading.Why == "it has no unit"
 			f.word = len(f.readings) == 0 && len(f.cases) == 0 && !f.number
+		}
+		out = append(out, f)
+	}
+	return r.joined(text, out)
+}
+
+// phrasesOf are the choices of a cabinet that are several words, as plain writes them: "thick film".
+func phrasesOf(cab *cabinet.Cabinet) map[string]bool {
+	out := map[string]bool{}
+	for _, p := range cab.Document.Parameters {
+		for _, c := range append(slices.Collect(maps.Keys(p.Also)), p.Choices...) {
+			if w := plain(c); strings.Contains(w, " ") {
+				out[w] = true
+			}
+		}
+	}
+	return out
+}
+
+// plain writes a choice in small letters, with a blank for each of the signs between its words.
+func plain(text string) string {
+	return strings.Join(strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }), " ")
+}
+
+// joined makes one fact of words that are a choice together.
+func (r *evidenceReader) joined(text string, all []fact) []fact {
+	alone := func(f fact) bool { return f.word && f.skip == "" && f.param == "" }
+	out := all[:0:0]
+	for i := 0; i < len(all); i++ {
+		f := all[i]
+		for n := 3; n > 1 && alone(f); n-- {
+			if i+n > len(all) || !alone(all[i+n-1]) || !r.phrases[plain(text[f.from:all[i+n-1].to])] {
+				continue
+			}
+			f.to, f.text = all[i+n-1].to, text[f.from:all[i+n-1].to]
+			i += n - 1
+			break
 		}
 		out = append(out, f)
 	}

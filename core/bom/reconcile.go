@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
@@ -105,7 +107,7 @@ type matcher struct {
 func newMatcher(lib Library, cab *cabinet.Cabinet, known Known) *matcher {
 	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: map[string]*decision.Record{}, memo: map[string]Verdict{}}
 	m.packings = packings(known.Packings)
-	m.read = evidenceReader{lexicon: described.NewLexicon(cab), columns: known.Columns, memo: map[string][]fact{}}
+	m.read = evidenceReader{lexicon: described.NewLexicon(cab), phrases: phrasesOf(cab), columns: known.Columns, memo: map[string][]fact{}}
 	for _, t := range cab.Templates() {
 		if t.Leaf {
 			m.leaves = append(m.leaves, t.Key)
@@ -288,7 +290,8 @@ func (m *matcher) called(b Beside, t *cabinet.Template) string {
 		return "package"
 	}
 	if p, ok := m.cab.Parameter(b.Param); ok {
-		return strings.ToLower(p.Label[:1]) + p.Label[1:]
+		first, n := utf8.DecodeRuneInString(p.Label)
+		return string(unicode.ToLower(first)) + p.Label[n:]
 	}
 	return b.Param
 }

@@ -115,16 +115,39 @@ func choiceOf(p *cabinet.Parameter, word string) (string, bool) {
 		return c, true
 	}
 	for _, c := range p.Choices {
-		if alias(c) == alias(word) {
+		if alias(c) == alias(word) || plain(c) == plain(word) && plain(c) != "" {
 			return c, true
 		}
+	}
+	if one, other, ok := strings.Cut(word, "/"); ok && !strings.Contains(other, "/") { // "C0G/NP0": two names of one
+		a, is := choiceOf(p, one)
+		b, too := choiceOf(p, other)
+		return a, is && too && a == b
 	}
 	return "", false
 }
 
-// besidePackage compares a package: a chip case in either system, or a name.
+// besidePackage compares a package: a chip case in either system, a name, or what a choice of the drawer says of it: "SMD".
 func (j *judge) besidePackage(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
+	if s := packageChoice(f, t); s != nil {
+		return j.besideNamed(b, fact{role: Fact, param: s.Key, text: f.text}, e, t)
+	}
 	return j.besideCase(b, f, e.Value(t.Case), t)
+}
+
+// packageChoice is the parameter with a choice that a package cell names; nil where it is a package.
+func packageChoice(f fact, t *cabinet.Template) *cabinet.Slot {
+	if f.role != Package || !f.word {
+		return nil
+	}
+	for i := range t.Slots {
+		if s := &t.Slots[i]; s.Type == cabinet.Choice {
+			if _, ok := choiceOf(&s.Parameter, strings.Trim(f.text, ".,;:()[]")); ok {
+				return s
+			}
+		}
+	}
+	return nil
 }
 
 // besideCase compares a package with one value of the case parameter.
@@ -151,6 +174,8 @@ func (j *judge) besideCase(b Beside, f fact, have cabinet.Value, t *cabinet.Temp
 		}
 	case len(f.cases) > 0 || chip && f.role == Package && namesPackage(f.text):
 		b.Says = Contradicts
+	case chip && f.role == Package: // "chip": no size
+		b.Says, b.Why = NotUnderstood, "it names no size"
 	case f.role != Package:
 		b.Says = NotUnderstood
 	default:
@@ -218,7 +243,7 @@ func (j *judge) besideWord(b Beside, f fact, e *lookup.Entry, t *cabinet.Templat
 		case cabinet.Choice:
 			said, is := choiceOf(&s.Parameter, w)
 			switch {
-			case !have.IsBlank() && (have.Text == said || alias(have.Text) == w):
+			case !have.IsBlank() && (is && have.Text == said || alias(have.Text) == w):
 				one.Says = Agrees
 				return one
 			case !is:

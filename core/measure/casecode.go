@@ -39,7 +39,18 @@ func CaseToMetric(inch string) (metric string, ok bool) {
 	return c.Metric, ok
 }
 
-// ReadCase reads a chip code: "0805", "2012 metric", "0402 inch", "1005M", "0603 (1608 metric)". A code that both
+// caseSystemOf is one of the two systems of chip codes.
+type caseSystemOf uint8
+
+const (
+	inchCodes caseSystemOf = iota + 1
+	metricCodes
+)
+
+// caseSystems are the words that name the system of a chip code.
+var caseSystems = map[string]caseSystemOf{"inch": inchCodes, "imperial": inchCodes, "in": inchCodes, "i": inchCodes, "\"": inchCodes, "eia": inchCodes, "metric": metricCodes, "m": metricCodes, "mm": metricCodes}
+
+// ReadCase reads a chip code: "0805", "2012 metric", "metric 2012", "0402 inch", "1005M", "0603 (1608 metric)". A code that both
 // systems have and that names none is a doubt; ok is false for a text that is no chip code.
 func ReadCase(text string) (cases []Case, why string, ok bool) {
 	s := strings.ToLower(strings.TrimSpace(text))
@@ -48,6 +59,9 @@ func ReadCase(text string) (cases []Case, why string, ok bool) {
 	}
 	for _, lead := range []string{"case ", "size ", "eia "} {
 		s = strings.TrimPrefix(s, lead)
+	}
+	if word, code, ok := strings.Cut(s, " "); ok && caseSystems[strings.Trim(word, ",():")] != 0 && len(code) <= 6 { // the system stands first
+		s = code + " " + strings.Trim(word, ",():")
 	}
 	n := 0
 	for n < len(s) && digit(s[n]) {
@@ -59,11 +73,11 @@ func ReadCase(text string) (cases []Case, why string, ok bool) {
 	code, rest := s[:n], strings.Trim(s[n:], " ,()[]")
 	in, isInch := casesByInch[code]
 	me, isMetric := casesByMetric[code]
-	switch rest {
-	case "":
-	case "inch", "imperial", "in", "i", "\"", "eia":
+	switch {
+	case rest == "":
+	case caseSystems[rest] == inchCodes:
 		return []Case{in}, "", isInch
-	case "metric", "m", "mm":
+	case caseSystems[rest] == metricCodes:
 		return []Case{me}, "", isMetric
 	default:
 		if second, _, both := ReadCase(rest); both && len(second) == 1 && (second[0] == in || second[0] == me) {

@@ -34,7 +34,7 @@ func Facts(text string, o Options) []Fact {
 func factAt(text string, spans [][2]int, o Options) (Fact, int) {
 	from := spans[0][0]
 	first := text[from:spans[0][1]]
-	if n := min(len(spans), longestFact); valueMayBegin(first) {
+	if n := min(len(spans), longestFact); valueMayBegin(first) || len(first) > 3 && caseSystems[strings.ToLower(first)] != 0 {
 		for ; n > 0; n-- {
 			to := spans[n-1][1]
 			if strings.ContainsAny(text[from:to], ";|\n") || acrossSlash(text, spans[:n]) {

@@ -132,6 +132,31 @@ func (m Measure) Same(o Measure) bool {
 	return m.Bare() == o.Bare()
 }
 
+// Around returns what a relative tolerance is of a value in base units: ±5 % of 10 pF is ±0.5 pF. What
+// is no relative tolerance comes back as it is.
+func (m Measure) Around(value Number, of Dimension) Measure {
+	if m.Shape != Deviation || m.Tol != Percent && m.Tol != PPM {
+		return m
+	}
+	minus, plus := m.sides()
+	hundredth := Number{1, -2}
+	out := Measure{Of: of, Shape: Deviation, Tol: Absolute}
+	for _, side := range []struct {
+		of   Number
+		into *Number
+	}{{minus, &out.Minus}, {plus, &out.Plus}} {
+		n, err := side.of.Mul(hundredth)
+		if err == nil {
+			n, err = n.Mul(value)
+		}
+		if err != nil {
+			return m
+		}
+		*side.into = n
+	}
+	return out
+}
+
 // AsDeviation turns a plain ratio ("5 %") into the deviation people mean by it in a tolerance field ("±5 %").
 func (m Measure) AsDeviation() Measure {
 	if m.Shape == Nominal && m.Tol == NoTol && m.Of == Ratio {
