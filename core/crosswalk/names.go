@@ -66,7 +66,8 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		case !known:
 		case to == "":
 			return Suggestion{}, true
-		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c):
+		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c),
+			sure == Likely && (to == "mpn" || to == "number" || to == "supplierNumber") && s.share(c, digitless) > half: // "Type: Schottky" is no number
 			return Suggestion{}, false
 		default:
 			return Suggestion{To: "take." + to, Sure: sure, Reason: fmt.Sprintf(reason, c.Name, english)}, true
@@ -90,6 +91,9 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 	}
 	return Suggestion{}, false
 }
+
+// digitless says whether a text has no digit, as hardly any number of a part does.
+func digitless(text string) bool { return !strings.ContainsFunc(text, unicode.IsDigit) }
 
 // named finds the parameter that has the field's name as label, key or synonym, and whose values the column can hold.
 func (s *suggester) named(c Column, p, unit string) (Suggestion, bool) {

@@ -15,9 +15,10 @@ import (
 type builder struct {
 	in      Input
 	res     *Result
-	bySrc   map[string]int // source key → place of the candidate that has it
-	numbers map[string]int // part number → row
-	same    map[string]int // drawer and identifying values → place of the first such row
+	bySrc   map[string]int      // source key → place of the candidate that has it
+	byOrder map[part.Number]int // number of the supplier → place of the first candidate that has it
+	numbers map[string]int      // part number → row
+	same    map[string]int      // drawer and identifying values → place of the first such row
 	leave   map[int]bool
 	memo    map[memoKey]uint32
 	free    map[freeKey]uint32 // readings of texts that are no cell: edited or combined
@@ -51,7 +52,7 @@ type waived struct {
 
 // Build works out every row of the table.
 func Build(in Input) *Result {
-	b := &builder{in: in, bySrc: map[string]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{}, marks: map[int]measure.Mark{},
+	b := &builder{in: in, bySrc: map[string]int{}, byOrder: map[part.Number]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{}, marks: map[int]measure.Mark{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
 	for _, r := range in.Edits.LeaveOut {

@@ -33,12 +33,28 @@ func (b *builder) duplicates(c *Candidate, p *plan) {
 	b.alike(c, p, decided.As)
 }
 
+// orderTwice warns where the supplier's number of a row is that of an earlier row with another part: one of them is wrong, and a BOM
+// that orders by it may mean either.
+func (b *builder) orderTwice(c *Candidate) {
+	for _, n := range c.source.Numbers {
+		first, twice := b.byOrder[n]
+		if !twice {
+			b.byOrder[n] = c.at
+			continue
+		}
+		other := &b.res.Candidates[first]
+		b.find(finding.Finding{Severity: finding.Warning, Cause: "order-twice", Row: c.Row, Field: b.in.Crosswalk.Take.SupplierNumber, Text: n.Number,
+			What: fmt.Sprintf("%s sells %s %s under %s, and in row %d %s %s", n.Supplier, c.source.Manufacturer, c.source.MPN, n.Number, other.Row, other.source.Manufacturer, other.source.MPN), Mend: "correct the number of one of the rows"})
+	}
+}
+
 // earlierRow settles a row whose source an earlier one has.
 func (b *builder) earlierRow(c *Candidate) bool {
 	key := c.source.Key()
 	i, ok := b.bySrc[key]
 	if !ok {
 		b.bySrc[key] = c.at
+		b.orderTwice(c)
 		return false
 	}
 	first := &b.res.Candidates[i]

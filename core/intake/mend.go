@@ -222,11 +222,11 @@ func unitsIn(field string, p cabinet.Parameter) (out []string) {
 	if one, err := measure.NewNumber(1, 0); err == nil {
 		_, unit, _ := strings.Cut(measure.Of(dim, one).String(), " ")
 		put(unit)
-		for _, prefix := range []string{"m", "k", "µ"} {
+		for _, prefix := range []string{"m", "µ", "k", "n", "p"} {
 			put(prefix + unit)
 		}
 	}
-	return out[:min(len(out), 4)]
+	return out[:min(len(out), 6)]
 }
 
 func nearestChoice(text string, choices []string) string {

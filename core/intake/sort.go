@@ -108,7 +108,12 @@ func (b *builder) sort(c *Candidate) *plan {
 	}
 	p := b.plan(key)
 	if p == nil {
-		b.block(c, Unsorted, "no-drawer:"+key, "", key, fmt.Sprintf("the cabinet has no drawer %q that holds parts", key), "change the crosswalk")
+		what := fmt.Sprintf("the cabinet has no drawer %q that holds parts", key)
+		if c.Kind != "" && key == cw.Kinds[c.Kind] {
+			b.block(c, Unsorted, "no-drawer:"+c.Kind, cw.Take.Kind, c.Kind, fmt.Sprintf("the kind %q goes into a drawer, and ", c.Kind)+what, "map the kind to another drawer")
+		} else {
+			b.block(c, Unsorted, "drawer-gone:"+key, "", key, what, "change the crosswalk")
+		}
 		return nil
 	}
 	c.Drawer = p.t.Key
