@@ -33,8 +33,9 @@ type fact struct {
 // ipcChip matches the names of IPC-7351 for land patterns of chip parts, "RESC1608X55N": metric body sizes.
 var ipcChip = regexp.MustCompile(`(?i)^(?:RES|CAP|IND|DIO|LED|FUS|BEAD|FB|XTAL|VAR)(?:C|CP|M|MELF)?C?(\d{4})X\d{1,4}[A-Z]?$`)
 
-// chipWord matches a chip code with the letters that drawings put before and behind it: "R0603", "r-0603", "0603_C".
-var chipWord = regexp.MustCompile(`(?i)^(?:(?:R|C|L|D|F|FB|LED|RES|CAP|IND|CHIP|SMD|SMT|CASE|SIZE|FERRITE|BEAD|FUSE)[-_ ]?)?(\d{4,6})(?:[-_ ]?(?:R|C|L|D|SMD|CHIP|CASE|INCH|IN))?$`)
+// chipWord matches a chip code with the letters that drawings put before and behind it, a designator's or a word: "R0603", "r-0603",
+// "0603_C".
+var chipWord = regexp.MustCompile(`(?i)^(?:(?:[A-Z]{1,2}|LED|RES|CAP|IND|CHIP|SMD|SMT|CASE|SIZE|FERRITE|BEAD|FUSE)[-_ ]?)?(\d{4,6})(?:[-_ ]?(?:R|C|L|D|SMD|CHIP|CASE|INCH|IN))?$`)
 
 // system is which of two cases a word names, the inch one or the metric one.
 var system = map[string]int{"inch": 1, "imperial": 1, "metric": 2, "m": 2, "mm": 2}

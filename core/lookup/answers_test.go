@@ -70,7 +70,7 @@ func questionOf(r *rand.Rand) func(a *Answers) string {
 // again, and what nobody asked for does not void them.
 func TestAnswersThatHoldAreTheSameWhenAskedAgain(t *testing.T) {
 	held, voided, vain := 0, 0, 0
-	for seed := range uint64(3000) {
+	for seed := range uint64(rounds(3000)) {
 		r := rand.New(rand.NewPCG(seed, 7))
 		x := New()
 		version := 1
@@ -111,8 +111,8 @@ func TestAnswersThatHoldAreTheSameWhenAskedAgain(t *testing.T) {
 			break
 		}
 	}
-	assert.Greater(t, held, 3000, "answers are kept at all")
-	assert.Greater(t, voided-vain, 200, "and voided where they are others")
+	assert.Greater(t, held, rounds(3000), "answers are kept at all")
+	assert.Greater(t, voided-vain, rounds(200), "and voided where they are others")
 	assert.Less(t, vain, held, "most are not voided in vain")
 }
 
@@ -129,4 +129,12 @@ func TestAnswersDoNotHoldOverMoreThanIsRemembered(t *testing.T) {
 	}
 	assert.False(t, a.Hold(), "what is not remembered may have been an answer")
 	assert.LessOrEqual(t, len(x.touches), 2*mostTouches)
+}
+
+// rounds is n, or a fifth of it where the tests are run for every mistake of make mutants.
+func rounds(n int) int {
+	if testing.Short() {
+		return n / 5
+	}
+	return n
 }

@@ -173,7 +173,7 @@ func TestQuestionsFindWhatTheyMeanAndSayIt(t *testing.T) {
 		slices.Sort(got)
 		return got
 	}
-	for range 4000 {
+	for range rounds(4000) {
 		q, second := ask(d), question{}
 		if d.IntN(3) == 0 { // two facts together
 			second = ask(d)
@@ -249,5 +249,5 @@ func TestADecimalCommaAsksWhatAPointAsks(t *testing.T) {
 			}
 		}
 	}
-	assert.Greater(t, some, 60, "most of the questions find some")
+	assert.Greater(t, some, rounds(60), "most of the questions find some")
 }

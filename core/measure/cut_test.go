@@ -14,7 +14,7 @@ import (
 func TestATextMayEndAnywhere(t *testing.T) {
 	for _, class := range measuretest.Classes() {
 		maker := measuretest.New(9)
-		for range 60 {
+		for range rounds() / 50 {
 			made := maker.Make(class)
 			for cut := range made.Text {
 				for _, end := range []string{"", "(", "( )", "(\u00a0)", "±", "+", "-", "@", "at", " at ", "when ", "/", "(±)", "(+)", "(@)", "(at)", "max", ","} {

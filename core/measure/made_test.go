@@ -18,6 +18,9 @@ func rounds() int {
 	if n, err := strconv.Atoi(os.Getenv("JOLLY_SOAK")); err == nil && n > 0 {
 		return 3000 * n
 	}
+	if testing.Short() { // as for every mistake of make mutants
+		return 600
+	}
 	return 3000
 }
 
