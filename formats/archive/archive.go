@@ -54,12 +54,12 @@ func Passed(f *zip.File) bool {
 func Read(f *zip.File) ([]byte, error) {
 	body, err := f.Open()
 	if err != nil {
-		return nil, rows.Errorf("%s in the archive cannot be unpacked: pack it again.", f.Name)
+		return nil, rows.Errorf("%q in the archive cannot be unpacked: pack it again.", f.Name)
 	}
 	defer body.Close()
 	raw, err := io.ReadAll(io.LimitReader(body, int64(f.UncompressedSize64)+1))
 	if err != nil || uint64(len(raw)) != f.UncompressedSize64 {
-		return nil, rows.Errorf("%s in the archive is damaged: pack it again.", f.Name)
+		return nil, rows.Errorf("%q in the archive is damaged: pack it again.", f.Name)
 	}
 	return raw, nil
 }

@@ -186,7 +186,7 @@ func TestBadFilesAreRefusedWithASentence(t *testing.T) {
 		"twice":     {"(edif x)) (y)", "never opened"},
 		"entity":    {`<?xml version="1.0"?><!DOCTYPE x [<!ENTITY a "b">]><IPC-2581></IPC-2581>`, "document type"},
 		"xml depth": {"<IPC-2581>" + strings.Repeat("<a>", 1000), "nested more than"},
-		"cut xml":   {"<IPC-2581><Ecad>", "it is no XML"},
+		"cut xml":   {"<IPC-2581><Ecad>", "the file ends within an element"},
 		"cut step":  {"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',(1.", "cut off"},
 		"no solid":  {"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',(1.,2.,3.));\nENDSEC;\n", "no solid"},
 		"nan":       {"ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\n#1=CARTESIAN_POINT('',(1.,-NaN,3.));\nENDSEC;\n", "is no number"},

@@ -136,7 +136,7 @@ func parse(raw []byte) (*node, error) {
 		}
 	}
 	if len(stack) > 0 {
-		return nil, fmt.Errorf("the file ends while %d brackets are open; the innermost opened on line %d (%s)", len(stack), stack[len(stack)-1].line, stack[len(stack)-1].key())
+		return nil, fmt.Errorf("the file ends while %d brackets are open; the innermost opened on line %d (%q)", len(stack), stack[len(stack)-1].line, stack[len(stack)-1].key())
 	}
 	if root == nil {
 		return nil, fmt.Errorf("the file is empty")

@@ -9,6 +9,8 @@ import (
 	"fmt"
 	"io"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"golang.org/x/net/html/charset"
 
@@ -32,6 +34,16 @@ const (
 	maxDepth    = 60
 	maxElements = 3_000_000
 )
+
+// printable is a text without characters that nobody can see, as a damaged file brings them into a message.
+func printable(text string) string {
+	return strings.Map(func(r rune) rune {
+		if unicode.IsControl(r) || r == utf8.RuneError {
+			return '?'
+		}
+		return r
+	}, text)
+}
 
 // element is one element of the parts of the file that are read.
 type element struct {
@@ -91,10 +103,13 @@ func tree(raw []byte) (*element, error) {
 		line, _ := d.InputPos()
 		if err != nil {
 			var syntax *xml.SyntaxError
-			if errors.As(err, &syntax) {
-				return nil, fmt.Errorf("line %d: it is no XML: %s", syntax.Line, syntax.Msg)
+			switch {
+			case errors.As(err, &syntax) && syntax.Msg == "unexpected EOF", errors.Is(err, io.ErrUnexpectedEOF):
+				return nil, fmt.Errorf("line %d: the file ends within an element", line)
+			case errors.As(err, &syntax):
+				return nil, fmt.Errorf("line %d: it is no XML: %s", syntax.Line, printable(syntax.Msg))
 			}
-			return nil, fmt.Errorf("line %d: it is no XML: %v", line, err)
+			return nil, fmt.Errorf("line %d: it is no XML: %s", line, printable(err.Error()))
 		}
 		switch t := t.(type) {
 		case xml.Directive:

@@ -99,7 +99,10 @@ func firstByte(in *bufio.Reader) (byte, error) {
 // broken says where the JSON is wrong.
 func (x *reader) broken(err error) error {
 	var syntax *json.SyntaxError
-	if errors.As(err, &syntax) || errors.Is(err, io.ErrUnexpectedEOF) {
+	switch {
+	case errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, io.EOF):
+		return rows.Errorf("The JSON ends behind object %d, at byte %d, before it is complete: export it again.", x.n, x.dec.InputOffset())
+	case errors.As(err, &syntax):
 		return rows.Errorf("The JSON is broken behind object %d, at byte %d (%v): correct it, or export it again.", x.n, x.dec.InputOffset(), err)
 	}
 	return fmt.Errorf("reading the file: %w", err)

@@ -145,7 +145,7 @@ func TestJSONIsReadAsRows(t *testing.T) {
 		assert.False(t, ok, name)
 	}
 	for text, says := range map[string]string{
-		`[]`: "holds no objects", `[{"a":1},{"a":`: "is broken behind object 1", `[{"a":1}, 5]`: "Entry 2 of the file is no object", `{}`: "The file has no header",
+		`[]`: "holds no objects", `[{"a":1},{"a":`: "ends behind object 1", `[{"a":1},{"a":]`: "is broken behind object 1", `[{"a":1}, 5]`: "Entry 2 of the file is no object", `{}`: "The file has no header",
 	} {
 		_, err := opened(text)
 		assert.ErrorContains(t, err, says, text)

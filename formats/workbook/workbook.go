@@ -39,7 +39,7 @@ func Open(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
 	}
 	f, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: 64 << 20})
 	if err != nil {
-		return nil, rows.Errorf("The workbook cannot be read (%v): open it in a spreadsheet program, save it again as XLSX and try once more.", err)
+		return nil, rows.Errorf("The workbook is damaged, or no XLSX: open it in a spreadsheet program, save it again as XLSX and try once more.")
 	}
 	x := &reader{file: f, lim: lim, layout: rows.Layout{Format: "xlsx", Sheet: want.Sheet, Sheets: f.GetSheetList()}}
 	if x.layout.Sheet == "" {
@@ -51,12 +51,12 @@ func Open(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
 	}
 	if x.it, err = f.Rows(x.layout.Sheet); err != nil {
 		f.Close()
-		return nil, rows.Errorf("The sheet %q cannot be read: %v.", x.layout.Sheet, err)
+		return nil, rows.Errorf("The sheet %q is damaged: open the workbook in a spreadsheet program, save it again and try once more.", x.layout.Sheet)
 	}
 	if x.raw, err = f.Rows(x.layout.Sheet); err != nil {
 		x.it.Close()
 		f.Close()
-		return nil, rows.Errorf("The sheet %q cannot be read: %v.", x.layout.Sheet, err)
+		return nil, rows.Errorf("The sheet %q is damaged: open the workbook in a spreadsheet program, save it again and try once more.", x.layout.Sheet)
 	}
 	if props, err := f.GetWorkbookProps(); err == nil && props.Date1904 != nil {
 		x.from1904 = *props.Date1904
@@ -147,7 +147,7 @@ func (x *reader) start(headerRow int) error {
 func (x *reader) read() (rows.Row, bool, error) {
 	if !x.it.Next() {
 		if err := x.it.Error(); err != nil {
-			return rows.Row{}, false, rows.Errorf("The sheet %q cannot be read beyond row %d: %v.", x.layout.Sheet, x.n, err)
+			return rows.Row{}, false, rows.Errorf("The sheet %q is damaged behind row %d: save it again in a spreadsheet program and try once more.", x.layout.Sheet, x.n)
 		}
 		return rows.Row{}, false, nil
 	}
@@ -158,7 +158,7 @@ func (x *reader) read() (rows.Row, bool, error) {
 		raw, err = x.raw.Columns(excelize.Options{RawCellValue: true})
 	}
 	if err != nil {
-		return rows.Row{}, false, rows.Errorf("Row %d of the sheet %q cannot be read: %v.", x.n, x.layout.Sheet, err)
+		return rows.Row{}, false, rows.Errorf("Row %d of the sheet %q is damaged: save the workbook again in a spreadsheet program and try once more.", x.n, x.layout.Sheet)
 	}
 	cells := make([]string, len(shown))
 	for i, s := range shown {
