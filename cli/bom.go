@@ -18,8 +18,10 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// reasonFlag says why a part is meant though the line contradicts it.
-var reasonFlag = &ucli.StringFlag{Name: "reason", Usage: "why it is meant though something in the line contradicts it"}
+// reasonFlag() says why a part is meant though the line contradicts it.
+func reasonFlag() ucli.Flag {
+	return &ucli.StringFlag{Name: "reason", Usage: "why it is meant though something in the line contradicts it"}
+}
 
 var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "not fitted"}
 
@@ -86,7 +88,7 @@ func showBOM(c *ucli.Command, b wire.BOM) error {
 
 func bomCommand() *ucli.Command {
 	return group("bom", "lay a BOM beside the library", "work",
-		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags(), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			path := c.Args().First()
 			f, err := uploadFile(ctx, k, path)
 			if err != nil {
@@ -178,7 +180,7 @@ func bomCommand() *ucli.Command {
 					return t
 				})
 			}),
-		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			if c.Args().Len() == 1 && !c.Bool("all") {
 				return Usage("accept needs lines, by row number or designator, or --all")
 			}
@@ -214,7 +216,7 @@ func bomCommand() *ucli.Command {
 			}
 			return showBOM(c, b)
 		}),
-		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			b, l, err := namedLine(ctx, c, k)
 			if err != nil {
 				return err

@@ -34,7 +34,7 @@ func ExitCode(err error) int {
 	switch {
 	case err == nil:
 		return 0
-	case errors.As(err, &u), strings.Contains(err.Error(), "flag provided but not defined"), strings.Contains(err.Error(), "Required flag"), strings.HasPrefix(err.Error(), "invalid value"):
+	case errors.As(err, &u):
 		return 2
 	case errors.Is(err, ErrFindings):
 		return 3
@@ -65,7 +65,7 @@ func version() string {
 
 // New returns the command tree without the service's own commands.
 func New() *ucli.Command {
-	return &ucli.Command{
+	root := &ucli.Command{
 		Name: "jolly", Usage: "a shared, checked parts library: import, map, release, reconcile", Version: version(), EnableShellCompletion: true, Suggest: true,
 		Flags: []ucli.Flag{
 			&ucli.StringFlag{Name: "server", Usage: "`URL` of the service", Sources: ucli.EnvVars("JOLLY_SERVER")},
@@ -74,13 +74,26 @@ func New() *ucli.Command {
 			&ucli.BoolFlag{Name: "json", Usage: "the same as --as json"},
 		},
 		ExitErrHandler: func(context.Context, *ucli.Command, error) {},
-		OnUsageError:   func(_ context.Context, _ *ucli.Command, err error, _ bool) error { return usageError{err.Error()} },
 		CommandNotFound: func(_ context.Context, c *ucli.Command, name string) {
 			fmt.Fprintf(c.Root().ErrWriter, "jolly: there is no command %q; see jolly --help\n", name)
 			os.Exit(2)
 		},
 		Commands: []*ucli.Command{signInCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), intakeCommand(), partCommand(), viewCommand(), modelCommand(), deliveryCommand(), readoutCommand(), bomCommand(),
 			accountCommand(), tokenCommand(), verifyCommand()},
+	}
+	plainly(root)
+	return root
+}
+
+// plainly lets wrong usage of a command be one sentence on standard error, and not its help among what others read.
+func plainly(c *ucli.Command) {
+	c.OnUsageError = func(_ context.Context, c *ucli.Command, err error, _ bool) error {
+		what := strings.Replace(err.Error(), "flag provided but not defined: -", "there is no option --", 1)
+		what = strings.NewReplacer("Required flags", "the options", "Required flag", "the option", " not set", " is missing").Replace(what)
+		return usageError{fmt.Sprintf("%s: see %s --help", what, c.FullName())}
+	}
+	for _, k := range c.Commands {
+		plainly(k)
 	}
 }
 

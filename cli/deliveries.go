@@ -39,7 +39,7 @@ func deliveryCommand() *ucli.Command {
 			return deliveryDone(c, d, err)
 		}),
 		command("use", "take models into the library and link them to the part; all where no key is given", "DELIVERY [KEY...]", "jolly delivery use DL-00001 --reuse 1.0='Chip 0805 nominal' --release 'as delivered'", 1, -1,
-			[]ucli.Flag{releaseFlag, &ucli.StringFlag{Name: "part", Usage: "`NUMBER` of the part; the delivery's own where it is blank"},
+			[]ucli.Flag{releaseFlag(), &ucli.StringFlag{Name: "part", Usage: "`NUMBER` of the part; the delivery's own where it is blank"},
 				&ucli.StringSliceFlag{Name: "reuse", Usage: "`KEY=NAME`: the library's model instead"}, &ucli.StringSliceFlag{Name: "name", Usage: "`KEY=NAME`: the house's name for it"},
 				&ucli.BoolFlag{Name: "reuse-same", Usage: "take the library's model wherever it draws the same"}, &ucli.BoolFlag{Name: "correct", Usage: "correct how bodies sit, as proposed"},
 				&ucli.BoolFlag{Name: "attach", Usage: "attach datasheets and other files to the part"}}, useDelivery),
@@ -175,10 +175,10 @@ func pinsCommands() []*ucli.Command {
 			return pinsDone(c, p, err)
 		}),
 		command("map", "give a part a pin map: PIN=PAD pairs over pins on pads of their own number", "NUMBER [PIN=PAD[,PAD]...]", "jolly part map EW-Q-00001 B=1 E=2 C=3 --release 'from the datasheet'", 1, -1,
-			[]ucli.Flag{releaseFlag, &ucli.StringFlag{Name: "name"}, &ucli.StringSliceFlag{Name: "free", Usage: "`PAD` without a pin on purpose"},
+			[]ucli.Flag{releaseFlag(), &ucli.StringFlag{Name: "name"}, &ucli.StringSliceFlag{Name: "free", Usage: "`PAD` without a pin on purpose"},
 				&ucli.StringSliceFlag{Name: "no-pad", Usage: "`PIN` without a pad on purpose"}, &ucli.BoolFlag{Name: "same", Usage: "back to pins on pads of their own number"}}, mapPins),
 		command("place-body", "correct how a part's body sits on its pads, as proposed", "NUMBER", "jolly part place-body EW-U-00001 --release 'turned by 90°'", 1, 1,
-			[]ucli.Flag{releaseFlag, &ucli.BoolFlag{Name: "only-here", Usage: "for this land pattern only"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			[]ucli.Flag{releaseFlag(), &ucli.BoolFlag{Name: "only-here", Usage: "for this land pattern only"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				p, err := k.PinsOnPads(ctx, c.Args().First())
 				if err == nil && len(p.Fit) == 0 {
 					err = fmt.Errorf("%s: nothing is wrong with how the body sits, as far as boxes tell", p.Part)

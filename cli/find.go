@@ -15,12 +15,14 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-var findFlags = []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer", Usage: "only there and in drawers inside it"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
-	&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, or of manufacturer or missing; a range is a..b, a blank is -"},
-	&ucli.StringFlag{Name: "sort", Usage: "columns or parameters parted by commas, - before one for the largest first; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "the first column largest first"},
-	&ucli.StringFlag{Name: "group", Usage: "put parts together by this column"}, &ucli.StringFlag{Name: "columns", Usage: "columns and parameters to show, parted by commas"},
-	&ucli.BoolFlag{Name: "facets", Usage: "count the values of every parameter instead of listing parts"},
-	&ucli.IntFlag{Name: "limit", Value: 50}, &ucli.IntFlag{Name: "offset"}}
+func findFlags() []ucli.Flag {
+	return []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer", Usage: "only there and in drawers inside it"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
+		&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, or of manufacturer or missing; a range is a..b, a blank is -"},
+		&ucli.StringFlag{Name: "sort", Usage: "columns or parameters parted by commas, - before one for the largest first; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "the first column largest first"},
+		&ucli.StringFlag{Name: "group", Usage: "put parts together by this column"}, &ucli.StringFlag{Name: "columns", Usage: "columns and parameters to show, parted by commas"},
+		&ucli.BoolFlag{Name: "facets", Usage: "count the values of every parameter instead of listing parts"},
+		&ucli.IntFlag{Name: "limit", Value: 50}, &ucli.IntFlag{Name: "offset"}}
+}
 
 func queryOf(c *ucli.Command, words []string) client.PartQuery {
 	return client.PartQuery{Text: strings.Join(words, " "), Filters: c.StringSlice("where"), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"), Standing: c.StringSlice("standing"),
@@ -29,8 +31,8 @@ func queryOf(c *ucli.Command, words []string) client.PartQuery {
 
 func findCommands() []*ucli.Command {
 	return []*ucli.Command{
-		command("find", "look parts up by facts: values, ranges, words, names", "[FACTS...]", "jolly part find 4k7 0805 1%\n  jolly part find cap '>=25 V' not x5r --sort capacitance\n  jolly part find has no datasheet", 0, -1, findFlags, findParts),
-		command("export", "write what a search shows as CSV, JSON or XLSX", "FILE [FACTS...]", "jolly part export resistors.xlsx res --columns number,resistance,tolerance,case --sort resistance", 1, -1, findFlags,
+		command("find", "look parts up by facts: values, ranges, words, names", "[FACTS...]", "jolly part find 4k7 0805 1%\n  jolly part find cap '>=25 V' not x5r --sort capacitance\n  jolly part find has no datasheet", 0, -1, findFlags(), findParts),
+		command("export", "write what a search shows as CSV, JSON or XLSX", "FILE [FACTS...]", "jolly part export resistors.xlsx res --columns number,resistance,tolerance,case --sort resistance", 1, -1, findFlags(),
 			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				path := c.Args().First()
 				format := strings.TrimPrefix(strings.ToLower(filepath.Ext(path)), ".")

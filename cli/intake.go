@@ -132,17 +132,19 @@ func severityAtLeast(i wire.Intake, least string) bool {
 	return i.Problem != ""
 }
 
-var unlessFlag = &ucli.StringFlag{Name: "unless", Usage: "do not take in, and end with exit code 3, where a finding of this severity or a worse one is left: note, warning or error",
-	Validator: func(s string) error {
-		if s != "note" && s != "warning" && s != "error" {
-			return fmt.Errorf("%q is no severity: use note, warning or error", s)
-		}
-		return nil
-	}}
+func unlessFlag() ucli.Flag {
+	return &ucli.StringFlag{Name: "unless", Usage: "do not take in, and end with exit code 3, where a finding of this severity or a worse one is left: note, warning or error",
+		Validator: func(s string) error {
+			if s != "note" && s != "warning" && s != "error" {
+				return fmt.Errorf("%q is no severity: use note, warning or error", s)
+			}
+			return nil
+		}}
+}
 
 func intakeCommand() *ucli.Command {
 	cmd := group("intake", "bring in a file: open, map, check, mend, take in", "work",
-		command("open", "open an intake for a file, or for a table of another MariaDB", "SUPPLIER [FILE]", "jolly intake open 'Marsh Lane Components' demo/suppliers/marsh-lane.csv", 1, 2, append(slices.Clone(layoutFlags), databaseFlags...), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("open", "open an intake for a file, or for a table of another MariaDB", "SUPPLIER [FILE]", "jolly intake open 'Marsh Lane Components' demo/suppliers/marsh-lane.csv", 1, 2, append(slices.Clone(layoutFlags()), databaseFlags()...), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			i, err := openIntake(ctx, c, k)
 			if err != nil {
 				return err
@@ -150,7 +152,7 @@ func intakeCommand() *ucli.Command {
 			return emit(c, i, func() table { return intakeTable(i) })
 		}),
 		command("run", "open, check and take in, for a job that runs by night", "SUPPLIER [FILE]", "jolly intake run 'Marsh Lane Components' demo/suppliers/marsh-lane.csv --unless error --known fill", 1, 2,
-			append(append(slices.Clone(layoutFlags), databaseFlags...), unlessFlag, knownFlag, &ucli.BoolFlag{Name: "datasheets", Usage: "fetch the datasheets that the rows name"}), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			append(append(slices.Clone(layoutFlags()), databaseFlags()...), unlessFlag(), knownFlag(), &ucli.BoolFlag{Name: "datasheets", Usage: "fetch the datasheets that the rows name"}), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				i, err := openIntake(ctx, c, k)
 				if err == nil && c.String("known") != "" {
 					i, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Known: c.String("known")})
@@ -245,7 +247,7 @@ func intakeCommand() *ucli.Command {
 				return t
 			})
 		}),
-		command("take-in", "take the intake in: all or nothing", "INTAKE", "jolly intake take-in IN-00001 --unless error", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "leave-blocked", Usage: "leave out the rows that cannot be taken in"}, unlessFlag}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("take-in", "take the intake in: all or nothing", "INTAKE", "jolly intake take-in IN-00001 --unless error", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "leave-blocked", Usage: "leave out the rows that cannot be taken in"}, unlessFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			i, err := findIntake(ctx, k, c.Args().First())
 			if err != nil {
 				return err
@@ -290,12 +292,16 @@ func intakeCommand() *ucli.Command {
 	return cmd
 }
 
-var databaseFlags = []ucli.Flag{
-	&ucli.StringFlag{Name: "database", Usage: "`DSN` of another MariaDB instead of a file: ACCOUNT:PASSWORD@tcp(HOST:PORT)/SCHEMA; JOLLY_FOREIGN_DSN keeps the password off the command line", Sources: ucli.EnvVars("JOLLY_FOREIGN_DSN")},
-	&ucli.StringFlag{Name: "table", Usage: "the table to read there"}, &ucli.StringFlag{Name: "query", Usage: "or one SELECT"},
+func databaseFlags() []ucli.Flag {
+	return []ucli.Flag{
+		&ucli.StringFlag{Name: "database", Usage: "`DSN` of another MariaDB instead of a file: ACCOUNT:PASSWORD@tcp(HOST:PORT)/SCHEMA; JOLLY_FOREIGN_DSN keeps the password off the command line", Sources: ucli.EnvVars("JOLLY_FOREIGN_DSN")},
+		&ucli.StringFlag{Name: "table", Usage: "the table to read there"}, &ucli.StringFlag{Name: "query", Usage: "or one SELECT"},
+	}
 }
 
-var knownFlag = &ucli.StringFlag{Name: "known", Usage: "how rows that the library has with other values are settled: ask, replace, fill or keep"}
+func knownFlag() ucli.Flag {
+	return &ucli.StringFlag{Name: "known", Usage: "how rows that the library has with other values are settled: ask, replace, fill or keep"}
+}
 
 func openIntake(ctx context.Context, c *ucli.Command, k *client.Client) (wire.Intake, error) {
 	in := wire.NewIntake{Supplier: c.Args().First(), Layout: layoutOf(c)}

@@ -15,7 +15,9 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-var releaseFlag = &ucli.StringFlag{Name: "release", Usage: "release it at once, with this `NOTE`"}
+func releaseFlag() ucli.Flag {
+	return &ucli.StringFlag{Name: "release", Usage: "release it at once, with this `NOTE`"}
+}
 
 func modelCommand() *ucli.Command {
 	kind := &ucli.StringFlag{Name: "kind", Usage: "symbol, land pattern, body or pin map"}
@@ -31,8 +33,8 @@ func modelCommand() *ucli.Command {
 			}),
 		command("show", "show a model, what the checks say of it, its twins and what uses it", "NAME or ID", "jolly model show 'Chip 0805 nominal'", 1, 1, []ucli.Flag{kind}, showModel),
 		command("add", "add a model from its file, or a new draft of one that is there", "KIND NAME FILE", "jolly model add symbol Resistor demo/models/resistor.symbol.json", 3, 3,
-			[]ucli.Flag{&ucli.StringFlag{Name: "note", Usage: "what it is"}, releaseFlag}, addModel),
-		command("stand-in", "make a plain block that stands in for a body", "NAME LENGTH WIDTH HEIGHT", "jolly model stand-in 'Chip 1210' 3.2 2.5 1.1", 4, 4, []ucli.Flag{releaseFlag}, standIn),
+			[]ucli.Flag{&ucli.StringFlag{Name: "note", Usage: "what it is"}, releaseFlag()}, addModel),
+		command("stand-in", "make a plain block that stands in for a body", "NAME LENGTH WIDTH HEIGHT", "jolly model stand-in 'Chip 1210' 3.2 2.5 1.1", 4, 4, []ucli.Flag{releaseFlag()}, standIn),
 		command("release", "release a model's draft", "NAME NOTE", "jolly model release Resistor 'drawn to house rules'", 2, 2, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			m, err := findModel(ctx, k, c, c.Args().First())
 			if err == nil {
@@ -43,7 +45,7 @@ func modelCommand() *ucli.Command {
 		command("export", "write a model in a form: own, edif, ipc2581, step, original or svg", "NAME FORM", "jolly model export 'Chip 0805 nominal' ipc2581 > chip.xml", 2, 2,
 			[]ucli.Flag{kind, &ucli.StringFlag{Name: "to", Usage: "`FILE` to write; standard output where it is blank"}}, exportModel),
 		command("pins", "lay a symbol's pins beside an independent list: a pin table or an IBIS file", "NAME FILE", "jolly model pins 'Tide logger' datasheet-pins.csv", 2, 2, nil, comparePins),
-		command("make-symbol", "make a symbol from a pin table", "NAME FILE", "jolly model make-symbol 'Tide logger' pins.csv --release 'from the datasheet'", 2, 2, []ucli.Flag{releaseFlag,
+		command("make-symbol", "make a symbol from a pin table", "NAME FILE", "jolly model make-symbol 'Tide logger' pins.csv --release 'from the datasheet'", 2, 2, []ucli.Flag{releaseFlag(),
 			&ucli.StringFlag{Name: "order", Value: "function", Usage: "function or number"}, &ucli.BoolFlag{Name: "one-side", Usage: "all pins on the left"},
 			&ucli.BoolFlag{Name: "by-unit", Usage: "a unit for each group of the table"}}, makeSymbol),
 		command("trail", "who did what to a model", "NAME", "jolly model trail 'Chip 0805 nominal'", 1, 1, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -58,7 +60,7 @@ func modelCommand() *ucli.Command {
 			return emit(c, l, func() table { return trailTable(l) })
 		}),
 		command("check", "what the checks say of all models, by cause", "", "jolly model check --kind symbol", 0, 0, []ucli.Flag{kind}, checkModels),
-		command("mend", "settle one cause on all models that have it, or on some", "CAUSE [NAME...]", "jolly model mend off-grid --release 'onto the house grid'", 1, -1, []ucli.Flag{kind, releaseFlag}, mendModels),
+		command("mend", "settle one cause on all models that have it, or on some", "CAUSE [NAME...]", "jolly model mend off-grid --release 'onto the house grid'", 1, -1, []ucli.Flag{kind, releaseFlag()}, mendModels),
 		command("accept", "accept a finding with a reason", "NAME CAUSE WHY", "jolly model accept 'Tide logger' pin-length 'agreed with the drawing office'", 3, 3, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			m, err := findModel(ctx, k, c, c.Args().First())
 			if err == nil {

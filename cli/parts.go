@@ -14,15 +14,17 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-var editFlags = []ucli.Flag{
-	&ucli.StringSliceFlag{Name: "source", Usage: "`MANUFACTURER|MPN[|SUPPLIER|NUMBER]`; may be given again for alternates"},
-	&ucli.StringFlag{Name: "description", Usage: "blank: built from the values"},
-	&ucli.StringFlag{Name: "symbol", Usage: "name of a released symbol"},
-	&ucli.StringFlag{Name: "land-pattern", Usage: "name of a released land pattern"},
-	&ucli.StringFlag{Name: "pin-map", Usage: "name of a pin map"},
-	&ucli.StringFlag{Name: "body", Usage: "name of a released body"},
-	&ucli.StringSliceFlag{Name: "datasheet", Usage: "`FILE` to attach"},
-	&ucli.StringFlag{Name: "keep-separate", Usage: "`WHY` the part stands beside another with the same MPN"},
+func editFlags() []ucli.Flag {
+	return []ucli.Flag{
+		&ucli.StringSliceFlag{Name: "source", Usage: "`MANUFACTURER|MPN[|SUPPLIER|NUMBER]`; may be given again for alternates"},
+		&ucli.StringFlag{Name: "description", Usage: "blank: built from the values"},
+		&ucli.StringFlag{Name: "symbol", Usage: "name of a released symbol"},
+		&ucli.StringFlag{Name: "land-pattern", Usage: "name of a released land pattern"},
+		&ucli.StringFlag{Name: "pin-map", Usage: "name of a pin map"},
+		&ucli.StringFlag{Name: "body", Usage: "name of a released body"},
+		&ucli.StringSliceFlag{Name: "datasheet", Usage: "`FILE` to attach"},
+		&ucli.StringFlag{Name: "keep-separate", Usage: "`WHY` the part stands beside another with the same MPN"},
+	}
 }
 
 // applyEdit lays flags and key=value arguments over an edit.
@@ -94,14 +96,14 @@ func onePart() []*ucli.Command {
 			return emit(c, p, func() table { return partTable(p) })
 		}),
 		command("make", "make a part by hand from a drawer's template", "DRAWER KEY=VALUE...", "jolly part make chip-resistors resistance=4k7 tolerance=1% case=0805 --source 'Tidewright|TW-0805-4K7'", 1, -1,
-			append([]ucli.Flag{&ucli.StringFlag{Name: "number", Usage: "keep a number given elsewhere"}}, editFlags...), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			append([]ucli.Flag{&ucli.StringFlag{Name: "number", Usage: "keep a number given elsewhere"}}, editFlags()...), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				e := wire.PartEdit{Drawer: c.Args().First(), Number: c.String("number")}
 				if err := applyEdit(ctx, c, k, &e, c.Args().Tail()); err != nil {
 					return err
 				}
 				return showMade(ctx, c, k.MakePart, e)
 			}),
-		command("copy", "make a part from one that is nearly the same; sources and datasheets are not copied", "NUMBER KEY=VALUE...", "jolly part copy EW-R-00001 resistance=5k1 --source 'Tidewright|TW-0805-5K1'", 1, -1, editFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("copy", "make a part from one that is nearly the same; sources and datasheets are not copied", "NUMBER KEY=VALUE...", "jolly part copy EW-R-00001 resistance=5k1 --source 'Tidewright|TW-0805-5K1'", 1, -1, editFlags(), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			e, err := k.CopyOf(ctx, c.Args().First())
 			if err != nil {
 				return err
@@ -111,7 +113,7 @@ func onePart() []*ucli.Command {
 			}
 			return showMade(ctx, c, k.MakePart, e)
 		}),
-		command("edit", "change a part's draft", "NUMBER KEY=VALUE...", "jolly part edit EW-R-00001 power=125mW", 1, -1, editFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("edit", "change a part's draft", "NUMBER KEY=VALUE...", "jolly part edit EW-R-00001 power=125mW", 1, -1, editFlags(), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			p, err := k.Part(ctx, c.Args().First())
 			if err != nil {
 				return err

@@ -15,16 +15,18 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-var readFlags = []ucli.Flag{
-	&ucli.StringFlag{Name: "drawer", Usage: "where the text does not name it"}, &ucli.StringFlag{Name: "supplier", Usage: "whose crosswalk the field names follow"},
-	&ucli.StringFlag{Name: "record", Usage: "`INTAKE:ROW` of a file loaded before instead of a text; see jolly part records"},
-	&ucli.BoolFlag{Name: "save", Usage: "save it as a draft"}, &ucli.StringFlag{Name: "keep-separate", Usage: "why it stands beside a part with the same MPN"},
+func readFlags() []ucli.Flag {
+	return []ucli.Flag{
+		&ucli.StringFlag{Name: "drawer", Usage: "where the text does not name it"}, &ucli.StringFlag{Name: "supplier", Usage: "whose crosswalk the field names follow"},
+		&ucli.StringFlag{Name: "record", Usage: "`INTAKE:ROW` of a file loaded before instead of a text; see jolly part records"},
+		&ucli.BoolFlag{Name: "save", Usage: "save it as a draft"}, &ucli.StringFlag{Name: "keep-separate", Usage: "why it stands beside a part with the same MPN"},
+	}
 }
 
 // pasteCommands make one part from a text or a record, or give a part another source.
 func pasteCommands() []*ucli.Command {
 	return []*ucli.Command{
-		command("read", "say what a pasted text says of one part, and save it as a draft with --save", "[FILE|-]", "echo 'RES 4.7 kΩ 1% 0.125 W 0805' | jolly part read - --drawer chip-resistors", 0, 1, readFlags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("read", "say what a pasted text says of one part, and save it as a draft with --save", "[FILE|-]", "echo 'RES 4.7 kΩ 1% 0.125 W 0805' | jolly part read - --drawer chip-resistors", 0, 1, readFlags(), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			in, err := partReading(ctx, c, k, c.Args().First())
 			if err != nil {
 				return err
@@ -56,7 +58,7 @@ func pasteCommands() []*ucli.Command {
 			})
 		}),
 		command("attach", "give a part another source from a text or a record; only missing values are taken over", "NUMBER [FILE|-]", "jolly part attach EW-R-00003 --record IN-00002:14", 1, 2,
-			append(append([]ucli.Flag{}, readFlags...), &ucli.StringSliceFlag{Name: "take", Usage: "a parameter whose value is taken over although the part has another"}, &ucli.BoolFlag{Name: "although-different", Usage: "also where the two differ in an identifying parameter"}), attachSource),
+			append(append([]ucli.Flag{}, readFlags()...), &ucli.StringSliceFlag{Name: "take", Usage: "a parameter whose value is taken over although the part has another"}, &ucli.BoolFlag{Name: "although-different", Usage: "also where the two differ in an identifying parameter"}), attachSource),
 	}
 }
 

@@ -8,9 +8,11 @@ import (
 	"jollydrawer/formats/rows"
 )
 
-var layoutFlags = []ucli.Flag{
-	&ucli.StringFlag{Name: "delimiter", Usage: "where it is not found out rightly"}, &ucli.StringFlag{Name: "encoding", Usage: "utf-8, utf-16le, utf-16be or windows-1252"},
-	&ucli.StringFlag{Name: "sheet"}, &ucli.StringFlag{Name: "inside", Usage: "file in an archive"}, &ucli.IntFlag{Name: "header-row"},
+func layoutFlags() []ucli.Flag {
+	return []ucli.Flag{
+		&ucli.StringFlag{Name: "delimiter", Usage: "where it is not found out rightly"}, &ucli.StringFlag{Name: "encoding", Usage: "utf-8, utf-16le, utf-16be or windows-1252"},
+		&ucli.StringFlag{Name: "sheet"}, &ucli.StringFlag{Name: "inside", Usage: "file in an archive"}, &ucli.IntFlag{Name: "header-row"},
+	}
 }
 
 func layoutOf(c *ucli.Command) rows.Layout {

@@ -120,7 +120,7 @@ func ReadLine(row int, cells []string, c Columns) Line {
 		}
 	}
 	fit := cell(Fit)
-	l.NotFitted = notFitted[headings.Plain(fit)] && fit != "" || l.Value != "0" && len(l.Value) > 2 && notFitted[headings.Plain(l.Value)]
+	l.NotFitted = notFitted[headings.Plain(fit)] && fit != "" || leftOff(l.Value) || leftOff(l.Package)
 	for _, mark := range suffixes {
 		cut := len(l.Value) - len(mark) // a mark has as many bytes in capitals as in small letters; other letters may not
 		if cut > 0 && strings.EqualFold(l.Value[cut:], mark) && strings.ContainsAny(l.Value[cut-1:cut], " /,;(") {
@@ -131,6 +131,9 @@ func ReadLine(row int, cells []string, c Columns) Line {
 	}
 	return l
 }
+
+// leftOff says whether a value or package is nothing but a mark of what is not fitted; short ones are values: "0", "NC".
+func leftOff(cell string) bool { return len(cell) > 2 && notFitted[headings.Plain(cell)] }
 
 // Blank says whether the line carries nothing at all.
 func (l Line) Blank() bool {

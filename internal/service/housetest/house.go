@@ -45,6 +45,16 @@ func Open(t *testing.T, with ...func(*app.Options)) House {
 // OpenOn starts a service on a store; every is how often it puts deeds in order.
 func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, with ...func(*app.Options)) House {
 	t.Helper()
+	h := emptyOn(t, s, owner, every, with)
+	text, err := demo.Files.ReadFile("cabinet.yaml")
+	require.NoError(t, err)
+	_, err = h.Reform.Apply(t.Context(), h.Me, 0, string(text))
+	require.NoError(t, err)
+	return h
+}
+
+func emptyOn(t *testing.T, s *store.Store, owner string, every time.Duration, with []func(*app.Options)) House {
+	t.Helper()
 	v, f := begin(t, s, every, with)
 	made, err := v.People.FirstAccount(t.Context(), "admin", "Administrator", "a-long-password")
 	require.NoError(t, err)
@@ -53,12 +63,14 @@ func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, wit
 	require.NoError(t, err)
 	actor, _, err := v.People.BySession(t.Context(), secret)
 	require.NoError(t, err)
-	h := House{v, deed.Call{Actor: actor}, t, owner, f}
-	text, err := demo.Files.ReadFile("cabinet.yaml")
-	require.NoError(t, err)
-	_, err = v.Reform.Apply(t.Context(), h.Me, 0, string(text))
-	require.NoError(t, err)
-	return h
+	return House{v, deed.Call{Actor: actor}, t, owner, f}
+}
+
+// Empty starts a service on a fresh schema with an administrator and nothing else.
+func Empty(t *testing.T) House {
+	t.Helper()
+	s, owner := testdb.Open(t)
+	return emptyOn(t, s, owner, 20*time.Millisecond, nil)
 }
 
 // Beside starts another instance of the service on the house's database.

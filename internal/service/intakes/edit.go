@@ -255,7 +255,7 @@ func without[T any](list []T, drop []int, what string) ([]T, error) {
 	}
 	for _, i := range drop {
 		if i < 0 || i >= len(list) {
-			return nil, deed.Fault(deed.Invalid, "not-there", fmt.Sprintf("There is no %s %d to take back.", what, i), "Load the intake again.")
+			return nil, deed.Fault(deed.Invalid, "not-there", fmt.Sprintf("That %s is not there to be taken back; there are %d.", what, len(list)), "Load the intake again.")
 		}
 	}
 	return out, nil

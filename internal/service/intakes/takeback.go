@@ -58,6 +58,7 @@ func (s *Intakes) TakeBack(ctx context.Context, c deed.Call, id store.ID, versio
 		moved = append(moved, boards...)
 		if len(moved) > 0 {
 			slices.Sort(moved)
+			moved = slices.Compact(moved) // one that was edited may also be on a board
 			return 0, deed.Fault(deed.Clash, "built-on", fmt.Sprintf("Somebody has built on %d of its parts since: %s; nothing was taken back.", len(moved), strings.Join(moved[:min(len(moved), 5)], ", ")),
 				"Correct the others one by one, or merge them.")
 		}

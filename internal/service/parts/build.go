@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -31,7 +33,8 @@ func (s *Parts) build(r store.Reader, c deed.Call, cab *cabinet.Cabinet, in wire
 		Symbol: in.Symbol, LandPattern: in.LandPattern, Body: in.Body, PinMap: in.PinMap, OtherLands: in.OtherLands, Attachments: in.Attachments}
 	o := Origins{}
 	bad := deed.Fault(deed.Invalid, "values-wrong", "Nothing was saved:", "")
-	for key, text := range in.Values {
+	for _, key := range slices.Sorted(maps.Keys(in.Values)) {
+		text := in.Values[key]
 		slot, ok := t.Slot(key)
 		if !ok {
 			if strings.TrimSpace(text) != "" {

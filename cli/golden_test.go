@@ -1,0 +1,174 @@
+package cli_test
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"unicode/utf8"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/cli"
+	"jollydrawer/internal/api"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/testdb"
+	"jollydrawer/internal/wire"
+)
+
+var update = flag.Bool("update", false, "write the golden session anew; read the difference before it is kept")
+
+func TestMain(m *testing.M) { testdb.Main(m) }
+
+// terminal is a service, and somebody who has signed in to it.
+type terminal struct {
+	t    *testing.T
+	work string // its folder
+	url  string
+}
+
+func sit(t *testing.T) terminal {
+	h := housetest.Empty(t)
+	s := &api.Server{Service: h.App, Follower: h.Follower, Console: http.Dir(t.TempDir()), Closing: make(chan struct{})}
+	web := httptest.NewServer(s.New())
+	t.Cleanup(web.Close)
+	k, err := h.People.AddToken(t.Context(), h.Me, wire.NewToken{Name: "tests"})
+	require.NoError(t, err)
+	t.Setenv("JOLLY_SERVER", web.URL)
+	t.Setenv("JOLLY_TOKEN", k.Secret)
+	t.Setenv("JOLLY_CLIENT_FILE", filepath.Join(t.TempDir(), "client.json"))
+	t.Setenv("JOLLY_PASSWORD", "not the password")
+	t.Setenv("JOLLY_NEW_PASSWORD", "a-long-password")
+	return terminal{t, t.TempDir(), web.URL}
+}
+
+// run is one command: what it prints, and its exit code.
+func (x terminal) run(args ...string) (stdout, stderr string, code int) {
+	var out, bad bytes.Buffer
+	c := cli.New()
+	c.Writer, c.ErrWriter = &out, &bad
+	err := c.Run(context.Background(), append([]string{"jolly"}, args...))
+	if err != nil && !errors.Is(err, cli.ErrFindings) {
+		fmt.Fprintln(&bad, "jolly: "+err.Error())
+	}
+	return out.String(), bad.String(), cli.ExitCode(err)
+}
+
+// words parts a line as a shell does, as far as double quotes go.
+func words(line string) (out []string) {
+	for _, m := range regexp.MustCompile(`(?:[^\s"]|"[^"]*")+`).FindAllString(line, -1) {
+		out = append(out, strings.ReplaceAll(m, `"`, ""))
+	}
+	return out
+}
+
+var changing = []struct {
+	re *regexp.Regexp
+	as string
+}{
+	{regexp.MustCompile(`[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}`), "<id>"},
+	{regexp.MustCompile(`\b[0-9a-f]{64}\b`), "<hash>"},
+	{regexp.MustCompile(`\b[0-9a-f]{12,32}\b`), "<digest>"},
+	{regexp.MustCompile(`20\d\d-\d\d-\d\d([T ]\d\d:\d\d(:\d\d(\.\d+)?)?(Z| UTC)?)?`), "<time>"},
+	{regexp.MustCompile(`\bjdt_[A-Z0-9]{20,}`), "<secret>"},
+}
+
+// Every line of testdata/session.txt is typed; what comes back is a golden file that was read line by line.
+func TestADayOnTheCommandLine(t *testing.T) {
+	x := sit(t)
+	for name, text := range map[string]string{
+		"broken.yaml": "format: jolly-cabinet/1\nparameters: [{ key: A b, type: measure }]\ndrawers: []\n",
+		"pins.csv":    "Number,Name,Type\n1,A,passive\n2,K,passive\n",
+		"pasted.txt":  "Chip resistor\nResistance: 47 kΩ\nTolerance: 1 %\nCase: 0805\nManufacturer: Tidewright\nMfr Part No.: TW-0805-47K\n",
+		"board.csv":   "Ref,Qty,MPN,Value,Package\nR1,1,TW-0805-1R-F,1R,0805\n\"R2, R3\",2,,10k,0805\nC1,1,NOBODY-9,100n,0603\nR4,1,,12k,DNP\n",
+	} {
+		require.NoError(t, os.WriteFile(filepath.Join(x.work, name), []byte(text), 0o644))
+	}
+	list, err := os.ReadFile("../demo/suppliers/marsh-lane.csv")
+	require.NoError(t, err)
+	head := strings.SplitAfterN(string(list), "\n", 8)
+	require.NoError(t, os.WriteFile(filepath.Join(x.work, "list.csv"), []byte(strings.Join(head[:7], "")), 0o644))
+	one, err := os.ReadFile("../demo/models/diode.symbol.json")
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(filepath.Join(x.work, "delivery.json"), one, 0o644))
+
+	script, err := os.ReadFile(filepath.Join("testdata", "session.txt"))
+	require.NoError(t, err)
+	golden, err := filepath.Abs(filepath.Join("testdata", "session.golden"))
+	require.NoError(t, err)
+	demo, err := filepath.Abs("../demo")
+	require.NoError(t, err)
+	t.Chdir(x.work) // names of files are as long on every machine
+	var got strings.Builder
+	typed := map[string]bool{}
+	for line := range strings.Lines(string(script)) {
+		line = strings.TrimSpace(line)
+		if line == "" || strings.HasPrefix(line, "#") {
+			continue
+		}
+		args := words(strings.ReplaceAll(line, "{demo}", demo))
+		for n := range 3 {
+			typed[strings.Join(args[:min(n, len(args))], " ")] = true
+		}
+		stdout, stderr, code := x.run(args...)
+		for said, where := range map[string]string{stdout: "stdout", stderr: "stderr"} {
+			assert.True(t, utf8.ValidString(said), "%s of %s", where, line)
+			assert.NotContains(t, said, "%!", "%s of %s", where, line)
+		}
+		if code == 1 || code == 2 {
+			assert.NotEmpty(t, strings.TrimSpace(stderr), "%s fails without a word", line)
+		}
+		fmt.Fprintf(&got, "$ jolly %s\n%s", line, shortened(stdout))
+		if stderr != "" {
+			fmt.Fprintf(&got, "stderr: %s", stderr)
+		}
+		if code != 0 {
+			fmt.Fprintf(&got, "exit %d\n", code)
+		}
+	}
+	for _, name := range leaves(cli.New(), "") {
+		assert.True(t, typed[name], "nobody typed jolly %s", name)
+	}
+	text := strings.ReplaceAll(got.String(), x.url, "{url}")
+	for _, c := range changing {
+		text = c.re.ReplaceAllString(text, c.as)
+	}
+	if *update {
+		require.NoError(t, os.WriteFile(golden, []byte(text), 0o644))
+	}
+	want, err := os.ReadFile(golden)
+	require.NoError(t, err)
+	assert.Equal(t, string(want), text)
+}
+
+// shortened leaves out the middle of what is long, which other tests read.
+func shortened(text string) string {
+	lines := strings.SplitAfter(text, "\n")
+	if len(lines) <= 44 {
+		return text
+	}
+	return strings.Join(slices.Concat(lines[:20], []string{fmt.Sprintf("… %d more lines …\n", len(lines)-41)}, lines[len(lines)-21:]), "")
+}
+
+// leaves are the commands that do something.
+func leaves(c *ucli.Command, at string) (out []string) {
+	for _, k := range c.Commands {
+		if name := strings.TrimSpace(at + " " + k.Name); len(k.Commands) == 0 {
+			out = append(out, name)
+		} else {
+			out = append(out, leaves(k, name)...)
+		}
+	}
+	return out
+}
