@@ -51,7 +51,7 @@ type Asked struct {
 	// Score says how much a value of a parameter speaks for a part, or Out; nil where the parameter does not matter. It
 	// is asked once for each distinct value of a column, the blank one among them.
 	Score func(t *cabinet.Template, key string) func(v cabinet.Value) int
-	Least int // of points, to be found at all
+	Least int // of points, to be found at all; one or more
 	Limit int
 }
 

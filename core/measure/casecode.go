@@ -57,7 +57,7 @@ func ReadCase(text string) (cases []Case, why string, ok bool) {
 	if len(s) > 40 {
 		return nil, "", false
 	}
-	for _, lead := range []string{"case ", "size ", "eia "} {
+	for _, lead := range []string{"case ", "size "} {
 		s = strings.TrimPrefix(s, lead)
 	}
 	if word, code, ok := strings.Cut(s, " "); ok && caseSystems[strings.Trim(word, ",():")] != 0 && len(code) <= 6 { // the system stands first
