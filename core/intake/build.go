@@ -278,9 +278,9 @@ func (b *builder) texts(c *Candidate) {
 			long = b.res.templates[c.Drawer].t.Slots[v.slot].Label
 		}
 	}
-	for what, s := range map[string]string{"the description": c.description, "the manufacturer": c.source.Manufacturer, "the manufacturer part number": c.source.MPN} {
-		if len(s) > part.MaxText {
-			long = what
+	for _, s := range []struct{ what, text string }{{"the description", c.description}, {"the manufacturer", c.source.Manufacturer}, {"the manufacturer part number", c.source.MPN}} {
+		if len(s.text) > part.MaxText {
+			long = s.what
 		}
 	}
 	if len(c.source.Numbers) > 0 && len(c.source.Numbers[0].Number) > part.MaxText {

@@ -96,7 +96,7 @@ func (r *Result) requiredMends(place string) (out []Mend) {
 	}
 	slot, _ := t.Slot(key)
 	for _, g := range Suggest(r.in.Table, r.in.Crosswalk, crosswalk.Known{Cabinet: r.in.Cabinet, Drawers: []string{drawer}}) {
-		if rule, ok := g.Rule(); ok && (g.To == key || g.To == crosswalk.Leading && key == t.Leading) {
+		if rule, ok := g.Rule(); ok && !g.Fact && (g.To == key || g.To == crosswalk.Leading && key == t.Leading) {
 			out = append(out, Mend{Label: fmt.Sprintf("Fill it from the field %q", g.From), Change: &crosswalk.Change{Rule: &rule}})
 		}
 	}
