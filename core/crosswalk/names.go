@@ -187,10 +187,10 @@ func (s *suggester) ways(heading, name, p string) []way {
 // bagOf lists the words of a name that tell it apart, in the order of the alphabet.
 func bagOf(name string) (out []string) {
 	for _, w := range strings.Fields(name) {
+		if w == "rating" {
+			w = "rated"
+		}
 		if !weak[w] || w == "rated" {
-			if w == "rating" {
-				w = "rated"
-			}
 			out = append(out, w)
 		}
 	}
