@@ -1,7 +1,7 @@
 # Jolly Drawer. The two commands that matter: make demo, make test.
 SHELL := /bin/bash
 .DELETE_ON_ERROR:
-.PHONY: demo test bench mutants soak console build check screenshots clean
+.PHONY: demo test bench mutants cover soak console build check screenshots clean
 
 build: console
 	go build -o bin/jolly ./cmd/jolly
@@ -33,6 +33,16 @@ bench:
 	scripts/need.sh mariadb
 	$(MAKE) --no-print-directory build
 	go run ./bench
+
+# How much of the program the front doors cover: the command line, HTTP and the console, each driven for real.
+cover:
+	scripts/need.sh mariadb galera chromium occt web
+	$(MAKE) --no-print-directory build
+	rm -rf .run/cover
+	mkdir -p .run/cover
+	GOCOVERDIR=$(CURDIR)/.run/cover go test -count=1 -timeout 40m ./e2e
+	go test -count=1 -timeout 25m -cover -coverpkg=jollydrawer/... ./cli ./internal/api -args -test.gocoverdir=$(CURDIR)/.run/cover
+	go tool covdata percent -i=.run/cover | grep -v '/e2e\|test$$\|/bench\|/scripts' | sort
 
 # How many small mistakes in the heart packages their own tests notice.
 mutants:

@@ -9,6 +9,7 @@ import (
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"slices"
 	"strings"
 	"sync/atomic"
 	"syscall"
@@ -51,7 +52,11 @@ func setUp(m *testing.M) (int, error) {
 		return 1, err
 	}
 	binary = filepath.Join(scratch, "jolly")
-	if out, err := exec.Command("go", "build", "-o", binary, "../cmd/jolly").CombinedOutput(); err != nil {
+	build := []string{"build", "-o", binary, "../cmd/jolly"}
+	if covered() {
+		build = slices.Insert(build, 1, "-cover", "-coverpkg=jollydrawer/...")
+	}
+	if out, err := exec.Command("go", build...).CombinedOutput(); err != nil {
 		return 1, fmt.Errorf("building: %s", out)
 	}
 	if shared, err = dbserver.Start(context.Background(), dbserver.Options{Dir: filepath.Join(scratch, "db"), Extra: []string{"--innodb-flush-log-at-trx-commit=2"}}); err != nil {
@@ -87,7 +92,7 @@ func serve(t *testing.T, owner, dsn string, flags ...string) *instance {
 	out := &watched{}
 	i.cmd.Stdout, i.cmd.Stderr = out, i.log
 	require.NoError(t, i.cmd.Start())
-	t.Cleanup(i.kill)
+	t.Cleanup(i.end)
 	require.Eventually(t, func() bool {
 		m := listens.FindStringSubmatch(out.String())
 		if m != nil {
@@ -96,6 +101,20 @@ func serve(t *testing.T, owner, dsn string, flags ...string) *instance {
 		return m != nil
 	}, 2*time.Minute, 20*time.Millisecond, "the service did not start: %s", i.log)
 	return i
+}
+
+// covered says whether make cover runs the tests: programs write what they covered where GOCOVERDIR says, once they end by themselves.
+func covered() bool { return os.Getenv("GOCOVERDIR") != "" }
+
+// end ends a service with its test: at once, or as an operator would where it has something to write.
+func (i *instance) end() {
+	if covered() && i.cmd.ProcessState == nil {
+		_ = i.cmd.Process.Signal(syscall.SIGTERM)
+		late := time.AfterFunc(20*time.Second, func() { _ = i.cmd.Process.Kill() })
+		_ = i.cmd.Wait()
+		late.Stop()
+	}
+	i.kill()
 }
 
 // kill ends a service at once, as a crash would.

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"jollydrawer/core/measure"
+	"jollydrawer/core/quick"
 )
 
 // Type is the type of a parameter.
@@ -56,23 +57,51 @@ func (v Value) String() string {
 }
 
 // MarshalJSON writes an object with one key, the type: {"measure":{…}}, {"text":"X7R"}, {"number":"8"}, {"yes-no":true}.
-func (v Value) MarshalJSON() ([]byte, error) {
-	var x any = v.Text
-	switch v.Type {
-	case "":
-		return []byte("null"), nil
-	case Measure:
-		x = v.Measure
-	case Number:
-		x = strconv.FormatInt(v.Number, 10)
-	case YesNo:
-		x = v.Yes
+func (v Value) MarshalJSON() ([]byte, error) { return v.AppendJSON(nil), nil }
+
+// AppendJSON appends what MarshalJSON writes.
+func (v Value) AppendJSON(b []byte) []byte {
+	if v.Type == "" {
+		return append(b, "null"...)
 	}
-	return json.Marshal(map[Type]any{v.Type: x})
+	b = quick.AppendText(append(b, '{'), string(v.Type))
+	b = append(b, ':')
+	switch v.Type {
+	case Measure:
+		b = v.Measure.AppendJSON(b)
+	case Number:
+		b = append(strconv.AppendInt(append(b, '"'), v.Number, 10), '"')
+	case YesNo:
+		b = strconv.AppendBool(b, v.Yes)
+	default:
+		b = quick.AppendText(b, v.Text)
+	}
+	return append(b, '}')
+}
+
+// plain reads the form that MarshalJSON writes; it is false for any other, such as one with two types.
+func (v *Value) plain(b []byte) bool {
+	*v = Value{}
+	return quick.Members(b, func(key string, raw []byte) (ok bool) {
+		if v.Type != "" {
+			return false
+		}
+		v.Type = Type(key)
+		switch v.Type {
+		case Measure:
+			return v.Measure.UnmarshalJSON(raw) == nil
+		case Text, Choice, Link, Date, Raw:
+			v.Text, ok = quick.Text(raw)
+		}
+		return ok
+	}) && v.Type != ""
 }
 
 // UnmarshalJSON reads what MarshalJSON writes.
 func (v *Value) UnmarshalJSON(b []byte) error {
+	if v.plain(b) {
+		return nil
+	}
 	var m map[Type]json.RawMessage
 	if err := json.Unmarshal(b, &m); err != nil {
 		return fmt.Errorf("cabinet: a value is an object with its type as the only key: %w", err)

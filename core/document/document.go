@@ -8,8 +8,13 @@ import (
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"sort"
 	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"jollydrawer/core/quick"
 )
 
 // Hash is the SHA-256 of a document's canonical bytes.
@@ -25,15 +30,109 @@ func Canonical(v any) ([]byte, Hash, error) {
 	if err != nil {
 		return nil, Hash{}, fmt.Errorf("document: %w", err)
 	}
+	out, ok := sorted(make([]byte, 0, len(raw)), raw)
+	if !ok {
+		if out, err = rewritten(raw); err != nil {
+			return nil, Hash{}, err
+		}
+	}
+	return out, sha256.Sum256(out), nil
+}
+
+// rewritten is the canonical form of any JSON.
+func rewritten(raw []byte) ([]byte, error) {
 	tree, err := decode(raw)
 	if err != nil {
-		return nil, Hash{}, err
+		return nil, err
 	}
 	var b bytes.Buffer
 	if err := write(&b, tree); err != nil {
-		return nil, Hash{}, err
+		return nil, err
 	}
-	return b.Bytes(), sha256.Sum256(b.Bytes()), nil
+	return b.Bytes(), nil
+}
+
+// sorted appends the canonical form of plain JSON, which most documents are but for some texts; ok is false where raw is written
+// in another way, or holds what is refused.
+func sorted(b, raw []byte) (out []byte, ok bool) {
+	switch {
+	case len(raw) == 0:
+		return nil, false
+	case raw[0] == '{':
+		type member struct {
+			key   string
+			value []byte
+		}
+		var few [12]member
+		all := few[:0]
+		if !quick.Members(raw, func(key string, value []byte) bool {
+			all = append(all, member{key, value})
+			return true
+		}) {
+			return nil, false
+		}
+		slices.SortFunc(all, func(a, b member) int { return strings.Compare(a.key, b.key) })
+		b = append(b, '{')
+		for i, m := range all {
+			if i > 0 {
+				if b = append(b, ','); all[i-1].key == m.key {
+					return nil, false
+				}
+			}
+			if b, ok = text(b, m.key); !ok {
+				return nil, false
+			}
+			if b, ok = sorted(append(b, ':'), m.value); !ok {
+				return nil, false
+			}
+		}
+		return append(b, '}'), true
+	case raw[0] == '[':
+		b = append(b, '[')
+		first, fine := true, true
+		if !quick.Items(raw, func(item []byte) bool {
+			if !first {
+				b = append(b, ',')
+			}
+			first = false
+			b, fine = sorted(b, item)
+			return fine
+		}) {
+			return nil, false
+		}
+		return append(b, ']'), true
+	case raw[0] == '"':
+		if s, plain := quick.Text(raw); plain {
+			return text(b, s)
+		}
+		var s string
+		if json.Unmarshal(raw, &s) != nil {
+			return nil, false
+		}
+		return text(b, s)
+	case raw[0] == 't' || raw[0] == 'f' || raw[0] == 'n':
+		return append(b, raw...), true
+	}
+	if _, err := strconv.ParseInt(string(raw), 10, 64); err != nil {
+		return nil, false
+	}
+	return append(b, raw...), true
+}
+
+// text appends a string as a document writes it.
+func text(b []byte, s string) ([]byte, bool) {
+	for i := range len(s) {
+		if c := s[i]; c < ' ' || c == '"' || c == '\\' || c == 0x7f || c == 0xe2 { // U+2028 and U+2029 begin with E2
+			var w bytes.Buffer
+			writeString(&w, s)
+			return append(b, w.Bytes()...), true
+		}
+	}
+	if !utf8.ValidString(s) {
+		return nil, false
+	}
+	b = append(append(b, '"'), s...)
+	return append(b, '"'), true
 }
 
 func decode(raw []byte) (any, error) {

@@ -38,3 +38,47 @@ func TestDiffNamesEachField(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []Change{{"a", "1", ""}, {"b", "", "2"}, {"l.2", "y", "z"}}, d)
 }
+
+// Whatever JSON is made canonical, the quick way and the thorough one give the same bytes or both refuse.
+func TestBothWaysToTheCanonicalFormAgree(t *testing.T) {
+	leaf := rapid.OneOf(rapid.String().AsAny(), rapid.Int().AsAny(), rapid.Bool().AsAny(), rapid.Just[any](nil), rapid.Float64Range(-10, 10).AsAny(), rapid.SampledFrom([]string{"<a>&", "\u2028", "\u2029x", "\x7f", "\\", "\"", "é", "€", "\x00"}).AsAny())
+	tree := rapid.Deferred(func() *rapid.Generator[any] {
+		inner := rapid.OneOf(leaf, rapid.SliceOfN(leaf, 0, 4).AsAny(), rapid.MapOfN(rapid.String(), leaf, 0, 5).AsAny())
+		return rapid.OneOf(leaf, rapid.SliceOfN(inner, 0, 4).AsAny(), rapid.MapOfN(rapid.OneOf(rapid.String(), rapid.StringMatching("[a-z<&]{1,4}")), inner, 0, 14).AsAny())
+	})
+	quickly := 0
+	rapid.Check(t, func(t *rapid.T) {
+		raw, err := json.Marshal(tree.Draw(t, "tree"))
+		require.NoError(t, err)
+		want, refused := rewritten(raw)
+		got, ok := sorted(nil, raw)
+		if !ok {
+			return
+		}
+		require.NoError(t, refused, "%s", raw)
+		require.Equal(t, string(want), string(got), "%s", raw)
+		quickly++
+	})
+	assert.Positive(t, quickly)
+	for _, raw := range []string{`{"a":1,"a":2}`, `{"b":1.5}`, `{"a": 1}`, `{"a":12345678901234567890}`} {
+		_, ok := sorted(nil, []byte(raw))
+		assert.False(t, ok, "%s goes the thorough way", raw)
+	}
+}
+
+func FuzzCanonical(f *testing.F) {
+	f.Add([]byte(`{"b":["x",{"a":"1"}],"a":null,"c":true}`))
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		if !json.Valid(raw) {
+			return
+		}
+		got, ok := sorted(nil, raw)
+		if !ok {
+			return
+		}
+		want, err := rewritten(raw)
+		if err != nil || string(want) != string(got) {
+			t.Fatalf("%q: %q, not %q (%v)", raw, got, want, err)
+		}
+	})
+}

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+
+	"jollydrawer/core/quick"
 )
 
 // String shows m the way engineers write it: "4.7 kΩ", "100 nF ±10 %", "-40 to 85 °C", "≤ 50 mΩ".
@@ -286,32 +288,115 @@ type jsonMeasure struct {
 // MarshalJSON writes {"of","shape","low","high","minus","plus","tolerance","typical","condition","note","unit"}:
 // decimals as strings in base units, "tolerance" one of "%", "ppm", "absolute", "unit" the UCUM code. A nominal has only
 // "low"; a list, several ranges (low, high, low, high) and the sizes of a body have only "items".
-func (m Measure) MarshalJSON() ([]byte, error) {
-	j := jsonMeasure{Of: m.Of.String(), Shape: m.Shape.String(), Cond: m.Cond, Note: m.Note, Tol: tolNames[m.Tol], Unit: m.Of.UCUM()}
+func (m Measure) MarshalJSON() ([]byte, error) { return m.AppendJSON(nil), nil }
+
+// AppendJSON appends what MarshalJSON writes.
+func (m Measure) AppendJSON(b []byte) []byte {
+	text := func(key, s string) {
+		b = append(append(append(b, '"'), key...), '"', ':')
+		b = append(quick.AppendText(b, s), ',')
+	}
+	number := func(key string, n Number) {
+		b = append(append(append(b, '"'), key...), '"', ':', '"')
+		b = append(n.appendTo(b), '"', ',')
+	}
+	b = append(b, '{')
+	text("of", m.Of.String())
+	text("shape", m.Shape.String())
 	switch m.Shape {
 	case Nominal, AtLeast, Above:
-		j.Low = &m.Low
+		number("low", m.Low)
 	case Range:
-		j.Low, j.High = &m.Low, &m.High
+		number("low", m.Low)
+		number("high", m.High)
 	case AtMost, Below:
-		j.High = &m.High
+		number("high", m.High)
 	case List, Ranges, Sizes:
-		j.Items = m.Each()
+		b = append(b, `"items":[`...)
+		for i, n := range m.Each() {
+			if i > 0 {
+				b = append(b, ',')
+			}
+			b = append(n.appendTo(append(b, '"')), '"')
+		}
+		b = append(b, ']', ',')
 	}
 	if m.Tol != NoTol {
-		j.Minus, j.Plus = &m.Minus, &m.Plus
+		number("minus", m.Minus)
+	}
+	if m.Cond != "" {
+		text("condition", m.Cond)
+	}
+	if m.Note != "" {
+		text("note", m.Note)
+	}
+	if m.Tol != NoTol {
+		number("plus", m.Plus)
+		text("tolerance", tolNames[m.Tol])
 	}
 	if m.HasTyp {
-		j.Typ = &m.Typ
+		number("typical", m.Typ)
 	}
-	return json.Marshal(j)
+	text("unit", m.Of.UCUM())
+	b[len(b)-1] = '}'
+	return b
+}
+
+// plain reads the form that MarshalJSON writes; ok is false for any other.
+func (j *jsonMeasure) plain(b []byte) bool {
+	number := func(v []byte) (*Number, bool) {
+		s, ok := quick.Text(v)
+		if !ok {
+			return nil, false
+		}
+		n, err := ParseNumber(s)
+		return &n, err == nil
+	}
+	return quick.Members(b, func(key string, v []byte) (ok bool) {
+		switch key {
+		case "of":
+			j.Of, ok = quick.Text(v)
+		case "shape":
+			j.Shape, ok = quick.Text(v)
+		case "unit":
+			j.Unit, ok = quick.Text(v)
+		case "low":
+			j.Low, ok = number(v)
+		case "high":
+			j.High, ok = number(v)
+		case "minus":
+			j.Minus, ok = number(v)
+		case "plus":
+			j.Plus, ok = number(v)
+		case "typical":
+			j.Typ, ok = number(v)
+		case "tolerance":
+			j.Tol, ok = quick.Text(v)
+		case "condition":
+			j.Cond, ok = quick.Text(v)
+		case "note":
+			j.Note, ok = quick.Text(v)
+		case "items":
+			ok = quick.Items(v, func(item []byte) bool {
+				n, ok := number(item)
+				if ok {
+					j.Items = append(j.Items, *n)
+				}
+				return ok
+			})
+		}
+		return ok
+	})
 }
 
 // UnmarshalJSON reads what MarshalJSON writes and refuses anything that is not a whole measure.
 func (m *Measure) UnmarshalJSON(b []byte) error {
 	var j jsonMeasure
-	if err := json.Unmarshal(b, &j); err != nil {
-		return fmt.Errorf("measure: %w", err)
+	if !j.plain(b) {
+		j = jsonMeasure{}
+		if err := json.Unmarshal(b, &j); err != nil {
+			return fmt.Errorf("measure: %w", err)
+		}
 	}
 	d, ok := ParseDimension(j.Of)
 	shape, tol := -1, -1

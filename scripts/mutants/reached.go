@@ -39,7 +39,7 @@ func standIn(dir string) error {
 // asGo is the go command; to a coverage profile it adds the conditions of cases.
 func asGo(args []string) int {
 	if len(args) > 0 && args[0] == "test" { // thousands of made cases for each mistake would take hours: a fifth of them notices too
-		args = slices.Insert(slices.Clone(args), 1, "-short")
+		args = slices.Insert(slices.Clone(args), 1, "-short", "-vet=off", "-ldflags=-s -w")
 	}
 	cmd := exec.Command(os.Getenv(realGo), args...)
 	cmd.Stdin, cmd.Stdout, cmd.Stderr = os.Stdin, os.Stdout, os.Stderr

@@ -231,11 +231,16 @@ func Put(t *store.Tx, h *store.Head, p part.Content, o Origins, template int, tw
 
 // NewContent is content of a part as it is stored.
 func NewContent(head store.ID, p part.Content, o Origins, template int) (store.Content, error) {
-	raw, hash, err := document.Canonical(p)
+	how, err := json.Marshal(o)
 	if err != nil {
 		return store.Content{}, err
 	}
-	how, err := json.Marshal(o)
+	return CarriedContent(head, p, how, template)
+}
+
+// CarriedContent is NewContent for origins that are JSON already.
+func CarriedContent(head store.ID, p part.Content, how json.RawMessage, template int) (store.Content, error) {
+	raw, hash, err := document.Canonical(p)
 	return store.Content{ID: store.NewID(), Head: head, Hash: store.Hash(hash), Format: part.Format, Template: template, Bytes: raw, Origins: how}, err
 }
 

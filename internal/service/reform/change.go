@@ -329,11 +329,15 @@ func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Con
 		if from != draft && !ready && !draft.IsZero() {
 			continue // its draft, which is carried over next, is newer anyway
 		}
-		var o parts.Origins
+		var o map[string]json.RawMessage // where values came from is carried over as it is written
 		if err := json.Unmarshal(contents[from].Origins, &o); err != nil {
 			return out, fmt.Errorf("the content of %s: %w", h.Number, err)
 		}
-		made, err := parts.NewContent(h.ID, now, carried(o, w.was, now, p.steps), template)
+		how, err := json.Marshal(carried(o, w.was, now, p.steps))
+		if err != nil {
+			return out, err
+		}
+		made, err := parts.CarriedContent(h.ID, now, how, template)
 		if err != nil {
 			return out, err
 		}
@@ -356,8 +360,8 @@ func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Con
 }
 
 // carried keeps where the values came from, under the names they have now.
-func carried(o parts.Origins, was, now part.Content, steps []cabinet.Step) parts.Origins {
-	out := parts.Origins{}
+func carried(o map[string]json.RawMessage, was, now part.Content, steps []cabinet.Step) map[string]json.RawMessage {
+	out := map[string]json.RawMessage{}
 	for key := range now.Values {
 		from := key
 		for _, st := range slices.Backward(steps) {

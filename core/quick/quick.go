@@ -1,0 +1,129 @@
+// Package quick writes and takes apart the JSON of small things of which a library has millions, without reflection. It knows the
+// plain forms only, as encoding/json writes them: what is written in another way is left to that package.
+package quick
+
+import (
+	"encoding/json"
+	"unicode/utf8"
+)
+
+// AppendText appends s as a JSON string (RFC 8259, clause 7).
+func AppendText(b []byte, s string) []byte {
+	for i := range len(s) {
+		if c := s[i]; c < ' ' || c == '"' || c == '\\' || c >= 0x7f {
+			quoted, _ := json.Marshal(s) // a string always encodes
+			return append(b, quoted...)
+		}
+	}
+	b = append(b, '"')
+	b = append(b, s...)
+	return append(b, '"')
+}
+
+// Text returns the string that raw is; ok is false where it is none, or one with escapes.
+func Text(raw []byte) (s string, ok bool) {
+	if len(raw) < 2 || raw[0] != '"' || end(raw, 0) != len(raw) {
+		return "", false
+	}
+	for _, c := range raw[1 : len(raw)-1] {
+		if c == '\\' || c < ' ' {
+			return "", false
+		}
+	}
+	raw = raw[1 : len(raw)-1]
+	return string(raw), utf8.Valid(raw)
+}
+
+// Members calls f with each member of the object that raw is, its value as it is written. It returns false where raw is no object
+// without blanks whose keys have no escapes, or where f does.
+func Members(raw []byte, f func(key string, value []byte) bool) bool {
+	if len(raw) < 2 || raw[0] != '{' || raw[len(raw)-1] != '}' {
+		return false
+	}
+	i, last := 1, len(raw)-1
+	for i < last {
+		to := end(raw, i)
+		key, ok := Text(raw[i:max(to, i)])
+		if !ok || to >= last || raw[to] != ':' {
+			return false
+		}
+		i = to + 1
+		if to = end(raw, i); to < 0 || to > last || !f(key, raw[i:to]) {
+			return false
+		}
+		if i = to; i < last {
+			if raw[i] != ',' || i+1 == last {
+				return false
+			}
+			i++
+		}
+	}
+	return true
+}
+
+// Items calls f with each item of the list that raw is; see Members.
+func Items(raw []byte, f func(item []byte) bool) bool {
+	if len(raw) < 2 || raw[0] != '[' || raw[len(raw)-1] != ']' {
+		return false
+	}
+	i, last := 1, len(raw)-1
+	for i < last {
+		to := end(raw, i)
+		if to < 0 || to > last || !f(raw[i:to]) {
+			return false
+		}
+		if i = to; i < last {
+			if raw[i] != ',' || i+1 == last {
+				return false
+			}
+			i++
+		}
+	}
+	return true
+}
+
+// end returns where the value that begins at i ends; -1 where none begins there, or it does not end.
+func end(raw []byte, i int) int {
+	if i >= len(raw) {
+		return -1
+	}
+	switch raw[i] {
+	case '"':
+		for i++; i < len(raw); i++ {
+			switch raw[i] {
+			case '\\':
+				i++
+			case '"':
+				return i + 1
+			}
+		}
+		return -1
+	case '{', '[':
+		depth := 0
+		for ; i < len(raw); i++ {
+			switch raw[i] {
+			case '"':
+				to := end(raw, i)
+				if to < 0 {
+					return -1
+				}
+				i = to - 1
+			case '{', '[':
+				depth++
+			case '}', ']':
+				if depth--; depth == 0 {
+					return i + 1
+				}
+			}
+		}
+		return -1
+	}
+	from := i
+	for i < len(raw) && (raw[i] >= '0' && raw[i] <= '9' || raw[i] >= 'a' && raw[i] <= 'z' || raw[i] == '-' || raw[i] == '+' || raw[i] == '.' || raw[i] == 'E') {
+		i++
+	}
+	if i == from {
+		return -1
+	}
+	return i
+}
