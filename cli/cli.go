@@ -7,12 +7,10 @@ import (
 	"errors"
 	"fmt"
 	"os"
-	"path/filepath"
 	"runtime/debug"
 	"strings"
 
 	ucli "github.com/urfave/cli/v3"
-	"golang.org/x/term"
 
 	"jollydrawer/client"
 	"jollydrawer/formats/delimited"
@@ -97,20 +95,6 @@ func plainly(c *ucli.Command) {
 	}
 }
 
-// saved is what sign-in leaves for later commands.
-type saved struct {
-	Server string `json:"server"`
-	Token  string `json:"token"`
-}
-
-func savedPath() (string, error) {
-	if p := os.Getenv("JOLLY_CLIENT_FILE"); p != "" {
-		return p, nil
-	}
-	dir, err := os.UserConfigDir()
-	return filepath.Join(dir, "jolly", "client.json"), err
-}
-
 // connect returns a client from flags, the environment, or the last sign-in.
 func connect(c *ucli.Command) (*client.Client, error) {
 	s := saved{Server: c.String("server"), Token: c.String("token")}
@@ -137,56 +121,6 @@ func connect(c *ucli.Command) (*client.Client, error) {
 		return nil, errors.New("you are not signed in: jolly sign-in LOGIN, or set JOLLY_TOKEN")
 	}
 	return client.New(s.Server, s.Token), nil
-}
-
-func signInCommand() *ucli.Command {
-	return &ucli.Command{Name: "sign-in", Usage: "sign in and keep a token for later commands", ArgsUsage: "LOGIN", Category: "people",
-		Description: "The password is asked for, or taken from JOLLY_PASSWORD.\n\nExample:\n  jolly sign-in --server http://127.0.0.1:8090 maren",
-		Flags:       []ucli.Flag{&ucli.IntFlag{Name: "days", Value: 30, Usage: "how long the token holds"}},
-		Action: func(ctx context.Context, c *ucli.Command) error {
-			if c.NArg() != 1 {
-				return Usage("sign-in needs your sign-in name")
-			}
-			password := os.Getenv("JOLLY_PASSWORD")
-			if password == "" {
-				if !term.IsTerminal(int(os.Stdin.Fd())) {
-					return Usage("there is no terminal to ask for the password: set JOLLY_PASSWORD")
-				}
-				fmt.Fprint(os.Stderr, "Password: ")
-				raw, err := term.ReadPassword(int(os.Stdin.Fd()))
-				fmt.Fprintln(os.Stderr)
-				if err != nil {
-					return err
-				}
-				password = string(raw)
-			}
-			server := c.String("server")
-			if server == "" {
-				server = "http://127.0.0.1:8090"
-			}
-			host, _ := os.Hostname()
-			k := client.New(server, "")
-			if _, err := k.SignIn(ctx, c.Args().First(), password, "command line on "+host, c.Int("days")); err != nil {
-				return err
-			}
-			path, err := savedPath()
-			if err != nil {
-				return err
-			}
-			if err := os.MkdirAll(filepath.Dir(path), 0o700); err != nil {
-				return err
-			}
-			raw, err := json.Marshal(saved{k.Base, k.Token})
-			if err != nil {
-				return err
-			}
-			if err := os.WriteFile(path, raw, 0o600); err != nil {
-				return err
-			}
-			return emit(c, map[string]string{"server": k.Base, "login": c.Args().First()}, func() table {
-				return table{{"Signed in as", "At"}, {c.Args().First(), k.Base}}
-			})
-		}}
 }
 
 // table is a header and rows of cells.

@@ -99,46 +99,6 @@ func (c *Client) TrySymbol(ctx context.Context, in wire.SymbolTry) (wire.SymbolT
 	return post[wire.SymbolTried](ctx, c, "/symbol-tries", in)
 }
 
-// PinsOnPads shows what lies between a part's symbol, land pattern and body.
-func (c *Client) PinsOnPads(ctx context.Context, part string) (wire.PinsOnPads, error) {
-	return get[wire.PinsOnPads](ctx, c, "/parts/"+seg(part)+"/pins", nil)
-}
-
-// MapPins gives a part a pin map.
-func (c *Client) MapPins(ctx context.Context, part string, version int, in wire.MapPins) (wire.PinsOnPads, error) {
-	return change[wire.PinsOnPads](ctx, c, http.MethodPost, "/parts/"+seg(part)+"/pins", version, in)
-}
-
-// PlaceBody corrects how a part's body sits.
-func (c *Client) PlaceBody(ctx context.Context, part string, version int, in wire.PlaceBody) (wire.PinsOnPads, error) {
-	return change[wire.PinsOnPads](ctx, c, http.MethodPost, "/parts/"+seg(part)+"/body", version, in)
-}
-
-// Deliver brings in uploaded model files.
-func (c *Client) Deliver(ctx context.Context, in wire.NewDelivery) (wire.Delivery, error) {
-	return post[wire.Delivery](ctx, c, "/deliveries", in)
-}
-
-// Deliveries lists deliveries.
-func (c *Client) Deliveries(ctx context.Context, offset, limit int) (wire.DeliveryList, error) {
-	return get[wire.DeliveryList](ctx, c, "/deliveries", paging(offset, limit))
-}
-
-// Delivery returns a delivery by ID or number.
-func (c *Client) Delivery(ctx context.Context, key string) (wire.Delivery, error) {
-	return get[wire.Delivery](ctx, c, "/deliveries/"+seg(key), nil)
-}
-
-// UseDelivery takes models out of a delivery.
-func (c *Client) UseDelivery(ctx context.Context, key string, version int, in wire.UseDelivery) (wire.Delivery, error) {
-	return change[wire.Delivery](ctx, c, http.MethodPost, "/deliveries/"+seg(key)+"/use", version, in)
-}
-
-// LibraryIntake makes an intake of a library of many.
-func (c *Client) LibraryIntake(ctx context.Context, key string, version int, in wire.LibraryIntake) (wire.Intake, error) {
-	return change[wire.Intake](ctx, c, http.MethodPost, "/deliveries/"+seg(key)+"/intake", version, in)
-}
-
 // ModelFile reads a model in a form: own, edif, ipc2581, step or original. The caller closes it.
 func (c *Client) ModelFile(ctx context.Context, id, form string) (io.ReadCloser, error) {
 	return c.stream(ctx, "/models/"+seg(id)+"/file", url.Values{"form": {form}})
@@ -147,12 +107,4 @@ func (c *Client) ModelFile(ctx context.Context, id, form string) (io.ReadCloser,
 // ModelPreview reads a model's drawing as SVG; the caller closes it.
 func (c *Client) ModelPreview(ctx context.Context, id, theme string) (io.ReadCloser, error) {
 	return c.stream(ctx, "/models/"+seg(id)+"/preview", url.Values{"theme": {theme}})
-}
-
-// ReadoutFolder reads the models of all released parts, or of one part, as a ZIP archive; the caller closes it.
-func (c *Client) ReadoutFolder(ctx context.Context, part string) (io.ReadCloser, error) {
-	if part != "" {
-		return c.stream(ctx, "/parts/"+seg(part)+"/models", nil)
-	}
-	return c.stream(ctx, "/readout-folder", nil)
 }

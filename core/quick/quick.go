@@ -7,17 +7,27 @@ import (
 	"unicode/utf8"
 )
 
-// AppendText appends s as a JSON string (RFC 8259, clause 7).
+// AppendText appends s as a JSON string, byte for byte as encoding/json writes it (RFC 8259, clause 7). What needs an escape, which
+// few texts do, goes through that package.
 func AppendText(b []byte, s string) []byte {
+	wide := false
 	for i := range len(s) {
-		if c := s[i]; c < ' ' || c == '"' || c == '\\' || c >= 0x7f {
-			quoted, _ := json.Marshal(s) // a string always encodes
-			return append(b, quoted...)
+		switch c := s[i]; {
+		case c < ' ' || c == '"' || c == '\\' || c == '<' || c == '>' || c == '&' || c == 0xe2 && i+2 < len(s) && s[i+1] == 0x80 && s[i+2]|1 == 0xa9: // U+2028, U+2029
+			return appendEscaped(b, s)
+		case c >= utf8.RuneSelf:
+			wide = true
 		}
 	}
-	b = append(b, '"')
-	b = append(b, s...)
-	return append(b, '"')
+	if wide && !utf8.ValidString(s) {
+		return appendEscaped(b, s)
+	}
+	return append(append(append(b, '"'), s...), '"')
+}
+
+func appendEscaped(b []byte, s string) []byte {
+	quoted, _ := json.Marshal(s) // a string always encodes
+	return append(b, quoted...)
 }
 
 // Text returns the string that raw is; ok is false where it is none, or one with escapes.

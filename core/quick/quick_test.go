@@ -13,13 +13,18 @@ import (
 func TestATextIsWrittenAsTheStandardLibraryReadsIt(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		s := rapid.String().Draw(t, "s")
-		var back string
-		require.NoError(t, json.Unmarshal(AppendText(nil, s), &back))
-		assert.Equal(t, s, back)
+		want, err := json.Marshal(s)
+		require.NoError(t, err)
+		assert.Equal(t, string(want), string(AppendText(nil, s)))
 		if got, ok := Text(AppendText(nil, s)); ok {
 			assert.Equal(t, s, got)
 		}
 	})
+	for _, s := range []string{"\u2028", "a\u2029", "\u2027\u202a", "<a>&", "\x7f", "\xe2\x80", "\xff", "€"} {
+		want, err := json.Marshal(s)
+		require.NoError(t, err)
+		assert.Equal(t, string(want), string(AppendText(nil, s)), "%q", s)
+	}
 	assert.Equal(t, `x"4.7 k"`, string(AppendText([]byte("x"), "4.7 k")))
 	assert.Equal(t, `"a\"b\\\n"`, string(AppendText(nil, "a\"b\\\n")))
 	assert.Equal(t, `"4.7 kΩ"`, string(AppendText(nil, "4.7 kΩ")))

@@ -263,10 +263,9 @@ func (s *Server) routes(r *gin.Engine) huma.API {
 	conf.Security = []map[string][]string{{"token": {}}, {"cookie": {}}}
 	api := humagin.New(r, conf)
 	s.people(r, api)
-	s.library(api)
-	s.models(api)
-	s.intakes(api)
-	s.work(api)
+	for _, add := range []func(huma.API){s.cabinets, s.reform, s.crosswalks, s.parts, s.lifecycles, s.finder, s.fitting, s.models, s.deliveries, s.intakes, s.boms, s.work, s.audit} {
+		add(api)
+	}
 	s.streams(r, api)
 	return api
 }

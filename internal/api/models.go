@@ -19,173 +19,6 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-type modelChange[B any] struct {
-	BasedOn
-	ID   string `path:"id" format:"uuid"`
-	Body B
-}
-
-// change hands a write on a part to the service with the version it is based on.
-func change[B, O any](in *partChange[B], fn func(key string, version int, body B) (O, error)) (out O, err error) {
-	n, err := in.version()
-	if err != nil {
-		return out, err
-	}
-	return fn(in.Key, n, in.Body)
-}
-
-type body[B any] struct {
-	Writing
-	Body B
-}
-
-type asked[B any] struct {
-	Reading
-	Body B
-}
-
-type byKey struct {
-	Reading
-	Key string `path:"key"`
-}
-
-// models adds the routes of symbols, land patterns, bodies and pin maps, and of the deliveries they come in.
-func (s *Server) models(api huma.API) {
-	get, post, put := http.MethodGet, http.MethodPost, http.MethodPut
-	v := s.Service
-	register(s, api, get, "/models", "list-models", "models", "Symbols, land patterns and bodies", func(ctx context.Context, c deed.Call, in *struct {
-		Paged
-		Query string `query:"q" maxLength:"200"`
-		Kind  string `query:"kind" enum:"symbol,land pattern,body,pin map,"`
-		Only  string `query:"only" enum:"unused,draft,stand-in,findings,"`
-	}) (wire.ModelList, error) {
-		return v.Models.List(ctx, c, models.Query{Text: in.Query, Kind: in.Kind, Only: in.Only, Offset: in.Offset, Limit: in.Limit})
-	})
-	register(s, api, post, "/models", "make-model", "models", "Make a model as a draft", func(ctx context.Context, c deed.Call, in *body[wire.ModelEdit]) (wire.Model, error) {
-		return v.Models.Create(ctx, c, in.Body)
-	})
-	register(s, api, get, "/models/{id}", "get-model", "models", "A model by ID, or by \"KIND: NAME\", with its checks, twins, revisions and users", func(ctx context.Context, c deed.Call, in *struct {
-		Reading
-		ID string `path:"id"`
-	}) (wire.Model, error) {
-		return v.Models.Get(ctx, c, in.ID)
-	})
-	register(s, api, put, "/models/{id}/draft", "save-model", "models", "Replace a model's draft", func(ctx context.Context, c deed.Call, in *modelChange[wire.ModelEdit]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Save(ctx, c, i, n, in.Body) })
-	})
-	register(s, api, post, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c deed.Call, in *modelChange[wire.Release]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Release(ctx, c, i, n, in.Body) })
-	})
-	register(s, api, get, "/models/{id}/trail", "model-trail", "models", "What was done to a model, newest first", func(ctx context.Context, c deed.Call, in *struct {
-		Paged
-		ID string `path:"id" format:"uuid"`
-	}) (wire.TrailList, error) {
-		i, err := id(in.ID)
-		if err != nil {
-			return wire.TrailList{}, err
-		}
-		return v.Models.Trail(ctx, c, i, in.Offset, in.Limit)
-	})
-	register(s, api, post, "/models/{id}/waiver", "waive-model", "models", "Accept a finding with a reason, or take that back", func(ctx context.Context, c deed.Call, in *modelChange[wire.ModelWaive]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Waive(ctx, c, i, n, in.Body) })
-	})
-	register(s, api, post, "/models/{id}/sign", "sign-model", "models", "Say that the newest revision was checked against a datasheet", func(ctx context.Context, c deed.Call, in *modelChange[wire.NewSign]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Sign(ctx, c, i, n, in.Body) })
-	})
-	register(s, api, post, "/models/{id}/compare-pins", "compare-pins", "models", "A symbol's pins beside an independent list", func(ctx context.Context, c deed.Call, in *struct {
-		Reading
-		ID   string `path:"id" format:"uuid"`
-		Body wire.PinsBeside
-	}) (wire.PinComparison, error) {
-		i, err := id(in.ID)
-		if err != nil {
-			return wire.PinComparison{}, err
-		}
-		return v.Models.ComparePins(ctx, c, i, in.Body)
-	})
-	register(s, api, post, "/models/{id}/take-newer", "take-newer", "models", "Move parts to the newest revision, as new drafts", func(ctx context.Context, c deed.Call, in *struct {
-		Writing
-		ID   string `path:"id" format:"uuid"`
-		Body wire.TakeNewer
-	}) (wire.Mended, error) {
-		i, err := id(in.ID)
-		if err != nil {
-			return wire.Mended{}, err
-		}
-		return v.Fitting.TakeNewer(ctx, c, i, in.Body)
-	})
-	register(s, api, get, "/model-causes", "model-causes", "models", "Findings on all models by cause", func(ctx context.Context, c deed.Call, in *struct {
-		Reading
-		Kind string `query:"kind" enum:"symbol,land pattern,body,"`
-	}) (wire.ModelCauses, error) {
-		return v.Models.Causes(ctx, c, in.Kind)
-	})
-	register(s, api, post, "/model-mends", "mend-models", "models", "Settle one cause on several models in one deed", func(ctx context.Context, c deed.Call, in *body[wire.ModelMend]) (wire.Mended, error) {
-		return v.Models.Mend(ctx, c, in.Body)
-	})
-	register(s, api, get, "/model-twins", "model-twins", "models", "Models that draw the same, or nearly the same", func(ctx context.Context, c deed.Call, in *struct {
-		Reading
-		Kind string `query:"kind" enum:"symbol,land pattern,"`
-	}) (wire.TwinList, error) {
-		return v.Models.Twins(ctx, c, in.Kind)
-	})
-	register(s, api, post, "/model-merges", "merge-models", "models", "Make models lead to one of them", func(ctx context.Context, c deed.Call, in *body[wire.MergeModels]) (wire.Mended, error) {
-		return v.Fitting.Merge(ctx, c, in.Body)
-	})
-	register(s, api, post, "/model-renames", "rename-models", "models", "Rename or describe several models", func(ctx context.Context, c deed.Call, in *body[wire.RenameModels]) (wire.Mended, error) {
-		return v.Models.Rename(ctx, c, in.Body)
-	})
-	register(s, api, get, "/land-patterns-like", "like-land-patterns", "models", "Land patterns by pads, pitch and rows", func(ctx context.Context, c deed.Call, in *struct {
-		Reading
-		Model  string `query:"model" doc:"ID of the one they should be like"`
-		Pads   int    `query:"pads" minimum:"0"`
-		Pitch  string `query:"pitch" maxLength:"30" doc:"mm, or with its unit"`
-		Row    string `query:"row" maxLength:"30"`
-		Within string `query:"within" maxLength:"30"`
-	}) (wire.LikeList, error) {
-		q, err := models.ReadLike(in.Model, in.Pads, in.Pitch, in.Row, in.Within)
-		if err != nil {
-			return wire.LikeList{}, err
-		}
-		return v.Models.Like(ctx, c, q)
-	})
-	register(s, api, post, "/symbol-tries", "try-symbol", "models", "A symbol made from a pin table, for looking at it", func(ctx context.Context, c deed.Call, in *asked[wire.SymbolTry]) (wire.SymbolTried, error) {
-		return v.Models.TrySymbol(ctx, c, in.Body)
-	})
-	register(s, api, get, "/parts/{key}/pins", "pins-on-pads", "parts", "What lies between a part's symbol, land pattern and body", func(ctx context.Context, c deed.Call, in *byKey) (wire.PinsOnPads, error) {
-		return v.Fitting.PinsOnPads(ctx, c, in.Key)
-	})
-	register(s, api, post, "/parts/{key}/pins", "map-pins", "parts", "Give a part a pin map", func(ctx context.Context, c deed.Call, in *partChange[wire.MapPins]) (wire.PinsOnPads, error) {
-		return change(in, func(key string, n int, b wire.MapPins) (wire.PinsOnPads, error) {
-			return v.Fitting.MapPins(ctx, c, key, n, b)
-		})
-	})
-	register(s, api, post, "/parts/{key}/body", "place-body", "parts", "Correct how a part's body sits on its pads", func(ctx context.Context, c deed.Call, in *partChange[wire.PlaceBody]) (wire.PinsOnPads, error) {
-		return change(in, func(key string, n int, b wire.PlaceBody) (wire.PinsOnPads, error) {
-			return v.Fitting.PlaceBody(ctx, c, key, n, b)
-		})
-	})
-	register(s, api, get, "/deliveries", "list-deliveries", "deliveries", "What was handed over, newest first", func(ctx context.Context, c deed.Call, in *Paged) (wire.DeliveryList, error) {
-		return v.Deliveries.List(ctx, c, in.Offset, in.Limit)
-	})
-	register(s, api, post, "/deliveries", "deliver", "deliveries", "Bring in uploaded model files, for a part or without one", func(ctx context.Context, c deed.Call, in *body[wire.NewDelivery]) (wire.Delivery, error) {
-		return v.Deliveries.Bring(ctx, c, in.Body)
-	})
-	register(s, api, get, "/deliveries/{key}", "get-delivery", "deliveries", "A delivery beside what the library has", func(ctx context.Context, c deed.Call, in *byKey) (wire.Delivery, error) {
-		return v.Deliveries.Get(ctx, c, in.Key)
-	})
-	register(s, api, post, "/deliveries/{key}/use", "use-delivery", "deliveries", "Take models out of a delivery, and link them to a part", func(ctx context.Context, c deed.Call, in *partChange[wire.UseDelivery]) (wire.Delivery, error) {
-		return change(in, func(key string, n int, b wire.UseDelivery) (wire.Delivery, error) {
-			return v.Deliveries.Use(ctx, c, key, n, b)
-		})
-	})
-	register(s, api, post, "/deliveries/{key}/intake", "library-intake", "deliveries", "Make an intake of a library of many", func(ctx context.Context, c deed.Call, in *partChange[wire.LibraryIntake]) (wire.Intake, error) {
-		return change(in, func(key string, n int, b wire.LibraryIntake) (wire.Intake, error) {
-			return v.Deliveries.Intake(ctx, c, key, n, b)
-		})
-	})
-}
-
 // pictures adds the routes that give drawings and archives.
 func (s *Server) pictures(r *gin.Engine) {
 	night := func(c *gin.Context) bool { return c.Query("theme") == "night" }
@@ -249,4 +82,94 @@ func (s *Server) picture(c *gin.Context, svg []byte, err error) {
 	}
 	c.Header("Content-Length", fmt.Sprint(len(svg)))
 	c.Data(http.StatusOK, "image/svg+xml; charset=utf-8", svg)
+}
+
+// models adds the routes of symbols, land patterns, bodies and pin maps.
+func (s *Server) models(api huma.API) {
+	v := s.Service
+	register(s, api, http.MethodGet, "/models", "list-models", "models", "Symbols, land patterns and bodies", func(ctx context.Context, c deed.Call, in *struct {
+		Paged
+		Query string `query:"q" maxLength:"200"`
+		Kind  string `query:"kind" enum:"symbol,land pattern,body,pin map,"`
+		Only  string `query:"only" enum:"unused,draft,stand-in,findings,"`
+	}) (wire.ModelList, error) {
+		return v.Models.List(ctx, c, models.Query{Text: in.Query, Kind: in.Kind, Only: in.Only, Offset: in.Offset, Limit: in.Limit})
+	})
+	register(s, api, http.MethodPost, "/models", "make-model", "models", "Make a model as a draft", func(ctx context.Context, c deed.Call, in *body[wire.ModelEdit]) (wire.Model, error) {
+		return v.Models.Create(ctx, c, in.Body)
+	})
+	register(s, api, http.MethodGet, "/models/{id}", "get-model", "models", "A model by ID, or by \"KIND: NAME\", with its checks, twins, revisions and users", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		ID string `path:"id"`
+	}) (wire.Model, error) {
+		return v.Models.Get(ctx, c, in.ID)
+	})
+	register(s, api, http.MethodPut, "/models/{id}/draft", "save-model", "models", "Replace a model's draft", func(ctx context.Context, c deed.Call, in *modelChange[wire.ModelEdit]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Save(ctx, c, i, n, in.Body) })
+	})
+	register(s, api, http.MethodPost, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c deed.Call, in *modelChange[wire.Release]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Release(ctx, c, i, n, in.Body) })
+	})
+	register(s, api, http.MethodGet, "/models/{id}/trail", "model-trail", "models", "What was done to a model, newest first", func(ctx context.Context, c deed.Call, in *struct {
+		Paged
+		ID string `path:"id" format:"uuid"`
+	}) (wire.TrailList, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.TrailList{}, err
+		}
+		return v.Models.Trail(ctx, c, i, in.Offset, in.Limit)
+	})
+	register(s, api, http.MethodPost, "/models/{id}/waiver", "waive-model", "models", "Accept a finding with a reason, or take that back", func(ctx context.Context, c deed.Call, in *modelChange[wire.ModelWaive]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Waive(ctx, c, i, n, in.Body) })
+	})
+	register(s, api, http.MethodPost, "/models/{id}/sign", "sign-model", "models", "Say that the newest revision was checked against a datasheet", func(ctx context.Context, c deed.Call, in *modelChange[wire.NewSign]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Sign(ctx, c, i, n, in.Body) })
+	})
+	register(s, api, http.MethodPost, "/models/{id}/compare-pins", "compare-pins", "models", "A symbol's pins beside an independent list", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		ID   string `path:"id" format:"uuid"`
+		Body wire.PinsBeside
+	}) (wire.PinComparison, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.PinComparison{}, err
+		}
+		return v.Models.ComparePins(ctx, c, i, in.Body)
+	})
+	register(s, api, http.MethodGet, "/model-causes", "model-causes", "models", "Findings on all models by cause", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Kind string `query:"kind" enum:"symbol,land pattern,body,"`
+	}) (wire.ModelCauses, error) {
+		return v.Models.Causes(ctx, c, in.Kind)
+	})
+	register(s, api, http.MethodPost, "/model-mends", "mend-models", "models", "Settle one cause on several models in one deed", func(ctx context.Context, c deed.Call, in *body[wire.ModelMend]) (wire.Mended, error) {
+		return v.Models.Mend(ctx, c, in.Body)
+	})
+	register(s, api, http.MethodGet, "/model-twins", "model-twins", "models", "Models that draw the same, or nearly the same", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Kind string `query:"kind" enum:"symbol,land pattern,"`
+	}) (wire.TwinList, error) {
+		return v.Models.Twins(ctx, c, in.Kind)
+	})
+	register(s, api, http.MethodPost, "/model-renames", "rename-models", "models", "Rename or describe several models", func(ctx context.Context, c deed.Call, in *body[wire.RenameModels]) (wire.Mended, error) {
+		return v.Models.Rename(ctx, c, in.Body)
+	})
+	register(s, api, http.MethodGet, "/land-patterns-like", "like-land-patterns", "models", "Land patterns by pads, pitch and rows", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Model  string `query:"model" doc:"ID of the one they should be like"`
+		Pads   int    `query:"pads" minimum:"0"`
+		Pitch  string `query:"pitch" maxLength:"30" doc:"mm, or with its unit"`
+		Row    string `query:"row" maxLength:"30"`
+		Within string `query:"within" maxLength:"30"`
+	}) (wire.LikeList, error) {
+		q, err := models.ReadLike(in.Model, in.Pads, in.Pitch, in.Row, in.Within)
+		if err != nil {
+			return wire.LikeList{}, err
+		}
+		return v.Models.Like(ctx, c, q)
+	})
+	register(s, api, http.MethodPost, "/symbol-tries", "try-symbol", "models", "A symbol made from a pin table, for looking at it", func(ctx context.Context, c deed.Call, in *asked[wire.SymbolTry]) (wire.SymbolTried, error) {
+		return v.Models.TrySymbol(ctx, c, in.Body)
+	})
 }

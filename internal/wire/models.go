@@ -5,7 +5,6 @@ import (
 
 	"jollydrawer/core/finding"
 	"jollydrawer/core/model"
-	"jollydrawer/core/part"
 )
 
 // ModelEdit is the whole content of a model's draft. Where no drawing is given, it is read from the file.
@@ -169,119 +168,6 @@ type LikeRow struct {
 	How      string         `json:"how"`
 }
 
-// NewDelivery brings in files that were uploaded, for a part or without one.
-type NewDelivery struct {
-	Name  string      `json:"name,omitempty" maxLength:"120"`
-	Part  string      `json:"part,omitempty" maxLength:"64" doc:"Number of the part it is for"`
-	Files []part.File `json:"files" minItems:"1" maxItems:"200"`
-}
-
-// Delivery is what was handed over together.
-type Delivery struct {
-	ID      string            `json:"id"`
-	Number  string            `json:"number"`
-	Version int               `json:"version"`
-	Name    string            `json:"name"`
-	Part    string            `json:"part,omitempty"`
-	Updated time.Time         `json:"updated"`
-	Files   []DeliveredFile   `json:"files"`
-	Models  []DeliveredModel  `json:"models" doc:"The first thousand"`
-	Count   int               `json:"count" doc:"How many models there are"`
-	Pins    []model.ListedPin `json:"pins,omitempty" doc:"The first pin list, to lay beside a symbol"`
-}
-
-// DeliveredFile is one file of a delivery and what it became.
-type DeliveredFile struct {
-	Path  string   `json:"path"`
-	Hash  string   `json:"hash"`
-	Is    string   `json:"is"`
-	What  string   `json:"what"`
-	Wrong []string `json:"wrong"`
-}
-
-// DeliveredModel is one model of a delivery beside what the library has.
-type DeliveredModel struct {
-	Key      string         `json:"key" doc:"Names it within the delivery"`
-	Path     string         `json:"path"`
-	Kind     string         `json:"kind"`
-	Name     string         `json:"name"`
-	House    string         `json:"house,omitempty" doc:"The house's name for it, by the pattern of the part's drawer"`
-	What     string         `json:"what"`
-	Used     *ModelRef      `json:"used,omitempty" doc:"What it became in the library"`
-	Same     []ModelRef     `json:"same" doc:"Models of the library that draw the same or nearly the same; the best first"`
-	Named    *ModelRef      `json:"named,omitempty" doc:"A model of the library that has its name and another drawing"`
-	Findings []ModelFinding `json:"findings"`
-	Fit      []Correction   `json:"fit" doc:"Of a body: how it sits wrong on the land pattern it came with"`
-}
-
-// Correction is a body's wrong place with the one that mends it.
-type Correction struct {
-	finding.Finding
-	Place model.Placement `json:"place"`
-}
-
-// DeliveryList is a page of deliveries.
-type DeliveryList struct {
-	Page  Page       `json:"page"`
-	Items []Delivery `json:"items"`
-}
-
-// UseDelivery takes models out of a delivery and links them to a part.
-type UseDelivery struct {
-	Part   string      `json:"part,omitempty" maxLength:"64" doc:"Blank: the models are only added to the library"`
-	Models []UsedModel `json:"models" maxItems:"1000"`
-	Files  []string    `json:"files,omitempty" maxItems:"100" doc:"Paths of datasheets and other files to attach to the part"`
-	Note   string      `json:"note,omitempty" maxLength:"2000" doc:"Release note of the new models; blank leaves them drafts"`
-}
-
-// UsedModel says what becomes of one model of a delivery.
-type UsedModel struct {
-	Key     string           `json:"key"`
-	Reuse   string           `json:"reuse,omitempty" doc:"ID of the library's model to use instead"`
-	Name    string           `json:"name,omitempty" maxLength:"100" doc:"The house's name for it; blank keeps its own"`
-	Correct *model.Placement `json:"correct,omitempty" doc:"Of a body: its place"`
-}
-
-// PinsOnPads is what lies between a part's symbol and its land pattern.
-type PinsOnPads struct {
-	Part     string            `json:"part"`
-	Version  int               `json:"version"`
-	Symbol   *ModelRef         `json:"symbol,omitempty"`
-	Land     *ModelRef         `json:"landPattern,omitempty"`
-	Map      *ModelRef         `json:"map,omitempty" doc:"Blank where pins go to the pads of their own number"`
-	Rows     []PinRow          `json:"rows"`
-	Free     []string          `json:"free" doc:"Pads marked as free"`
-	Bare     []string          `json:"bare" doc:"Pads that no pin goes to"`
-	Findings []finding.Finding `json:"findings"`
-	Fit      []Correction      `json:"fit" doc:"How the body sits wrong on the land pattern"`
-}
-
-// PinRow is a pin with its pads and what an independent list says of it.
-type PinRow struct {
-	Pin    string   `json:"pin"`
-	Name   string   `json:"name"`
-	Type   string   `json:"type"`
-	Pads   []string `json:"pads"`
-	NoPad  bool     `json:"noPad,omitempty" doc:"Has no pad on purpose"`
-	Listed string   `json:"listed,omitempty" doc:"Name in the attached pin list"`
-	What   string   `json:"what,omitempty" doc:"How the list differs"`
-}
-
-// MapPins gives a part a pin map: one made from these pairs, released under a name, or none.
-type MapPins struct {
-	Map  model.PinMap `json:"map"`
-	Name string       `json:"name,omitempty" maxLength:"100" doc:"Blank: symbol on land pattern"`
-	Same bool         `json:"same,omitempty" doc:"Go back to pins on pads of their own number"`
-	Note string       `json:"note,omitempty" maxLength:"2000" doc:"Release note; blank leaves the map a draft"`
-}
-
-// PlaceBody corrects how a body sits: in the body's own document, or for one land pattern only.
-type PlaceBody struct {
-	Place    model.Placement `json:"place"`
-	OnlyHere bool            `json:"onlyHere,omitempty" doc:"Write it to the land pattern, for bodies of this name"`
-	Note     string          `json:"note,omitempty" maxLength:"2000" doc:"Release note; blank leaves a draft"`
-}
-
 // SymbolTry makes a symbol from a pin table for looking at it: a file, a text, or pins as edited.
 type SymbolTry struct {
 	Text    string            `json:"text,omitempty" maxLength:"400000" doc:"A pin table, pasted"`
@@ -314,22 +200,10 @@ type PinComparison struct {
 	Wrong  []string              `json:"wrong"`
 }
 
-// LibraryIntake makes an intake of a delivery that is a library of many.
-type LibraryIntake struct {
-	Supplier string `json:"supplier" minLength:"1" maxLength:"80" doc:"Whose crosswalk is used"`
-	Note     string `json:"note" minLength:"1" maxLength:"2000" doc:"Release note of the drawings that are added"`
-}
-
 // RenameModels renames or describes several models by a pattern.
 type RenameModels struct {
 	Models  []string `json:"models" minItems:"1" maxItems:"1000"`
 	Find    string   `json:"find,omitempty" maxLength:"100" doc:"Words to replace in the names"`
 	Replace string   `json:"replace,omitempty" maxLength:"100"`
 	Note    *string  `json:"note,omitempty" doc:"A new description for all"`
-}
-
-// ReadoutFolder says what was written into a readout folder.
-type ReadoutFolder struct {
-	Files int   `json:"files"`
-	Bytes int64 `json:"bytes"`
 }

@@ -3,9 +3,9 @@ package wire
 import (
 	"encoding/json"
 	"strconv"
-	"unicode/utf8"
 
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/quick"
 )
 
 // AppendJSON appends what encoding/json would write for the list, in a third of the time: a page of parts is what is
@@ -48,9 +48,9 @@ func appendList[T any](b []byte, list []T, one func([]byte, *T) []byte) []byte {
 }
 
 func appendFacet(b []byte, f *lookup.Facet) []byte {
-	b = appendText(append(b, `{"key":`...), f.Key)
-	b = appendText(append(b, `,"label":`...), f.Label)
-	b = appendText(append(b, `,"type":`...), f.Type)
+	b = quick.AppendText(append(b, `{"key":`...), f.Key)
+	b = quick.AppendText(append(b, `,"label":`...), f.Label)
+	b = quick.AppendText(append(b, `,"type":`...), f.Type)
 	b = appendList(append(b, `,"values":`...), f.Values, appendFacetValue)
 	b = appendList(append(b, `,"steps":`...), f.Steps, appendFacetStep)
 	b = strconv.AppendInt(append(b, `,"more":`...), int64(f.More), 10)
@@ -59,56 +59,39 @@ func appendFacet(b []byte, f *lookup.Facet) []byte {
 }
 
 func appendFacetValue(b []byte, v *lookup.FacetValue) []byte {
-	b = appendText(append(b, `{"value":`...), v.Value)
+	b = quick.AppendText(append(b, `{"value":`...), v.Value)
 	b = strconv.AppendInt(append(b, `,"parts":`...), int64(v.Parts), 10)
 	return append(b, '}')
 }
 
 func appendFacetStep(b []byte, s *lookup.FacetStep) []byte {
-	b = appendText(append(b, `{"range":`...), s.Range)
-	b = appendText(append(b, `,"label":`...), s.Label)
+	b = quick.AppendText(append(b, `{"range":`...), s.Range)
+	b = quick.AppendText(append(b, `,"label":`...), s.Label)
 	b = strconv.AppendInt(append(b, `,"parts":`...), int64(s.Parts), 10)
 	return append(b, '}')
 }
 
 func appendRow(b []byte, r *PartRow) []byte {
-	b = appendText(append(b, `{"id":`...), r.ID)
-	b = appendText(append(b, `,"number":`...), r.Number)
+	b = quick.AppendText(append(b, `{"id":`...), r.ID)
+	b = quick.AppendText(append(b, `,"number":`...), r.Number)
 	b = strconv.AppendInt(append(b, `,"version":`...), int64(r.Version), 10)
-	b = appendText(append(b, `,"drawer":`...), r.Drawer)
-	b = appendText(append(b, `,"name":`...), r.Name)
-	b = appendText(append(b, `,"description":`...), r.Description)
-	b = appendText(append(b, `,"manufacturer":`...), r.Manufacturer)
-	b = appendText(append(b, `,"mpn":`...), r.MPN)
+	b = quick.AppendText(append(b, `,"drawer":`...), r.Drawer)
+	b = quick.AppendText(append(b, `,"name":`...), r.Name)
+	b = quick.AppendText(append(b, `,"description":`...), r.Description)
+	b = quick.AppendText(append(b, `,"manufacturer":`...), r.Manufacturer)
+	b = quick.AppendText(append(b, `,"mpn":`...), r.MPN)
 	b = strconv.AppendInt(append(b, `,"sources":`...), int64(r.Sources), 10)
-	b = appendText(append(b, `,"status":`...), r.Status)
-	b = appendText(append(b, `,"standing":`...), r.Standing)
+	b = quick.AppendText(append(b, `,"status":`...), r.Status)
+	b = quick.AppendText(append(b, `,"standing":`...), r.Standing)
 	b = strconv.AppendInt(append(b, `,"revision":`...), int64(r.Revision), 10)
 	b = strconv.AppendBool(append(b, `,"hasDraft":`...), r.HasDraft)
-	b = appendList(append(b, `,"missing":`...), r.Missing, func(b []byte, m *string) []byte { return appendText(b, *m) })
+	b = appendList(append(b, `,"missing":`...), r.Missing, func(b []byte, m *string) []byte { return quick.AppendText(b, *m) })
 	b = append(b, `,"values":{`...)
 	for i := range r.Values {
 		if i > 0 {
 			b = append(b, ',')
 		}
-		b = appendText(append(appendText(b, r.Values[i].Key), ':'), r.Values[i].Text)
+		b = quick.AppendText(append(quick.AppendText(b, r.Values[i].Key), ':'), r.Values[i].Text)
 	}
 	return append(b, '}', '}')
-}
-
-// appendText appends a text in quotes. What needs an escape, which few texts do, goes through json.
-func appendText(b []byte, s string) []byte {
-	wide := false
-	for i := range len(s) {
-		switch c := s[i]; {
-		case c < ' ' || c == '"' || c == '\\' || c == '<' || c == '>' || c == '&':
-			return appendAny(b, s)
-		case c >= utf8.RuneSelf:
-			wide = true
-		}
-	}
-	if wide && !utf8.ValidString(s) {
-		return appendAny(b, s)
-	}
-	return append(append(append(b, '"'), s...), '"')
 }

@@ -1,12 +1,26 @@
 package cli
 
 import (
-	"strconv"
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
 
 	ucli "github.com/urfave/cli/v3"
 
+	"jollydrawer/client"
 	"jollydrawer/formats/rows"
+	"jollydrawer/internal/wire"
 )
+
+func uploadFile(ctx context.Context, k *client.Client, path string) (wire.File, error) {
+	f, err := os.Open(path)
+	if err != nil {
+		return wire.File{}, fmt.Errorf("the file cannot be read: %w", err)
+	}
+	defer f.Close()
+	return k.Upload(ctx, filepath.Base(path), f)
+}
 
 func layoutFlags() []ucli.Flag {
 	return []ucli.Flag{
@@ -17,16 +31,4 @@ func layoutFlags() []ucli.Flag {
 
 func layoutOf(c *ucli.Command) rows.Layout {
 	return rows.Layout{Delimiter: c.String("delimiter"), Encoding: c.String("encoding"), Sheet: c.String("sheet"), Inside: c.String("inside"), HeaderRow: c.Int("header-row")}
-}
-
-func numbers(texts []string) ([]int, error) {
-	var out []int
-	for _, s := range texts {
-		n, err := strconv.Atoi(s)
-		if err != nil {
-			return nil, Usage("%q is no row number", s)
-		}
-		out = append(out, n)
-	}
-	return out, nil
 }

@@ -58,20 +58,3 @@ type ComparisonRow struct {
 	Differs bool     `json:"differs"`
 	Best    []int    `json:"best" doc:"Which parts are best, where the parameter says more or less is better"`
 }
-
-// Merge makes a part lead to another.
-type Merge struct {
-	Into string `json:"into" minLength:"1" maxLength:"120" doc:"Number of the part that survives"`
-	Why  string `json:"why" minLength:"1" maxLength:"500"`
-}
-
-// SuccessorEdit names the part that replaces another; blank withdraws it.
-type SuccessorEdit struct {
-	Number string `json:"number" maxLength:"120"`
-	Why    string `json:"why" minLength:"1" maxLength:"500"`
-}
-
-// FormerNumber lets another number find a part.
-type FormerNumber struct {
-	Number string `json:"number" minLength:"1" maxLength:"64"`
-}

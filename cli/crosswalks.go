@@ -1,0 +1,68 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"strconv"
+
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/client"
+	"jollydrawer/core/crosswalk"
+)
+
+func crosswalkCommand() *ucli.Command {
+	return group("crosswalk", "which fields of a supplier fill which parameters", "library",
+		command("list", "list the crosswalks", "", "jolly crosswalk list", 0, 0, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			l, err := k.Crosswalks(ctx, 0, 1000)
+			if err != nil {
+				return err
+			}
+			return emit(c, l, func() table {
+				t := table{{"Supplier", "Revision", "Changed"}}
+				for _, x := range l.Items {
+					t = append(t, []string{x.Supplier, strconv.Itoa(x.Revision), x.Updated.Local().Format("2006-01-02 15:04")})
+				}
+				return t
+			})
+		}),
+		command("show", "print a supplier's crosswalk as a document", "SUPPLIER", "jolly crosswalk show 'Marsh Lane Components'", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			x, err := k.Crosswalk(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			if c.Bool("json") || c.String("as") == "json" {
+				return emit(c, x, nil)
+			}
+			_, err = fmt.Fprint(c.Root().Writer, x.Text)
+			return err
+		}),
+		command("apply", "make a document the crosswalk of the supplier it names", "FILE", "jolly crosswalk apply demo/crosswalks/marsh-lane.yaml", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			text, err := readDocument(c.Args().First())
+			if err != nil {
+				return err
+			}
+			doc, err := crosswalk.Parse([]byte(text))
+			if err != nil {
+				return err
+			}
+			version := 0
+			was, err := k.Crosswalk(ctx, doc.Supplier)
+			var e *client.Error
+			if err == nil {
+				version = was.Version
+			} else if !errors.As(err, &e) || e.Status != http.StatusNotFound {
+				return err
+			}
+			now, err := k.ApplyCrosswalk(ctx, version, text)
+			if err != nil {
+				return err
+			}
+			return emit(c, now, func() table {
+				return table{{"Crosswalk", "Revision", "Rules"}, {now.Supplier, strconv.Itoa(now.Revision), strconv.Itoa(len(doc.Fields))}}
+			})
+		}),
+	)
+}

@@ -1,0 +1,50 @@
+package client
+
+import (
+	"context"
+	"io"
+	"net/http"
+	"net/url"
+
+	"jollydrawer/internal/wire"
+)
+
+// ExportBOM reads the completed BOM as csv or xlsx; the caller closes it.
+func (c *Client) ExportBOM(ctx context.Context, key, format string) (io.ReadCloser, error) {
+	return c.stream(ctx, "/boms/"+seg(key)+"/export", url.Values{"format": {format}})
+}
+
+// BringBOM brings in a BOM.
+func (c *Client) BringBOM(ctx context.Context, in wire.NewBOM) (wire.BOM, error) {
+	return post[wire.BOM](ctx, c, "/boms", in)
+}
+
+// BOMs lists BOMs.
+func (c *Client) BOMs(ctx context.Context, offset, limit int) (wire.BOMList, error) {
+	return get[wire.BOMList](ctx, c, "/boms", paging(offset, limit))
+}
+
+// BOM returns a BOM with its verdicts.
+func (c *Client) BOM(ctx context.Context, key string) (wire.BOM, error) {
+	return get[wire.BOM](ctx, c, "/boms/"+seg(key), nil)
+}
+
+// ChooseBOM accepts records for lines or takes choices back.
+func (c *Client) ChooseBOM(ctx context.Context, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/choices", version, in)
+}
+
+// BOMColumns says what the columns of a BOM mean, for all files with the same headings.
+func (c *Client) BOMColumns(ctx context.Context, key string, in wire.BOMColumns) (wire.BOM, error) {
+	return post[wire.BOM](ctx, c, "/boms/"+seg(key)+"/columns", in)
+}
+
+// MPNEndings lists the endings of MPNs that name a packing.
+func (c *Client) MPNEndings(ctx context.Context) (wire.MPNEndings, error) {
+	return get[wire.MPNEndings](ctx, c, "/mpn-endings", nil)
+}
+
+// SayMPNEnding confirms that an ending of a maker's MPNs names a packing, or takes it back.
+func (c *Client) SayMPNEnding(ctx context.Context, in wire.MPNEnding) (wire.MPNEndings, error) {
+	return post[wire.MPNEndings](ctx, c, "/mpn-endings", in)
+}

@@ -1,0 +1,49 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/wire"
+)
+
+// boms adds the routes of BOMs.
+func (s *Server) boms(api huma.API) {
+	v := s.Service
+	register(s, api, http.MethodGet, "/boms", "list-boms", "boms", "All BOMs, newest first", func(ctx context.Context, c deed.Call, in *Paged) (wire.BOMList, error) {
+		return v.BOMs.List(ctx, c, in.Offset, in.Limit)
+	})
+	register(s, api, http.MethodPost, "/boms", "bring-bom", "boms", "Bring in a BOM and reconcile it", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Body wire.NewBOM
+	}) (wire.BOM, error) {
+		return v.BOMs.Bring(ctx, c, in.Body)
+	})
+	register(s, api, http.MethodGet, "/boms/{key}", "get-bom", "boms", "A BOM with a verdict on every line", func(ctx context.Context, c deed.Call, in *ByKey) (wire.BOM, error) { return v.BOMs.Get(ctx, c, in.Key) })
+	register(s, api, http.MethodPost, "/boms/{key}/choices", "choose-bom", "boms", "Accept records for lines, or take choices back", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMChoices]) (wire.BOM, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.BOM{}, err
+		}
+		return v.BOMs.Choose(ctx, c, in.Key, n, in.Body)
+	})
+	register(s, api, http.MethodPost, "/boms/{key}/columns", "confirm-bom-columns", "boms", "Say what the columns of a BOM mean, for all files with the same headings", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Key  string `path:"key"`
+		Body wire.BOMColumns
+	}) (wire.BOM, error) {
+		return v.BOMs.SayColumns(ctx, c, in.Key, in.Body)
+	})
+	register(s, api, http.MethodGet, "/mpn-endings", "list-mpn-endings", "boms", "Endings of MPNs that name a packing, by maker", func(ctx context.Context, c deed.Call, _ *none) (wire.MPNEndings, error) {
+		return v.BOMs.Endings(ctx, c)
+	})
+	register(s, api, http.MethodPost, "/mpn-endings", "say-mpn-ending", "boms", "Confirm that an ending of a maker's MPNs names a packing, for all BOMs, or take it back", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Body wire.MPNEnding
+	}) (wire.MPNEndings, error) {
+		return v.BOMs.SayEnding(ctx, c, in.Body)
+	})
+}
