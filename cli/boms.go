@@ -88,48 +88,9 @@ func showBOM(c *ucli.Command, b wire.BOM) error {
 
 func bomCommand() *ucli.Command {
 	return group("bom", "lay a BOM beside the library", "work",
-		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags(), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			path := c.Args().First()
-			f, err := uploadFile(ctx, k, path)
-			if err != nil {
-				return err
-			}
-			name := c.Args().Get(1)
-			if name == "" {
-				name = strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
-			}
-			b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
-			if err != nil {
-				return err
-			}
-			return showBOM(c, b)
-		}),
-		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			l, err := k.BOMs(ctx, 0, 200)
-			if err != nil {
-				return err
-			}
-			return emit(c, l, func() table {
-				t := table{{"Name", "File", "Changed"}}
-				for _, b := range l.Items {
-					t = append(t, []string{b.Name, b.FileName, b.Updated.Local().Format("2006-01-02 15:04")})
-				}
-				return t
-			})
-		}),
-		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			b, err := k.BOM(ctx, c.Args().First())
-			if err != nil {
-				return err
-			}
-			if v := c.String("verdict"); v != "" {
-				if !slices.Contains(verdictOrder, v) {
-					return Usage("--verdict is one of %s", strings.Join(verdictOrder, ", "))
-				}
-				b.Lines = slices.DeleteFunc(b.Lines, func(l wire.BOMLine) bool { return l.Verdict != v })
-			}
-			return showBOM(c, b)
-		}),
+		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags(), openBOM),
+		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, listBOMs),
+		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
 		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			_, l, err := namedLine(ctx, c, k)
 			if err != nil {
@@ -138,175 +99,12 @@ func bomCommand() *ucli.Command {
 			return emit(c, l, func() table { return lineTable(l) })
 		}),
 		command("columns", "show what the columns were taken for, change it, and confirm it for all files with these headings", "BOM [HEADING=ROLE...]", "jolly bom columns tide-logger 'House number=number'", 1, -1,
-			[]ucli.Flag{&ucli.BoolFlag{Name: "confirm", Usage: "they are right as they are"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-				b, err := k.BOM(ctx, c.Args().First())
-				if err != nil {
-					return err
-				}
-				in := wire.BOMColumns{Columns: []wire.BOMColumn{}}
-				for _, arg := range c.Args().Tail() {
-					heading, role, ok := strings.Cut(arg, "=")
-					at := slices.IndexFunc(b.Columns, func(col bom.Column) bool { return col.Heading == heading })
-					if !ok || at < 0 {
-						return Usage("%q is no HEADING=ROLE of this file", arg)
-					}
-					one := wire.BOMColumn{At: b.Columns[at].At, Role: bom.Role(role)}
-					if param, is := strings.CutPrefix(role, "fact:"); is {
-						one.Role, one.Param = bom.Fact, param
-					}
-					in.Columns = append(in.Columns, one)
-				}
-				if len(in.Columns) > 0 || c.Bool("confirm") {
-					if b, err = k.BOMColumns(ctx, b.ID, in); err != nil {
-						return err
-					}
-				}
-				if b.Confirmed != "" {
-					fmt.Fprintf(c.Root().ErrWriter, "confirmed by %s for all files with these headings\n", b.Confirmed)
-				}
-				return emit(c, b.Columns, func() table {
-					t := table{{"Column", "Role", "Means", "Because"}}
-					for _, col := range b.Columns {
-						role := string(col.Role)
-						if col.Param != "" {
-							role += ":" + col.Param
-						}
-						means := string(col.Meaning)
-						if means == "" {
-							means = "not used"
-						}
-						t = append(t, []string{col.Heading, role, means, col.Because})
-					}
-					return t
-				})
-			}),
-		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			if c.Args().Len() == 1 && !c.Bool("all") {
-				return Usage("accept needs lines, by row number or designator, or --all")
-			}
-			b, err := k.BOM(ctx, c.Args().First())
-			if err != nil {
-				return err
-			}
-			var list []int
-			for _, arg := range c.Args().Tail() {
-				l, err := lineOf(b, arg)
-				if err != nil {
-					return err
-				}
-				list = append(list, l.Row)
-			}
-			var in wire.BOMChoices
-			for _, l := range b.Lines {
-				named := slices.Contains(list, l.Row)
-				if l.Verdict == "proposed" && l.Part != nil && (named || c.Bool("all") && !l.Contradicted) {
-					one := wire.BOMChoice{Row: l.Row, Part: l.Part.ID}
-					if l.Contradicted {
-						one.Reason = c.String("reason")
-					}
-					in.Choose = append(in.Choose, one)
-					list = slices.DeleteFunc(list, func(n int) bool { return n == l.Row })
-				}
-			}
-			if len(list) > 0 {
-				return fmt.Errorf("rows %v have no proposal to accept; nothing was saved", list)
-			}
-			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
-				return err
-			}
-			return showBOM(c, b)
-		}),
-		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			b, l, err := namedLine(ctx, c, k)
-			if err != nil {
-				return err
-			}
-			p, err := k.Part(ctx, c.Args().Get(2))
-			if err != nil {
-				return err
-			}
-			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: l.Row, Part: p.ID, Reason: c.String("reason")}}}); err != nil {
-				return err
-			}
-			return showBOM(c, b)
-		}),
-		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			b, err := k.BOM(ctx, c.Args().First())
-			if err != nil {
-				return err
-			}
-			var in wire.BOMChoices
-			for _, arg := range c.Args().Tail() {
-				l, err := lineOf(b, arg)
-				if err != nil {
-					return err
-				}
-				in.Withdraw = append(in.Withdraw, l.Row)
-			}
-			if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
-				return err
-			}
-			return showBOM(c, b)
-		}),
-		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			var all wire.MPNEndings
-			var err error
-			switch c.Args().Len() {
-			case 0:
-				all, err = k.MPNEndings(ctx)
-			case 2:
-				all, err = k.SayMPNEnding(ctx, wire.MPNEnding{Maker: c.Args().First(), Ending: c.Args().Get(1), Withdraw: c.Bool("withdraw")})
-			default:
-				return Usage("an ending needs its maker: jolly bom ending Tidewright TR")
-			}
-			if err != nil {
-				return err
-			}
-			return emit(c, all, func() table {
-				t := table{{"Maker", "Ending", "Confirmed by"}}
-				for _, e := range all.Items {
-					t = append(t, []string{e.Maker, e.Ending, e.By})
-				}
-				return t
-			})
-		}),
-		command("export", "write the completed BOM for purchasing", "BOM FILE", "jolly bom export tide-logger tide-logger-complete.xlsx", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			path := c.Args().Get(1)
-			format := strings.TrimPrefix(filepath.Ext(path), ".")
-			if path == "-" {
-				format = "csv"
-			}
-			r, err := k.ExportBOM(ctx, c.Args().First(), format)
-			if err != nil {
-				return err
-			}
-			defer r.Close()
-			if path == "-" {
-				_, err = io.Copy(c.Root().Writer, r)
-				return err
-			}
-			tmp, err := os.CreateTemp(filepath.Dir(path), ".jolly-*")
-			if err != nil {
-				return fmt.Errorf("the file cannot be written: %w", err)
-			}
-			defer os.Remove(tmp.Name())
-			n, err := io.Copy(tmp, r)
-			if err == nil {
-				err = tmp.Close()
-			}
-			if err == nil {
-				err = os.Chmod(tmp.Name(), 0o644)
-			}
-			if err == nil {
-				err = os.Rename(tmp.Name(), path) // whole or not at all
-			}
-			if err != nil {
-				return fmt.Errorf("the file cannot be written: %w", err)
-			}
-			return emit(c, map[string]any{"file": path, "bytes": n}, func() table {
-				return table{{"Written", "Bytes"}, {path, strconv.FormatInt(n, 10)}}
-			})
-		}),
+			[]ucli.Flag{&ucli.BoolFlag{Name: "confirm", Usage: "they are right as they are"}}, nameColumns),
+		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag()}, acceptLines),
+		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag()}, chooseForLine),
+		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, withdrawChoices),
+		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, confirmEnding),
+		command("export", "write the completed BOM for purchasing", "BOM FILE", "jolly bom export tide-logger tide-logger-complete.xlsx", 2, 2, nil, exportBOM),
 	)
 }
 
@@ -336,4 +134,224 @@ func lineOf(b wire.BOM, arg string) (wire.BOMLine, error) {
 		return wire.BOMLine{}, fmt.Errorf("%s has no line in row %d", b.Name, n)
 	}
 	return wire.BOMLine{}, fmt.Errorf("%s has no line with the designator %s", b.Name, arg)
+}
+
+func openBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	path := c.Args().First()
+	f, err := uploadFile(ctx, k, path)
+	if err != nil {
+		return err
+	}
+	name := c.Args().Get(1)
+	if name == "" {
+		name = strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
+	}
+	b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
+	if err != nil {
+		return err
+	}
+	return showBOM(c, b)
+}
+
+func listBOMs(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	l, err := k.BOMs(ctx, 0, 200)
+	if err != nil {
+		return err
+	}
+	return emit(c, l, func() table {
+		t := table{{"Name", "File", "Changed"}}
+		for _, b := range l.Items {
+			t = append(t, []string{b.Name, b.FileName, b.Updated.Local().Format("2006-01-02 15:04")})
+		}
+		return t
+	})
+}
+
+func showVerdicts(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	if v := c.String("verdict"); v != "" {
+		if !slices.Contains(verdictOrder, v) {
+			return Usage("--verdict is one of %s", strings.Join(verdictOrder, ", "))
+		}
+		b.Lines = slices.DeleteFunc(b.Lines, func(l wire.BOMLine) bool { return l.Verdict != v })
+	}
+	return showBOM(c, b)
+}
+
+func nameColumns(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	in := wire.BOMColumns{Columns: []wire.BOMColumn{}}
+	for _, arg := range c.Args().Tail() {
+		heading, role, ok := strings.Cut(arg, "=")
+		at := slices.IndexFunc(b.Columns, func(col bom.Column) bool { return col.Heading == heading })
+		if !ok || at < 0 {
+			return Usage("%q is no HEADING=ROLE of this file", arg)
+		}
+		one := wire.BOMColumn{At: b.Columns[at].At, Role: bom.Role(role)}
+		if param, is := strings.CutPrefix(role, "fact:"); is {
+			one.Role, one.Param = bom.Fact, param
+		}
+		in.Columns = append(in.Columns, one)
+	}
+	if len(in.Columns) > 0 || c.Bool("confirm") {
+		if b, err = k.BOMColumns(ctx, b.ID, in); err != nil {
+			return err
+		}
+	}
+	if b.Confirmed != "" {
+		fmt.Fprintf(c.Root().ErrWriter, "confirmed by %s for all files with these headings\n", b.Confirmed)
+	}
+	return emit(c, b.Columns, func() table {
+		t := table{{"Column", "Role", "Means", "Because"}}
+		for _, col := range b.Columns {
+			role := string(col.Role)
+			if col.Param != "" {
+				role += ":" + col.Param
+			}
+			means := string(col.Meaning)
+			if means == "" {
+				means = "not used"
+			}
+			t = append(t, []string{col.Heading, role, means, col.Because})
+		}
+		return t
+	})
+}
+
+func acceptLines(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	if c.Args().Len() == 1 && !c.Bool("all") {
+		return Usage("accept needs lines, by row number or designator, or --all")
+	}
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	var list []int
+	for _, arg := range c.Args().Tail() {
+		l, err := lineOf(b, arg)
+		if err != nil {
+			return err
+		}
+		list = append(list, l.Row)
+	}
+	var in wire.BOMChoices
+	for _, l := range b.Lines {
+		named := slices.Contains(list, l.Row)
+		if l.Verdict == "proposed" && l.Part != nil && (named || c.Bool("all") && !l.Contradicted) {
+			one := wire.BOMChoice{Row: l.Row, Part: l.Part.ID}
+			if l.Contradicted {
+				one.Reason = c.String("reason")
+			}
+			in.Choose = append(in.Choose, one)
+			list = slices.DeleteFunc(list, func(n int) bool { return n == l.Row })
+		}
+	}
+	if len(list) > 0 {
+		return fmt.Errorf("rows %v have no proposal to accept; nothing was saved", list)
+	}
+	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
+		return err
+	}
+	return showBOM(c, b)
+}
+
+func chooseForLine(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, l, err := namedLine(ctx, c, k)
+	if err != nil {
+		return err
+	}
+	p, err := k.Part(ctx, c.Args().Get(2))
+	if err != nil {
+		return err
+	}
+	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: l.Row, Part: p.ID, Reason: c.String("reason")}}}); err != nil {
+		return err
+	}
+	return showBOM(c, b)
+}
+
+func withdrawChoices(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	var in wire.BOMChoices
+	for _, arg := range c.Args().Tail() {
+		l, err := lineOf(b, arg)
+		if err != nil {
+			return err
+		}
+		in.Withdraw = append(in.Withdraw, l.Row)
+	}
+	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
+		return err
+	}
+	return showBOM(c, b)
+}
+
+func confirmEnding(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	var all wire.MPNEndings
+	var err error
+	switch c.Args().Len() {
+	case 0:
+		all, err = k.MPNEndings(ctx)
+	case 2:
+		all, err = k.SayMPNEnding(ctx, wire.MPNEnding{Maker: c.Args().First(), Ending: c.Args().Get(1), Withdraw: c.Bool("withdraw")})
+	default:
+		return Usage("an ending needs its maker: jolly bom ending Tidewright TR")
+	}
+	if err != nil {
+		return err
+	}
+	return emit(c, all, func() table {
+		t := table{{"Maker", "Ending", "Confirmed by"}}
+		for _, e := range all.Items {
+			t = append(t, []string{e.Maker, e.Ending, e.By})
+		}
+		return t
+	})
+}
+
+func exportBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	path := c.Args().Get(1)
+	format := strings.TrimPrefix(filepath.Ext(path), ".")
+	if path == "-" {
+		format = "csv"
+	}
+	r, err := k.ExportBOM(ctx, c.Args().First(), format)
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	if path == "-" {
+		_, err = io.Copy(c.Root().Writer, r)
+		return err
+	}
+	tmp, err := os.CreateTemp(filepath.Dir(path), ".jolly-*")
+	if err != nil {
+		return fmt.Errorf("the file cannot be written: %w", err)
+	}
+	defer os.Remove(tmp.Name())
+	n, err := io.Copy(tmp, r)
+	if err == nil {
+		err = tmp.Close()
+	}
+	if err == nil {
+		err = os.Chmod(tmp.Name(), 0o644)
+	}
+	if err == nil {
+		err = os.Rename(tmp.Name(), path) // whole or not at all
+	}
+	if err != nil {
+		return fmt.Errorf("the file cannot be written: %w", err)
+	}
+	return emit(c, map[string]any{"file": path, "bytes": n}, func() table {
+		return table{{"Written", "Bytes"}, {path, strconv.FormatInt(n, 10)}}
+	})
 }

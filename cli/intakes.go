@@ -152,101 +152,13 @@ func intakeCommand() *ucli.Command {
 			return emit(c, i, func() table { return intakeTable(i) })
 		}),
 		command("run", "open, check and take in, for a job that runs by night", "SUPPLIER [FILE]", "jolly intake run 'Marsh Lane Components' demo/suppliers/marsh-lane.csv --unless error --known fill", 1, 2,
-			append(append(slices.Clone(layoutFlags()), databaseFlags()...), unlessFlag(), knownFlag(), &ucli.BoolFlag{Name: "datasheets", Usage: "fetch the datasheets that the rows name"}), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-				i, err := openIntake(ctx, c, k)
-				if err == nil && c.String("known") != "" {
-					i, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Known: c.String("known")})
-				}
-				if err == nil && c.Bool("datasheets") && i.Links > 0 {
-					if _, err = fetchDatasheets(ctx, k, i); err == nil {
-						i, err = k.Intake(ctx, i.ID)
-					}
-				}
-				if err != nil {
-					return err
-				}
-				return takeIn(ctx, c, k, i, true)
-			}),
-		command("list", "list the intakes, newest first", "", "jolly intake list", 0, 0, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			l, err := k.Intakes(ctx, 0, 200)
-			if err != nil {
-				return err
-			}
-			return emit(c, l, func() table {
-				t := table{{"Intake", "Supplier", "File", "State", "Changed"}}
-				for _, i := range l.Items {
-					t = append(t, []string{i.Number, i.Supplier, i.FileName, i.State, i.Updated.Local().Format("2006-01-02 15:04")})
-				}
-				return t
-			})
-		}),
-		command("show", "say what taking in would do, and what stands in its way", "INTAKE", "jolly intake show IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			if err := emit(c, i, func() table { return intakeTable(i) }); err != nil {
-				return err
-			}
-			if i.Problem != "" || i.Counts["blocked"]+i.Counts["unsorted"] > 0 {
-				return ErrFindings
-			}
-			return nil
-		}),
+			append(append(slices.Clone(layoutFlags()), databaseFlags()...), unlessFlag(), knownFlag(), &ucli.BoolFlag{Name: "datasheets", Usage: "fetch the datasheets that the rows name"}), runIntake),
+		command("list", "list the intakes, newest first", "", "jolly intake list", 0, 0, nil, listIntakes),
+		command("show", "say what taking in would do, and what stands in its way", "INTAKE", "jolly intake show IN-00001", 1, 1, nil, showIntake),
 		command("rows", "list rows and what they would become", "INTAKE", "jolly intake rows IN-00001 --state blocked", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "state", Usage: strings.Join(stateOrder, ", ")},
-			&ucli.StringFlag{Name: "cause"}, &ucli.IntFlag{Name: "limit", Value: 100}, &ucli.IntFlag{Name: "offset"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			l, err := k.IntakeRows(ctx, i.ID, c.String("state"), c.String("cause"), c.Int("offset"), c.Int("limit"))
-			if err != nil {
-				return err
-			}
-			return emit(c, l, func() table {
-				t := table{{"Row", "State", "Drawer", "MPN", "Description", "Why"}}
-				for _, r := range l.Items {
-					why := r.Why
-					if why == "" && len(r.Findings) > 0 {
-						why = r.Findings[0].What
-					}
-					t = append(t, []string{strconv.Itoa(r.Row), r.State, r.Drawer, r.MPN, r.Description, why})
-				}
-				return t
-			})
-		}),
-		command("row", "show one row: its cells as they came, and where each value comes from", "INTAKE ROW", "jolly intake row IN-00001 17", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			n, err := numbers(c.Args().Slice()[1:])
-			if err != nil {
-				return err
-			}
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			r, err := k.IntakeRow(ctx, i.ID, n[0])
-			if err != nil {
-				return err
-			}
-			return emit(c, r, func() table { return rowTable(r) })
-		}),
-		command("findings", "list every finding", "INTAKE", "jolly intake findings IN-00001", 1, 1, []ucli.Flag{&ucli.IntFlag{Name: "limit", Value: 200}, &ucli.IntFlag{Name: "offset"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			l, err := k.IntakeFindings(ctx, i.ID, c.Int("offset"), c.Int("limit"))
-			if err != nil {
-				return err
-			}
-			return emit(c, l, func() table {
-				t := table{{"Row", "Severity", "Field", "Finding", "Mend"}}
-				for _, f := range l.Items {
-					t = append(t, []string{strconv.Itoa(f.Row), string(f.Severity), f.Field, f.What, f.Mend})
-				}
-				return t
-			})
-		}),
+			&ucli.StringFlag{Name: "cause"}, &ucli.IntFlag{Name: "limit", Value: 100}, &ucli.IntFlag{Name: "offset"}}, listRows),
+		command("row", "show one row: its cells as they came, and where each value comes from", "INTAKE ROW", "jolly intake row IN-00001 17", 2, 2, nil, showRow),
+		command("findings", "list every finding", "INTAKE", "jolly intake findings IN-00001", 1, 1, []ucli.Flag{&ucli.IntFlag{Name: "limit", Value: 200}, &ucli.IntFlag{Name: "offset"}}, listFindings),
 		command("take-in", "take the intake in: all or nothing", "INTAKE", "jolly intake take-in IN-00001 --unless error", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "leave-blocked", Usage: "leave out the rows that cannot be taken in"}, unlessFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			i, err := findIntake(ctx, k, c.Args().First())
 			if err != nil {
@@ -254,39 +166,9 @@ func intakeCommand() *ucli.Command {
 			}
 			return takeIn(ctx, c, k, i, c.Bool("leave-blocked"))
 		}),
-		command("take-back", "withdraw what an intake made, as long as nobody has built on it", "INTAKE", "jolly intake take-back IN-00001 --why 'wrong file'", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "why", Required: true}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err == nil {
-				i, err = k.TakeBack(ctx, i.ID, i.Version, c.String("why"))
-			}
-			if err != nil {
-				return err
-			}
-			return emit(c, i, func() table { return intakeTable(i) })
-		}),
-		command("again", "go over the file of an intake again, with the crosswalk as it is now", "INTAKE", "jolly intake again IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err == nil {
-				i, err = k.GoOver(ctx, i.ID)
-			}
-			if err != nil {
-				return err
-			}
-			return emit(c, i, func() table { return intakeTable(i) })
-		}),
-		command("datasheets", "fetch the datasheets that the rows name", "INTAKE", "jolly intake datasheets IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			i, err := findIntake(ctx, k, c.Args().First())
-			if err != nil {
-				return err
-			}
-			f, err := fetchDatasheets(ctx, k, i)
-			if err != nil {
-				return err
-			}
-			return emit(c, f, func() table {
-				return pairs("Links", strconv.Itoa(f.Links), "Distinct files", strconv.Itoa(f.Files), "Dead", strconv.Itoa(f.Dead))
-			})
-		}),
+		command("take-back", "withdraw what an intake made, as long as nobody has built on it", "INTAKE", "jolly intake take-back IN-00001 --why 'wrong file'", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "why", Required: true}}, takeBack),
+		command("again", "go over the file of an intake again, with the crosswalk as it is now", "INTAKE", "jolly intake again IN-00001", 1, 1, nil, goOver),
+		command("datasheets", "fetch the datasheets that the rows name", "INTAKE", "jolly intake datasheets IN-00001", 1, 1, nil, fetchIntake),
 	)
 	cmd.Commands = append(cmd.Commands, mendCommands()...)
 	return cmd
@@ -412,4 +294,140 @@ func parenthesised(s string) string {
 		return ""
 	}
 	return "(" + s + ")"
+}
+
+func runIntake(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	i, err := openIntake(ctx, c, k)
+	if err == nil && c.String("known") != "" {
+		i, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Known: c.String("known")})
+	}
+	if err == nil && c.Bool("datasheets") && i.Links > 0 {
+		if _, err = fetchDatasheets(ctx, k, i); err == nil {
+			i, err = k.Intake(ctx, i.ID)
+		}
+	}
+	if err != nil {
+		return err
+	}
+	return takeIn(ctx, c, k, i, true)
+}
+
+func listIntakes(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	l, err := k.Intakes(ctx, 0, 200)
+	if err != nil {
+		return err
+	}
+	return emit(c, l, func() table {
+		t := table{{"Intake", "Supplier", "File", "State", "Changed"}}
+		for _, i := range l.Items {
+			t = append(t, []string{i.Number, i.Supplier, i.FileName, i.State, i.Updated.Local().Format("2006-01-02 15:04")})
+		}
+		return t
+	})
+}
+
+func showIntake(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err != nil {
+		return err
+	}
+	if err := emit(c, i, func() table { return intakeTable(i) }); err != nil {
+		return err
+	}
+	if i.Problem != "" || i.Counts["blocked"]+i.Counts["unsorted"] > 0 {
+		return ErrFindings
+	}
+	return nil
+}
+
+func listRows(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err != nil {
+		return err
+	}
+	l, err := k.IntakeRows(ctx, i.ID, c.String("state"), c.String("cause"), c.Int("offset"), c.Int("limit"))
+	if err != nil {
+		return err
+	}
+	return emit(c, l, func() table {
+		t := table{{"Row", "State", "Drawer", "MPN", "Description", "Why"}}
+		for _, r := range l.Items {
+			why := r.Why
+			if why == "" && len(r.Findings) > 0 {
+				why = r.Findings[0].What
+			}
+			t = append(t, []string{strconv.Itoa(r.Row), r.State, r.Drawer, r.MPN, r.Description, why})
+		}
+		return t
+	})
+}
+
+func showRow(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	n, err := numbers(c.Args().Slice()[1:])
+	if err != nil {
+		return err
+	}
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err != nil {
+		return err
+	}
+	r, err := k.IntakeRow(ctx, i.ID, n[0])
+	if err != nil {
+		return err
+	}
+	return emit(c, r, func() table { return rowTable(r) })
+}
+
+func listFindings(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err != nil {
+		return err
+	}
+	l, err := k.IntakeFindings(ctx, i.ID, c.Int("offset"), c.Int("limit"))
+	if err != nil {
+		return err
+	}
+	return emit(c, l, func() table {
+		t := table{{"Row", "Severity", "Field", "Finding", "Mend"}}
+		for _, f := range l.Items {
+			t = append(t, []string{strconv.Itoa(f.Row), string(f.Severity), f.Field, f.What, f.Mend})
+		}
+		return t
+	})
+}
+
+func takeBack(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err == nil {
+		i, err = k.TakeBack(ctx, i.ID, i.Version, c.String("why"))
+	}
+	if err != nil {
+		return err
+	}
+	return emit(c, i, func() table { return intakeTable(i) })
+}
+
+func goOver(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err == nil {
+		i, err = k.GoOver(ctx, i.ID)
+	}
+	if err != nil {
+		return err
+	}
+	return emit(c, i, func() table { return intakeTable(i) })
+}
+
+func fetchIntake(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	i, err := findIntake(ctx, k, c.Args().First())
+	if err != nil {
+		return err
+	}
+	f, err := fetchDatasheets(ctx, k, i)
+	if err != nil {
+		return err
+	}
+	return emit(c, f, func() table {
+		return pairs("Links", strconv.Itoa(f.Links), "Distinct files", strconv.Itoa(f.Files), "Dead", strconv.Itoa(f.Dead))
+	})
 }

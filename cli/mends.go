@@ -45,38 +45,9 @@ func mendCommands() []*ucli.Command {
 			}
 			return editIntake(ctx, c, k, wire.IntakeEdit{DropChanges: []int{n[0] - 1}})
 		}),
-		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			list, err := numbers(c.Args().Tail())
-			if err != nil {
-				return err
-			}
-			in := wire.IntakeEdit{LeaveOut: list}
-			if c.Bool("undo") {
-				in = wire.IntakeEdit{TakeBack: list}
-			}
-			return editIntake(ctx, c, k, in)
-		}),
+		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}}, leaveRowsOut),
 		command("sort", "put rows into a drawer, or make a rule for all that are alike", "INTAKE DRAWER [ROW...]", "jolly intake sort IN-00001 chip-resistors 17 23", 2, -1,
-			[]ucli.Flag{&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-				drawer := c.Args().Get(1)
-				in := wire.IntakeEdit{}
-				switch {
-				case c.String("kind") != "":
-					in.Changes = []crosswalk.Change{{Kinds: map[string]string{c.String("kind"): drawer}}}
-				case c.String("field") != "":
-					in.Changes = []crosswalk.Change{{Sorting: &crosswalk.Sorting{Condition: crosswalk.Condition{Field: c.String("field"), Has: c.String("has"), Filled: c.String("has") == ""}, Drawer: drawer}}}
-				default:
-					list, err := numbers(c.Args().Slice()[2:])
-					if err != nil {
-						return err
-					}
-					if len(list) == 0 {
-						return Usage("sort needs rows, --kind, or --field with --has")
-					}
-					in.Drawer, in.Rows = drawer, list
-				}
-				return editIntake(ctx, c, k, in)
-			}),
+			[]ucli.Flag{&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}}, sortRows),
 		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			row, err := numbers(c.Args().Slice()[1:2])
 			if err != nil {
@@ -85,24 +56,7 @@ func mendCommands() []*ucli.Command {
 			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo")}}})
 		}),
 		command("settle", "settle rows that the library has, or that are like a part: replace, fill, keep, alternate, separate", "INTAKE AS [ROW...]", "jolly intake settle IN-00004 fill", 2, -1,
-			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}, &ucli.StringFlag{Name: "parameter", Usage: "without rows: only values of this parameter"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-				list, err := numbers(c.Args().Slice()[2:])
-				if err != nil {
-					return err
-				}
-				as := c.Args().Get(1)
-				in := wire.IntakeEdit{Decide: &intake.Decision{As: as, Why: c.String("why")}, Rows: list}
-				if len(list) == 0 {
-					in = wire.IntakeEdit{Known: as}
-					if key := c.String("parameter"); key != "" {
-						in = wire.IntakeEdit{Policies: map[string]string{key: as}}
-					}
-					if c.Bool("like") || as == intake.AsSource {
-						in = wire.IntakeEdit{Like: as}
-					}
-				}
-				return editIntake(ctx, c, k, in)
-			}),
+			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}, &ucli.StringFlag{Name: "parameter", Usage: "without rows: only values of this parameter"}}, settleRows),
 	}
 }
 
@@ -254,4 +208,56 @@ func mapField(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		}
 		return t
 	})
+}
+
+func leaveRowsOut(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	list, err := numbers(c.Args().Tail())
+	if err != nil {
+		return err
+	}
+	in := wire.IntakeEdit{LeaveOut: list}
+	if c.Bool("undo") {
+		in = wire.IntakeEdit{TakeBack: list}
+	}
+	return editIntake(ctx, c, k, in)
+}
+
+func sortRows(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	drawer := c.Args().Get(1)
+	in := wire.IntakeEdit{}
+	switch {
+	case c.String("kind") != "":
+		in.Changes = []crosswalk.Change{{Kinds: map[string]string{c.String("kind"): drawer}}}
+	case c.String("field") != "":
+		in.Changes = []crosswalk.Change{{Sorting: &crosswalk.Sorting{Condition: crosswalk.Condition{Field: c.String("field"), Has: c.String("has"), Filled: c.String("has") == ""}, Drawer: drawer}}}
+	default:
+		list, err := numbers(c.Args().Slice()[2:])
+		if err != nil {
+			return err
+		}
+		if len(list) == 0 {
+			return Usage("sort needs rows, --kind, or --field with --has")
+		}
+		in.Drawer, in.Rows = drawer, list
+	}
+	return editIntake(ctx, c, k, in)
+}
+
+func settleRows(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	list, err := numbers(c.Args().Slice()[2:])
+	if err != nil {
+		return err
+	}
+	as := c.Args().Get(1)
+	in := wire.IntakeEdit{Decide: &intake.Decision{As: as, Why: c.String("why")}, Rows: list}
+	if len(list) == 0 {
+		in = wire.IntakeEdit{Known: as}
+		if key := c.String("parameter"); key != "" {
+			in = wire.IntakeEdit{Policies: map[string]string{key: as}}
+		}
+		if c.Bool("like") || as == intake.AsSource {
+			in = wire.IntakeEdit{Like: as}
+		}
+	}
+	return editIntake(ctx, c, k, in)
 }
