@@ -5,6 +5,8 @@ package work
 import (
 	"context"
 	"encoding/json"
+	"errors"
+	"fmt"
 	"time"
 
 	"jollydrawer/internal/jobs"
@@ -30,7 +32,9 @@ func New(d *deed.Desk, lease time.Duration) *Work {
 
 // Register says what carries out a kind of job and where its result, of type T, is shown. It is called before Run.
 func Register[T any](w *Work, kind string, run jobs.Handler, at func(*wire.Job) **T) {
-	w.runner.Handlers[kind] = run
+	w.runner.Handlers[kind] = func(ctx context.Context, j store.Job, progress jobs.Progress) error {
+		return w.spoken(ctx, j, run(ctx, j, progress))
+	}
 	w.shows[kind] = func(result []byte, out *wire.Job) error {
 		var t T
 		if err := json.Unmarshal(result, &t); err != nil {
@@ -39,6 +43,19 @@ func Register[T any](w *Work, kind string, run jobs.Handler, at func(*wire.Job) 
 		*at(out) = &t
 		return nil
 	}
+}
+
+// spoken turns an error that is not for people into a sentence that is; the log keeps what it was.
+func (w *Work) spoken(ctx context.Context, j store.Job, err error) error {
+	if err == nil || errors.Is(err, jobs.ErrStopped) || ctx.Err() != nil || deed.Temporary(err) { // the runner knows what to do
+		return err
+	}
+	var e *deed.Error
+	if err = deed.Sentence(err, "job"); errors.As(err, &e) {
+		return err
+	}
+	w.Log.Error("a job met an error of its own", "job", j.ID, "kind", j.Kind, "error", err)
+	return deed.Fault(deed.Invalid, "internal", "The service met an error of its own; nothing was done.", fmt.Sprintf("Try again, and tell the administrator: the log has it under job %s.", j.ID))
 }
 
 // Run carries out jobs until ctx ends.

@@ -1,0 +1,30 @@
+package policy
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+)
+
+func TestWhatLeadsElsewhereIsNotChanged(t *testing.T) {
+	for standing, want := range map[string]string{"active": "", "obsolete": "", "not for new designs": "", "": "", store.Merged: "merged", store.Withdrawn: "withdrawn"} {
+		got := func(err error) string {
+			if err == nil {
+				return ""
+			}
+			var e *deed.Error
+			require.ErrorAs(t, err, &e)
+			assert.Equal(t, deed.Clash, e.Kind)
+			return e.Type
+		}
+		h := store.Head{Number: "EW-R-00001", Standing: standing}
+		assert.Equal(t, want, got(PartStands(h)), "a part that is %s", standing)
+		if standing != store.Withdrawn {
+			assert.Equal(t, want, got(ModelStands(h)), "a model that is %s", standing)
+		}
+	}
+}
