@@ -64,6 +64,7 @@ type ModelRef struct {
 	Name     string `json:"name"`
 	Revision int    `json:"revision"`
 	Uses     int    `json:"uses"`
+	Version  int    `json:"version"`
 	How      string `json:"how,omitempty" doc:"How it is alike, in words"`
 }
 
@@ -100,6 +101,7 @@ type ModelMend struct {
 	Cause  string   `json:"cause" maxLength:"60"`
 	Models []string `json:"models" maxItems:"2000" doc:"IDs; blank: all that have the finding"`
 	Note   string   `json:"note,omitempty" maxLength:"500" doc:"Release note; blank leaves drafts"`
+	Seen   Versions `json:"versions,omitempty" doc:"Versions of the models that were looked at, by ID"`
 }
 
 // ModelWaive accepts a finding with a reason; a blank reason takes that back.
@@ -148,11 +150,17 @@ type MergeModels struct {
 	Move []string `json:"move,omitempty" maxItems:"1000" doc:"Numbers of the parts that take the survivor; all where moveAll is set"`
 	All  bool     `json:"moveAll,omitempty"`
 	Why  string   `json:"why" minLength:"1" maxLength:"500"`
+	Seen Versions `json:"versions,omitempty" doc:"Versions of the models that were looked at, by ID: another one is a conflict"`
 }
+
+// Versions are the versions of things that somebody looked at before a deed over several of them.
+type Versions map[string]int
 
 // TakeNewer moves parts to the newest revision of a model.
 type TakeNewer struct {
-	Parts []string `json:"parts,omitempty" maxItems:"1000" doc:"Numbers; all that use it where none is named"`
+	Parts    []string `json:"parts,omitempty" maxItems:"1000" doc:"Numbers; all that use it where none is named"`
+	Revision int      `json:"revision,omitempty" minimum:"1" doc:"Of the model, as it was looked at: another one is a conflict"`
+	Seen     Versions `json:"versions,omitempty" doc:"Versions of the parts that were looked at, by number"`
 }
 
 // LikeList are land patterns like a given one.
@@ -206,4 +214,5 @@ type RenameModels struct {
 	Find    string   `json:"find,omitempty" maxLength:"100" doc:"Words to replace in the names"`
 	Replace string   `json:"replace,omitempty" maxLength:"100"`
 	Note    *string  `json:"note,omitempty" doc:"A new description for all"`
+	Seen    Versions `json:"versions,omitempty" doc:"Versions of the models that were looked at, by ID"`
 }

@@ -27,6 +27,14 @@ func Decode(c store.Content, err error, out any) error {
 	return json.Unmarshal(c.Bytes, out)
 }
 
+// Seen says whether a thing is at the version that somebody looked at; what nobody named a version of may be at any.
+func Seen(seen wire.Versions, key string, version int, what string) error {
+	if v, named := seen[key]; named && v != version {
+		return Sentence(store.ErrConflict, what)
+	}
+	return nil
+}
+
 // Whole makes what is shown of a head out of several reads, and makes it anew where the head was changed meanwhile, so that all
 // of it is of one version.
 func Whole[T any](h store.Head, again func() (store.Head, error), view func(store.Head) (T, error)) (out T, err error) {

@@ -71,7 +71,12 @@ func TestPartsTakeANewerModelByChoice(t *testing.T) {
 	require.NoError(t, err)
 	land, err = h.Models.Release(t.Context(), h.Me, h.ModelID(land), land.Version, wire.Release{Note: "wider"})
 	require.NoError(t, err)
-	did, err := h.Fitting.TakeNewer(t.Context(), h.Me, h.ModelID(land), wire.TakeNewer{Parts: []string{parts[1].Number}})
+	for what, in := range map[string]wire.TakeNewer{"another revision": {Revision: 1}, "another version of a part": {Seen: wire.Versions{parts[2].Number: parts[2].Version + 1}}} {
+		_, err := h.Fitting.TakeNewer(t.Context(), h.Me, h.ModelID(land), in)
+		require.Error(t, err, what)
+		housetest.Fails(t, err, "changed-meanwhile")
+	}
+	did, err := h.Fitting.TakeNewer(t.Context(), h.Me, h.ModelID(land), wire.TakeNewer{Parts: []string{parts[1].Number}, Revision: 2, Seen: wire.Versions{parts[1].Number: parts[1].Version}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{parts[1].Number}, did.Parts)
 	p, err := h.Parts.Get(t.Context(), h.Me, parts[1].ID)
@@ -128,7 +133,10 @@ func TestAPartOfAMergedModelIsLedToTheLastSurvivor(t *testing.T) {
 	e.LandPattern = &part.Model{ID: lands[0].ID, Revision: 1}
 	p := h.Make(e)
 	for i := range 2 {
-		_, err := h.Fitting.Merge(t.Context(), h.Me, wire.MergeModels{Keep: lands[i+1].ID, Gone: []string{lands[i].ID}, Why: "twins"})
+		seen := wire.Versions{lands[i].ID: lands[i].Version + 7}
+		_, err := h.Fitting.Merge(t.Context(), h.Me, wire.MergeModels{Keep: lands[i+1].ID, Gone: []string{lands[i].ID}, Why: "twins", Seen: seen})
+		housetest.Fails(t, err, "changed-meanwhile")
+		_, err = h.Fitting.Merge(t.Context(), h.Me, wire.MergeModels{Keep: lands[i+1].ID, Gone: []string{lands[i].ID}, Why: "twins"})
 		require.NoError(t, err)
 	}
 	gone, err := h.Models.Get(t.Context(), h.Me, lands[0].ID)

@@ -94,11 +94,17 @@ func (s *Fitting) mergerOf(ctx context.Context, in wire.MergeModels) (out merger
 	if err != nil {
 		return out, err
 	}
+	if err := deed.Seen(in.Seen, in.Keep, keep.Version, "model"); err != nil {
+		return out, err
+	}
 	out.keep = keep
 	total := 0
 	for _, id := range in.Gone {
 		h, err := s.models.Head(ctx, id)
 		if err != nil {
+			return out, err
+		}
+		if err := deed.Seen(in.Seen, id, h.Version, "model"); err != nil {
 			return out, err
 		}
 		if h.ID == keep.ID {
@@ -188,6 +194,9 @@ func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wi
 		if to.Revision == 0 {
 			return deed.Fault(deed.Invalid, "not-released", models.NameOf(to)+" has no released revision.", "Release it first.")
 		}
+		if in.Revision > 0 && in.Revision != to.Revision {
+			return deed.Sentence(store.ErrConflict, "model")
+		}
 		if users, err = s.usersOf(ctx, h, in.Parts, to.ID != h.ID); err != nil {
 			return err
 		}
@@ -197,7 +206,7 @@ func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wi
 	return deed.DoAfter(ctx, s.Desk, c, deed.OpPartEdit, "model", []any{id, in}, prepare, func(t *store.Tx) (wire.Mended, error) {
 		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
 		for _, m := range users {
-			done, err := s.parts.Alter(t, m.id, 0, cab, "newer model taken", map[string]any{"model": models.NameOf(to), "revision": to.Revision}, func(p *part.Content) bool {
+			done, err := s.parts.Alter(t, m.id, in.Seen[m.number], cab, "newer model taken", map[string]any{"model": models.NameOf(to), "revision": to.Revision}, func(p *part.Content) bool {
 				return relink(p, h.ID.String(), link)
 			})
 			if err != nil {

@@ -58,6 +58,9 @@ func (s *Models) Rename(ctx context.Context, c deed.Call, in wire.RenameModels) 
 	for _, m := range shelf {
 		if slices.Contains(in.Models, m.Head.ID.String()) {
 			chosen = append(chosen, m)
+			if err := deed.Seen(in.Seen, m.Head.ID.String(), m.Head.Version, "model"); err != nil {
+				return out, err
+			}
 		}
 	}
 	return deed.Do(ctx, s.Desk, c, deed.OpModelEdit, "model", in, func(t *store.Tx) (wire.Mended, error) {

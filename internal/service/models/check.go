@@ -106,6 +106,9 @@ func (s *Models) Mend(ctx context.Context, c deed.Call, in wire.ModelMend) (wire
 		}
 		if slices.ContainsFunc(Findings(m.Drawing, m.Head.ID, house, waived), func(f wire.ModelFinding) bool { return f.Cause == in.Cause && f.Waived == "" }) {
 			chosen = append(chosen, m)
+			if err := deed.Seen(in.Seen, m.Head.ID.String(), m.Head.Version, "model"); err != nil {
+				return wire.Mended{}, err
+			}
 		}
 	}
 	if len(chosen) > 2000 {

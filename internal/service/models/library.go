@@ -58,7 +58,7 @@ type Entry struct {
 }
 
 func (m *Entry) Ref() wire.ModelRef {
-	return wire.ModelRef{ID: m.Head.ID.String(), Name: m.Name, Revision: m.Head.Revision, Uses: m.Uses}
+	return wire.ModelRef{ID: m.Head.ID.String(), Name: m.Name, Revision: m.Head.Revision, Uses: m.Uses, Version: m.Head.Version}
 }
 
 // drawing decodes a model's content. Content of the first format has no drawing in it: that is read from the file.

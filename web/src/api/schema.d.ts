@@ -2545,6 +2545,10 @@ export interface components {
             /** @description Numbers of the parts that take the survivor; all where moveAll is set */
             move?: string[];
             moveAll?: boolean;
+            /** @description Versions of the models that were looked at, by ID: another one is a conflict */
+            versions?: {
+                [key: string]: number;
+            };
             why: string;
         };
         Model: {
@@ -2741,6 +2745,10 @@ export interface components {
             models: string[];
             /** @description Release note; blank leaves drafts */
             note?: string;
+            /** @description Versions of the models that were looked at, by ID */
+            versions?: {
+                [key: string]: number;
+            };
         };
         ModelPad: {
             at: components["schemas"]["ModelPoint"];
@@ -2819,6 +2827,8 @@ export interface components {
             revision: number;
             /** Format: int64 */
             uses: number;
+            /** Format: int64 */
+            version: number;
         };
         ModelRow: {
             /** @description Names the drawing exactly: a preview of it never changes */
@@ -3262,6 +3272,10 @@ export interface components {
             /** @description A new description for all */
             note?: string;
             replace?: string;
+            /** @description Versions of the models that were looked at, by ID */
+            versions?: {
+                [key: string]: number;
+            };
         };
         Revision: {
             /** Format: date-time */
@@ -3363,6 +3377,15 @@ export interface components {
         TakeNewer: {
             /** @description Numbers; all that use it where none is named */
             parts?: string[];
+            /**
+             * Format: int64
+             * @description Of the model, as it was looked at: another one is a conflict
+             */
+            revision?: number;
+            /** @description Versions of the parts that were looked at, by number */
+            versions?: {
+                [key: string]: number;
+            };
         };
         TakenIn: {
             /** @description The first hundred numbers of parts that were changed */

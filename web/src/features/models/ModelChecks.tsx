@@ -20,7 +20,11 @@ export function ModelChecks() {
     queryFn: () => take(api.GET('/api/v1/model-causes', { params: { query: { kind: kind as '' | 'symbol' } } })),
   });
   const mend = useDeed(
-    (cause: string) => take(api.POST('/api/v1/model-mends', { body: { cause, models: [], note: note || undefined } })),
+    (cause: string) => {
+      const seen = causes.data?.causes.find((c) => c.cause === cause)?.models ?? [];
+      const versions = Object.fromEntries(seen.map((m) => [m.id, m.version]));
+      return take(api.POST('/api/v1/model-mends', { body: { cause, models: [], note: note || undefined, versions } }));
+    },
     (r) =>
       say(
         `${r.models.length} models mended${note ? ' and released' : ' as drafts'}.${r.left.length ? ` ${r.left.length} left as they were.` : ''}`,

@@ -115,7 +115,8 @@ function Checks({ model }: { model: Model }) {
   const [accepting, setAccepting] = useState('');
   const [why, setWhy] = useState('');
   const mend = useDeed(
-    (cause: string) => take(api.POST('/api/v1/model-mends', { body: { cause, models: [model.id] } })),
+    (cause: string) =>
+      take(api.POST('/api/v1/model-mends', { body: { cause, models: [model.id], versions: { [model.id]: model.version } } })),
     () => say(`${model.name}: mended in a new draft. It is not released yet.`),
   );
   const accept = useDeed(
@@ -218,7 +219,17 @@ function Uses({ model }: { model: Model }) {
   const may = useMay();
   const behind = model.usedBy.filter((u) => u.newer || model.mergedTo).length;
   const takeNewer = useDeed(
-    (parts: string[]) => take(api.POST('/api/v1/models/{id}/take-newer', { params: { path: { id: model.id } }, body: { parts } })),
+    (parts: string[]) =>
+      take(
+        api.POST('/api/v1/models/{id}/take-newer', {
+          params: { path: { id: model.id } },
+          body: {
+            parts,
+            revision: model.mergedTo ? undefined : model.revision || undefined,
+            versions: Object.fromEntries(model.usedBy.map((u) => [u.part, u.version])),
+          },
+        }),
+      ),
     (r) => say(`New drafts with the newest revision: ${parts(r.parts.length)}.`),
   );
   return (

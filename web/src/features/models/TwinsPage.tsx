@@ -92,7 +92,18 @@ function MergeDialog({ cluster, keep, onClose }: { cluster: Cluster; keep: strin
   const gone = cluster.models.filter((m) => m.id !== keep);
   const users = gone.reduce((n, m) => n + m.uses, 0);
   const merge = useDeed(
-    () => take(api.POST('/api/v1/model-merges', { body: { keep, gone: gone.map((m) => m.id), why, moveAll: all } })),
+    () =>
+      take(
+        api.POST('/api/v1/model-merges', {
+          body: {
+            keep,
+            gone: gone.map((m) => m.id),
+            why,
+            moveAll: all,
+            versions: Object.fromEntries(cluster.models.map((m) => [m.id, m.version])),
+          },
+        }),
+      ),
     (r) => {
       say(`Merged into ${survivor?.name}: ${r.models.join(', ')}. Parts with a new draft: ${r.parts.length}.`);
       onClose();
