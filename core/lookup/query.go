@@ -371,12 +371,6 @@ func (r *reader) named() (c condition, ok bool) {
 		return c, false // "product 5" is two words, not a comparison
 	}
 	w := strings.TrimPrefix(r.words[r.i], "\"")
-	if w == "not" && (key == colStanding) {
-		for r.i+1 < len(r.words) && slices.Contains([]string{"for", "new", "designs"}, strings.ToLower(r.words[r.i+1])) {
-			r.i++
-		}
-		w = "not for new designs"
-	}
 	r.i++
 	c.ids = valueSet{}
 	if key == "drawer" {

@@ -1,7 +1,9 @@
 package lookup
 
 import (
+	"slices"
 	"strings"
+	"unicode"
 )
 
 // tokens parts a text at blanks, keeps what stands in quotes together, and sets operators apart.
@@ -33,7 +35,7 @@ func tokens(text string) (out []string) {
 			quoted = !quoted
 		case quoted:
 			b.WriteRune(c)
-		case c == ',' && (next == 0 || next == ' '):
+		case c == ',' && (next == 0 || next == ' ' || i > 0 && unicode.IsLetter(rs[i-1]) && unicode.IsDigit(next)): // "100nF,50V"
 			flush()
 			out = append(out, ",")
 		case c == '|':
@@ -54,7 +56,20 @@ func tokens(text string) (out []string) {
 		}
 	}
 	flush()
-	return out
+	return phrased(out)
+}
+
+// standing is the one state whose name begins with a word that means something else.
+var standing = strings.Fields("not for new designs")
+
+// phrased makes one word of what belongs together however it is written.
+func phrased(words []string) []string {
+	for i := 0; i+len(standing) <= len(words); i++ {
+		if slices.EqualFunc(words[i:i+len(standing)], standing, strings.EqualFold) {
+			words = slices.Replace(words, i, i+len(standing), "\""+strings.Join(standing, " "))
+		}
+	}
+	return words
 }
 
 // comparison reads a comparison in any of the ways that people write it, and how many characters that takes.
