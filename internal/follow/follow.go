@@ -6,7 +6,9 @@ package follow
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"iter"
 	"log/slog"
 	"maps"
 	"slices"
@@ -275,23 +277,58 @@ func (f *Follower) apply(ctx context.Context, deed store.ID) error {
 	if !deed.IsZero() {
 		f.cabinet(ctx)
 	}
-	var some []*lookup.Entry
-	err := f.Store.Read(ctx).Parts(deed, func(p store.PartRow) error {
-		e, err := Entry(p)
-		f.setAside(p, err)
+	for some, err := range store.Ahead(f.entries(store.Ahead(rowsOf(f.Store.Read(ctx), deed)))) {
 		if err != nil {
-			return nil
+			return err
 		}
-		if some = append(some, e); len(some) == 5000 {
-			f.Index.Put(some...)
-			some = some[:0]
-		}
-		return nil
-	})
-	if len(some) > 0 {
 		f.Index.Put(some...)
 	}
-	return err
+	return nil
+}
+
+// applied is how many parts are read, taken apart and put into the index at a time: the three go on beside each other.
+const applied = 1000
+
+// rowsOf reads the parts of a deed, or all of them, some at a time.
+func rowsOf(r store.Reader, deed store.ID) iter.Seq2[[]store.PartRow, error] {
+	return func(yield func([]store.PartRow, error) bool) {
+		enough := errors.New("nobody asks any more")
+		var some []store.PartRow
+		err := r.Parts(deed, func(p store.PartRow) error {
+			if some = append(some, p); len(some) == applied {
+				if !yield(some, nil) {
+					return enough
+				}
+				some = nil
+			}
+			return nil
+		})
+		if errors.Is(err, enough) {
+			return
+		}
+		if err != nil || len(some) > 0 {
+			yield(some, err)
+		}
+	}
+}
+
+// entries takes parts apart; what cannot be read is set aside.
+func (f *Follower) entries(rows iter.Seq2[[]store.PartRow, error]) iter.Seq2[[]*lookup.Entry, error] {
+	return func(yield func([]*lookup.Entry, error) bool) {
+		for some, err := range rows {
+			out := make([]*lookup.Entry, 0, len(some))
+			for _, p := range some {
+				e, err := Entry(p)
+				f.setAside(p, err)
+				if err == nil {
+					out = append(out, e)
+				}
+			}
+			if !yield(out, err) {
+				return
+			}
+		}
+	}
 }
 
 // setAside keeps in mind that a part cannot be read here, as happens while instances are brought to a newer version one after
