@@ -2,7 +2,6 @@ package lookup
 
 import (
 	"cmp"
-	"fmt"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -43,11 +42,10 @@ func newValues() *values {
 	return v
 }
 
+// valueHash is the same for equal values.
 func valueHash(v cabinet.Value) string {
-	if v.Type == cabinet.Measure {
-		return fmt.Sprint(v.Measure.Of, v.Measure.Low, v.Measure.High, v.Measure.Plus, v.Measure.Shape, v.Measure.Items, v.Measure.Cond, v.Measure.Note)
-	}
-	return string(v.Type) + v.String()
+	var room [256]byte
+	return string(v.AppendJSON(room[:0]))
 }
 
 // number returns the number of a value, a new one where it is not known yet.
