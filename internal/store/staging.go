@@ -148,9 +148,9 @@ func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
 // Show makes everything that was staged visible, in one write with the deed and whatever also writes. When it fails, it may be
 // called again; ErrOvertaken says that things have to be staged anew first.
 //
-// Trail and revisions are written before also is called: nobody sees them yet, and only who writes one of the same things waits
-// for them. What everybody waits for, such as the row of a job or a document that the things follow, comes with also. It is given
-// the staging as it is in this try of the write.
+// What is staged is written before also is called: nobody sees it yet, and from its first statement on only who writes one of the
+// same things waits for it. What everybody waits for, such as the row of a job or a document that the things follow, comes with
+// also, at the end. It is given the staging as it is in this try of the write, and finds the things as they are now.
 func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error)) (json.RawMessage, error) {
 	return g.store.Do(ctx, g.deed, func(t *Tx) (any, error) {
 		in := *g
@@ -158,16 +158,14 @@ func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error
 		if err := in.link(t); err != nil {
 			return nil, err
 		}
-		out, err := also(t, &in)
-		if err != nil {
+		if err := in.show(t); err != nil {
 			return nil, err
 		}
-		if in.later != nil {
-			if err := in.later.show(t); err != nil {
-				return nil, err
-			}
+		out, err := also(t, &in)
+		if err == nil && in.later != nil {
+			err = in.later.show(t)
 		}
-		return out, in.show(t)
+		return out, err
 	})
 }
 

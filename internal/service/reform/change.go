@@ -138,7 +138,7 @@ func (c *carrying) show(ctx context.Context, j store.Job) error {
 		if err != nil {
 			return err
 		}
-		if late := c.late(versions); len(late) > 0 {
+		if late := c.late(versions, 0); len(late) > 0 {
 			if err := c.again(ctx, late); err != nil {
 				return err
 			}
@@ -152,10 +152,15 @@ func (c *carrying) show(ctx context.Context, j store.Job) error {
 	}
 }
 
-// late lists the parts that are at another version than the one that was carried over or looked at.
-func (c *carrying) late(versions map[store.ID]int) (out lateParts) {
+// late lists the parts that are at another version than the one that was looked at, or that carrying them over made; written is how
+// many versions that made by now.
+func (c *carrying) late(versions map[store.ID]int, written int) (out lateParts) {
 	for id, v := range versions {
-		if c.plan.seen[id] != v {
+		was := c.plan.seen[id]
+		if _, carried := c.became[id]; carried {
+			was += written
+		}
+		if was != v {
 			out = append(out, id)
 		}
 	}
@@ -181,7 +186,7 @@ func (c *carrying) again(ctx context.Context, late lateParts) error {
 // write is the one write that makes the change visible, but for the parts, which the staging shows with it.
 func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job) (any, error) {
 	p := c.plan
-	// Nothing is read before this: from here on no write of a part goes on, and what is read is what there is.
+	// Nothing is read before this, but with locks: from here on no write of a part goes on, and what is read is what there is.
 	if err := t.MoveCabinet(); err != nil {
 		return nil, err
 	}
@@ -247,7 +252,7 @@ func (c *carrying) last(t *store.Tx, g *store.Staging) (map[store.ID]became, map
 	if err != nil {
 		return nil, nil, err
 	}
-	late := c.late(versions)
+	late := c.late(versions, 1) // the parts are written by now
 	switch {
 	case len(late) == 0:
 		return c.became, c.plan.hurt, nil
