@@ -17,20 +17,22 @@ func judging(t *testing.T, drawers ...string) (*suggester, func(name string, sam
 	require.NoError(t, err)
 	k := Known{Cabinet: cab, Drawers: drawers}
 	return &suggester{k: k, in: map[string]bool{}}, func(name string, sample ...string) string {
-		for _, g := range Suggest([]Column{{name, sample}}, k) {
-			out := g.To
-			if g.Sure == Likely {
-				out += "?"
-			}
-			if g.Unit != "" {
-				out += " in " + g.Unit
-			}
-			if g.System != "" {
-				out += " by " + g.System
-			}
-			return out
+		all := Suggest([]Column{{name, sample}}, k)
+		if len(all) == 0 {
+			return "-"
 		}
-		return "-"
+		g := all[0]
+		out := g.To
+		if g.Sure == Likely {
+			out += "?"
+		}
+		if g.Unit != "" {
+			out += " in " + g.Unit
+		}
+		if g.System != "" {
+			out += " by " + g.System
+		}
+		return out
 	}
 }
 
