@@ -12,6 +12,11 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
 )
 
 var update = flag.Bool("update", false, "write the golden answers anew; read the difference before it is kept")
@@ -19,6 +24,7 @@ var update = flag.Bool("update", false, "write the golden answers anew; read the
 // What the questions of testdata/asked.txt find in a small shop, and how they were read: a golden file that was read line by line.
 func TestQuestionsAreAnsweredAsTheyWereRead(t *testing.T) {
 	x := shop(t)
+	more(t, x)
 	b, err := os.ReadFile(filepath.Join("testdata", "asked.txt"))
 	require.NoError(t, err)
 	var out strings.Builder
@@ -92,4 +98,32 @@ func TestQuestionsAreAnsweredAsTheyWereRead(t *testing.T) {
 	want, err := os.ReadFile(golden)
 	require.NoError(t, err)
 	assert.Equal(t, string(want), out.String())
+}
+
+// more fills a shop with what is counted, with enough sizes to be put into steps, and with numbers of a supplier.
+func more(t *testing.T, x *Index) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	put := func(number, drawer, values string) {
+		tpl, ok := cab.Template(drawer)
+		require.True(t, ok)
+		c := part.Content{Drawer: drawer, Values: map[string]cabinet.Value{}, Sources: []part.Source{{Manufacturer: "Brackwater", MPN: "BW-" + number, Numbers: []part.Number{{Supplier: "Quay", Number: "Q/" + number}}}}}
+		for _, kv := range strings.Split(values, "|") {
+			k, text, _ := strings.Cut(kv, "=")
+			slot, ok := tpl.Slot(k)
+			require.True(t, ok, k)
+			v, problem := slot.Read(text, measure.Options{})
+			require.Nil(t, problem, kv)
+			c.Values[k] = v
+		}
+		e := NewEntry(c)
+		e.ID, e.Number, e.Version, e.Status, e.Standing = number, number, 1, lifecycle.Draft, lifecycle.Active
+		x.Put(e)
+	}
+	for _, n := range []string{"2", "4", "6", "10"} {
+		put("J-"+n, "pin-headers", "positions="+n+"|pitch=2.54 mm")
+	}
+	for i, v := range []string{"1 µH", "1.5 µH", "2.2 µH", "3.3 µH", "4.7 µH", "6.8 µH", "10 µH", "15 µH", "22 µH", "33 µH", "47 µH", "68 µH", "100 µH", "150 µH"} {
+		put(fmt.Sprintf("L-%02d", i+1), "power-inductors", "inductance="+v+"|saturation-current="+[]string{"1 A", "2 A", "300 mA"}[i%3])
+	}
 }
