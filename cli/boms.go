@@ -88,7 +88,7 @@ func showBOM(c *ucli.Command, b wire.BOM) error {
 
 func bomCommand() *ucli.Command {
 	return group("bom", "lay a BOM beside the library", "work",
-		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags(), openBOM),
+		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags(), bringBOM),
 		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, listBOMs),
 		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
 		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -136,7 +136,7 @@ func lineOf(b wire.BOM, arg string) (wire.BOMLine, error) {
 	return wire.BOMLine{}, fmt.Errorf("%s has no line with the designator %s", b.Name, arg)
 }
 
-func openBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+func bringBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	path := c.Args().First()
 	f, err := uploadFile(ctx, k, path)
 	if err != nil {

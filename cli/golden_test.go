@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"flag"
 	"fmt"
 	"net/http"
 	"net/http/httptest"
@@ -22,12 +21,11 @@ import (
 
 	"jollydrawer/cli"
 	"jollydrawer/internal/api"
+	"jollydrawer/internal/golden"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/testdb"
 	"jollydrawer/internal/wire"
 )
-
-var update = flag.Bool("update", false, "write the golden session anew; read the difference before it is kept")
 
 func TestMain(m *testing.M) { testdb.Main(m) }
 
@@ -105,7 +103,7 @@ func TestADayOnTheCommandLine(t *testing.T) {
 
 	script, err := os.ReadFile(filepath.Join("testdata", "session.txt"))
 	require.NoError(t, err)
-	golden, err := filepath.Abs(filepath.Join("testdata", "session.golden"))
+	kept, err := filepath.Abs(filepath.Join("testdata", "session.golden"))
 	require.NoError(t, err)
 	demo, err := filepath.Abs("../demo")
 	require.NoError(t, err)
@@ -144,12 +142,7 @@ func TestADayOnTheCommandLine(t *testing.T) {
 	for _, c := range changing {
 		text = c.re.ReplaceAllString(text, c.as)
 	}
-	if *update {
-		require.NoError(t, os.WriteFile(golden, []byte(text), 0o644))
-	}
-	want, err := os.ReadFile(golden)
-	require.NoError(t, err)
-	assert.Equal(t, string(want), text)
+	golden.Equal(t, kept, text)
 }
 
 // shortened leaves out the middle of what is long, which other tests read.

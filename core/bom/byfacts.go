@@ -99,7 +99,7 @@ func (m *matcher) kindsOf(l Line, facts []fact) []string {
 		if !f.word || f.role == Package {
 			continue
 		}
-		named := m.judge.drawers[described.Singular(alias(strings.Trim(f.text, ".,;:()[]")))]
+		named := m.judge.drawers[described.Singular(alias(f.bare()))]
 		if len(named) == 0 || len(named) > 6 && len(f.text) < 3 {
 			continue
 		}
@@ -156,7 +156,7 @@ func (m *matcher) score(l Line, facts []fact, t *cabinet.Template, key string) f
 				about = append(about, score)
 			}
 		case s.Type == cabinet.Choice && f.word:
-			if said, ok := choiceOf(&s.Parameter, strings.Trim(f.text, ".,;:()[]")); ok {
+			if said, ok := choiceOf(&s.Parameter, f.bare()); ok {
 				about = append(about, func(v cabinet.Value) int {
 					switch {
 					case v.IsBlank():

@@ -30,6 +30,9 @@ type fact struct {
 	skip     string         // why it is no evidence: "how many", a word for people
 }
 
+// bare is a fact's text without the punctuation around it.
+func (f fact) bare() string { return strings.Trim(f.text, ".,;:()[]") }
+
 // ipcChip matches the names of IPC-7351 for land patterns of chip parts, "RESC1608X55N": metric body sizes.
 var ipcChip = regexp.MustCompile(`(?i)^(?:RES|CAP|IND|DIO|LED|FUS|BEAD|FB|XTAL|VAR)(?:C|CP|M|MELF)?C?(\d{4})X\d{1,4}[A-Z]?$`)
 

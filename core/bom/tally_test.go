@@ -1,21 +1,18 @@
 package bom
 
 import (
-	"flag"
 	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/golden"
 )
-
-var update = flag.Bool("update", false, "write the golden tallies anew; read the difference before it is kept")
 
 // Every line of testdata/lines.txt is laid beside a small library; what is said of it, piece by piece, is a golden file that was
 // read line by line.
@@ -90,11 +87,5 @@ func TestTalliesAsTheyWereRead(t *testing.T) {
 			fmt.Fprintf(&out, "    %s %s: %s\n", f.Severity, f.Cause, f.What)
 		}
 	}
-	golden := filepath.Join("testdata", "tallies.golden")
-	if *update {
-		require.NoError(t, os.WriteFile(golden, []byte(out.String()), 0o644))
-	}
-	want, err := os.ReadFile(golden)
-	require.NoError(t, err)
-	assert.Equal(t, string(want), out.String())
+	golden.Equal(t, filepath.Join("testdata", "tallies.golden"), out.String())
 }

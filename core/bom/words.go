@@ -142,7 +142,7 @@ func packageChoice(f fact, t *cabinet.Template) *cabinet.Slot {
 	}
 	for i := range t.Slots {
 		if s := &t.Slots[i]; s.Type == cabinet.Choice {
-			if _, ok := choiceOf(&s.Parameter, strings.Trim(f.text, ".,;:()[]")); ok {
+			if _, ok := choiceOf(&s.Parameter, f.bare()); ok {
 				return s
 			}
 		}
@@ -232,7 +232,7 @@ func wholeNumber(text string) (int64, bool) {
 
 // besideWord compares a word with the choices and texts of the record, and with the kinds of part that it may name.
 func (j *judge) besideWord(b Beside, f fact, e *lookup.Entry, t *cabinet.Template) Beside {
-	w := alias(strings.Trim(f.text, ".,;:()[]"))
+	w := alias(f.bare())
 	var blank, against *Beside
 	for i := range t.Slots {
 		s := &t.Slots[i]

@@ -1,7 +1,6 @@
 package crosswalk
 
 import (
-	"flag"
 	"fmt"
 	"os"
 	"strings"
@@ -12,9 +11,8 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/internal/golden"
 )
-
-var update = flag.Bool("update", false, "write the golden files anew; read the difference before it is kept")
 
 // lists reads the test sets: fields with their samples, by the drawers that the rows are in.
 func lists(t *testing.T) (out []list) {
@@ -67,13 +65,7 @@ func TestWhatIsSuggestedAndWhy(t *testing.T) {
 			}
 		}
 	}
-	const golden = "testdata/suggested.golden"
-	if *update {
-		require.NoError(t, os.WriteFile(golden, []byte(b.String()), 0o644))
-	}
-	want, err := os.ReadFile(golden)
-	require.NoError(t, err)
-	assert.Equal(t, strings.Split(string(want), "\n"), strings.Split(b.String(), "\n"))
+	golden.Equal(t, "testdata/suggested.golden", b.String())
 }
 
 func suggested(t *testing.T, k Known, cols ...Column) map[string]Suggestion {

@@ -1,7 +1,6 @@
 package intake
 
 import (
-	"flag"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -9,7 +8,6 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/cabinet"
@@ -18,21 +16,8 @@ import (
 	"jollydrawer/core/measure"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/golden"
 )
-
-var update = flag.Bool("update", false, "write the golden files anew; read the difference before it is kept")
-
-// golden compares a text with a file that was read line by line.
-func golden(t *testing.T, name, got string) {
-	t.Helper()
-	at := filepath.Join("testdata", name)
-	if *update {
-		require.NoError(t, os.WriteFile(at, []byte(got), 0o644))
-	}
-	want, err := os.ReadFile(at)
-	require.NoError(t, err)
-	assert.Equal(t, string(want), got)
-}
 
 // shop is the list of testdata/shop.csv under its crosswalk, beside a library of three parts and three models.
 func shop(t *testing.T, edits Edits) *Result {
@@ -171,13 +156,13 @@ func TestAListAsItWasRead(t *testing.T) {
 			fmt.Fprintf(&out, "    row %d %q is %s %s%s\n", s.Row, s.Written, s.Value, s.Note, s.Problem)
 		}
 	}
-	golden(t, "shop.golden", out.String())
+	golden.Equal(t, filepath.Join("testdata", "shop.golden"), out.String())
 }
 
 func TestAListAsPeopleDecideIt(t *testing.T) {
 	r := shop(t, Edits{Known: Replace, Like: AsSource, Fields: map[string]string{"power": Keep}, LeaveOut: []int{3}, Drawers: map[int]string{24: "leds"}, Cells: map[int]map[string]string{5: {"Value": "51k"}},
 		Decide: map[int]Decision{30: {As: Keep, Why: "ours is right"}}, Waive: []Waiver{{Cause: "not-preferred:resistance", Why: "seen", Who: "Maren"}, {Cause: "required:chip-resistors.case", Rows: []int{4}, Why: "trimmed", Who: "Ole"}}})
-	golden(t, "decided.golden", told(r))
+	golden.Equal(t, filepath.Join("testdata", "decided.golden"), told(r))
 }
 
 func TestPastedTextsAsTheyWereRead(t *testing.T) {
@@ -214,5 +199,5 @@ func TestPastedTextsAsTheyWereRead(t *testing.T) {
 		}
 		fmt.Fprintf(&out, "    numbers %q\n", p.MPNs)
 	}
-	golden(t, "pasted.golden", out.String())
+	golden.Equal(t, filepath.Join("testdata", "pasted.golden"), out.String())
 }

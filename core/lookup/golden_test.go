@@ -1,7 +1,6 @@
 package lookup
 
 import (
-	"flag"
 	"fmt"
 	"maps"
 	"os"
@@ -10,16 +9,14 @@ import (
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/golden"
 )
-
-var update = flag.Bool("update", false, "write the golden answers anew; read the difference before it is kept")
 
 // What the questions of testdata/asked.txt find in a small shop, and how they were read: a golden file that was read line by line.
 func TestQuestionsAreAnsweredAsTheyWereRead(t *testing.T) {
@@ -91,13 +88,7 @@ func TestQuestionsAreAnsweredAsTheyWereRead(t *testing.T) {
 			}
 		}
 	}
-	golden := filepath.Join("testdata", "asked.golden")
-	if *update {
-		require.NoError(t, os.WriteFile(golden, []byte(out.String()), 0o644))
-	}
-	want, err := os.ReadFile(golden)
-	require.NoError(t, err)
-	assert.Equal(t, string(want), out.String())
+	golden.Equal(t, filepath.Join("testdata", "asked.golden"), out.String())
 }
 
 // more fills a shop with what is counted, with enough sizes to be put into steps, and with numbers of a supplier.

@@ -1,17 +1,14 @@
 package model
 
 import (
-	"flag"
-	"os"
 	"path/filepath"
 	"strings"
 	"testing"
 
-	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
-)
+	"jollydrawer/internal/golden"
 
-var update = flag.Bool("update", false, "write the golden drawings anew; look at them before they are kept")
+	"github.com/stretchr/testify/assert"
+)
 
 func at(x, y float64) Point {
 	return Point{Length(x * float64(MM)), Length(y * float64(MM))}
@@ -81,15 +78,9 @@ func drawings() map[string]struct {
 func TestDrawingsAreAsTheyWereLookedAt(t *testing.T) {
 	for name, one := range drawings() {
 		t.Run(name, func(t *testing.T) {
-			golden := filepath.Join("testdata", name+".svg")
 			// One element a line, so that a difference can be read.
 			got := strings.ReplaceAll(string(one.c.SVG(one.o)), "><", ">\n<")
-			if *update {
-				require.NoError(t, os.WriteFile(golden, []byte(got), 0o644))
-			}
-			want, err := os.ReadFile(golden)
-			require.NoError(t, err)
-			assert.Equal(t, strings.Split(string(want), "\n"), strings.Split(got, "\n"))
+			golden.Equal(t, filepath.Join("testdata", name+".svg"), got)
 		})
 	}
 }

@@ -3,7 +3,6 @@ package model
 import (
 	"fmt"
 	"math"
-	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -13,6 +12,7 @@ import (
 	"pgregory.net/rapid"
 
 	"jollydrawer/core/finding"
+	"jollydrawer/internal/golden"
 )
 
 // Where every pin of some lists comes to stand, as it was looked at.
@@ -57,13 +57,7 @@ func TestPinsStandWhereTheyWereLookedAt(t *testing.T) {
 			fmt.Fprintf(&out, "    %s %v %s\n", g.Form, g.Points, g.Text)
 		}
 	}
-	golden := filepath.Join("testdata", "pins.golden")
-	if *update {
-		require.NoError(t, os.WriteFile(golden, []byte(out.String()), 0o644))
-	}
-	want, err := os.ReadFile(golden)
-	require.NoError(t, err)
-	assert.Equal(t, string(want), out.String())
+	golden.Equal(t, filepath.Join("testdata", "pins.golden"), out.String())
 }
 
 // A quarter turn is what the general turn comes to, and four of them are none.

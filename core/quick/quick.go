@@ -61,11 +61,8 @@ func Members(raw []byte, f func(key string, value []byte) bool) bool {
 		if to = end(raw, i); to < 0 || to > last || !f(key, raw[i:to]) {
 			return false
 		}
-		if i = to; i < last {
-			if raw[i] != ',' || i+1 == last {
-				return false
-			}
-			i++
+		if i, ok = past(raw, to, last); !ok {
+			return false
 		}
 	}
 	return true
@@ -82,14 +79,20 @@ func Items(raw []byte, f func(item []byte) bool) bool {
 		if to < 0 || to > last || !f(raw[i:to]) {
 			return false
 		}
-		if i = to; i < last {
-			if raw[i] != ',' || i+1 == last {
-				return false
-			}
-			i++
+		var ok bool
+		if i, ok = past(raw, to, last); !ok {
+			return false
 		}
 	}
 	return true
+}
+
+// past returns where the next value begins behind one that ends at to: behind a comma that something follows, or at the last bracket.
+func past(raw []byte, to, last int) (next int, ok bool) {
+	if to == last {
+		return to, true
+	}
+	return to + 1, raw[to] == ',' && to+1 < last
 }
 
 // end returns where the value that begins at i ends; -1 where none begins there, or it does not end.
