@@ -132,8 +132,22 @@ func socketPath(dir string) string {
 	if p := filepath.Join(dir, "db.sock"); len(p) < 100 {
 		return p
 	}
+	return elsewhere(dir) + ".sock"
+}
+
+// scratchPath is where the server keeps its temporary tables. It must be its own: a server that starts removes all temporary
+// tables that it finds there, another running server's too. MariaDB takes a colon for the end of a path.
+func scratchPath(dir string) string {
+	if p := filepath.Join(dir, "scratch"); !strings.Contains(p, ":") {
+		return p
+	}
+	return elsewhere(dir) + ".scratch"
+}
+
+// elsewhere is a name in the system's temporary folder that belongs to the folder.
+func elsewhere(dir string) string {
 	sum := sha256.Sum256([]byte(dir))
-	return filepath.Join(os.TempDir(), "jolly-"+hex.EncodeToString(sum[:6])+".sock")
+	return filepath.Join(os.TempDir(), "jolly-"+hex.EncodeToString(sum[:6]))
 }
 
 func (s *Server) secrets() error {
@@ -202,6 +216,10 @@ func (s *Server) install(ctx context.Context, o Options) error {
 		return err
 	}
 	defer os.RemoveAll(way)
+	scratch := filepath.Join(way, "scratch")
+	if err := makeScratch(scratch, o); err != nil {
+		return err
+	}
 	link := filepath.Join(way, "d")
 	if err := os.Symlink(s.dir, link); err != nil {
 		return err
@@ -209,13 +227,13 @@ func (s *Server) install(ctx context.Context, o Options) error {
 	if err := os.Chmod(way, 0o755); err != nil {
 		return err
 	}
-	args := []string{"--no-defaults", "--datadir=" + filepath.Join(link, "data"), "--auth-root-authentication-method=socket", "--auth-root-socket-user=" + me.Username, "--skip-test-db", "--skip-name-resolve"}
+	args := []string{"--no-defaults", "--datadir=" + filepath.Join(link, "data"), "--tmpdir=" + scratch, "--auth-root-authentication-method=socket", "--auth-root-socket-user=" + me.Username, "--skip-test-db", "--skip-name-resolve"}
 	if me.Uid == "0" {
 		args = append(args, "--user="+runAs(o, me))
 	}
 	out, err := exec.CommandContext(ctx, tool, args...).CombinedOutput()
 	if err != nil {
-		return fmt.Errorf("the database folder %s could not be set up: %s", data, lastLines(out))
+		return fmt.Errorf("the database folder %s could not be set up: %s", data, errorLines(out))
 	}
 	return os.WriteFile(filepath.Join(s.dir, "installed"), nil, 0o644)
 }
@@ -227,6 +245,23 @@ func runAs(o Options, me *user.User) string {
 	return me.Username
 }
 
+// makeScratch makes a folder for temporary tables that the server's user may write.
+func makeScratch(path string, o Options) error {
+	if err := os.MkdirAll(path, 0o700); err != nil {
+		return fmt.Errorf("the folder %s cannot be made (%w): choose another with --data", path, errors.Unwrap(err))
+	}
+	if o.User == "" {
+		return nil
+	}
+	u, err := user.Lookup(o.User)
+	if err != nil {
+		return fmt.Errorf("MariaDB cannot be run as %s: %w", o.User, err)
+	}
+	uid, _ := strconv.Atoi(u.Uid)
+	gid, _ := strconv.Atoi(u.Gid)
+	return os.Chown(path, uid, gid)
+}
+
 func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 	if err := s.choosePort(o.Port); err != nil {
 		return err
@@ -234,9 +269,13 @@ func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 	if err := s.writable(); err != nil {
 		return err
 	}
+	scratch := scratchPath(s.dir)
+	if err := makeScratch(scratch, o); err != nil {
+		return err
+	}
 	log := filepath.Join(s.dir, "db.log")
 	args := []string{"--no-defaults", "--datadir=" + filepath.Join(s.dir, "data"), "--socket=" + s.Socket, "--port=" + strconv.Itoa(s.Port),
-		"--bind-address=127.0.0.1", "--pid-file=" + filepath.Join(s.dir, "db.pid"), "--log-error=" + log, "--skip-name-resolve",
+		"--bind-address=127.0.0.1", "--pid-file=" + filepath.Join(s.dir, "db.pid"), "--log-error=" + log, "--tmpdir=" + scratch, "--skip-name-resolve",
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_nopad_bin", "--innodb-flush-log-at-trx-commit=1",
 		"--innodb-buffer-pool-size=512M", "--innodb-log-file-size=256M", "--max-allowed-packet=64M", "--max-connections=300",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_ENGINE_SUBSTITUTION", "--default-time-zone=+00:00"}
@@ -407,6 +446,20 @@ func (s *Server) waitGone(most time.Duration) {
 	case <-s.exited:
 	case <-time.After(most):
 	}
+}
+
+// errorLines are the lines that name an error, or the last ones where none does.
+func errorLines(raw []byte) string {
+	var found []string
+	for line := range strings.Lines(string(bytes.ToValidUTF8(raw, nil))) {
+		if strings.Contains(strings.ToUpper(line), "ERROR") {
+			found = append(found, strings.TrimSpace(line))
+		}
+	}
+	if len(found) == 0 {
+		return lastLines(raw)
+	}
+	return strings.Join(found[:min(len(found), 5)], " / ")
 }
 
 func lastLines(raw []byte) string {

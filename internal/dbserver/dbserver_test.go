@@ -1,10 +1,16 @@
 package dbserver_test
 
 import (
+	"database/sql"
+	"fmt"
 	"path/filepath"
+	"slices"
+	"strings"
+	"sync"
 	"testing"
 	"time"
 
+	_ "github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -37,4 +43,47 @@ func TestAnAdoptedServerIsWatchedLikeOneThatWasStarted(t *testing.T) {
 			t.Error(name, "does not hear that it ended")
 		}
 	}
+}
+
+// A server that starts, or is being set up, removes the temporary tables that it finds in its scratch folder: no two may share one.
+func TestServersSetUpAtOnceDoNotDisturbEachOther(t *testing.T) {
+	const times = 6
+	root := t.TempDir()
+	var group sync.WaitGroup
+	scratch := make([]string, times)
+	for i := range times {
+		group.Go(func() {
+			dir := filepath.Join(root, fmt.Sprint("house ", i))
+			s, err := dbserver.Start(t.Context(), dbserver.Options{Dir: dir, Extra: []string{"--innodb-buffer-pool-size=32M", "--innodb-log-file-size=8M"}})
+			if !assert.NoError(t, err) {
+				return
+			}
+			defer s.Stop()
+			owner, _ := s.DSNs()
+			db, err := sql.Open("mysql", owner)
+			if assert.NoError(t, err) {
+				defer db.Close()
+				assert.NoError(t, db.QueryRowContext(t.Context(), "SELECT @@tmpdir").Scan(&scratch[i]))
+				assert.True(t, strings.HasPrefix(scratch[i], dir), scratch[i])
+			}
+		})
+	}
+	group.Wait()
+	slices.Sort(scratch)
+	assert.Len(t, slices.Compact(scratch), times)
+}
+
+func TestAFolderWithAColonHasItsScratchElsewhere(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "a:b")
+	s, err := dbserver.Start(t.Context(), dbserver.Options{Dir: dir})
+	require.NoError(t, err)
+	defer s.Stop()
+	owner, _ := s.DSNs()
+	db, err := sql.Open("mysql", owner)
+	require.NoError(t, err)
+	defer db.Close()
+	var scratch string
+	require.NoError(t, db.QueryRowContext(t.Context(), "SELECT @@tmpdir").Scan(&scratch))
+	assert.NotContains(t, scratch, ":")
+	assert.DirExists(t, scratch)
 }

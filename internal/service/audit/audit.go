@@ -35,18 +35,10 @@ func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets) 
 
 // Start starts verifying; the answer is the job that does it.
 func (s *Audit) Start(ctx context.Context, c deed.Call) (wire.Job, error) {
-	if err := deed.Allow(c, deed.OpVerify); err != nil {
-		return wire.Job{}, err
-	}
-	if c.Deed.IsZero() {
-		c.Deed = store.NewID()
-	}
-	total, err := s.Store.Read(ctx).CountHeads()
-	if err != nil {
-		return wire.Job{}, err
-	}
-	now := store.Stamp(s.Now())
-	return s.work.Add(ctx, store.Job{Kind: jobVerify, Deed: c.Deed, Account: c.Actor.ID, Payload: "{}", Total: total, Created: now, Updated: now}, "")
+	return s.work.Start(ctx, c, work.Asked{Op: deed.OpVerify, Kind: jobVerify, Prepare: func(time.Time) (any, int64, error) {
+		total, err := s.Store.Read(ctx).CountHeads()
+		return struct{}{}, total, err
+	}})
 }
 
 func (s *Audit) runVerify(ctx context.Context, j store.Job, progress jobs.Progress) error {

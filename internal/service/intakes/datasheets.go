@@ -23,6 +23,7 @@ import (
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -62,28 +63,23 @@ func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 
 // FetchDatasheets starts fetching the datasheets that an intake's rows name.
 func (s *Intakes) FetchDatasheets(ctx context.Context, c deed.Call, id store.ID) (wire.Job, error) {
-	if err := deed.Allow(c, deed.OpIntakeEdit); err != nil {
-		return wire.Job{}, err
-	}
-	if c.Deed.IsZero() {
-		c.Deed = store.NewID()
-	}
-	h, doc, err := s.loadIntake(ctx, id)
-	if err != nil {
-		return wire.Job{}, err
-	}
-	if doc.Taken != nil {
-		return wire.Job{}, deed.Fault(deed.Invalid, "taken-in", h.Number+" was taken in already.", "Attach the datasheets to its parts.")
-	}
-	e, err := s.evaluate(ctx, h, doc)
-	if err != nil {
-		return wire.Job{}, err
-	}
-	if len(e.links) == 0 {
-		return wire.Job{}, deed.Fault(deed.Invalid, "no-links", "No field of the file is mapped to the datasheet, or all of it is blank.", "Map the field that holds the links: take datasheet.")
-	}
-	now := store.Stamp(s.Now())
-	return s.work.Add(ctx, store.Job{Kind: jobFetch, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: "{}", Total: int64(len(e.links)), Created: now, Updated: now}, jobFetch+" "+id.String())
+	return s.work.Start(ctx, c, work.Asked{Op: deed.OpIntakeEdit, Kind: jobFetch, Head: id, About: jobFetch + " " + id.String(), Prepare: func(time.Time) (any, int64, error) {
+		h, doc, err := s.loadIntake(ctx, id)
+		if err != nil {
+			return nil, 0, err
+		}
+		if doc.Taken != nil {
+			return nil, 0, deed.Fault(deed.Invalid, "taken-in", h.Number+" was taken in already.", "Attach the datasheets to its parts.")
+		}
+		e, err := s.evaluate(ctx, h, doc)
+		if err == nil && len(e.links) == 0 {
+			err = deed.Fault(deed.Invalid, "no-links", "No field of the file is mapped to the datasheet, or all of it is blank.", "Map the field that holds the links: take datasheet.")
+		}
+		if err != nil {
+			return nil, 0, err
+		}
+		return struct{}{}, int64(len(e.links)), nil
+	}})
 }
 
 // runFetch fetches each link once, a few at a time. What was fetched before is not asked again; what was dead is.

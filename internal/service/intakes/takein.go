@@ -18,6 +18,7 @@ import (
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -33,41 +34,27 @@ type takeInPayload struct {
 
 // TakeIn starts taking an intake in. The answer is the job that does it; the same deed sent again gives the same job.
 func (s *Intakes) TakeIn(ctx context.Context, c deed.Call, id store.ID, version int, in wire.TakeIn) (wire.Job, error) {
-	if err := deed.Allow(c, deed.OpIntakeTakeIn); err != nil {
-		return wire.Job{}, err
-	}
-	if c.Deed.IsZero() {
-		c.Deed = store.NewID()
-	}
-	if j, err := s.Store.Read(ctx).JobOfDeed(c.Deed); err == nil {
-		if j.Head != id {
-			return wire.Job{}, deed.Sentence(store.ErrReused, "intake")
+	return s.work.Start(ctx, c, work.Asked{Op: deed.OpIntakeTakeIn, Kind: jobTakeIn, Head: id, About: jobTakeIn + " " + id.String(), Prepare: func(at time.Time) (any, int64, error) {
+		h, doc, err := s.loadIntake(ctx, id)
+		if err != nil {
+			return nil, 0, err
 		}
-		return s.work.View(j), nil
-	}
-	h, doc, err := s.loadIntake(ctx, id)
-	if err != nil {
-		return wire.Job{}, err
-	}
-	if doc.Taken != nil {
-		return wire.Job{}, deed.Fault(deed.Clash, "taken-in", h.Number+" was taken in already; nothing was changed.", "Look at what it made.")
-	}
-	if h.Version != version {
-		return wire.Job{}, deed.Sentence(store.ErrConflict, "intake")
-	}
-	e, err := s.evaluate(ctx, h, doc)
-	if err != nil {
-		return wire.Job{}, err
-	}
-	if err := ready(e, in); err != nil {
-		return wire.Job{}, err
-	}
-	now := store.Stamp(s.Now())
-	payload, err := json.Marshal(takeInPayload{id, version, in, now})
-	if err != nil {
-		return wire.Job{}, err
-	}
-	return s.work.Add(ctx, store.Job{Kind: jobTakeIn, Deed: c.Deed, Account: c.Actor.ID, Head: id, Payload: string(payload), Total: int64(e.result.Counts[intake.New] + e.result.Counts[intake.Update] + e.result.Counts[intake.Alternate]), Created: now, Updated: now}, jobTakeIn+" "+id.String())
+		if doc.Taken != nil {
+			return nil, 0, deed.Fault(deed.Clash, "taken-in", h.Number+" was taken in already; nothing was changed.", "Look at what it made.")
+		}
+		if h.Version != version {
+			return nil, 0, deed.Sentence(store.ErrConflict, "intake")
+		}
+		e, err := s.evaluate(ctx, h, doc)
+		if err != nil {
+			return nil, 0, err
+		}
+		if err := ready(e, in); err != nil {
+			return nil, 0, err
+		}
+		n := e.result.Counts
+		return takeInPayload{id, version, in, at}, int64(n[intake.New] + n[intake.Update] + n[intake.Alternate]), nil
+	}})
 }
 
 // ready says why an intake cannot be taken in as it is.

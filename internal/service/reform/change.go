@@ -18,6 +18,7 @@ import (
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -45,31 +46,20 @@ type changePayload struct {
 
 // Start starts a change of templates that was previewed; the answer is the job that does it.
 func (s *Reform) Start(ctx context.Context, c deed.Call, version int, in wire.CabinetChange) (wire.Job, error) {
-	if err := deed.Allow(c, deed.OpCabinet); err != nil {
+	_, h, err := s.cabinets.InForce(ctx)
+	if err != nil {
 		return wire.Job{}, err
 	}
-	if c.Deed.IsZero() {
-		c.Deed = store.NewID()
-	}
-	if j, err := s.Store.Read(ctx).JobOfDeed(c.Deed); err == nil {
-		if j.Kind != jobChange {
-			return wire.Job{}, deed.Sentence(store.ErrReused, "cabinet")
+	return s.work.Start(ctx, c, work.Asked{Op: deed.OpCabinet, Kind: jobChange, Head: h.ID, About: jobChange, Prepare: func(at time.Time) (any, int64, error) {
+		p, err := s.frameChange(ctx, in)
+		if err != nil {
+			return nil, 0, err
 		}
-		return s.work.View(j), nil
-	}
-	p, err := s.frameChange(ctx, in)
-	if err != nil {
-		return wire.Job{}, err
-	}
-	if err := p.stands(version, in.Digest); err != nil {
-		return wire.Job{}, err
-	}
-	now := store.Stamp(s.Now())
-	payload, err := json.Marshal(changePayload{version, in, now})
-	if err != nil {
-		return wire.Job{}, err
-	}
-	return s.work.Add(ctx, store.Job{Kind: jobChange, Deed: c.Deed, Account: c.Actor.ID, Head: p.head.ID, Payload: string(payload), Total: int64(s.index.Len()), Created: now, Updated: now}, jobChange)
+		if err := p.stands(version, in.Digest); err != nil {
+			return nil, 0, err
+		}
+		return changePayload{version, in, at}, int64(s.index.Len()), nil
+	}})
 }
 
 // runChange is the job: it works the change out again and writes cabinet, crosswalks and parts as one deed.

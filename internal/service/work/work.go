@@ -61,19 +61,67 @@ func (w *Work) spoken(ctx context.Context, j store.Job, err error) error {
 // Run carries out jobs until ctx ends.
 func (s *Work) Run(ctx context.Context) { s.runner.Run(ctx) }
 
-// Add puts a job in line and answers with it; where the deed has one already, with that. Of jobs that are about the same
-// thing, such as the taking in of one intake, one is on its way at a time: whoever asks for another one is shown that.
-func (s *Work) Add(ctx context.Context, j store.Job, about string) (wire.Job, error) {
-	j.ID, j.State = store.NewID(), store.JobWaiting
-	if about != "" {
-		j.Sole = &about
+// Asked is what somebody wants to be done in the background.
+type Asked struct {
+	Op    deed.Op
+	Kind  string
+	Head  store.ID // what it works on; zero: no thing
+	About string   // of jobs that are about the same, one is on its way at a time; blank: any number
+	// Prepare looks up and checks. It says what the job needs to know, as JSON can hold it, and how many steps it has. It is not
+	// called for a deed that has a job already: by then things may be otherwise, not least by that job.
+	Prepare func(at time.Time) (payload any, total int64, err error)
+}
+
+// Start puts a job in line and answers with it; where the deed has one already, with that. Whoever asks for another job about
+// the same thing is shown the one on its way.
+func (s *Work) Start(ctx context.Context, c deed.Call, a Asked) (wire.Job, error) {
+	if err := deed.Allow(c, a.Op); err != nil {
+		return wire.Job{}, err
+	}
+	if c.Deed.IsZero() {
+		c.Deed = store.NewID()
+	}
+	if first, err := s.first(ctx, c, a); !errors.Is(err, store.ErrNotFound) {
+		return first, err
+	}
+	out, err := s.add(ctx, c, a)
+	if err != nil {
+		if first, e := s.first(ctx, c, a); e == nil { // another try of it was quicker
+			return first, nil
+		}
+	}
+	return out, err
+}
+
+// first is the job that the deed has already; store.ErrNotFound when it has none.
+func (s *Work) first(ctx context.Context, c deed.Call, a Asked) (wire.Job, error) {
+	j, err := s.Store.Read(ctx).JobOfDeed(c.Deed)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	if j.Kind != a.Kind || j.Head != a.Head || j.Account != c.Actor.ID {
+		return wire.Job{}, deed.Sentence(store.ErrReused, "job")
+	}
+	return s.View(j), nil
+}
+
+func (s *Work) add(ctx context.Context, c deed.Call, a Asked) (wire.Job, error) {
+	now := store.Stamp(s.Now())
+	payload, total, err := a.Prepare(now)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	raw, err := json.Marshal(payload)
+	if err != nil {
+		return wire.Job{}, err
+	}
+	j := store.Job{ID: store.NewID(), State: store.JobWaiting, Kind: a.Kind, Deed: c.Deed, Account: c.Actor.ID, Head: a.Head, Payload: string(raw), Total: total, Created: now, Updated: now}
+	if a.About != "" {
+		j.Sole = &a.About
 	}
 	if err := s.Store.AddJob(ctx, &j); err != nil {
-		if again, e := s.Store.Read(ctx).JobOfDeed(j.Deed); e == nil {
-			return s.View(again), nil
-		}
-		if about != "" {
-			if other, e := s.Store.Read(ctx).JobAbout(about); e == nil {
+		if a.About != "" {
+			if other, e := s.Store.Read(ctx).JobAbout(a.About); e == nil {
 				return s.View(other), nil
 			}
 		}

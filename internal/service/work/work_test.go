@@ -31,13 +31,19 @@ func desk(t *testing.T, run jobs.Handler) (*Work, deed.Call) {
 	var wg sync.WaitGroup
 	wg.Go(func() { w.Run(ctx) })
 	t.Cleanup(func() { cancel(); wg.Wait() })
-	return w, deed.Call{Actor: deed.Actor{ID: store.NewID(), Role: deed.Librarian}}
+	return w, deed.Call{Actor: asker}
 }
 
-func (w *Work) add(t *testing.T, about string, d store.ID) wire.Job {
+// asker is who asks in these tests.
+var asker = deed.Actor{ID: store.NewID(), Role: deed.Librarian}
+
+func count(about string) Asked {
+	return Asked{Op: deed.OpIntakeTakeIn, Kind: "count", About: about, Prepare: func(time.Time) (any, int64, error) { return struct{}{}, 3, nil }}
+}
+
+func (w *Work) ask(t *testing.T, about string, d store.ID) wire.Job {
 	t.Helper()
-	now := store.Stamp(time.Now())
-	j, err := w.Add(t.Context(), store.Job{Kind: "count", Deed: d, Account: store.NewID(), Head: store.NewID(), Payload: "{}", Total: 3, Created: now, Updated: now}, about)
+	j, err := w.Start(t.Context(), deed.Call{Actor: asker, Deed: d}, count(about))
 	require.NoError(t, err)
 	return j
 }
@@ -65,7 +71,7 @@ func TestAJobShowsTheResultOfItsKind(t *testing.T) {
 		}
 		return w.Store.FinishJob(ctx, j, string(raw))
 	})
-	j := ended(t, w, c, w.add(t, "", store.NewID()))
+	j := ended(t, w, c, w.ask(t, "", store.NewID()))
 	assert.Equal(t, store.JobDone, j.State)
 	require.NotNil(t, j.Verified)
 	assert.Equal(t, 7, j.Verified.Heads)
@@ -99,9 +105,9 @@ func TestOneJobForADeedAndOneAboutAThing(t *testing.T) {
 	for i := range ids {
 		wg.Go(func() {
 			if i%2 == 0 {
-				ids[i] = w.add(t, "the cabinet", d).ID
+				ids[i] = w.ask(t, "the cabinet", d).ID
 			} else {
-				ids[i] = w.add(t, "the cabinet", store.NewID()).ID
+				ids[i] = w.ask(t, "the cabinet", store.NewID()).ID
 			}
 		})
 	}
@@ -113,19 +119,59 @@ func TestOneJobForADeedAndOneAboutAThing(t *testing.T) {
 	first := ended(t, w, c, wire.Job{ID: ids[0]})
 	assert.Equal(t, store.JobDone, first.State)
 	assert.EqualValues(t, 1, runs.Load())
-	again := w.add(t, "the cabinet", store.NewID())
+	again := w.ask(t, "the cabinet", store.NewID())
 	assert.NotEqual(t, first.ID, again.ID, "once it has ended, another may begin")
 	assert.Equal(t, store.JobDone, ended(t, w, c, again).State)
+}
+
+// A job changes what its own asking looked at: a second try of the same deed is shown the job, never what it met.
+func TestATryThatComesTooLateIsShownTheJobOfItsDeed(t *testing.T) {
+	var w *Work
+	w, c := desk(t, func(ctx context.Context, j store.Job, _ jobs.Progress) error { return w.Store.FinishJob(ctx, j, "{}") })
+	c.Deed = store.NewID()
+	stale := deed.Fault(deed.Clash, "stale", "Somebody was quicker.", "Look again.")
+	var first wire.Job
+	slow := count("the cabinet")
+	slow.Prepare = func(time.Time) (any, int64, error) {
+		first = ended(t, w, c, w.ask(t, "the cabinet", c.Deed))
+		return nil, 0, stale
+	}
+	got, err := w.Start(t.Context(), c, slow)
+	require.NoError(t, err)
+	assert.Equal(t, first.ID, got.ID)
+	asked := false
+	slow.Prepare = func(time.Time) (any, int64, error) { asked = true; return nil, 0, stale }
+	got, err = w.Start(t.Context(), c, slow)
+	require.NoError(t, err)
+	assert.Equal(t, first.ID, got.ID)
+	assert.False(t, asked, "what was done before is not looked up again")
+
+	var e *deed.Error
+	for name, other := range map[string]deed.Call{"a fresh deed": {Actor: asker}, "somebody else's": {Actor: deed.Actor{ID: store.NewID(), Role: deed.Librarian}, Deed: c.Deed}} {
+		_, err = w.Start(t.Context(), other, slow)
+		require.ErrorAs(t, err, &e, name)
+	}
+	assert.True(t, asked)
+	for name, change := range map[string]func(*Asked){"kind": func(a *Asked) { a.Kind = "other" }, "thing": func(a *Asked) { a.Head = store.NewID() }} {
+		a := slow
+		change(&a)
+		_, err = w.Start(t.Context(), c, a)
+		require.ErrorAs(t, err, &e, name)
+		assert.NotEqual(t, "stale", e.Type, "the deed was another one: %s", name)
+	}
+	_, err = w.Start(t.Context(), deed.Call{Actor: deed.Actor{ID: store.NewID(), Role: deed.Reader}}, slow)
+	require.ErrorAs(t, err, &e)
+	assert.Equal(t, deed.Forbidden, e.Kind)
 }
 
 func TestAJobThatFailsSaysWhy(t *testing.T) {
 	what := error(deed.Fault(deed.Clash, "odd", "The file is odd.", "Correct it."))
 	w, c := desk(t, func(context.Context, store.Job, jobs.Progress) error { return what })
-	j := ended(t, w, c, w.add(t, "", store.NewID()))
+	j := ended(t, w, c, w.ask(t, "", store.NewID()))
 	assert.Equal(t, store.JobFailed, j.State)
 	assert.Contains(t, j.Error, "The file is odd.")
 	what = errors.New("connection string with secrets")
-	j = ended(t, w, c, w.add(t, "", store.NewID()))
+	j = ended(t, w, c, w.ask(t, "", store.NewID()))
 	assert.Equal(t, store.JobFailed, j.State)
 	assert.NotContains(t, j.Error, "secrets", "what is inside stays inside")
 }
@@ -145,7 +191,7 @@ func TestAJobIsStoppedByWhoMay(t *testing.T) {
 			}
 		}
 	})
-	j := w.add(t, "", store.NewID())
+	j := w.ask(t, "", store.NewID())
 	<-started
 	id, err := deed.ParseID(j.ID)
 	require.NoError(t, err)
