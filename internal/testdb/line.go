@@ -36,6 +36,10 @@ type Line struct {
 	hit   bool
 	away  bool
 	only  bool // writes of watched calls
+
+	gaps int // between the statements of watched calls, where no transaction is open
+	gap  int
+	then func()
 }
 
 // watched marks the context of a call that Watch returned.
@@ -53,6 +57,38 @@ func (l *Line) watches(ctx context.Context) bool {
 	l.mu.Lock()
 	defer l.mu.Unlock()
 	return !l.only || ctx.Value(watched{}) != nil
+}
+
+// Overtake lets something else happen, once, before the nth statement that a watched call begins outside a transaction; 0 only
+// counts them.
+func (l *Line) Overtake(n int, then func()) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	l.gaps, l.gap, l.then = 0, n, then
+}
+
+// Gaps returns how many such statements there were since Overtake.
+func (l *Line) Gaps() int {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.gaps
+}
+
+// pass comes to such a statement.
+func (l *Line) pass(ctx context.Context) {
+	if ctx.Value(watched{}) == nil {
+		return
+	}
+	l.mu.Lock()
+	then := l.then
+	l.gaps++
+	if l.gaps != l.gap {
+		then = nil
+	}
+	l.mu.Unlock()
+	if then != nil {
+		then()
+	}
 }
 
 // OpenLine returns a store on a fresh schema over a line that can fail, and the owner's DSN.
@@ -143,6 +179,7 @@ type conn struct {
 func (c *conn) IsValid() bool { return !c.broken && c.realConn.IsValid() }
 
 func (c *conn) BeginTx(ctx context.Context, o driver.TxOptions) (driver.Tx, error) {
+	c.line.pass(ctx)
 	x, err := c.realConn.BeginTx(ctx, o)
 	if err != nil {
 		return nil, err
@@ -152,7 +189,10 @@ func (c *conn) BeginTx(ctx context.Context, o driver.TxOptions) (driver.Tx, erro
 }
 
 // meet lets a statement meet its fault; do is the statement.
-func (c *conn) meet(do func() error) error {
+func (c *conn) meet(ctx context.Context, do func() error) error {
+	if !c.inside {
+		c.line.pass(ctx)
+	}
 	if c.line.isAway() {
 		c.cut()
 	}
@@ -186,7 +226,7 @@ func (c *conn) cut() {
 }
 
 func (c *conn) ExecContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Result, err error) {
-	err = c.meet(func() error { out, err = c.realConn.ExecContext(ctx, q, args); return err })
+	err = c.meet(ctx, func() error { out, err = c.realConn.ExecContext(ctx, q, args); return err })
 	if err != nil {
 		out = nil
 	}
@@ -194,7 +234,7 @@ func (c *conn) ExecContext(ctx context.Context, q string, args []driver.NamedVal
 }
 
 func (c *conn) QueryContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Rows, err error) {
-	err = c.meet(func() error { out, err = c.realConn.QueryContext(ctx, q, args); return err })
+	err = c.meet(ctx, func() error { out, err = c.realConn.QueryContext(ctx, q, args); return err })
 	if err != nil {
 		out = nil
 	}
@@ -208,7 +248,7 @@ type tx struct {
 
 func (t *tx) Commit() error {
 	defer func() { t.conn.inside = false }()
-	err := t.conn.meet(t.Tx.Commit)
+	err := t.conn.meet(context.Background(), t.Tx.Commit)
 	if err != nil && !t.conn.broken {
 		_ = t.Tx.Rollback() // a server that refuses a COMMIT has rolled back
 	}

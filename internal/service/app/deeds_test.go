@@ -110,6 +110,51 @@ func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 	}
 }
 
+// Two tries of one deed, of which the second is done whole between any two statements of the first, answer alike: the first
+// must not be told what it meets because of the other. They go to two instances, as from a proxy that tries again.
+func TestADeedThatItsOwnSecondTryOvertakesAnswersAlike(t *testing.T) {
+	for _, x := range tries {
+		t.Run(x.deed, func(t *testing.T) {
+			t.Parallel()
+			s, owner, line := testdb.OpenLine(t)
+			h := housetest.OpenOn(t, s, owner, 10*time.Millisecond)
+			beside := h.Beside()
+			first, second := *h.App, *beside.App
+			turn := first
+			h.App = &turn
+			ctx := line.Watch(t.Context())
+			n := 0
+			run := func(gap int) int {
+				n++
+				name := word(n)
+				do := x.ready(h, name)
+				beside.Level()
+				c := deed.Call{Actor: h.Me.Actor, Deed: deed.NewID()}
+				var other any
+				line.Overtake(gap, func() {
+					turn = second
+					defer func() { turn = first }()
+					var err error
+					other, err = do(t.Context(), c)
+					assert.NoError(t, err, "the second try, before statement %d", gap)
+				})
+				out, err := do(ctx, c)
+				gaps := line.Gaps()
+				line.Overtake(0, nil)
+				if assert.NoError(t, err, "overtaken before statement %d", gap) && other != nil {
+					assert.Equal(t, plain(t, other, name), plain(t, out, name), "overtaken before statement %d", gap)
+				}
+				return gaps
+			}
+			gaps := run(0)
+			require.Positive(t, gaps)
+			for gap := 1; gap <= gaps; gap++ {
+				run(gap)
+			}
+		})
+	}
+}
+
 // word is a name that no number or hash contains, as long as all others.
 func word(n int) string {
 	out := []byte("zzzz")

@@ -4,6 +4,7 @@ package housetest
 
 import (
 	"context"
+	"database/sql"
 	"log/slog"
 	"strings"
 	"sync"
@@ -81,6 +82,20 @@ func (h House) Beside() House {
 	h.T.Cleanup(func() { s.Close() })
 	h.App, h.Follower = begin(h.T, s, 20*time.Millisecond, nil)
 	return h
+}
+
+// Level waits until the instance has followed all that was done.
+func (h House) Level() {
+	h.T.Helper()
+	db, err := sql.Open("mysql", h.Owner)
+	require.NoError(h.T, err)
+	defer db.Close()
+	require.Eventually(h.T, func() bool {
+		var left int
+		var last int64
+		err := db.QueryRowContext(h.T.Context(), "SELECT (SELECT COUNT(*) FROM outbox), (SELECT COALESCE(MAX(position), 0) FROM feed)").Scan(&left, &last)
+		return err == nil && left == 0 && h.Follower.Position() >= last
+	}, 20*time.Second, 2*time.Millisecond)
 }
 
 // begin starts an instance on a store and ends it with the test.
