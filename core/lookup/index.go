@@ -6,6 +6,7 @@
 package lookup
 
 import (
+	"iter"
 	"maps"
 	"slices"
 	"strconv"
@@ -25,8 +26,9 @@ type Index struct {
 	touches    []touch // the newest ones, oldest first
 	forgotten  uint64  // generation of the newest touch that is not remembered
 
-	building sync.Mutex      // one contents is built beside at a time
-	late     map[string]bool // while one is: the IDs of entries that were put since
+	building sync.Mutex       // one contents is built beside at a time
+	coming   *cabinet.Cabinet // while one is: under which
+	late     map[string]bool  // and the IDs of entries that were put since it began
 }
 
 // contents is what an index holds.
@@ -107,16 +109,23 @@ func (x *Index) reset() {
 }
 
 // SetCabinet gives the index the cabinet whose names and words queries may use. Entries keep the texts that they have until
-// somebody builds them anew.
+// somebody builds them anew. Where somebody else is about to give it the same one, it does not wait for that.
 func (x *Index) SetCabinet(cab *cabinet.Cabinet) {
-	if x.Cabinet() == cab {
+	if x.has(cab) {
 		return
 	}
 	x.building.Lock()
 	defer x.building.Unlock()
-	if x.Cabinet() != cab {
+	if !x.has(cab) {
 		x.replace(cab)
 	}
+}
+
+// has says whether the index has a cabinet, or is about to.
+func (x *Index) has(cab *cabinet.Cabinet) bool {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	return x.cab == cab || x.coming == cab && cab != nil
 }
 
 // Cabinet returns the cabinet that the index was given last, or nil.
@@ -146,34 +155,43 @@ const (
 	builtAtOnce = 500
 )
 
-// Put adds entries or replaces those with the same ID. They become visible some at a time.
+// Put adds entries or replaces those with the same ID. They become visible some at a time. What it leaves of those it replaced
+// is for Tidy.
 func (x *Index) Put(entries ...*Entry) {
 	for some := range slices.Chunk(entries, putAtOnce) {
 		x.put(some)
 	}
-	if x.worn() {
-		x.building.Lock()
-		defer x.building.Unlock()
-		if x.worn() { // nobody else was quicker
-			x.replace(x.Cabinet())
-		}
+}
+
+// Tidy builds the contents anew where replaced entries cost more memory than those that are there, and says whether it did. It
+// takes long, and nobody waits for it but who calls it.
+func (x *Index) Tidy() bool {
+	if !x.worn() {
+		return false
 	}
+	x.building.Lock()
+	defer x.building.Unlock()
+	if !x.worn() { // somebody else was quicker
+		return false
+	}
+	x.replace(x.Cabinet())
+	return true
 }
 
 func (x *Index) put(entries []*Entry) {
 	x.mu.Lock()
 	defer x.mu.Unlock()
 	for _, e := range entries {
-		if i, ok := x.row(e.ID); ok && int(x.rows[i].version) > e.Version {
-			continue // two followers may tell of a part in either order
+		i, there := x.row(e.ID)
+		if there && int(x.rows[i].version) > e.Version {
+			continue
 		}
 		var before *Entry
-		if i, ok := x.row(e.ID); ok {
+		if there {
 			before = x.entry(i)
 		}
 		x.touched(before, e)
-		x.drop(e.ID)
-		x.add(e)
+		x.bring([]*Entry{e})
 		if x.late != nil {
 			x.late[e.ID] = true
 		}
@@ -202,62 +220,108 @@ func (x *Index) worn() bool {
 	return len(x.rows) > 2000 && len(x.rows) > 2*x.live+x.live/4
 }
 
-// replace builds the contents anew under a cabinet, beside what is asked meanwhile, and puts them in its place. What was put
-// since it began is brought over last; only the last few hold anybody up.
-func (x *Index) replace(cab *cabinet.Cabinet) {
+// replace builds the contents anew under a cabinet; see Renew.
+func (x *Index) replace(cab *cabinet.Cabinet) { _ = x.renew(cab, nil) }
+
+// Renew gives the index a cabinet and entries that replace many of its own, or stand beside them. All is built beside what is
+// asked meanwhile and takes its place at once; what was put since it began is brought over last, and only the last few of that
+// hold anybody up. An error of entries leaves the index as it was.
+func (x *Index) Renew(cab *cabinet.Cabinet, entries iter.Seq2[[]*Entry, error]) error {
+	x.building.Lock()
+	defer x.building.Unlock()
+	return x.renew(cab, entries)
+}
+
+func (x *Index) renew(cab *cabinet.Cabinet, entries iter.Seq2[[]*Entry, error]) error {
 	next := New()
 	next.cab, next.lexicon = cab, newLexicon(cab)
 	x.mu.Lock()
-	x.late = map[string]bool{}
+	x.late, x.coming = map[string]bool{}, cab
 	n := len(x.rows)
 	x.mu.Unlock()
-	for from := 0; from < n; from += builtAtOnce {
-		for _, e := range x.entriesOfRows(from, min(from+builtAtOnce, n)) {
-			next.add(e)
+	if entries != nil {
+		for some, err := range entries {
+			if err != nil {
+				x.mu.Lock()
+				x.late, x.coming = nil, nil
+				x.mu.Unlock()
+				return err
+			}
+			next.bring(some)
 		}
+	}
+	for from := 0; from < n; from += builtAtOnce {
+		next.bring(x.entriesBeyond(next, from, min(from+builtAtOnce, n)))
 	}
 	for {
 		x.mu.Lock()
-		if len(x.late) <= putAtOnce {
-			for id := range x.late {
-				next.drop(id)
-				if i, ok := x.row(id); ok {
-					next.add(x.entry(i))
-				}
-			}
-			x.contents, x.late = next.contents, nil
-			x.generation++
-			x.mu.Unlock()
-			return
-		}
 		ids := slices.Collect(maps.Keys(x.late))
+		if len(ids) <= putAtOnce {
+			next.follow(ids, x.entriesAt(ids))
+			x.contents, x.late, x.coming = next.contents, nil, nil
+			x.generation++
+			if entries != nil { // nobody remembers each of them
+				x.touches, x.forgotten = nil, x.generation
+			}
+			x.mu.Unlock()
+			return nil
+		}
 		x.late = map[string]bool{}
 		x.mu.Unlock()
 		for some := range slices.Chunk(ids, builtAtOnce) {
-			for _, id := range some {
-				next.drop(id)
-			}
-			for _, e := range x.entriesOfIDs(some) {
-				next.add(e)
-			}
+			next.follow(some, x.entriesOfIDs(some))
 		}
 	}
 }
 
-func (x *Index) entriesOfRows(from, to int) (out []*Entry) {
+// bring adds entries or replaces those that are there, but for newer ones: two followers may tell of a part in either order.
+func (x *Index) bring(entries []*Entry) {
+	for _, e := range entries {
+		i, there := x.row(e.ID)
+		if there && int(x.rows[i].version) > e.Version {
+			continue
+		}
+		x.drop(e.ID)
+		x.add(e)
+	}
+}
+
+// follow does what was done elsewhere to entries with these IDs: those that are there are brought, the others were taken out.
+func (x *Index) follow(ids []string, there []*Entry) {
+	left := map[string]bool{}
+	for _, e := range there {
+		left[e.ID] = true
+	}
+	for _, id := range ids {
+		if !left[id] {
+			x.drop(id)
+		}
+	}
+	x.bring(there)
+}
+
+// entriesBeyond returns the entries of some rows that next does not have, or has in an older version.
+func (x *Index) entriesBeyond(next *Index, from, to int) (out []*Entry) {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
 	for i := from; i < to; i++ {
-		if !x.rows[i].dead {
+		if x.rows[i].dead {
+			continue
+		}
+		if j, there := next.row(string(x.ids.raw(uint32(i)))); !there || next.rows[j].version < x.rows[i].version {
 			out = append(out, x.entry(uint32(i)))
 		}
 	}
 	return out
 }
 
-func (x *Index) entriesOfIDs(ids []string) (out []*Entry) {
+func (x *Index) entriesOfIDs(ids []string) []*Entry {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
+	return x.entriesAt(ids)
+}
+
+func (x *Index) entriesAt(ids []string) (out []*Entry) {
 	for _, id := range ids {
 		if i, ok := x.row(id); ok {
 			out = append(out, x.entry(i))

@@ -1,6 +1,7 @@
 package lookup
 
 import (
+	"errors"
 	"fmt"
 	"sync"
 	"testing"
@@ -138,7 +139,23 @@ func TestAReplacementBesideLosesNothingThatIsPutMeanwhile(t *testing.T) {
 	for n := range 5 {
 		x.SetCabinet(cab(fmt.Sprint("Resistance ", n)))
 	}
+	for n := range 5 { // every second part is old news, or new ones come with a cabinet
+		require.NoError(t, x.Renew(cab(fmt.Sprint("Ohms ", n)), func(yield func([]*Entry, error) bool) {
+			for i := 0; i < parts; i += 2 {
+				e := entry(fmt.Sprintf("R-%d", i), "1 Ω", "1206", fmt.Sprintf("M-%d", i))
+				e.Version = 1
+				if !yield([]*Entry{e}, nil) {
+					return
+				}
+			}
+		}))
+	}
 	wg.Wait()
+	broken := errors.New("the line broke")
+	require.ErrorIs(t, x.Renew(cab("none"), func(yield func([]*Entry, error) bool) {
+		_ = yield([]*Entry{entry("R-0", "1 Ω", "1206", "M-0")}, nil) && yield(nil, broken)
+	}), broken)
+	assert.Equal(t, "Ohms 4", x.Cabinet().Document.Parameters[0].Label, "what cannot be read changes nothing")
 	assert.Equal(t, parts, x.Len())
 	a := x.Search(Query{Text: "0603", Limit: parts})
 	assert.Equal(t, parts, a.Total, "every one is as it was put last")
@@ -155,4 +172,70 @@ func TestAReplacementBesideLosesNothingThatIsPutMeanwhile(t *testing.T) {
 	_, ok = x.ByID("R-7")
 	assert.False(t, ok)
 	assert.Equal(t, parts-1, x.Len())
+}
+
+// Entries that come with a new cabinet take the place of those they replace, and what was put meanwhile stands, whichever is newer.
+func TestRenewedEntriesStandWithWhatWasPutMeanwhile(t *testing.T) {
+	x := New()
+	for i := range 10 {
+		x.Put(entry(fmt.Sprintf("R-%d", i), "10 kΩ", "0805", fmt.Sprintf("M-%d", i)))
+	}
+	answers := x.Answers()
+	_, asked := answers.ByID("R-3")
+	require.True(t, asked)
+	put := func(i, version int, size string) {
+		e := entry(fmt.Sprintf("R-%d", i), "10 kΩ", size, fmt.Sprintf("M-%d", i))
+		e.Version = version
+		x.Put(e)
+	}
+	fresh := func(i, version int) *Entry {
+		e := entry(fmt.Sprintf("R-%d", i), "10 kΩ", "0603", fmt.Sprintf("M-%d", i))
+		e.Version = version
+		return e
+	}
+	require.NoError(t, x.Renew(nil, func(yield func([]*Entry, error) bool) {
+		yield([]*Entry{fresh(0, 2), fresh(1, 2), fresh(2, 2), fresh(20, 1)}, nil)
+		put(1, 3, "1206") // newer than what was read
+		put(2, 1, "1206") // old news of another follower
+		put(4, 2, "2512") // of no concern to the deed
+		x.Remove("R-5")
+		assert.Equal(t, "0805", x.mustCase(t, "R-0"), "nothing of it is seen before all is")
+	}))
+	for id, want := range map[string]string{"R-0": "0603", "R-1": "1206", "R-2": "0603", "R-3": "0805", "R-4": "2512", "R-20": "0603"} {
+		assert.Equal(t, want, x.mustCase(t, id), id)
+	}
+	_, there := x.ByID("R-5")
+	assert.False(t, there)
+	assert.Equal(t, 10, x.Len())
+	assert.False(t, answers.Hold(), "what changed at once is asked anew as a whole")
+}
+
+func (x *Index) mustCase(t *testing.T, id string) string {
+	t.Helper()
+	e, ok := x.ByID(id)
+	require.True(t, ok, id)
+	return e.Values()["case"].String()
+}
+
+// Nobody waits for somebody else who builds the contents anew: neither for the cabinet that is coming, nor to put an entry.
+func TestNobodyWaitsForAReplacementBySomebodyElse(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Document{Format: cabinet.Format, Parameters: []cabinet.Parameter{{Key: "case", Label: "Case", Type: cabinet.Text}},
+		Drawers: []cabinet.Drawer{{Key: "resistors", Label: "Resistors", Prefix: "R-X", Digits: 5, Parameters: []cabinet.Use{{Key: "case"}}}}})
+	require.NoError(t, err)
+	x := New()
+	for i := range 2001 {
+		x.Put(entry(fmt.Sprintf("R-%d", i), "10 kΩ", "0805", fmt.Sprintf("M-%d", i)))
+	}
+	require.NoError(t, x.Renew(cab, func(yield func([]*Entry, error) bool) {
+		x.SetCabinet(cab) // this hangs where it waits
+		for version := range 5 {
+			for i := range 2001 {
+				e := entry(fmt.Sprintf("R-%d", i), "10 kΩ", "0603", fmt.Sprintf("M-%d", i))
+				e.Version = version + 2
+				x.Put(e)
+			}
+		}
+	}))
+	assert.Same(t, cab, x.Cabinet())
+	assert.Equal(t, 2001, x.Search(Query{Text: "0603", Limit: 1}).Total)
 }

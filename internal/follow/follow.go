@@ -30,7 +30,7 @@ type Follower struct {
 	Log   *slog.Logger
 	Every time.Duration
 	// Cabinet returns the cabinet in force, or nil; it is asked before the library is loaded and after each deed that
-	// may have changed it.
+	// changed it.
 	Cabinet func(ctx context.Context) *cabinet.Cabinet
 
 	// Snapshot is the file that keeps the index between two starts; blank keeps none. CabinetID names the cabinet in
@@ -63,7 +63,7 @@ const mostHeads = 30
 // Load fills the index with the whole library; only then is the instance ready. A snapshot that fits saves most of
 // the work: what was done since is read from the feed.
 func (f *Follower) Load(ctx context.Context) error {
-	f.cabinet(ctx)
+	f.Index.SetCabinet(f.cabinet(ctx))
 	if f.thaw(ctx) {
 		if err := f.step(ctx); err == nil {
 			f.ready.Store(true)
@@ -75,7 +75,7 @@ func (f *Follower) Load(ctx context.Context) error {
 		return err
 	}
 	f.position.Store(p) // deeds that come in while we load are applied again, which does no harm
-	if err := f.apply(ctx, store.ID{}); err != nil {
+	if err := f.apply(ctx, store.ID{}, nil); err != nil {
 		return err
 	}
 	f.ready.Store(true)
@@ -102,12 +102,10 @@ func (f *Follower) Own(deed store.ID) {
 	own := &ownDeed{at: time.Now(), ended: make(chan struct{})}
 	f.own.Store(deed, own)
 	defer close(own.ended)
-	err := f.apply(ctx, deed)
+	kinds, err := f.Store.Read(ctx).KindsTouchedBy(deed)
 	if err == nil {
-		var kinds []string
-		if kinds, err = f.Store.Read(ctx).KindsTouchedBy(deed); err == nil {
-			f.changed(kinds)
-		}
+		err = f.apply(ctx, deed, kinds)
+		f.changed(kinds)
 	}
 	if err != nil {
 		f.Log.Warn("applying an own deed; the feed will bring it", "error", err)
@@ -149,6 +147,9 @@ func (f *Follower) Has(ctx context.Context, deed store.ID) bool {
 
 // Run follows the feed until ctx ends.
 func (f *Follower) Run(ctx context.Context) {
+	var beside sync.WaitGroup
+	defer beside.Wait()
+	beside.Go(func() { f.tidy(ctx) })
 	tick := time.NewTicker(f.Every)
 	defer tick.Stop()
 	kept := time.Now()
@@ -169,6 +170,20 @@ func (f *Follower) Run(ctx context.Context) {
 	}
 }
 
+// tidy keeps the index small, beside the feed, which does not wait for it.
+func (f *Follower) tidy(ctx context.Context) {
+	tick := time.NewTicker(max(f.Every, 100*time.Millisecond))
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			f.Index.Tidy()
+		}
+	}
+}
+
 func (f *Follower) step(ctx context.Context) error {
 	if _, err := f.Store.Sequence(ctx); err != nil {
 		return fmt.Errorf("putting deeds in order: %w", err)
@@ -185,14 +200,14 @@ func (f *Follower) step(ctx context.Context) error {
 			return err
 		}
 		for _, r := range rows {
-			if !f.applied(r.Deed, true) { // what was applied at once is not applied again: the parts are there as they are now
-				if err := f.apply(ctx, r.Deed); err != nil {
-					return err
-				}
-			}
 			e, err := f.event(ctx, r)
 			if err != nil {
 				return err
+			}
+			if !f.applied(r.Deed, true) { // what was applied at once is not applied again: the parts are there as they are now
+				if err := f.apply(ctx, r.Deed, e.Kinds); err != nil {
+					return err
+				}
 			}
 			f.changed(e.Kinds)
 			f.position.Store(r.Position)
@@ -264,20 +279,42 @@ func (f *Follower) Changes(kind string) uint64 {
 	return f.changes[kind]
 }
 
-func (f *Follower) cabinet(ctx context.Context) {
+// cabinet is the cabinet in force, or the one that the index has where nobody tells.
+func (f *Follower) cabinet(ctx context.Context) *cabinet.Cabinet {
 	if f.Cabinet != nil {
 		if cab := f.Cabinet(ctx); cab != nil {
-			f.Index.SetCabinet(cab)
+			return cab
 		}
 	}
+	return f.Index.Cabinet()
 }
 
-// apply puts the parts that a deed wrote, as they are now, into the index; the zero deed stands for all parts.
-func (f *Follower) apply(ctx context.Context, deed store.ID) error {
-	if !deed.IsZero() {
-		f.cabinet(ctx)
+// many is from how many parts of a deed on, and from which share of the library, the index is built anew beside what is asked:
+// it takes less than putting each of them in the place of another, and they are seen at once.
+const (
+	many      = 5000
+	manyShare = 4
+)
+
+// apply puts the parts that a deed wrote, as they are now, into the index; the zero deed stands for all parts. Only a deed that
+// changed the cabinet, which is one of kinds, gives the index another: nobody else is kept waiting for what that takes.
+func (f *Follower) apply(ctx context.Context, deed store.ID, kinds []string) error {
+	cab, r := f.Index.Cabinet(), f.Store.Read(ctx)
+	if slices.Contains(kinds, store.KindCabinet) {
+		cab = f.cabinet(ctx)
 	}
-	for some, err := range store.Ahead(f.entries(store.Ahead(rowsOf(f.Store.Read(ctx), deed)))) {
+	entries := store.Ahead(f.entries(store.Ahead(rowsOf(r, deed))))
+	if !deed.IsZero() && slices.Contains(kinds, store.KindPart) {
+		n, err := r.CountPartsOf(deed)
+		if err != nil {
+			return err
+		}
+		if n >= many && int(n) >= f.Index.Len()/manyShare {
+			return f.Index.Renew(cab, entries)
+		}
+	}
+	f.Index.SetCabinet(cab)
+	for some, err := range entries {
 		if err != nil {
 			return err
 		}

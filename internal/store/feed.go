@@ -46,6 +46,12 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	return rows.Err()
 }
 
+// CountPartsOf counts the parts that a deed wrote and nobody since.
+func (r Reader) CountPartsOf(deed ID) (n int64, err error) {
+	err = r.db.Raw("SELECT COUNT(*) FROM heads WHERE kind = 'part' AND deed = ?", deed).Scan(&n).Error
+	return n, err
+}
+
 // FeedRow is one step of the feed.
 type FeedRow struct {
 	Position int64

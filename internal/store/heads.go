@@ -319,6 +319,21 @@ func (r Reader) PartVersions() (map[ID]int, error) {
 	return out, rows.Err()
 }
 
+// WrittenPart is a part as a deed left it.
+type WrittenPart struct {
+	ID      ID
+	Version int
+	Gone    bool // merged away or withdrawn
+}
+
+// PartsWrittenSince lists the parts that deeds wrote behind a position of the feed, and perhaps some that were written shortly
+// before; within a write not those of its own deed. It takes as long as there are such parts, however large the library is.
+func (r Reader) PartsWrittenSince(position int64) (out []WrittenPart, err error) {
+	err = r.db.Raw("SELECT h.id, h.version, h.standing IN ? AS gone FROM (SELECT deed FROM feed WHERE position > ? UNION SELECT deed FROM outbox) d JOIN heads h ON h.deed = d.deed WHERE h.kind = ?",
+		[]string{Merged, Withdrawn}, position, KindPart).Scan(&out).Error
+	return out, err
+}
+
 // ReleasedParts lists the released parts of the library by number.
 func (r Reader) ReleasedParts(offset, limit int) (out []Head, err error) {
 	err = r.db.Where("kind = ? AND revision > 0 AND standing NOT IN ?", KindPart, []string{Merged, Withdrawn}).Order("number").Offset(offset).Limit(limit).Find(&out).Error

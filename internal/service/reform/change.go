@@ -124,16 +124,21 @@ func (l lateParts) Error() string { return fmt.Sprintf("%d parts were written me
 // one write that no write of a part passes (see store.Tx.MoveCabinet).
 func (c *carrying) show(ctx context.Context, j store.Job) error {
 	for round := 0; ; round++ {
-		versions, err := c.Store.Read(ctx).PartVersions()
+		r := c.Store.Read(ctx)
+		mark, err := r.FeedEnd()
 		if err != nil {
 			return err
 		}
-		if late := c.late(versions, 0); len(late) > 0 {
+		versions, err := r.PartVersions()
+		if err != nil {
+			return err
+		}
+		if late := c.late(versions); len(late) > 0 {
 			if err := c.again(ctx, late); err != nil {
 				return err
 			}
 		}
-		_, err = c.staging.Show(ctx, func(t *store.Tx, g *store.Staging) (any, error) { return c.write(t, g, j) })
+		_, err = c.staging.Show(ctx, func(t *store.Tx, g *store.Staging) (any, error) { return c.write(t, g, j, mark) })
 		var late lateParts
 		if (errors.As(err, &late) || errors.Is(err, store.ErrOvertaken)) && round < mostRounds {
 			continue
@@ -142,21 +147,31 @@ func (c *carrying) show(ctx context.Context, j store.Job) error {
 	}
 }
 
-// late lists the parts that are at another version than the one that was looked at, or that carrying them over made; written is how
-// many versions that made by now.
-func (c *carrying) late(versions map[store.ID]int, written int) (out lateParts) {
+// late lists the parts that are at another version than the one that was looked at.
+func (c *carrying) late(versions map[store.ID]int) (out lateParts) {
 	for id, v := range versions {
-		was := c.plan.seen[id]
-		if _, carried := c.became[id]; carried {
-			was += written
-		}
-		if was != v {
+		if c.plan.seen[id] != v {
 			out = append(out, id)
 		}
 	}
 	for id := range c.became {
 		if _, there := versions[id]; !there { // merged away or taken back meanwhile
 			out = append(out, id)
+		}
+	}
+	return out
+}
+
+// lateOf is late inside the write that shows the change, where those that are carried over have been written.
+func (c *carrying) lateOf(written []store.WrittenPart) (out lateParts) {
+	for _, w := range written {
+		was := c.plan.seen[w.ID]
+		_, carried := c.became[w.ID]
+		if carried {
+			was++
+		}
+		if w.Gone && carried || !w.Gone && was != w.Version {
+			out = append(out, w.ID)
 		}
 	}
 	return out
@@ -173,14 +188,15 @@ func (c *carrying) again(ctx context.Context, late lateParts) error {
 	return c.stage(ctx, c.theseParts(ctx, late), func(int) error { return nil })
 }
 
-// write is the one write that makes the change visible, but for the parts, which the staging shows with it.
-func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job) (any, error) {
+// write is the one write that makes the change visible, but for the parts, which the staging shows with it. Everybody who writes
+// parts waits for it: it takes as long as was written since mark, not as the library is large.
+func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job, mark int64) (any, error) {
 	p := c.plan
 	// Nothing is read before this, but with locks: from here on no write of a part goes on, and what is read is what there is.
 	if err := t.MoveCabinet(); err != nil {
 		return nil, err
 	}
-	now, hurt, err := c.last(t, g)
+	now, hurt, err := c.last(t, g, mark)
 	if err != nil {
 		return nil, err
 	}
@@ -236,13 +252,13 @@ func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job) (any, error
 const fewLate = 300
 
 // last carries over what others wrote until no write of a part went on, and returns what all parts become, and what is lost or
-// incomplete on the way.
-func (c *carrying) last(t *store.Tx, g *store.Staging) (map[store.ID]became, map[store.ID][]string, error) {
-	versions, err := t.PartVersions()
+// incomplete on the way. mark is where the feed was before the versions of all parts were compared.
+func (c *carrying) last(t *store.Tx, g *store.Staging, mark int64) (map[store.ID]became, map[store.ID][]string, error) {
+	written, err := t.PartsWrittenSince(mark)
 	if err != nil {
 		return nil, nil, err
 	}
-	late := c.late(versions, 1) // the parts are written by now
+	late := c.lateOf(written)
 	switch {
 	case len(late) == 0:
 		return c.became, c.plan.hurt, nil
