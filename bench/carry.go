@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"fmt"
+	"sync"
 	"time"
 
 	"jollydrawer/client"
@@ -23,21 +24,10 @@ func carry(ctx context.Context, k *client.Client, db *dbserver.Server, owner str
 	}
 	previewed := time.Since(begin)
 	change.Digest = preview.Digest
-	others, stop := context.WithCancel(ctx)
-	waits := make(chan time.Duration)
-	go func() {
-		var longest time.Duration
-		for n := 0; others.Err() == nil; n++ {
-			from := time.Now()
-			if _, err := k.MakePart(ctx, wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": fmt.Sprint(n+1, " Ω")}, Sources: []part.Source{{Manufacturer: "Bystander", MPN: fmt.Sprint("BY-", n)}}}); err != nil {
-				fmt.Println("  the other writer:", err)
-				break
-			}
-			longest = max(longest, time.Since(from))
-			time.Sleep(20 * time.Millisecond)
-		}
-		waits <- longest
-	}()
+	alone := bystanders(ctx, k)
+	time.Sleep(4 * time.Second)
+	writesAlone, readsAlone := alone()
+	meanwhile := bystanders(ctx, k)
 	begin = time.Now()
 	j, err := k.ChangeCabinet(ctx, preview.Version, change)
 	for err == nil && (j.State == "waiting" || j.State == "running") {
@@ -45,8 +35,7 @@ func carry(ctx context.Context, k *client.Client, db *dbserver.Server, owner str
 		j, err = k.Job(ctx, j.ID)
 	}
 	took := time.Since(begin)
-	stop()
-	longest := <-waits
+	writes, reads := meanwhile()
 	if err != nil || j.State != "done" {
 		return fmt.Errorf("the change is %s (%s): %w", j.State, j.Error, err)
 	}
@@ -56,8 +45,46 @@ func carry(ctx context.Context, k *client.Client, db *dbserver.Server, owner str
 	}
 	fmt.Printf("renaming a parameter of %d parts, %d of them released anew\n", preview.Parts, preview.Released)
 	fmt.Printf("  preview               %6.1f s\n", previewed.Seconds())
-	fmt.Printf("  job                   %6.1f s; somebody who makes parts meanwhile waits %.2f s at most\n", took.Seconds(), longest.Seconds())
+	fmt.Printf("  job                   %6.1f s\n", took.Seconds())
 	fmt.Printf("  reference             %6.1f s  LOAD DATA LOCAL INFILE of the %d resulting rows into the same tables\n", load.Seconds(), rows)
+	fmt.Printf("  who makes parts       p99 %.0f ms, at most %.0f ms meanwhile; alone %.0f and %.0f ms\n", quantile(writes, 0.99), quantile(writes, 1), quantile(writesAlone, 0.99), quantile(writesAlone, 1))
+	fmt.Printf("  who looks parts up    p99 %.0f ms, at most %.0f ms meanwhile; alone %.0f and %.0f ms\n", quantile(reads, 0.99), quantile(reads, 1), quantile(readsAlone, 0.99), quantile(readsAlone, 1))
 	fmt.Printf("  job ÷ reference       %6.2f, preview ÷ reference %.2f\n\n", took.Seconds()/load.Seconds(), previewed.Seconds()/load.Seconds())
 	return nil
+}
+
+// bystanders makes parts and looks parts up, one person each with a breath between, until ended is called, which returns how long
+// each of their calls took.
+func bystanders(ctx context.Context, k *client.Client) (ended func() (writes, reads []time.Duration)) {
+	ctx, stop := context.WithCancel(ctx)
+	var writes, reads []time.Duration
+	var both sync.WaitGroup
+	person := func(took *[]time.Duration, what string, call func(n int) error) {
+		both.Go(func() {
+			for n := 0; ctx.Err() == nil; n++ {
+				from := time.Now()
+				if err := call(n); err != nil {
+					fmt.Printf("  the other person who %s: %v\n", what, err)
+					return
+				}
+				*took = append(*took, time.Since(from))
+				time.Sleep(20 * time.Millisecond)
+			}
+		})
+	}
+	busy := context.WithoutCancel(ctx)
+	word := fmt.Sprint("BY-", time.Now().UnixNano(), "-")
+	person(&writes, "makes parts", func(n int) error {
+		_, err := k.MakePart(busy, wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": fmt.Sprint(n+1, " Ω")}, Sources: []part.Source{{Manufacturer: "Bystander", MPN: fmt.Sprint(word, n)}}})
+		return err
+	})
+	person(&reads, "looks parts up", func(n int) error {
+		_, err := k.Parts(busy, client.PartQuery{Text: fmt.Sprint(n%90+10, " kΩ 0603"), Limit: 50})
+		return err
+	})
+	return func() ([]time.Duration, []time.Duration) {
+		stop()
+		both.Wait()
+		return writes, reads
+	}
 }

@@ -167,22 +167,69 @@ func (x *Index) all(in *chains, key string, at func(k uint32) (row uint32, same 
 	return x.entries(hits)
 }
 
-// Each calls f with the entries of all parts of a drawer, or of all drawers for "", until it returns false.
+// Each calls f with the entries of all parts of a drawer, or of all drawers for "", until it returns false: each part that is
+// there when it begins, once, whatever is put or built anew meanwhile, as it is then or was until then.
 func (x *Index) Each(drawer string, f func(*Entry) bool) {
 	x.mu.RLock()
-	n := len(x.rows)
-	x.mu.RUnlock()
-	for i := range n {
-		x.mu.RLock()
-		var e *Entry
-		if i < len(x.rows) && !x.rows[i].dead && !x.rows[i].gone && (drawer == "" || x.shelves[x.rows[i].shelf].drawer == drawer) {
-			e = x.entry(uint32(i))
+	then := &Index{contents: x.contents} // what is built anew takes its place in x, and leaves this one be
+	var rows []uint32
+	for i := range then.rows {
+		if r := &then.rows[i]; !r.dead && !r.gone && (drawer == "" || then.shelves[r.shelf].drawer == drawer) {
+			rows = append(rows, uint32(i))
 		}
+	}
+	x.mu.RUnlock()
+	for _, i := range rows {
+		x.mu.RLock()
+		e := then.entry(i)
 		x.mu.RUnlock()
-		if e != nil && !f(e) {
+		if !f(e) {
 			return
 		}
 	}
+}
+
+// Holding is which parts hold a value of some parameters.
+type Holding struct {
+	Released, Drafts int      // how many are released, and how many are not
+	Edited           []string // the IDs of released parts with a draft beside, whether or not they hold one: their drafts may
+	Some             []*Entry // a few of those that hold one
+}
+
+// Holding finds the parts that hold a value of one of some parameters. It takes a fraction of what reading the parts does.
+func (x *Index) Holding(parameters []string, some int) (h Holding) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	for _, s := range x.shelves {
+		var cols []*column
+		for _, key := range parameters {
+			if c := s.byKey[key]; c != nil {
+				cols = append(cols, c)
+			}
+		}
+		for local, i := range s.rows {
+			if !s.live.has(uint32(local)) {
+				continue
+			}
+			r := &x.rows[i]
+			if r.rev > 0 && r.draft {
+				h.Edited = append(h.Edited, strings.Clone(x.ids.get(i)))
+				continue
+			}
+			if !slices.ContainsFunc(cols, func(c *column) bool { return c.codes.at(uint32(local)) > 0 }) {
+				continue
+			}
+			if r.rev > 0 {
+				h.Released++
+			} else {
+				h.Drafts++
+			}
+			if len(h.Some) < some {
+				h.Some = append(h.Some, x.entry(i))
+			}
+		}
+	}
+	return h
 }
 
 // Some returns a few parts of some drawers.

@@ -3,6 +3,7 @@ package lookup
 import (
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
 	"testing"
 
@@ -238,4 +239,75 @@ func TestNobodyWaitsForAReplacementBySomebodyElse(t *testing.T) {
 	}))
 	assert.Same(t, cab, x.Cabinet())
 	assert.Equal(t, 2001, x.Search(Query{Text: "0603", Limit: 1}).Total)
+}
+
+// Each gives every part that was there when it began once, whatever happens meanwhile.
+func TestEachGivesEveryPartOnceWhateverIsPutMeanwhile(t *testing.T) {
+	x := New()
+	const parts = 300
+	for i := range parts {
+		x.Put(entry(fmt.Sprintf("R-%d", i), "10 kΩ", "0805", fmt.Sprintf("M-%d", i)))
+	}
+	given := map[string]int{}
+	n := 0
+	x.Each("", func(e *Entry) bool {
+		given[e.ID]++
+		n++
+		switch i := n * 7 % parts; n % 4 {
+		case 0:
+			again := entry(fmt.Sprintf("R-%d", i), "22 kΩ", "0603", fmt.Sprintf("M-%d", i))
+			again.Version = n
+			x.Put(again, entry(fmt.Sprintf("R-%d", parts+n), "1 Ω", "0603", fmt.Sprintf("M-%d", parts+n)))
+		case 1:
+			x.Remove(fmt.Sprintf("R-%d", i))
+		case 2:
+			assert.NoError(t, x.Renew(nil, func(yield func([]*Entry, error) bool) {}))
+		}
+		return true
+	})
+	assert.Len(t, given, parts)
+	for id, times := range given {
+		assert.Equal(t, 1, times, id)
+	}
+	n = 0
+	x.Each("", func(*Entry) bool { n++; return n < 3 })
+	assert.Equal(t, 3, n, "until it is told to stop")
+	x.Each("nowhere", func(*Entry) bool { t.Error("no part lies there"); return true })
+}
+
+// Holding counts as a walk through the entries does.
+func TestHoldingCountsAsAWalkWould(t *testing.T) {
+	x, all := worn(t)
+	var drafted []string
+	for i, e := range all {
+		if i%5 == 0 && e.Revision > 0 {
+			again := *e
+			again.Version, again.HasDraft = 3, true
+			x.Put(&again)
+			drafted = append(drafted, e.ID)
+		}
+	}
+	require.NotEmpty(t, drafted)
+	for _, keys := range [][]string{{"resistance"}, {"resistance", "capacitance"}, {"tolerance"}, {"nowhere"}, {}} {
+		want := Holding{}
+		for _, e := range all {
+			holds := slices.ContainsFunc(keys, func(k string) bool { v := e.Value(k); return !v.IsBlank() })
+			switch {
+			case slices.Contains(drafted, e.ID) || !holds:
+			case e.Revision > 0:
+				want.Released++
+			default:
+				want.Drafts++
+			}
+		}
+		got := x.Holding(keys, 3)
+		assert.Equal(t, []int{want.Released, want.Drafts}, []int{got.Released, got.Drafts}, "%v", keys)
+		assert.ElementsMatch(t, drafted, got.Edited, "%v", keys)
+		assert.Len(t, got.Some, min(3, want.Released+want.Drafts))
+		for _, e := range got.Some {
+			assert.True(t, slices.ContainsFunc(keys, func(k string) bool { v := e.Value(k); return !v.IsBlank() }), e.Number)
+		}
+	}
+	assert.Positive(t, x.Holding([]string{"resistance"}, 0).Released)
+	assert.Positive(t, x.Holding([]string{"resistance"}, 0).Drafts)
 }

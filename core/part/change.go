@@ -41,6 +41,21 @@ func Change(c Content, number string, steps []cabinet.Step, from, to *cabinet.Ca
 	return out, losses, out.Drawer == c.Drawer && out.Description == c.Description && out.Name == c.Name && maps.Equal(out.Values, c.Values)
 }
 
+// Renamed lists the parameters that get another key where steps do nothing but give names; ok says whether that is so. Then every
+// part says under the new keys what it said under the old ones: nothing is lost, nothing becomes incomplete, and no text is built
+// otherwise.
+func Renamed(steps []cabinet.Step, from *cabinet.Cabinet) (keys []string, ok bool) {
+	if slices.ContainsFunc(steps, func(s cabinet.Step) bool { return s.Do != cabinet.Rename }) {
+		return nil, false
+	}
+	for _, p := range from.Document.Parameters {
+		if lastName(p.Key, steps) != p.Key {
+			keys = append(keys, p.Key)
+		}
+	}
+	return keys, true
+}
+
 // lastName is the key that a parameter has after the steps that follow.
 func lastName(key string, steps []cabinet.Step) string {
 	for _, s := range steps {

@@ -75,7 +75,7 @@ func (f *Follower) Load(ctx context.Context) error {
 		return err
 	}
 	f.position.Store(p) // deeds that come in while we load are applied again, which does no harm
-	if err := f.apply(ctx, store.ID{}, nil); err != nil {
+	if err := f.apply(ctx, store.ID{}, Event{}); err != nil {
 		return err
 	}
 	f.ready.Store(true)
@@ -102,10 +102,10 @@ func (f *Follower) Own(deed store.ID) {
 	own := &ownDeed{at: time.Now(), ended: make(chan struct{})}
 	f.own.Store(deed, own)
 	defer close(own.ended)
-	kinds, err := f.Store.Read(ctx).KindsTouchedBy(deed)
+	e, err := f.event(ctx, store.FeedRow{Deed: deed})
 	if err == nil {
-		err = f.apply(ctx, deed, kinds)
-		f.changed(kinds)
+		err = f.apply(ctx, deed, e)
+		f.changed(e.Kinds)
 	}
 	if err != nil {
 		f.Log.Warn("applying an own deed; the feed will bring it", "error", err)
@@ -205,7 +205,7 @@ func (f *Follower) step(ctx context.Context) error {
 				return err
 			}
 			if !f.applied(r.Deed, true) { // what was applied at once is not applied again: the parts are there as they are now
-				if err := f.apply(ctx, r.Deed, e.Kinds); err != nil {
+				if err := f.apply(ctx, r.Deed, e); err != nil {
 					return err
 				}
 			}
@@ -297,14 +297,14 @@ const (
 )
 
 // apply puts the parts that a deed wrote, as they are now, into the index; the zero deed stands for all parts. Only a deed that
-// changed the cabinet, which is one of kinds, gives the index another: nobody else is kept waiting for what that takes.
-func (f *Follower) apply(ctx context.Context, deed store.ID, kinds []string) error {
+// changed the cabinet gives the index another: nobody else is kept waiting for what that takes. e says what the deed wrote.
+func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
 	cab, r := f.Index.Cabinet(), f.Store.Read(ctx)
-	if slices.Contains(kinds, store.KindCabinet) {
+	if slices.Contains(e.Kinds, store.KindCabinet) {
 		cab = f.cabinet(ctx)
 	}
 	entries := store.Ahead(f.entries(store.Ahead(rowsOf(r, deed))))
-	if !deed.IsZero() && slices.Contains(kinds, store.KindPart) {
+	if e.Many {
 		n, err := r.CountPartsOf(deed)
 		if err != nil {
 			return err

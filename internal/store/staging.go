@@ -5,7 +5,9 @@ import (
 	"encoding/json"
 	"iter"
 	"slices"
+	"sync"
 
+	"golang.org/x/sync/errgroup"
 	"gorm.io/gorm"
 )
 
@@ -43,6 +45,7 @@ func (s *Store) Bulk(ctx context.Context, d Deed, all iter.Seq2[Staged, error], 
 		return nil, err
 	}
 	defer g.End(ctx)
+	g.Writers = 2
 	if err := g.Add(ctx, all, progress); err != nil {
 		return nil, err
 	}
@@ -51,6 +54,10 @@ func (s *Store) Bulk(ctx context.Context, d Deed, all iter.Seq2[Staged, error], 
 
 // Staging is a bulk deed on its way. It is for one goroutine.
 type Staging struct {
+	// Writers is how many batches are written at a time, each in a transaction of its own; 0 is one. Two are quicker where making
+	// the things is little work; otherwise they only take processors from others.
+	Writers int
+
 	store        *Store
 	id           ID
 	deed         Deed
@@ -70,25 +77,36 @@ func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
 
 // Add stages things; see Bulk.
 func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progress func(done int) error) error {
-	return batches(all, func(some []Staged) error {
-		before := *g
-		err := g.store.small(ctx, func(db *gorm.DB) error {
-			*g = before
-			// When the connection died at COMMIT, nobody knows whether the batch is there: the next try looks first.
-			var there int64
-			if err := db.Raw("SELECT COUNT(*) FROM staged_heads WHERE staging = ? AND head = ?", g.id, some[0].Head.ID).Scan(&there).Error; err != nil {
+	writers, ctx := errgroup.WithContext(ctx)
+	writers.SetLimit(max(g.Writers, 1))
+	var one sync.Mutex
+	err := batches(all, func(some []Staged) error {
+		writers.Go(func() error {
+			if err := g.batch(ctx, some); err != nil {
 				return err
 			}
-			if there > 0 {
-				g.count(some)
-				return nil
-			}
-			return g.write(db, some)
+			one.Lock()
+			defer one.Unlock()
+			g.count(some)
+			return progress(g.fresh + g.known)
 		})
-		if err != nil {
+		return context.Cause(ctx)
+	})
+	if e := writers.Wait(); e != nil { // it is why the making of more ended
+		return e
+	}
+	return err
+}
+
+// batch writes some things in one transaction, once.
+func (g *Staging) batch(ctx context.Context, some []Staged) error {
+	return g.store.small(ctx, func(db *gorm.DB) error {
+		// When the connection died at COMMIT, nobody knows whether the batch is there: the next try looks first.
+		var there int64
+		if err := db.Raw("SELECT COUNT(*) FROM staged_heads WHERE staging = ? AND head = ?", g.id, some[0].Head.ID).Scan(&there).Error; err != nil || there > 0 {
 			return err
 		}
-		return progress(g.fresh + g.known)
+		return g.write(db, some)
 	})
 }
 
@@ -142,6 +160,7 @@ func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
 	if err := g.later.write(t.db, now); err != nil {
 		return err
 	}
+	g.later.count(now)
 	return g.later.link(t)
 }
 
@@ -243,7 +262,6 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 			return err
 		}
 	}
-	g.count(some)
 	return nil
 }
 

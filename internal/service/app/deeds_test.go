@@ -46,6 +46,9 @@ var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.List", "BOMs.Export", "
 	"Parts.ForChange", "Parts.Alike", "Parts.Get", "Parts.Revision", "Parts.Diff", "Parts.Trail", "Parts.CopyOf", "People.Me", "People.Accounts", "People.Tokens", "Readout.WriteFolder",
 	"Reform.Preview", "Reform.History", "Work.Get"}
 
+// carriers are the methods through which other rooms write; they are tried with each of those.
+var carriers = []string{"Work.Start"}
+
 func TestEveryDeedIsTried(t *testing.T) {
 	tried := map[string]bool{}
 	for _, x := range tries {
@@ -59,7 +62,7 @@ func TestEveryDeedIsTried(t *testing.T) {
 		for m := range f.Type.Methods() {
 			name := f.Name + "." + m.Name
 			_, promoted := reflect.TypeFor[*deed.Desk]().MethodByName(m.Name)
-			if promoted || m.Type.NumIn() < 3 || m.Type.In(2) != reflect.TypeFor[deed.Call]() || slices.Contains(readers, name) {
+			if promoted || m.Type.NumIn() < 3 || m.Type.In(2) != reflect.TypeFor[deed.Call]() || slices.Contains(readers, name) || slices.Contains(carriers, name) {
 				continue
 			}
 			assert.True(t, tried[name], "%s writes and is not tried under faults", name)

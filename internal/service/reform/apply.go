@@ -35,7 +35,7 @@ func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text strin
 		if h.Version != version {
 			return store.ErrConflict
 		}
-		p, err := s.planChange(ctx, wire.CabinetChange{Text: text})
+		p, err := s.planChange(ctx, wire.CabinetChange{Text: text}, false)
 		if err != nil {
 			return err
 		}

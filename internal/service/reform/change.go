@@ -31,7 +31,7 @@ func (s *Reform) Preview(ctx context.Context, c deed.Call, in wire.CabinetChange
 	if err := deed.Allow(c, deed.OpCabinet); err != nil {
 		return wire.ChangePreview{}, err
 	}
-	p, err := s.planChange(ctx, in)
+	p, err := s.planChange(ctx, in, false)
 	if err != nil {
 		return wire.ChangePreview{}, err
 	}

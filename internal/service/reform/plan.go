@@ -41,27 +41,60 @@ type plan struct {
 	seen     map[store.ID]int      // the version of every part that was looked at
 }
 
-// planChange works out what a change would do to every part. Nothing is written.
-func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange) (*plan, error) {
+// planChange works out what a change would do to every part; one by one where the answer is not known without, or where each says
+// so. Nothing is written.
+func (s *Reform) planChange(ctx context.Context, in wire.CabinetChange, each bool) (*plan, error) {
 	p, err := s.frameChange(ctx, in)
 	if err != nil {
 		return nil, err
 	}
-	for l, err := range store.Ahead(s.allParts(ctx)) {
-		if err != nil {
-			return nil, err
-		}
-		for _, h := range l.heads {
-			o, _, err := p.part(h, l.contents)
-			if err != nil {
-				return nil, err
-			}
-			p.note(h, o)
-		}
+	lots := s.allParts(ctx)
+	if keys, ok := part.Renamed(p.steps, p.from); ok && in.Text == "" && !each {
+		lots = s.renamed(ctx, p, keys)
+	}
+	if err := p.look(lots); err != nil {
+		return nil, err
 	}
 	p.preview.Undoable = p.undoable()
 	p.preview.Digest = p.digest(p.hurt)
 	return p, nil
+}
+
+// look works out what becomes of some parts.
+func (p *plan) look(lots iter.Seq2[lot, error]) error {
+	for l, err := range store.Ahead(lots) {
+		if err != nil {
+			return err
+		}
+		for _, h := range l.heads {
+			o, _, err := p.part(h, l.contents)
+			if err != nil {
+				return err
+			}
+			p.note(h, o)
+		}
+	}
+	return nil
+}
+
+// samples is how many parts a preview shows as they would be.
+const samples = 8
+
+// renamed notes what becomes of the parts where nothing but keys change, as the lookup index knows it, and gives those to be
+// looked at one by one: released parts with a draft beside, whose values the index does not hold.
+func (s *Reform) renamed(ctx context.Context, p *plan, keys []string) iter.Seq2[lot, error] {
+	h := s.index.Holding(keys, samples)
+	p.preview.Parts, p.preview.Released, p.preview.Drafts = h.Released+h.Drafts, h.Released, h.Drafts
+	for _, e := range h.Some {
+		p.preview.Samples = append(p.preview.Samples, wire.PatternOf{Number: e.Number, Name: e.Name, Description: e.Description, Was: e.Description})
+	}
+	edited := make([]store.ID, 0, len(h.Edited))
+	for _, text := range h.Edited {
+		if id, err := deed.ParseID(text); err == nil {
+			edited = append(edited, id)
+		}
+	}
+	return s.theseParts(ctx, edited)
 }
 
 // undoable says whether the change can be taken back.
@@ -279,7 +312,7 @@ func (p *plan) note(h store.Head, o outcome) {
 			v.Losses = append(v.Losses, wire.ChangeLoss{Number: h.Number, Loss: l})
 		}
 	}
-	if o.sample != nil && len(v.Samples) < 8 {
+	if o.sample != nil && len(v.Samples) < samples {
 		v.Samples = append(v.Samples, *o.sample)
 	}
 }

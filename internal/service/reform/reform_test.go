@@ -1,6 +1,7 @@
 package reform_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -9,6 +10,9 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/measure/measuretest"
+	"jollydrawer/core/part"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/testdb"
@@ -174,4 +178,93 @@ func TestWhatWouldBeLostSinceThePreviewStopsTheChange(t *testing.T) {
 	v, err := h.Audit.Verify(t.Context(), h.Me)
 	require.NoError(t, err)
 	assert.Empty(t, v.Different)
+}
+
+// A preview of steps that only give names is worked out from the index; it says what looking at every part would say.
+func TestAPreviewOfNamesSaysWhatLookingAtEveryPartWould(t *testing.T) {
+	h := housetest.Open(t)
+	cab, err := h.Cabinets.Get(t.Context(), h.Me)
+	require.NoError(t, err)
+	c, err := cabinet.New(cab.Document)
+	require.NoError(t, err)
+	d := &measuretest.Draws{State: 41}
+	made := 0
+	for _, drawer := range cab.Document.Drawers {
+		tpl, ok := c.Template(drawer.Key)
+		if !ok || !tpl.Leaf {
+			continue
+		}
+		edit := func(n int) wire.PartEdit {
+			e := wire.PartEdit{Drawer: drawer.Key, Values: map[string]string{}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: fmt.Sprint(drawer.Key, "-", n)}}}
+			for _, slot := range tpl.Slots {
+				text := fmt.Sprint(d.IntN(9) + 1)
+				switch of, ok := measure.ParseDimension(slot.Of); {
+				case len(slot.Choices) > 0:
+					text = slot.Choices[d.IntN(len(slot.Choices))]
+				case ok:
+					text += " " + of.Base()
+					if usual, _, ok := strings.Cut(slot.Usual, " to "); ok {
+						text = usual
+					}
+				case slot.Type == cabinet.YesNo:
+					text = "yes"
+				case slot.Type == cabinet.Link:
+					text = "https://tidewright.example/" + text
+				case slot.Type == cabinet.Date:
+					text = "2031-04-0" + text
+				}
+				if slot.Required || d.IntN(3) > 0 {
+					e.Values[slot.Key] = text
+				}
+			}
+			return e
+		}
+		for n := range 4 {
+			p := h.Make(edit(n))
+			made++
+			if n == 0 {
+				continue
+			}
+			released, err := h.Lifecycles.Release(t.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+			if err == nil && n == 3 {
+				_, err = h.Parts.Save(t.Context(), h.Me, p.ID, released.Version, edit(n))
+				require.NoError(t, err)
+			}
+		}
+	}
+	one := h.Make(housetest.Rated("4k7", "REL"))
+	one, err = h.Lifecycles.Release(t.Context(), h.Me, one.ID, one.Version, wire.Release{Note: "first"})
+	require.NoError(t, err)
+	e := housetest.Rated("4k7", "REL")
+	delete(e.Values, "tolerance") // the draft lacks what the released revision has
+	_, err = h.Parts.Save(t.Context(), h.Me, one.ID, one.Version, e)
+	require.NoError(t, err)
+	require.Greater(t, made, 40)
+
+	name := func(from, to string) cabinet.Step { return cabinet.Step{Do: cabinet.Rename, Parameter: from, To: to} }
+	changes := [][]cabinet.Step{
+		{name("resistance", "a"), name("capacitance", "resistance"), name("a", "capacitance")}, // exchanged
+		{name("tolerance", "b"), name("b", "tolerance")},                                       // there and back
+		{{Do: cabinet.Rename, Parameter: "tolerance", Label: "How exact"}},                     // a label is no key
+		{name("tolerance", "tol"), {Do: cabinet.Retire, Parameter: "rohs"}},                    // not only names
+	}
+	for i, p := range cab.Document.Parameters {
+		if i%4 > 0 {
+			continue
+		}
+		changes = append(changes, []cabinet.Step{name(p.Key, "new-"+p.Key)})
+	}
+	changed := 0
+	for _, steps := range changes {
+		in := wire.CabinetChange{Steps: steps}
+		quick, err := h.Reform.Preview(t.Context(), h.Me, in)
+		require.NoError(t, err)
+		each, err := h.Reform.PreviewOfEach(t.Context(), in)
+		require.NoError(t, err)
+		assert.Len(t, quick.Samples, len(each.Samples), "%v", steps)
+		quick.Samples, each.Samples = nil, nil
+		assert.Equal(t, each, quick, "%v", steps)
+		changed += each.Parts
+	}
+	assert.Greater(t, changed, made, "the changes change something")
 }

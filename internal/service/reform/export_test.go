@@ -1,0 +1,16 @@
+package reform
+
+import (
+	"context"
+
+	"jollydrawer/internal/wire"
+)
+
+// PreviewOfEach is a preview that looks at every part, whatever the steps.
+func (s *Reform) PreviewOfEach(ctx context.Context, in wire.CabinetChange) (wire.ChangePreview, error) {
+	p, err := s.planChange(ctx, in, true)
+	if err != nil {
+		return wire.ChangePreview{}, err
+	}
+	return p.preview, nil
+}
