@@ -150,7 +150,8 @@ type BasedOn struct {
 }
 
 func (b BasedOn) version() (int, error) {
-	v, err := strconv.Atoi(strings.Trim(strings.TrimPrefix(b.IfMatch, "W/"), `"`))
+	version, _, _ := strings.Cut(strings.Trim(strings.TrimPrefix(b.IfMatch, "W/"), `"`), "-") // the rest of an ETag is of no account
+	v, err := strconv.Atoi(version)
 	if err != nil {
 		return 0, &deed.Error{Kind: deed.Invalid, Type: "version-wrong", What: "If-Match names no version.", Mend: "Send the ETag of what you loaded."}
 	}
@@ -223,7 +224,7 @@ func (s *Server) New() *gin.Engine {
 	r := gin.New()
 	r.UseRawPath = true          // part numbers may hold a slash: %2F is part of a name, not of the path
 	_ = r.SetTrustedProxies(nil) // an address that a client claims to have is not believed; nil is always accepted
-	r.Use(s.observe, s.recover, secure, s.identify, make(turns, max(1, s.Turns)).take)
+	r.Use(s.observe, s.recover, secure, s.identify, unchanged, make(turns, max(1, s.Turns)).take)
 	s.routes(r)
 	s.health(r)
 	s.console(r)

@@ -139,6 +139,48 @@ func sameOf(body string) string {
 	return one.ID + " " + one.Number + " " + one.Name
 }
 
+// Who has an answer already is not sent it again; whatever changes in it, the version or not, is sent.
+func TestAnAnswerThatAClientHasIsNotSentAgain(t *testing.T) {
+	d := open(t)
+	p := d.Make(housetest.Rated("4k7", "A-1"))
+	path := "/parts/" + p.ID
+	first := d.must("GET", path, nil)
+	tag := first.header.Get("ETag")
+	require.Regexp(t, `^"1-[0-9a-f]{20}"$`, tag)
+	for _, has := range []string{tag, "W/" + tag, `"x", ` + tag, tag + `,"y"`} {
+		again := d.must("GET", path, nil, "If-None-Match", has)
+		assert.Equal(t, http.StatusNotModified, again.status, has)
+		assert.Empty(t, again.body)
+		assert.Equal(t, tag, again.header.Get("ETag"))
+	}
+	for _, has := range []string{`"1"`, `"1-00000000000000000000"`, "", strings.Trim(tag, `"`)} {
+		assert.Equal(t, first.body, d.must("GET", path, nil, "If-None-Match", has).body, has)
+	}
+	d.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,A-1\n") // it uses the part, whose version stays
+	saved := d.must("PUT", path+"/draft", housetest.Rated("9k1", "A-1"), "If-Match", tag)
+	require.Equal(t, http.StatusOK, saved.status, "a whole ETag names the version: %s", saved.body)
+	now := d.must("GET", path, nil, "If-None-Match", tag)
+	assert.Equal(t, http.StatusOK, now.status)
+	assert.Contains(t, now.body, "9.1 kΩ")
+
+	for _, list := range []string{"/parts?q=tidewright&facets=true", "/models", "/cabinet", "/boms", "/me"} {
+		a := d.must("GET", list, nil)
+		require.Equal(t, http.StatusOK, a.status, list)
+		tag := a.header.Get("ETag")
+		require.NotEmpty(t, tag, list)
+		assert.Equal(t, http.StatusNotModified, d.must("GET", list, nil, "If-None-Match", tag).status, list)
+	}
+	parts := d.must("GET", "/parts?q=tidewright", nil).header.Get("ETag")
+	d.Make(housetest.Rated("1k", "A-2"))
+	assert.Equal(t, http.StatusOK, d.must("GET", "/parts?q=tidewright", nil, "If-None-Match", parts).status, "a list with one part more")
+
+	assert.Empty(t, d.must("GET", "/parts/nowhere", nil).header.Get("ETag"), "a refusal is no answer to keep")
+	assert.Equal(t, http.StatusOK, d.must("POST", "/parts", housetest.Rated("3k", "A-3"), "If-None-Match", "*").status, "only what is asked for is compared")
+	export := d.must("GET", "/part-list?format=csv", nil)
+	assert.Equal(t, http.StatusOK, export.status)
+	assert.Contains(t, export.body, "A-3", "a stream goes out as it comes")
+}
+
 func TestConcurrentTakeInsOfOneIntakeAreOneJob(t *testing.T) {
 	d := open(t)
 	var rows strings.Builder

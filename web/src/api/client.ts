@@ -1,4 +1,5 @@
 import createClient from 'openapi-fetch';
+import { ask, forgetAnswers } from './kept';
 import type { components, paths } from './schema';
 
 export type Schemas = components['schemas'];
@@ -20,6 +21,7 @@ let csrf = '';
 
 /** Remembers the token that every change made with the session cookie must carry. */
 export function setCsrf(token: string | undefined) {
+  if (token !== csrf) forgetAnswers();
   csrf = token ?? '';
 }
 
@@ -85,7 +87,7 @@ async function send(request: Request): Promise<Response> {
     request.headers.set('Deed-Id', intention.id);
   }
   if (!safe) request.headers.set('X-CSRF-Token', csrf);
-  let response = await fetch(request);
+  let response = safe ? await ask(request) : await fetch(request);
   if (response.status === 401 && signInAgain && !quiet.includes(path) && (await signInAgain())) {
     if (intention) again.headers.set('Deed-Id', intention.id);
     if (!safe) again.headers.set('X-CSRF-Token', csrf);

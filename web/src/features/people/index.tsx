@@ -32,6 +32,7 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => take(api.DELETE('/api/v1/session')),
     onSuccess: () => {
+      setCsrf(undefined);
       queries.clear();
       queries.setQueryData(['me'], null);
     },
