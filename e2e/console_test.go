@@ -1,10 +1,13 @@
 package e2e
 
 import (
+	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -291,4 +294,58 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 			assert.Empty(t, found, "%s in %s colours", path, theme)
 		}
 	}
+}
+
+// Two hundred people have pages open all day: what one deed makes each of them ask must stay small.
+func TestAnOpenPageAsksLittleAfterSomebodysDeed(t *testing.T) {
+	i := serve2(t)
+	k := i.admin(t)
+	stocked(t, k)
+	in, err := openIntake(t, k, "Marsh Lane Components", "a.csv", file(t, "suppliers/marsh-lane.csv"))
+	require.NoError(t, err)
+	takeIn(t, k, in)
+	in, err = openIntake(t, k, "Marsh Lane Components", "many.csv", resistors("MANY", 500))
+	require.NoError(t, err)
+	takeIn(t, k, in)
+	open, err := openIntake(t, k, "Harbour & Finch", "b.txt", file(t, "suppliers/harbour-finch.txt"))
+	require.NoError(t, err)
+	f, err := k.Upload(t.Context(), "amplifier.zip", strings.NewReader(file(t, "deliveries/tidewater dual amplifier.zip")))
+	require.NoError(t, err)
+	_, err = k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
+	require.NoError(t, err)
+	bomFile, err := k.Upload(t.Context(), "board.csv", strings.NewReader("Ref,Qty,Value,Package\nR1,1,2k2,0805\nR2,1,10k,0603\n"))
+	require.NoError(t, err)
+	bom, err := k.BringBOM(t.Context(), wire.NewBOM{Name: "Buoy", FileHash: bomFile.Hash, FileName: bomFile.Name})
+	require.NoError(t, err)
+	b, stop, err := browser.Open(i.url, 1280)
+	require.NoError(t, err)
+	defer stop()
+	steps(t, b, b.SignIn("admin", adminPassword, "light"))
+	n, total := 0, 0
+	for _, path := range []string{"/parts", "/parts?q=0805&drawer=chip-resistors&group=case", "/parts/EW-R-00001", "/parts/EW-R-00002", "/parts/EW-R-00001/pins", "/compare?part=EW-R-00001&part=EW-R-00002",
+		"/intakes", "/intakes/" + open.ID, "/boms", "/boms/" + bom.ID, "/models", "/deliveries", "/cabinet", "/crosswalks"} {
+		steps(t, b, b.Go(path), b.Idle())
+		_, err := b.Eval(`performance.clearResourceTimings(); 'cleared'`)
+		require.NoError(t, err)
+		n++
+		p, err := k.Part(t.Context(), "EW-R-00001")
+		require.NoError(t, err)
+		_, err = k.AddFormer(t.Context(), p.ID, p.Version, fmt.Sprint("OLD-", n))
+		require.NoError(t, err)
+		time.Sleep(700 * time.Millisecond) // the instance hears, tells, and the page asks
+		steps(t, b, b.Idle())
+		asked, err := b.Eval(`(() => { const all = performance.getEntriesByType('resource').filter((e) => e.name.includes('/api/') && !e.name.endsWith('/events'));
+			return JSON.stringify({ requests: all.length, bytes: all.reduce((n, e) => n + e.transferSize, 0), names: all.map((e) => e.name.replace(location.origin, '')) }); })()`)
+		require.NoError(t, err)
+		var got struct {
+			Requests, Bytes int
+			Names           []string
+		}
+		require.NoError(t, json.Unmarshal([]byte(asked), &got))
+		t.Log(path, got.Requests, got.Bytes, got.Names)
+		total += got.Requests
+		assert.LessOrEqual(t, got.Requests, 2, "%s asked %v", path, got.Names)
+		assert.LessOrEqual(t, got.Bytes, 10_000, "%s asked %v", path, got.Names)
+	}
+	assert.Positive(t, total, "some pages show what was changed")
 }
