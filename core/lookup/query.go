@@ -367,6 +367,13 @@ func (r *reader) named() (c condition, ok bool) {
 		}
 		return m, ok
 	}
+	if p.Type == cabinet.Number {
+		from := r.i
+		if m, ok := r.counts(c, op, label); ok {
+			return m, true
+		}
+		r.i = from
+	}
 	if known := r.x.vals.terms[strings.ToUpper(strings.TrimPrefix(r.words[r.i], "\""))]; op == "" && key != "drawer" && len(known) == 0 {
 		return c, false // "product 5" is two words, not a comparison
 	}
@@ -379,20 +386,6 @@ func (r *reader) named() (c condition, ok bool) {
 		if len(c.drawers) == 0 {
 			c.fact.Note = "there is no such drawer"
 		}
-		return c, true
-	}
-	if p.Type == cabinet.Number && op != "" && op != ":" && op != "=" {
-		n, err := measure.ParseNumber(w)
-		if err != nil {
-			c.fact = Fact{As: fmt.Sprintf("%q is no number; it was left out", w), Kind: "skipped"}
-			return c, true
-		}
-		for i, v := range r.x.vals.all {
-			if v.Type == cabinet.Number && compared(measure.Whole(v.Number).Cmp(n), op) {
-				c.ids[uint32(i)] = true
-			}
-		}
-		c.fact = Fact{As: label + " " + op + " " + w, Kind: "value"}
 		return c, true
 	}
 	r.i--

@@ -314,26 +314,26 @@ func (x *Index) filters(in map[string][]string) (out []filter) {
 			out = append(out, f)
 			continue
 		}
-		var dim measure.Dimension
-		if x.cab != nil {
-			if p, ok := x.cab.Parameter(k); ok {
-				dim, _ = measure.ParseDimension(p.Of)
-			}
-		}
+		p, _ := x.parameter(k)
 		for _, text := range in[k] {
-			x.choose(&f, text, dim)
+			x.choose(&f, text, p)
 		}
 		out = append(out, f)
 	}
 	return out
 }
 
-func (x *Index) choose(f *filter, text string, dim measure.Dimension) {
+func (x *Index) choose(f *filter, text string, p cabinet.Parameter) {
 	if text == "-" {
 		f.blank = true
 		return
 	}
-	if dim != measure.None {
+	if m, ok := counts(text); ok && p.Type == cabinet.Number {
+		holds, _ := counting("", m)
+		x.vals.counted(holds, f.ids)
+		return
+	}
+	if dim, ok := measure.ParseDimension(p.Of); ok && dim != measure.None {
 		if from, to, _, n := x.rangeAt(strings.Fields(text), measure.Options{Of: dim}); n > 0 {
 			x.vals.within(from, to, f.ids)
 			return
