@@ -86,6 +86,9 @@ func (h *holding) Unwrap() http.ResponseWriter { return h.ResponseWriter }
 // open lets what was held back out; what comes after it follows at once.
 func (h *holding) open() error {
 	h.through = true
+	if h.body.Len() == 0 { // an empty piece would be taken for the whole of it by what compresses
+		return nil
+	}
 	_, err := h.ResponseWriter.Write(h.body.Bytes())
 	h.body.Reset()
 	return err

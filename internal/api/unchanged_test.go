@@ -1,6 +1,7 @@
 package api
 
 import (
+	"io"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -8,6 +9,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // Whatever a handler writes, in whatever pieces, arrives as it was written.
@@ -28,6 +30,8 @@ func TestWhatIsHeldBackArrivesAsItWasWritten(t *testing.T) {
 		"a stream of JSON":  {"application/json", 200, []string{"1", "2"}, true, false},
 		"events":            {"text/event-stream", 200, []string{"data: 1\n\n"}, true, false},
 		"a problem":         {"application/problem+json", 404, []string{`{}`}, false, false},
+		"a file":            {"application/octet-stream", 200, []string{long}, false, false},
+		"a file in pieces":  {"text/csv", 200, []string{long[:40_000], "\n", long[:9]}, false, false},
 		"made":              {"application/json", 201, []string{`{}`}, false, false},
 		"nothing":           {"", 204, nil, false, false},
 	} {
@@ -46,11 +50,26 @@ func TestWhatIsHeldBackArrivesAsItWasWritten(t *testing.T) {
 				}
 			}
 		})
+		compressed, err := Compressed(r)
+		require.NoError(t, err)
+		whole := strings.Join(c.pieces, "")
+		for way, h := range map[string]http.Handler{"as it is": r, "compressed": compressed} {
+			service := httptest.NewServer(h)
+			a, err := http.Get(service.URL + "/api/v1/x") // it takes gzip, and takes it apart by itself
+			require.NoError(t, err)
+			got, err := io.ReadAll(a.Body)
+			require.NoError(t, err, "%s, %s", name, way)
+			a.Body.Close()
+			service.Close()
+			assert.Equal(t, c.status, a.StatusCode, name)
+			assert.True(t, whole == string(got), "%s, %s: %d bytes of %d", name, way, len(got), len(whole))
+			assert.Equal(t, c.tagged, a.Header.Get("ETag") != "", name)
+			if !c.flush {
+				assert.Equal(t, way == "compressed" && len(whole) > leastCompressed, a.Uncompressed, "%s, %s", name, way)
+			}
+		}
 		w := httptest.NewRecorder()
 		r.ServeHTTP(w, httptest.NewRequestWithContext(t.Context(), http.MethodGet, "/api/v1/x", nil))
-		assert.Equal(t, c.status, w.Code, name)
-		assert.True(t, strings.Join(c.pieces, "") == w.Body.String(), "%s: %d bytes", name, w.Body.Len())
-		assert.Equal(t, c.tagged, w.Header().Get("ETag") != "", name)
 		assert.Equal(t, c.flush, w.Flushed, name)
 	}
 }
