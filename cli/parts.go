@@ -147,6 +147,9 @@ func onePart() []*ucli.Command {
 				return t
 			})
 		}),
+		command("back", "make an earlier revision the draft again", "NUMBER REVISION", "jolly part back EW-R-00001 1 --why 'the newer datasheet was withdrawn'", 2, 2,
+			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "for the trail"}, &ucli.BoolFlag{Name: "replace-draft", Usage: "the draft that is there may go"},
+				&ucli.BoolFlag{Name: "leave-out", Usage: "values without a place under the present templates may go"}}, goBack),
 		command("trail", "who did what to a part", "NUMBER", "jolly part trail EW-R-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			l, err := k.Trail(ctx, c.Args().First(), 0, 1000)
 			if err != nil {
@@ -319,4 +322,19 @@ func trailTable(l wire.TrailList) table {
 		t = append(t, []string{strconv.Itoa(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.By, e.Action, e.Detail})
 	}
 	return t
+}
+
+func goBack(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	n, err := strconv.Atoi(c.Args().Get(1))
+	if err != nil || n < 1 {
+		return Usage("back needs the number of a revision, such as 1")
+	}
+	p, err := k.Part(ctx, c.Args().First())
+	if err == nil {
+		p, err = k.GoBack(ctx, p.ID, p.Version, wire.GoBack{Revision: n, Why: c.String("why"), ReplaceDraft: c.Bool("replace-draft"), LeaveOut: c.Bool("leave-out")})
+	}
+	if err != nil {
+		return err
+	}
+	return emit(c, p, func() table { return partTable(p) })
 }

@@ -44,6 +44,11 @@ func (c *Client) Revision(ctx context.Context, key string, number int) (wire.Par
 	return get[wire.PartContent](ctx, c, "/parts/"+seg(key)+"/revisions/"+strconv.Itoa(number), nil)
 }
 
+// GoBack makes an earlier revision of a part its draft again.
+func (c *Client) GoBack(ctx context.Context, key string, version int, in wire.GoBack) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPost, "/parts/"+seg(key)+"/back", version, in)
+}
+
 // Diff compares two revisions; 0 stands for the draft.
 func (c *Client) Diff(ctx context.Context, key string, from, to int) (wire.Diff, error) {
 	return get[wire.Diff](ctx, c, "/parts/"+seg(key)+"/diff", url.Values{"from": {strconv.Itoa(from)}, "to": {strconv.Itoa(to)}})

@@ -50,6 +50,13 @@ func (s *Server) parts(api huma.API) {
 		}
 		return v.Parts.AddFormer(ctx, c, in.Key, n, in.Body)
 	})
+	register(s, api, http.MethodPost, "/parts/{key}/back", "go-back", "parts", "Make an earlier revision the draft again, carried over what the templates became", func(ctx context.Context, c deed.Call, in *partChange[wire.GoBack]) (wire.Part, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.Part{}, err
+		}
+		return v.Reform.GoBack(ctx, c, in.Key, n, in.Body)
+	})
 	register(s, api, http.MethodPost, "/alike", "alike", "parts", "Parts that an edit would equal in the identifying parameters", func(ctx context.Context, c deed.Call, in *partInput) ([]string, error) {
 		return v.Parts.Alike(ctx, c, in.Body)
 	})

@@ -4,6 +4,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/httptest"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -40,6 +41,9 @@ func TestWhatIsHeldBackArrivesAsItWasWritten(t *testing.T) {
 		r.GET("/api/v1/x", func(g *gin.Context) {
 			if c.kind != "" {
 				g.Header("Content-Type", c.kind)
+			}
+			if strings.HasPrefix(name, "a file") { // whose length is known
+				g.Header("Content-Length", strconv.Itoa(len(strings.Join(c.pieces, ""))))
 			}
 			g.Status(c.status)
 			for _, p := range c.pieces {

@@ -19,6 +19,14 @@ type Merge struct {
 	Why  string `json:"why" minLength:"1" maxLength:"500"`
 }
 
+// GoBack makes an earlier revision the draft again.
+type GoBack struct {
+	Revision     int    `json:"revision" minimum:"1"`
+	Why          string `json:"why,omitempty" maxLength:"500"`
+	ReplaceDraft bool   `json:"replaceDraft,omitempty" doc:"The draft that is there may be replaced; it stays on the trail"`
+	LeaveOut     bool   `json:"leaveOut,omitempty" doc:"Values that have no place under the present templates may be left out"`
+}
+
 // SuccessorEdit names the part that replaces another; blank withdraws it.
 type SuccessorEdit struct {
 	Number string `json:"number" maxLength:"120"`

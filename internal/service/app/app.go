@@ -73,7 +73,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Fitting = fitting.New(d, x, a.Cabinets, a.Models, a.Parts)
 	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Guard: o.Guard})
 	a.Deliveries = deliveries.New(d, deliveries.Rooms{Index: x, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Intakes: a.Intakes})
-	a.Reform = reform.New(d, x, a.Work, a.Cabinets)
+	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Parts)
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets)
 	a.Readout = readout.New(d, a.Models, a.Parts)
 	a.Audit = audit.New(d, x, a.Work, a.Cabinets)

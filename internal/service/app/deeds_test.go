@@ -541,6 +541,18 @@ var tries = []try{
 			return numbered(h.Reform.Apply(ctx, c, version, text))
 		}
 	}, false},
+	{"Reform.GoBack", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		p, err := h.Lifecycles.Release(h.T.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+		require.NoError(h.T, err)
+		p, err = h.Parts.Save(h.T.Context(), h.Me, p.ID, p.Version, housetest.Rated("8k2", "M-"+n))
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			p, err := h.Reform.GoBack(ctx, c, p.ID, p.Version, wire.GoBack{Revision: 1, ReplaceDraft: true})
+			p.Alike = nil
+			return p, err
+		}
+	}, false},
 	{"Reform.AddChoice", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return numbered(h.Reform.AddChoice(ctx, c, reform.NewChoice{Parameter: "dielectric", Choice: "Y" + n}))

@@ -6,6 +6,7 @@ import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/wire"
 )
@@ -16,11 +17,12 @@ type Reform struct {
 	index    *lookup.Index
 	work     *work.Work
 	cabinets *cabinets.Cabinets
+	parts    *parts.Parts
 }
 
 // New returns what changes the cabinet of an installation, and registers its job.
-func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets) *Reform {
-	s := &Reform{Desk: d, index: index, work: w, cabinets: c}
+func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets, p *parts.Parts) *Reform {
+	s := &Reform{Desk: d, index: index, work: w, cabinets: c, parts: p}
 	work.Register(w, jobChange, s.runChange, func(j *wire.Job) **wire.Changed { return &j.Changed })
 	return s
 }

@@ -999,6 +999,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an earlier revision the draft again, carried over what the templates became */
+        post: operations["go-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/body": {
         parameters: {
             query?: never;
@@ -2077,6 +2094,15 @@ export interface components {
         };
         FormerNumber: {
             number: string;
+        };
+        GoBack: {
+            /** @description Values that have no place under the present templates may be left out */
+            leaveOut?: boolean;
+            /** @description The draft that is there may be replaced; it stays on the trail */
+            replaceDraft?: boolean;
+            /** Format: int64 */
+            revision: number;
+            why?: string;
         };
         Intake: {
             causes: components["schemas"]["Cause"][];
@@ -7830,6 +7856,83 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "go-back": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GoBack"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

@@ -12,6 +12,7 @@ import { Asked, Stale } from '../../ui/asked';
 import { Moved } from '../../ui/moved';
 import { Offer, useTyped } from '../../ui/unsaved';
 import { Relations } from './Relations';
+import { BackDialog, Changes, CompareDialog, Revisions } from './Revisions';
 import { asEdit, useDiff, usePart, useRelease, useSaveDraft, useStanding, useTrail, type Content, type Edit, type Part } from './queries';
 
 export function PartPage() {
@@ -33,6 +34,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
   const may = useMay();
   const [open, setOpen] = useState<'release' | 'standing' | 'compare' | 'attach'>();
   const [side, setSide] = useState<'newest' | 'released'>('newest');
+  const [back, setBack] = useState<number>();
   const content = (side === 'released' ? p.released : undefined) ?? p.draft ?? p.released;
   if (!content) return <Empty title="This part has no content" />;
   const drawer = drawers.find((d) => d.key === content.drawer);
@@ -124,7 +126,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
               </ul>
             </Panel>
             <Relations part={p} />
-            <Revisions part={p} onCompare={() => setOpen('compare')} />
+            <Revisions part={p} onCompare={() => setOpen('compare')} onBack={setBack} />
             <Trail part={p} />
           </div>
         </div>
@@ -133,6 +135,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
       {open === 'standing' && <StandingDialog part={p} onClose={() => setOpen(undefined)} />}
       {open === 'attach' && <AttachDialog part={p} content={content} onClose={() => setOpen(undefined)} />}
       {open === 'compare' && <CompareDialog part={p} onClose={() => setOpen(undefined)} />}
+      {back && <BackDialog part={p} revision={back} onClose={() => setBack(undefined)} />}
     </>
   );
 }
@@ -212,26 +215,6 @@ function Values({ content }: { content: Content }) {
           ))}
         </tbody>
       </table>
-    </Panel>
-  );
-}
-
-function Revisions({ part, onCompare }: { part: Part; onCompare: () => void }) {
-  const sides = part.revisions.length + (part.draft ? 1 : 0);
-  return (
-    <Panel title="Revisions" actions={sides > 1 && <Button onClick={onCompare}>Compare…</Button>}>
-      {part.revisions.length === 0 && <p className="text-sm text-soft">Not released yet.</p>}
-      <ol className="space-y-1 text-sm">
-        {part.revisions.map((r) => (
-          <li key={r.number}>
-            <strong>{r.number}</strong> {r.note}
-            <span className="text-xs text-soft">
-              {' '}
-              · {r.by}, {new Date(r.at).toLocaleString()}
-            </span>
-          </li>
-        ))}
-      </ol>
     </Panel>
   );
 }
@@ -495,58 +478,5 @@ function StandingDialog({ part: now, onClose }: { part: Part; onClose: () => voi
         </Button>
       </form>
     </Dialog>
-  );
-}
-
-function CompareDialog({ part, onClose }: { part: Part; onClose: () => void }) {
-  const sides = [...(part.draft ? [0] : []), ...part.revisions.map((r) => r.number)];
-  const [from, setFrom] = useState(sides[1] ?? 0);
-  const [to, setTo] = useState(sides[0] ?? 0);
-  const diff = useDiff(part.id, from, to, true);
-  const name = (n: number) => (n === 0 ? 'draft' : `revision ${n}`);
-  const choice = (label: string, v: number, set: (n: number) => void) => (
-    <Select label={label} value={v} onChange={(e) => set(Number(e.target.value))}>
-      {sides.map((n) => (
-        <option key={n} value={n}>
-          {name(n)}
-        </option>
-      ))}
-    </Select>
-  );
-  return (
-    <Dialog open wide title={`Compare revisions of ${part.number}`} onClose={onClose}>
-      <div className="mb-3 flex gap-3">
-        {choice('From', from, setFrom)}
-        {choice('To', to, setTo)}
-      </div>
-      <Trouble error={diff.error} />
-      {diff.data && <Changes changes={diff.data.changes} from={name(from)} to={name(to)} />}
-    </Dialog>
-  );
-}
-
-function Changes({ changes, from, to }: { changes: Schemas['DocumentChange'][]; from: string; to: string }) {
-  if (changes.length === 0) return <p className="text-sm">No difference.</p>;
-  return (
-    <table className="w-full text-sm">
-      <thead>
-        <tr className="text-left text-xs text-soft">
-          <th className="py-1">Field</th>
-          <th>{from}</th>
-          <th>{to}</th>
-        </tr>
-      </thead>
-      <tbody>
-        {changes.map((c) => (
-          <tr key={c.path} className="border-t border-line">
-            <th scope="row" className="py-1 pr-3 text-left font-medium">
-              {c.path.replace(/^values\./, '')}
-            </th>
-            <td className="pr-3">{c.old ?? <span className="text-soft">blank</span>}</td>
-            <td>{c.new ?? <span className="text-soft">blank</span>}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
   );
 }

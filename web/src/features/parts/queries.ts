@@ -97,6 +97,12 @@ export function useStanding(key: string) {
   );
 }
 
+export function useGoBack(key: string) {
+  return usePartChange((v: { version: number; body: Schemas['GoBack'] }) =>
+    take(api.POST('/api/v1/parts/{key}/back', { params: { path: { key }, header: based(v.version) }, body: v.body })),
+  );
+}
+
 export function useMerge(part: Part) {
   return usePartChange((body: Schemas['Merge']) =>
     take(api.POST('/api/v1/parts/{key}/merge', { params: { path: { key: part.id }, header: based(part.version) }, body })),
