@@ -1,0 +1,135 @@
+package lookup
+
+import (
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/measure"
+)
+
+// filter is one facet's choice.
+type filter struct {
+	key     string
+	ids     valueSet
+	blank   bool
+	drawers map[string]bool
+}
+
+// filters reads the chosen values; what names no value there is fits nothing.
+func (x *Index) filters(in map[string][]string) (out []filter) {
+	keys := make([]string, 0, len(in))
+	for k, vs := range in {
+		if len(vs) > 0 {
+			keys = append(keys, k)
+		}
+	}
+	slices.Sort(keys)
+	for _, k := range keys {
+		f := filter{key: k, ids: valueSet{}}
+		if k == "drawer" {
+			f.drawers = map[string]bool{}
+			for _, d := range in[k] {
+				f.drawers[d] = true
+				if x.cab == nil {
+					continue
+				}
+				for _, t := range x.cab.Templates() {
+					if t.Inside(d) {
+						f.drawers[t.Key] = true
+					}
+				}
+			}
+			out = append(out, f)
+			continue
+		}
+		p, _ := x.parameter(k)
+		for _, text := range in[k] {
+			x.choose(&f, text, p)
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+func (x *Index) choose(f *filter, text string, p cabinet.Parameter) {
+	if text == "-" {
+		f.blank = true
+		return
+	}
+	if m, ok := counts(text); ok && p.Type == cabinet.Number {
+		holds, _ := counting("", m)
+		x.vals.counted(holds, f.ids)
+		return
+	}
+	if dim, ok := measure.ParseDimension(p.Of); ok && dim != measure.None {
+		if from, to, _, n := x.rangeAt(strings.Fields(text), measure.Options{Of: dim}); n > 0 {
+			x.vals.within(from, to, f.ids)
+			return
+		}
+		if r := measure.Parse(text, measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read {
+			for _, i := range x.vals.of[dim] {
+				if x.vals.all[i].Measure == r.Measure {
+					f.ids[i] = true
+				}
+			}
+			return
+		}
+	}
+	for _, i := range x.vals.terms[strings.ToUpper(text)] {
+		if v := x.vals.all[i]; strings.EqualFold(v.String(), text) || slices.ContainsFunc(x.vals.members(i), func(m string) bool { return strings.EqualFold(m, text) }) {
+			f.ids[i] = true
+		}
+	}
+}
+
+// of marks the rows of a shelf that a filter lets through.
+func (f *filter) of(s *shelf, among, into bitset) {
+	if f.drawers != nil {
+		if f.drawers[s.drawer] {
+			copy(into, among)
+		}
+		return
+	}
+	col := s.byKey[f.key]
+	if col == nil {
+		if f.blank {
+			copy(into, among)
+		}
+		return
+	}
+	want := col.codesOf(f.ids)
+	if f.blank {
+		if want == nil {
+			want = make([]uint8, len(col.dict))
+		}
+		want[0] = 1
+	}
+	if want != nil {
+		col.codes.mark(want, among, into)
+	}
+}
+
+// pass works out which parts all filters let through, and which all but one.
+func (x *Index) pass(h *hits, filters []filter) {
+	if len(filters) == 0 {
+		h.pass = h.text
+		return
+	}
+	each := make([]bitset, len(filters))
+	h.pass = slices.Clone(h.text)
+	for k := range filters {
+		each[k] = newBits(len(h.s.rows))
+		filters[k].of(h.s, h.text, each[k])
+		h.pass.and(each[k])
+	}
+	for k := range filters {
+		but := slices.Clone(h.text)
+		for o := range filters {
+			if o != k {
+				but.and(each[o])
+			}
+		}
+		h.but = append(h.but, but)
+	}
+}
