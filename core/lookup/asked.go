@@ -88,20 +88,16 @@ func limiting(r measure.Reading) bool {
 	return len(r.Possible) > 0 && r.Possible[0].Measure.Shape != measure.Nominal && r.Possible[0].Measure.Shape != measure.Deviation && r.Possible[0].Measure.Shape != measure.List
 }
 
+// limits are the comparisons that limits stand for, in words or in signs.
+var limits = map[measure.Shape]string{measure.AtMost: "<=", measure.AtLeast: ">=", measure.Below: "<", measure.Above: ">"}
+
 // asked gives c the values that a measure stands for in a question, compared by op where there is one, and says so in
 // the words of a question. A limit is a comparison whether it is written in words or in signs, and a range is
 // everything between its ends.
 func (c *condition) asked(x *Index, op string, m measure.Measure) string {
 	if op == "" || op == ":" || op == "=" {
+		op = limits[m.Shape]
 		switch m.Shape {
-		case measure.AtMost:
-			op = "<="
-		case measure.AtLeast:
-			op = ">="
-		case measure.Below:
-			op = "<"
-		case measure.Above:
-			op = ">"
 		case measure.List: // "4k7 or 5k1"
 			var shown []string
 			for _, n := range m.Each() {
@@ -121,8 +117,6 @@ func (c *condition) asked(x *Index, op string, m measure.Measure) string {
 			c.dim, c.compared = m.Of, true
 			c.between(x, measure.Of(m.Of, m.Low), measure.Of(m.Of, m.High))
 			return m.String()
-		default:
-			op = ""
 		}
 		if op != "" {
 			m = measure.Of(m.Of, m.Value())

@@ -1,6 +1,7 @@
 package lookup
 
 import (
+	"cmp"
 	"fmt"
 	"strings"
 
@@ -35,19 +36,9 @@ func counts(text string) (m measure.Measure, ok bool) {
 
 // counting says which whole numbers are meant by m behind op, and how that is said.
 func counting(op string, m measure.Measure) (holds func(measure.Number) bool, as string) {
-	if op == "" || op == ":" {
-		op = "="
-	}
-	if op == "=" {
+	if op == "" || op == ":" || op == "=" {
+		op = cmp.Or(limits[m.Shape], "=")
 		switch m.Shape {
-		case measure.AtMost:
-			op = "<="
-		case measure.AtLeast:
-			op = ">="
-		case measure.Below:
-			op = "<"
-		case measure.Above:
-			op = ">"
 		case measure.Range:
 			return func(n measure.Number) bool { return n.Cmp(m.Low) >= 0 && n.Cmp(m.High) <= 0 }, m.Low.String() + " to " + m.High.String()
 		case measure.List:
