@@ -225,6 +225,35 @@ func (c *conn) cut() {
 	}
 }
 
+func (c *conn) PrepareContext(ctx context.Context, q string) (out driver.Stmt, err error) {
+	err = c.meet(ctx, func() error { out, err = c.realConn.PrepareContext(ctx, q); return err })
+	if err != nil {
+		return nil, err
+	}
+	return &stmt{out.(realStmt), c}, nil
+}
+
+// realStmt is what the driver's statements can do.
+type realStmt interface {
+	driver.Stmt
+	driver.StmtExecContext
+	driver.StmtQueryContext
+	driver.NamedValueChecker
+}
+
+type stmt struct {
+	realStmt
+	conn *conn
+}
+
+func (s *stmt) ExecContext(ctx context.Context, args []driver.NamedValue) (out driver.Result, err error) {
+	err = s.conn.meet(ctx, func() error { out, err = s.realStmt.ExecContext(ctx, args); return err })
+	if err != nil {
+		out = nil
+	}
+	return out, err
+}
+
 func (c *conn) ExecContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Result, err error) {
 	err = c.meet(ctx, func() error { out, err = c.realConn.ExecContext(ctx, q, args); return err })
 	if err != nil {

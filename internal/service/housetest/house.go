@@ -235,7 +235,7 @@ func (h House) Wait(j wire.Job) wire.Job {
 	require.Eventually(h.T, func() bool {
 		j, err = h.Work.Get(h.T.Context(), h.Me, id)
 		return err == nil && j.State != store.JobWaiting && j.State != store.JobRunning
-	}, 30*time.Second, 10*time.Millisecond)
+	}, 3*time.Minute, 10*time.Millisecond)
 	return j
 }
 

@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -115,9 +116,9 @@ func TestChangesOfTheMappingAreTakenBackOrBecomeTheCrosswalk(t *testing.T) {
 func TestDatasheetsAreFetchedOnceAndOnlyFromWhereItIsAllowed(t *testing.T) {
 	inside := make([]string, 1)
 	h := housetest.Open(t, func(o *app.Options) { o.Guard = reach.Guard{Inside: inside} })
-	asked := 0
+	var asked atomic.Int32
 	web := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		asked++
+		asked.Add(1)
 		switch r.URL.Path {
 		case "/good.pdf":
 			_, _ = w.Write([]byte("%PDF-1.4 a series"))
@@ -139,7 +140,7 @@ func TestDatasheetsAreFetchedOnceAndOnlyFromWhereItIsAllowed(t *testing.T) {
 		return *j.Fetched
 	}
 	assert.Equal(t, wire.Fetched{Links: 4, Files: 0, Dead: 4}, run(), "nothing inside is asked unless it is allowed")
-	assert.Zero(t, asked)
+	assert.Zero(t, asked.Load())
 	inside[0] = strings.TrimPrefix(web.URL, "http://")
 	assert.Equal(t, wire.Fetched{Links: 4, Files: 1, Dead: 3}, run())
 	i, err := h.Intakes.Get(t.Context(), h.Me, housetest.ID(t, i.ID))
