@@ -325,6 +325,15 @@ func TestAnOpenPageAsksLittleAfterSomebodysDeed(t *testing.T) {
 	for _, path := range []string{"/parts", "/parts?q=0805&drawer=chip-resistors&group=case", "/parts/EW-R-00001", "/parts/EW-R-00002", "/parts/EW-R-00001/pins", "/compare?part=EW-R-00001&part=EW-R-00002",
 		"/intakes", "/intakes/" + open.ID, "/boms", "/boms/" + bom.ID, "/models", "/deliveries", "/cabinet", "/crosswalks"} {
 		steps(t, b, b.Go(path), b.Idle())
+		asks := func() string {
+			n, err := b.Eval(`performance.getEntriesByType('resource').filter((e) => e.name.includes('/api/')).length + ''`)
+			require.NoError(t, err)
+			return n
+		}
+		for before := ""; before != asks(); { // what is told of the deed before comes to an end
+			before = asks()
+			time.Sleep(600 * time.Millisecond)
+		}
 		_, err := b.Eval(`performance.clearResourceTimings(); 'cleared'`)
 		require.NoError(t, err)
 		n++
