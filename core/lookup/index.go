@@ -6,6 +6,7 @@
 package lookup
 
 import (
+	"cmp"
 	"iter"
 	"maps"
 	"slices"
@@ -174,7 +175,7 @@ func (x *Index) Tidy() bool {
 	if !x.worn() { // somebody else was quicker
 		return false
 	}
-	x.replace(x.Cabinet())
+	x.replace(nil)
 	return true
 }
 
@@ -223,7 +224,8 @@ func (x *Index) worn() bool {
 // replace builds the contents anew under a cabinet; see Renew.
 func (x *Index) replace(cab *cabinet.Cabinet) { _ = x.renew(cab, nil) }
 
-// Renew gives the index a cabinet and entries that replace many of its own, or stand beside them. All is built beside what is
+// Renew gives the index a cabinet, or nil to keep the one that it has by then, and entries that replace many of its own, or stand
+// beside them. All is built beside what is
 // asked meanwhile and takes its place at once; what was put since it began is brought over last, and only the last few of that
 // hold anybody up. An error of entries leaves the index as it was.
 func (x *Index) Renew(cab *cabinet.Cabinet, entries iter.Seq2[[]*Entry, error]) error {
@@ -233,6 +235,7 @@ func (x *Index) Renew(cab *cabinet.Cabinet, entries iter.Seq2[[]*Entry, error]) 
 }
 
 func (x *Index) renew(cab *cabinet.Cabinet, entries iter.Seq2[[]*Entry, error]) error {
+	cab = cmp.Or(cab, x.Cabinet())
 	next := New()
 	next.cab, next.lexicon = cab, newLexicon(cab)
 	x.mu.Lock()

@@ -238,6 +238,8 @@ func TestNobodyWaitsForAReplacementBySomebodyElse(t *testing.T) {
 		}
 	}))
 	assert.Same(t, cab, x.Cabinet())
+	require.NoError(t, x.Renew(nil, func(func([]*Entry, error) bool) {}))
+	assert.Same(t, cab, x.Cabinet(), "entries that come without a cabinet leave the one that is there, whenever it came")
 	assert.Equal(t, 2001, x.Search(Query{Text: "0603", Limit: 1}).Total)
 }
 

@@ -38,14 +38,15 @@ type Follower struct {
 	Snapshot  string
 	CabinetID func(ctx context.Context) string
 
-	saved    int64
-	position atomic.Int64
-	own      sync.Map // deeds of this instance that are applied, until the feed has brought them
-	ready    atomic.Bool
-	mu       sync.Mutex
-	watchers map[chan Event]bool
-	changes  map[string]uint64   // by kind: how often things of it were written
-	aside    map[store.ID]string // parts that this version of the program cannot read, with their numbers
+	saved     int64
+	position  atomic.Int64
+	switching sync.Mutex // a cabinet is given to the index
+	own       sync.Map   // deeds of this instance that are applied, until the feed has brought them
+	ready     atomic.Bool
+	mu        sync.Mutex
+	watchers  map[chan Event]bool
+	changes   map[string]uint64   // by kind: how often things of it were written
+	aside     map[store.ID]string // parts that this version of the program cannot read, with their numbers
 }
 
 // Event is one deed that live pages hear of.
@@ -63,7 +64,9 @@ const mostHeads = 30
 // Load fills the index with the whole library; only then is the instance ready. A snapshot that fits saves most of
 // the work: what was done since is read from the feed.
 func (f *Follower) Load(ctx context.Context) error {
-	f.Index.SetCabinet(f.cabinet(ctx))
+	if cab := f.cabinet(ctx); cab != nil {
+		f.Index.SetCabinet(cab)
+	}
 	if f.thaw(ctx) {
 		if err := f.step(ctx); err == nil {
 			f.ready.Store(true)
@@ -279,14 +282,12 @@ func (f *Follower) Changes(kind string) uint64 {
 	return f.changes[kind]
 }
 
-// cabinet is the cabinet in force, or the one that the index has where nobody tells.
+// cabinet is the cabinet in force; nil where there is none, or nobody tells.
 func (f *Follower) cabinet(ctx context.Context) *cabinet.Cabinet {
-	if f.Cabinet != nil {
-		if cab := f.Cabinet(ctx); cab != nil {
-			return cab
-		}
+	if f.Cabinet == nil {
+		return nil
 	}
-	return f.Index.Cabinet()
+	return f.Cabinet(ctx)
 }
 
 // many is from how many parts of a deed on, and from which share of the library, the index is built anew beside what is asked:
@@ -299,8 +300,11 @@ const (
 // apply puts the parts that a deed wrote, as they are now, into the index; the zero deed stands for all parts. Only a deed that
 // changed the cabinet gives the index another: nobody else is kept waiting for what that takes. e says what the deed wrote.
 func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
-	cab, r := f.Index.Cabinet(), f.Store.Read(ctx)
+	r := f.Store.Read(ctx)
+	var cab *cabinet.Cabinet // nil: the index keeps its own
 	if slices.Contains(e.Kinds, store.KindCabinet) {
+		f.switching.Lock() // which one is in force and giving it to the index are one step: an older one never follows a newer
+		defer f.switching.Unlock()
 		cab = f.cabinet(ctx)
 	}
 	entries := store.Ahead(f.entries(store.Ahead(rowsOf(r, deed))))
@@ -313,7 +317,9 @@ func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
 			return f.Index.Renew(cab, entries)
 		}
 	}
-	f.Index.SetCabinet(cab)
+	if cab != nil {
+		f.Index.SetCabinet(cab)
+	}
 	for some, err := range entries {
 		if err != nil {
 			return err
