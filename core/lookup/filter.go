@@ -57,10 +57,12 @@ func (x *Index) choose(f *filter, text string, p cabinet.Parameter) {
 		f.blank = true
 		return
 	}
-	if m, ok := counts(text); ok && p.Type == cabinet.Number {
-		holds, _ := counting("", m)
-		x.vals.counted(holds, f.ids)
-		return
+	if p.Type == cabinet.Number {
+		if m, ok := wholeNumbers(text); ok {
+			holds, _ := asked("", m)
+			x.vals.whole(holds, f.ids)
+			return
+		}
 	}
 	if dim, ok := measure.ParseDimension(p.Of); ok && dim != measure.None {
 		if from, to, _, n := x.rangeAt(strings.Fields(text), measure.Options{Of: dim}); n > 0 {

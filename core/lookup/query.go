@@ -355,24 +355,11 @@ func (r *reader) named() (c condition, ok bool) {
 	if op == "!=" {
 		c.not, op = true, "="
 	}
-	if p.Type == cabinet.Measure {
-		dim, _ := measure.ParseDimension(p.Of)
-		if strings.ToLower(r.words[r.i]) == "not" && !r.last() {
-			c.not = !c.not
-			r.i++
+	if p.Type == cabinet.Measure || p.Type == cabinet.Number {
+		m, ok := r.sized(c, op, label, p)
+		if ok || p.Type == cabinet.Measure {
+			return m, ok
 		}
-		m, ok := r.measured(c, op, dim, label, p)
-		if m.not && ok && m.fact.Kind != "skipped" {
-			m.fact.As = "not " + m.fact.As
-		}
-		return m, ok
-	}
-	if p.Type == cabinet.Number {
-		from := r.i
-		if m, ok := r.counts(c, op, label); ok {
-			return m, true
-		}
-		r.i = from
 	}
 	if known := r.x.vals.terms[strings.ToUpper(strings.TrimPrefix(r.words[r.i], "\""))]; op == "" && key != "drawer" && len(known) == 0 {
 		return c, false // "product 5" is two words, not a comparison
@@ -394,6 +381,27 @@ func (r *reader) named() (c condition, ok bool) {
 		t.fact.As = "not " + t.fact.As
 	}
 	return t, true
+}
+
+// sized reads the size behind a parameter's name, "not" in front of it included; where it is false nothing was read.
+func (r *reader) sized(c condition, op, label string, p cabinet.Parameter) (m condition, ok bool) {
+	from := r.i
+	if strings.ToLower(r.words[r.i]) == "not" && !r.last() {
+		c.not = !c.not
+		r.i++
+	}
+	if p.Type == cabinet.Number {
+		m, ok = r.wholeNumbers(c, op, label)
+	} else {
+		dim, _ := measure.ParseDimension(p.Of)
+		m, ok = r.measured(c, op, dim, label, p)
+	}
+	if !ok {
+		r.i = from
+	} else if m.not && m.fact.Kind != "skipped" {
+		m.fact.As = "not " + m.fact.As
+	}
+	return m, ok
 }
 
 // text reads the next word as a text of a parameter: the whole of it behind "=", a piece of it otherwise.
