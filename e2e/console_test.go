@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/client"
 	"jollydrawer/core/part"
 	"jollydrawer/e2e/browser"
 	"jollydrawer/internal/wire"
@@ -263,6 +264,16 @@ func TestModelsCopiesAndComparisonsInTheConsole(t *testing.T) {
 	}
 }
 
+// bringAmplifier brings an archive with the models of one part.
+func bringAmplifier(t *testing.T, k *client.Client) wire.Delivery {
+	t.Helper()
+	f, err := k.Upload(t.Context(), "amplifier.zip", strings.NewReader(file(t, "deliveries/tidewater dual amplifier.zip")))
+	require.NoError(t, err)
+	d, err := k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
+	require.NoError(t, err)
+	return d
+}
+
 func TestTheConsoleIsAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
@@ -274,10 +285,7 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 	takeIn(t, k, in)
 	open, err := openIntake(t, k, "Harbour & Finch", "b.txt", file(t, "suppliers/harbour-finch.txt"))
 	require.NoError(t, err)
-	f, err := k.Upload(t.Context(), "amplifier.zip", strings.NewReader(file(t, "deliveries/tidewater dual amplifier.zip")))
-	require.NoError(t, err)
-	d, err := k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
-	require.NoError(t, err)
+	d := bringAmplifier(t, k)
 	d, err = k.UseDelivery(t.Context(), d.ID, d.Version, wire.UseDelivery{Part: "EW-R-00001", Models: []wire.UsedModel{{Key: "0.0"}, {Key: "1.0"}, {Key: "2.0"}}})
 	require.NoError(t, err)
 	for _, theme := range []string{"light", "dark"} {
@@ -309,10 +317,7 @@ func TestAnOpenPageAsksLittleAfterSomebodysDeed(t *testing.T) {
 	takeIn(t, k, in)
 	open, err := openIntake(t, k, "Harbour & Finch", "b.txt", file(t, "suppliers/harbour-finch.txt"))
 	require.NoError(t, err)
-	f, err := k.Upload(t.Context(), "amplifier.zip", strings.NewReader(file(t, "deliveries/tidewater dual amplifier.zip")))
-	require.NoError(t, err)
-	_, err = k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
-	require.NoError(t, err)
+	bringAmplifier(t, k)
 	bomFile, err := k.Upload(t.Context(), "board.csv", strings.NewReader("Ref,Qty,Value,Package\nR1,1,2k2,0805\nR2,1,10k,0603\n"))
 	require.NoError(t, err)
 	bom, err := k.BringBOM(t.Context(), wire.NewBOM{Name: "Buoy", FileHash: bomFile.Hash, FileName: bomFile.Name})

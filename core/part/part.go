@@ -145,6 +145,14 @@ func Check(c Content, t *cabinet.Template) []finding.Finding {
 // Key identifies a source: the manufacturer's name and the MPN, both normalised.
 func (s Source) Key() string { return NormaliseMaker(s.Manufacturer) + "|" + NormaliseMPN(s.MPN) }
 
+// SourceKeys are the keys of a part's sources, in their order.
+func (c *Content) SourceKeys() (out []string) {
+	for _, s := range c.Sources {
+		out = append(out, s.Key())
+	}
+	return out
+}
+
 // NormaliseMPN keeps letters and digits, in capitals: "ab-12 3/x" and "AB123X" are the same number.
 func NormaliseMPN(s string) string {
 	return strings.Map(func(r rune) rune {

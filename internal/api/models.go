@@ -76,7 +76,7 @@ func (s *Server) picture(c *gin.Context, svg []byte, err error) {
 		c.Header("Cache-Control", "private, max-age=86400, immutable")
 	}
 	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
-	if c.GetHeader("If-None-Match") == tag {
+	if has(c, tag) {
 		c.Status(http.StatusNotModified)
 		return
 	}

@@ -31,13 +31,18 @@ func unchanged(c *gin.Context) {
 	}
 	tag = `"` + tag + `"`
 	c.Header("ETag", tag)
-	if slices.ContainsFunc(strings.Split(c.GetHeader("If-None-Match"), ","), func(has string) bool { return strings.TrimPrefix(strings.TrimSpace(has), "W/") == tag }) {
+	if has(c, tag) {
 		c.Writer.Header().Del("Content-Type")
 		c.Status(http.StatusNotModified)
 		c.Writer.WriteHeaderNow()
 		return
 	}
 	_, _ = c.Writer.Write(held) // a client that left needs no answer
+}
+
+// has says whether the client has what an ETag names.
+func has(c *gin.Context, tag string) bool {
+	return slices.ContainsFunc(strings.Split(c.GetHeader("If-None-Match"), ","), func(one string) bool { return strings.TrimPrefix(strings.TrimSpace(one), "W/") == tag })
 }
 
 // heldAnswer lets the request be answered and returns the answer that was held back; nil where it went out as it came: what is no

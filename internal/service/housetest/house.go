@@ -134,14 +134,7 @@ func (h House) Change(in wire.CabinetChange) (wire.ChangePreview, wire.Job) {
 	in.Digest = p.Digest
 	j, err := h.Reform.Start(h.T.Context(), h.Me, p.Version, in)
 	require.NoError(h.T, err)
-	id, err := deed.ParseID(j.ID)
-	require.NoError(h.T, err)
-	for deadline := time.Now().Add(20 * time.Second); time.Now().Before(deadline); time.Sleep(20 * time.Millisecond) {
-		if j, err = h.Work.Get(h.T.Context(), h.Me, id); err != nil || j.State != "waiting" && j.State != "running" {
-			break
-		}
-	}
-	require.NoError(h.T, err)
+	j = h.Wait(j)
 	require.Equal(h.T, "done", j.State, j.Error)
 	return p, j
 }

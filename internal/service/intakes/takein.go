@@ -275,9 +275,7 @@ func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out store.
 	c1 := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: part.Format, Template: e.cabRev, Bytes: raw, Origins: how}
 	out.Head = store.Head{ID: store.NewID(), Kind: store.KindPart, Number: m.number, Drawer: c.Drawer, Standing: string(lifecycle.Active), Draft: c1.ID}
 	out.Contents, out.Uses, out.Action, out.Detail = []store.Content{c1}, parts.UsesOf(content, "draft"), "made by intake", detail
-	for _, src := range content.Sources {
-		out.Sources = append(out.Sources, src.Key())
-	}
+	out.Sources = content.SourceKeys()
 	return out, nil
 }
 

@@ -218,11 +218,7 @@ func Put(t *store.Tx, h *store.Head, p part.Content, o Origins, template int, tw
 	if err := t.AddContent(&c); err != nil {
 		return c, err
 	}
-	var keys []string
-	for _, s := range p.Sources {
-		keys = append(keys, s.Key())
-	}
-	if err := t.SetSources(h.ID, keys, twin); err != nil {
+	if err := t.SetSources(h.ID, p.SourceKeys(), twin); err != nil {
 		return c, err
 	}
 	h.Draft, h.Drawer = c.ID, p.Drawer

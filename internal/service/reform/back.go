@@ -140,7 +140,7 @@ func (s *Reform) backTo(r store.Reader, h store.Head, cab *cabinet.Cabinet, temp
 	if err != nil {
 		return out, err
 	}
-	out.sameSources = slices.Equal(sourceKeys(out.content), sourceKeys(now))
+	out.sameSources = slices.Equal(slices.Sorted(slices.Values(out.content.SourceKeys())), slices.Sorted(slices.Values(now.SourceKeys())))
 	_, hash, err := document.Canonical(out.content)
 	if err != nil {
 		return out, err
@@ -162,7 +162,7 @@ func discard(t *store.Tx, h *store.Head, b earlier) error {
 	if err := t.SetUses(h.ID, "draft", nil); err != nil {
 		return err
 	}
-	return t.SetSources(h.ID, sourceKeys(b.content), b.sameSources)
+	return t.SetSources(h.ID, b.content.SourceKeys(), b.sameSources)
 }
 
 // since carries content over every change of templates behind the one that it was checked under.
@@ -209,12 +209,9 @@ func stepsSince(r store.Reader, cab store.ID, from int) (map[int][]cabinet.Step,
 			return nil, err
 		}
 		for _, e := range entries {
-			var d struct {
-				Revision int            `json:"revision"`
-				Steps    []cabinet.Step `json:"steps"`
-			}
-			if err := json.Unmarshal([]byte(cmp.Or(e.Detail, "{}")), &d); err != nil {
-				return nil, fmt.Errorf("the trail of the cabinet: %w", err)
+			d, err := detailOf(e)
+			if err != nil {
+				return nil, err
 			}
 			if d.Revision > 0 && d.Revision <= from {
 				return out, nil
@@ -237,12 +234,4 @@ func cabinetAt(r store.Reader, cab store.ID, revision int) (*cabinet.Cabinet, er
 		return nil, err
 	}
 	return cabinet.FromJSON(c.Bytes)
-}
-
-func sourceKeys(p part.Content) (out []string) {
-	for _, s := range p.Sources {
-		out = append(out, s.Key())
-	}
-	slices.Sort(out)
-	return out
 }

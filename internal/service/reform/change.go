@@ -454,6 +454,22 @@ func describeSteps(steps []cabinet.Step) string {
 	return strings.Join(out, ", ")
 }
 
+// changeDetail is what the trail of the cabinet says of a change; what is not a change of templates says less.
+type changeDetail struct {
+	Revision int            `json:"revision"`
+	Note     string         `json:"note"`
+	Parts    int            `json:"parts"`
+	Steps    []cabinet.Step `json:"steps"`
+	Reverse  []cabinet.Step `json:"reverse"`
+}
+
+func detailOf(e store.TrailEntry) (d changeDetail, err error) {
+	if err = json.Unmarshal([]byte(e.Detail), &d); err != nil {
+		err = fmt.Errorf("the trail of the cabinet: %w", err)
+	}
+	return d, err
+}
+
 // History lists what was changed in the cabinet, newest first, with the steps that take each change back.
 func (s *Reform) History(ctx context.Context, c deed.Call, offset, limit int) (wire.CabinetHistory, error) {
 	out := wire.CabinetHistory{Items: []wire.CabinetRevision{}}
@@ -467,14 +483,8 @@ func (s *Reform) History(ctx context.Context, c deed.Call, offset, limit int) (w
 	offset, limit = deed.Page(offset, limit)
 	entries, err := s.Store.Read(ctx).Trail(h.ID, offset, limit)
 	for i, e := range entries {
-		var d struct {
-			Revision int            `json:"revision"`
-			Note     string         `json:"note"`
-			Parts    int            `json:"parts"`
-			Steps    []cabinet.Step `json:"steps"`
-			Reverse  []cabinet.Step `json:"reverse"`
-		}
-		if err := json.Unmarshal([]byte(e.Detail), &d); err != nil {
+		d, err := detailOf(e)
+		if err != nil {
 			return out, err
 		}
 		r := wire.CabinetRevision{Revision: d.Revision, At: e.At, By: s.Person(ctx, e.Account), Note: d.Note, Parts: d.Parts, Steps: append([]cabinet.Step{}, d.Steps...), Reverse: []cabinet.Step{}}

@@ -48,14 +48,13 @@ function service(...answers: { status: number; body: unknown }[]) {
 }
 
 function show(node: React.ReactNode) {
-  const inside = (n: React.ReactNode) => (
+  return render(
     <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
       <MemoryRouter>
-        <Toasts>{n}</Toasts>
+        <Toasts>{node}</Toasts>
       </MemoryRouter>
-    </QueryClientProvider>
+    </QueryClientProvider>,
   );
-  return render(inside(node));
 }
 
 beforeEach(forgetAnswers);
