@@ -29,7 +29,7 @@ var allowed = map[string][]string{
 	"internal/blobs":             {"internal/store"},
 	"internal/jobs":              {"internal/store"},
 	"internal/follow":            {"internal/store", "core"},
-	"internal/service":           {"core", "formats", "internal/store", "internal/jobs", "internal/blobs", "internal/auth", "internal/reach", "internal/wire"},
+	"internal/service":           {"core", "formats", "internal/store", "internal/jobs", "internal/blobs", "internal/auth", "internal/reach", "internal/wire", "internal/follow"},
 	"internal/api":               {"internal/service", "internal/wire", "internal/follow", "internal/store", "core/lookup", "core/lifecycle"},
 	"internal/service/housetest": {"internal/service", "internal/follow", "internal/store", "internal/testdb", "internal/wire", "core", "formats", "demo"},
 	"internal/reach":             {},
@@ -53,7 +53,8 @@ var floors = []string{
 	"intakes",
 	"deliveries reform",
 	"boms",
-	"readout audit",
+	"wants readout",
+	"worklist audit",
 	"app",
 }
 

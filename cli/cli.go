@@ -76,8 +76,8 @@ func New() *ucli.Command {
 			fmt.Fprintf(c.Root().ErrWriter, "jolly: there is no command %q; see jolly --help\n", name)
 			os.Exit(2)
 		},
-		Commands: []*ucli.Command{signInCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), intakeCommand(), partCommand(), viewCommand(), modelCommand(), deliveryCommand(), readoutCommand(), bomCommand(),
-			accountCommand(), tokenCommand(), verifyCommand()},
+		Commands: []*ucli.Command{signInCommand(), worklistCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), lifecycleCommand(), reviewCommand(), intakeCommand(), partCommand(), viewCommand(), modelCommand(), deliveryCommand(), readoutCommand(), bomCommand(), wantCommand(),
+			accountCommand(), groupCommand(), tokenCommand(), verifyCommand()},
 	}
 	plainly(root)
 	return root

@@ -12,6 +12,7 @@ import (
 	ucli "github.com/urfave/cli/v3"
 
 	"jollydrawer/client"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/wire"
 )
 
@@ -159,7 +160,7 @@ func cellOf(p wire.PartRow, key string) string {
 	case "drawer":
 		return p.Drawer
 	case "status":
-		return status(p.Status, p.Revision, p.HasDraft)
+		return status(p.Status, lifecycle.Label(p.Revision, p.Label), p.HasDraft)
 	case "standing":
 		return p.Standing
 	}

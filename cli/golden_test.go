@@ -20,6 +20,7 @@ import (
 	ucli "github.com/urfave/cli/v3"
 
 	"jollydrawer/cli"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/api"
 	"jollydrawer/internal/golden"
 	"jollydrawer/internal/service/housetest"
@@ -79,6 +80,7 @@ var changing = []struct {
 	{regexp.MustCompile(`\b[0-9a-f]{64}\b`), "<hash>"},
 	{regexp.MustCompile(`\b[0-9a-f]{12,32}\b`), "<digest>"},
 	{regexp.MustCompile(`20\d\d-\d\d-\d\d([T ]\d\d:\d\d(:\d\d(\.\d+)?)?(Z| UTC)?)?`), "<time>"},
+	{regexp.MustCompile(`\b\d+ min\b`), "<age>"},
 	{regexp.MustCompile(`\bjdt_[A-Z0-9]{20,}`), "<secret>"},
 }
 
@@ -89,10 +91,16 @@ func TestADayOnTheCommandLine(t *testing.T) {
 		"broken.yaml": "format: jolly-cabinet/1\nparameters: [{ key: A b, type: measure }]\ndrawers: []\n",
 		"pins.csv":    "Number,Name,Type\n1,A,passive\n2,K,passive\n",
 		"pasted.txt":  "Chip resistor\nResistance: 47 kΩ\nTolerance: 1 %\nCase: 0805\nManufacturer: Tidewright\nMfr Part No.: TW-0805-47K\n",
+		"wanted.csv":  "Facts,MPN,Manufacturer,Board,Quantity\n100n 0402,,,Tide gauge D,20\n,KL-7,Kelpline,Tide gauge D,\n",
 		"board.csv":   "Ref,Qty,MPN,Value,Package\nR1,1,TW-0805-1R-F,1R,0805\n\"R2, R3\",2,,10k,0805\nC1,1,NOBODY-9,100n,0603\nR4,1,,12k,DNP\n",
 	} {
 		require.NoError(t, os.WriteFile(filepath.Join(x.work, name), []byte(text), 0o644))
 	}
+	shipped, _ := lifecycle.Shipped("parts")
+	strict := strings.NewReplacer("counting: numbers", "counting: letters", "{ gate: required }", `{ gate: required }, { gate: review }, { gate: sources, with: { at least: "2" }, waive: { role: librarian } }`).Replace(string(shipped))
+	require.NoError(t, os.WriteFile(filepath.Join(x.work, "strict.yaml"), []byte(strict), 0o644))
+	alone := strings.Replace(string(shipped), "to: released, note: true, who: { role: librarian }", "to: released, note: true, who: { group: Power desk, notAuthor: true }", 1)
+	require.NoError(t, os.WriteFile(filepath.Join(x.work, "alone.yaml"), []byte(alone), 0o644))
 	list, err := os.ReadFile("../demo/suppliers/marsh-lane.csv")
 	require.NoError(t, err)
 	head := strings.SplitAfterN(string(list), "\n", 8)

@@ -21,7 +21,7 @@ func releaseFlag() ucli.Flag {
 
 func modelCommand() *ucli.Command {
 	kind := &ucli.StringFlag{Name: "kind", Usage: "symbol, land pattern, body or pin map"}
-	return group("model", "symbols, land patterns and bodies", "library",
+	own := []*ucli.Command{
 		command("list", "list models", "[WORDS]", "jolly model list 0805 --only findings", 0, 1, []ucli.Flag{kind,
 			&ucli.StringFlag{Name: "only", Usage: "unused, draft, stand-in or findings"}, &ucli.IntFlag{Name: "limit", Value: 100}},
 			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -97,7 +97,8 @@ func modelCommand() *ucli.Command {
 			out, err := k.TakeNewer(ctx, m.ID, c.Args().Tail())
 			return mended(c, out, err)
 		}),
-	)
+	}
+	return group("model", "symbols, land patterns and bodies", "library", append(own, lives("model", "'Chip 0805 nominal'", []ucli.Flag{kind}, findModelVersion)...)...)
 }
 
 func modelTable(all []wire.ModelRow) table {

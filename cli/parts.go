@@ -82,7 +82,7 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 }
 
 func partCommand() *ucli.Command {
-	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), pasteCommands(), relationCommands(), pinsCommands())...)
+	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), pasteCommands(), relationCommands(), pinsCommands(), lives("part", "EW-R-00001", nil, findPart))...)
 }
 
 // onePart are the commands for one part at a time.
@@ -170,9 +170,10 @@ func onePart() []*ucli.Command {
 	}
 }
 
-func status(s string, revision int, draft bool) string {
-	if revision > 0 {
-		s += " " + strconv.Itoa(revision)
+// status is a state with the label of its revision; blank where nothing is released.
+func status(s, label string, draft bool) string {
+	if label != "" {
+		s += " " + label
 		if draft {
 			s += " + draft"
 		}
@@ -196,7 +197,7 @@ func showMade(ctx context.Context, c *ucli.Command, fn func(context.Context, wir
 
 func partTable(p wire.Part) table {
 	n := p.Newest()
-	t := pairs("Number", p.Number, "Name", n.Name, "Description", n.Description, "Drawer", n.Drawer, "Status", status(p.Status, p.Revision, p.Draft != nil), "Standing", p.Standing)
+	t := pairs("Number", p.Number, "Name", n.Name, "Description", n.Description, "Drawer", n.Drawer, "Status", status(p.Status, p.States.Label, p.Draft != nil), "Standing", p.Standing)
 	for _, v := range n.Values {
 		from := ""
 		if v.Origin != nil {
@@ -273,23 +274,7 @@ func releaseParts(ctx context.Context, c *ucli.Command, k *client.Client) error 
 				return err
 			}
 			for _, row := range l.Items {
-				p, err := k.Part(ctx, row.ID)
-				if err != nil {
-					return err
-				}
-				ok := true
-				for _, f := range p.Newest().Findings {
-					if f.Severity == "error" {
-						ok = false
-						fmt.Fprintf(c.Root().ErrWriter, "%s stays a draft: %s\n", p.Number, f.What)
-						break
-					}
-				}
-				if ok {
-					bases = append(bases, wire.PartBase{ID: p.ID, Version: p.Version})
-				} else {
-					skipped++
-				}
+				bases = append(bases, wire.PartBase{ID: row.ID, Version: row.Version})
 			}
 			if len(l.Items) < 500 {
 				break
@@ -297,13 +282,27 @@ func releaseParts(ctx context.Context, c *ucli.Command, k *client.Client) error 
 		}
 	}
 	done := wire.Released{Numbers: []string{}}
-	for from := 0; from < len(bases); from += 500 {
-		r, err := k.ReleaseMany(ctx, wire.BulkRelease{Note: c.String("note"), Parts: bases[from:min(from+500, len(bases))]})
-		if err != nil {
-			return err
+	if len(bases) > 0 {
+		in := wire.MoveThings{Note: c.String("note"), Things: bases, Skip: c.NArg() == 0}
+		if in.Skip {
+			p, err := k.PreviewMove(ctx, in)
+			if err != nil {
+				return err
+			}
+			for _, r := range p.Cannot {
+				fmt.Fprintf(c.Root().ErrWriter, "%s: %s (%s)\n", count(r.Count, "part stays a draft", "parts stay drafts"), r.What, strings.Join(r.Things, ", "))
+			}
+			if p.Things == 0 {
+				bases, skipped = nil, len(bases)
+			}
 		}
-		done.Parts += r.Parts
-		done.Numbers = append(done.Numbers, r.Numbers...)
+		if len(bases) > 0 {
+			m, err := k.Move(ctx, in)
+			if err != nil {
+				return err
+			}
+			done.Parts, done.Numbers, skipped = m.Things, m.Numbers, m.Left
+		}
 	}
 	if err := emit(c, done, func() table {
 		return table{{"Released", "Left as drafts"}, {strconv.Itoa(done.Parts), strconv.Itoa(skipped)}}

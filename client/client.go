@@ -52,7 +52,7 @@ func (e *Error) Error() string {
 	parts := []string{e.Detail}
 	for _, d := range e.Errors {
 		at := d.Message
-		if d.Location != "" {
+		if d.Location != "" && !strings.HasPrefix(d.Message, d.Location) {
 			at = d.Location + ": " + d.Message
 		}
 		parts = append(parts, at+".")

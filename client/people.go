@@ -74,3 +74,23 @@ func (c *Client) AddToken(ctx context.Context, in wire.NewToken) (wire.Token, er
 func (c *Client) DropToken(ctx context.Context, id string) ([]wire.Token, error) {
 	return change[[]wire.Token](ctx, c, http.MethodDelete, "/tokens/"+seg(id), -1, nil)
 }
+
+// Groups lists the groups of people.
+func (c *Client) Groups(ctx context.Context) (wire.GroupList, error) {
+	return get[wire.GroupList](ctx, c, "/groups", nil)
+}
+
+// AddGroup makes a group.
+func (c *Client) AddGroup(ctx context.Context, in wire.GroupEdit) (wire.GroupList, error) {
+	return post[wire.GroupList](ctx, c, "/groups", in)
+}
+
+// ChangeGroup says anew who is in a group.
+func (c *Client) ChangeGroup(ctx context.Context, id string, version int, in wire.GroupEdit) (wire.GroupList, error) {
+	return change[wire.GroupList](ctx, c, http.MethodPut, "/groups/"+seg(id), version, in)
+}
+
+// DropGroup removes a group.
+func (c *Client) DropGroup(ctx context.Context, id string, version int) (wire.GroupList, error) {
+	return change[wire.GroupList](ctx, c, http.MethodDelete, "/groups/"+seg(id), version, nil)
+}

@@ -158,13 +158,15 @@ var requests = map[deed.Op]struct {
 	deed.OpModelEdit:     {"POST", "/models", wire.ModelEdit{Kind: "symbol", Name: " "}},
 	deed.OpIntakeEdit:    {"POST", "/intakes", wire.NewIntake{Supplier: "x", FileHash: "00", FileName: "x"}},
 	deed.OpBOMEdit:       {"POST", "/boms", wire.NewBOM{Name: "x", FileHash: "00", FileName: "x"}},
-	deed.OpPartRelease:   {"POST", "/parts/none/release", wire.Release{Note: "x"}},
-	deed.OpPartStanding:  {"POST", "/parts/none/standing", wire.Standing{Standing: "active", Why: "x"}},
-	deed.OpModelRelease:  {"POST", "/models/" + uuid.Nil.String() + "/release", wire.Release{Note: "x"}},
+	deed.OpPartStanding:  {"POST", "/parts/none/successor", wire.SuccessorEdit{Number: "x", Why: "x"}},
+	deed.OpModelRelease:  {"POST", "/deliveries/none/intake", wire.LibraryIntake{Supplier: "x", Note: "x"}},
 	deed.OpCrosswalk:     {"PUT", "/crosswalks", wire.Text{Text: "x"}},
 	deed.OpIntakeTakeIn:  {"POST", "/intakes/" + uuid.NewString() + "/take-in", wire.TakeIn{Digest: "x"}},
 	deed.OpCabinet:       {"PUT", "/cabinet", wire.Text{Text: "x"}},
 	deed.OpAccountManage: {"GET", "/accounts", nil},
+	deed.OpMove:          {"POST", "/moves", wire.MoveThings{Things: []wire.PartBase{{ID: uuid.NewString(), Version: 1}}}},
+	deed.OpReview:        {"POST", "/things/none/review/turn", wire.TakeTurn{}},
+	deed.OpLifecycle:     {"POST", "/lifecycles", wire.LifecycleText{Text: "x"}},
 	deed.OpVerify:        {"POST", "/verification", nil},
 }
 
@@ -185,8 +187,8 @@ func TestEveryOperationAsksForItsRole(t *testing.T) {
 			}
 		}
 	}
-	assert.Len(t, forbidden[deed.Reader], 13)
+	assert.Len(t, forbidden[deed.Reader], 15)
 	assert.Len(t, forbidden[deed.Engineer], 8)
-	assert.ElementsMatch(t, []deed.Op{deed.OpAccountManage, deed.OpVerify}, forbidden[deed.Librarian])
+	assert.ElementsMatch(t, []deed.Op{deed.OpAccountManage, deed.OpVerify, deed.OpLifecycle}, forbidden[deed.Librarian])
 	assert.Empty(t, forbidden[deed.Administrator])
 }

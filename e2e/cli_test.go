@@ -61,7 +61,7 @@ func TestTheMainJobOnTheCommandLine(t *testing.T) {
 	// Two drafts hold a value nobody could read: they are not released.
 	_, stderr, code = run("part", "release", "--find", "", "--note", "first stock")
 	assert.Equal(t, 3, code)
-	assert.Contains(t, stderr, "stays a draft")
+	assert.Contains(t, stderr, "stay drafts")
 	assert.Contains(t, do("part", "find", "4k7", "0805", "1%"), "EW-R-00044")
 
 	copied := do("--json", "part", "copy", "EW-R-00044", "resistance=5k1", "--source", "Tidewright|TW-0805-5K1-F")
@@ -126,10 +126,10 @@ func serve2(t *testing.T) *instance {
 func TestTheDemoLoadsOnceAlsoInAPathWithASpace(t *testing.T) {
 	data := filepath.Join(t.TempDir(), "demo data")
 	run := func() (s struct {
-		Loaded        bool
-		Parts, Drafts int
-		Released      int
-		BOMs          []struct {
+		Loaded                  bool
+		Parts, Drafts, InReview int
+		Released                int
+		BOMs                    []struct {
 			Lines  int
 			Counts map[string]int
 		}
@@ -142,7 +142,7 @@ func TestTheDemoLoadsOnceAlsoInAPathWithASpace(t *testing.T) {
 	first := run()
 	assert.True(t, first.Loaded)
 	assert.Equal(t, 381, first.Parts)
-	assert.Equal(t, 381, first.Released+first.Drafts)
+	assert.Equal(t, 381, first.Released+first.Drafts+first.InReview)
 	require.Len(t, first.BOMs, 3)
 	for _, b := range first.BOMs {
 		assert.GreaterOrEqual(t, b.Lines, 40)

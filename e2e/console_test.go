@@ -99,7 +99,7 @@ func TestTheMainJobInTheConsole(t *testing.T) {
 	p.press("Release…")
 	p.fill("Note", "checked against the datasheet")
 	steps(t, p.b, p.b.Press(`[role=dialog] button[type=submit]`))
-	p.see("released revision 1")
+	p.see("Released revision 1")
 
 	// Find it, with the keyboard.
 	steps(t, p.b, p.b.Go("/parts"), p.b.Keys("/"))
@@ -209,7 +209,7 @@ func TestModelsCopiesAndComparisonsInTheConsole(t *testing.T) {
 	p.press("Release…")
 	p.fill("Note", "from the maker's drawing")
 	steps(t, p.b, p.b.Press(`[role=dialog] button[type=submit]`))
-	p.see("released revision 1")
+	p.see("Released revision 1")
 
 	// A part takes it, is released, and is shown where the model is used.
 	p.goTo("/parts/EW-R-00001")
@@ -221,7 +221,7 @@ func TestModelsCopiesAndComparisonsInTheConsole(t *testing.T) {
 	p.press("Release…")
 	p.fill("Note", "with its body")
 	steps(t, p.b, p.b.Press(`[role=dialog] button[type=submit]`))
-	p.see("released revision 1")
+	p.see("Released revision 1")
 	p.press("Chip 0805, revision 1")
 	p.see("Used by 1")
 
@@ -230,7 +230,7 @@ func TestModelsCopiesAndComparisonsInTheConsole(t *testing.T) {
 	p.press("Edit")
 	p.fill("Power rating", "1/10 W")
 	p.press("Save the draft")
-	p.see("draft not released yet")
+	p.see("beside it: Draft")
 	p.press("Compare…")
 	p.see("power blank 100 mW")
 	steps(t, p.b, p.b.Press(`[role=dialog] [aria-label=Close]`))
@@ -247,11 +247,10 @@ func TestModelsCopiesAndComparisonsInTheConsole(t *testing.T) {
 	p.fill("MPN", "CMP-2K2")
 	p.press("Save as a draft")
 	p.see("EW-R-00005 CMP-2K2 RES 2.2kΩ ±1% 100mW 0805") // the refused try used up a number: gaps are fine
-	p.press("Standing…")
-	p.choose("How the part may be used", "obsolete")
-	p.fill("Why", "made for a test")
-	p.press("Change standing")
-	p.see("obsolete")
+	p.press("Obsolete…")
+	p.fill("Note", "made for a test")
+	steps(t, p.b, p.b.Press(`[role=dialog] button[type=submit]`))
+	p.see("EW-R-00005 is Obsolete.")
 
 	// A reader sees all of it and is offered nothing that would be refused.
 	r := window(t, i, "ulla")
@@ -288,12 +287,16 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 	d := bringAmplifier(t, k)
 	d, err = k.UseDelivery(t.Context(), d.ID, d.Version, wire.UseDelivery{Part: "EW-R-00001", Models: []wire.UsedModel{{Key: "0.0"}, {Key: "1.0"}, {Key: "2.0"}}})
 	require.NoError(t, err)
+	reviewed, err := k.Part(t.Context(), "EW-R-00002")
+	require.NoError(t, err)
+	_, err = k.Move(t.Context(), wire.MoveThings{Move: "ask for review", Things: []wire.PartBase{{ID: reviewed.ID, Version: reviewed.Version}}})
+	require.NoError(t, err)
 	for _, theme := range []string{"light", "dark"} {
 		b, stop, err := browser.Open(i.url, 1280)
 		require.NoError(t, err)
 		defer stop()
 		steps(t, b, b.SignIn("admin", adminPassword, theme))
-		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
+		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/lifecycles", "/people", "/review/" + reviewed.ID, "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
 			steps(t, b, b.Go(path))
 			_, err := b.Eval(string(axe) + "; 'loaded'")
 			require.NoError(t, err)

@@ -116,7 +116,7 @@ func TestModelsArriveAndFitInTheConsole(t *testing.T) {
 	p.fill("Name of the symbol", "Tide controller")
 	p.press("Keep the symbol")
 	p.see("Tide controller")
-	p.see("released revision 1")
+	p.see("Released revision 1")
 	p.see("49 pins")
 	m, err := k.Model(t.Context(), "symbol: Tide controller")
 	require.NoError(t, err)

@@ -29,6 +29,7 @@ var demoPeople = []wire.NewAccount{
 	{Login: "maren", Name: "Maren Holt", Role: "librarian"},
 	{Login: "tove", Name: "Tove Lindqvist", Role: "engineer"},
 	{Login: "ulla", Name: "Ulla Brandvik", Role: "reader"},
+	{Login: "iver", Name: "Iver Dahl", Role: "engineer"},
 }
 
 func demoCommand() *ucli.Command {
@@ -97,6 +98,7 @@ type demoSummary struct {
 	Parts    int            `json:"parts"`
 	Released int            `json:"released"`
 	Drafts   int            `json:"drafts"`
+	InReview int            `json:"inReview"`
 	BOMs     []demoBOM      `json:"boms"`
 	Obsolete int            `json:"obsolete"`
 	Models   int            `json:"models"`
@@ -131,20 +133,20 @@ func (s demoSummary) print(w io.Writer) {
 		p("  waiting     %s: an old library as it came, to be mapped and mended", w)
 	}
 	p("  library     %d parts in %d drawers, %d models", s.Parts, len(s.Drawers), s.Models)
-	p("  released    %d parts; %d are drafts still; %d are obsolete", s.Released, s.Drafts, s.Obsolete)
+	p("  released    %d parts; %d are drafts still; %d wait for a second person; %d are obsolete", s.Released, s.Drafts, s.InReview, s.Obsolete)
 	for _, b := range s.BOMs {
 		p("  reconciled  %s: %d lines: %d linked, %d proposed, %d several, %d not in the library, %d not fitted; %d findings", b.Name, b.Lines,
 			b.Counts["linked"], b.Counts["proposed"], b.Counts["several"], b.Counts["not in the library"], b.Counts["not fitted"], b.Finds)
 	}
 	p("\nThe console is at %s", s.Address)
-	p("Sign in as %s (librarian), tove (engineer), ulla (reader) or admin, password %s", s.Login, s.Password)
+	p("Sign in as %s (librarian), tove or iver (engineers), ulla (reader) or admin, password %s", s.Login, s.Password)
 	p("On the command line: JOLLY_PASSWORD=%s bin/jolly sign-in --server %s %s", s.Password, s.Address, s.Login)
 }
 
 // demonstration does the main job through the API, as a person with the command line would.
 type demonstration struct {
 	url, suppliers string
-	k              *client.Client
+	k, admin       *client.Client
 }
 
 func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
@@ -168,6 +170,7 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 			}
 		}
 	}
+	d.admin = admin
 	d.k = client.New(d.url, "")
 	if _, err := d.k.SignIn(ctx, "maren", demoPassword, "demo", 1); err != nil {
 		return demoSummary{}, err
@@ -178,7 +181,7 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 	}
 	fresh := boms.Page.Total < 3 // the BOMs are the last step: a run that was cut off goes on where it was
 	if fresh {
-		for _, step := range []func(context.Context) error{d.cabinet, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.deliveries, d.boms} {
+		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms} {
 			if err := step(ctx); err != nil {
 				return demoSummary{}, fmt.Errorf("loading the demo: %w", err)
 			}
@@ -197,6 +200,8 @@ func (d *demonstration) cabinet(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	// The file stands by itself, for whoever applies it alone; here the second look is in force already.
+	text = strings.Replace(text, "{ key: spacers, prefix: EW-M }", "{ key: spacers, prefix: EW-M, lifecycle: second-look }\n  - { key: regulators, lifecycle: second-look }", 1)
 	now, err := d.k.Cabinet(ctx)
 	if err != nil || now.Revision > 0 {
 		return err
@@ -418,6 +423,8 @@ func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, e
 				s.Released = v.Parts
 			case "status draft":
 				s.Drafts = v.Parts
+			case "status in review":
+				s.InReview = v.Parts
 			case "standing obsolete":
 				s.Obsolete = v.Parts
 			}

@@ -126,7 +126,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
 	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log})
-	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Cabinets.CurrentID,
+	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f
 	a.store.Committed = f.Own

@@ -97,6 +97,9 @@ drawers: [{ key: resistors, label: Resistors, prefix: R, digits: 3, designator: 
 			Values:  map[string]cabinet.Value{"resistance": {Type: cabinet.Measure, Measure: measure.MustParse(p.ohms)}, "case": {Type: cabinet.Text, Text: p.size}},
 			Sources: []part.Source{{Manufacturer: "Tidewright", MPN: p.mpn, Numbers: []part.Number{{Supplier: "Marsh Lane", Number: "ML-" + p.number}}}}})
 		e.ID, e.Number, e.Standing, e.Revision, e.Former = p.number, p.number, p.standing, p.revision, []string{"OLD-" + p.number}
+		if p.standing == lifecycle.Obsolete {
+			e.Use, e.Flag = lifecycle.UseNo, "Obsolete"
+		}
 		x.Put(e)
 	}
 	return x, cab

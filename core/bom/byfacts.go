@@ -34,7 +34,7 @@ func (m *matcher) byFacts(v *Verdict) {
 	best, like := m.lib.Best(lookup.Asked{Drawers: drawers, Least: forFact, Limit: looked, Score: func(t *cabinet.Template, key string) func(cabinet.Value) int {
 		return m.score(l, facts, t, key)
 	}})
-	best = slices.DeleteFunc(best, func(e *lookup.Entry) bool { return e.Standing == lifecycle.Obsolete })
+	best = slices.DeleteFunc(best, func(e *lookup.Entry) bool { return e.Use == lifecycle.UseNo })
 	fit := slices.DeleteFunc(m.rank(l, best), func(c candidate) bool { return c.against > 0 || !c.factsAgree })
 	if slices.ContainsFunc(fit, func(c candidate) bool { return c.leads }) { // a record that has the value goes before one that does not say
 		fit = slices.DeleteFunc(fit, func(c candidate) bool { return !c.leads })

@@ -289,7 +289,10 @@ func yes(a, b bool) int {
 	return -1
 }
 
-func usable(e *lookup.Entry) int { return max(0, slices.Index(lifecycle.Standings, e.Standing)) }
+// usable is 0 where a part may be used, more where it may only with caution, and most where it may not.
+func usable(e *lookup.Entry) int {
+	return max(0, slices.Index([]lifecycle.Use{lifecycle.UseYes, lifecycle.UseCaution, lifecycle.UseNo}, e.Use))
+}
 
 func (m *matcher) candidate(l Line, e *lookup.Entry) candidate {
 	c := candidate{entry: e, tally: m.tally(l, e)}

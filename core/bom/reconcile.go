@@ -301,11 +301,15 @@ func (m *matcher) standing(v *Verdict) {
 	if e == nil {
 		return
 	}
-	switch e.Standing {
-	case lifecycle.Obsolete:
+	switch is := e.Number + " is " + strings.ToLower(e.Flag); {
+	case e.Use == lifecycle.UseNo && e.Standing == lifecycle.Obsolete:
 		v.say(finding.Error, "obsolete", e.Number+" is obsolete", "choose another part")
-	case lifecycle.NotForNew:
-		v.say(finding.Warning, "not-for-new", e.Number+" is not for new designs", "choose another part where the design is new")
+	case e.Use == lifecycle.UseNo:
+		v.say(finding.Error, "not-to-use", is, "choose another part")
+	case e.Use == lifecycle.UseCaution && e.Standing == lifecycle.NotForNew:
+		v.say(finding.Warning, "not-for-new", is, "choose another part where the design is new")
+	case e.Use == lifecycle.UseCaution:
+		v.say(finding.Warning, "with-caution", is, "see why before you use it")
 	}
 	if e.Revision == 0 {
 		v.say(finding.Warning, "unreleased", e.Number+" is not released", "have it checked and released before you order")

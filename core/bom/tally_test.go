@@ -34,11 +34,11 @@ func TestTalliesAsTheyWereRead(t *testing.T) {
 		e := released(t, cab, p.number, p.drawer, p.values, maker, mpn)
 		switch p.number {
 		case "R-00007":
-			e.Standing = lifecycle.NotForNew
+			e.Standing, e.Use, e.Flag = lifecycle.NotForNew, lifecycle.UseCaution, "Not for new designs"
 		case "R-00008":
 			e.Revision = 0
 		case "R-00009":
-			e.Standing = lifecycle.Obsolete
+			e.Standing, e.Use, e.Flag = lifecycle.Obsolete, lifecycle.UseNo, "Obsolete"
 		case "C-00003":
 			e.Former = []string{"CAP 17"}
 			e.Sources = append(e.Sources, part.Source{Manufacturer: "Lumen Farm", MPN: "LFC-102"})

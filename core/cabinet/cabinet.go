@@ -66,13 +66,14 @@ type Drawer struct {
 	Case        string   `json:"case,omitempty" yaml:"case,omitempty"`               // the parameter that names the case
 	Description string   `json:"description,omitempty" yaml:"description,omitempty"` // pattern
 	Identity    []string `json:"identity,omitempty" yaml:"identity,omitempty"`
-	Class       string   `json:"class,omitempty" yaml:"class,omitempty"`       // electrical, mechanical or document
-	Name        string   `json:"name,omitempty" yaml:"name,omitempty"`         // pattern of a part's name
-	Search      []string `json:"search,omitempty" yaml:"search,omitempty"`     // words that find the drawer's parts
-	Models      Models   `json:"models,omitzero" yaml:"models,omitempty"`      // what a new part gets
-	Drawing     []string `json:"drawing,omitempty" yaml:"drawing,omitempty"`   // parameters that a drawing shows
-	Designer    []string `json:"designer,omitempty" yaml:"designer,omitempty"` // of those, what a designer may change there
-	Columns     []string `json:"columns,omitempty" yaml:"columns,omitempty"`   // parameters that a list shows first
+	Class       string   `json:"class,omitempty" yaml:"class,omitempty"`         // electrical, mechanical or document
+	Name        string   `json:"name,omitempty" yaml:"name,omitempty"`           // pattern of a part's name
+	Search      []string `json:"search,omitempty" yaml:"search,omitempty"`       // words that find the drawer's parts
+	Models      Models   `json:"models,omitzero" yaml:"models,omitempty"`        // what a new part gets
+	Drawing     []string `json:"drawing,omitempty" yaml:"drawing,omitempty"`     // parameters that a drawing shows
+	Designer    []string `json:"designer,omitempty" yaml:"designer,omitempty"`   // of those, what a designer may change there
+	Columns     []string `json:"columns,omitempty" yaml:"columns,omitempty"`     // parameters that a list shows first
+	Lifecycle   string   `json:"lifecycle,omitempty" yaml:"lifecycle,omitempty"` // by which its parts live; blank: that of all parts
 	Parameters  []Use    `json:"parameters,omitempty" yaml:"parameters,omitempty"`
 }
 
@@ -284,6 +285,9 @@ func (c *Cabinet) resolve(key string, drawers map[string]Drawer, seen []string) 
 		}
 		inherit(&t.Drawer, up.Drawer)
 	}
+	if d.Lifecycle != "" && !keyForm.MatchString(d.Lifecycle) {
+		return nil, fmt.Errorf("the drawer %q names the lifecycle %q: use small letters, digits and dashes", key, d.Lifecycle)
+	}
 	if d.Class != "" && d.Class != "electrical" && d.Class != "mechanical" && d.Class != "document" {
 		return nil, fmt.Errorf("the drawer %q has the class %q: use electrical, mechanical or document", key, d.Class)
 	}
@@ -313,7 +317,7 @@ func inherit(d *Drawer, up Drawer) {
 		own *string
 		up  string
 	}{{&d.Designator, up.Designator}, {&d.Leading, up.Leading}, {&d.Description, up.Description}, {&d.Prefix, up.Prefix}, {&d.Case, up.Case},
-		{&d.Class, up.Class}, {&d.Name, up.Name}, {&d.Models.Symbol, up.Models.Symbol}, {&d.Models.LandPattern, up.Models.LandPattern}, {&d.Models.Body, up.Models.Body},
+		{&d.Class, up.Class}, {&d.Name, up.Name}, {&d.Lifecycle, up.Lifecycle}, {&d.Models.Symbol, up.Models.Symbol}, {&d.Models.LandPattern, up.Models.LandPattern}, {&d.Models.Body, up.Models.Body},
 		{&d.Models.Names.Symbol, up.Models.Names.Symbol}, {&d.Models.Names.LandPattern, up.Models.Names.LandPattern}, {&d.Models.Names.Body, up.Models.Names.Body}} {
 		if *f.own == "" {
 			*f.own = f.up

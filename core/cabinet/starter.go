@@ -86,7 +86,7 @@ func (p *Parameter) amend(by Parameter) {
 
 func (d *Drawer) amend(by Drawer) {
 	for _, f := range [][2]*string{{&d.Label, &by.Label}, {&d.Parent, &by.Parent}, {&d.Prefix, &by.Prefix}, {&d.Designator, &by.Designator}, {&d.Leading, &by.Leading},
-		{&d.Case, &by.Case}, {&d.Description, &by.Description}, {&d.Class, &by.Class}, {&d.Name, &by.Name}, {&d.Models.Symbol, &by.Models.Symbol},
+		{&d.Case, &by.Case}, {&d.Description, &by.Description}, {&d.Class, &by.Class}, {&d.Name, &by.Name}, {&d.Lifecycle, &by.Lifecycle}, {&d.Models.Symbol, &by.Models.Symbol},
 		{&d.Models.LandPattern, &by.Models.LandPattern}, {&d.Models.Body, &by.Models.Body}} {
 		over(f[0], *f[1])
 	}

@@ -16,6 +16,9 @@ type Entry struct {
 	Former      []string
 	Status      lifecycle.Status
 	Standing    lifecycle.Standing
+	Use         lifecycle.Use // whether it may be used; blank: it may
+	Flag        string        // the word of the state that says otherwise
+	Label       string        // of the revision, where its number is not it
 	Revision    int
 	HasDraft    bool // there is unreleased work beside the released revision
 	Gone        bool // merged into another part: only numbers lead to it
@@ -99,6 +102,12 @@ func (x *Index) entry(i uint32) *Entry {
 			e.Status = lifecycle.Status(v.Text)
 		case colStanding:
 			e.Standing = lifecycle.Standing(v.Text)
+		case colUse:
+			e.Use = lifecycle.Use(v.Text)
+		case colFlag:
+			e.Flag = v.Text
+		case colLabel:
+			e.Label = v.Text
 		case colMissing:
 			e.Missing = slices.Clone(x.vals.members(id))
 		case colMaker:

@@ -422,6 +422,9 @@ const (
 	colStatus   = "status"
 	colStanding = "standing"
 	colMissing  = "missing"
+	colUse      = "@use" // no parameter has such a key
+	colFlag     = "@flag"
+	colLabel    = "@label"
 )
 
 // several joins the members of a set into one value: a part's manufacturers, or what it lacks.
@@ -445,6 +448,11 @@ func (x *Index) cells(e *Entry) []cell {
 		}
 	}
 	out = append(out, text(colStatus, string(e.Status)), text(colStanding, string(e.Standing)))
+	for key, s := range map[string]string{colUse: string(e.Use), colFlag: e.Flag, colLabel: e.Label} {
+		if s != "" { // of most parts there is nothing to say
+			out = append(out, text(key, s))
+		}
+	}
 	if len(makers) > 0 {
 		out = append(out, text(colMaker, strings.Join(makers, several)))
 	}

@@ -5,7 +5,6 @@ import (
 	"slices"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/part"
 )
 
@@ -195,13 +194,9 @@ func outs(t table) (n int) {
 
 // standings says of a shelf's rows whether the part may be used in new designs.
 func (x *Index) standings(s *shelf) func(local uint32) bool {
-	c := s.byKey[colStanding]
+	c := s.byKey[colUse]
 	if c == nil {
 		return func(uint32) bool { return true }
 	}
-	active := make([]bool, len(c.dict))
-	for code, id := range c.dict {
-		active[code] = x.vals.all[id].Text == string(lifecycle.Active) || x.vals.all[id].Text == ""
-	}
-	return func(local uint32) bool { return active[c.codes.at(local)] }
+	return func(local uint32) bool { return c.codes.at(local) == 0 }
 }

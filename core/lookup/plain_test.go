@@ -26,13 +26,13 @@ func worn(t *testing.T) (*Index, []*Entry) {
 		e.Version = 2
 		switch d.IntN(6) {
 		case 0:
-			e.Standing = lifecycle.Obsolete
+			e.Standing, e.Use, e.Flag = lifecycle.Obsolete, lifecycle.UseNo, "Obsolete"
 		case 1:
 			e.Revision = 1
 		case 2:
 			e.Gone = true
 		case 3:
-			e.Standing, e.Revision = lifecycle.NotForNew, 2
+			e.Standing, e.Use, e.Flag, e.Revision, e.Label = lifecycle.NotForNew, lifecycle.UseCaution, "Not for new designs", 2, "B"
 		}
 		x.Put(&e)
 		if !e.Gone {
@@ -105,7 +105,7 @@ func TestTheBestAreThoseOfAPlainList(t *testing.T) {
 			return 1
 		}
 		slices.SortStableFunc(want, func(a, b one) int {
-			return cmp.Or(cmp.Compare(b.points, a.points), cmp.Compare(yes(a.e.Standing == lifecycle.Active), yes(b.e.Standing == lifecycle.Active)), cmp.Compare(yes(a.e.Revision > 0), yes(b.e.Revision > 0)), cmp.Compare(a.e.Number, b.e.Number))
+			return cmp.Or(cmp.Compare(b.points, a.points), cmp.Compare(yes(a.e.Use == ""), yes(b.e.Use == "")), cmp.Compare(yes(a.e.Revision > 0), yes(b.e.Revision > 0)), cmp.Compare(a.e.Number, b.e.Number))
 		})
 		like := 0
 		for _, w := range want {
@@ -239,7 +239,7 @@ func TestRowsSayWhatTheirPartsSay(t *testing.T) {
 		one := e.Row()
 		assert.Equal(t, one.Number, r.Number)
 		assert.ElementsMatch(t, one.Values, r.Values)
-		assert.Equal(t, fmt.Sprint(one.Status, one.Standing, one.Revision, one.Missing, one.Sources, one.MPN), fmt.Sprint(r.Status, r.Standing, r.Revision, r.Missing, r.Sources, r.MPN))
+		assert.Equal(t, fmt.Sprint(one.Status, one.Standing, one.Use, one.Flag, one.Label, one.Revision, one.Missing, one.Sources, one.MPN), fmt.Sprint(r.Status, r.Standing, r.Use, r.Flag, r.Label, r.Revision, r.Missing, r.Sources, r.MPN))
 		for _, v := range r.Values {
 			assert.Equal(t, v.Text, r.Values.Get(v.Key))
 		}

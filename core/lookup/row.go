@@ -21,6 +21,9 @@ type Row struct {
 	Standing     string   `json:"standing"`
 	Revision     int      `json:"revision"`
 	HasDraft     bool     `json:"hasDraft"`
+	Use          string   `json:"use,omitempty" doc:"With caution or no, where it may not simply be used"`
+	Flag         string   `json:"flag,omitempty" doc:"The word of the state that says so"`
+	Label        string   `json:"label,omitempty" doc:"Of the revision, where its number is not it"`
 	Missing      []string `json:"missing" doc:"Models that are missing, and datasheet or source"`
 	Values       Shown    `json:"values" doc:"By parameter, as they are shown"`
 }
@@ -67,7 +70,7 @@ func (s *Shown) UnmarshalJSON(raw []byte) error {
 // Row returns what a list shows of the part; of an entry that an index gave.
 func (e *Entry) Row() Row {
 	r := Row{ID: e.ID, Number: e.Number, Version: e.Version, Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: len(e.Sources),
-		Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Missing: append([]string{}, e.Missing...), Values: make(Shown, len(e.values))}
+		Status: string(e.Status), Standing: string(e.Standing), Revision: e.Revision, HasDraft: e.HasDraft, Use: string(e.Use), Flag: e.Flag, Label: e.Label, Missing: append([]string{}, e.Missing...), Values: make(Shown, len(e.values))}
 	if len(e.Sources) > 0 {
 		r.Manufacturer, r.MPN = e.Sources[0].Manufacturer, e.Sources[0].MPN
 	}
@@ -127,6 +130,12 @@ func (x *Index) list(at []uint32) []Row {
 				o.Status = x.vals.all[c.dict[code]].Text
 			case colStanding:
 				o.Standing = x.vals.all[c.dict[code]].Text
+			case colUse:
+				o.Use = x.vals.all[c.dict[code]].Text
+			case colFlag:
+				o.Flag = x.vals.all[c.dict[code]].Text
+			case colLabel:
+				o.Label = x.vals.all[c.dict[code]].Text
 			case colMissing:
 				o.Missing = x.vals.members(c.dict[code])
 			case colMaker:

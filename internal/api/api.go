@@ -212,6 +212,14 @@ func etag(v any) string {
 		n = v.Version
 	case wire.Crosswalk:
 		n = v.Version
+	case wire.Lifecycle:
+		n = v.Version
+	case wire.Life:
+		n = v.Version
+	case wire.Review:
+		n = v.Version
+	case wire.Want:
+		n = v.Version
 	default:
 		return ""
 	}
@@ -264,7 +272,7 @@ func (s *Server) routes(r *gin.Engine) huma.API {
 	conf.Security = []map[string][]string{{"token": {}}, {"cookie": {}}}
 	api := humagin.New(r, conf)
 	s.people(r, api)
-	for _, add := range []func(huma.API){s.cabinets, s.reform, s.crosswalks, s.parts, s.lifecycles, s.finder, s.fitting, s.models, s.deliveries, s.intakes, s.boms, s.work, s.audit} {
+	for _, add := range []func(huma.API){s.cabinets, s.reform, s.crosswalks, s.parts, s.lifecycles, s.finder, s.fitting, s.models, s.deliveries, s.intakes, s.boms, s.wants, s.worklist, s.work, s.audit} {
 		add(api)
 	}
 	s.streams(r, api)

@@ -108,7 +108,7 @@ func (s *Server) models(api huma.API) {
 		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Save(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, http.MethodPost, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c deed.Call, in *modelChange[wire.Release]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Release(ctx, c, i, n, in.Body) })
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Lifecycles.ReleaseModel(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, http.MethodGet, "/models/{id}/trail", "model-trail", "models", "What was done to a model, newest first", func(ctx context.Context, c deed.Call, in *struct {
 		Paged
@@ -123,8 +123,8 @@ func (s *Server) models(api huma.API) {
 	register(s, api, http.MethodPost, "/models/{id}/waiver", "waive-model", "models", "Accept a finding with a reason, or take that back", func(ctx context.Context, c deed.Call, in *modelChange[wire.ModelWaive]) (wire.Model, error) {
 		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Waive(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, http.MethodPost, "/models/{id}/sign", "sign-model", "models", "Say that the newest revision was checked against a datasheet", func(ctx context.Context, c deed.Call, in *modelChange[wire.NewSign]) (wire.Model, error) {
-		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Models.Sign(ctx, c, i, n, in.Body) })
+	register(s, api, http.MethodPost, "/models/{id}/sign", "sign-model", "models", "Sign the whole review list of the newest content, as laid beside a datasheet", func(ctx context.Context, c deed.Call, in *modelChange[wire.NewSign]) (wire.Model, error) {
+		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Lifecycles.SignModel(ctx, c, i, n, in.Body) })
 	})
 	register(s, api, http.MethodPost, "/models/{id}/compare-pins", "compare-pins", "models", "A symbol's pins beside an independent list", func(ctx context.Context, c deed.Call, in *struct {
 		Reading

@@ -90,4 +90,31 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 		}
 		return v.People.ChangeAccount(ctx, c, i, in.Body)
 	})
+	s.groups(api)
+}
+
+// groups adds the routes of groups of people.
+func (s *Server) groups(api huma.API) {
+	v := s.Service
+	register(s, api, http.MethodGet, "/groups", "list-groups", "people", "Groups of people, and what they answer for", func(ctx context.Context, c deed.Call, _ *none) (wire.GroupList, error) {
+		return v.People.Groups(ctx, c)
+	})
+	register(s, api, http.MethodPost, "/groups", "make-group", "people", "Make a group", func(ctx context.Context, c deed.Call, in *body[wire.GroupEdit]) (wire.GroupList, error) {
+		return v.People.SaveGroup(ctx, c, "", 0, in.Body)
+	})
+	register(s, api, http.MethodPut, "/groups/{key}", "change-group", "people", "Say anew who is in a group and what it answers for", func(ctx context.Context, c deed.Call, in *partChange[wire.GroupEdit]) (wire.GroupList, error) {
+		return change(in, func(key string, version int, b wire.GroupEdit) (wire.GroupList, error) {
+			return v.People.SaveGroup(ctx, c, key, version, b)
+		})
+	})
+	register(s, api, http.MethodDelete, "/groups/{key}", "drop-group", "people", "Remove a group that no lifecycle names", func(ctx context.Context, c deed.Call, in *struct {
+		BasedOn
+		Key string `path:"key"`
+	}) (wire.GroupList, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.GroupList{}, err
+		}
+		return v.People.DropGroup(ctx, c, in.Key, n)
+	})
 }

@@ -33,6 +33,11 @@ type Follower struct {
 	// changed it.
 	Cabinet func(ctx context.Context) *cabinet.Cabinet
 
+	// States tells in which states a part is by the lifecycles in force; it is asked once for what a deed wrote. Where it is nil,
+	// states are as they are stored.
+	// The text names all that its answers hang on: where it is another, the states of all parts may be others.
+	States func(ctx context.Context) (of StatesOf, by string, err error)
+
 	// Snapshot is the file that keeps the index between two starts; blank keeps none. CabinetID names the cabinet in
 	// force, so that a snapshot made under another is not used.
 	Snapshot  string
@@ -41,12 +46,26 @@ type Follower struct {
 	saved     int64
 	position  atomic.Int64
 	switching sync.Mutex // a cabinet is given to the index
-	own       sync.Map   // deeds of this instance that are applied, until the feed has brought them
+	ruling    sync.RWMutex
+	states    StatesOf // under ruling; nil until they are asked for
+	statesBy  string
+	own       sync.Map // deeds of this instance that are applied, until the feed has brought them
 	ready     atomic.Bool
 	mu        sync.Mutex
 	watchers  map[chan Event]bool
 	changes   map[string]uint64   // by kind: how often things of it were written
 	aside     map[store.ID]string // parts that this version of the program cannot read, with their numbers
+}
+
+// StatesOf says what the index shows of a part's states.
+type StatesOf func(h store.Head) States
+
+// States are those of a part: keys, and where it may not simply be used, the word of the state that says so.
+type States struct {
+	Status   lifecycle.Status
+	Standing lifecycle.Standing
+	Use      lifecycle.Use // blank: it may be used
+	Flag     string
 }
 
 // Event is one deed that live pages hear of.
@@ -66,6 +85,9 @@ const mostHeads = 30
 func (f *Follower) Load(ctx context.Context) error {
 	if cab := f.cabinet(ctx); cab != nil {
 		f.Index.SetCabinet(cab)
+	}
+	if _, err := f.rule(ctx); err != nil {
+		return err
 	}
 	if f.thaw(ctx) {
 		if err := f.step(ctx); err == nil {
@@ -302,12 +324,29 @@ const (
 func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
 	r := f.Store.Read(ctx)
 	var cab *cabinet.Cabinet // nil: the index keeps its own
-	if slices.Contains(e.Kinds, store.KindCabinet) {
+	others := false          // the states of all parts may be others
+	if slices.Contains(e.Kinds, store.KindCabinet) || slices.Contains(e.Kinds, store.KindLifecycle) {
 		f.switching.Lock() // which one is in force and giving it to the index are one step: an older one never follows a newer
 		defer f.switching.Unlock()
-		cab = f.cabinet(ctx)
+		var err error
+		if others, err = f.rule(ctx); err != nil {
+			return err
+		}
+		if slices.Contains(e.Kinds, store.KindCabinet) {
+			cab = f.cabinet(ctx)
+		}
 	}
-	entries := store.Ahead(f.entries(store.Ahead(rowsOf(r, deed))))
+	if others {
+		deed = store.ID{}
+	}
+	states, by, err := f.ruled(ctx)
+	if err != nil {
+		return err
+	}
+	entries := store.Ahead(f.entries(store.Ahead(rowsOf(r, deed)), states))
+	if others {
+		return f.Index.Renew(cab, entries)
+	}
 	if e.Many {
 		n, err := r.CountPartsOf(deed)
 		if err != nil {
@@ -326,7 +365,41 @@ func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
 		}
 		f.Index.Put(some...)
 	}
-	return nil
+	if _, now, err := f.ruled(ctx); err != nil || now == by {
+		return err
+	}
+	return f.apply(ctx, deed, Event{Many: e.Many}) // the lifecycles were changed meanwhile, and what was put went by the earlier ones
+}
+
+// rule asks in which states parts are by what is in force now, and says whether that hangs on something else than before.
+func (f *Follower) rule(ctx context.Context) (others bool, err error) {
+	states, by := StatesOf(storedStates), ""
+	if f.States != nil {
+		if states, by, err = f.States(ctx); err != nil {
+			return false, err
+		}
+	}
+	f.ruling.Lock()
+	defer f.ruling.Unlock()
+	others = f.states != nil && by != f.statesBy
+	f.states, f.statesBy = states, by
+	return others, nil
+}
+
+// ruled returns what states hang on, as it was asked last.
+func (f *Follower) ruled(ctx context.Context) (StatesOf, string, error) {
+	f.ruling.RLock()
+	states, by := f.states, f.statesBy
+	f.ruling.RUnlock()
+	if states != nil {
+		return states, by, nil
+	}
+	if _, err := f.rule(ctx); err != nil {
+		return nil, "", err
+	}
+	f.ruling.RLock()
+	defer f.ruling.RUnlock()
+	return f.states, f.statesBy, nil
 }
 
 // applied is how many parts are read, taken apart and put into the index at a time: the three go on beside each other.
@@ -356,12 +429,12 @@ func rowsOf(r store.Reader, deed store.ID) iter.Seq2[[]store.PartRow, error] {
 }
 
 // entries takes parts apart; what cannot be read is set aside.
-func (f *Follower) entries(rows iter.Seq2[[]store.PartRow, error]) iter.Seq2[[]*lookup.Entry, error] {
+func (f *Follower) entries(rows iter.Seq2[[]store.PartRow, error], states StatesOf) iter.Seq2[[]*lookup.Entry, error] {
 	return func(yield func([]*lookup.Entry, error) bool) {
 		for some, err := range rows {
 			out := make([]*lookup.Entry, 0, len(some))
 			for _, p := range some {
-				e, err := Entry(p)
+				e, err := Entry(p, states)
 				f.setAside(p, err)
 				if err == nil {
 					out = append(out, e)
@@ -400,8 +473,17 @@ func (f *Follower) Aside() []string {
 	return slices.Sorted(maps.Values(f.aside))
 }
 
+// storedStates are the states of a part as they are stored, where nobody tells what the lifecycles make of them.
+func storedStates(h store.Head) States {
+	out := States{Status: lifecycle.Draft, Standing: lifecycle.Standing(h.Standing)}
+	if !h.Released.IsZero() {
+		out.Status = lifecycle.Released
+	}
+	return out
+}
+
 // Entry makes the index entry of a stored part.
-func Entry(p store.PartRow) (*lookup.Entry, error) {
+func Entry(p store.PartRow, states StatesOf) (*lookup.Entry, error) {
 	var c part.Content
 	if p.Format != part.Format {
 		return nil, fmt.Errorf("the content of %s is of the form %q, and this version of the program reads %q", p.Number, p.Format, part.Format)
@@ -410,12 +492,10 @@ func Entry(p store.PartRow) (*lookup.Entry, error) {
 		return nil, fmt.Errorf("the content of %s: %w", p.Number, err)
 	}
 	e := lookup.NewEntry(c)
-	e.ID, e.Number, e.Standing, e.Revision, e.Version = p.ID.String(), p.Number, lifecycle.Standing(p.Standing), p.Revision, p.Version
-	e.HasDraft, e.Updated, e.Status = !p.Draft.IsZero(), p.Updated.UnixMicro(), lifecycle.Draft
+	s := states(p.Head)
+	e.ID, e.Number, e.Status, e.Standing, e.Use, e.Flag = p.ID.String(), p.Number, s.Status, s.Standing, s.Use, s.Flag
+	e.Revision, e.Label, e.Version, e.HasDraft, e.Updated = p.Revision, p.Label, p.Version, !p.Draft.IsZero(), p.Updated.UnixMicro()
 	e.Former, e.Gone = p.Former, store.Gone(p.Standing)
-	if !p.Released.IsZero() {
-		e.Status = lifecycle.Released
-	}
 	return e, nil
 }
 

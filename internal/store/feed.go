@@ -18,7 +18,7 @@ type PartRow struct {
 
 // Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
 func (r Reader) Parts(deed ID, each func(PartRow) error) error {
-	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.draft, h.released, h.updated, c.format, c.bytes " +
+	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.label, h.state, h.draft_state, h.draft, h.released, h.updated, c.format, c.bytes " +
 		"FROM heads h JOIN contents c ON c.id = COALESCE(h.released, h.draft) WHERE h.kind = 'part'"
 	var args []any
 	if !deed.IsZero() {
@@ -35,7 +35,7 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	defer rows.Close()
 	for rows.Next() {
 		var p PartRow
-		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Draft, &p.Released, &p.Updated, &p.Format, &p.Bytes); err != nil {
+		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Label, &p.State, &p.DraftState, &p.Draft, &p.Released, &p.Updated, &p.Format, &p.Bytes); err != nil {
 			return err
 		}
 		p.Former = former[p.ID]

@@ -22,23 +22,30 @@ const (
 	KindLayout    = "layout"
 	KindEndings   = "endings"
 	KindDelivery  = "delivery"
+	KindLifecycle = "lifecycle"
+	KindWant      = "want"
 )
 
 // Head is the changing end of an aggregate: which content is its draft, which is released, and the end of its trail.
 type Head struct {
-	ID        ID `gorm:"primaryKey"`
-	Kind      string
-	Number    string
-	Version   int
-	Drawer    string
-	Standing  string
-	Revision  int
-	Draft     ID
-	Released  ID
-	TrailSeq  int
-	TrailHash Hash
-	Deed      ID
-	Updated   time.Time
+	ID       ID `gorm:"primaryKey"`
+	Kind     string
+	Number   string
+	Version  int
+	Drawer   string
+	Standing string
+	Revision int
+	Label    string // of the revision; blank where its number is its label
+	Draft    ID
+	Released ID
+	// State is that of the newest revision, DraftState that of the draft: keys of the lifecycle, blank where nobody moved them.
+	State      string
+	DraftState string
+	Moved      *time.Time // when DraftState became what it is; nil where nobody moved it
+	TrailSeq   int
+	TrailHash  Hash
+	Deed       ID
+	Updated    time.Time
 }
 
 // TableName is GORM's hook.
@@ -71,6 +78,7 @@ type Revision struct {
 	Account    ID
 	At         time.Time
 	Deed       ID
+	Label      string // blank where the number is the label
 }
 
 // TableName is GORM's hook.
@@ -180,6 +188,9 @@ func Link(h *Head, d Deed, action string, detail any) (TrailEntry, error) {
 	e := TrailEntry{Head: h.ID, Seq: h.TrailSeq + 1, Deed: d.ID, Account: d.Account, At: d.At, Action: action, Detail: string(raw), HashBefore: h.TrailHash}
 	e.Hash = e.Sum()
 	h.TrailSeq, h.TrailHash, h.Deed, h.Updated = e.Seq, e.Hash, d.ID, d.At
+	if h.Draft.IsZero() {
+		h.DraftState = "" // what is not there is in no state
+	}
 	return e, nil
 }
 
@@ -216,8 +227,8 @@ func (t *Tx) Update(h *Head, action string, detail any) error {
 	return nil
 }
 
-// AddRevision freezes h's draft as its next revision. The caller writes the head.
-func (t *Tx) AddRevision(h *Head, c Content, note string) error {
+// AddRevision freezes h's draft as its next revision, under a label where its number is not it. The caller writes the head.
+func (t *Tx) AddRevision(h *Head, c Content, note, label string) error {
 	var before Revision
 	if h.Revision > 0 {
 		if err := t.db.Where("head = ? AND number = ?", h.ID, h.Revision).First(&before).Error; err != nil {
@@ -225,8 +236,8 @@ func (t *Tx) AddRevision(h *Head, c Content, note string) error {
 		}
 	}
 	h.Revision++
-	h.Released, h.Draft = c.ID, ID{}
-	return t.db.Create(&Revision{Head: h.ID, Number: h.Revision, Content: c.ID, Hash: c.Hash, HashBefore: before.Hash, Note: note,
+	h.Released, h.Draft, h.Label = c.ID, ID{}, label
+	return t.db.Create(&Revision{Head: h.ID, Number: h.Revision, Label: label, Content: c.ID, Hash: c.Hash, HashBefore: before.Hash, Note: note,
 		Account: t.Deed.Account, At: t.Deed.At, Deed: t.Deed.ID}).Error
 }
 

@@ -87,6 +87,28 @@ var migrations = []string{
 	`ALTER TABLE jobs ADD COLUMN IF NOT EXISTS attempts INT NOT NULL DEFAULT 0, ADD COLUMN IF NOT EXISTS sole VARCHAR(120) NULL, ADD UNIQUE KEY IF NOT EXISTS (sole)`,
 	`ALTER TABLE stagings ADD COLUMN IF NOT EXISTS never BOOLEAN NOT NULL DEFAULT FALSE`,
 	`CREATE TABLE projections (name VARCHAR(48) PRIMARY KEY, version INT NOT NULL, at DATETIME(6) NOT NULL)`,
+	// The states of lifecycles: blank is the first of its meaning, so that nothing that is there has to be written anew.
+	`ALTER TABLE heads ADD COLUMN IF NOT EXISTS state VARCHAR(24) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS draft_state VARCHAR(24) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS label VARCHAR(16) NOT NULL DEFAULT '',
+		ADD COLUMN IF NOT EXISTS moved DATETIME(6) NULL`,
+	`ALTER TABLE heads ADD KEY IF NOT EXISTS draft_state (draft_state, kind, moved)`,
+	`ALTER TABLE heads ADD KEY IF NOT EXISTS draft (draft)`,
+	`ALTER TABLE staged_heads ADD COLUMN IF NOT EXISTS state VARCHAR(24) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS draft_state VARCHAR(24) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS label VARCHAR(16) NOT NULL DEFAULT '',
+		ADD COLUMN IF NOT EXISTS moved DATETIME(6) NULL`,
+	`ALTER TABLE revisions ADD COLUMN IF NOT EXISTS label VARCHAR(16) NOT NULL DEFAULT ''`,
+	`ALTER TABLE staged_revisions ADD COLUMN IF NOT EXISTS label VARCHAR(16) NOT NULL DEFAULT ''`,
+	`CREATE TABLE revision_states (head BINARY(16) NOT NULL, number INT NOT NULL, state VARCHAR(24) NOT NULL, why TEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (head, number))`,
+	`CREATE TABLE gate_waivers (head BINARY(16) NOT NULL, gate VARCHAR(24) NOT NULL, looked BINARY(32) NOT NULL, why TEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (head, gate, looked))`,
+	`CREATE TABLE review_signs (head BINARY(16) NOT NULL, content BINARY(32) NOT NULL, account BINARY(16) NOT NULL, author BOOLEAN NOT NULL, against TEXT NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (head, content, account))`,
+	`INSERT IGNORE INTO review_signs (head, content, account, author, against, at) SELECT s.head, r.hash, s.account, FALSE, s.against, s.at FROM model_signs s JOIN revisions r ON r.head = s.head AND r.number = s.revision`,
+	`DROP TABLE IF EXISTS model_signs`,
+	`CREATE TABLE review_ticks (head BINARY(16) NOT NULL, item VARCHAR(120) NOT NULL, account BINARY(16) NOT NULL, value BINARY(32) NOT NULL, at DATETIME(6) NOT NULL, PRIMARY KEY (head, item, account))`,
+	`CREATE TABLE proofs (id BINARY(16) PRIMARY KEY, head BINARY(16) NOT NULL, content BINARY(32) NOT NULL, boards INT NOT NULL, which TEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, KEY (head))`,
+	`CREATE TABLE review_turns (head BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL)`,
+	`CREATE TABLE people_groups (id BINARY(16) PRIMARY KEY, name VARCHAR(60) COLLATE utf8mb4_general_ci NOT NULL UNIQUE, about VARCHAR(200) NOT NULL, version INT NOT NULL)`,
+	`CREATE TABLE group_members (people_group BINARY(16) NOT NULL, account BINARY(16) NOT NULL, PRIMARY KEY (people_group, account), KEY (account))`,
+	`CREATE TABLE wants (head BINARY(16) PRIMARY KEY, wanted_by BINARY(16) NOT NULL, state VARCHAR(12) NOT NULL, taken_by BINARY(16) NULL, part BINARY(16) NULL, why TEXT NOT NULL,
+		asked DATETIME(6) NOT NULL, settled DATETIME(6) NULL, KEY (state, asked), KEY (wanted_by, asked), KEY (part))`,
+	`CREATE TABLE group_duties (people_group BINARY(16) NOT NULL, sort VARCHAR(8) NOT NULL, name VARCHAR(48) NOT NULL, PRIMARY KEY (people_group, sort, name))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -96,8 +118,8 @@ var rights = map[string]string{
 }
 
 // readWrite are the tables whose rows the service changes and removes.
-var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers", "model_signs",
-	"staged_trail", "staged_revisions"}
+var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

@@ -45,18 +45,6 @@ type ModelWaiver struct {
 // TableName is GORM's hook.
 func (ModelWaiver) TableName() string { return "model_waivers" }
 
-// ModelSign says who went through the check list of a model's revision, and against what.
-type ModelSign struct {
-	Head     ID `gorm:"primaryKey"`
-	Revision int
-	Account  ID
-	At       time.Time
-	Against  string
-}
-
-// TableName is GORM's hook.
-func (ModelSign) TableName() string { return "model_signs" }
-
 // ModelWaivers lists the waivers of one model; of all models where head is zero.
 func (r Reader) ModelWaivers(head ID) (out []ModelWaiver, err error) {
 	q := r.db.Order("head, cause")
@@ -66,12 +54,6 @@ func (r Reader) ModelWaivers(head ID) (out []ModelWaiver, err error) {
 	return out, q.Find(&out).Error
 }
 
-// ModelSigns lists who signed a model.
-func (r Reader) ModelSigns(head ID) (out []ModelSign, err error) {
-	err = r.db.Where("head = ?", head).Order("revision DESC, at DESC").Find(&out).Error
-	return out, err
-}
-
 // WaiveModel keeps a waiver; a blank reason removes it.
 func (t *Tx) WaiveModel(w ModelWaiver) error {
 	if w.Why == "" {
@@ -79,10 +61,4 @@ func (t *Tx) WaiveModel(w ModelWaiver) error {
 	}
 	return t.db.Exec("INSERT INTO model_waivers (head, cause, why, account, at) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE why = VALUES(why), account = VALUES(account), at = VALUES(at)",
 		w.Head, w.Cause, w.Why, w.Account, w.At).Error
-}
-
-// SignModel keeps a signature; a second one by the same person replaces the first.
-func (t *Tx) SignModel(w ModelSign) error {
-	return t.db.Exec("INSERT INTO model_signs (head, revision, account, at, against) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE at = VALUES(at), against = VALUES(against)",
-		w.Head, w.Revision, w.Account, w.At, w.Against).Error
 }

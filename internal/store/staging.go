@@ -195,7 +195,7 @@ func (g *Staging) link(t *Tx) error {
 			return taken(err, ErrOvertaken) // somebody else wrote the next link
 		}
 	}
-	err := t.db.Exec("INSERT INTO revisions (head, number, content, hash, hash_before, note, account, at, deed) SELECT head, number, content, hash, hash_before, note, account, at, deed FROM staged_revisions WHERE staging = ?", g.id).Error
+	err := t.db.Exec("INSERT INTO revisions (head, number, label, content, hash, hash_before, note, account, at, deed) SELECT head, number, label, content, hash, hash_before, note, account, at, deed FROM staged_revisions WHERE staging = ?", g.id).Error
 	return taken(err, ErrOvertaken)
 }
 
@@ -221,10 +221,10 @@ func (g *Staging) count(some []Staged) {
 func (g *Staging) write(db *gorm.DB, some []Staged) error {
 	d := g.deed
 	contents := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at")
-	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, draft, released, trail_seq, trail_hash, clears")
+	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, trail_seq, trail_hash, clears")
 	chain := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash")
 	links := newInsert("staged_trail", "staging, head, seq, deed, account, at, action, detail, hash_before, hash")
-	revisions := newInsert("staged_revisions", "staging, head, number, content, hash, hash_before, note, account, at, deed")
+	revisions := newInsert("staged_revisions", "staging, head, number, label, content, hash, hash_before, note, account, at, deed")
 	keys, uses := newInsert("staged_keys", "staging, k, head"), newInsert("staged_uses", "staging, head, place, child, child_revision")
 	for i := range some {
 		p := &some[i]
@@ -236,14 +236,14 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 		for _, c := range p.Contents {
 			contents.add(c.ID, h.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
 		}
-		heads.add(g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Draft, h.Released, e.Seq, e.Hash, p.Clears)
+		heads.add(g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Label, h.Draft, h.Released, h.State, h.DraftState, h.Moved, e.Seq, e.Hash, p.Clears)
 		if h.Version == 0 { // nobody else writes the trail of what is not there yet
 			chain.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
 		} else {
 			links.add(g.id, e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
 		}
 		if r := p.Revision; r != nil {
-			revisions.add(g.id, h.ID, r.Number, r.Content, r.Hash, r.HashBefore, r.Note, d.Account, d.At, d.ID)
+			revisions.add(g.id, h.ID, r.Number, r.Label, r.Content, r.Hash, r.HashBefore, r.Note, d.Account, d.At, d.ID)
 		}
 		for _, k := range p.Sources {
 			if !p.Twin {
@@ -291,8 +291,8 @@ func (g *Staging) showFresh(t *Tx) error {
 	if g.fresh == 0 {
 		return nil
 	}
-	r := t.db.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, draft, released, trail_seq, trail_hash, deed, updated) "+
-		"SELECT head, kind, number, 1, drawer, standing, revision, draft, released, trail_seq, trail_hash, ?, ? FROM staged_heads WHERE staging = ? AND version = 0", t.Deed.ID, t.Deed.At, g.id)
+	r := t.db.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, trail_seq, trail_hash, deed, updated) "+
+		"SELECT head, kind, number, 1, drawer, standing, revision, label, draft, released, state, draft_state, moved, trail_seq, trail_hash, ?, ? FROM staged_heads WHERE staging = ? AND version = 0", t.Deed.ID, t.Deed.At, g.id)
 	if r.Error != nil {
 		return taken(r.Error, ErrNumberTaken)
 	}
@@ -307,7 +307,7 @@ func (g *Staging) showKnown(t *Tx) error {
 	if g.known == 0 {
 		return nil
 	}
-	r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.draft = s.draft, h.released = s.released, "+
+	r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, "+
 		"h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id)
 	if r.Error != nil {
 		return r.Error

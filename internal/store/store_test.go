@@ -177,7 +177,7 @@ func TestRevisionsAreChained(t *testing.T) {
 			if err := tx.AddContent(&c); err != nil {
 				return nil, err
 			}
-			if err := tx.AddRevision(&now, c, "note"); err != nil {
+			if err := tx.AddRevision(&now, c, "note", ""); err != nil {
 				return nil, err
 			}
 			return nil, tx.Update(&now, "released", nil)

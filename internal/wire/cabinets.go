@@ -25,6 +25,7 @@ type Drawer struct {
 	Description string         `json:"description" doc:"Pattern of the description"`
 	Identity    []string       `json:"identity"`
 	Class       string         `json:"class"`
+	Lifecycle   string         `json:"lifecycle,omitempty" doc:"By which its parts live; blank: that of all parts"`
 	Name        string         `json:"name" doc:"Pattern of a part's name"`
 	Case        string         `json:"case"`
 	Search      []string       `json:"search"`

@@ -36,6 +36,7 @@ type ModelRow struct {
 	Uses     int       `json:"uses" doc:"Parts that use it"`
 	FileName string    `json:"fileName,omitempty"`
 	Findings int       `json:"findings" doc:"Open findings of the house's checks"`
+	States   States    `json:"states"`
 }
 
 // Model is a symbol, land pattern, body or pin map.
@@ -85,9 +86,10 @@ type ModelList struct {
 
 // ModelSign says that a person went through a revision's check list.
 type ModelSign struct {
-	Revision int       `json:"revision"`
+	Revision int       `json:"revision" doc:"The newest of what was signed; 0 is the draft"`
 	By       string    `json:"by"`
 	At       time.Time `json:"at"`
+	Author   bool      `json:"author,omitempty" doc:"Who signed was an author of it, and counts as no second person"`
 	Against  string    `json:"against" doc:"The datasheet and page it was checked against"`
 }
 

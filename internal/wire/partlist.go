@@ -85,6 +85,11 @@ func appendRow(b []byte, r *PartRow) []byte {
 	b = quick.AppendText(append(b, `,"standing":`...), r.Standing)
 	b = strconv.AppendInt(append(b, `,"revision":`...), int64(r.Revision), 10)
 	b = strconv.AppendBool(append(b, `,"hasDraft":`...), r.HasDraft)
+	for _, f := range [][2]string{{`,"use":`, r.Use}, {`,"flag":`, r.Flag}, {`,"label":`, r.Label}} {
+		if f[1] != "" {
+			b = quick.AppendText(append(b, f[0]...), f[1])
+		}
+	}
 	b = appendList(append(b, `,"missing":`...), r.Missing, func(b []byte, m *string) []byte { return quick.AppendText(b, *m) })
 	b = append(b, `,"values":{`...)
 	for i := range r.Values {

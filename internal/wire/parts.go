@@ -93,6 +93,7 @@ type Part struct {
 	Version   int          `json:"version"`
 	Status    string       `json:"status"`
 	Standing  string       `json:"standing"`
+	States    States       `json:"states"`
 	Revision  int          `json:"revision"`
 	Updated   time.Time    `json:"updated"`
 	Draft     *PartContent `json:"draft,omitempty"`
@@ -113,11 +114,15 @@ type Successor struct {
 
 // Revision is one released revision.
 type Revision struct {
-	Number int       `json:"number"`
-	Note   string    `json:"note"`
-	By     string    `json:"by"`
-	At     time.Time `json:"at"`
-	Hash   string    `json:"hash"`
+	Number  int       `json:"number"`
+	Label   string    `json:"label" doc:"How it is called by the counting of its lifecycle; its number where nothing else was said"`
+	Note    string    `json:"note"`
+	By      string    `json:"by"`
+	At      time.Time `json:"at"`
+	Hash    string    `json:"hash"`
+	State   State     `json:"state"`
+	Why     string    `json:"why,omitempty" doc:"Why it was moved there, such as withdrawn"`
+	MovedBy string    `json:"movedBy,omitempty"`
 }
 
 // Diff is the difference between two revisions; 0 stands for the draft.

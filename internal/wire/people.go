@@ -56,3 +56,36 @@ type NewToken struct {
 	Name string `json:"name" minLength:"1" maxLength:"120"`
 	Days int    `json:"days" minimum:"1" maximum:"730" default:"365"`
 }
+
+// Group is people who answer for some drawers or kinds of model.
+type Group struct {
+	ID      string        `json:"id"`
+	Version int           `json:"version"`
+	Name    string        `json:"name"`
+	About   string        `json:"about"`
+	Members []GroupMember `json:"members"`
+	Drawers []string      `json:"drawers"`
+	Kinds   []string      `json:"kinds" doc:"Of models"`
+	Mine    bool          `json:"mine" doc:"The caller is in it"`
+}
+
+// GroupMember is a person in a group.
+type GroupMember struct {
+	Login string `json:"login"`
+	Name  string `json:"name"`
+	Role  string `json:"role"`
+}
+
+// GroupList lists the groups.
+type GroupList struct {
+	Items []Group `json:"items"`
+}
+
+// GroupEdit is what a group is to be.
+type GroupEdit struct {
+	Name    string   `json:"name" minLength:"1" maxLength:"60"`
+	About   string   `json:"about,omitempty" maxLength:"200"`
+	Members []string `json:"members" maxItems:"500" doc:"Logins"`
+	Drawers []string `json:"drawers,omitempty" maxItems:"500" doc:"Keys of drawers that it answers for, with those inside"`
+	Kinds   []string `json:"kinds,omitempty" maxItems:"4" doc:"symbol, land pattern, body, pin map"`
+}

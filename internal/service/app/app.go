@@ -22,9 +22,12 @@ import (
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/people"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/readout"
 	"jollydrawer/internal/service/reform"
+	"jollydrawer/internal/service/wants"
 	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/service/worklist"
 	"jollydrawer/internal/store"
 )
 
@@ -37,6 +40,7 @@ type App struct {
 	People     *people.People
 	Files      *files.Files
 	Cabinets   *cabinets.Cabinets
+	Policy     *policy.Policy
 	Models     *models.Models
 	Parts      *parts.Parts
 	Finder     *finder.Finder
@@ -46,6 +50,8 @@ type App struct {
 	Deliveries *deliveries.Deliveries
 	Reform     *reform.Reform
 	BOMs       *boms.BOMs
+	Wants      *wants.Wants
+	Worklist   *worklist.Worklist
 	Readout    *readout.Readout
 	Audit      *audit.Audit
 }
@@ -66,16 +72,21 @@ type Options struct {
 func New(s *store.Store, x *lookup.Index, o Options) *App {
 	d := deed.NewDesk(s, o.Log)
 	a := &App{Desk: d, Index: x, Work: work.New(d, o.Lease), People: people.New(d), Files: files.New(d, o.Limits), Cabinets: cabinets.New(d, x)}
-	a.Models = models.New(d, x, a.Files, a.Cabinets)
-	a.Parts = parts.New(d, x, a.Cabinets, a.Models)
+	a.Policy = policy.New(d, a.Cabinets)
+	a.People.Needs = a.Policy
+	a.Models = models.New(d, x, a.Files, a.Cabinets, a.Policy)
+	a.Parts = parts.New(d, x, a.Cabinets, a.Policy, a.Models)
 	a.Finder = finder.New(d, x, a.Cabinets)
-	a.Lifecycles = lifecycles.New(d, a.Cabinets, a.Models, a.Parts)
+	a.Lifecycles = lifecycles.New(d, x, a.Cabinets, a.Policy, a.Models, a.Parts)
 	a.Fitting = fitting.New(d, x, a.Cabinets, a.Models, a.Parts)
-	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Guard: o.Guard})
+	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Policy: a.Policy, Guard: o.Guard})
 	a.Deliveries = deliveries.New(d, deliveries.Rooms{Index: x, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Intakes: a.Intakes})
-	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Parts)
+	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Policy, a.Parts)
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets)
+	a.Wants = wants.New(d, x, a.Parts, a.BOMs)
 	a.Readout = readout.New(d, a.Models, a.Parts)
 	a.Audit = audit.New(d, x, a.Work, a.Cabinets)
+	a.Worklist = worklist.New(d)
+	a.kindsOfWork()
 	return a
 }

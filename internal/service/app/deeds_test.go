@@ -26,7 +26,10 @@ var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.List", "BOMs.Export", "
 	"Intakes.TryRule", "Intakes.ReadPart", "Intakes.Records", "Intakes.Get", "Intakes.List", "Intakes.Rows", "Intakes.Row", "Intakes.Findings",
 	"Models.TrySymbol", "Models.ComparePins", "Models.Causes", "Models.Twins", "Models.Like", "Models.File", "Models.Get", "Models.List", "Models.Trail", "Models.Preview",
 	"Parts.ForChange", "Parts.Alike", "Parts.Get", "Parts.Revision", "Parts.Diff", "Parts.Trail", "Parts.CopyOf", "People.Me", "People.Accounts", "People.Tokens", "Readout.WriteFolder",
-	"Reform.Preview", "Reform.History", "Work.Get"}
+	"Reform.Preview", "Reform.History", "Work.Get",
+	"People.Groups", "Lifecycles.Document", "Lifecycles.Documents", "Lifecycles.Life", "Lifecycles.Preview", "Lifecycles.PreviewDocument", "Lifecycles.Queue", "Lifecycles.Review", "Lifecycles.Waivers",
+	"Wants.Look", "Worklist.Get", "Wants.Get", "Wants.List",
+}
 
 // carriers are the methods through which other rooms write; they are tried with each of those.
 var carriers = []string{"Work.Start"}

@@ -15,6 +15,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
@@ -169,11 +170,122 @@ var tries = []try{
 			return m, err
 		}
 	}, false},
-	{"Models.Release", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+	{"Lifecycles.MovePart", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			p, err := h.Lifecycles.MovePart(ctx, c, p.ID, p.Version, wire.MoveThing{Move: "ask for review"})
+			p.Alike = nil
+			return p, err
+		}
+	}, false},
+	{"Lifecycles.MoveModel", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		m := land(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			m, err := h.Lifecycles.MoveModel(ctx, c, h.ModelID(m), m.Version, wire.MoveThing{Move: "withdraw", Note: "wrong pads"})
+			m.Twins = nil
+			return m, err
+		}
+	}, false},
+	{"Lifecycles.Move", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		in := wire.MoveThings{Move: "release", Note: "all three", Skip: true, Things: []wire.PartBase{}}
+		for i := range 3 {
+			e := housetest.Rated("4k7", fmt.Sprint("M-", n, i))
+			if i == 2 {
+				delete(e.Values, "tolerance")
+			}
+			p := h.Make(e)
+			in.Things = append(in.Things, wire.PartBase{ID: p.ID, Version: p.Version})
+		}
+		return func(ctx context.Context, c deed.Call) (any, error) { return h.Lifecycles.Move(ctx, c, in) }
+	}, false},
+	{"Lifecycles.Waive", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		h.Lifecycle("parts", "{ gate: required }", "{ gate: required }, { gate: datasheet, waive: { role: engineer } }")
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Lifecycles.Waive(ctx, c, p.ID, p.Version, wire.WaiveGate{Gate: "datasheet", Why: "it comes next week"})
+		}
+	}, false},
+	{"Lifecycles.Prove", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		p, err := h.Lifecycles.Release(h.T.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Lifecycles.Prove(ctx, c, p.ID, p.Version, wire.Prove{Boards: 20, Which: "tide gauge C"})
+		}
+	}, false},
+	{"Lifecycles.Tick", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Lifecycles.Tick(ctx, c, p.ID, p.Version, wire.TickItems{Items: []string{"values.resistance", "description"}})
+		}
+	}, false},
+	{"Lifecycles.Sign", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Lifecycles.Sign(ctx, c, p.ID, p.Version, wire.SignReview{Against: "page 2", All: true})
+		}
+	}, false},
+	{"Lifecycles.SignModel", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		m := land(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			m, err := h.Lifecycles.SignModel(ctx, c, h.ModelID(m), m.Version, wire.NewSign{Against: "page 4"})
+			m.Twins = nil
+			return m, err
+		}
+	}, false},
+	{"Lifecycles.Take", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Lifecycles.Take(ctx, c, p.ID, p.Version, wire.TakeTurn{})
+		}
+	}, false},
+	{"Lifecycles.ApplyDocument", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		text, _ := lifecycle.Shipped("parts")
+		next := strings.Replace(string(text), "name: parts", "name: parts-"+n, 1)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Lifecycles.ApplyDocument(ctx, c, 0, next)
+		}
+	}, false},
+	{"Wants.Make", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			m, err := h.Wants.Make(ctx, c, []wire.WantEdit{{MPN: "W-" + n}, {Facts: "4k7 " + n}})
+			return m.Wants, err
+		}
+	}, false},
+	{"Wants.FromBOM", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		h.Board(h.T, "Board "+n, "Ref,Qty,MPN\nR1,1,NOBODY-"+n+"\n")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			m, err := h.Wants.FromBOM(ctx, c, "Board "+n)
+			return m.Wants, err
+		}
+	}, false},
+	{"Wants.Settle", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		m, err := h.Wants.Make(h.T.Context(), h.Me, []wire.WantEdit{{MPN: "W-" + n}})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			w, err := h.Wants.Settle(ctx, c, m.Numbers[0], 1, wire.SettleWant{State: "declined", Why: "no"})
+			return []any{w.State, w.Version}, err
+		}
+	}, false},
+	{"People.SaveGroup", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			_, err := h.People.SaveGroup(ctx, c, "", 0, wire.GroupEdit{Name: "Group " + n, Members: []string{h.Me.Actor.Login}, Drawers: []string{"resistors"}, Kinds: []string{"symbol"}})
+			return nil, err
+		}
+	}, false},
+	{"People.DropGroup", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		_, err := h.People.SaveGroup(h.T.Context(), h.Me, "", 0, wire.GroupEdit{Name: "Group " + n, Members: []string{}})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			_, err := h.People.DropGroup(ctx, c, "Group "+n, 1)
+			return nil, err
+		}
+	}, false},
+	{"Lifecycles.ReleaseModel", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		m, err := h.Models.Create(h.T.Context(), h.Me, wire.ModelEdit{Kind: "land pattern", Name: "Chip " + n, LandPattern: housetest.TwoPads("0.95")})
 		require.NoError(h.T, err)
 		return func(ctx context.Context, c deed.Call) (any, error) {
-			m, err := h.Models.Release(ctx, c, h.ModelID(m), m.Version, wire.Release{Note: "drawn"})
+			m, err := h.Lifecycles.ReleaseModel(ctx, c, h.ModelID(m), m.Version, wire.Release{Note: "drawn"})
 			m.Twins = nil
 			return m, err
 		}
@@ -211,7 +323,7 @@ var tries = []try{
 	{"Models.Sign", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		m := land(h, n)
 		return func(ctx context.Context, c deed.Call) (any, error) {
-			m, err := h.Models.Sign(ctx, c, h.ModelID(m), m.Version, wire.NewSign{Against: "a datasheet"})
+			m, err := h.Lifecycles.SignModel(ctx, c, h.ModelID(m), m.Version, wire.NewSign{Against: "a datasheet"})
 			m.Twins = nil
 			return m, err
 		}
@@ -252,7 +364,7 @@ var tries = []try{
 		h.Make(e)
 		m, err := h.Models.Save(h.T.Context(), h.Me, h.ModelID(m), m.Version, wire.ModelEdit{Kind: "land pattern", Name: "Chip " + n, LandPattern: housetest.TwoPads("1")})
 		require.NoError(h.T, err)
-		_, err = h.Models.Release(h.T.Context(), h.Me, h.ModelID(m), m.Version, wire.Release{Note: "wider"})
+		_, err = h.Lifecycles.ReleaseModel(h.T.Context(), h.Me, h.ModelID(m), m.Version, wire.Release{Note: "wider"})
 		require.NoError(h.T, err)
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.Fitting.TakeNewer(ctx, c, h.ModelID(m), wire.TakeNewer{})

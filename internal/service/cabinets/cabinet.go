@@ -22,7 +22,12 @@ func None() error {
 
 // InForce returns the cabinet in force and its head. Before the first one is applied it is an error that says so.
 func (s *Cabinets) InForce(ctx context.Context) (*cabinet.Cabinet, store.Head, error) {
-	h, err := s.Store.Read(ctx).HeadByNumber(store.KindCabinet, TheCabinet)
+	return s.In(s.Store.Read(ctx))
+}
+
+// In is InForce as a reader sees it, such as a write in progress.
+func (s *Cabinets) In(r store.Reader) (*cabinet.Cabinet, store.Head, error) {
+	h, err := r.HeadByNumber(store.KindCabinet, TheCabinet)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil, h, None()
 	}
@@ -34,7 +39,7 @@ func (s *Cabinets) InForce(ctx context.Context) (*cabinet.Cabinet, store.Head, e
 	if s.of == h.Released {
 		return s.inForce, h, nil
 	}
-	c, err := s.Store.Read(ctx).Content(h.Released)
+	c, err := r.Content(h.Released)
 	if err != nil {
 		return nil, h, err
 	}
@@ -78,7 +83,7 @@ func (s *Cabinets) Get(ctx context.Context, c deed.Call) (wire.Cabinet, error) {
 	counts := s.index.CountByDrawer()
 	for _, t := range cab.Templates() {
 		d := wire.Drawer{Key: t.Key, Label: t.Label, Path: t.Path, Leaf: t.Leaf, Prefix: t.Prefix, Digits: t.Digits, Designator: t.Designator,
-			Leading: t.Leading, Description: t.Description, Identity: append([]string{}, t.Identity...), Class: t.Class, Name: t.Name, Case: t.Case,
+			Leading: t.Leading, Description: t.Description, Identity: append([]string{}, t.Identity...), Class: t.Class, Lifecycle: t.Lifecycle, Name: t.Name, Case: t.Case,
 			Search: append([]string{}, t.Search...), Drawing: append([]string{}, t.Drawing...), Designer: append([]string{}, t.Designer...),
 			Columns: append([]string{}, t.Columns...), Models: t.Models, Parts: counts[t.Key], Slots: []wire.Slot{}}
 		for _, sl := range t.Slots {

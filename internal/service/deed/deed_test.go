@@ -42,10 +42,10 @@ func TestEachRoleMayAllThatTheOneBeforeItMay(t *testing.T) {
 	var e *Error
 	require.ErrorAs(t, Allow(Call{}, OpRead), &e)
 	assert.Equal(t, Stranger, e.Kind)
-	require.ErrorAs(t, Allow(Call{Actor: Actor{ID: NewID(), Role: Engineer}}, OpPartRelease), &e)
+	require.ErrorAs(t, Allow(Call{Actor: Actor{ID: NewID(), Role: Engineer}}, OpPartStanding), &e)
 	assert.Equal(t, Forbidden, e.Kind)
 	assert.Contains(t, e.What, "needs the role librarian")
-	assert.NoError(t, Allow(Call{Actor: Actor{ID: NewID(), Role: Librarian}}, OpPartRelease))
+	assert.NoError(t, Allow(Call{Actor: Actor{ID: NewID(), Role: Librarian}}, OpPartStanding))
 }
 
 func TestErrorsOfLowerFloorsBecomeSentences(t *testing.T) {
@@ -172,7 +172,7 @@ func TestANamedDocumentIsSaidOnce(t *testing.T) {
 	assert.Equal(t, "not-allowed", e.Type)
 	h, err := s.Read(t.Context()).HeadByNumber(store.KindCrosswalk, "one")
 	require.NoError(t, err)
-	revs, err := d.Revisions(t.Context(), h.ID)
+	revs, err := s.Read(t.Context()).Revisions(h.ID)
 	require.NoError(t, err)
 	assert.Len(t, revs, 2)
 	trail, err := d.TrailOf(t.Context(), h.ID, 0, 1)

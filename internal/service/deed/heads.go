@@ -6,7 +6,6 @@ import (
 	"errors"
 
 	"jollydrawer/core/document"
-	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -87,7 +86,7 @@ func Apply(t *store.Tx, kind, name, format string, version int, raw []byte, hash
 	if err := t.AddContent(&c); err != nil {
 		return 0, err
 	}
-	if err := t.AddRevision(&h, c, "applied"); err != nil {
+	if err := t.AddRevision(&h, c, "applied", ""); err != nil {
 		return 0, err
 	}
 	detail := map[string]any{"revision": h.Revision, "hash": hash.String()}
@@ -125,22 +124,4 @@ func (s *Desk) Say(ctx context.Context, c Call, op Op, kind, name string, in any
 		}
 		return err
 	}
-}
-
-// StatusOf says how far the newest content of a head is.
-func StatusOf(h store.Head) lifecycle.Status {
-	if h.Released.IsZero() {
-		return lifecycle.Draft
-	}
-	return lifecycle.Released
-}
-
-// Revisions lists what was released of a head, newest first.
-func (s *Desk) Revisions(ctx context.Context, head store.ID) ([]wire.Revision, error) {
-	rs, err := s.Store.Read(ctx).Revisions(head)
-	out := []wire.Revision{}
-	for _, r := range rs {
-		out = append(out, wire.Revision{Number: r.Number, Note: r.Note, By: s.Person(ctx, r.Account), At: r.At, Hash: r.Hash.String()})
-	}
-	return out, err
 }

@@ -31,7 +31,6 @@ const (
 	OpModelEdit     Op = "model.edit"
 	OpIntakeEdit    Op = "intake.edit"
 	OpBOMEdit       Op = "bom.edit"
-	OpPartRelease   Op = "part.release"
 	OpPartStanding  Op = "part.standing"
 	OpModelRelease  Op = "model.release"
 	OpCrosswalk     Op = "crosswalk.apply"
@@ -41,14 +40,19 @@ const (
 	OpVerify        Op = "verify"
 	OpViewShare     Op = "view.share"
 	OpPartMerge     Op = "part.merge"
+	OpMove          Op = "thing.move" // which move whom is permitted is for its lifecycle to say
+	OpReview        Op = "thing.review"
+	OpLifecycle     Op = "lifecycle.apply"
+	OpWant          Op = "want.make"
+	OpWantSettle    Op = "want.settle"
 )
 
 // rights says which role an operation needs at least.
 var rights = map[Op]Role{
 	OpRead: Reader, OpOwnToken: Reader,
-	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer,
-	OpPartRelease: Librarian, OpPartStanding: Librarian, OpPartMerge: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
-	OpAccountManage: Administrator, OpVerify: Administrator,
+	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer,
+	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
+	OpAccountManage: Administrator, OpVerify: Administrator, OpLifecycle: Administrator,
 }
 
 // Allows says whether a role may do an operation.

@@ -370,7 +370,7 @@ func (s *Deliveries) Use(ctx context.Context, c deed.Call, key string, version i
 		if doc.Used == nil {
 			doc.Used = map[string]string{}
 		}
-		links, err := s.takeModels(t, &d, in, doc.Used)
+		links, err := s.takeModels(t, c.Actor, &d, in, doc.Used)
 		if err != nil {
 			return 0, err
 		}
@@ -403,7 +403,7 @@ type linked struct {
 }
 
 // takeModels makes or reuses the models that were chosen.
-func (s *Deliveries) takeModels(t *store.Tx, d *delivered, in wire.UseDelivery, used map[string]string) ([]linked, error) {
+func (s *Deliveries) takeModels(t *store.Tx, by deed.Actor, d *delivered, in wire.UseDelivery, used map[string]string) ([]linked, error) {
 	var out []linked
 	for _, u := range in.Models {
 		m, ok := d.model(u.Key)
@@ -421,7 +421,7 @@ func (s *Deliveries) takeModels(t *store.Tx, d *delivered, in wire.UseDelivery, 
 			}
 			h, err := t.Head(store.KindModel, id)
 			if err == nil {
-				err = policy.ModelStands(h)
+				err = policy.Stands(h)
 			}
 			if err != nil {
 				return nil, deed.Sentence(err, "model")
@@ -441,7 +441,7 @@ func (s *Deliveries) takeModels(t *store.Tx, d *delivered, in wire.UseDelivery, 
 					return nil, err
 				}
 			}
-			h, err := models.Insert(t, &m, in.Note, map[string]any{"delivery": d.head.Number, "file": m.FileName})
+			h, err := s.models.Insert(t, by, &m, in.Note, map[string]any{"delivery": d.head.Number, "file": m.FileName})
 			if err != nil {
 				return nil, err
 			}

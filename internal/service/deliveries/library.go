@@ -133,7 +133,7 @@ func (s *Deliveries) Intake(ctx context.Context, c deed.Call, key string, versio
 				continue
 			}
 			content := g.made
-			if _, err := models.Insert(t, &content, in.Note, map[string]any{"delivery": h.Number, "shared": len(g.members)}); err != nil {
+			if _, err := s.models.Insert(t, c.Actor, &content, in.Note, map[string]any{"delivery": h.Number, "shared": len(g.members)}); err != nil {
 				return 0, err
 			}
 			made++

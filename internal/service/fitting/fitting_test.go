@@ -69,7 +69,7 @@ func TestPartsTakeANewerModelByChoice(t *testing.T) {
 	}
 	land, err := h.Models.Save(t.Context(), h.Me, h.ModelID(land), land.Version, wire.ModelEdit{Kind: "land pattern", Name: "Chip", LandPattern: housetest.TwoPads("1")})
 	require.NoError(t, err)
-	land, err = h.Models.Release(t.Context(), h.Me, h.ModelID(land), land.Version, wire.Release{Note: "wider"})
+	land, err = h.Lifecycles.ReleaseModel(t.Context(), h.Me, h.ModelID(land), land.Version, wire.Release{Note: "wider"})
 	require.NoError(t, err)
 	for what, in := range map[string]wire.TakeNewer{"another revision": {Revision: 1}, "another version of a part": {Seen: wire.Versions{parts[2].Number: parts[2].Version + 1}}} {
 		_, err := h.Fitting.TakeNewer(t.Context(), h.Me, h.ModelID(land), in)

@@ -123,7 +123,7 @@ func (s *Fitting) MapPins(ctx context.Context, c deed.Call, key string, version 
 	_, err = deed.Do(ctx, s.Desk, c, op, "pin map", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
 		var link *part.Model
 		if !in.Same {
-			if link, err = s.pinMapFor(t, shelf, p, in); err != nil {
+			if link, err = s.pinMapFor(t, c.Actor, shelf, p, in); err != nil {
 				return 0, err
 			}
 		}
@@ -140,7 +140,7 @@ func (s *Fitting) MapPins(ctx context.Context, c deed.Call, key string, version 
 }
 
 // pinMapFor finds or makes the pin map that an edit asks for.
-func (s *Fitting) pinMapFor(t *store.Tx, shelf []*models.Entry, p part.Content, in wire.MapPins) (*part.Model, error) {
+func (s *Fitting) pinMapFor(t *store.Tx, by deed.Actor, shelf []*models.Entry, p part.Content, in wire.MapPins) (*part.Model, error) {
 	m := model.Content{Kind: model.KindPinMap, Name: strings.TrimSpace(in.Name), PinMap: &in.Map}
 	m.PinMap.Sorted()
 	if err := m.PinMap.Check(); err != nil {
@@ -164,7 +164,7 @@ func (s *Fitting) pinMapFor(t *store.Tx, shelf []*models.Entry, p part.Content, 
 		}
 	}
 	m.Name = models.FreeName(m.Name, taken)
-	h, err := models.Insert(t, &m, in.Note, nil)
+	h, err := s.models.Insert(t, by, &m, in.Note, nil)
 	return &part.Model{ID: h.ID.String(), Name: m.Name, Revision: h.Revision}, err
 }
 
@@ -202,7 +202,7 @@ func (s *Fitting) PlaceBody(ctx context.Context, c deed.Call, key string, versio
 		if err != nil {
 			return 0, err
 		}
-		if err := models.Redraw(t, &mh, &m, in.Note, "body placed", map[string]any{"place": in.Place, "for": h.Number}); err != nil {
+		if err := s.models.Redraw(t, c.Actor, &mh, &m, in.Note, "body placed", map[string]any{"place": in.Place, "for": h.Number}); err != nil {
 			return 0, err
 		}
 		_, err = s.parts.Alter(t, h.ID, version, ch.Revision, "body placed", nil, func(p *part.Content) bool {

@@ -135,7 +135,7 @@ func (s *Fitting) merge(t *store.Tx, m merger, why string) (wire.Mended, error) 
 	out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
 	keep, err := t.HeadAt(store.KindModel, m.keep.ID, m.keep.Version)
 	if err == nil {
-		err = policy.ModelStands(keep)
+		err = policy.Stands(keep)
 	}
 	if err != nil {
 		return out, err
@@ -143,7 +143,7 @@ func (s *Fitting) merge(t *store.Tx, m merger, why string) (wire.Mended, error) 
 	for _, g := range m.gone {
 		h, err := t.HeadAt(store.KindModel, g.ID, g.Version)
 		if err == nil {
-			err = policy.ModelStands(h)
+			err = policy.Stands(h)
 		}
 		if err != nil {
 			return out, err

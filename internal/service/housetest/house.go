@@ -6,6 +6,7 @@ import (
 	"context"
 	"database/sql"
 	"log/slog"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -14,6 +15,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
@@ -107,7 +109,7 @@ func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.O
 		change(&o)
 	}
 	v := app.New(s, lookup.New(), o)
-	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: every, Cabinet: v.Cabinets.Current}
+	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: every, Cabinet: v.Cabinets.Current, States: v.Policy.StatesOf}
 	s.Committed = f.Own
 	v.Work.Followed, v.Changes = f.Has, f.Changes
 	require.NoError(t, f.Load(t.Context()))
@@ -253,7 +255,7 @@ func (h House) Model(e wire.ModelEdit) wire.Model {
 	h.T.Helper()
 	m, err := h.Models.Create(h.T.Context(), h.Me, e)
 	require.NoError(h.T, err)
-	m, err = h.Models.Release(h.T.Context(), h.Me, h.ModelID(m), m.Version, wire.Release{Note: "drawn"})
+	m, err = h.Lifecycles.ReleaseModel(h.T.Context(), h.Me, h.ModelID(m), m.Version, wire.Release{Note: "drawn"})
 	require.NoError(h.T, err)
 	return m
 }
@@ -291,4 +293,35 @@ func (h House) Value(number, key string) string {
 		}
 	}
 	return ""
+}
+
+// As is a call by another person, who is made where nobody signs in by that name yet.
+func (h House) As(login string, role deed.Role) deed.Call {
+	h.T.Helper()
+	all, err := h.People.Accounts(h.T.Context(), h.Me)
+	require.NoError(h.T, err)
+	i := slices.IndexFunc(all, func(a wire.Account) bool { return a.Login == login })
+	if i < 0 {
+		a, err := h.People.AddAccount(h.T.Context(), h.Me, wire.NewAccount{Login: login, Name: strings.ToUpper(login[:1]) + login[1:], Role: string(role), Password: "buoys-and-gauges"})
+		require.NoError(h.T, err)
+		all, i = append(all, a), len(all)
+	}
+	id, err := deed.ParseID(all[i].ID)
+	require.NoError(h.T, err)
+	return deed.Call{Actor: deed.Actor{ID: id, Login: login, Name: all[i].Name, Role: role}}
+}
+
+// Lifecycle puts the shipped lifecycle in force with some of its text replaced: old, new, old, new.
+func (h House) Lifecycle(name string, replace ...string) wire.Lifecycle {
+	h.T.Helper()
+	text, ok := lifecycle.Shipped(name)
+	require.True(h.T, ok)
+	for i := 0; i < len(replace); i += 2 {
+		require.Contains(h.T, string(text), replace[i])
+	}
+	now, err := h.Lifecycles.Document(h.T.Context(), h.Me, name)
+	require.NoError(h.T, err)
+	out, err := h.Lifecycles.ApplyDocument(h.T.Context(), h.Me, now.Version, strings.NewReplacer(replace...).Replace(string(text)))
+	require.NoError(h.T, err)
+	return out
 }

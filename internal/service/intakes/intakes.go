@@ -12,6 +12,7 @@ import (
 	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/wire"
 )
@@ -23,6 +24,7 @@ type Intakes struct {
 	work     *work.Work
 	files    *files.Files
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 	models   *models.Models
 	parts    *parts.Parts
 	guard    reach.Guard // what the service may ask of other machines
@@ -40,6 +42,7 @@ type Rooms struct {
 	Work     *work.Work
 	Files    *files.Files
 	Cabinets *cabinets.Cabinets
+	Policy   *policy.Policy
 	Models   *models.Models
 	Parts    *parts.Parts
 	Guard    reach.Guard
@@ -47,7 +50,7 @@ type Rooms struct {
 
 // New returns the intakes of an installation and registers their jobs.
 func New(d *deed.Desk, r Rooms) *Intakes {
-	s := &Intakes{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, models: r.Models, parts: r.Parts, guard: r.Guard}
+	s := &Intakes{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, policy: r.Policy, models: r.Models, parts: r.Parts, guard: r.Guard}
 	work.Register(r.Work, jobTakeIn, s.runTakeIn, func(j *wire.Job) **wire.TakenIn { return &j.TakenIn })
 	work.Register(r.Work, jobFetch, s.runFetch, func(j *wire.Job) **wire.Fetched { return &j.Fetched })
 	return s

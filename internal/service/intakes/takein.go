@@ -18,6 +18,7 @@ import (
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -315,6 +316,13 @@ func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head,
 			var contents map[store.ID]store.Content
 			if err == nil {
 				contents, err = s.Store.Read(ctx).Contents(drafts)
+			}
+			var rules policy.Rules
+			if err == nil {
+				rules, err = s.policy.Rules(s.Store.Read(ctx))
+			}
+			for _, p := range heads {
+				err = errors.Join(err, rules.MayChange(p))
 			}
 			if err != nil {
 				yield(store.Staged{}, err)

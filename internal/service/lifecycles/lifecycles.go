@@ -1,22 +1,27 @@
-// Package lifecycles moves things on: releasing drafts, and how a part may be used.
+// Package lifecycles moves things on: releasing drafts, reviewing them, withdrawing revisions, and how a thing may be used. What a
+// house may do is written in its lifecycle documents; which of them is in force, and who may, says package policy.
 package lifecycles
 
 import (
+	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/policy"
 )
 
-// Lifecycles moves parts from state to state. Its methods may be called from several goroutines.
+// Lifecycles moves parts and models from state to state. Its methods may be called from several goroutines.
 type Lifecycles struct {
 	*deed.Desk
+	index    *lookup.Index
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 	models   *models.Models
 	parts    *parts.Parts
 }
 
 // New returns the lifecycles of an installation.
-func New(d *deed.Desk, c *cabinets.Cabinets, m *models.Models, p *parts.Parts) *Lifecycles {
-	return &Lifecycles{Desk: d, cabinets: c, models: m, parts: p}
+func New(d *deed.Desk, x *lookup.Index, c *cabinets.Cabinets, p *policy.Policy, m *models.Models, of *parts.Parts) *Lifecycles {
+	return &Lifecycles{Desk: d, index: x, cabinets: c, policy: p, models: m, parts: of}
 }

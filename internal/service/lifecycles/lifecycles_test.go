@@ -28,7 +28,7 @@ func TestReleasesFreezeAndAreAllOrNothing(t *testing.T) {
 	}
 	_, err := h.Lifecycles.ReleaseMany(t.Context(), h.Me, wire.BulkRelease{Note: "both", Parts: bases(good, bare)})
 	bad := housetest.Fails(t, err, "not-ready")
-	assert.Contains(t, bad.Error(), "Tolerance is required and blank")
+	assert.Contains(t, bad.Error(), "Case, Tolerance are required and blank")
 	now, err := h.Parts.Get(t.Context(), h.Me, good.ID)
 	require.NoError(t, err)
 	assert.Zero(t, now.Revision, "none of the two was released")

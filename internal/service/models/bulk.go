@@ -38,7 +38,7 @@ func (s *Models) Head(ctx context.Context, id string) (store.Head, error) {
 	if err != nil {
 		return h, deed.Sentence(err, "model")
 	}
-	return h, policy.ModelStands(h)
+	return h, policy.Stands(h)
 }
 
 // Rename renames or describes several models in one deed, each as a new draft.
@@ -81,7 +81,7 @@ func (s *Models) Rename(ctx context.Context, c deed.Call, in wire.RenameModels) 
 			if err != nil {
 				return out, err
 			}
-			if err := Redraw(t, &h, &next, "", "renamed", map[string]any{"from": m.Name, "to": next.Name}); err != nil {
+			if err := s.Redraw(t, c.Actor, &h, &next, "", "renamed", map[string]any{"from": m.Name, "to": next.Name}); err != nil {
 				return out, err
 			}
 			out.Models = append(out.Models, next.Name)

@@ -2,6 +2,7 @@ package models
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"sort"
@@ -21,11 +22,16 @@ type waiver struct {
 }
 
 // houseRules returns how drawings should be, and the waivers of one model or of all.
-func (s *Models) houseRules(ctx context.Context, head store.ID) (house model.House, waived map[waiver]string, err error) {
-	if cab, _, err := s.cabinets.InForce(ctx); err == nil {
+func (s *Models) houseRules(r store.Reader, head store.ID) (house model.House, waived map[waiver]string, err error) {
+	cab, _, err := s.cabinets.In(r)
+	var e *deed.Error
+	switch {
+	case err == nil:
 		house = cab.Document.House
+	case !errors.As(err, &e): // before there is a cabinet, there are no rules of the house
+		return house, nil, err
 	}
-	ws, err := s.Store.Read(ctx).ModelWaivers(head)
+	ws, err := r.ModelWaivers(head)
 	waived = map[waiver]string{}
 	for _, w := range ws {
 		waived[waiver{w.Head, w.Cause}] = w.Why
@@ -35,7 +41,7 @@ func (s *Models) houseRules(ctx context.Context, head store.ID) (house model.Hou
 
 // Checked returns all models with what is needed to check them.
 func (s *Models) Checked(ctx context.Context) (house model.House, waived map[waiver]string, shelf []*Entry, err error) {
-	if house, waived, err = s.houseRules(ctx, store.ID{}); err == nil {
+	if house, waived, err = s.houseRules(s.Store.Read(ctx), store.ID{}); err == nil {
 		shelf, err = s.Library(ctx)
 	}
 	return house, waived, shelf, err
@@ -49,6 +55,14 @@ func Findings(d *Drawing, head store.ID, house model.House, waived map[waiver]st
 		out = append(out, wire.ModelFinding{Finding: f, Click: click})
 	}
 	return out
+}
+
+// checked returns all models with what a list of them is made with.
+func (s *Models) checked(ctx context.Context) (how checks, shelf []*Entry, err error) {
+	if how.house, how.waived, shelf, err = s.Checked(ctx); err == nil {
+		how.rules, err = s.policy.Rules(s.Store.Read(ctx))
+	}
+	return how, shelf, err
 }
 
 // Causes groups the findings on all models of a kind by cause.
@@ -126,7 +140,7 @@ func (s *Models) Mend(ctx context.Context, c deed.Call, in wire.ModelMend) (wire
 				out.Left = append(out.Left, fmt.Sprintf("%s: %v", m.Name, err))
 				continue
 			}
-			if err := Redraw(t, &h, &mended, in.Note, "mended", map[string]any{"cause": in.Cause}); err != nil {
+			if err := s.Redraw(t, c.Actor, &h, &mended, in.Note, "mended", map[string]any{"cause": in.Cause}); err != nil {
 				return out, err
 			}
 			out.Models = append(out.Models, m.Name)
@@ -154,34 +168,13 @@ func (s *Models) Waive(ctx context.Context, c deed.Call, id store.ID, version in
 	return s.Get(ctx, c, id.String())
 }
 
-// Sign says that the caller went through the check list of the model's newest revision.
-func (s *Models) Sign(ctx context.Context, c deed.Call, id store.ID, version int, in wire.NewSign) (wire.Model, error) {
-	_, err := deed.Do(ctx, s.Desk, c, deed.OpModelEdit, "model", []any{id, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(store.KindModel, id, version)
-		if err != nil {
-			return 0, err
-		}
-		if h.Revision == 0 {
-			return 0, deed.Fault(deed.Invalid, "not-released", "Only a released revision can be signed: a draft may still change.", "Release the model first.")
-		}
-		if err := t.SignModel(store.ModelSign{Head: id, Revision: h.Revision, Account: c.Actor.ID, At: t.Deed.At, Against: strings.TrimSpace(in.Against)}); err != nil {
-			return 0, err
-		}
-		return h.Version, t.Update(&h, "checked", map[string]any{"revision": h.Revision, "against": in.Against})
-	})
-	if err != nil {
-		return wire.Model{}, err
-	}
-	return s.Get(ctx, c, id.String())
-}
-
 // Twins lists the clusters of models that draw the same, or nearly the same.
 func (s *Models) Twins(ctx context.Context, c deed.Call, kind string) (wire.TwinList, error) {
 	out := wire.TwinList{Clusters: []wire.Twins{}}
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
-	house, waived, shelf, err := s.Checked(ctx)
+	how, shelf, err := s.checked(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -197,7 +190,7 @@ func (s *Models) Twins(ctx context.Context, c deed.Call, kind string) (wire.Twin
 	for _, t := range model.Twins(all, nearEnough) {
 		w := wire.Twins{Kind: string(t.Kind), Exact: t.Exact, Most: t.Most, Models: []wire.ModelRow{}}
 		for _, id := range t.IDs {
-			w.Models = append(w.Models, modelRow(by[id], house, waived))
+			w.Models = append(w.Models, modelRow(by[id], how))
 		}
 		sort.SliceStable(w.Models, func(i, j int) bool { return w.Models[i].Uses > w.Models[j].Uses })
 		if out.Clusters = append(out.Clusters, w); len(out.Clusters) == 500 {
@@ -221,7 +214,7 @@ func (s *Models) Like(ctx context.Context, c deed.Call, q LikeQuery) (wire.LikeL
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
-	shelf, err := s.Library(ctx)
+	how, shelf, err := s.checked(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -256,11 +249,11 @@ func (s *Models) Like(ctx context.Context, c deed.Call, q LikeQuery) (wire.LikeL
 	}
 	sort.SliceStable(all, func(i, j int) bool { return all[i].far < all[j].far })
 	for _, f := range all[:min(len(all), 200)] {
-		how := "the same pitch and rows"
+		near := "the same pitch and rows"
 		if f.far > 0 {
-			how = fmt.Sprintf("within %s mm", f.far)
+			near = fmt.Sprintf("within %s mm", f.far)
 		}
-		out.Items = append(out.Items, wire.LikeRow{ModelRow: modelRow(f.m, model.House{}, nil), Features: f.m.features, How: how})
+		out.Items = append(out.Items, wire.LikeRow{ModelRow: modelRow(f.m, checks{rules: how.rules}), Features: f.m.features, How: near})
 	}
 	return out, nil
 }

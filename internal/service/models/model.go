@@ -2,13 +2,14 @@ package models
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/model"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/policy"
@@ -124,8 +125,9 @@ func encodeModel(m *model.Content) ([]byte, store.Hash, error) {
 // maxModel is how large a model's document may be: many times the largest ball grid.
 const maxModel = 4 << 20
 
-// Insert makes a model in a write: as a draft, or released where there is a note.
-func Insert(t *store.Tx, m *model.Content, note string, how map[string]any) (store.Head, error) {
+// Insert makes a model in a write: as a draft, or released where there is a note and its lifecycle wants nothing more than that.
+// Where it wants more, the model stays a draft, and the trail says why.
+func (s *Models) Insert(t *store.Tx, by deed.Actor, m *model.Content, note string, how map[string]any) (store.Head, error) {
 	raw, hash, err := encodeModel(m)
 	if err != nil {
 		return store.Head{}, err
@@ -140,17 +142,32 @@ func Insert(t *store.Tx, m *model.Content, note string, how map[string]any) (sto
 	for k, v := range how {
 		detail[k] = v
 	}
+	var freezing policy.Freezing
+	freezes := false
+	if note != "" {
+		var why string
+		if freezing, freezes, why, err = s.straight(t.Reader, by, h, m, hash); err != nil {
+			return h, err
+		}
+		if !freezes {
+			detail["draft"] = why
+		}
+	}
 	if err := t.Insert(&h, "made", detail); err != nil {
 		return h, modelRefused(err, *m)
 	}
-	if note != "" {
-		err = freeze(t, &h, c, note)
+	if freezes {
+		err = Freeze(t, &h, c, note, freezing)
 	}
 	return h, err
 }
 
-// Redraw replaces a model's draft in a write, and releases it where there is a note.
-func Redraw(t *store.Tx, h *store.Head, m *model.Content, note, action string, detail map[string]any) error {
+// Redraw replaces a model's draft in a write, and releases it where there is a note. It is the one way by which a model that is there
+// is changed, so that no state is passed over in which it may not be.
+func (s *Models) Redraw(t *store.Tx, by deed.Actor, h *store.Head, m *model.Content, note, action string, detail map[string]any) error {
+	if err := s.policy.MayChange(t.Reader, *h); err != nil {
+		return err
+	}
 	raw, hash, err := encodeModel(m)
 	if err != nil {
 		return err
@@ -167,17 +184,53 @@ func Redraw(t *store.Tx, h *store.Head, m *model.Content, note, action string, d
 	if err := t.Update(h, action, detail); err != nil {
 		return modelRefused(err, *m)
 	}
-	if note != "" {
-		return freeze(t, h, c, note)
+	if note == "" {
+		return nil
 	}
-	return nil
-}
-
-func freeze(t *store.Tx, h *store.Head, c store.Content, note string) error {
-	if err := t.AddRevision(h, c, note); err != nil {
+	freezing, ok, why, err := s.straight(t.Reader, by, *h, m, hash)
+	if err != nil {
 		return err
 	}
-	return t.Update(h, "released", map[string]any{"revision": h.Revision, "note": note, "hash": c.Hash.String()})
+	if !ok {
+		return deed.Fault(deed.Clash, "not-straight", fmt.Sprintf("%s cannot be changed and released in one step: %s.", policy.NameOf(*h), strings.TrimSuffix(why, ".")), "Leave the note out: it is kept as a draft, and goes the way of its lifecycle.")
+	}
+	return Freeze(t, h, c, note, freezing)
+}
+
+// straight says how a model that by has just made is released at once, or why it is not.
+func (s *Models) straight(r store.Reader, by deed.Actor, h store.Head, m *model.Content, hash store.Hash) (policy.Freezing, bool, string, error) {
+	facts, err := s.FactsOf(r, h.ID, m, hash)
+	if err != nil {
+		return policy.Freezing{}, false, "", err
+	}
+	return s.policy.Straight(r, by, h, facts)
+}
+
+// FactsOf are what gates are told about the content of a model by itself.
+func (s *Models) FactsOf(r store.Reader, head store.ID, m *model.Content, hash store.Hash) (f lifecycle.Facts, err error) {
+	f.Content = hash.String()
+	house, waived, err := s.houseRules(r, head)
+	if err != nil {
+		return f, err
+	}
+	for _, x := range model.Check(m, house, 0) {
+		x.Waived = waived[waiver{head, x.Cause}]
+		f.Findings = append(f.Findings, x)
+	}
+	return f, nil
+}
+
+// Freeze releases a model's draft in a write.
+func Freeze(t *store.Tx, h *store.Head, c store.Content, note string, how policy.Freezing) error {
+	if err := t.AddRevision(h, c, note, how.Label); err != nil {
+		return err
+	}
+	h.State = how.State
+	detail := map[string]any{"revision": h.Revision, "note": note, "hash": c.Hash.String()}
+	for k, v := range how.Detail {
+		detail[k] = v
+	}
+	return t.Update(h, "released", detail)
 }
 
 // Create makes a model as a draft.
@@ -190,7 +243,7 @@ func (s *Models) Create(ctx context.Context, c deed.Call, in wire.ModelEdit) (wi
 		return wire.Model{}, err
 	}
 	id, err := deed.Do(ctx, s.Desk, c, deed.OpModelEdit, "model", in, func(t *store.Tx) (store.ID, error) {
-		h, err := Insert(t, &m, "", nil)
+		h, err := s.Insert(t, c.Actor, &m, "", nil)
 		return h.ID, err
 	})
 	if err != nil {
@@ -220,48 +273,13 @@ func (s *Models) Save(ctx context.Context, c deed.Call, id store.ID, version int
 		if err != nil {
 			return 0, err
 		}
-		if err := policy.ModelStands(h); err != nil {
-			return 0, err
-		}
 		if !strings.HasPrefix(h.Number, string(m.Kind)+": ") {
 			return 0, deed.Fault(deed.Invalid, "kind-fixed", "A model stays of its kind.", "Make a new model of the other kind.")
 		}
-		return h.Version, Redraw(t, &h, &m, "", "draft saved", map[string]any{"name": m.Name})
+		return h.Version, s.Redraw(t, c.Actor, &h, &m, "", "draft saved", map[string]any{"name": m.Name})
 	})
 	if err != nil {
 		return wire.Model{}, modelRefused(err, m)
-	}
-	return s.Get(ctx, c, id.String())
-}
-
-// Release freezes a model's draft as its next revision.
-func (s *Models) Release(ctx context.Context, c deed.Call, id store.ID, version int, in wire.Release) (wire.Model, error) {
-	_, err := deed.Do(ctx, s.Desk, c, deed.OpModelRelease, "model", []any{id, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(store.KindModel, id, version)
-		if err != nil {
-			return 0, err
-		}
-		if err := policy.ModelStands(h); err != nil {
-			return 0, err
-		}
-		if h.Draft.IsZero() {
-			return 0, deed.Fault(deed.Invalid, "no-draft", "The model has no draft: all of it is released.", "")
-		}
-		content, err := t.Content(h.Draft)
-		if err != nil {
-			return 0, err
-		}
-		var m model.Content
-		if err := json.Unmarshal(content.Bytes, &m); err != nil {
-			return 0, err
-		}
-		if m.FileHash == "" && !m.Drawn() {
-			return 0, deed.Fault(deed.Invalid, "no-file", fmt.Sprintf("%s has neither a drawing nor a file and cannot be released.", m.Name), "Attach its file first.")
-		}
-		return h.Revision, freeze(t, &h, content, in.Note)
-	})
-	if err != nil {
-		return wire.Model{}, err
 	}
 	return s.Get(ctx, c, id.String())
 }
@@ -305,7 +323,11 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 }
 
 func (s *Models) view(ctx context.Context, h store.Head) (wire.Model, error) {
-	house, waived, err := s.houseRules(ctx, h.ID)
+	house, waived, err := s.houseRules(s.Store.Read(ctx), h.ID)
+	if err != nil {
+		return wire.Model{}, err
+	}
+	rules, err := s.policy.Rules(s.Store.Read(ctx))
 	if err != nil {
 		return wire.Model{}, err
 	}
@@ -313,7 +335,7 @@ func (s *Models) view(ctx context.Context, h store.Head) (wire.Model, error) {
 	if err != nil {
 		return wire.Model{}, err
 	}
-	out := wire.Model{ModelRow: modelRow(&Entry{Head: h, Drawing: d}, house, waived), Checks: Findings(d, h.ID, house, waived), Signed: []wire.ModelSign{}, UsedBy: []wire.ModelUse{}}
+	out := wire.Model{ModelRow: modelRow(&Entry{Head: h, Drawing: d}, checks{house, waived, rules}), Checks: Findings(d, h.ID, house, waived), Signed: []wire.ModelSign{}, UsedBy: []wire.ModelUse{}}
 	for _, side := range []struct {
 		id   store.ID
 		into **wire.ModelEdit
@@ -343,15 +365,19 @@ func (s *Models) view(ctx context.Context, h store.Head) (wire.Model, error) {
 		return out, err
 	}
 	out.Twins = AlikeTo(shelf, &d.Content, h.ID)
-	if out.Revs, err = s.Revisions(ctx, h.ID); err != nil {
+	if out.Revs, err = s.policy.Revisions(ctx, rules, h); err != nil {
 		return out, err
 	}
-	signs, err := s.Store.Read(ctx).ModelSigns(h.ID)
+	signs, err := s.Store.Read(ctx).ReviewSigns([]store.ID{h.ID})
 	if err != nil {
 		return out, err
 	}
 	for _, w := range signs {
-		out.Signed = append(out.Signed, wire.ModelSign{Revision: w.Revision, By: s.Person(ctx, w.Account), At: w.At, Against: w.Against})
+		sign := wire.ModelSign{By: s.Person(ctx, w.Account), At: w.At, Against: w.Against, Author: w.Author}
+		if i := slices.IndexFunc(out.Revs, func(r wire.Revision) bool { return r.Hash == w.Content.String() }); i >= 0 {
+			sign.Revision = out.Revs[i].Number
+		}
+		out.Signed = append(out.Signed, sign)
 	}
 	uses, err := s.Store.Read(ctx).UsedBy(h.ID, 0, 2000)
 	seen := map[store.ID]bool{}
@@ -369,10 +395,18 @@ func (s *Models) view(ctx context.Context, h store.Head) (wire.Model, error) {
 	return out, err
 }
 
-func modelRow(m *Entry, house model.House, waived map[waiver]string) wire.ModelRow {
-	row := wire.ModelRow{ID: m.Head.ID.String(), Version: m.Head.Version, Kind: string(m.Kind), Name: m.Name, Status: string(deed.StatusOf(m.Head)), Revision: m.Head.Revision,
+// checks are what a row of a list of models is made with.
+type checks struct {
+	house  model.House
+	waived map[waiver]string
+	rules  policy.Rules
+}
+
+func modelRow(m *Entry, by checks) wire.ModelRow {
+	states := by.rules.States(m.Head)
+	row := wire.ModelRow{ID: m.Head.ID.String(), Version: m.Head.Version, Kind: string(m.Kind), Name: m.Name, Status: states.Status.Key, States: states, Revision: m.Head.Revision,
 		HasDraft: !m.Head.Draft.IsZero(), Updated: m.Head.Updated, Content: deed.Newest(m.Head).String(), Drawn: m.Drawn() && m.PinMap == nil, What: m.what, Uses: m.Uses, FileName: m.FileName}
-	for _, f := range Findings(m.Drawing, m.Head.ID, house, waived) {
+	for _, f := range Findings(m.Drawing, m.Head.ID, by.house, by.waived) {
 		if f.Waived == "" && f.Severity != finding.Note {
 			row.Findings++
 		}
@@ -393,7 +427,7 @@ func (s *Models) List(ctx context.Context, c deed.Call, q Query) (wire.ModelList
 	}
 	offset, limit := deed.Page(q.Offset, q.Limit)
 	out := wire.ModelList{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.ModelRow{}}
-	house, waived, shelf, err := s.Checked(ctx)
+	by, shelf, err := s.checked(ctx)
 	if err != nil {
 		return out, err
 	}
@@ -414,13 +448,13 @@ func (s *Models) List(ctx context.Context, c deed.Call, q Query) (wire.ModelList
 		case "stand-in":
 			fits = fits && m.Body != nil && m.Body.StandIn
 		case "findings":
-			fits = fits && modelRow(m, house, waived).Findings > 0
+			fits = fits && modelRow(m, by).Findings > 0
 		}
 		if !fits {
 			continue
 		}
 		if out.Page.Total >= offset && len(out.Items) < limit {
-			out.Items = append(out.Items, modelRow(m, house, waived))
+			out.Items = append(out.Items, modelRow(m, by))
 		}
 		out.Page.Total++
 	}

@@ -7,6 +7,7 @@ import (
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/policy"
 )
 
 // Models keeps models. Its methods may be called from several goroutines.
@@ -15,11 +16,12 @@ type Models struct {
 	index    *lookup.Index
 	files    *files.Files
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 	drawings drawings // that were decoded and drawn
 	kept     kept
 }
 
 // New returns the models of an installation; index tells what the parts are that use them.
-func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets) *Models {
-	return &Models{Desk: d, index: index, files: f, cabinets: c}
+func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets, p *policy.Policy) *Models {
+	return &Models{Desk: d, index: index, files: f, cabinets: c, policy: p}
 }

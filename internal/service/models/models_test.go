@@ -32,8 +32,8 @@ func TestModelsAreNamedByTheirExactRevision(t *testing.T) {
 	housetest.Fails(t, err, "name-taken")
 	id, err := deed.ParseID(m.ID)
 	require.NoError(t, err)
-	_, err = h.Models.Release(t.Context(), h.Me, id, m.Version, wire.Release{Note: "x"})
-	housetest.Fails(t, err, "no-file")
+	_, err = h.Lifecycles.ReleaseModel(t.Context(), h.Me, id, m.Version, wire.Release{Note: "x"})
+	housetest.Fails(t, err, "not-ready")
 
 	e := housetest.Resistor("1k", "A")
 	e.Body = &part.Model{ID: m.ID}
@@ -47,7 +47,7 @@ func TestModelsAreNamedByTheirExactRevision(t *testing.T) {
 
 	m, err = h.Models.Save(t.Context(), h.Me, id, m.Version, wire.ModelEdit{Kind: "body", Name: "Chip", FileHash: f.Hash, FileName: f.Name})
 	require.NoError(t, err)
-	m, err = h.Models.Release(t.Context(), h.Me, id, m.Version, wire.Release{Note: "drawn"})
+	m, err = h.Lifecycles.ReleaseModel(t.Context(), h.Me, id, m.Version, wire.Release{Note: "drawn"})
 	require.NoError(t, err)
 	e = p.Draft.Edit()
 	e.Body.Revision = 1
@@ -57,7 +57,7 @@ func TestModelsAreNamedByTheirExactRevision(t *testing.T) {
 	require.NoError(t, err)
 	m, err = h.Models.Save(t.Context(), h.Me, id, m.Version, wire.ModelEdit{Kind: "body", Name: "Chip, rounder", FileHash: f.Hash, FileName: f.Name})
 	require.NoError(t, err)
-	m, err = h.Models.Release(t.Context(), h.Me, id, m.Version, wire.Release{Note: "rounder"})
+	m, err = h.Lifecycles.ReleaseModel(t.Context(), h.Me, id, m.Version, wire.Release{Note: "rounder"})
 	require.NoError(t, err)
 	require.Len(t, m.UsedBy, 1)
 	m.UsedBy[0].Version = 0

@@ -35,7 +35,7 @@ func (s *Parts) Alter(t *store.Tx, id store.ID, version, template int, action st
 		err = store.ErrConflict
 	}
 	if err == nil {
-		err = policy.PartStands(h)
+		err = policy.Stands(h)
 	}
 	if err != nil {
 		return false, err
@@ -51,7 +51,7 @@ func (s *Parts) Alter(t *store.Tx, id store.ID, version, template int, action st
 	if where := p.TooLong(); where != "" || len(p.Attachments) > 50 || len(p.OtherLands) > 20 || len(p.Datasheets) > 50 {
 		return false, deed.Fault(deed.Invalid, "part-full", fmt.Sprintf("%s has too many files or land patterns; nothing was changed.", h.Number), "Remove some first.")
 	}
-	now, err := Put(t, &h, p, o, template, true)
+	now, err := s.Put(t, &h, p, o, template, true)
 	if err != nil {
 		return false, err
 	}

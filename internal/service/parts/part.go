@@ -81,7 +81,7 @@ func (s *Parts) create(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, r
 		}
 		id, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", in, func(tx *store.Tx) (store.ID, error) {
 			h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: next, Standing: string(lifecycle.Active)}
-			if _, err := Put(tx, &h, p, o, revision, in.KeepSeparate != ""); err != nil {
+			if _, err := s.Put(tx, &h, p, o, revision, in.KeepSeparate != ""); err != nil {
 				return h.ID, err
 			}
 			detail := map[string]any{"number": next, "drawer": p.Drawer}
@@ -168,7 +168,7 @@ func (s *Parts) save(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, rev
 	return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{id, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindPart, id, version)
 		if err == nil {
-			err = policy.PartStands(h)
+			err = policy.Stands(h)
 		}
 		if err != nil {
 			return 0, err
@@ -185,7 +185,7 @@ func (s *Parts) save(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, rev
 		if err != nil {
 			return 0, err
 		}
-		now, err := Put(t, &h, p, o, revision, in.KeepSeparate != "")
+		now, err := s.Put(t, &h, p, o, revision, in.KeepSeparate != "")
 		if err != nil {
 			return 0, err
 		}

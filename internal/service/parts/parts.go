@@ -7,6 +7,7 @@ import (
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/service/policy"
 )
 
 // Parts keeps parts. Its methods may be called from several goroutines.
@@ -14,10 +15,11 @@ type Parts struct {
 	*deed.Desk
 	index    *lookup.Index
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 	models   *models.Models
 }
 
 // New returns the parts of an installation.
-func New(d *deed.Desk, index *lookup.Index, c *cabinets.Cabinets, m *models.Models) *Parts {
-	return &Parts{Desk: d, index: index, cabinets: c, models: m}
+func New(d *deed.Desk, index *lookup.Index, c *cabinets.Cabinets, p *policy.Policy, m *models.Models) *Parts {
+	return &Parts{Desk: d, index: index, cabinets: c, policy: p, models: m}
 }

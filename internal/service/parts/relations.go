@@ -91,7 +91,7 @@ func (s *Parts) Merge(ctx context.Context, c deed.Call, key string, version int,
 	}
 	survivor, err := cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (store.ID, error) {
 		return deed.DoAfter(ctx, s.Desk, c, deed.OpPartMerge, "part", []any{key, version, in}, prepare, func(t *store.Tx) (store.ID, error) {
-			return into.ID, s.merge(t, cab, revision, gone.ID, version, into.ID, in.Why, c.Actor.Name)
+			return into.ID, s.merge(t, cab, revision, gone.ID, version, into.ID, in.Why, c.Actor)
 		})
 	})
 	if err != nil {
@@ -100,7 +100,7 @@ func (s *Parts) Merge(ctx context.Context, c deed.Call, key string, version int,
 	return s.Get(ctx, c, survivor.String())
 }
 
-func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, goneID store.ID, version int, keepID store.ID, why, by string) error {
+func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, goneID store.ID, version int, keepID store.ID, why string, by deed.Actor) error {
 	gone, err := t.HeadAt(store.KindPart, goneID, version)
 	if err != nil {
 		return err
@@ -109,7 +109,7 @@ func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, goneID st
 	if err != nil {
 		return err
 	}
-	if err := errors.Join(policy.PartStands(gone), policy.PartStands(keep)); err != nil {
+	if err := errors.Join(policy.Stands(gone), policy.Stands(keep)); err != nil {
 		return err
 	}
 	from, err := t.Content(deed.Newest(gone))
@@ -147,7 +147,7 @@ func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, goneID st
 
 // takeSources adds to a part the sources of another that it lacks. A part without a draft gets a revision at once, so
 // that purchasing sees them; otherwise they wait in its draft.
-func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, keep *store.Head, lost part.Content, note, by string) (added int, err error) {
+func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, keep *store.Head, lost part.Content, note string, by deed.Actor) (added int, err error) {
 	now, err := t.Content(deed.Newest(*keep))
 	if err != nil {
 		return 0, err
@@ -184,9 +184,9 @@ func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, kee
 	if o == nil {
 		o = Origins{}
 	}
-	o["sources"] = origin.Origin{Person: by}
+	o["sources"] = origin.Origin{Person: by.Name}
 	released := keep.Draft.IsZero()
-	c, err := Put(t, keep, p, o, template, false)
+	c, err := s.Put(t, keep, p, o, template, false)
 	if err != nil || !released {
 		return added, err
 	}
@@ -194,14 +194,20 @@ func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, kee
 	if !ok {
 		return added, nil
 	}
-	for _, f := range part.Check(p, tpl) {
+	facts := FactsOf(p, tpl, c.Hash.String(), nil)
+	for _, f := range facts.Findings {
 		if f.Severity == finding.Error {
 			return added, nil
 		}
 	}
-	if err := t.AddRevision(keep, c, note); err != nil {
+	how, ok, _, err := s.policy.Straight(t.Reader, by, *keep, facts)
+	if err != nil || !ok { // it stays a draft, and goes the way of its lifecycle
 		return added, err
 	}
+	if err := t.AddRevision(keep, c, note, how.Label); err != nil {
+		return added, err
+	}
+	keep.State = how.State
 	return added, errors.Join(t.SetUses(keep.ID, "draft", nil), t.SetUses(keep.ID, "released", UsesOf(p, "released")))
 }
 
@@ -223,7 +229,7 @@ func (s *Parts) SetSuccessor(ctx context.Context, c deed.Call, key string, versi
 	_, err = deed.Do(ctx, s.Desk, c, deed.OpPartStanding, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindPart, h.ID, version)
 		if err == nil {
-			err = policy.PartStands(h)
+			err = policy.Stands(h)
 		}
 		if err != nil {
 			return 0, err
@@ -259,7 +265,7 @@ func (s *Parts) AddFormer(ctx context.Context, c deed.Call, key string, version 
 	_, err = deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindPart, h.ID, version)
 		if err == nil {
-			err = policy.PartStands(h)
+			err = policy.Stands(h)
 		}
 		if err != nil {
 			return 0, err
@@ -273,4 +279,9 @@ func (s *Parts) AddFormer(ctx context.Context, c deed.Call, key string, version 
 		return wire.Part{}, s.Conflict(ctx, s.Refused(ctx, err, in.Number, part.Content{}), h.ID)
 	}
 	return s.Get(ctx, c, h.ID.String())
+}
+
+// Equal lists the parts that are equal to a content in the identifying parameters, as the lookup index knows them.
+func (s *Parts) Equal(cab *cabinet.Cabinet, p part.Content, but store.ID) []string {
+	return s.alike(cab, p, but.String())
 }

@@ -8,11 +8,13 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -52,7 +54,12 @@ func (s *Parts) view(ctx context.Context, h store.Head) (wire.Part, error) {
 	if err != nil {
 		return wire.Part{}, err
 	}
-	out := wire.Part{ID: h.ID.String(), Number: h.Number, Version: h.Version, Status: string(deed.StatusOf(h)), Standing: h.Standing, Revision: h.Revision,
+	rules, err := s.policy.Rules(s.Store.Read(ctx))
+	if err != nil {
+		return wire.Part{}, err
+	}
+	states := rules.States(h)
+	out := wire.Part{ID: h.ID.String(), Number: h.Number, Version: h.Version, Status: states.Status.Key, Standing: states.Standing.Key, States: states, Revision: h.Revision,
 		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}, Former: []string{}, Alike: []string{}}
 	if err := s.relations(ctx, h, &out); err != nil {
 		return out, err
@@ -67,7 +74,7 @@ func (s *Parts) view(ctx context.Context, h store.Head) (wire.Part, error) {
 			return out, err
 		}
 	}
-	if out.Revisions, err = s.Revisions(ctx, h.ID); err != nil {
+	if out.Revisions, err = s.policy.Revisions(ctx, rules, h); err != nil {
 		return out, err
 	}
 	if c, err := s.Store.Read(ctx).Content(deed.Newest(h)); err == nil && !store.Gone(h.Standing) {
@@ -89,12 +96,31 @@ func (s *Parts) view(ctx context.Context, h store.Head) (wire.Part, error) {
 				if to, err := s.models.Survivor(s.Store.Read(ctx), mh); err == nil {
 					out.Newer = append(out.Newer, fmt.Sprintf("%s was merged into %s", m.Name, models.NameOf(to)))
 				}
+			} else if why, gone := s.withdrawn(ctx, rules, mh, m.Revision); err == nil && gone {
+				out.Newer = append(out.Newer, fmt.Sprintf("%s: revision %d was withdrawn: %s", m.Name, m.Revision, why))
 			} else if err == nil && mh.Revision > m.Revision && m.Revision > 0 {
 				out.Newer = append(out.Newer, fmt.Sprintf("%s: revision %d is there, %d is used", m.Name, mh.Revision, m.Revision))
 			}
 		}
 	}
 	return out, nil
+}
+
+// withdrawn says whether a revision of a model was withdrawn, and why.
+func (s *Parts) withdrawn(ctx context.Context, rules policy.Rules, h store.Head, revision int) (why string, yes bool) {
+	if revision == 0 || h.Revision == 0 {
+		return "", false
+	}
+	moved, err := s.Store.Read(ctx).RevisionStates([]store.ID{h.ID})
+	if err != nil {
+		return "", false
+	}
+	for _, m := range moved {
+		if m.Number == revision && rules.Revision(h, revision, m.State).Meaning == lifecycle.MeansWithdrawn {
+			return m.Why, true
+		}
+	}
+	return "", false
 }
 
 func (s *Parts) contentView(ctx context.Context, cab *cabinet.Cabinet, id store.ID) (*wire.PartContent, part.Content, error) {

@@ -17,6 +17,7 @@ import (
 // People keeps the accounts. Its methods may be called from several goroutines.
 type People struct {
 	*deed.Desk
+	Needs      Needs // what stands on groups; nil where nothing does
 	remembered remembered
 }
 

@@ -21,10 +21,9 @@ func TestWhatLeadsElsewhereIsNotChanged(t *testing.T) {
 			assert.Equal(t, deed.Clash, e.Kind)
 			return e.Type
 		}
-		h := store.Head{Number: "EW-R-00001", Standing: standing}
-		assert.Equal(t, want, got(PartStands(h)), "a part that is %s", standing)
+		assert.Equal(t, want, got(Stands(store.Head{Kind: store.KindPart, Number: "EW-R-00001", Standing: standing})), "a part that is %s", standing)
 		if standing != store.Withdrawn {
-			assert.Equal(t, want, got(ModelStands(h)), "a model that is %s", standing)
+			assert.Equal(t, want, got(Stands(store.Head{Kind: store.KindModel, Number: "symbol: Resistor", Standing: standing})), "a model that is %s", standing)
 		}
 	}
 }

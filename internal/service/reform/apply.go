@@ -28,6 +28,13 @@ func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text strin
 		return wire.Cabinet{}, err
 	}
 	prepare := func() error {
+		rules, err := s.policy.Rules(s.Store.Read(ctx))
+		if err == nil {
+			err = rules.Missing(cab)
+		}
+		if err != nil {
+			return deed.Fault(deed.Invalid, "cabinet-wrong", "The cabinet was not applied: "+err.Error()+".", "")
+		}
 		now, h, err := s.cabinets.InForce(ctx)
 		if err != nil || reflect.DeepEqual(now.Document, cab.Document) {
 			return nil // there is none yet, or it is this one

@@ -15,7 +15,6 @@ import (
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
-	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -35,7 +34,7 @@ func (s *Reform) GoBack(ctx context.Context, c deed.Call, key string, version in
 		return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{"back", h.ID, version, in}, func(t *store.Tx) (int, error) {
 			h, err := t.HeadAt(store.KindPart, h.ID, version)
 			if err == nil {
-				err = policy.PartStands(h)
+				err = s.policy.MayChange(t.Reader, h)
 			}
 			if err != nil {
 				return 0, err
@@ -47,7 +46,7 @@ func (s *Reform) GoBack(ctx context.Context, c deed.Call, key string, version in
 			back = b.content
 			now := b.released
 			if now == nil {
-				c, err := parts.Put(t, &h, b.content, b.origins, revision, b.sameSources)
+				c, err := s.parts.Put(t, &h, b.content, b.origins, revision, b.sameSources)
 				if err != nil {
 					return 0, err
 				}

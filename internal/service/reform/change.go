@@ -231,7 +231,7 @@ func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job, mark int64)
 	if err := t.AddContent(&content); err != nil {
 		return nil, err
 	}
-	if err := t.AddRevision(&h, content, c.note); err != nil {
+	if err := t.AddRevision(&h, content, c.note, ""); err != nil {
 		return nil, err
 	}
 	if err := c.changeCrosswalks(t, p); err != nil {
@@ -361,9 +361,10 @@ func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Con
 			h.Draft = made.ID
 			continue
 		}
+		h.Label = p.rules.NextLabel(h, true)
 		h.Revision++
 		h.Released = made.ID
-		out.Revision = &store.Revision{Number: h.Revision, Content: made.ID, Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
+		out.Revision = &store.Revision{Number: h.Revision, Label: h.Label, Content: made.ID, Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
 		detail["revision"] = h.Revision
 	}
 	out.Head, out.Action, out.Detail = h, "template changed", detail

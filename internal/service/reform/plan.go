@@ -18,6 +18,7 @@ import (
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -33,6 +34,7 @@ const maxLosses = 200
 type plan struct {
 	from, to *cabinet.Cabinet
 	head     store.Head
+	rules    policy.Rules
 	steps    []cabinet.Step
 	preview  wire.ChangePreview
 	reverses bool                  // the steps can be taken back, as far as the templates are concerned
@@ -154,6 +156,12 @@ func (s *Reform) frameChange(ctx context.Context, in wire.CabinetChange) (*plan,
 	p.preview = wire.ChangePreview{Losses: []wire.ChangeLoss{}, Samples: []wire.PatternOf{}, Crosswalks: []string{}, Version: h.Version}
 	if err := s.planCrosswalks(ctx, p); err != nil {
 		return nil, err
+	}
+	if p.rules, err = s.policy.Rules(s.Store.Read(ctx)); err != nil {
+		return nil, err
+	}
+	if err := p.rules.Missing(p.to); err != nil {
+		return nil, wrong(err)
 	}
 	_, p.reverses = cab.Document.Reverse(p.steps)
 	_, hash, err := document.Canonical(p.to.Document)

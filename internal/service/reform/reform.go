@@ -7,6 +7,7 @@ import (
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/wire"
 )
@@ -17,12 +18,13 @@ type Reform struct {
 	index    *lookup.Index
 	work     *work.Work
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 	parts    *parts.Parts
 }
 
 // New returns what changes the cabinet of an installation, and registers its job.
-func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets, p *parts.Parts) *Reform {
-	s := &Reform{Desk: d, index: index, work: w, cabinets: c, parts: p}
+func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets, rules *policy.Policy, p *parts.Parts) *Reform {
+	s := &Reform{Desk: d, index: index, work: w, cabinets: c, policy: rules, parts: p}
 	work.Register(w, jobChange, s.runChange, func(j *wire.Job) **wire.Changed { return &j.Changed })
 	return s
 }

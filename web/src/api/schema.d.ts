@@ -142,6 +142,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/wants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Wants of the lines of a BOM that the library lacks */
+        post: operations["want-missing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cabinet": {
         parameters: {
             query?: never;
@@ -434,6 +451,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Groups of people, and what they answer for */
+        get: operations["list-groups"];
+        put?: never;
+        /** Make a group */
+        post: operations["make-group"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/groups/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Say anew who is in a group and what it answers for */
+        put: operations["change-group"];
+        post?: never;
+        /** Remove a group that no lifecycle names */
+        delete: operations["drop-group"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intakes": {
         parameters: {
             query?: never;
@@ -673,6 +726,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/lifecycles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The lifecycles in force */
+        get: operations["list-lifecycles"];
+        put?: never;
+        /** Put a lifecycle document in force */
+        post: operations["apply-lifecycle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lifecycles/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a lifecycle document would change; nothing is written */
+        post: operations["preview-lifecycle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lifecycles/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A lifecycle by name */
+        get: operations["get-lifecycle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/me": {
         parameters: {
             query?: never;
@@ -844,6 +949,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/models/{id}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a model */
+        post: operations["move-model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models/{id}/release": {
         parameters: {
             query?: never;
@@ -870,7 +992,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Say that the newest revision was checked against a datasheet */
+        /** Sign the whole review list of the newest content, as laid beside a datasheet */
         post: operations["sign-model"];
         delete?: never;
         options?: never;
@@ -923,6 +1045,40 @@ export interface paths {
         put?: never;
         /** Accept a finding with a reason, or take that back */
         post: operations["waive-model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move parts and models in one deed: all, or those that can be */
+        post: operations["move-things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/moves/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a move would do, and what keeps things from it, by cause; nothing is written */
+        post: operations["preview-moves"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1118,6 +1274,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move a part */
+        post: operations["move-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/pins": {
         parameters: {
             query?: never;
@@ -1221,6 +1394,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/queue": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits for a review, what waits longest first */
+        get: operations["get-queue"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/records": {
         parameters: {
             query?: never;
@@ -1284,6 +1474,125 @@ export interface paths {
         put?: never;
         /** A symbol made from a pin table, for looking at it */
         post: operations["try-symbol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/life": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a part or model is, and what leads away from there */
+        get: operations["get-life"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note the built boards on which the newest revision worked */
+        post: operations["prove-thing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The review list of a part or model */
+        get: operations["get-review"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/review/signature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign a review list */
+        post: operations["sign-review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/review/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tick items of a review list, or take that back */
+        post: operations["tick-items"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/review/turn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a thing from the queue, or let go of it */
+        post: operations["take-turn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/waiver": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a thing pass a gate, with a reason, or take that back */
+        post: operations["waive-gate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1372,6 +1681,109 @@ export interface paths {
         post?: never;
         /** Remove a view of yours */
         delete: operations["drop-view"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Waivers of gates, newest first, with those that count for nothing any more */
+        get: operations["list-waivers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/wants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people want, what waits longest first */
+        get: operations["list-wants"];
+        put?: never;
+        /** Say what is wanted: one, or a list in one deed */
+        post: operations["make-wants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/wants/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Parts that would do, and wants that ask for the same; nothing is kept */
+        post: operations["look-want"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/wants/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A want by number */
+        get: operations["get-want"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/wants/{key}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a want on, answer it with a part, decline it, or open it again */
+        post: operations["settle-want"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/worklist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What waits for you and your groups, kind by kind */
+        get: operations["get-worklist"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1571,6 +1983,7 @@ export interface components {
             key: string;
             label: string;
             leading?: string;
+            lifecycle?: string;
             models?: components["schemas"]["CabinetModels"];
             name?: string;
             parameters?: components["schemas"]["CabinetUse"][];
@@ -2016,6 +2429,8 @@ export interface components {
             leading: string;
             /** @description Only leaves hold parts */
             leaf: boolean;
+            /** @description By which its parts live; blank: that of all parts */
+            lifecycle?: string;
             models: components["schemas"]["CabinetModels"];
             /** @description Pattern of a part's name */
             name: string;
@@ -2095,6 +2510,32 @@ export interface components {
         FormerNumber: {
             number: string;
         };
+        GateAnswer: {
+            /** @description What it asks */
+            about: string;
+            gate: string;
+            holds: boolean;
+            /** @description Hash of all that the gate looked at: a waiver falls when it becomes another */
+            looked: string;
+            /** @description What would mend it */
+            mend?: string;
+            /** @description Who may waive it, in words; blank: nobody */
+            waive?: string;
+            /** @description It does not hold, and a waiver lets the thing pass */
+            waived?: boolean;
+            /** @description The reason as a sentence, where it does not hold */
+            why: string;
+        };
+        GateWaiver: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description What the gate looked at is another now: the waiver counts for nothing */
+            fallen: boolean;
+            gate: string;
+            thing: string;
+            why: string;
+        };
         GoBack: {
             /** @description Values that have no place under the present templates may be left out */
             leaveOut?: boolean;
@@ -2103,6 +2544,37 @@ export interface components {
             /** Format: int64 */
             revision: number;
             why?: string;
+        };
+        Group: {
+            about: string;
+            drawers: string[];
+            id: string;
+            /** @description Of models */
+            kinds: string[];
+            members: components["schemas"]["GroupMember"][];
+            /** @description The caller is in it */
+            mine: boolean;
+            name: string;
+            /** Format: int64 */
+            version: number;
+        };
+        GroupEdit: {
+            about?: string;
+            /** @description Keys of drawers that it answers for, with those inside */
+            drawers?: string[];
+            /** @description symbol, land pattern, body, pin map */
+            kinds?: string[];
+            /** @description Logins */
+            members: string[];
+            name: string;
+        };
+        GroupList: {
+            items: components["schemas"]["Group"][];
+        };
+        GroupMember: {
+            login: string;
+            name: string;
+            role: string;
         };
         Intake: {
             causes: components["schemas"]["Cause"][];
@@ -2411,6 +2883,141 @@ export interface components {
             /** @description Whose crosswalk is used */
             supplier: string;
         };
+        Life: {
+            /** @description Whose deeds changed the content since it was last released */
+            authors: string[];
+            /**
+             * Format: int64
+             * @description Built boards on which this very content worked
+             */
+            boards: number;
+            id: string;
+            /** @description The caller is one of them */
+            mine: boolean;
+            moves: components["schemas"]["LifeMove"][];
+            proofs: components["schemas"]["Proof"][];
+            /**
+             * Format: int64
+             * @description Of the lifecycle document; 0 is the one that ships
+             */
+            revision: number;
+            states: components["schemas"]["States"];
+            /** @description The newest entries, as many as were asked for */
+            trail?: components["schemas"]["TrailEntry"][];
+            /** Format: int64 */
+            version: number;
+            waivers: components["schemas"]["GateWaiver"][];
+        };
+        LifeMove: {
+            /** @description What the revision would be labelled */
+            asMajor?: string;
+            asMinor?: string;
+            /** @description Why that is suggested */
+            because?: string;
+            gates: components["schemas"]["GateAnswer"][];
+            key: string;
+            label: string;
+            /** @description Where revisions are counted as major.minor: a minor step is suggested */
+            minor?: boolean;
+            /** @description Why the caller may not */
+            not?: string;
+            /** @description A note is wanted */
+            note: boolean;
+            /** @description It freezes the draft as the next revision */
+            releases: boolean;
+            /** @description It is about how the thing may be used */
+            standing: boolean;
+            to: components["schemas"]["State"];
+            /** @description Who may make it, in words */
+            who: string;
+        };
+        Lifecycle: {
+            document: components["schemas"]["LifecycleDocument"];
+            /** @description That name it */
+            drawers: string[];
+            name: string;
+            /** @description parts or models */
+            of: string;
+            /**
+             * Format: int64
+             * @description 0 is the one that ships
+             */
+            revision: number;
+            shipped: boolean;
+            /** @description The document in YAML */
+            text: string;
+            /** Format: date-time */
+            updated?: string;
+            /** Format: int64 */
+            version: number;
+        };
+        LifecycleDocument: {
+            becomes?: {
+                [key: string]: string;
+            };
+            counting?: string;
+            format: string;
+            moves: components["schemas"]["LifecycleMove"][];
+            name: string;
+            of: string;
+            standing: components["schemas"]["LifecycleState"][];
+            status: components["schemas"]["LifecycleState"][];
+        };
+        LifecycleGateUse: {
+            gate: string;
+            waive?: components["schemas"]["LifecycleWho"];
+            with?: {
+                [key: string]: string;
+            };
+        };
+        LifecycleList: {
+            items: components["schemas"]["Lifecycle"][];
+        };
+        LifecycleMove: {
+            from: string[];
+            gates?: components["schemas"]["LifecycleGateUse"][];
+            key: string;
+            label: string;
+            note?: boolean;
+            to: string;
+            who: components["schemas"]["LifecycleWho"];
+        };
+        LifecyclePreview: {
+            /** @description Words of new states */
+            added: string[];
+            /** @description How revisions are counted from then on, where that is another way */
+            counting?: string;
+            /** @description States that are no more, and what their things are in from then on */
+            gone: components["schemas"]["StateGone"][];
+            /** @description What is otherwise with the moves */
+            moves: string[];
+            name: string;
+            new: boolean;
+            /**
+             * Format: int64
+             * @description Of the one in force, to be named when it is applied
+             */
+            version: number;
+        };
+        LifecycleState: {
+            change?: boolean;
+            first?: boolean;
+            forbids?: string[];
+            key: string;
+            meaning?: string;
+            readout?: boolean;
+            shape: string;
+            use: string;
+            word: string;
+        };
+        LifecycleText: {
+            text: string;
+        };
+        LifecycleWho: {
+            group?: string;
+            notAuthor?: boolean;
+            role?: string;
+        };
         LikeList: {
             asked: components["schemas"]["ModelFeatures"];
             items: components["schemas"]["LikeRow"][];
@@ -2434,6 +3041,7 @@ export interface components {
             name: string;
             /** Format: int64 */
             revision: number;
+            states: components["schemas"]["States"];
             status: string;
             /** Format: date-time */
             updated: string;
@@ -2604,6 +3212,7 @@ export interface components {
             revisions: components["schemas"]["Revision"][];
             /** @description Who checked which revision against what */
             signed: components["schemas"]["ModelSign"][];
+            states: components["schemas"]["States"];
             status: string;
             /** @description Models that draw the same */
             twins: components["schemas"]["ModelRef"][];
@@ -2873,6 +3482,7 @@ export interface components {
             name: string;
             /** Format: int64 */
             revision: number;
+            states: components["schemas"]["States"];
             status: string;
             /** Format: date-time */
             updated: string;
@@ -2904,8 +3514,13 @@ export interface components {
             against: string;
             /** Format: date-time */
             at: string;
+            /** @description Who signed was an author of it, and counts as no second person */
+            author?: boolean;
             by: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description The newest of what was signed; 0 is the draft
+             */
             revision: number;
         };
         ModelSymbol: {
@@ -2934,6 +3549,70 @@ export interface components {
         ModelWaive: {
             cause: string;
             why: string;
+        };
+        MovePreview: {
+            /** @description The first of them */
+            can: string[];
+            /** @description What keeps others from it, the most frequent first */
+            cannot: components["schemas"]["MoveRefused"][];
+            /** @description A note is wanted */
+            note: boolean;
+            /**
+             * Format: int64
+             * @description That can be moved
+             */
+            things: number;
+            /**
+             * Format: int64
+             * @description Of them, how many pass a gate by a waiver
+             */
+            waived: number;
+        };
+        MoveRefused: {
+            cause: string;
+            /** Format: int64 */
+            count: number;
+            mend?: string;
+            /** @description The first of them */
+            things: string[];
+            /** @description One of them, as an example */
+            what: string;
+        };
+        MoveThing: {
+            /** @description Where revisions are counted as major.minor: only the second figure counts on */
+            minor?: boolean;
+            /** @description Key of the move; blank is the one that releases */
+            move?: string;
+            note?: string;
+            /** @description Label of the revision that is moved; blank is the newest */
+            revision?: string;
+        };
+        MoveThings: {
+            /** @description Where revisions are counted as major.minor: only the second figure counts on */
+            minor?: boolean;
+            /** @description Key of the move; blank is the one that releases */
+            move?: string;
+            note?: string;
+            /** @description Label of the revision that is moved, such as an older one that is withdrawn; blank is the newest */
+            revision?: string;
+            /** @description Leave what cannot be moved, and move the rest */
+            skip?: boolean;
+            things: components["schemas"]["PartBase"][];
+            /** @description In the place of a move: key of the state that it leads to */
+            to?: string;
+        };
+        Moved: {
+            /** @description Who holds a revision that was withdrawn */
+            holders: string[];
+            /**
+             * Format: int64
+             * @description What could not be moved
+             */
+            left: number;
+            /** @description The first of them */
+            numbers: string[];
+            /** Format: int64 */
+            things: number;
         };
         NewAccount: {
             login: string;
@@ -3008,6 +3687,7 @@ export interface components {
             revision: number;
             revisions: components["schemas"]["Revision"][];
             standing: string;
+            states: components["schemas"]["States"];
             status: string;
             /** @description The part that replaces it */
             successor?: components["schemas"]["Successor"];
@@ -3152,8 +3832,12 @@ export interface components {
         PartRow: {
             description: string;
             drawer: string;
+            /** @description The word of the state that says so */
+            flag?: string;
             hasDraft: boolean;
             id: string;
+            /** @description Of the revision, where its number is not it */
+            label?: string;
             /** @description Of the first source */
             manufacturer: string;
             /** @description Models that are missing, and datasheet or source */
@@ -3168,6 +3852,8 @@ export interface components {
             sources: number;
             standing: string;
             status: string;
+            /** @description With caution or no, where it may not simply be used */
+            use?: string;
             /** @description By parameter, as they are shown */
             values: {
                 [key: string]: string;
@@ -3255,6 +3941,49 @@ export interface components {
             location?: string;
             message: string;
         };
+        Proof: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            boards: number;
+            by: string;
+            /** @description It was the content that is the newest now */
+            current: boolean;
+            which: string;
+        };
+        Prove: {
+            /** Format: int64 */
+            boards: number;
+            /** @description Which boards: name, revision, lot */
+            which: string;
+        };
+        Queue: {
+            items: components["schemas"]["QueueItem"][];
+            page: components["schemas"]["Page"];
+        };
+        QueueItem: {
+            authors: string[];
+            /** @description That answer for it */
+            groups: string[];
+            id: string;
+            kind: string;
+            /** @description The caller is an author, and reviews something else */
+            mine: boolean;
+            number: string;
+            /**
+             * Format: int64
+             * @description What is in use meanwhile; 0 is nothing
+             */
+            revision: number;
+            /** Format: date-time */
+            since: string;
+            state: components["schemas"]["State"];
+            taken?: string;
+            takenByMe?: boolean;
+            /** Format: int64 */
+            version: number;
+            what: string;
+        };
         ReadPart: {
             /** @description A part to lay it beside */
             beside?: string;
@@ -3284,6 +4013,8 @@ export interface components {
             items: components["schemas"]["Record"][];
         };
         Release: {
+            /** @description Where revisions are counted as major.minor: only the second figure counts on */
+            minor?: boolean;
             note: string;
         };
         Released: {
@@ -3303,14 +4034,63 @@ export interface components {
                 [key: string]: number;
             };
         };
+        Review: {
+            datasheets: components["schemas"]["PartFile"][];
+            id: string;
+            items: components["schemas"]["ReviewItem"][];
+            /** @description part or model */
+            kind: string;
+            number: string;
+            /**
+             * Format: int64
+             * @description Items that the caller has not ticked
+             */
+            open: number;
+            signed: components["schemas"]["ReviewSign"][];
+            /** @description Who is at it */
+            taken?: string;
+            takenByMe?: boolean;
+            /** Format: int64 */
+            version: number;
+        };
+        ReviewItem: {
+            /** @description Who ticked it as it is */
+            by: string[];
+            /** @description Somebody ticked it when it said something else */
+            changed: boolean;
+            key: string;
+            label: string;
+            /** @description The caller ticked it as it is */
+            mine: boolean;
+            /** @description As it is shown */
+            text: string;
+            /** @description Hash of what it says: a tick counts as long as it stays the same */
+            value: string;
+        };
+        ReviewSign: {
+            against: string;
+            /** Format: date-time */
+            at: string;
+            /** @description Who signed was an author: it counts as no second person */
+            author: boolean;
+            by: string;
+            /** @description It covers the content as it is now */
+            current: boolean;
+        };
         Revision: {
             /** Format: date-time */
             at: string;
             by: string;
             hash: string;
+            /** @description How it is called by the counting of its lifecycle; its number where nothing else was said */
+            label: string;
+            movedBy?: string;
             note: string;
             /** Format: int64 */
             number: number;
+            state: components["schemas"]["State"];
+            /** @description Why it was moved there, such as withdrawn */
+            why?: string;
         };
         RuleTried: {
             problem?: string;
@@ -3326,9 +4106,22 @@ export interface components {
         RuleTry: {
             rule: components["schemas"]["CrosswalkRule"];
         };
+        SettleWant: {
+            /** @description Number of the part that answers it */
+            part?: string;
+            /** @enum {string} */
+            state: "open" | "taken on" | "answered" | "declined";
+            why?: string;
+        };
         SignIn: {
             login: string;
             password: string;
+        };
+        SignReview: {
+            /** @description The datasheet and page it was laid beside */
+            against: string;
+            /** @description The caller looked at every item; those that are not ticked are */
+            all?: boolean;
         };
         Slot: {
             better?: string;
@@ -3359,9 +4152,44 @@ export interface components {
             required: boolean;
         };
         Standing: {
-            /** @enum {string} */
-            standing: "active" | "not for new designs" | "obsolete";
+            /** @description Key or word of a standing of the part's lifecycle */
+            standing: string;
             why: string;
+        };
+        State: {
+            /** @description Content may change in it */
+            change?: boolean;
+            forbids: string[];
+            key: string;
+            /** @description Of a status: draft, in review, in use, superseded or withdrawn */
+            meaning?: string;
+            /** @description Design tools see what is in it */
+            readout?: boolean;
+            /** @description What it is drawn as beside its word */
+            shape: string;
+            /** @description yes, with caution or no */
+            use: string;
+            /** @description The house's own */
+            word: string;
+        };
+        StateGone: {
+            becomes: components["schemas"]["State"];
+            /**
+             * Format: int64
+             * @description That are in it now
+             */
+            things: number;
+            was: components["schemas"]["State"];
+        };
+        States: {
+            /** @description Of the draft beside a revision */
+            draft?: components["schemas"]["State"];
+            /** @description Of the newest revision */
+            label: string;
+            lifecycle: string;
+            standing: components["schemas"]["State"];
+            /** @description Of the newest revision, or of the draft where nothing is released */
+            status: components["schemas"]["State"];
         };
         Successor: {
             number: string;
@@ -3413,6 +4241,9 @@ export interface components {
                 [key: string]: number;
             };
         };
+        TakeTurn: {
+            letGo?: boolean;
+        };
         TakenIn: {
             /** @description The first hundred numbers of parts that were changed */
             changed: string[];
@@ -3442,6 +4273,10 @@ export interface components {
         };
         Text: {
             text: string;
+        };
+        TickItems: {
+            items: string[];
+            untick?: boolean;
         };
         Token: {
             /** Format: date-time */
@@ -3542,6 +4377,109 @@ export interface components {
             /** @description Only of these rows */
             rows?: number[];
             why: string;
+        };
+        WaiveGate: {
+            gate: string;
+            why: string;
+        };
+        WaiverList: {
+            items: components["schemas"]["GateWaiver"][];
+            page: components["schemas"]["Page"];
+        };
+        Want: {
+            /** Format: date-time */
+            asked: string;
+            /** @description Who wants it */
+            by: string;
+            id: string;
+            look?: components["schemas"]["WantLook"];
+            mine: boolean;
+            number: string;
+            /** @description Number of the part that answers it */
+            part?: string;
+            said: components["schemas"]["WantEdit"];
+            /** Format: date-time */
+            settled?: string;
+            /** @description open, taken on, answered or declined */
+            state: string;
+            /** @description Who is at it, or settled it */
+            takenBy?: string;
+            trail?: components["schemas"]["TrailEntry"][];
+            /** Format: int64 */
+            version: number;
+            /** @description In a line */
+            what: string;
+            why?: string;
+        };
+        WantDouble: {
+            by: string;
+            id: string;
+            number: string;
+            what: string;
+            why: string;
+        };
+        WantEdit: {
+            board?: string;
+            by?: string;
+            facts?: string;
+            file?: components["schemas"]["PartFile"];
+            link?: string;
+            manufacturer?: string;
+            mpn?: string;
+            note?: string;
+            /** Format: int64 */
+            quantity?: number;
+        };
+        WantList: {
+            /** @description By state, of all there are */
+            counts: {
+                [key: string]: number;
+            };
+            items: components["schemas"]["Want"][];
+            page: components["schemas"]["Page"];
+        };
+        WantLook: {
+            /** @description Open wants that ask for the same */
+            doubles: components["schemas"]["WantDouble"][];
+            /** @description Parts of the library, the first five */
+            parts: components["schemas"]["PartRow"][];
+            /** Format: int64 */
+            total: number;
+        };
+        WantsEdit: {
+            wants: components["schemas"]["WantEdit"][];
+        };
+        WantsMade: {
+            /** @description The first of them */
+            numbers: string[];
+            /** Format: int64 */
+            wants: number;
+        };
+        WorkItem: {
+            id: string;
+            /** @description part, model, want, intake, bom or job */
+            kind: string;
+            /** @description Number or name */
+            name: string;
+            remark?: string;
+            /** Format: date-time */
+            since: string;
+            what: string;
+        };
+        WorkKind: {
+            /** @description What to say where nothing waits */
+            empty?: string;
+            /** @description The first of them, what waits longest first */
+            items: components["schemas"]["WorkItem"][];
+            key: string;
+            /** @description It could not be asked for */
+            problem?: string;
+            title: string;
+            /** Format: int64 */
+            total: number;
+        };
+        Worklist: {
+            kinds: components["schemas"]["WorkKind"][];
         };
     };
     responses: never;
@@ -4180,6 +5118,77 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    "want-missing": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantsMade"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5376,6 +6385,277 @@ export interface operations {
             };
         };
     };
+    "list-groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-group": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-group": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GroupEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-group": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GroupList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-intakes": {
         parameters: {
             query?: {
@@ -6433,6 +7713,259 @@ export interface operations {
             };
         };
     };
+    "list-lifecycles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LifecycleList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "apply-lifecycle": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LifecycleText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lifecycle"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-lifecycle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LifecycleText"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LifecyclePreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-lifecycle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Lifecycle"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     me: {
         parameters: {
             query?: never;
@@ -7145,6 +8678,83 @@ export interface operations {
             };
         };
     };
+    "move-model": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Model"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "release-model": {
         parameters: {
             query?: never;
@@ -7496,6 +9106,131 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "move-things": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThings"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MovePreview"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8440,6 +10175,83 @@ export interface operations {
             };
         };
     };
+    "move-part": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveThing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "pins-on-pads": {
         parameters: {
             query?: never;
@@ -8958,6 +10770,70 @@ export interface operations {
             };
         };
     };
+    "get-queue": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+                /** @description Only what the caller may review */
+                mine?: boolean;
+                kind?: "part" | "model";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Queue"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "find-records": {
         parameters: {
             query?: {
@@ -9206,6 +11082,532 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-life": {
+        parameters: {
+            query?: {
+                /** @description So many of the newest entries of its trail are added */
+                trail?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "prove-thing": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Prove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-review": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignReview"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tick-items": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickItems"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-turn": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeTurn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "waive-gate": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WaiveGate"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Life"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9647,6 +12049,459 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-waivers": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WaiverList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-wants": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+                /** @description waiting is open or taken on */
+                state?: "waiting" | "open" | "taken on" | "answered" | "declined";
+                mine?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-wants": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantsEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantsMade"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "look-want": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WantEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantLook"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-want": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Want"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "settle-want": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleWant"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Want"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-worklist": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Worklist"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -8,12 +8,17 @@ import { forgetTyped, ForAccount } from '../ui/unsaved';
 import { useLive } from './live';
 
 const rooms = [
+  { to: '/', text: 'Worklist', key: 'h' },
   { to: '/parts', text: 'Parts', key: 'p' },
   { to: '/intakes', text: 'Intakes', key: 'i' },
   { to: '/boms', text: 'BOMs', key: 'b' },
   { to: '/models', text: 'Models', key: 'm' },
+  { to: '/queue', text: 'Queue', key: 'q' },
+  { to: '/wants', text: 'Wants', key: 'w' },
   { to: '/cabinet', text: 'Cabinet', key: 'c' },
   { to: '/crosswalks', text: 'Crosswalks', key: 'x' },
+  { to: '/lifecycles', text: 'Lifecycles', key: 'l' },
+  { to: '/people', text: 'People', key: 'o' },
 ];
 
 function useTheme() {
@@ -136,7 +141,7 @@ export function Shell() {
         className="flex items-center gap-4 bg-water-strong px-4 py-2 text-[#fffdf8] md:col-span-2 dark:bg-[#0b3a3f]"
         style={{ backgroundColor: '#0a474d' }}
       >
-        <NavLink to="/parts" className="flex items-center gap-2 font-semibold whitespace-nowrap">
+        <NavLink to="/" className="flex items-center gap-2 font-semibold whitespace-nowrap">
           <img src="/mark.svg" alt="" className="size-6" /> Jolly Drawer
         </NavLink>
         <form role="search" onSubmit={find} className="max-w-2xl flex-1">
@@ -177,6 +182,7 @@ export function Shell() {
           <NavLink
             key={r.to}
             to={r.to}
+            end={r.to === '/'}
             className={({ isActive }) =>
               `label-holder px-3 py-2 text-sm font-semibold ${isActive ? 'border-b-amber bg-sheet text-ink' : 'text-soft hover:bg-sheet hover:text-ink'}`
             }
@@ -202,7 +208,10 @@ export function Shell() {
         <dl className="grid grid-cols-[8rem_1fr] gap-y-1 text-sm">
           {[
             ['/', 'go to the search box'],
-            ['g then p i b m c x', 'go to Parts, Intakes, BOMs, Models, Cabinet, Crosswalks'],
+            [
+              'g then h p i b m q w c x l o',
+              'go to Worklist, Parts, Intakes, BOMs, Models, Queue, Wants, Cabinet, Crosswalks, Lifecycles, People',
+            ],
             ['↑ ↓ PgUp PgDn', 'move in a table'],
             ['Enter', 'open the row'],
             ['Space', 'select the row'],

@@ -28,7 +28,7 @@ describe('a saved part', () => {
   it('leaves other pages alone', () => {
     for (const key of [
       ['part', 'EW-R-00002'],
-      ['trail', 'id-2'],
+      ['life', 'id-2'],
       ['models', 'symbol'],
       ['cabinet'],
       ['crosswalks'],

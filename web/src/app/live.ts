@@ -12,19 +12,22 @@ export interface Deed {
 
 /** Questions about one thing, by its kind: they name it in the second place of their key, or their answer by its id. */
 const about: Record<string, string[]> = {
-  part: ['part', 'copy', 'trail', 'diff', 'pins'],
-  model: ['model', 'model-trail'],
+  part: ['part', 'copy', 'diff', 'pins', 'life', 'review'],
+  model: ['model', 'life', 'review'],
   intake: ['intake', 'intake-rows', 'intake-row', 'intake-rule'],
   bom: ['bom'],
   delivery: ['delivery'],
+  want: ['want'],
 };
 
 /** Questions that anything of a kind may answer otherwise. */
 const among: Record<string, string[]> = {
-  part: ['parts', 'alike', 'comparison', 'drawer', 'bom', 'intake'],
-  model: ['models', 'model-causes', 'twins', 'pins', 'part', 'delivery'],
-  intake: ['intakes', 'records'],
-  bom: ['boms'],
+  part: ['parts', 'alike', 'comparison', 'drawer', 'bom', 'intake', 'queue', 'waivers', 'worklist'],
+  model: ['models', 'model-causes', 'twins', 'pins', 'part', 'delivery', 'queue', 'waivers', 'life', 'worklist'],
+  want: ['wants', 'want-look', 'worklist'],
+  lifecycle: ['lifecycles', 'lifecycle', 'life', 'part', 'parts', 'model', 'models', 'queue', 'waivers', 'bom'],
+  intake: ['intakes', 'records', 'worklist'],
+  bom: ['boms', 'worklist'],
   layout: ['bom'],
   endings: ['bom'],
   delivery: ['deliveries'],

@@ -1,4 +1,4 @@
-import { createBrowserRouter, Navigate, type RouteObject } from 'react-router';
+import { createBrowserRouter, type RouteObject } from 'react-router';
 import { Empty } from '../ui/kit';
 import { Astray, NotLoaded } from './astray';
 import { Shell } from './Shell';
@@ -7,7 +7,11 @@ import { Shell } from './Shell';
 const boms = () => import('../features/boms');
 const cabinet = () => import('../features/cabinet');
 const intakes = () => import('../features/intakes');
+const lifecycles = () => import('../features/lifecycles');
 const models = () => import('../features/models');
+const people = () => import('../features/people/rooms');
+const worklist = () => import('../features/worklist');
+const wants = () => import('../features/wants');
 const parts = () => import('../features/parts');
 
 /** A page of a room. */
@@ -24,7 +28,7 @@ export const router = createBrowserRouter([
       {
         errorElement: <NotLoaded />,
         children: [
-          { index: true, element: <Navigate to="/parts" replace /> },
+          { index: true, lazy: async () => ({ Component: (await worklist()).WorklistPage }) },
           page('parts', parts, 'PartsPage'),
           page('parts/new', parts, 'NewPart'),
           page('compare', parts, 'ComparePage'),
@@ -43,6 +47,12 @@ export const router = createBrowserRouter([
           page('parts/:key/pins', models, 'PinsPage'),
           page('cabinet', cabinet, 'CabinetPage'),
           page('crosswalks', cabinet, 'CrosswalksPage'),
+          page('queue', lifecycles, 'QueuePage'),
+          page('review/:id', lifecycles, 'ReviewPage'),
+          page('wants', wants, 'WantsPage'),
+          page('wants/:key', wants, 'WantPage'),
+          page('lifecycles', lifecycles, 'LifecyclesPage'),
+          page('people', people, 'PeoplePage'),
           { path: '*', element: <Astray /> },
         ],
       },

@@ -130,6 +130,7 @@ export function Chip({ tone = 'calm', children }: { tone?: Tone; children: React
 const stateTones: Record<string, Tone> = {
   released: 'good', draft: 'open', active: 'good', 'not for new designs': 'open', obsolete: 'bad',
   new: 'plain', update: 'plain', alternate: 'plain', unsorted: 'bad', withdrawn: 'bad', 'taken back': 'calm', known: 'good', differs: 'open', repeat: 'calm', blocked: 'bad', 'left out': 'calm',
+  answered: 'good', 'taken on': 'plain', declined: 'calm',
   linked: 'good', proposed: 'open', several: 'open', 'not in the library': 'bad', 'not fitted': 'calm',
   agrees: 'good', better: 'plain', contradicts: 'bad', 'record is silent': 'calm', 'not understood': 'open', 'not used': 'calm',
   error: 'bad', warning: 'open', note: 'calm', open: 'open', 'taken in': 'good',
@@ -137,6 +138,20 @@ const stateTones: Record<string, Tone> = {
 
 export function State({ of, more }: { of: string; more?: string }) {
   return <Chip tone={stateTones[of] ?? 'calm'}>{more ? `${of} ${more}` : of}</Chip>;
+}
+
+const shapes: Record<string, string> = { ring: '○', half: '◐', disc: '●', square: '■', bar: '▬', cross: '✕', triangle: '▲', diamond: '◆' };
+
+/** A state of a lifecycle: the house's own word with the shape that its document gives it; the colour only helps. */
+export function LifeState({ of, more }: { of: { word: string; meaning?: string; use: string; shape: string }; more?: string }) {
+  const tone: Tone = of.use === 'no' ? 'bad' : of.meaning === 'superseded' ? 'calm' : of.use === 'yes' ? 'good' : 'open';
+  return (
+    <span className={`inline-flex items-center gap-1 rounded-sm px-1.5 py-px text-xs font-medium whitespace-nowrap ${tones[tone].style}`}>
+      <span aria-hidden="true">{shapes[of.shape] ?? '○'}</span>
+      {of.word}
+      {more && ` ${more}`}
+    </span>
+  );
 }
 
 /** Where work in a dialog begins: what is marked so, its first field, its first button, and only then the cross that closes it. */

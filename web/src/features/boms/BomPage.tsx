@@ -6,6 +6,7 @@ import { Button, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
+import { useWantMissing } from '../wants/queries';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import { useBom, useChoose, useSayColumns, useSayEnding, type Line } from './queries';
@@ -35,6 +36,7 @@ export function BomPage() {
   const [row, setRow] = useState<number>();
   const [columnsOpen, setColumnsOpen] = useState(false);
   const sayEnding = useSayEnding();
+  const wantMissing = useWantMissing(key);
   const sayColumns = useSayColumns(key);
   const may = useMay();
   const say = useSay();
@@ -63,6 +65,19 @@ export function BomPage() {
             Accept {clean.length} proposals that nothing contradicts
           </Button>
         )}
+        {may('want.make') && (b.counts['not in the library'] ?? 0) > 0 && (
+          <Button
+            disabled={wantMissing.isPending}
+            onClick={() =>
+              wantMissing.mutate(undefined, {
+                onSuccess: (m) =>
+                  say(m.wants === 1 ? `${m.numbers[0]} is wanted.` : `${m.wants} parts are wanted: ${m.numbers.join(', ')}.`),
+              })
+            }
+          >
+            Want the {b.counts['not in the library']} missing
+          </Button>
+        )}
         <Button onClick={() => setColumnsOpen(true)}>Columns{b.confirmed ? '' : '…'}</Button>
         <Menu
           label="Export"
@@ -77,7 +92,7 @@ export function BomPage() {
           <Trouble error={new Error(b.problem)} />
         </div>
       )}
-      <Trouble error={choose.error} />
+      <Trouble error={choose.error ?? wantMissing.error} />
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Lines by verdict">
         {['', ...verdicts, 'findings'].map((v) => (
           <button

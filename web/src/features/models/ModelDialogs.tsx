@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { api, based, take, upload } from '../../api/client';
 import { Button, Dialog, Field, TextArea, Trouble } from '../../ui/kit';
-import { parts, useDeed, type Kind, type Model } from './queries';
+import { useDeed, type Kind, type Model } from './queries';
 
 export function EditDialog({ model, onClose }: { model: Model; onClose: () => void }) {
   const was = model.draft ?? model.released;
@@ -47,36 +47,6 @@ export function EditDialog({ model, onClose }: { model: Model; onClose: () => vo
   );
 }
 
-export function ReleaseDialog({ model, onClose }: { model: Model; onClose: () => void }) {
-  const [note, setNote] = useState('');
-  const release = useDeed(
-    () =>
-      take(api.POST('/api/v1/models/{id}/release', { params: { path: { id: model.id }, header: based(model.version) }, body: { note } })),
-    onClose,
-  );
-  return (
-    <Dialog open title={`Release ${model.name} as revision ${model.revision + 1}`} onClose={onClose}>
-      <form
-        className="space-y-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          release.mutate(undefined);
-        }}
-      >
-        <p className="text-sm">
-          {model.uses > 0 ? `${parts(model.uses)} use it now. Parts` : 'Parts'} keep the revision they were released with; those that use an
-          older one are shown as behind.
-        </p>
-        <Field label="Note" required maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />
-        <Trouble error={release.error} />
-        <Button look="act" type="submit" disabled={release.isPending}>
-          Release
-        </Button>
-      </form>
-    </Dialog>
-  );
-}
-
 /** The check list for a person: what to look at, and against what it was looked at. */
 export function SignDialog({ model, against: start = '', onClose }: { model: Model; against?: string; onClose: () => void }) {
   const [against, setAgainst] = useState(start);
@@ -101,7 +71,7 @@ export function SignDialog({ model, against: start = '', onClose }: { model: Mod
     onClose,
   );
   return (
-    <Dialog open title={`Sign the check of revision ${model.revision}`} onClose={onClose}>
+    <Dialog open title={`Sign the check of ${model.name}`} onClose={onClose}>
       <form
         className="space-y-3"
         onSubmit={(e) => {

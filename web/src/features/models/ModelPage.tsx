@@ -4,10 +4,11 @@ import { Link, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Stale } from '../../ui/asked';
-import { Button, Chip, Empty, Field, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { Button, Chip, Empty, Field, LifeState, PageHead, Panel, State, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
-import { CompareDialog, EditDialog, ReleaseDialog, SignDialog } from './ModelDialogs';
+import { LifePanel, MoveButtons, Trail } from '../lifecycles';
+import { CompareDialog, EditDialog, SignDialog } from './ModelDialogs';
 import { Solid } from './Solid';
 import { preview, useDeed, type Model, parts } from './queries';
 
@@ -22,11 +23,13 @@ export function ModelPage() {
   const { id = '' } = useParams();
   const model = useQuery({ queryKey: ['model', id], queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id } } })) });
   const may = useMay();
-  const [open, setOpen] = useState<'edit' | 'release' | 'sign' | 'compare'>();
+  const [open, setOpen] = useState<'edit' | 'sign' | 'compare'>();
   if (model.error && !model.data) return <div className="p-4"><Trouble error={model.error} /></div>; // prettier-ignore
   const m = model.data;
   if (!m) return <Empty title="One moment…" />;
   const content = m.draft ?? m.released;
+  const draft = m.draft && (m.states.draft ?? m.states.status);
+  const still = draft && !draft.change ? draft : undefined; // a state in which content does not change
   return (
     <>
       <Stale of={model} />
@@ -34,19 +37,23 @@ export function ModelPage() {
         title={m.name}
         sub={
           <span className="flex flex-wrap gap-2">
-            {m.kind} · {m.what} <State of={m.status} more={m.revision ? `revision ${m.revision}` : ''} />{' '}
-            {m.draft && m.revision > 0 && <Chip tone="open">draft not released yet</Chip>}
+            {m.kind} · {m.what} <LifeState of={m.states.status} more={m.revision ? `revision ${m.states.label}` : ''} />{' '}
+            {m.states.draft && <Chip tone="open">beside it: {m.states.draft.word}</Chip>}
             {m.mergedTo && <Chip tone="open">merged into {m.mergedTo}</Chip>}
           </span>
         }
       >
-        {may('model.edit') && <Button onClick={() => setOpen('edit')}>New draft…</Button>}
-        {may('model.edit') && m.revision > 0 && m.kind !== 'pin map' && <Button onClick={() => setOpen('sign')}>Sign the check…</Button>}
-        {may('model.release') && m.draft && (
-          <Button look="act" onClick={() => setOpen('release')}>
-            Release…
+        {may('model.edit') && (
+          <Button
+            onClick={() => setOpen('edit')}
+            disabled={still !== undefined}
+            title={still && `In the state “${still.word}” its content does not change: send it back first`}
+          >
+            New draft…
           </Button>
         )}
+        {may('thing.review') && m.kind !== 'pin map' && <Button onClick={() => setOpen('sign')}>Sign the check…</Button>}
+        {may('thing.move') && <MoveButtons id={m.id} name={m.name} />}
       </PageHead>
       <div className="grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 lg:grid-cols-[3fr_2fr]">
         <div className="space-y-3">
@@ -62,6 +69,7 @@ export function ModelPage() {
           {content?.landPattern && <Pads land={content.landPattern} />}
         </div>
         <div className="space-y-3">
+          <LifePanel id={m.id} name={m.name} />
           <Checks model={m} />
           <Twins model={m} />
           <Panel title="Files">
@@ -84,7 +92,7 @@ export function ModelPage() {
             <ol className="text-sm">
               {m.revisions.map((r) => (
                 <li key={r.number}>
-                  <strong>{r.number}</strong> {r.note}{' '}
+                  <strong>{r.label}</strong> {r.state.meaning !== 'in use' && <LifeState of={r.state} />} {r.note}{' '}
                   <span className="text-xs text-soft">
                     · {r.by}, {new Date(r.at).toLocaleString()}
                   </span>
@@ -93,7 +101,8 @@ export function ModelPage() {
             </ol>
             {m.signed.map((s) => (
               <p key={s.by + s.revision} className="mt-1 text-sm">
-                ✓ Revision {s.revision} checked by {s.by} on {new Date(s.at).toLocaleDateString()} against {s.against}
+                ✓ {s.revision > 0 ? `Revision ${s.revision}` : 'The draft'} signed by {s.by}
+                {s.author && ' (an author)'} on {new Date(s.at).toLocaleDateString()} against {s.against}
               </p>
             ))}
           </Panel>
@@ -102,7 +111,6 @@ export function ModelPage() {
         </div>
       </div>
       {open === 'edit' && <EditDialog model={m} onClose={() => setOpen(undefined)} />}
-      {open === 'release' && <ReleaseDialog model={m} onClose={() => setOpen(undefined)} />}
       {open === 'sign' && <SignDialog model={m} onClose={() => setOpen(undefined)} />}
       {open === 'compare' && <CompareDialog model={m} onClose={() => setOpen(undefined)} />}
     </>
@@ -171,24 +179,6 @@ function Checks({ model }: { model: Model }) {
           <Button type="submit">Accept</Button>
         </form>
       )}
-    </Panel>
-  );
-}
-
-function Trail({ id }: { id: string }) {
-  const trail = useQuery({
-    queryKey: ['model-trail', id],
-    queryFn: () => take(api.GET('/api/v1/models/{id}/trail', { params: { path: { id }, query: { limit: 100 } } })),
-  });
-  return (
-    <Panel title="Trail">
-      <ol className="max-h-60 space-y-1 overflow-auto text-sm">
-        {trail.data?.items.map((e) => (
-          <li key={e.seq} title={e.detail}>
-            <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.by}: {e.action}
-          </li>
-        ))}
-      </ol>
     </Panel>
   );
 }

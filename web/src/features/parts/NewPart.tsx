@@ -13,6 +13,7 @@ import { useAlike, useCopy, useMakePart, type Edit } from './queries';
 export function NewPart() {
   const [params, setParams] = useSearchParams();
   const from = params.get('copy') ?? '';
+  const wanted = params.get('want') ?? ''; // the want that the part answers
   const source = useCopy(from);
   const cabinet = useCabinet();
   const make = useMakePart();
@@ -41,15 +42,17 @@ export function NewPart() {
       <PageHead
         title={from ? `Copy of ${from}` : 'Make a part'}
         sub={
-          from
-            ? 'Change the fields that differ; sources and datasheets are not copied.'
-            : 'Paste what you have, or choose its drawer and fill in what you know.'
+          wanted
+            ? `What ${wanted} says is filled in: read it, choose the drawer, and save; then answer the want with it.`
+            : from
+              ? 'Change the fields that differ; sources and datasheets are not copied.'
+              : 'Paste what you have, or choose its drawer and fill in what you know.'
         }
       />
       <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4">
         {!taken && <Offer kept={kept} version={0} what="a new part" onDrop={settled} onTake={(k) => setTaken(k.value)} />}
         {leaving}
-        {!from && !read && <ReadPanel drawer={params.get('drawer') ?? undefined} onRead={setRead} />}
+        {!from && !read && <ReadPanel drawer={params.get('drawer') ?? undefined} start={params.get('read') ?? ''} onRead={setRead} />}
         {read && (
           <div className="rounded border border-line bg-sheet p-3">
             <ReadNotes read={read} />
@@ -62,7 +65,7 @@ export function NewPart() {
               label="Drawer"
               text={drawer ? drawer.label : 'choose…'}
               value={key}
-              onChoose={(d) => setParams({ drawer: d })}
+              onChoose={(d) => setParams({ drawer: d, ...(wanted ? { want: wanted } : {}) })}
               options={drawers.map((d) => ({
                 value: d.key,
                 text: d.path.length > 1 ? `${d.label} (${d.path.slice(0, -1).join(' / ')})` : d.label,
@@ -101,7 +104,9 @@ export function NewPart() {
                 onSuccess: (p) => {
                   settled();
                   say(`${p.number} is saved as a draft. Others see it as released only after its release.`);
-                  void navigate(`/parts/${encodeURIComponent(p.number)}`);
+                  void navigate(
+                    wanted ? `/wants/${wanted}?part=${encodeURIComponent(p.number)}` : `/parts/${encodeURIComponent(p.number)}`,
+                  );
                 },
               })
             }

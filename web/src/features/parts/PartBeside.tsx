@@ -2,7 +2,7 @@ import { useCabinet } from '../cabinet/queries';
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Stale } from '../../ui/asked';
-import { Chip, Empty, State, Trouble } from '../../ui/kit';
+import { Chip, Empty, LifeState, Trouble } from '../../ui/kit';
 import { PartDrawings } from '../models';
 import { usePartBeside } from './queries';
 
@@ -35,9 +35,9 @@ export function PartBeside({ number }: { number: string | undefined }) {
       </h2>
       <p>{content.description}</p>
       <p className="mt-1 flex flex-wrap gap-1">
-        <State of={p.status} more={p.revision ? `${p.revision}` : ''} />
-        <State of={p.standing} />
-        {p.draft && p.released && <Chip tone="open">draft not released yet</Chip>}
+        <LifeState of={p.states.status} more={p.states.label} />
+        <LifeState of={p.states.standing} />
+        {p.states.draft && <Chip tone="open">beside it: {p.states.draft.word}</Chip>}
       </p>
       <div className="mt-2">
         <PartDrawings content={content} letter={drawer?.designator} small />

@@ -2,18 +2,18 @@ import { useCabinet } from '../cabinet/queries';
 import { useState, type ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { ApiError, type Schemas } from '../../api/client';
-import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, Select, State, Trouble } from '../../ui/kit';
+import { Button, Chip, Dialog, Empty, LifeState, PageHead, Panel, State } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { LifePanel, MoveButtons, Trail } from '../lifecycles';
 import { PartModels } from '../models';
 import { useMay } from '../people';
 import { PartForm } from './PartForm';
 import { AttachDialog } from './AttachDialog';
 import { Asked, Stale } from '../../ui/asked';
-import { Moved } from '../../ui/moved';
 import { Offer, useTyped } from '../../ui/unsaved';
 import { Relations } from './Relations';
 import { BackDialog, Changes, CompareDialog, Revisions } from './Revisions';
-import { asEdit, useDiff, usePart, useRelease, useSaveDraft, useStanding, useTrail, type Content, type Edit, type Part } from './queries';
+import { asEdit, useDiff, usePart, useSaveDraft, type Content, type Edit, type Part } from './queries';
 
 export function PartPage() {
   const { key = '' } = useParams();
@@ -32,12 +32,14 @@ export function PartPage() {
 
 function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][]; onEdit: () => void }) {
   const may = useMay();
-  const [open, setOpen] = useState<'release' | 'standing' | 'compare' | 'attach'>();
+  const [open, setOpen] = useState<'compare' | 'attach'>();
   const [side, setSide] = useState<'newest' | 'released'>('newest');
   const [back, setBack] = useState<number>();
   const content = (side === 'released' ? p.released : undefined) ?? p.draft ?? p.released;
   if (!content) return <Empty title="This part has no content" />;
   const drawer = drawers.find((d) => d.key === content.drawer);
+  const draft = p.draft && (p.states.draft ?? p.states.status);
+  const still = draft && !draft.change ? draft : undefined; // a state in which content does not change
   return (
     <>
       <PageHead
@@ -49,9 +51,9 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
         }
         sub={
           <span className="flex flex-wrap items-center gap-2">
-            <State of={p.status} more={p.revision ? `revision ${p.revision}` : ''} />
-            {p.draft && p.revision > 0 && <Chip tone="open">draft not released yet</Chip>}
-            <State of={p.standing} />
+            <LifeState of={p.states.status} more={p.revision ? `revision ${p.states.label}` : ''} />
+            {p.states.draft && <Chip tone="open">beside it: {p.states.draft.word}</Chip>}
+            <LifeState of={p.states.standing} />
             <Link to={`/parts?drawer=${content.drawer}`} className="underline">
               {drawer?.label ?? content.drawer}
             </Link>
@@ -65,7 +67,13 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
         )}
         {may('part.edit') && (
           <>
-            <Button onClick={onEdit}>Edit</Button>
+            <Button
+              onClick={onEdit}
+              disabled={still !== undefined}
+              title={still && `In the state “${still.word}” its content does not change: send it back first`}
+            >
+              Edit
+            </Button>
             <Link
               to={`/parts/new?copy=${encodeURIComponent(p.number)}`}
               className="inline-flex min-h-7 items-center rounded border border-line bg-sheet px-2.5 text-sm font-medium hover:bg-tint"
@@ -74,12 +82,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
             </Link>
           </>
         )}
-        {may('part.standing') && <Button onClick={() => setOpen('standing')}>Standing…</Button>}
-        {may('part.release') && p.draft && (
-          <Button look="act" onClick={() => setOpen('release')}>
-            Release…
-          </Button>
-        )}
+        {may('thing.move') && <MoveButtons id={p.id} name={p.number} changes={<ReleaseChanges part={p} />} />}
       </PageHead>
       <div className="min-h-0 flex-1 overflow-auto p-4">
         <div className="grid gap-3 xl:grid-cols-[3fr_2fr]">
@@ -112,6 +115,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
             </Panel>
           </div>
           <div className="space-y-3">
+            <LifePanel id={p.id} name={p.number} />
             <PartModels number={p.number} content={content} letter={drawer?.designator} />
             <Panel title="Datasheets">
               {content.datasheets.length === 0 && <p className="text-sm text-soft">None attached.</p>}
@@ -127,17 +131,22 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
             </Panel>
             <Relations part={p} />
             <Revisions part={p} onCompare={() => setOpen('compare')} onBack={setBack} />
-            <Trail part={p} />
+            <Trail id={p.id} />
           </div>
         </div>
       </div>
-      {open === 'release' && <ReleaseDialog part={p} onClose={() => setOpen(undefined)} />}
-      {open === 'standing' && <StandingDialog part={p} onClose={() => setOpen(undefined)} />}
       {open === 'attach' && <AttachDialog part={p} content={content} onClose={() => setOpen(undefined)} />}
       {open === 'compare' && <CompareDialog part={p} onClose={() => setOpen(undefined)} />}
       {back && <BackDialog part={p} revision={back} onClose={() => setBack(undefined)} />}
     </>
   );
+}
+
+/** What a release would change in what others see. */
+function ReleaseChanges({ part }: { part: Part }) {
+  const diff = useDiff(part.id, part.revision, 0, part.revision > 0 && part.draft !== undefined);
+  if (!diff.data) return null;
+  return <Changes changes={diff.data.changes} from={`revision ${part.states.label}`} to="draft" />;
 }
 
 function Findings({ content, newer }: { content: Content; newer: string[] }) {
@@ -156,7 +165,7 @@ function Findings({ content, newer }: { content: Content; newer: string[] }) {
         ))}
         {newer.map((n) => (
           <li key={n} className="flex gap-2">
-            <Chip tone="open">newer is there</Chip>
+            <Chip tone="open">look at it</Chip>
             {n}
           </li>
         ))}
@@ -215,21 +224,6 @@ function Values({ content }: { content: Content }) {
           ))}
         </tbody>
       </table>
-    </Panel>
-  );
-}
-
-function Trail({ part }: { part: Part }) {
-  const trail = useTrail(part.id);
-  return (
-    <Panel title="Trail">
-      <ol className="max-h-60 space-y-1 overflow-auto text-sm">
-        {trail.data?.items.map((e) => (
-          <li key={e.seq} title={e.detail}>
-            <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.by}: {e.action}
-          </li>
-        ))}
-      </ol>
     </Panel>
   );
 }
@@ -407,76 +401,4 @@ function Conflict({
 
 function sourcesText(e: Edit) {
   return (e.sources ?? []).map((s) => `${s.manufacturer} ${s.mpn}`).join('; ');
-}
-
-function ReleaseDialog({ part: now, onClose }: { part: Part; onClose: () => void }) {
-  const [part] = useState(now); // what was looked at
-  const [note, setNote] = useState('');
-  const release = useRelease(part.id);
-  const diff = useDiff(part.id, part.revision, 0, part.revision > 0);
-  const say = useSay();
-  return (
-    <Dialog open title={`Release ${part.number} as revision ${part.revision + 1}`} onClose={onClose}>
-      <form
-        className="space-y-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          release.mutate(
-            { version: part.version, note },
-            {
-              onSuccess: (p) => {
-                say(`${p.number} revision ${p.revision} is released: everybody sees it now.`);
-                onClose();
-              },
-            },
-          );
-        }}
-      >
-        {diff.data && <Changes changes={diff.data.changes} from={`revision ${part.revision}`} to="draft" />}
-        <Field
-          label="Note"
-          hint="What was made or changed, and against which datasheet"
-          required
-          maxLength={2000}
-          value={note}
-          onChange={(e) => setNote(e.target.value)}
-        />
-        <Moved was={part} now={now} />
-        <Trouble error={release.error} />
-        <Button look="act" type="submit" disabled={release.isPending}>
-          Release
-        </Button>
-      </form>
-    </Dialog>
-  );
-}
-
-function StandingDialog({ part: now, onClose }: { part: Part; onClose: () => void }) {
-  const [part] = useState(now); // what was looked at
-  const [standing, setStanding] = useState(part.standing);
-  const [why, setWhy] = useState('');
-  const change = useStanding(part.id);
-  return (
-    <Dialog open title={`Standing of ${part.number}`} onClose={onClose}>
-      <form
-        className="space-y-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          change.mutate({ version: part.version, standing: standing as Schemas['Standing']['standing'], why }, { onSuccess: onClose });
-        }}
-      >
-        <Select label="How the part may be used" value={standing} onChange={(e) => setStanding(e.target.value)}>
-          <option>active</option>
-          <option>not for new designs</option>
-          <option>obsolete</option>
-        </Select>
-        <Field label="Why" required maxLength={500} value={why} onChange={(e) => setWhy(e.target.value)} />
-        <Moved was={part} now={now} />
-        <Trouble error={change.error} />
-        <Button look="act" type="submit" disabled={change.isPending}>
-          Change standing
-        </Button>
-      </form>
-    </Dialog>
-  );
 }

@@ -1,16 +1,16 @@
 import { useCabinet } from '../cabinet/queries';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
+import { Button, Dialog, Empty, LifeState, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
-import { useSay } from '../../ui/toast';
+import { BulkMove, useStates } from '../lifecycles';
 import { useMay } from '../people';
 import { Facets } from './Facets';
 import { Facts, NearMisses } from './Facts';
 import { ListTools } from './ListTools';
 import { PartBeside } from './PartBeside';
 import { useAnswer, useLooking, useRows } from './lookup';
-import { useReleaseMany, type PartRow } from './queries';
+import { type PartRow } from './queries';
 
 const fixed: Column<PartRow>[] = [
   { key: 'number', head: 'Number', width: 118, sortable: true, cell: (p) => <span className="font-semibold">{p.number}</span> },
@@ -19,8 +19,8 @@ const fixed: Column<PartRow>[] = [
   { key: 'drawer', head: 'Drawer', width: 150, sortable: true, cell: (p) => p.drawer },
   { key: 'manufacturer', head: 'Manufacturer', width: 130, sortable: true, cell: (p) => p.manufacturer },
   { key: 'mpn', head: 'MPN', width: 150, sortable: true, cell: (p) => <>{p.mpn}{p.sources > 1 && <span title="alternates"> +{p.sources - 1}</span>}</> },
-  { key: 'status', head: 'Status', width: 112, sortable: true, cell: (p) => <State of={p.status} more={p.revision ? `${p.revision}${p.hasDraft ? ' + draft' : ''}` : ''} /> },
-  { key: 'standing', head: 'Standing', width: 150, sortable: true, cell: (p) => <State of={p.standing} /> },
+  { key: 'status', head: 'Status', width: 112, sortable: true, cell: (p) => p.status },
+  { key: 'standing', head: 'Standing', width: 150, sortable: true, cell: (p) => p.standing },
   { key: 'missing', head: 'Missing', width: 170, cell: (p) => p.missing.join(', ') },
 ]; // prettier-ignore
 
@@ -32,6 +32,7 @@ export function PartsPage() {
   const total = answer.data?.page.total ?? 0;
   const { rows, onView, error } = useRows(looking, total);
   const cabinet = useCabinet();
+  const states = useStates();
   const navigate = useNavigate();
   const may = useMay();
   const [selected, setSelected] = useState<Set<string>>(new Set());
@@ -68,6 +69,15 @@ export function PartsPage() {
     () =>
       shown.map((key) => {
         const own = fixed.find((c) => c.key === key);
+        if (own && (key === 'status' || key === 'standing'))
+          return {
+            ...own,
+            cell: (row: PartRow) => {
+              const more = key === 'status' && row.revision ? `${row.label ?? row.revision}${row.hasDraft ? ' + draft' : ''}` : '';
+              const state = states(row.drawer, row[key]);
+              return state ? <LifeState of={state} more={more} /> : <State of={row[key]} more={more} />;
+            },
+          };
         if (own) return own;
         const p = names.get(key);
         return {
@@ -79,7 +89,7 @@ export function PartsPage() {
           cell: (row: PartRow) => row.values[key] ?? <span className="text-soft">–</span>,
         };
       }),
-    [names, shown],
+    [names, shown, states],
   );
   const choices = useMemo(() => {
     const slots = one?.slots.map((s) => s.key) ?? (first?.facets ?? []).map((f) => f.key);
@@ -130,7 +140,7 @@ export function PartsPage() {
             Compare {selected.size}
           </Button>
         )}
-        {selected.size > 0 && may('part.release') && <Button onClick={() => setReleasing(true)}>Release {selected.size} selected…</Button>}
+        {selected.size > 0 && may('thing.move') && <Button onClick={() => setReleasing(true)}>Move {selected.size} selected on…</Button>}
         <Button className="md:hidden" onClick={() => setFiltering(true)}>
           Filters…
         </Button>
@@ -209,40 +219,13 @@ export function PartsPage() {
         />
         {looking.beside && <PartBeside number={total > 0 ? active?.number : undefined} />}
       </div>
-      <ReleaseDialog open={releasing} rows={marked} onClose={() => setReleasing(false)} onDone={() => setSelected(new Set())} />
+      {releasing && (
+        <BulkMove
+          things={marked.map((r) => ({ id: r.id, version: r.version }))}
+          onClose={() => setReleasing(false)}
+          onDone={() => setSelected(new Set())}
+        />
+      )}
     </>
-  );
-}
-
-function ReleaseDialog({ open, rows, onClose, onDone }: { open: boolean; rows: PartRow[]; onClose: () => void; onDone: () => void }) {
-  const [note, setNote] = useState('');
-  const release = useReleaseMany();
-  const say = useSay();
-  return (
-    <Dialog title={`Release ${rows.length} drafts`} open={open} onClose={onClose}>
-      <form
-        className="space-y-3"
-        onSubmit={(e) => {
-          e.preventDefault();
-          release.mutate(
-            { note, parts: rows.map((r) => ({ id: r.id, version: r.version })) },
-            {
-              onSuccess: (r) => {
-                say(`Released ${r.parts} parts: everybody sees them now.`);
-                onDone();
-                onClose();
-              },
-            },
-          );
-        }}
-      >
-        <p className="text-sm">Each becomes the next revision of its part, frozen for good. All of them are released, or none.</p>
-        <Field label="Note" required maxLength={2000} value={note} onChange={(e) => setNote(e.target.value)} />
-        <Trouble error={release.error} />
-        <Button look="act" type="submit" disabled={release.isPending}>
-          Release {rows.length} parts
-        </Button>
-      </form>
-    </Dialog>
   );
 }

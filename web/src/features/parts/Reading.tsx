@@ -7,8 +7,19 @@ import { useReadPart, useRecords } from './queries';
 export type Read = Schemas['PartRead'];
 
 /** Takes what a person has of a part: a pasted table or line, or a number in a file loaded before. */
-export function ReadPanel({ drawer, beside, onRead }: { drawer?: string; beside?: string; onRead: (r: Read) => void }) {
-  const [text, setText] = useState('');
+export function ReadPanel({
+  drawer,
+  beside,
+  start = '',
+  onRead,
+}: {
+  drawer?: string;
+  beside?: string;
+  /** A text that is there already, such as what a want says. */
+  start?: string;
+  onRead: (r: Read) => void;
+}) {
+  const [text, setText] = useState(start);
   const [number, setNumber] = useState('');
   const [asked, setAsked] = useState('');
   const read = useReadPart();

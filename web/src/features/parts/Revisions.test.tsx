@@ -25,8 +25,15 @@ const part = {
   version: 7,
   revision: 2,
   revisions: [
-    { number: 2, note: 'finer', by: 'Maren', at: '2031-04-02T10:00:00Z' },
-    { number: 1, note: 'first', by: 'Maren', at: '2031-04-01T10:00:00Z' },
+    { number: 2, label: '2', state: { meaning: 'in use' }, note: 'finer', by: 'Maren', at: '2031-04-02T10:00:00Z' },
+    {
+      number: 1,
+      label: '1',
+      state: { meaning: 'superseded', word: 'Superseded', use: 'with caution', shape: 'bar' },
+      note: 'first',
+      by: 'Maren',
+      at: '2031-04-01T10:00:00Z',
+    },
   ],
 } as unknown as Part;
 const edited = { ...part, draft: { values: [] } } as unknown as Part;

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { ApiError, type Schemas } from '../../api/client';
-import { Button, Dialog, Field, Panel, Select, Trouble } from '../../ui/kit';
+import { Button, Dialog, Field, LifeState, Panel, Select, Trouble } from '../../ui/kit';
 import { Moved } from '../../ui/moved';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
@@ -16,7 +16,8 @@ export function Revisions({ part, onCompare, onBack }: { part: Part; onCompare: 
         {part.revisions.map((r) => (
           <li key={r.number} className="flex items-baseline justify-between gap-2">
             <span>
-              <strong>{r.number}</strong> {r.note}
+              <strong>{r.label}</strong> {r.state.meaning !== 'in use' && <LifeState of={r.state} />} {r.note}
+              {r.why && <span className="text-soft"> ({r.why})</span>}
               <span className="text-xs text-soft">
                 {' '}
                 · {r.by}, {new Date(r.at).toLocaleString()}

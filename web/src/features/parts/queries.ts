@@ -29,13 +29,6 @@ export function usePartBeside(key: string | undefined) {
   });
 }
 
-export function useTrail(key: string) {
-  return useQuery({
-    queryKey: ['trail', key],
-    queryFn: () => take(api.GET('/api/v1/parts/{key}/trail', { params: { path: { key }, query: { limit: 100 } } })),
-  });
-}
-
 export function useDiff(key: string, from: number, to: number, on: boolean) {
   return useQuery({
     queryKey: ['diff', key, from, to],
@@ -80,23 +73,6 @@ export function useMakePart() {
   return usePartChange((body: Edit) => take(api.POST('/api/v1/parts', { body })));
 }
 
-export function useRelease(key: string) {
-  return usePartChange((v: { version: number; note: string }) =>
-    take(api.POST('/api/v1/parts/{key}/release', { params: { path: { key }, header: based(v.version) }, body: { note: v.note } })),
-  );
-}
-
-export function useStanding(key: string) {
-  return usePartChange((v: { version: number; standing: Schemas['Standing']['standing']; why: string }) =>
-    take(
-      api.POST('/api/v1/parts/{key}/standing', {
-        params: { path: { key }, header: based(v.version) },
-        body: { standing: v.standing, why: v.why },
-      }),
-    ),
-  );
-}
-
 export function useGoBack(key: string) {
   return usePartChange((v: { version: number; body: Schemas['GoBack'] }) =>
     take(api.POST('/api/v1/parts/{key}/back', { params: { path: { key }, header: based(v.version) }, body: v.body })),
@@ -135,14 +111,6 @@ export function useComparison(parts: string[]) {
     queryKey: ['comparison', parts],
     enabled: parts.length > 1,
     queryFn: () => take(api.GET('/api/v1/comparison', { params: { query: { part: parts } } })),
-  });
-}
-
-export function useReleaseMany() {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (body: Schemas['BulkRelease']) => take(api.POST('/api/v1/releases', { body })),
-    onSuccess: () => queries.invalidateQueries(),
   });
 }
 

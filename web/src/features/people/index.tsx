@@ -86,3 +86,5 @@ export function SignIn() {
     </main>
   );
 }
+
+export { useGroups } from './queries';

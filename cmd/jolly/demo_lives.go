@@ -1,0 +1,91 @@
+package main
+
+import (
+	"context"
+	"slices"
+
+	"jollydrawer/client"
+	"jollydrawer/internal/wire"
+)
+
+// lifecycles puts the company's own lifecycles in force, and says who answers for what.
+func (d *demonstration) lifecycles(ctx context.Context) error {
+	have, err := d.admin.Groups(ctx)
+	if err != nil {
+		return err
+	}
+	for _, g := range []wire.GroupEdit{
+		{Name: "Power desk", About: "who answers for what feeds the buoys", Members: []string{"tove", "iver"}, Drawers: []string{"regulators"}},
+		{Name: "Drawing room", About: "who answers for symbols, land patterns and bodies", Members: []string{"maren", "iver"}, Kinds: []string{"symbol", "land pattern", "body", "pin map"}},
+	} {
+		if slices.ContainsFunc(have.Items, func(h wire.Group) bool { return h.Name == g.Name }) {
+			continue
+		}
+		if _, err := d.admin.AddGroup(ctx, g); err != nil {
+			return err
+		}
+	}
+	for _, name := range []string{"models", "second-look"} {
+		text, err := read("lifecycles/" + name + ".yaml")
+		if err != nil {
+			return err
+		}
+		p, err := d.admin.PreviewLifecycle(ctx, text)
+		if err == nil && p.Version == 0 {
+			_, err = d.admin.ApplyLifecycle(ctx, 0, text)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// reviews passes some parts to the second desk, and leaves work in its queue.
+func (d *demonstration) reviews(ctx context.Context) error {
+	in := wire.MoveThings{Move: "ask for review", Skip: true}
+	for _, q := range []client.PartQuery{{Drawers: []string{"regulators"}, Status: []string{"draft"}, Limit: 20}, {Drawers: []string{"spacers"}, Status: []string{"draft"}, Limit: 4}} {
+		l, err := d.k.Parts(ctx, q)
+		if err != nil {
+			return err
+		}
+		for _, row := range l.Items {
+			in.Things = append(in.Things, wire.PartBase{ID: row.ID, Version: row.Version})
+		}
+	}
+	if len(in.Things) == 0 {
+		return nil // an earlier run did it
+	}
+	if _, err := d.k.Move(ctx, in); err != nil {
+		return err
+	}
+	tove := client.New(d.url, "")
+	if _, err := tove.SignIn(ctx, "tove", demoPassword, "demo", 1); err != nil {
+		return err
+	}
+	q, err := tove.Queue(ctx, true, 0, 10)
+	if err != nil || len(q.Items) < 3 {
+		return err
+	}
+	// One goes all the way, by a second source that is waived; one is under way.
+	first, err := d.k.Waive(ctx, q.Items[0].ID, q.Items[0].Version, "sources", "the only one that starts at -20 °C; two are on the shelf")
+	if err != nil {
+		return err
+	}
+	r, err := tove.SignReview(ctx, first.ID, first.Version, wire.SignReview{Against: "its datasheet, pages 1 to 4", All: true})
+	if err != nil {
+		return err
+	}
+	if _, err := tove.Move(ctx, wire.MoveThings{Move: "release", Note: "looked at by two", Things: []wire.PartBase{{ID: r.ID, Version: r.Version}}}); err != nil {
+		return err
+	}
+	next, err := tove.Review(ctx, q.Items[1].ID)
+	if err != nil || len(next.Items) < 2 {
+		return err
+	}
+	if next, err = tove.Tick(ctx, next.ID, next.Version, wire.TickItems{Items: []string{next.Items[0].Key, next.Items[1].Key}}); err != nil {
+		return err
+	}
+	_, err = tove.TakeTurn(ctx, next.ID, next.Version, false)
+	return err
+}

@@ -1,0 +1,117 @@
+package model
+
+import (
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/document"
+	"jollydrawer/core/lifecycle"
+)
+
+// ReviewItems is the review list of a model: what of it is laid beside the datasheet. Each has a hash of just what it is about, so
+// that a symbol whose pins were moved need not have their names read again.
+func ReviewItems(c *Content) ([]lifecycle.Item, error) {
+	var out []lifecycle.Item
+	var failed error
+	add := func(key, label, text string, says any) {
+		_, hash, err := document.Canonical(says)
+		if err != nil {
+			failed = fmt.Errorf("%s: %w", key, err)
+		}
+		out = append(out, lifecycle.Item{Key: key, Label: label, Text: text, Value: hash.String()})
+	}
+	if s := c.Symbol; s != nil {
+		var names, types, places []any
+		var texts, kinds []string
+		seen := map[string]int{}
+		for _, p := range s.Pins {
+			names, types = append(names, []any{p.Number, p.Name, p.Unit}), append(types, []any{p.Number, p.Type})
+			places = append(places, []any{p.Number, p.At, p.Runs, p.Length, p.Hidden})
+			texts = append(texts, strings.TrimSpace(p.Number+" "+p.Name))
+			if seen[p.Type]++; seen[p.Type] == 1 {
+				kinds = append(kinds, p.Type)
+			}
+		}
+		for i, k := range kinds {
+			kinds[i] = fmt.Sprintf("%d %s", seen[k], k)
+		}
+		add("pins", "Numbers and names of the pins", few(texts), names)
+		add("types", "Types of the pins", strings.Join(kinds, ", "), types)
+		add("drawing", "Drawing", fmt.Sprintf("%d pins and %d shapes", len(s.Pins), len(s.Shapes)), []any{places, s.Shapes, s.Units})
+	}
+	if l := c.Land; l != nil {
+		var numbers, copper []any
+		var texts []string
+		holes := 0
+		for _, p := range l.Pads {
+			numbers = append(numbers, []any{p.Number, p.At, p.Bottom})
+			rest := p
+			rest.Number, rest.At = "", Point{}
+			copper = append(copper, rest)
+			if p.Number != "" {
+				texts = append(texts, p.Number)
+			}
+			if p.Hole > 0 {
+				holes++
+			}
+		}
+		add("pads", "Numbers and places of the pads", few(texts), numbers)
+		add("copper", "Copper, holes, mask and paste", fmt.Sprintf("%d pads, %d of them with a hole", len(l.Pads), holes), copper)
+		add("outlines", "Outlines and marks", fmt.Sprintf("%d shapes", len(l.Shapes)), []any{l.Shapes, l.Bodies})
+	}
+	if b := c.Body; b != nil {
+		text := "a body from its file"
+		if b.StandIn {
+			text = "a plain block that stands in"
+		}
+		add("size", "Size", text, []any{b.Box, b.Unit, b.StandIn, c.FileHash})
+		add("place", "Place on the pads", "turned and moved as drawn", b.Place)
+	}
+	if m := c.PinMap; m != nil {
+		var texts []string
+		for _, p := range m.Pairs {
+			texts = append(texts, p.Pin+"="+strings.Join(p.Pads, "+"))
+		}
+		add("pairs", "Which pin goes to which pad", few(texts), m)
+	}
+	if len(out) == 0 {
+		add("file", "File", c.FileName, c.FileHash)
+	}
+	return out, failed
+}
+
+// few joins the first texts of many.
+func few(texts []string) string {
+	const most = 12
+	if len(texts) > most {
+		return fmt.Sprintf("%s … (%d)", strings.Join(texts[:most], ", "), len(texts))
+	}
+	return strings.Join(texts, ", ")
+}
+
+// Major says what a changed field of a model is, by its path (core/document), where it makes another model of it: copper, holes, pins,
+// their types, a size, a pin map. A name, a note, a drawing's lines or where a pin is drawn do not; then it is blank.
+func Major(path string) string {
+	field, rest, _ := strings.Cut(path, ".")
+	switch field {
+	case "symbol":
+		if strings.HasPrefix(rest, "pins.") {
+			for _, what := range []string{"number", "name", "type", "unit"} {
+				if strings.HasSuffix(rest, "."+what) {
+					return "the pins"
+				}
+			}
+		}
+	case "landPattern":
+		if strings.HasPrefix(rest, "pads.") || rest == "mounting" {
+			return "the pads"
+		}
+	case "body":
+		return "the body"
+	case "pinMap":
+		return "the pin map"
+	case "fileHash":
+		return ""
+	}
+	return ""
+}

@@ -1,0 +1,135 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/client"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/wire"
+)
+
+// fourEyes puts a lifecycle in force by which a part is released by a second person, who signed it.
+func fourEyes(t *testing.T, k *client.Client) {
+	t.Helper()
+	text, _ := lifecycle.Shipped("parts")
+	next := strings.Replace(string(text), "from: [draft, in review], to: released, note: true, who: { role: librarian }, gates: [{ gate: required }]",
+		"from: [in review], to: released, note: true, who: { role: engineer, notAuthor: true }, gates: [{ gate: required }, { gate: review }]", 1)
+	require.NotEqual(t, string(text), next)
+	_, err := k.ApplyLifecycle(t.Context(), 0, next)
+	require.NoError(t, err)
+}
+
+// keys types on what is found by a selector.
+func (p page) keys(selector, text string) {
+	p.t.Helper()
+	_, err := p.b.Eval(`document.querySelector('` + selector + `').focus(); 'ok'`)
+	require.NoError(p.t, err)
+	require.NoError(p.t, p.b.Keys(text))
+	require.NoError(p.t, p.b.Idle())
+}
+
+func TestASecondPersonReviewsByKeyboard(t *testing.T) {
+	i := serve2(t)
+	admin := i.admin(t)
+	stocked(t, admin)
+	ines := i.as(t, "ines", "engineer")
+	i.as(t, "tomas", "engineer")
+	fourEyes(t, admin)
+	for _, mpn := range []string{"KB-1", "KB-2"} {
+		p, err := ines.MakePart(t.Context(), wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": "4k7", "tolerance": "1%", "case": "0805"}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: mpn}}})
+		require.NoError(t, err)
+		_, err = ines.Move(t.Context(), wire.MoveThings{Move: "ask for review", Things: []wire.PartBase{{ID: p.ID, Version: p.Version}}})
+		require.NoError(t, err)
+	}
+
+	// The author is told that it is for somebody else, and is offered no release.
+	p := window(t, i, "ines")
+	p.goTo("/queue")
+	p.see("Nothing waits for you")
+	p.goTo("/parts/EW-R-00001")
+	p.see("you changed the content since it was last released")
+	found, err := p.b.Eval(`String([...document.querySelectorAll('button')].some((b) => b.textContent.trim() === 'Release…'))`)
+	require.NoError(t, err)
+	assert.Equal(t, "false", found)
+	disabled, err := p.b.Eval(`String([...document.querySelectorAll('button')].find((b) => b.textContent.trim() === 'Edit').disabled)`)
+	require.NoError(t, err)
+	assert.Equal(t, "true", disabled, "nothing is typed that could not be saved")
+
+	// The second person goes from the queue to the list, ticks, signs and releases.
+	p = window(t, i, "tomas")
+	p.goTo("/queue")
+	p.see("2 things wait")
+	p.keys("[role=grid]", kb.Enter)
+	p.see("Review of EW-R-00001")
+	p.keys("[role=listbox]", kb.Enter)
+	p.see("6 of 7 items are open")
+	p.keys("[role=listbox]", strings.Repeat(kb.Enter, 6)) // quicker than the service answers
+	p.see("all 7 items are ticked by you")
+	p.press("Sign…")
+	p.fill("Laid beside", "TW data, page 2")
+	require.NoError(t, p.b.Keys(kb.Enter))
+	p.see("You signed EW-R-00001 as it is.")
+	p.press("Release…")
+	p.fill("Note", "looked at by two")
+	require.NoError(t, p.b.Keys(kb.Enter))
+	p.see("EW-R-00001 is Released: everybody sees it now.")
+	now, err := admin.Part(t.Context(), "EW-R-00001")
+	require.NoError(t, err)
+	assert.Equal(t, []any{"released", 1}, []any{now.Status, now.Revision})
+
+	// What is changed after a signature is looked at again, and sent back with a note.
+	p.goTo("/queue")
+	p.see("1 thing waits")
+	p.keys("[role=grid]", kb.Enter)
+	p.see("Review of EW-R-00002")
+	p.press("Send back…")
+	p.fill("Note", "the tolerance is 5 %")
+	require.NoError(t, p.b.Keys(kb.Enter))
+	p.see("EW-R-00002 is Draft.")
+	trail, err := admin.Trail(t.Context(), "EW-R-00002", 0, 1)
+	require.NoError(t, err)
+	assert.Contains(t, trail.Items[0].Detail, "the tolerance is 5 %")
+}
+
+func TestALifecycleIsChangedInItsTable(t *testing.T) {
+	i := serve2(t)
+	admin := i.admin(t)
+	stocked(t, admin)
+	p1, err := admin.MakePart(t.Context(), wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": "4k7", "tolerance": "1%", "case": "0805"}})
+	require.NoError(t, err)
+	_, err = admin.Move(t.Context(), wire.MoveThings{Move: "ask for review", Things: []wire.PartBase{{ID: p1.ID, Version: p1.Version}}})
+	require.NoError(t, err)
+	p := window(t, i, "admin")
+	p.goTo("/lifecycles?name=parts")
+	steps(t, p.b, p.b.Press(`[aria-label="Remove the state In review"]`))
+	p.see("With it go the moves")
+	p.press("Remove it from the table")
+	p.press("See what it changes…")
+	p.see("1 thing in it becomes")
+	p.press("Put it in force")
+	p.see("The lifecycle parts is in force.")
+	now, err := admin.Part(t.Context(), p1.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []any{"Draft", p1.Version + 1}, []any{now.States.Status.Word, now.Version}, "it is a draft again, and was not written")
+	l, err := admin.Lifecycle(t.Context(), "parts")
+	require.NoError(t, err)
+	assert.Equal(t, map[string]string{"in review": "draft"}, l.Document.Becomes)
+
+	// A group is made, and a move is given to it.
+	p.goTo("/people")
+	p.press("Make a group…")
+	p.fill("Name", "Eyes")
+	steps(t, p.b, p.b.Press(`[role=dialog] fieldset input[type=checkbox]`))
+	p.press("Save the group")
+	p.see("The group Eyes is saved.")
+	groups, err := admin.Groups(t.Context())
+	require.NoError(t, err)
+	require.Len(t, groups.Items, 1)
+	assert.Equal(t, "admin", groups.Items[0].Members[0].Login)
+}

@@ -1,0 +1,135 @@
+package app
+
+import (
+	"context"
+	"fmt"
+
+	"jollydrawer/core/want"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/lifecycles"
+	"jollydrawer/internal/service/wants"
+	"jollydrawer/internal/service/worklist"
+	"jollydrawer/internal/wire"
+)
+
+// kindsOfWork registers what may wait for somebody, in the order in which a day begins.
+func (a *App) kindsOfWork() {
+	for _, k := range []worklist.Kind{
+		{Key: "reviews", Title: "Waits for your review", Of: a.reviewsOf},
+		{Key: "answered", Title: "Your wants that were settled", Of: a.settledOf},
+		{Key: "wants", Title: "Wanted by others", Of: a.wantsOf},
+		{Key: "intakes", Title: "Open intakes", Of: a.intakesOf},
+		{Key: "drafts", Title: "Drafts that you changed", Of: a.draftsOf},
+		{Key: "boms", Title: "BOMs with lines that are open", Of: a.bomsOf},
+	} {
+		a.Worklist.Register(k)
+	}
+}
+
+func (a *App) reviewsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+	if err := deed.Allow(c, deed.OpReview); err != nil {
+		return nil, 0, err
+	}
+	q, err := a.Lifecycles.Queue(ctx, c, lifecycles.QueueQuery{Mine: true, Limit: limit})
+	for _, i := range q.Items {
+		item := wire.WorkItem{Kind: "review", ID: i.ID, Name: i.Number, What: i.What, Since: i.Since, Remark: i.State.Word}
+		if i.Taken != "" {
+			item.Remark += ", " + i.Taken + " is at it"
+		}
+		out = append(out, item)
+	}
+	return out, q.Page.Total, err
+}
+
+func (a *App) wantsOf(ctx context.Context, c deed.Call, limit int) ([]wire.WorkItem, int, error) {
+	if err := deed.Allow(c, deed.OpWantSettle); err != nil {
+		return nil, 0, err
+	}
+	l, err := a.Wants.List(ctx, c, wants.Query{State: "waiting", Limit: limit})
+	return wantItems(l), l.Page.Total, err
+}
+
+// settledOf are the caller's wants that were answered or declined in the last days: whether that is what was meant is theirs to say.
+func (a *App) settledOf(ctx context.Context, c deed.Call, limit int) ([]wire.WorkItem, int, error) {
+	l, err := a.Wants.List(ctx, c, wants.Query{Mine: true, Settled: true, Limit: limit})
+	return wantItems(l), l.Page.Total, err
+}
+
+func wantItems(l wire.WantList) (out []wire.WorkItem) {
+	for _, w := range l.Items {
+		item := wire.WorkItem{Kind: "want", ID: w.ID, Name: w.Number, What: w.What, Since: w.Asked}
+		switch want.State(w.State) {
+		case want.TakenOn:
+			item.Remark = w.TakenBy + " is at it"
+		case want.Answered:
+			item.Remark = "answered with " + w.Part
+		case want.Declined:
+			item.Remark = "declined: " + w.Why
+		default:
+			if w.Said.By != "" {
+				item.Remark = "needed by " + w.Said.By
+			}
+		}
+		out = append(out, item)
+	}
+	return out
+}
+
+func (a *App) intakesOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+	if err := deed.Allow(c, deed.OpIntakeEdit); err != nil {
+		return nil, 0, err
+	}
+	l, err := a.Intakes.List(ctx, c, 0, 200)
+	for _, i := range l.Items {
+		if i.State != "open" {
+			continue
+		}
+		if total++; len(out) < limit {
+			out = append(out, wire.WorkItem{Kind: "intake", ID: i.ID, Name: i.Number, What: i.Supplier + ": " + i.FileName, Since: i.Updated})
+		}
+	}
+	return out, total, err
+}
+
+func (a *App) draftsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
+		return nil, 0, err
+	}
+	heads, n, err := a.Store.Read(ctx).DraftsOf(c.Actor.ID, limit)
+	for _, h := range heads {
+		item := wire.WorkItem{Kind: h.Kind, ID: h.ID.String(), Name: h.Number, Since: h.Updated, Remark: "not released yet"}
+		if h.Revision > 0 {
+			item.Remark = fmt.Sprintf("beside revision %d", h.Revision)
+		}
+		if e, ok := a.Index.ByID(item.ID); ok {
+			item.What = e.Description
+		}
+		out = append(out, item)
+	}
+	return out, int(n), err
+}
+
+func (a *App) bomsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
+		return nil, 0, err
+	}
+	const newest = 20 // a BOM is laid beside the library to know what is open; the newest are those that are worked on
+	l, err := a.BOMs.List(ctx, c, 0, newest)
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, b := range l.Items {
+		full, err := a.BOMs.Get(ctx, c, b.ID)
+		if err != nil {
+			return nil, 0, err
+		}
+		open := full.Counts["proposed"] + full.Counts["several"] + full.Counts["not in the library"]
+		if open == 0 {
+			continue
+		}
+		if total++; len(out) < limit {
+			out = append(out, wire.WorkItem{Kind: "bom", ID: b.ID, Name: b.Name, What: fmt.Sprintf("%d of %d lines are open", open, len(full.Lines)), Since: b.Updated})
+		}
+	}
+	return out, total, nil
+}

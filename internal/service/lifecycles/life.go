@@ -1,0 +1,329 @@
+package lifecycles
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// thing loads the head of a part or model by its ID, or of a part by its number.
+func (s *Lifecycles) thing(ctx context.Context, key string) (store.Head, error) {
+	id, err := store.ParseID(key)
+	if err != nil {
+		h, err := s.parts.Find(ctx, key)
+		return h, deed.Sentence(err, "part")
+	}
+	h, err := s.Store.Read(ctx).HeadsByID([]store.ID{id})
+	if err == nil && (len(h) != 1 || h[0].Kind != store.KindPart && h[0].Kind != store.KindModel) {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return store.Head{}, deed.Sentence(err, "part or model")
+	}
+	return h[0], nil
+}
+
+// current gathers what is known of one thing, as a reader sees it.
+func (s *Lifecycles) current(r store.Reader, h store.Head) (policy.Rules, *known, error) {
+	rules, err := s.policy.Rules(r)
+	if err != nil {
+		return rules, nil, err
+	}
+	var cab *cabinet.Cabinet
+	cab, _, err = s.cabinets.In(r)
+	var none *deed.Error
+	if err != nil && !errors.As(err, &none) {
+		return rules, nil, err
+	}
+	told, err := s.gathering(r, rules, cab).gather([]store.Head{h})
+	if err != nil {
+		return rules, nil, err
+	}
+	return rules, told[h.ID], nil
+}
+
+// Life says where a thing is, which moves lead away from there, who may make them, and what their gates say; with so many of the
+// newest entries of its trail.
+func (s *Lifecycles) Life(ctx context.Context, c deed.Call, key string, trail int) (wire.Life, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.Life{}, err
+	}
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return wire.Life{}, err
+	}
+	r := s.Store.Read(ctx)
+	again := func() (store.Head, error) { return r.Head(h.Kind, h.ID) }
+	return deed.Whole(h, again, func(h store.Head) (wire.Life, error) {
+		out, err := s.life(ctx, r, c.Actor, h)
+		if err == nil && trail > 0 {
+			var t wire.TrailList
+			t, err = s.TrailOf(ctx, h.ID, 0, min(trail, 1000))
+			out.Trail = t.Items
+		}
+		return out, err
+	})
+}
+
+func (s *Lifecycles) life(ctx context.Context, r store.Reader, who deed.Actor, h store.Head) (wire.Life, error) {
+	rules, k, err := s.current(r, h)
+	if err != nil {
+		return wire.Life{}, err
+	}
+	out := wire.Life{ID: h.ID.String(), Version: h.Version, States: rules.States(h), Authors: []string{}, Moves: []wire.LifeMove{}, Waivers: []wire.GateWaiver{}, Boards: k.facts.Boards, Proofs: []wire.Proof{}}
+	l := rules.Of(h)
+	out.Revision = l.Revision
+	for _, a := range k.authors {
+		out.Authors = append(out.Authors, s.Person(ctx, a))
+		out.Mine = out.Mine || a == who.ID
+	}
+	froms := []string{rules.Standing(h).Key}
+	if !h.Draft.IsZero() {
+		froms = append(froms, rules.Draft(h).Key)
+	}
+	if !h.Released.IsZero() {
+		froms = append(froms, rules.Status(h).Key)
+	}
+	if store.Gone(h.Standing) {
+		froms = nil
+	}
+	looked := lookedAt(l, k)
+	for _, from := range froms {
+		for _, mv := range l.MovesFrom(from) {
+			w, err := s.lifeMove(r, who, h, l, mv, k)
+			if err != nil {
+				return out, err
+			}
+			if w.Releases && l.Document.Counting == lifecycle.MajorMinor && h.Revision > 0 {
+				if err := s.suggest(r, rules, h, k, &w); err != nil {
+					return out, err
+				}
+			}
+			out.Moves = append(out.Moves, w)
+		}
+	}
+	for _, w := range k.waivers {
+		out.Waivers = append(out.Waivers, s.waiver(ctx, h, w, looked[w.Gate] == w.Looked.String()))
+	}
+	proofs, err := r.Proofs([]store.ID{h.ID})
+	for _, p := range proofs {
+		out.Proofs = append(out.Proofs, wire.Proof{Boards: p.Boards, Which: p.Which, By: s.Person(ctx, p.Account), At: p.At, Current: p.Content == k.content.Hash})
+	}
+	return out, err
+}
+
+// lifeMove is one move as a person sees it.
+func (s *Lifecycles) lifeMove(r store.Reader, who deed.Actor, h store.Head, l policy.Ruled, mv lifecycle.Move, k *known) (wire.LifeMove, error) {
+	to, status := l.Target(mv)
+	out := wire.LifeMove{Key: mv.Key, Label: mv.Label, To: policy.View(to), Who: mv.Who.String(), Note: mv.Note, Releases: l.Releases(mv), Standing: !status, Gates: []wire.GateAnswer{}}
+	err := policy.May(r, who, mv.Who, fmt.Sprintf("%q", mv.Label), k.authors)
+	if err == nil {
+		err = deed.Allow(deed.Call{Actor: who}, deed.OpMove)
+	}
+	var e *deed.Error
+	if errors.As(err, &e) && e.Kind == deed.Forbidden {
+		out.Not, err = e.What, nil
+	}
+	if err != nil {
+		return out, err
+	}
+	for _, a := range l.Ask(mv.Key, k.facts) {
+		g := wire.GateAnswer{Answer: a, About: lifecycle.GateAbout(a.Gate), Waived: !a.Holds && waivedBy(k.waivers, a)}
+		if a.Waive != nil {
+			g.Waive = a.Waive.String()
+		}
+		out.Gates = append(out.Gates, g)
+	}
+	if out.Releases {
+		for _, f := range k.broken {
+			out.Gates = append(out.Gates, wire.GateAnswer{Answer: lifecycle.Answer{Gate: "check", Why: f.What, Mend: f.Mend}, About: "nothing is broken"})
+		}
+	}
+	return out, nil
+}
+
+func (s *Lifecycles) waiver(ctx context.Context, h store.Head, w store.GateWaiver, holds bool) wire.GateWaiver {
+	return wire.GateWaiver{Thing: policy.NameOf(h), Gate: w.Gate, Why: w.Why, By: s.Person(ctx, w.Account), At: w.At, Fallen: !holds}
+}
+
+// Waive lets a thing pass a gate that does not hold, as long as what the gate looked at stays as it is now. A blank reason takes that back.
+func (s *Lifecycles) Waive(ctx context.Context, c deed.Call, key string, version int, in wire.WaiveGate) (wire.Life, error) {
+	if err := deed.Allow(c, deed.OpMove); err != nil {
+		return wire.Life{}, err
+	}
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return wire.Life{}, err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpMove, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(h.Kind, h.ID, version)
+		if err == nil {
+			err = policy.Stands(h)
+		}
+		if err != nil {
+			return 0, err
+		}
+		why := strings.TrimSpace(in.Why)
+		if why == "" {
+			had, err := t.UnwaiveGate(h.ID, in.Gate)
+			if err == nil && !had {
+				err = deed.Fault(deed.Unknown, "no-waiver", fmt.Sprintf("%s has no waiver of the gate %q.", policy.NameOf(h), in.Gate), "")
+			}
+			if err != nil {
+				return 0, err
+			}
+			return h.Version, t.Update(&h, "waiver withdrawn", map[string]any{"gate": in.Gate})
+		}
+		answer, err := s.waivable(t.Reader, c.Actor, h, in.Gate)
+		if err != nil {
+			return 0, err
+		}
+		looked, err := store.ParseHash(answer.Looked)
+		if err != nil {
+			return 0, err
+		}
+		if err := t.WaiveGate(store.GateWaiver{Head: h.ID, Gate: in.Gate, Looked: looked, Why: why, Account: c.Actor.ID, At: t.Deed.At}); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "gate waived", map[string]any{"gate": in.Gate, "said": answer.Why, "why": why, "looked": answer.Looked})
+	})
+	if err != nil {
+		return wire.Life{}, err
+	}
+	return s.Life(ctx, c, h.ID.String(), 0)
+}
+
+// waivable finds the gate among those of the moves that lead away from where a thing is, and says whether somebody may waive it.
+func (s *Lifecycles) waivable(r store.Reader, who deed.Actor, h store.Head, gate string) (lifecycle.Answer, error) {
+	rules, k, err := s.current(r, h)
+	if err != nil {
+		return lifecycle.Answer{}, err
+	}
+	l := rules.Of(h)
+	froms := []string{rules.Draft(h).Key, rules.Status(h).Key, rules.Standing(h).Key}
+	var no error = deed.Fault(deed.Invalid, "gate-unknown", fmt.Sprintf("No move from where %s is has the gate %q.", policy.NameOf(h), gate), "Look at its lifecycle.")
+	for _, from := range froms {
+		for _, mv := range l.MovesFrom(from) {
+			for _, a := range l.Ask(mv.Key, k.facts) {
+				switch {
+				case a.Gate != gate:
+				case a.Holds:
+					no = deed.Fault(deed.Invalid, "gate-holds", fmt.Sprintf("The gate %q holds: there is nothing to waive.", gate), "")
+				case a.Waive == nil:
+					no = deed.Fault(deed.Forbidden, "gate-not-waivable", fmt.Sprintf("The lifecycle lets nobody waive the gate %q.", gate), "Mend what it says: "+a.Mend+".")
+				default:
+					err := policy.May(r, who, *a.Waive, fmt.Sprintf("Waiving the gate %q", gate), k.authors)
+					if err == nil {
+						return a, nil
+					}
+					no = err
+				}
+			}
+		}
+	}
+	return lifecycle.Answer{}, no
+}
+
+// Waivers lists the waivers of the library, newest first.
+func (s *Lifecycles) Waivers(ctx context.Context, c deed.Call, offset, limit int) (wire.WaiverList, error) {
+	offset, limit = deed.Page(offset, limit)
+	out := wire.WaiverList{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.GateWaiver{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	r := s.Store.Read(ctx)
+	all, total, err := r.AllGateWaivers(offset, limit)
+	if err != nil {
+		return out, err
+	}
+	out.Page.Total = int(total)
+	var ids []store.ID
+	for _, w := range all {
+		ids = append(ids, w.Head)
+	}
+	heads, err := r.HeadsByID(ids)
+	if err != nil {
+		return out, err
+	}
+	byID := map[store.ID]store.Head{}
+	for _, h := range heads {
+		byID[h.ID] = h
+	}
+	stands := map[store.ID]map[string]string{}
+	for _, w := range all {
+		h := byID[w.Head]
+		if stands[h.ID] == nil {
+			if stands[h.ID], err = s.looked(r, h); err != nil {
+				return out, err
+			}
+		}
+		out.Items = append(out.Items, s.waiver(ctx, h, w, stands[h.ID][w.Gate] == w.Looked.String()))
+	}
+	return out, nil
+}
+
+// looked is what the gates of a thing's lifecycle look at now.
+func (s *Lifecycles) looked(r store.Reader, h store.Head) (map[string]string, error) {
+	rules, k, err := s.current(r, h)
+	if err != nil {
+		return nil, err
+	}
+	return lookedAt(rules.Of(h), k), nil
+}
+
+// lookedAt is what each gate of a lifecycle goes by now; where several moves have it, the one that does not hold.
+func lookedAt(l policy.Ruled, k *known) map[string]string {
+	out := map[string]string{}
+	for _, mv := range l.Document.Moves {
+		for _, a := range l.Ask(mv.Key, k.facts) {
+			if out[a.Gate] == "" || !a.Holds {
+				out[a.Gate] = a.Looked
+			}
+		}
+	}
+	return out
+}
+
+// Prove notes that a thing worked on built boards, with the content that it has now.
+func (s *Lifecycles) Prove(ctx context.Context, c deed.Call, key string, version int, in wire.Prove) (wire.Life, error) {
+	if err := deed.Allow(c, deed.OpReview); err != nil {
+		return wire.Life{}, err
+	}
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return wire.Life{}, err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpReview, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(h.Kind, h.ID, version)
+		if err == nil {
+			err = policy.Stands(h)
+		}
+		if err != nil {
+			return 0, err
+		}
+		if h.Released.IsZero() {
+			return 0, deed.Fault(deed.Invalid, "not-released", policy.NameOf(h)+" has no released revision: what worked on a board was never frozen.", "Release it first.")
+		}
+		c1, err := t.Content(h.Released)
+		if err != nil {
+			return 0, err
+		}
+		p := store.Proof{ID: store.NewID(), Head: h.ID, Content: c1.Hash, Boards: in.Boards, Which: strings.TrimSpace(in.Which), Account: c.Actor.ID, At: t.Deed.At}
+		if err := t.AddProof(p); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "proved", map[string]any{"revision": h.Revision, "boards": in.Boards, "which": p.Which})
+	})
+	if err != nil {
+		return wire.Life{}, err
+	}
+	return s.Life(ctx, c, h.ID.String(), 0)
+}

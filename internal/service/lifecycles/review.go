@@ -1,0 +1,393 @@
+package lifecycles
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/model"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// items is the review list of a thing's newest content.
+func (s *Lifecycles) items(r store.Reader, h store.Head) ([]lifecycle.Item, store.Content, error) {
+	c, err := r.Content(deed.Newest(h))
+	if err != nil {
+		return nil, c, err
+	}
+	if h.Kind == store.KindModel {
+		var m model.Content
+		if err := json.Unmarshal(c.Bytes, &m); err != nil {
+			return nil, c, err
+		}
+		out, err := model.ReviewItems(&m)
+		return out, c, err
+	}
+	p, err := parts.DecodeContent(c)
+	if err != nil {
+		return nil, c, err
+	}
+	cab, _, err := s.cabinets.In(r)
+	var none *deed.Error
+	if err != nil && !errors.As(err, &none) {
+		return nil, c, err
+	}
+	var t *cabinet.Template
+	if cab != nil {
+		t, _ = cab.Template(p.Drawer)
+	}
+	out, err := part.ReviewItems(p, t)
+	return out, c, err
+}
+
+// Review returns the review list of a thing: what is to be laid beside the datasheet, and who ticked it.
+func (s *Lifecycles) Review(ctx context.Context, c deed.Call, key string) (wire.Review, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.Review{}, err
+	}
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return wire.Review{}, err
+	}
+	r := s.Store.Read(ctx)
+	again := func() (store.Head, error) { return r.Head(h.Kind, h.ID) }
+	return deed.Whole(h, again, func(h store.Head) (wire.Review, error) { return s.review(ctx, r, c.Actor, h) })
+}
+
+func (s *Lifecycles) review(ctx context.Context, r store.Reader, who deed.Actor, h store.Head) (wire.Review, error) {
+	out := wire.Review{ID: h.ID.String(), Number: h.Number, Kind: h.Kind, Version: h.Version, Items: []wire.ReviewItem{}, Signed: []wire.ReviewSign{}, Datasheets: []part.File{}}
+	items, content, err := s.items(r, h)
+	if err != nil {
+		return out, err
+	}
+	ticks, err := r.ReviewTicks(h.ID)
+	if err != nil {
+		return out, err
+	}
+	for _, i := range items {
+		w := wire.ReviewItem{Item: i, By: []string{}}
+		for _, t := range ticks {
+			switch same := t.Value.String() == i.Value; {
+			case t.Item != i.Key:
+			case same && t.Account == who.ID:
+				w.Mine = true
+				w.By = append(w.By, s.Person(ctx, t.Account))
+			case same:
+				w.By = append(w.By, s.Person(ctx, t.Account))
+			default:
+				w.Changed = true
+			}
+		}
+		if !w.Mine {
+			out.Open++
+		}
+		out.Items = append(out.Items, w)
+	}
+	if h.Kind == store.KindPart {
+		if p, err := parts.DecodeContent(content); err == nil {
+			out.Datasheets = append(out.Datasheets, p.Datasheets...)
+		}
+	}
+	signs, err := r.ReviewSigns([]store.ID{h.ID})
+	if err != nil {
+		return out, err
+	}
+	for _, w := range signs {
+		out.Signed = append(out.Signed, wire.ReviewSign{By: s.Person(ctx, w.Account), At: w.At, Against: w.Against, Author: w.Author, Current: w.Content == content.Hash})
+	}
+	turns, err := r.ReviewTurns([]store.ID{h.ID})
+	if t, ok := turns[h.ID]; ok && s.holds(t) {
+		out.Taken = s.Person(ctx, t.Account)
+		out.TakenByMe = t.Account == who.ID
+	}
+	return out, err
+}
+
+// turnTime is how long somebody has a thing who took it from the queue.
+const turnTime = 2 * time.Hour
+
+func (s *Lifecycles) holds(t store.ReviewTurn) bool { return s.Now().Sub(t.At) < turnTime }
+
+// Tick says that the caller found items of a review list right, or takes that back.
+func (s *Lifecycles) Tick(ctx context.Context, c deed.Call, key string, version int, in wire.TickItems) (wire.Review, error) {
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+		items, _, err := s.items(t.Reader, *h)
+		if err != nil {
+			return "", nil, err
+		}
+		for _, key := range in.Items {
+			i := slices.IndexFunc(items, func(i lifecycle.Item) bool { return i.Key == key })
+			if i < 0 {
+				return "", nil, deed.Fault(deed.Invalid, "item-unknown", fmt.Sprintf("The review list of %s has no item %q.", policy.NameOf(*h), key), "Load it again: it may have changed.")
+			}
+			k := store.ReviewTick{Head: h.ID, Item: key, Account: c.Actor.ID, At: t.Deed.At}
+			if !in.Untick {
+				if k.Value, err = store.ParseHash(items[i].Value); err != nil {
+					return "", nil, err
+				}
+			}
+			if err := t.Tick(k); err != nil {
+				return "", nil, err
+			}
+		}
+		action := "ticked"
+		if in.Untick {
+			action = "unticked"
+		}
+		return action, map[string]any{"items": in.Items}, nil
+	})
+}
+
+// reviewing carries out a write about the review of one thing, as it was looked at.
+func (s *Lifecycles) reviewing(ctx context.Context, c deed.Call, key string, version int, in any, do func(*store.Tx, *store.Head) (action string, detail any, err error)) (wire.Review, error) {
+	if err := deed.Allow(c, deed.OpReview); err != nil {
+		return wire.Review{}, err
+	}
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return wire.Review{}, err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpReview, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(h.Kind, h.ID, version)
+		if err == nil {
+			err = policy.Stands(h)
+		}
+		if err != nil {
+			return 0, err
+		}
+		action, detail, err := do(t, &h)
+		if err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, action, detail)
+	})
+	if err != nil {
+		return wire.Review{}, err
+	}
+	return s.Review(ctx, c, h.ID.String())
+}
+
+// Sign says that the caller went through the whole review list, and against what. It covers the very content: values, sources, the
+// exact revisions of the models, the datasheets.
+func (s *Lifecycles) Sign(ctx context.Context, c deed.Call, key string, version int, in wire.SignReview) (wire.Review, error) {
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+		items, content, err := s.items(t.Reader, *h)
+		if err != nil {
+			return "", nil, err
+		}
+		if in.All {
+			for _, i := range items {
+				value, err := store.ParseHash(i.Value)
+				if err == nil {
+					err = t.Tick(store.ReviewTick{Head: h.ID, Item: i.Key, Account: c.Actor.ID, Value: value, At: t.Deed.At})
+				}
+				if err != nil {
+					return "", nil, err
+				}
+			}
+		}
+		ticks, err := t.ReviewTicks(h.ID)
+		if err != nil {
+			return "", nil, err
+		}
+		var mine []lifecycle.Tick
+		for _, k := range ticks {
+			mine = append(mine, lifecycle.Tick{Item: k.Item, By: k.Account.String(), Value: k.Value.String()})
+		}
+		if open := lifecycle.Open(items, mine, c.Actor.ID.String()); len(open) > 0 {
+			return "", nil, deed.Fault(deed.Invalid, "list-open", fmt.Sprintf("%d of %d items of the review list are not ticked by you: %s.", len(open), len(items), strings.Join(open[:min(len(open), 5)], ", ")), "Tick them, or say that you looked at all of them.")
+		}
+		authors, err := t.Authors([]store.ID{h.ID})
+		if err != nil {
+			return "", nil, err
+		}
+		sign := store.ReviewSign{Head: h.ID, Content: content.Hash, Account: c.Actor.ID, Author: slices.Contains(authors[h.ID], c.Actor.ID), Against: strings.TrimSpace(in.Against), At: t.Deed.At}
+		if err := t.SignReview(sign); err != nil {
+			return "", nil, err
+		}
+		detail := map[string]any{"content": content.Hash.String(), "against": sign.Against}
+		if sign.Author {
+			detail["author"] = true
+		}
+		return "signed", detail, t.TakeTurn(h.ID, c.Actor.ID, false)
+	})
+}
+
+// Take gives a thing in the queue to the caller, so that others see that somebody is at it, or lets go of it.
+func (s *Lifecycles) Take(ctx context.Context, c deed.Call, key string, version int, in wire.TakeTurn) (wire.Review, error) {
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+		turns, err := t.ReviewTurns([]store.ID{h.ID})
+		if err != nil {
+			return "", nil, err
+		}
+		if was, ok := turns[h.ID]; ok && s.holds(was) && was.Account != c.Actor.ID && c.Actor.Role != deed.Librarian && c.Actor.Role != deed.Administrator {
+			a, err := t.AccountBy("id", was.Account)
+			if err != nil {
+				return "", nil, err
+			}
+			return "", nil, deed.Fault(deed.Clash, "taken", fmt.Sprintf("%s is being reviewed by %s.", policy.NameOf(*h), a.Name), "Take another one, or ask a librarian to take it over.")
+		}
+		action := "taken for review"
+		if in.LetGo {
+			action = "let go of"
+		}
+		return action, nil, t.TakeTurn(h.ID, c.Actor.ID, !in.LetGo)
+	})
+}
+
+// QueueQuery narrows the queue.
+type QueueQuery struct {
+	Mine          bool // only what I may review, of what my groups answer for
+	Kind          string
+	Offset, Limit int
+}
+
+// Queue lists what waits for a review, what waits longest first.
+func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire.Queue, error) {
+	offset, limit := deed.Page(q.Offset, q.Limit)
+	out := wire.Queue{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.QueueItem{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	r := s.Store.Read(ctx)
+	rules, err := s.policy.Rules(r)
+	if err != nil {
+		return out, err
+	}
+	kinds := []string{store.KindPart, store.KindModel}
+	if q.Kind != "" {
+		kinds = []string{q.Kind}
+	}
+	mine, err := s.duties(r, c.Actor, rules)
+	if err != nil {
+		return out, err
+	}
+	// What is mine is told by drawers, groups and authors, which the database does not lay side by side: it is asked by pages.
+	states := rules.Waiting()
+	if !q.Mine {
+		heads, total, err := r.Waiting(states, kinds, offset, limit)
+		if err != nil {
+			return out, err
+		}
+		out.Page.Total = int(total)
+		out.Items, err = s.queued(ctx, r, c.Actor, rules, heads)
+		return out, err
+	}
+	const page = 500
+	for at := 0; ; at += page {
+		heads, total, err := r.Waiting(states, kinds, at, page)
+		if err != nil {
+			return out, err
+		}
+		some, err := s.queued(ctx, r, c.Actor, rules, slices.DeleteFunc(heads, func(h store.Head) bool { return !mine(h) }))
+		if err != nil {
+			return out, err
+		}
+		for _, i := range some {
+			if i.Mine { // an author does not review
+				continue
+			}
+			if out.Page.Total >= offset && len(out.Items) < limit {
+				out.Items = append(out.Items, i)
+			}
+			out.Page.Total++
+		}
+		if at+page >= int(total) {
+			return out, nil
+		}
+	}
+}
+
+// duties says which things a person answers for: those of the drawers and kinds of the person's groups, and those that no group
+// answers for.
+func (s *Lifecycles) duties(r store.Reader, who deed.Actor, rules policy.Rules) (func(store.Head) bool, error) {
+	groups, err := r.Groups()
+	if err != nil {
+		return nil, err
+	}
+	return func(h store.Head) bool {
+		anybody := true
+		for _, g := range groups {
+			if answers(g, h, rules) {
+				if slices.Contains(g.Members, who.ID) {
+					return true
+				}
+				anybody = false
+			}
+		}
+		return anybody
+	}, nil
+}
+
+// answers says whether a group answers for a thing: for its kind of model, or for its drawer or one around it.
+func answers(g store.Group, h store.Head, rules policy.Rules) bool {
+	if h.Kind == store.KindModel {
+		kind, _, _ := strings.Cut(h.Number, ": ")
+		return slices.Contains(g.Kinds, kind)
+	}
+	t, ok := rules.Template(h)
+	return ok && slices.ContainsFunc(g.Drawers, t.Inside)
+}
+
+// since is when a thing came to where it waits.
+func since(h store.Head) time.Time {
+	if h.Moved == nil {
+		return h.Updated
+	}
+	return *h.Moved
+}
+
+// queued are things of the queue as they are shown.
+func (s *Lifecycles) queued(ctx context.Context, r store.Reader, who deed.Actor, rules policy.Rules, heads []store.Head) ([]wire.QueueItem, error) {
+	out := []wire.QueueItem{}
+	if len(heads) == 0 {
+		return out, nil
+	}
+	var ids []store.ID
+	for _, h := range heads {
+		ids = append(ids, h.ID)
+	}
+	authors, err := r.Authors(ids)
+	if err != nil {
+		return nil, err
+	}
+	turns, err := r.ReviewTurns(ids)
+	if err != nil {
+		return nil, err
+	}
+	groups, err := r.Groups()
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range heads {
+		i := wire.QueueItem{ID: h.ID.String(), Version: h.Version, Kind: h.Kind, Number: h.Number, State: policy.View(rules.Draft(h)), Since: since(h), Revision: h.Revision, Authors: []string{}, Groups: []string{}}
+		if e, ok := s.index.ByID(i.ID); ok {
+			i.What = e.Description
+		}
+		for _, a := range authors[h.ID] {
+			i.Authors = append(i.Authors, s.Person(ctx, a))
+			i.Mine = i.Mine || a == who.ID
+		}
+		for _, g := range groups {
+			if answers(g, h, rules) {
+				i.Groups = append(i.Groups, g.Name)
+			}
+		}
+		if t, ok := turns[h.ID]; ok && s.holds(t) {
+			i.Taken, i.TakenByMe = s.Person(ctx, t.Account), t.Account == who.ID
+		}
+		out = append(out, i)
+	}
+	return out, nil
+}

@@ -1,0 +1,225 @@
+package store
+
+import "time"
+
+// RevisionState says where a released revision was moved to by name, such as withdrawn. Revisions without one are in use, or
+// superseded by a newer one.
+type RevisionState struct {
+	Head    ID `gorm:"primaryKey"`
+	Number  int
+	State   string
+	Why     string
+	Account ID
+	At      time.Time
+}
+
+// TableName is GORM's hook.
+func (RevisionState) TableName() string { return "revision_states" }
+
+// RevisionStates lists the moved revisions of some things.
+func (r Reader) RevisionStates(heads []ID) (out []RevisionState, err error) {
+	err = r.db.Where("head IN ?", heads).Order("head, number").Find(&out).Error
+	return out, err
+}
+
+// MoveRevision notes the state of a revision.
+func (t *Tx) MoveRevision(m RevisionState) error {
+	return t.db.Exec("INSERT INTO revision_states (head, number, state, why, account, at) VALUES (?,?,?,?,?,?) "+
+		"ON DUPLICATE KEY UPDATE state = VALUES(state), why = VALUES(why), account = VALUES(account), at = VALUES(at)", m.Head, m.Number, m.State, m.Why, m.Account, m.At).Error
+}
+
+// LabelledRevision loads the revision of a label; a number is the label of a revision that has no other.
+func (r Reader) LabelledRevision(head ID, label string) (out Revision, err error) {
+	q := r.db.Where("head = ? AND (label = ? OR label = '' AND number = CAST(? AS INT))", head, label, label).Limit(1).Find(&out)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return out, ErrNotFound
+	}
+	return out, q.Error
+}
+
+// GateWaiver lets a thing pass a gate that does not hold, as long as what the gate looked at stays as it was.
+type GateWaiver struct {
+	Head    ID `gorm:"primaryKey"`
+	Gate    string
+	Looked  Hash
+	Why     string
+	Account ID
+	At      time.Time
+}
+
+// TableName is GORM's hook.
+func (GateWaiver) TableName() string { return "gate_waivers" }
+
+// GateWaivers lists the waivers of some things, fallen ones included.
+func (r Reader) GateWaivers(heads []ID) (out []GateWaiver, err error) {
+	err = r.db.Where("head IN ?", heads).Order("head, gate, at").Find(&out).Error
+	return out, err
+}
+
+// AllGateWaivers lists the waivers of the library, newest first.
+func (r Reader) AllGateWaivers(offset, limit int) (out []GateWaiver, total int64, err error) {
+	if err = r.db.Model(&GateWaiver{}).Count(&total).Error; err == nil {
+		err = r.db.Order("at DESC, head, gate").Offset(offset).Limit(limit).Find(&out).Error
+	}
+	return out, total, err
+}
+
+// WaiveGate keeps a waiver; a second one of the same takes the place of the first.
+func (t *Tx) WaiveGate(w GateWaiver) error {
+	return t.db.Exec("INSERT INTO gate_waivers (head, gate, looked, why, account, at) VALUES (?,?,?,?,?,?) "+
+		"ON DUPLICATE KEY UPDATE why = VALUES(why), account = VALUES(account), at = VALUES(at)", w.Head, w.Gate, w.Looked, w.Why, w.Account, w.At).Error
+}
+
+// UnwaiveGate removes the waivers of a gate, and says whether there were any.
+func (t *Tx) UnwaiveGate(head ID, gate string) (bool, error) {
+	r := t.db.Exec("DELETE FROM gate_waivers WHERE head = ? AND gate = ?", head, gate)
+	return r.RowsAffected > 0, r.Error
+}
+
+// ReviewSign says that a person went through the review list of a content, and against what. Author is whether the person was an
+// author of it then: nobody becomes less of one later.
+type ReviewSign struct {
+	Head    ID `gorm:"primaryKey"`
+	Content Hash
+	Account ID
+	Author  bool
+	Against string
+	At      time.Time
+}
+
+// TableName is GORM's hook.
+func (ReviewSign) TableName() string { return "review_signs" }
+
+// ReviewSigns lists who signed some things, newest first.
+func (r Reader) ReviewSigns(heads []ID) (out []ReviewSign, err error) {
+	err = r.db.Where("head IN ?", heads).Order("head, at DESC, account").Find(&out).Error
+	return out, err
+}
+
+// SignReview keeps a signature; a second one by the same person for the same content takes the place of the first.
+func (t *Tx) SignReview(w ReviewSign) error {
+	return t.db.Exec("INSERT INTO review_signs (head, content, account, author, against, at) VALUES (?,?,?,?,?,?) "+
+		"ON DUPLICATE KEY UPDATE author = VALUES(author), against = VALUES(against), at = VALUES(at)", w.Head, w.Content, w.Account, w.Author, w.Against, w.At).Error
+}
+
+// ReviewTick says that a person found one item of a review list right, with the value that it had then.
+type ReviewTick struct {
+	Head    ID `gorm:"primaryKey"`
+	Item    string
+	Account ID
+	Value   Hash
+	At      time.Time
+}
+
+// TableName is GORM's hook.
+func (ReviewTick) TableName() string { return "review_ticks" }
+
+// ReviewTicks lists what was ticked of a thing.
+func (r Reader) ReviewTicks(head ID) (out []ReviewTick, err error) {
+	err = r.db.Where("head = ?", head).Order("item, at DESC").Find(&out).Error
+	return out, err
+}
+
+// Tick keeps a tick; a zero value removes it.
+func (t *Tx) Tick(k ReviewTick) error {
+	if k.Value.IsZero() {
+		return t.db.Exec("DELETE FROM review_ticks WHERE head = ? AND item = ? AND account = ?", k.Head, k.Item, k.Account).Error
+	}
+	return t.db.Exec("INSERT INTO review_ticks (head, item, account, value, at) VALUES (?,?,?,?,?) ON DUPLICATE KEY UPDATE value = VALUES(value), at = VALUES(at)",
+		k.Head, k.Item, k.Account, k.Value, k.At).Error
+}
+
+// Proof says on how many built boards a content worked.
+type Proof struct {
+	ID      ID `gorm:"primaryKey"`
+	Head    ID
+	Content Hash
+	Boards  int
+	Which   string
+	Account ID
+	At      time.Time
+}
+
+// TableName is GORM's hook.
+func (Proof) TableName() string { return "proofs" }
+
+// Proofs lists the proofs of some things, newest first.
+func (r Reader) Proofs(heads []ID) (out []Proof, err error) {
+	err = r.db.Where("head IN ?", heads).Order("head, at DESC, id").Find(&out).Error
+	return out, err
+}
+
+// AddProof keeps a proof.
+func (t *Tx) AddProof(p Proof) error { return t.db.Create(&p).Error }
+
+// Authors lists for some things whose deeds changed their content since it was last released by a move.
+func (r Reader) Authors(heads []ID) (map[ID][]ID, error) {
+	var rows []struct{ Head, Account ID }
+	err := r.db.Raw("SELECT DISTINCT t.head, t.account FROM trail t JOIN contents c ON c.head = t.head AND c.deed = t.deed "+
+		"LEFT JOIN (SELECT head, MAX(seq) AS seq FROM trail WHERE head IN ? AND action = 'released' GROUP BY head) l ON l.head = t.head "+
+		"WHERE t.head IN ? AND t.seq > COALESCE(l.seq, 0) AND t.account IS NOT NULL", heads, heads).Scan(&rows).Error
+	out := make(map[ID][]ID, len(rows))
+	for _, row := range rows {
+		out[row.Head] = append(out[row.Head], row.Account)
+	}
+	return out, err
+}
+
+// Waiting lists what is in one of some states on its way to release, those that wait longest first.
+func (r Reader) Waiting(states []string, kinds []string, offset, limit int) (out []Head, total int64, err error) {
+	q := r.db.Model(&Head{}).Where("draft_state IN ? AND kind IN ? AND draft IS NOT NULL AND standing NOT IN ?", states, kinds, []string{Merged, Withdrawn})
+	if err = q.Count(&total).Error; err == nil {
+		err = q.Order("moved, id").Offset(offset).Limit(limit).Find(&out).Error
+	}
+	return out, total, err
+}
+
+// HoldersOf lists who holds a revision of a thing: parts that name a model's, BOMs that name a part.
+func (r Reader) HoldersOf(child ID, revision, limit int) (out []Head, err error) {
+	err = r.db.Raw("SELECT DISTINCT h.* FROM uses u JOIN heads h ON h.id = u.parent WHERE u.child = ? AND (u.child_revision = ? OR u.child_revision = 0) ORDER BY h.kind, h.number LIMIT ?", child, revision, limit).Scan(&out).Error
+	return out, err
+}
+
+// CountInState counts the things of a kind in a state of their draft, of their newest revision, or of their standing.
+func (r Reader) CountInState(kind, state string) (n int64, err error) {
+	err = r.db.Model(&Head{}).Where("kind = ? AND (draft_state = ? OR state = ? OR standing = ?)", kind, state, state, state).Count(&n).Error
+	return n, err
+}
+
+// ReviewTurn says who goes through a thing's review list, so that two do not do so at once.
+type ReviewTurn struct {
+	Head    ID `gorm:"primaryKey"`
+	Account ID
+	At      time.Time
+}
+
+// TableName is GORM's hook.
+func (ReviewTurn) TableName() string { return "review_turns" }
+
+// ReviewTurns lists who has some things.
+func (r Reader) ReviewTurns(heads []ID) (map[ID]ReviewTurn, error) {
+	var all []ReviewTurn
+	err := r.db.Where("head IN ?", heads).Find(&all).Error
+	out := map[ID]ReviewTurn{}
+	for _, t := range all {
+		out[t.Head] = t
+	}
+	return out, err
+}
+
+// TakeTurn gives a thing to a person, or lets go of it.
+func (t *Tx) TakeTurn(head, account ID, take bool) error {
+	if !take {
+		return t.db.Exec("DELETE FROM review_turns WHERE head = ?", head).Error
+	}
+	return t.db.Exec("INSERT INTO review_turns (head, account, at) VALUES (?,?,?) ON DUPLICATE KEY UPDATE account = VALUES(account), at = VALUES(at)", head, account, t.Deed.At).Error
+}
+
+// DraftsOf lists parts and models whose draft a person wrote last and nobody passed on, the oldest first, and says how many there are.
+func (r Reader) DraftsOf(account ID, limit int) (out []Head, total int64, err error) {
+	const from = "FROM heads h JOIN contents c ON c.id = h.draft JOIN deeds d ON d.id = c.deed WHERE h.draft IS NOT NULL AND h.kind IN ('part','model') AND h.draft_state = '' AND h.standing NOT IN ('merged','withdrawn') AND d.account = ?"
+	if err = r.db.Raw("SELECT COUNT(*) "+from, account).Scan(&total).Error; err == nil {
+		err = r.db.Raw("SELECT h.* "+from+" ORDER BY h.updated, h.id LIMIT ?", account, limit).Scan(&out).Error
+	}
+	return out, total, err
+}

@@ -1,0 +1,18 @@
+import { Panel } from '../../ui/kit';
+import { useLife } from './queries';
+
+/** Who did what to a thing, newest first. */
+export function Trail({ id }: { id: string }) {
+  const life = useLife(id);
+  return (
+    <Panel title="Trail">
+      <ol className="max-h-60 space-y-1 overflow-auto text-sm">
+        {life.data?.trail?.map((e) => (
+          <li key={e.seq} title={e.detail}>
+            <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.by}: {e.action}
+          </li>
+        ))}
+      </ol>
+    </Panel>
+  );
+}

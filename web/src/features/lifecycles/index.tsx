@@ -1,0 +1,7 @@
+export { BulkMove } from './BulkMove';
+export { LifePanel, MoveButtons } from './LifePanel';
+export { LifecyclesPage } from './LifecyclesPage';
+export { QueuePage } from './QueuePage';
+export { ReviewPage } from './ReviewPage';
+export { useStates } from './queries';
+export { Trail } from './Trail';

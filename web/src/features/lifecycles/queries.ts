@@ -1,0 +1,121 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMemo } from 'react';
+import { api, based, take, type Schemas } from '../../api/client';
+import { useCabinet } from '../cabinet/queries';
+
+export type Life = Schemas['Life'];
+export type LifeMove = Schemas['LifeMove'];
+export type Review = Schemas['Review'];
+export type Lifecycle = Schemas['Lifecycle'];
+export type Document = Schemas['LifecycleDocument'];
+
+/** Where a part or model is, and what leads away from there; with its trail, so that a page asks once for both. */
+export function useLife(id: string) {
+  return useQuery({
+    queryKey: ['life', id],
+    queryFn: () => take(api.GET('/api/v1/things/{key}/life', { params: { path: { key: id }, query: { trail: 100 } } })),
+  });
+}
+
+export function useReview(id: string) {
+  return useQuery({
+    queryKey: ['review', id],
+    queryFn: () => take(api.GET('/api/v1/things/{key}/review', { params: { path: { key: id } } })),
+  });
+}
+
+export function useQueue(mine: boolean) {
+  return useQuery({
+    queryKey: ['queue', mine],
+    queryFn: () => take(api.GET('/api/v1/queue', { params: { query: { mine, limit: 500 } } })),
+  });
+}
+
+export function useLifecycles() {
+  return useQuery({ queryKey: ['lifecycles'], queryFn: () => take(api.GET('/api/v1/lifecycles')) });
+}
+
+export function useWaivers() {
+  return useQuery({ queryKey: ['waivers'], queryFn: () => take(api.GET('/api/v1/waivers', { params: { query: { limit: 200 } } })) });
+}
+
+/** A change after which everything on the page is asked for anew. */
+export function useChange<In, Out>(fn: (x: In) => Promise<Out>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: fn, onSuccess: () => queries.invalidateQueries() });
+}
+
+export function useMove() {
+  return useChange((body: Schemas['MoveThings']) => take(api.POST('/api/v1/moves', { body })));
+}
+
+export function usePreviewMoves() {
+  return useMutation({ mutationFn: (body: Schemas['MoveThings']) => take(api.POST('/api/v1/moves/preview', { body })) });
+}
+
+export function useWaive(id: string) {
+  return useChange((v: { version: number; body: Schemas['WaiveGate'] }) =>
+    take(api.POST('/api/v1/things/{key}/waiver', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
+  );
+}
+
+export function useProve(id: string) {
+  return useChange((v: { version: number; body: Schemas['Prove'] }) =>
+    take(api.POST('/api/v1/things/{key}/proof', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
+  );
+}
+
+/** Ticks items; the list that comes back takes the place of the one that is shown, so that the next tick names its version. */
+export function useTick(id: string) {
+  const queries = useQueryClient();
+  return useChange(async (v: { version: number; body: Schemas['TickItems'] }) => {
+    const now = await take(
+      api.POST('/api/v1/things/{key}/review/ticks', { params: { path: { key: id }, header: based(v.version) }, body: v.body }),
+    );
+    queries.setQueryData(['review', id], now);
+    return now;
+  });
+}
+
+export function useSign(id: string) {
+  return useChange((v: { version: number; body: Schemas['SignReview'] }) =>
+    take(api.POST('/api/v1/things/{key}/review/signature', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
+  );
+}
+
+export function useTurn(id: string) {
+  return useChange((v: { version: number; letGo: boolean }) =>
+    take(
+      api.POST('/api/v1/things/{key}/review/turn', {
+        params: { path: { key: id }, header: based(v.version) },
+        body: { letGo: v.letGo },
+      }),
+    ),
+  );
+}
+
+export function usePreview() {
+  return useMutation({ mutationFn: (text: string) => take(api.POST('/api/v1/lifecycles/preview', { body: { text } })) });
+}
+
+export function useApply() {
+  return useChange((v: { version: number; text: string }) =>
+    take(api.POST('/api/v1/lifecycles', { params: { header: based(v.version) }, body: { text: v.text } })),
+  );
+}
+
+/** What of a move's gates does not hold and is not waived. */
+export const closed = (m: LifeMove) => m.gates.filter((g) => !g.holds && !g.waived);
+
+/** Says what a state of a part is called and drawn as, by the lifecycle of its drawer. */
+export function useStates() {
+  const all = useLifecycles();
+  const cabinet = useCabinet();
+  return useMemo(() => {
+    const byDrawer = new Map((cabinet.data?.drawers ?? []).map((d) => [d.key, d.lifecycle ?? 'parts']));
+    const byName = new Map(
+      (all.data?.items ?? []).map((l) => [l.name, new Map([...l.document.status, ...l.document.standing].map((s) => [s.key, s]))]),
+    );
+    return (drawer: string, key: string) => byName.get(byDrawer.get(drawer) ?? 'parts')?.get(key);
+  }, [all.data, cabinet.data]);
+}

@@ -1,0 +1,50 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { api, based, take, type Schemas } from '../../api/client';
+
+export type Want = Schemas['Want'];
+export type Said = Schemas['WantEdit'];
+
+export function useWants(state: string, mine: boolean) {
+  return useQuery({
+    queryKey: ['wants', state, mine],
+    queryFn: () =>
+      take(
+        api.GET('/api/v1/wants', {
+          params: { query: { state: (state || undefined) as 'waiting' | undefined, mine: mine || undefined, limit: 500 } },
+        }),
+      ),
+  });
+}
+
+export function useWant(key: string) {
+  return useQuery({ queryKey: ['want', key], queryFn: () => take(api.GET('/api/v1/wants/{key}', { params: { path: { key } } })) });
+}
+
+/** What would do, and who wants the same; nothing is kept. */
+export function useLook(said: Said) {
+  const asks = Boolean(said.facts ?? said.mpn ?? said.link);
+  return useQuery({
+    queryKey: ['want-look', said],
+    enabled: asks,
+    queryFn: ({ signal }) => take(api.POST('/api/v1/wants/look', { signal, body: said })),
+  });
+}
+
+function useChange<In, Out>(fn: (x: In) => Promise<Out>) {
+  const queries = useQueryClient();
+  return useMutation({ mutationFn: fn, onSuccess: () => queries.invalidateQueries() });
+}
+
+export function useMakeWant() {
+  return useChange((said: Said) => take(api.POST('/api/v1/wants', { body: { wants: [said] } })));
+}
+
+export function useSettle(id: string) {
+  return useChange((v: { version: number; body: Schemas['SettleWant'] }) =>
+    take(api.POST('/api/v1/wants/{key}/state', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
+  );
+}
+
+export function useWantMissing(bom: string) {
+  return useChange(() => take(api.POST('/api/v1/boms/{key}/wants', { params: { path: { key: bom } } })));
+}
