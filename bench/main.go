@@ -33,7 +33,7 @@ const (
 )
 
 func main() {
-	only := flag.String("only", "", "values, right, boms, models, intake, library or large; all where blank")
+	only := flag.String("only", "", "values, right, boms, models, intake, moves, library or large; all where blank")
 	rows := flag.String("rows", "10000,100000,300000", "rows of the wide intakes")
 	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
@@ -83,6 +83,11 @@ func main() {
 			if err != nil {
 				log.Fatal(err)
 			}
+		}
+	}
+	if *only == "" || *only == "moves" {
+		if err := moves(context.Background()); err != nil {
+			log.Fatal(err)
 		}
 	}
 	if *only == "" || *only == "library" {

@@ -273,7 +273,7 @@ func lifeTable(l wire.Life) table {
 	for _, m := range l.Moves {
 		var not []string
 		if m.Not != "" {
-			not = append(not, m.Not)
+			not = append(not, strings.TrimSuffix(m.Not, "."))
 		}
 		for _, g := range m.Gates {
 			switch {

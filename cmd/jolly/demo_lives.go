@@ -89,3 +89,33 @@ func (d *demonstration) reviews(ctx context.Context) error {
 	_, err = tove.TakeTurn(ctx, next.ID, next.Version, false)
 	return err
 }
+
+// wants are what an engineer asks for: one is settled, the others wait.
+func (d *demonstration) wants(ctx context.Context) error {
+	have, err := d.k.Wants(ctx, "", false, 0, 1)
+	if err != nil || have.Page.Total > 0 {
+		return err
+	}
+	tove := client.New(d.url, "")
+	if _, err := tove.SignIn(ctx, "tove", demoPassword, "demo", 1); err != nil {
+		return err
+	}
+	made, err := tove.MakeWants(ctx, []wire.WantEdit{
+		{Facts: "4k7 0603 1%", Board: "Tide logger rev C", Quantity: 12},
+		{Facts: "22 µF 25 V X7R 1210", Board: "Solar charger rev D", Quantity: 4, By: "2031-05-02", Note: "the electrolytic is too tall under the lid"},
+		{MPN: "CUR3V3600-SOT235", Manufacturer: "Curlew Semiconductor", Board: "Radar head rev B", Quantity: 40},
+		{Facts: "spacer M3 45mm", Board: "Buoy hull 7"},
+	})
+	if err != nil {
+		return err
+	}
+	if _, err := tove.WantMissing(ctx, "Radar head rev A"); err != nil {
+		return err
+	}
+	w, err := d.k.Want(ctx, made.Numbers[0])
+	if err != nil || w.Look == nil || len(w.Look.Parts) == 0 {
+		return err
+	}
+	_, err = d.k.SettleWant(ctx, w.ID, w.Version, wire.SettleWant{State: "answered", Part: w.Look.Parts[0].Number, Why: "we have it in 0603"})
+	return err
+}

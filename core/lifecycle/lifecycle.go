@@ -5,7 +5,6 @@
 package lifecycle
 
 import (
-	"errors"
 	"slices"
 	"strings"
 )
@@ -31,10 +30,9 @@ type Standing string
 
 // The standings of the lifecycles that ship.
 const (
-	Active     Standing = "active"
-	NotForNew  Standing = "not for new designs"
-	Obsolete   Standing = "obsolete"
-	NoStanding Standing = ""
+	Active    Standing = "active"
+	NotForNew Standing = "not for new designs"
+	Obsolete  Standing = "obsolete"
 )
 
 // Meaning is what a state of the status track stands for, whatever word a house gives it.
@@ -72,7 +70,6 @@ var Shapes = []string{"ring", "half", "disc", "square", "bar", "cross", "triangl
 const (
 	ForbidCopy   = "copy"   // making a part as a copy of one
 	ForbidChoose = "choose" // choosing it for a line of a BOM
-	ForbidFreeze = "freeze" // freezing a BOM that holds it
 )
 
 // State is a place in a lifecycle.
@@ -245,15 +242,4 @@ func (l *Lifecycle) Ask(move string, f Facts) (out []Answer) {
 		out = append(out, a)
 	}
 	return out
-}
-
-// Standings lists the standings of the lifecycles that ship, in the order of a part's life.
-var Standings = []Standing{Active, NotForNew, Obsolete}
-
-// ParseStanding reads a standing.
-func ParseStanding(s string) (Standing, error) {
-	if i := slices.Index(Standings, Standing(s)); i >= 0 {
-		return Standings[i], nil
-	}
-	return NoStanding, errors.New("no standing")
 }

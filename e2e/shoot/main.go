@@ -26,7 +26,6 @@ var pictures = []struct{ name, path, press string }{
 	{"parts", "/parts?q=4k7", ""},
 	{"parts-drawer", "/parts?drawer=ceramic-capacitors&sort=capacitance&beside=part", ""},
 	{"part", "/parts/EW-R-00045", ""},
-	{"paste", "/parts/new?drawer=chip-resistors", ""},
 	{"bom", "/boms/Radar%20head%20rev%20A", ""},
 	{"bom-line", "/boms/Tide%20logger%20rev%20B?verdict=proposed", "R36"},
 	{"models", "/models", ""},
@@ -37,7 +36,9 @@ var pictures = []struct{ name, path, press string }{
 	{"model-checks", "/models/checks", ""},
 	{"cabinet", "/cabinet?drawer=chip-resistors", ""},
 	{"template-change", "/cabinet?drawer=resistors", "Edit…|Try on real parts"},
-	{"parts-grouped", "/parts?drawer=chip-resistors&group=case&sort=-resistance", ""},
+	{"worklist", "/", ""},
+	{"review", "/queue?all", "EW-U-00002"},
+	{"lifecycles", "/lifecycles?name=second-look", ""},
 	{"compare", "/compare?part=EW-R-00044&part=EW-R-00116&part=EW-R-00171", ""},
 }
 

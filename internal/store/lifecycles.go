@@ -215,10 +215,14 @@ func (t *Tx) TakeTurn(head, account ID, take bool) error {
 	return t.db.Exec("INSERT INTO review_turns (head, account, at) VALUES (?,?,?) ON DUPLICATE KEY UPDATE account = VALUES(account), at = VALUES(at)", head, account, t.Deed.At).Error
 }
 
-// DraftsOf lists parts and models whose draft a person wrote last and nobody passed on, the oldest first, and says how many there are.
+// mostCounted is how far what waits for somebody is counted: nobody works off more in a day.
+const mostCounted = 1000
+
+// DraftsOf lists parts and models whose draft a person wrote last and nobody passed on, the oldest first, and says how many there are;
+// more than mostCounted are not counted.
 func (r Reader) DraftsOf(account ID, limit int) (out []Head, total int64, err error) {
 	const from = "FROM heads h JOIN contents c ON c.id = h.draft JOIN deeds d ON d.id = c.deed WHERE h.draft IS NOT NULL AND h.kind IN ('part','model') AND h.draft_state = '' AND h.standing NOT IN ('merged','withdrawn') AND d.account = ?"
-	if err = r.db.Raw("SELECT COUNT(*) "+from, account).Scan(&total).Error; err == nil {
+	if err = r.db.Raw("SELECT COUNT(*) FROM (SELECT 1 "+from+" LIMIT ?) n", account, mostCounted).Scan(&total).Error; err == nil {
 		err = r.db.Raw("SELECT h.* "+from+" ORDER BY h.updated, h.id LIMIT ?", account, limit).Scan(&out).Error
 	}
 	return out, total, err

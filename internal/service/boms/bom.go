@@ -11,6 +11,7 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/rows"
@@ -286,7 +287,7 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		if err := deed.Decode(c, err, &doc); err != nil {
 			return 0, err
 		}
-		if err := stand(t.Reader, chosen); err != nil {
+		if err := s.stand(t.Reader, chosen); err != nil {
 			return 0, err
 		}
 		doc.carry(f.lines)
@@ -310,8 +311,12 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 	return s.Get(ctx, c, h.ID.String())
 }
 
-// stand refuses choices of records that are other than what the decision was made on.
-func stand(r store.Reader, chosen []*lookup.Entry) error {
+// stand refuses choices of records that are other than what the decision was made on, or whose state forbids it.
+func (s *BOMs) stand(r store.Reader, chosen []*lookup.Entry) error {
+	rules, err := s.policy.Rules(r)
+	if err != nil {
+		return err
+	}
 	seen := map[store.ID]*lookup.Entry{}
 	var ids []store.ID
 	for _, e := range chosen {
@@ -330,6 +335,9 @@ func stand(r store.Reader, chosen []*lookup.Entry) error {
 	for _, h := range heads {
 		if e := seen[h.ID]; h.Version != e.Version || store.Gone(h.Standing) {
 			return deed.Fault(deed.Clash, "record-changed", e.Number+" was changed by somebody else meanwhile; nothing was saved.", "Look at the line again: what the record says may be otherwise now.")
+		}
+		if err := rules.Forbids(h, lifecycle.ForbidChoose); err != nil {
+			return err
 		}
 	}
 	return nil

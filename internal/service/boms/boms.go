@@ -9,6 +9,7 @@ import (
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/policy"
 )
 
 // BOMs keeps BOMs. Its methods may be called from several goroutines.
@@ -17,12 +18,13 @@ type BOMs struct {
 	index    *lookup.Index
 	files    *files.Files
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 
 	mu   sync.Mutex // guards kept
 	kept []keptVerdicts
 }
 
 // New returns the BOMs of an installation.
-func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets) *BOMs {
-	return &BOMs{Desk: d, index: index, files: f, cabinets: c}
+func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets, p *policy.Policy) *BOMs {
+	return &BOMs{Desk: d, index: index, files: f, cabinets: c, policy: p}
 }

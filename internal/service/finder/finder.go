@@ -6,6 +6,7 @@ import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/policy"
 )
 
 // Finder looks parts up. Its methods may be called from several goroutines.
@@ -13,11 +14,12 @@ type Finder struct {
 	*deed.Desk
 	index    *lookup.Index
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 }
 
 // New returns a finder over an index.
-func New(d *deed.Desk, index *lookup.Index, c *cabinets.Cabinets) *Finder {
-	return &Finder{Desk: d, index: index, cabinets: c}
+func New(d *deed.Desk, index *lookup.Index, c *cabinets.Cabinets, p *policy.Policy) *Finder {
+	return &Finder{Desk: d, index: index, cabinets: c, policy: p}
 }
 
 // Query is a question to the lookup index.

@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/formats/delimited"
 	"jollydrawer/formats/workbook"
@@ -18,14 +17,21 @@ import (
 )
 
 // Search asks the lookup index.
-func (s *Finder) Search(_ context.Context, c deed.Call, q lookup.Query) (wire.PartList, error) {
+func (s *Finder) Search(ctx context.Context, c deed.Call, q lookup.Query) (wire.PartList, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.PartList{}, err
 	}
 	q.Offset, q.Limit = deed.Page(q.Offset, q.Limit)
-	for _, st := range q.Filters["standing"] {
-		if _, err := lifecycle.ParseStanding(st); err != nil {
-			return wire.PartList{}, deed.Fault(deed.Invalid, "standing-wrong", err.Error()+".", "")
+	if asked := q.Filters["standing"]; len(asked) > 0 {
+		rules, err := s.policy.Rules(s.Store.Read(ctx))
+		if err != nil {
+			return wire.PartList{}, err
+		}
+		known := rules.Standings()
+		for _, st := range asked {
+			if st != "-" && !slices.Contains(known, st) {
+				return wire.PartList{}, deed.Fault(deed.Invalid, "standing-wrong", fmt.Sprintf("%q is no standing.", st), "Use one of "+strings.Join(known, ", ")+".")
+			}
 		}
 	}
 	a := s.index.Search(q)

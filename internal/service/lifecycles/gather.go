@@ -35,10 +35,11 @@ type gathering struct {
 	cab   *cabinet.Cabinet // nil before there is one
 	fits  map[string][]finding.Finding
 	teams map[store.ID][]string // groups by person
+	twins bool                  // some gate asks for them; to look for them takes as long as all the rest
 }
 
 func (s *Lifecycles) gathering(r store.Reader, rules policy.Rules, cab *cabinet.Cabinet) *gathering {
-	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}}
+	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity")}
 }
 
 // gather tells of some things what gates are asked about: of the drafts where there are drafts, else of what is in use.
@@ -111,7 +112,7 @@ func (g *gathering) ofPart(h store.Head, k *known) (p part.Content, err error) {
 			k.broken = append(k.broken, f)
 		}
 	}
-	if len(k.facts.Identity) > 0 {
+	if g.twins && len(k.facts.Identity) > 0 {
 		k.facts.Twins = g.parts.Equal(g.cab, p, h.ID)
 	}
 	return p, nil

@@ -284,29 +284,39 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 		out.Items, err = s.queued(ctx, r, c.Actor, rules, heads)
 		return out, err
 	}
-	const page = 500
+	const page = 1000
+	var shown []store.Head
 	for at := 0; ; at += page {
 		heads, total, err := r.Waiting(states, kinds, at, page)
 		if err != nil {
 			return out, err
 		}
-		some, err := s.queued(ctx, r, c.Actor, rules, slices.DeleteFunc(heads, func(h store.Head) bool { return !mine(h) }))
+		heads = slices.DeleteFunc(heads, func(h store.Head) bool { return !mine(h) })
+		authors, err := r.Authors(idsOf(heads))
 		if err != nil {
 			return out, err
 		}
-		for _, i := range some {
-			if i.Mine { // an author does not review
+		for _, h := range heads {
+			if slices.Contains(authors[h.ID], c.Actor.ID) { // an author does not review
 				continue
 			}
-			if out.Page.Total >= offset && len(out.Items) < limit {
-				out.Items = append(out.Items, i)
+			if out.Page.Total >= offset && len(shown) < limit {
+				shown = append(shown, h)
 			}
 			out.Page.Total++
 		}
 		if at+page >= int(total) {
-			return out, nil
+			out.Items, err = s.queued(ctx, r, c.Actor, rules, shown)
+			return out, err
 		}
 	}
+}
+
+func idsOf(heads []store.Head) (ids []store.ID) {
+	for _, h := range heads {
+		ids = append(ids, h.ID)
+	}
+	return ids
 }
 
 // duties says which things a person answers for: those of the drawers and kinds of the person's groups, and those that no group
@@ -354,10 +364,7 @@ func (s *Lifecycles) queued(ctx context.Context, r store.Reader, who deed.Actor,
 	if len(heads) == 0 {
 		return out, nil
 	}
-	var ids []store.ID
-	for _, h := range heads {
-		ids = append(ids, h.ID)
-	}
+	ids := idsOf(heads)
 	authors, err := r.Authors(ids)
 	if err != nil {
 		return nil, err

@@ -239,7 +239,7 @@ func shownForm(p part.Content) ([]byte, error) {
 		values[k] = v.String()
 	}
 	return json.Marshal(map[string]any{"drawer": p.Drawer, "description": p.Description, "values": values, "sources": p.Sources,
-		"datasheets": p.Datasheets, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body})
+		"datasheets": p.Datasheets, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body, "pin map": p.PinMap, "other land patterns": p.OtherLands, "attachments": p.Attachments, "name": p.Name})
 }
 
 // Trail returns the trail of a part, newest first.
@@ -257,6 +257,17 @@ func (s *Parts) Trail(ctx context.Context, c deed.Call, key string, offset, limi
 // CopyOf returns a part as the beginning of another that is nearly the same.
 func (s *Parts) CopyOf(ctx context.Context, c deed.Call, key string) (wire.PartEdit, error) {
 	p, err := s.Get(ctx, c, key)
+	if err != nil {
+		return wire.PartEdit{}, err
+	}
+	h, err := s.Find(ctx, p.ID)
+	if err != nil {
+		return wire.PartEdit{}, deed.Sentence(err, "part")
+	}
+	rules, err := s.policy.Rules(s.Store.Read(ctx))
+	if err == nil {
+		err = rules.Forbids(h, lifecycle.ForbidCopy)
+	}
 	if err != nil {
 		return wire.PartEdit{}, err
 	}

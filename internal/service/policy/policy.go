@@ -292,3 +292,41 @@ func (r Rules) Waiting() []string {
 	slices.Sort(out)
 	return slices.Compact(out)
 }
+
+// HasGate says whether any lifecycle in force has a gate on any move.
+func (r Rules) HasGate(gate string) bool {
+	for _, l := range r.by {
+		for _, m := range l.Document.Moves {
+			if slices.ContainsFunc(m.Gates, func(g lifecycle.GateUse) bool { return g.Gate == gate }) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Forbids refuses an act that a state of a thing forbids: of its newest revision, of its draft where nothing is released, or its standing.
+func (r Rules) Forbids(h store.Head, act string) error {
+	for _, s := range []lifecycle.State{r.Status(h), r.Standing(h)} {
+		if slices.Contains(s.Forbids, act) {
+			what := map[string]string{lifecycle.ForbidCopy: "copied", lifecycle.ForbidChoose: "chosen"}[act]
+			return deed.Fault(deed.Clash, "state-forbids", fmt.Sprintf("%s is %s, and its lifecycle forbids that it is %s.", NameOf(h), s.Word, what), "Take another part.")
+		}
+	}
+	return nil
+}
+
+// Standings lists the keys of the standings of parts, of all lifecycles.
+func (r Rules) Standings() (out []string) {
+	for _, l := range r.All() {
+		if l.Document.Of != "parts" {
+			continue
+		}
+		for _, s := range l.Document.Standing {
+			if !slices.Contains(out, s.Key) {
+				out = append(out, s.Key)
+			}
+		}
+	}
+	return out
+}

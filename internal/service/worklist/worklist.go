@@ -6,6 +6,8 @@ import (
 	"context"
 	"errors"
 
+	"golang.org/x/sync/errgroup"
+
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/wire"
 )
@@ -39,24 +41,42 @@ func (w *Worklist) Get(ctx context.Context, c deed.Call) (wire.Worklist, error) 
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
-	for _, k := range w.kinds {
-		items, total, err := k.Of(ctx, c, shown)
-		kind := wire.WorkKind{Key: k.Key, Title: k.Title, Total: total, Items: append([]wire.WorkItem{}, items...)}
-		var e *deed.Error
-		switch {
-		case errors.As(err, &e) && e.Kind == deed.Forbidden:
-			continue // not for this person
-		case err != nil && ctx.Err() != nil:
-			return out, err
-		case err != nil:
-			w.Log.Error("a kind of work cannot be asked", "kind", k.Key, "error", err)
-			kind.Problem = "This cannot be asked for now."
-		case total == 0 && k.Empty == "":
-			continue
-		case total == 0:
-			kind.Empty = k.Empty
+	asked := make([]*wire.WorkKind, len(w.kinds))
+	all, ctx := errgroup.WithContext(ctx) // beside each other: the page waits for the slowest, not for all of them
+	for i, k := range w.kinds {
+		all.Go(func() (err error) {
+			asked[i], err = w.ask(ctx, c, k)
+			return err
+		})
+	}
+	if err := all.Wait(); err != nil {
+		return out, err
+	}
+	for _, k := range asked {
+		if k != nil {
+			out.Kinds = append(out.Kinds, *k)
 		}
-		out.Kinds = append(out.Kinds, kind)
+	}
+	return out, nil
+}
+
+// ask returns what waits of one kind; nil where there is nothing to say of it.
+func (w *Worklist) ask(ctx context.Context, c deed.Call, k Kind) (*wire.WorkKind, error) {
+	items, total, err := k.Of(ctx, c, shown)
+	out := &wire.WorkKind{Key: k.Key, Title: k.Title, Total: total, Items: append([]wire.WorkItem{}, items...)}
+	var e *deed.Error
+	switch {
+	case errors.As(err, &e) && e.Kind == deed.Forbidden:
+		return nil, nil // not for this person
+	case err != nil && ctx.Err() != nil:
+		return nil, err
+	case err != nil:
+		w.Log.Error("a kind of work cannot be asked", "kind", k.Key, "error", err)
+		out.Problem = "This cannot be asked for now."
+	case total == 0 && k.Empty == "":
+		return nil, nil
+	case total == 0:
+		out.Empty = k.Empty
 	}
 	return out, nil
 }

@@ -7,12 +7,12 @@ import { useMay } from '../people';
 import { MoveDialog } from './MoveDialog';
 import { useLife, useProve, useWaive, type Life, type LifeMove } from './queries';
 
-/** The moves that a person may make from where a thing is, as buttons; standings in a row of their own. */
+/** The moves that a person may make from where a thing is, as buttons; to withdraw a revision stands where all moves are. */
 export function MoveButtons({ id, name, changes }: { id: string; name: string; changes?: ReactNode }) {
   const life = useLife(id);
   const [move, setMove] = useState<{ life: Life; move: LifeMove }>();
   if (!life.data) return null;
-  const mine = life.data.moves.filter((m) => !m.not && !m.standing);
+  const mine = life.data.moves.filter((m) => !m.not && !m.standing && m.to.meaning !== 'withdrawn');
   return (
     <>
       {mine.map((m) => (
@@ -87,7 +87,14 @@ export function LifePanel({ id, name }: { id: string; name: string }) {
       <ul className="space-y-1.5 text-sm">
         {others.map((m) => (
           <li key={m.key}>
-            <span className="font-semibold">{m.label}</span> <span aria-hidden="true">→</span> <LifeState of={m.to} />
+            {m.not ? (
+              <span className="font-semibold">{m.label}</span>
+            ) : (
+              <Button look="quiet" className="-ml-2.5" onClick={() => setMove({ life: l, move: m })}>
+                {m.label}…
+              </Button>
+            )}{' '}
+            <span aria-hidden="true">→</span> <LifeState of={m.to} />
             {m.not && <span className="text-soft"> {m.not}</span>}
             {m.gates.some((g) => !g.holds) && (
               <ul className="mt-0.5 space-y-0.5 pl-4">

@@ -199,7 +199,7 @@ it('offers the moves that one may make, and none whose gates are closed is sent'
   const sent = service(['thing.move']);
   show(<MoveButtons id="p1" name="EW-U-00001" />);
   await userEvent.click(await screen.findByRole('button', { name: 'Launch…' }));
-  expect(screen.queryByRole('button', { name: 'Haul out…' })).toBeNull();
+  expect(screen.queryByRole('button', { name: 'Haul out…' })).toBeNull(); // nor would it be for whoever may: it stands in the panel
   expect(screen.getByRole('button', { name: 'Launch' })).toHaveProperty('disabled', true);
   await userEvent.keyboard('{Escape}');
   await userEvent.click(screen.getByRole('button', { name: 'Pass on…' }));

@@ -55,7 +55,7 @@ export function WorklistPage() {
             w.kinds.length === 0 ? (
               <Empty title="Nothing waits for you">Look something up: / goes to the search box.</Empty>
             ) : (
-              <div className="grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 lg:grid-cols-2">
+              <div className="grid min-h-0 flex-1 content-start items-start gap-3 overflow-auto p-4 lg:grid-cols-2">
                 {w.kinds.map((k) => (
                   <Panel
                     key={k.key}
