@@ -184,7 +184,9 @@ func TestPartsWalkJustAsTheirLifecycleSays(t *testing.T) {
 func (w *walker) step(t *testing.T, h housetest.House, calls map[string]deed.Call, p *walked, where string) {
 	t.Helper()
 	who := w.people[w.r.IntN(len(w.people))]
-	may, then, what := false, func() {}, ""
+	var may bool
+	var then func()
+	var what string
 	var now wire.Part
 	var err error
 	if w.r.IntN(4) == 0 {
