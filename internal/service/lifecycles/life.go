@@ -156,49 +156,30 @@ func (s *Lifecycles) waiver(ctx context.Context, h store.Head, w store.GateWaive
 
 // Waive lets a thing pass a gate that does not hold, as long as what the gate looked at stays as it is now. A blank reason takes that back.
 func (s *Lifecycles) Waive(ctx context.Context, c deed.Call, key string, version int, in wire.WaiveGate) (wire.Life, error) {
-	if err := deed.Allow(c, deed.OpMove); err != nil {
-		return wire.Life{}, err
-	}
-	h, err := s.thing(ctx, key)
-	if err != nil {
-		return wire.Life{}, err
-	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpMove, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(h.Kind, h.ID, version)
-		if err == nil {
-			err = policy.Stands(h)
-		}
-		if err != nil {
-			return 0, err
-		}
+	id, err := s.note(ctx, c, deed.OpMove, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
 		why := strings.TrimSpace(in.Why)
 		if why == "" {
 			had, err := t.UnwaiveGate(h.ID, in.Gate)
 			if err == nil && !had {
-				err = deed.Fault(deed.Unknown, "no-waiver", fmt.Sprintf("%s has no waiver of the gate %q.", policy.NameOf(h), in.Gate), "")
+				err = deed.Fault(deed.Unknown, "no-waiver", fmt.Sprintf("%s has no waiver of the gate %q.", policy.NameOf(*h), in.Gate), "")
 			}
-			if err != nil {
-				return 0, err
-			}
-			return h.Version, t.Update(&h, "waiver withdrawn", map[string]any{"gate": in.Gate})
+			return "waiver withdrawn", map[string]any{"gate": in.Gate}, err
 		}
-		answer, err := s.waivable(t.Reader, c.Actor, h, in.Gate)
+		answer, err := s.waivable(t.Reader, c.Actor, *h, in.Gate)
 		if err != nil {
-			return 0, err
+			return "", nil, err
 		}
 		looked, err := store.ParseHash(answer.Looked)
 		if err != nil {
-			return 0, err
+			return "", nil, err
 		}
-		if err := t.WaiveGate(store.GateWaiver{Head: h.ID, Gate: in.Gate, Looked: looked, Why: why, Account: c.Actor.ID, At: t.Deed.At}); err != nil {
-			return 0, err
-		}
-		return h.Version, t.Update(&h, "gate waived", map[string]any{"gate": in.Gate, "said": answer.Why, "why": why, "looked": answer.Looked})
+		w := store.GateWaiver{Head: h.ID, Gate: in.Gate, Looked: looked, Why: why, Account: c.Actor.ID, At: t.Deed.At}
+		return "gate waived", map[string]any{"gate": in.Gate, "said": answer.Why, "why": why, "looked": answer.Looked}, t.WaiveGate(w)
 	})
 	if err != nil {
 		return wire.Life{}, err
 	}
-	return s.Life(ctx, c, h.ID.String(), 0)
+	return s.Life(ctx, c, id, 0)
 }
 
 // waivable finds the gate among those of the moves that lead away from where a thing is, and says whether somebody may waive it.
@@ -294,36 +275,19 @@ func lookedAt(l policy.Ruled, k *known) map[string]string {
 
 // Prove notes that a thing worked on built boards, with the content that it has now.
 func (s *Lifecycles) Prove(ctx context.Context, c deed.Call, key string, version int, in wire.Prove) (wire.Life, error) {
-	if err := deed.Allow(c, deed.OpReview); err != nil {
-		return wire.Life{}, err
-	}
-	h, err := s.thing(ctx, key)
-	if err != nil {
-		return wire.Life{}, err
-	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpReview, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(h.Kind, h.ID, version)
-		if err == nil {
-			err = policy.Stands(h)
-		}
-		if err != nil {
-			return 0, err
-		}
+	id, err := s.note(ctx, c, deed.OpReview, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
 		if h.Released.IsZero() {
-			return 0, deed.Fault(deed.Invalid, "not-released", policy.NameOf(h)+" has no released revision: what worked on a board was never frozen.", "Release it first.")
+			return "", nil, deed.Fault(deed.Invalid, "not-released", policy.NameOf(*h)+" has no released revision: what worked on a board was never frozen.", "Release it first.")
 		}
-		c1, err := t.Content(h.Released)
+		content, err := t.Content(h.Released)
 		if err != nil {
-			return 0, err
+			return "", nil, err
 		}
-		p := store.Proof{ID: store.NewID(), Head: h.ID, Content: c1.Hash, Boards: in.Boards, Which: strings.TrimSpace(in.Which), Account: c.Actor.ID, At: t.Deed.At}
-		if err := t.AddProof(p); err != nil {
-			return 0, err
-		}
-		return h.Version, t.Update(&h, "proved", map[string]any{"revision": h.Revision, "boards": in.Boards, "which": p.Which})
+		p := store.Proof{ID: store.NewID(), Head: h.ID, Content: content.Hash, Boards: in.Boards, Which: strings.TrimSpace(in.Which), Account: c.Actor.ID, At: t.Deed.At}
+		return "proved", map[string]any{"revision": h.Revision, "boards": in.Boards, "which": p.Which}, t.AddProof(p)
 	})
 	if err != nil {
 		return wire.Life{}, err
 	}
-	return s.Life(ctx, c, h.ID.String(), 0)
+	return s.Life(ctx, c, id, 0)
 }

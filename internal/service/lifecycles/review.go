@@ -151,14 +151,24 @@ func (s *Lifecycles) Tick(ctx context.Context, c deed.Call, key string, version 
 
 // reviewing carries out a write about the review of one thing, as it was looked at.
 func (s *Lifecycles) reviewing(ctx context.Context, c deed.Call, key string, version int, in any, do func(*store.Tx, *store.Head) (action string, detail any, err error)) (wire.Review, error) {
-	if err := deed.Allow(c, deed.OpReview); err != nil {
-		return wire.Review{}, err
-	}
-	h, err := s.thing(ctx, key)
+	id, err := s.note(ctx, c, deed.OpReview, key, version, in, do)
 	if err != nil {
 		return wire.Review{}, err
 	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpReview, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+	return s.Review(ctx, c, id)
+}
+
+// note carries out a write beside the content of one thing, as it was looked at, and returns its identifier: the thing gets an entry of
+// its trail and another version, and nothing else of it changes.
+func (s *Lifecycles) note(ctx context.Context, c deed.Call, op deed.Op, key string, version int, in any, do func(*store.Tx, *store.Head) (action string, detail any, err error)) (string, error) {
+	if err := deed.Allow(c, op); err != nil {
+		return "", err
+	}
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return "", err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, op, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(h.Kind, h.ID, version)
 		if err == nil {
 			err = policy.Stands(h)
@@ -172,10 +182,7 @@ func (s *Lifecycles) reviewing(ctx context.Context, c deed.Call, key string, ver
 		}
 		return h.Version, t.Update(&h, action, detail)
 	})
-	if err != nil {
-		return wire.Review{}, err
-	}
-	return s.Review(ctx, c, h.ID.String())
+	return h.ID.String(), err
 }
 
 // Sign says that the caller went through the whole review list, and against what. It covers the very content: values, sources, the
