@@ -1,5 +1,11 @@
 package lifecycle
 
+import (
+	"fmt"
+
+	"jollydrawer/core/document"
+)
+
 // Item is one line of a review list: what a reviewer compares with the datasheet.
 type Item struct {
 	Key   string `json:"key"`
@@ -27,3 +33,21 @@ func Open(items []Item, ticks []Tick, by string) []string {
 	}
 	return out
 }
+
+// List gathers the items of a review list. The zero List is empty.
+type List struct {
+	items []Item
+	err   error
+}
+
+// Add adds an item that says something, which must be what a document can hold.
+func (l *List) Add(key, label, text string, says any) {
+	_, hash, err := document.Canonical(says)
+	if err != nil && l.err == nil {
+		l.err = fmt.Errorf("%s: %w", key, err)
+	}
+	l.items = append(l.items, Item{Key: key, Label: label, Text: text, Value: hash.String()})
+}
+
+// Items are those that were added, in their order; the error is that of the first that no document could hold.
+func (l *List) Items() ([]Item, error) { return l.items, l.err }

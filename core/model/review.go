@@ -4,22 +4,14 @@ import (
 	"fmt"
 	"strings"
 
-	"jollydrawer/core/document"
 	"jollydrawer/core/lifecycle"
 )
 
 // ReviewItems is the review list of a model: what of it is laid beside the datasheet. Each has a hash of just what it is about, so
 // that a symbol whose pins were moved need not have their names read again.
 func ReviewItems(c *Content) ([]lifecycle.Item, error) {
-	var out []lifecycle.Item
-	var failed error
-	add := func(key, label, text string, says any) {
-		_, hash, err := document.Canonical(says)
-		if err != nil {
-			failed = fmt.Errorf("%s: %w", key, err)
-		}
-		out = append(out, lifecycle.Item{Key: key, Label: label, Text: text, Value: hash.String()})
-	}
+	var list lifecycle.List
+	add := list.Add
 	if s := c.Symbol; s != nil {
 		var names, types, places []any
 		var texts, kinds []string
@@ -74,10 +66,10 @@ func ReviewItems(c *Content) ([]lifecycle.Item, error) {
 		}
 		add("pairs", "Which pin goes to which pad", few(texts), m)
 	}
-	if len(out) == 0 {
+	if !c.Drawn() {
 		add("file", "File", c.FileName, c.FileHash)
 	}
-	return out, failed
+	return list.Items()
 }
 
 // few joins the first texts of many.

@@ -13,15 +13,8 @@ import (
 // ReviewItems is the review list of a part: every parameter of its template that has a value or must have one, its sources, its
 // models, and what is written about it. What is the same has the same hash, whatever part it is of.
 func ReviewItems(c Content, t *cabinet.Template) ([]lifecycle.Item, error) {
-	var out []lifecycle.Item
-	var failed error
-	add := func(key, label, text string, says any) {
-		_, hash, err := document.Canonical(says)
-		if err != nil {
-			failed = fmt.Errorf("%s: %w", key, err)
-		}
-		out = append(out, lifecycle.Item{Key: key, Label: label, Text: text, Value: hash.String()})
-	}
+	var list lifecycle.List
+	add := list.Add
 	if t != nil {
 		for _, s := range t.Slots {
 			if v := c.Values[s.Key]; !v.IsBlank() || s.Required {
@@ -41,7 +34,7 @@ func ReviewItems(c Content, t *cabinet.Template) ([]lifecycle.Item, error) {
 		add("land."+short(o.For), "Land pattern for "+o.For, fmt.Sprintf("%s, revision %d", o.Model.Name, o.Model.Revision), []any{o.Model.ID, o.Model.Revision})
 	}
 	add("description", "Description", c.Description, c.Description)
-	return out, failed
+	return list.Items()
 }
 
 // short is what a key of an item has room for.
