@@ -181,7 +181,7 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 	}
 	fresh := boms.Page.Total < 3 // the BOMs are the last step: a run that was cut off goes on where it was
 	if fresh {
-		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants} {
+		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.groups, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants} {
 			if err := step(ctx); err != nil {
 				return demoSummary{}, fmt.Errorf("loading the demo: %w", err)
 			}

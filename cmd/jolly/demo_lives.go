@@ -8,8 +8,8 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// lifecycles puts the company's own lifecycles in force, and says who answers for what.
-func (d *demonstration) lifecycles(ctx context.Context) error {
+// groups says who answers for what.
+func (d *demonstration) groups(ctx context.Context) error {
 	have, err := d.admin.Groups(ctx)
 	if err != nil {
 		return err
@@ -25,6 +25,11 @@ func (d *demonstration) lifecycles(ctx context.Context) error {
 			return err
 		}
 	}
+	return nil
+}
+
+// lifecycles puts the company's own lifecycles in force.
+func (d *demonstration) lifecycles(ctx context.Context) error {
 	for _, name := range []string{"models", "second-look"} {
 		text, err := read("lifecycles/" + name + ".yaml")
 		if err != nil {

@@ -118,8 +118,14 @@ func (t *Template) checkReferences() error {
 			return fmt.Errorf("the drawer %q lets a designer change %q, which its drawing does not show: add it to drawing", t.Key, k)
 		}
 	}
-	if t.Prefix != "" && (!prefixForm.MatchString(t.Prefix) || t.Digits < 1 || t.Digits > 12) {
-		return fmt.Errorf("the drawer %q needs a prefix of capitals, digits and dashes (not %q) and 1 to 12 digits (not %d)", t.Key, t.Prefix, t.Digits)
+	switch {
+	case t.Prefix == "":
+	case !prefixForm.MatchString(t.Prefix):
+		return fmt.Errorf("the drawer %q has the prefix %q: use capitals, digits and dashes, beginning with a capital, at most 16", t.Key, t.Prefix)
+	case t.Digits == 0:
+		return fmt.Errorf("the drawer %q has the prefix %q and says not of how many digits its counter is: add digits: 5", t.Key, t.Prefix)
+	case t.Digits < 0 || t.Digits > 12:
+		return fmt.Errorf("the drawer %q has a counter of %d digits: use 1 to 12", t.Key, t.Digits)
 	}
 	var err error
 	if t.phrase, err = t.pattern("description", t.Description); err == nil {

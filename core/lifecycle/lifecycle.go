@@ -6,7 +6,6 @@ package lifecycle
 
 import (
 	"slices"
-	"strings"
 )
 
 // Format names the form of lifecycle documents.
@@ -95,17 +94,17 @@ type Who struct {
 
 // String says who it is in words.
 func (w Who) String() string {
-	var s []string
-	if w.Role != "" {
-		s = append(s, w.Role)
+	s := w.Role
+	if s == "" {
+		s = "anybody"
 	}
 	if w.Group != "" {
-		s = append(s, "of the group "+w.Group)
+		s += " of the group " + w.Group
 	}
 	if w.NotAuthor {
-		s = append(s, "not an author")
+		s += ", not an author"
 	}
-	return strings.Join(s, ", ")
+	return s
 }
 
 // GateUse puts a gate on a move.

@@ -180,7 +180,7 @@ func TestAMoveNeedsSomebodyWhoMayMakeIt(t *testing.T) {
 			return n, nil
 		}
 	}
-	assert.ErrorContains(t, l.Nobody(count(0)), `nobody may make the move "release" (librarian, of the group reviewers, not an author)`)
+	assert.ErrorContains(t, l.Nobody(count(0)), `nobody may make the move "release" (librarian of the group reviewers, not an author)`)
 	assert.ErrorContains(t, l.Nobody(count(1)), "only one person may make the move")
 	assert.NoError(t, l.Nobody(count(2)))
 	assert.ErrorContains(t, l.Nobody(func(Who) (int, error) { return 0, errors.New("no such group") }), "no such group")

@@ -145,6 +145,8 @@ func TestALifecycleThatNobodyCouldFollowIsNotApplied(t *testing.T) {
 	housetest.Fails(t, err, "member-unknown")
 	_, err = h.People.SaveGroup(t.Context(), h.Me, "", 0, wire.GroupEdit{Name: "Others", Kinds: []string{"logo"}})
 	housetest.Fails(t, err, "kind-unknown")
+	_, err = h.People.SaveGroup(t.Context(), h.Me, "", 0, wire.GroupEdit{Name: "Others", Drawers: []string{"resistrs"}})
+	assert.Contains(t, housetest.Fails(t, err, "drawer-unknown").Error(), `There is no drawer "resistrs"`)
 }
 
 func TestADrawerNamesItsLifecycle(t *testing.T) {

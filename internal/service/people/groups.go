@@ -73,6 +73,14 @@ func (s *People) SaveGroup(ctx context.Context, c deed.Call, key string, version
 				}
 			}
 		}
+		if s.Needs != nil {
+			switch drawer, err := s.Needs.Unknown(t.Reader, g.Drawers); {
+			case err != nil:
+				return "", err
+			case drawer != "":
+				return "", deed.Fault(deed.Invalid, "drawer-unknown", fmt.Sprintf("There is no drawer %q.", drawer), "Look at the cabinet: jolly cabinet show.")
+			}
+		}
 		for _, login := range once(in.Members) {
 			a, err := t.AccountBy("login", login)
 			if errors.Is(err, store.ErrNotFound) {
@@ -142,6 +150,8 @@ func once(all []string) []string {
 type Needs interface {
 	// Named says by a sentence where a group is named; "" where it is not.
 	Named(r store.Reader, group string) (string, error)
+	// Unknown names a drawer that is not there; "" where all are.
+	Unknown(r store.Reader, drawers []string) (string, error)
 	// Possible says whether each move has somebody who may make it.
 	Possible(r store.Reader) error
 }

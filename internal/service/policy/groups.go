@@ -58,3 +58,20 @@ func (p *Policy) Possible(r store.Reader) error {
 	}
 	return nil
 }
+
+// Unknown names a drawer that the cabinet in force lacks; "" where it has all.
+func (p *Policy) Unknown(r store.Reader, drawers []string) (string, error) {
+	rules, err := p.Rules(r)
+	if err != nil {
+		return "", err
+	}
+	for _, d := range drawers {
+		if rules.cabinet == nil {
+			return d, nil
+		}
+		if _, ok := rules.cabinet.Template(d); !ok {
+			return d, nil
+		}
+	}
+	return "", nil
+}
