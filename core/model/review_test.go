@@ -41,7 +41,9 @@ func TestItemsOfAModelAreAboutOneThingEach(t *testing.T) {
 		{"an outline", land, func(c *Content) { c.Land.Shapes = []Shape{{}} }, []string{"outlines"}},
 		{"a body's file", body, func(c *Content) { c.FileHash = "g" }, []string{"size"}},
 		{"a body's place", body, func(c *Content) { c.Body.Place.TurnZ = 90 }, []string{"place"}},
-		{"a pin map", func() *Content { return &Content{Kind: KindPinMap, PinMap: &PinMap{Pairs: []Pair{{Pin: "1", Pads: []string{"2"}}}}} }, func(c *Content) { c.PinMap.Pairs[0].Pads[0] = "3" }, []string{"pairs"}},
+		{"a pin map", func() *Content {
+			return &Content{Kind: KindPinMap, PinMap: &PinMap{Pairs: []Pair{{Pin: "1", Pads: []string{"2"}}}}}
+		}, func(c *Content) { c.PinMap.Pairs[0].Pads[0] = "3" }, []string{"pairs"}},
 		{"a file that is not read", func() *Content { return &Content{Kind: KindSymbol, FileHash: "f"} }, func(c *Content) { c.FileHash = "g" }, []string{"file"}},
 	} {
 		next := c.make()

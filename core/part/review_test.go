@@ -42,7 +42,9 @@ func TestAnItemIsAnotherOnlyWhenWhatItSaysIs(t *testing.T) {
 		change  func(*Content)
 		changed []string
 	}{
-		{func(c *Content) { c.Values["resistor-technology"] = cabinet.Value{Type: cabinet.Choice, Text: "thin film"} }, []string{"values.resistor-technology"}},
+		{func(c *Content) {
+			c.Values["resistor-technology"] = cabinet.Value{Type: cabinet.Choice, Text: "thin film"}
+		}, []string{"values.resistor-technology"}},
 		{func(c *Content) { c.Description = "RES 1k" }, []string{"description"}},
 		{func(c *Content) { c.Symbol.Revision = 2 }, []string{"model.symbol"}},
 		{func(c *Content) { c.Symbol.Name = "Renamed" }, nil},
