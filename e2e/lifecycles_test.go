@@ -1,10 +1,18 @@
 package e2e
 
 import (
+	"bytes"
+	"database/sql"
+	"encoding/json"
+	"fmt"
+	"math/rand/v2"
+	"net/http"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/chromedp/kb"
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -132,4 +140,77 @@ func TestALifecycleIsChangedInItsTable(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, groups.Items, 1)
 	assert.Equal(t, "admin", groups.Items[0].Members[0].Login)
+}
+
+// The service is killed while thousands are released in one deed, and the deed is sent again under its identifier until it is
+// answered: at no moment is some of it to be seen, and in the end all of it is there once.
+func TestKillingTheServiceWhileManyAreReleased(t *testing.T) {
+	owner, dsn := freshSchema(t, shared)
+	i := serve(t, owner, dsn)
+	k := i.admin(t)
+	stocked(t, k)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	for n := range rounds() {
+		word := fmt.Sprintf("KM%03d", n)
+		j := begin(t, k, word)
+		_, err := k.WaitJob(t.Context(), j.ID, nil)
+		require.NoError(t, err)
+		in := wire.MoveThings{Move: "release", Note: "round " + word}
+		for offset := 0; offset < lot; offset += 1000 {
+			l, err := k.Parts(t.Context(), client.PartQuery{Text: word, Status: []string{"draft"}, Offset: offset, Limit: 1000})
+			require.NoError(t, err)
+			for _, p := range l.Items {
+				in.Things = append(in.Things, wire.PartBase{ID: p.ID, Version: p.Version})
+			}
+		}
+		require.Len(t, in.Things, lot)
+		seen := func() int {
+			var heads, revisions int
+			require.NoError(t, db.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM heads WHERE kind = 'part' AND released IS NOT NULL").Scan(&heads))
+			require.NoError(t, db.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM revisions r JOIN heads h ON h.id = r.head AND h.kind = 'part'").Scan(&revisions))
+			require.Contains(t, []int{n * lot, (n + 1) * lot}, heads, "some of a deed can be seen")
+			return heads
+		}
+		deed := map[string]string{"Authorization": "Bearer " + k.Token, "Deed-Id": uuid.NewString()}
+		raw, err := json.Marshal(in)
+		require.NoError(t, err)
+		send := func(at string) (status int) {
+			req, err := http.NewRequestWithContext(t.Context(), http.MethodPost, at+"/api/v1/moves", bytes.NewReader(raw))
+			require.NoError(t, err)
+			req.Header.Set("Content-Type", "application/json")
+			for name, v := range deed {
+				req.Header.Set(name, v)
+			}
+			res, err := http.DefaultClient.Do(req)
+			if err != nil {
+				return 0 // the service was killed
+			}
+			defer res.Body.Close()
+			return res.StatusCode
+		}
+		ended := make(chan int, 1)
+		at := i.url
+		go func() { ended <- send(at) }()
+		time.Sleep(time.Duration(50+rand.IntN(2500)) * time.Millisecond)
+		seen()
+		i.kill()
+		<-ended
+		seen()
+		i = serve(t, owner, dsn)
+		k = client.New(i.url, k.Token)
+		status := 0
+		for range 10 {
+			if status = send(i.url); status == http.StatusOK {
+				break
+			}
+			seen()
+		}
+		require.Equal(t, http.StatusOK, status)
+		assert.Equal(t, (n+1)*lot, seen())
+	}
+	v, err := k.Verify(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, v.Different)
 }

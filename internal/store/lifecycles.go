@@ -1,6 +1,9 @@
 package store
 
-import "time"
+import (
+	"strconv"
+	"time"
+)
 
 // RevisionState says where a released revision was moved to by name, such as withdrawn. Revisions without one are in use, or
 // superseded by a newer one.
@@ -28,9 +31,14 @@ func (t *Tx) MoveRevision(m RevisionState) error {
 		"ON DUPLICATE KEY UPDATE state = VALUES(state), why = VALUES(why), account = VALUES(account), at = VALUES(at)", m.Head, m.Number, m.State, m.Why, m.Account, m.At).Error
 }
 
-// LabelledRevision loads the revision of a label; a number is the label of a revision that has no other.
+// LabelledRevision loads the revision of a label, as it is written: the database's own reading of a number takes "2abc" for 2. A
+// number is the label of a revision that has no other.
 func (r Reader) LabelledRevision(head ID, label string) (out Revision, err error) {
-	q := r.db.Where("head = ? AND (label = ? OR label = '' AND number = CAST(? AS INT))", head, label, label).Limit(1).Find(&out)
+	number, _ := strconv.Atoi(label)
+	if strconv.Itoa(number) != label {
+		number = 0
+	}
+	q := r.db.Where("head = ? AND (label = ? AND label <> '' OR label = '' AND number = ?)", head, label, number).Limit(1).Find(&out)
 	if q.Error == nil && q.RowsAffected == 0 {
 		return out, ErrNotFound
 	}

@@ -1,27 +1,16 @@
 // @vitest-environment jsdom
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { cleanup, render, screen, waitFor, within } from '@testing-library/react';
+import '../../ui/absolute';
+import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { createMemoryRouter, RouterProvider } from 'react-router';
-import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { forgetAnswers } from '../../api/kept';
-import { Toasts } from '../../ui/toast';
-import { ForAccount } from '../../ui/unsaved';
+import { expect, it } from 'vitest';
+import { apart, service as answering, show, type Sent } from '../../ui/testing';
+import { waited } from '../../ui/waited';
 import { LifecyclesPage } from './LifecyclesPage';
 import { LifePanel, MoveButtons } from './LifePanel';
-import { waited } from '../../ui/waited';
 import { QueuePage } from './QueuePage';
 import { ReviewPage } from './ReviewPage';
 
-// Outside a browser no address is relative to a page.
-vi.hoisted(() => {
-  const Real = globalThis.Request;
-  globalThis.Request = class extends Real {
-    constructor(at: RequestInfo | URL, init?: RequestInit) {
-      super(typeof at === 'string' ? new URL(at, 'https://drawer.test') : at, init);
-    }
-  };
-});
+apart();
 
 const state = (word: string, use = 'yes', meaning = 'in use') => ({
   key: word.toLowerCase(),
@@ -114,67 +103,25 @@ const document = {
   ],
 };
 
-interface Sent {
-  path: string;
-  match: string | null;
-  body: Record<string, unknown>;
-}
-
-/** A service that answers what pages ask, and keeps what it was sent. */
+/** A service that has one thing, its review list and its lifecycle. */
 function service(may: string[], more: Record<string, unknown> = {}) {
-  const sent: Sent[] = [];
-  const json = (body: unknown) => new Response(JSON.stringify(body), { status: 200, headers: { 'Content-Type': 'application/json' } });
-  vi.stubGlobal('fetch', async (r: Request) => {
-    const path = new URL(r.url).pathname.replace('/api/v1', '');
-    if (r.method !== 'GET') {
-      sent.push({ path, match: r.headers.get('If-Match'), body: JSON.parse(await r.text()) as Record<string, unknown> });
-      return json(
-        more[`POST ${path}`] ??
-          (path.includes('/review') ? review : path === '/moves' ? { things: 1, left: 0, numbers: [], holders: [] } : life),
-      );
-    }
-    const answers: Record<string, unknown> = {
-      '/me': { id: 'a', login: 'maren', may, csrf: 'x' },
-      '/things/p1/life': life,
-      '/things/p1/review': review,
-      '/queue': { page: { total: 0 }, items: [] },
-      '/groups': { items: [] },
-      '/waivers': { page: { total: 0 }, items: [] },
-      '/lifecycles': { items: [{ name: 'parts', of: 'parts', revision: 0, version: 3, shipped: true, drawers: [], text: '', document }] },
-      ...more,
-    };
-    return json(answers[path]);
+  return answering(may, {
+    '/things/p1/life': life,
+    '/things/p1/review': review,
+    '/queue': { page: { total: 0 }, items: [] },
+    '/groups': { items: [] },
+    '/waivers': { page: { total: 0 }, items: [] },
+    '/lifecycles': { items: [{ name: 'parts', of: 'parts', revision: 0, version: 3, shipped: true, drawers: [], text: '', document }] },
+    'POST /things/p1/waiver': life,
+    'POST /things/p1/review/ticks': review,
+    'POST /things/p1/review/signature': review,
+    'POST /moves': { things: 1, left: 0, numbers: [], holders: [] },
+    ...more,
   });
-  return sent;
 }
 
-function show(node: React.ReactNode, at = '/', path = '/') {
-  const router = createMemoryRouter(
-    [
-      { path, element: node },
-      { path: '*', element: <p>elsewhere</p> },
-    ],
-    { initialEntries: [at] },
-  );
-  return render(
-    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
-      <ForAccount id="a">
-        <Toasts>
-          <RouterProvider router={router} />
-        </Toasts>
-      </ForAccount>
-    </QueryClientProvider>,
-  );
-}
-
-beforeEach(() => {
-  forgetAnswers();
-  localStorage.clear();
-});
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
-});
+/** The document that was sent. */
+const sentDocument = <T,>(s: Sent | undefined) => JSON.parse((s?.body as { text: string }).text) as T;
 
 it('shows what keeps a thing from going on, and offers a waiver only for what may be waived', async () => {
   service(['thing.move', 'thing.review']);
@@ -192,7 +139,9 @@ it('waives a gate on the version that was looked at', async () => {
   await userEvent.click(await screen.findByRole('button', { name: 'Waive…' }));
   await userEvent.type(screen.getByLabelText('Why it may pass'), 'one maker');
   await userEvent.click(screen.getByRole('button', { name: 'Waive' }));
-  await waitFor(() => expect(sent).toEqual([{ path: '/things/p1/waiver', match: '"7"', body: { gate: 'sources', why: 'one maker' } }]));
+  await waitFor(() =>
+    expect(sent).toMatchObject([{ path: '/things/p1/waiver', match: '"7"', body: { gate: 'sources', why: 'one maker' } }]),
+  );
 });
 
 it('offers the moves that one may make, and none whose gates are closed is sent', async () => {
@@ -216,7 +165,12 @@ it('ticks the active item with the space bar and names the version', async () =>
   list.focus();
   await userEvent.keyboard(' ');
   await waitFor(() => expect(sent).toHaveLength(1));
-  expect(sent[0]).toEqual({ path: '/things/p1/review/ticks', match: '"7"', body: { items: ['values.voltage'], untick: false } });
+  expect(sent[0]).toEqual({
+    method: 'POST',
+    path: '/things/p1/review/ticks',
+    match: '"7"',
+    body: { items: ['values.voltage'], untick: false },
+  });
   await userEvent.keyboard('{ArrowDown} ');
   await waitFor(() => expect(sent).toHaveLength(2));
   expect(sent[1]?.body).toEqual({ items: ['description'], untick: true });
@@ -232,7 +186,12 @@ it('asks whoever signs whether the open items were looked at', async () => {
   await userEvent.click(screen.getByRole('checkbox', { name: 'I looked at the 1 open item too' }));
   await userEvent.click(screen.getByRole('button', { name: 'Sign' }));
   await waitFor(() => expect(sent).toHaveLength(1));
-  expect(sent[0]).toEqual({ path: '/things/p1/review/signature', match: '"7"', body: { against: 'reg.pdf, page 2', all: true } });
+  expect(sent[0]).toEqual({
+    method: 'POST',
+    path: '/things/p1/review/signature',
+    match: '"7"',
+    body: { against: 'reg.pdf, page 2', all: true },
+  });
 });
 
 it('says in an empty queue what would come there', async () => {
@@ -262,7 +221,7 @@ it('takes a state away only with word of what its things become, and with its mo
   await userEvent.click(screen.getByRole('button', { name: 'Remove it from the table' }));
   await userEvent.click(screen.getByRole('button', { name: 'See what it changes…' }));
   await waitFor(() => expect(sent).toHaveLength(1));
-  const doc = JSON.parse(sent[0]?.body.text as string) as typeof document & { becomes: Record<string, string> };
+  const doc = sentDocument<typeof document & { becomes: Record<string, string> }>(sent[0]);
   expect(doc.becomes).toEqual({ 'in review': 'draft' });
   expect(doc.status.map((s) => s.key)).toEqual(['draft', 'released']);
   expect(doc.moves.map((m) => [m.key, m.from])).toEqual([['release', ['draft']]]);
@@ -281,7 +240,7 @@ it('puts a gate and who may waive it on a move', async () => {
   await userEvent.click(screen.getByRole('button', { name: 'Take it into the table' }));
   await userEvent.click(screen.getByRole('button', { name: 'See what it changes…' }));
   await waitFor(() => expect(sent).toHaveLength(1));
-  const doc = JSON.parse(sent[0]?.body.text as string) as { moves: { key: string; gates?: unknown }[] };
+  const doc = sentDocument<{ moves: { key: string; gates?: unknown }[] }>(sent[0]);
   expect(doc.moves.find((m) => m.key === 'release')?.gates).toEqual([
     { gate: 'required' },
     { gate: 'sources', with: { 'at least': '2' }, waive: { role: 'librarian' } },

@@ -1,4 +1,5 @@
 // @vitest-environment jsdom
+import '../../ui/absolute';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
@@ -8,16 +9,6 @@ import { forgetAnswers } from '../../api/kept';
 import { Toasts } from '../../ui/toast';
 import { BackDialog, Revisions } from './Revisions';
 import type { Part } from './queries';
-
-// Outside a browser no address is relative to a page.
-vi.hoisted(() => {
-  const Real = globalThis.Request;
-  globalThis.Request = class extends Real {
-    constructor(at: RequestInfo | URL, init?: RequestInit) {
-      super(typeof at === 'string' ? new URL(at, 'https://drawer.test') : at, init);
-    }
-  };
-});
 
 const part = {
   id: 'p1',

@@ -33,7 +33,8 @@ function One({ w }: { w: Want }) {
   const waits = w.state === 'open' || w.state === 'taken on';
   const librarian = may('want.settle');
   const made = useSearchParams()[0].get('part') ?? ''; // a part that was just made for it
-  const [ask, setAsk] = useState<'answered' | 'declined' | 'open' | undefined>(made && waits && librarian ? 'answered' : undefined);
+  const [asked, setAsk] = useState<'answered' | 'declined' | 'open' | 'nothing'>();
+  const ask = asked ?? (made && waits && librarian ? 'answered' : 'nothing');
   const [part, setPart] = useState(made);
   const rows: [string, React.ReactNode][] = [
     ['Facts', w.said.facts],
@@ -135,7 +136,7 @@ function One({ w }: { w: Want }) {
           </Panel>
         )}
       </div>
-      {ask && <SettleDialog w={w} to={ask} part={part} onClose={() => setAsk(undefined)} />}
+      {ask !== 'nothing' && <SettleDialog w={w} to={ask} part={part} onClose={() => setAsk('nothing')} />}
     </>
   );
 }

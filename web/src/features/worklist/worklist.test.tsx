@@ -1,0 +1,70 @@
+// @vitest-environment jsdom
+import '../../ui/absolute';
+import { screen, waitFor } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { expect, it } from 'vitest';
+import { apart, service, show } from '../../ui/testing';
+import { WorklistPage } from '.';
+
+apart();
+
+const item = (kind: string, id: string, name: string, more = {}) => ({ kind, id, name, what: 'x', since: '2031-04-01T10:00:00Z', ...more });
+const kinds = [
+  { key: 'reviews', title: 'To review', total: 1200, items: [item('review', 'p1', 'EW-U-00001', { remark: 'yours' })] },
+  { key: 'wants', title: 'Wants', total: 1, items: [item('want', 'w1', 'W-00012')] },
+  { key: 'intakes', title: 'Intakes', total: 1, items: [item('intake', 'i1', 'list.csv')] },
+  { key: 'drafts', title: 'Drafts', total: 2, items: [item('part', 'p2', 'EW R/2'), item('model', 'm1', 'SOT-23')] },
+  { key: 'boms', title: 'BOMs', total: 1, items: [item('bom', 'b1', 'Tide gauge B')] },
+];
+const cabinet = { version: 3, drawers: [{ key: 'r', label: 'Resistors', path: ['r'] }] };
+
+it('leads from each thing that waits to where it is worked on', async () => {
+  service([], { '/worklist': { kinds }, '/cabinet': cabinet });
+  show(<WorklistPage />);
+  await screen.findByText('To review (1,200)');
+  const to = Object.fromEntries(screen.getAllByRole('link').map((l) => [l.textContent, l.getAttribute('href')]));
+  expect(to).toEqual({
+    'All 1,200': '/queue',
+    'All 2': undefined,
+    'EW-U-00001': '/review/p1',
+    'W-00012': '/wants/W-00012',
+    'list.csv': '/intakes/i1',
+    'EW R/2': '/parts/EW%20R%2F2',
+    'SOT-23': '/models/m1',
+    'Tide gauge B': '/boms/Tide%20gauge%20B',
+  });
+});
+
+it('shows one kind that could not be read beside those that could', async () => {
+  const broken = { key: 'wants', title: 'Wants', total: 0, items: [], problem: 'Wants cannot be read now: try again.' };
+  service([], { '/worklist': { kinds: [broken, kinds[2]] }, '/cabinet': cabinet });
+  show(<WorklistPage />);
+  expect(await screen.findByText('Wants cannot be read now: try again.')).toBeTruthy();
+  expect(screen.getByText('list.csv')).toBeTruthy();
+});
+
+it('says so where nothing waits', async () => {
+  service([], { '/worklist': { kinds: [] }, '/cabinet': cabinet });
+  show(<WorklistPage />);
+  expect(await screen.findByText('Nothing waits for you')).toBeTruthy();
+});
+
+it('leads through the first steps of an empty library, on the version that was looked at', async () => {
+  const sent = service(['cabinet.apply'], {
+    '/worklist': { kinds: [] },
+    '/cabinet': { version: 0, drawers: [] },
+    'PUT /cabinet': { version: 1, drawers: [{}, {}] },
+  });
+  show(<WorklistPage />);
+  await userEvent.click(await screen.findByRole('button', { name: 'Take the starter cabinet' }));
+  await waitFor(() => expect(sent).toHaveLength(1));
+  expect(sent[0]).toMatchObject({ method: 'PUT', path: '/cabinet', match: '"0"' });
+  expect(await screen.findByText('The starter cabinet is in force: 2 drawers.')).toBeTruthy();
+});
+
+it('tells whoever may not choose drawers who does', async () => {
+  service([], { '/worklist': { kinds: [] }, '/cabinet': { version: 0, drawers: [] } });
+  show(<WorklistPage />);
+  expect(await screen.findByText('A librarian does this.')).toBeTruthy();
+  expect(screen.queryByRole('button')).toBeNull();
+});

@@ -1,0 +1,71 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { cleanup, render } from '@testing-library/react';
+import { createMemoryRouter, RouterProvider } from 'react-router';
+import { afterEach, beforeEach, vi } from 'vitest';
+import { forgetAnswers } from '../api/kept';
+import { Toasts } from './toast';
+import { ForAccount } from './unsaved';
+
+export interface Sent {
+  method: string;
+  path: string;
+  match: string | null;
+  body: unknown;
+}
+
+type Answer = unknown;
+
+/**
+ * A service that answers what pages ask, and keeps the changes that it was sent. Answers are by path, as `/wants`; those to changes by
+ * method and path, as `POST /wants`. What nobody gave an answer to is answered 404, as the service does.
+ */
+export function service(may: string[], answers: Record<string, Answer>): Sent[] {
+  const sent: Sent[] = [];
+  vi.stubGlobal('fetch', async (r: Request) => {
+    const path = new URL(r.url).pathname.replace('/api/v1', '');
+    if (r.method !== 'GET') {
+      const text = await r.text();
+      sent.push({ method: r.method, path, match: r.headers.get('If-Match'), body: text ? (JSON.parse(text) as unknown) : undefined });
+    }
+    const key = r.method === 'GET' ? path : `${r.method} ${path}`;
+    const body = key === '/me' ? { id: 'a', login: 'maren', name: 'Maren', may, csrf: 'x' } : answers[key];
+    return new Response(JSON.stringify(body ?? { detail: `Nothing is at ${key}.` }), {
+      status: body === undefined ? 404 : 200,
+      headers: { 'Content-Type': 'application/json' },
+    });
+  });
+  return sent;
+}
+
+/** Shows a page under its path; every other path says where one went. */
+export function show(node: React.ReactNode, at = '/', path = '/') {
+  const router = createMemoryRouter(
+    [
+      { path, element: node },
+      { path: '*', element: <p>elsewhere</p> },
+    ],
+    { initialEntries: [at] },
+  );
+  render(
+    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+      <ForAccount id="a">
+        <Toasts>
+          <RouterProvider router={router} />
+        </Toasts>
+      </ForAccount>
+    </QueryClientProvider>,
+  );
+  return router;
+}
+
+/** To be called once by each file of tests: nothing stays behind from one test to the next. */
+export function apart() {
+  beforeEach(() => {
+    forgetAnswers();
+    localStorage.clear();
+  });
+  afterEach(() => {
+    cleanup();
+    vi.unstubAllGlobals();
+  });
+}
