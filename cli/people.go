@@ -127,6 +127,25 @@ func accountCommand() *ucli.Command {
 	)
 }
 
+func passwordCommand() *ucli.Command {
+	p := command("password", "change your password, taken from JOLLY_PASSWORD, to JOLLY_NEW_PASSWORD", "", "JOLLY_PASSWORD=… JOLLY_NEW_PASSWORD=… jolly password", 0, 0, nil,
+		func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			in := wire.OwnPassword{Password: os.Getenv("JOLLY_PASSWORD"), Next: os.Getenv("JOLLY_NEW_PASSWORD")}
+			if in.Password == "" || in.Next == "" {
+				return Usage("set JOLLY_PASSWORD to your present password and JOLLY_NEW_PASSWORD to the one that is to take its place")
+			}
+			a, err := k.ChangePassword(ctx, in)
+			if err != nil {
+				return err
+			}
+			return emit(c, a, func() table {
+				return table{{"Password of", "Note"}, {a.Login, "sessions in browsers have ended; tokens hold on"}}
+			})
+		})
+	p.Category = "people"
+	return p
+}
+
 func tokenCommand() *ucli.Command {
 	return group("token", "your API tokens", "people",
 		command("list", "list your tokens", "", "jolly token list", 0, 0, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {

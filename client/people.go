@@ -60,6 +60,11 @@ func (c *Client) ChangeAccount(ctx context.Context, id string, in wire.AccountCh
 	return change[wire.Account](ctx, c, http.MethodPatch, "/accounts/"+seg(id), -1, in)
 }
 
+// ChangePassword changes your own password; your sessions in browsers end.
+func (c *Client) ChangePassword(ctx context.Context, in wire.OwnPassword) (wire.Account, error) {
+	return post[wire.Account](ctx, c, "/me/password", in)
+}
+
 // Tokens lists your own tokens.
 func (c *Client) Tokens(ctx context.Context) ([]wire.Token, error) {
 	return get[[]wire.Token](ctx, c, "/tokens", nil)

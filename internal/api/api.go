@@ -85,7 +85,7 @@ func sentenceCase(s string) string {
 	return strings.ToUpper(s[:1]) + strings.TrimSuffix(s[1:], ".") + "."
 }
 
-var statusOf = map[deed.Kind]int{deed.Invalid: 422, deed.Unknown: 404, deed.Clash: 409, deed.Forbidden: 403, deed.Stranger: 401, deed.TooLarge: 413, deed.Busy: 503}
+var statusOf = map[deed.Kind]int{deed.Invalid: 422, deed.Unknown: 404, deed.Clash: 409, deed.Forbidden: 403, deed.Stranger: 401, deed.TooLarge: 413, deed.Busy: 503, deed.Crowded: 429}
 
 // toProblem turns an error of the service into what is sent. What the service does not explain is logged and hidden.
 func (s *Server) toProblem(ctx context.Context, err error) *problem {

@@ -22,6 +22,9 @@ func (s *Server) cookie(secret string, age int) http.Cookie {
 	return http.Cookie{Name: cookieName, Value: secret, Path: "/", MaxAge: age, HttpOnly: true, SameSite: http.SameSiteStrictMode, Secure: s.SecureCookie}
 }
 
+// tooMany is what somebody hears who guesses passwords.
+var tooMany = deed.Fault(deed.Crowded, "too-many-tries", "Too many passwords were tried from your address.", "Wait a minute, then try again.")
+
 // people adds the routes of sessions, tokens and accounts.
 func (s *Server) people(_ *gin.Engine, api huma.API) {
 	get, post, del := http.MethodGet, http.MethodPost, http.MethodDelete
@@ -29,7 +32,7 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "sign-in", Method: post, Path: "/api/v1/session", Summary: "Sign in with name and password", Tags: []string{"people"}, Errors: []int{401, 422, 429},
 		Security: []map[string][]string{}}, func(ctx context.Context, in *struct{ Body wire.SignIn }) (*sessionOutput, error) {
 		if !s.mayTry(ctx) {
-			return nil, &problem{wire.Problem{Type: "/problems/too-many-tries", Title: "Too many tries", Status: http.StatusTooManyRequests, Detail: "Too many sign-ins were tried from your address.", Mend: "Wait a minute, then try again."}}
+			return nil, s.toProblem(ctx, tooMany)
 		}
 		me, secret, err := v.People.SignIn(ctx, in.Body)
 		if err != nil {
@@ -52,6 +55,16 @@ func (s *Server) people(_ *gin.Engine, api huma.API) {
 		})
 	register(s, api, get, "/me", "me", "people", "Who is signed in", func(ctx context.Context, c deed.Call, _ *none) (wire.Me, error) {
 		return v.People.Me(ctx, c, csrfOf(ctx))
+	})
+	register(s, api, post, "/me/password", "change-own-password", "people", "Change your password; your other sessions end", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Secret string `cookie:"jolly_session"`
+		Body   wire.OwnPassword
+	}) (wire.Account, error) {
+		if !s.mayTry(ctx) {
+			return wire.Account{}, tooMany
+		}
+		return v.People.ChangePassword(ctx, c, in.Secret, in.Body)
 	})
 	register(s, api, get, "/tokens", "list-tokens", "people", "Your API tokens", func(ctx context.Context, c deed.Call, _ *none) ([]wire.Token, error) { return v.People.Tokens(ctx, c) })
 	register(s, api, post, "/tokens", "make-token", "people", "Make an API token; its secret is shown once", func(ctx context.Context, c deed.Call, in *struct {

@@ -106,8 +106,9 @@ func (s *Store) DropSession(ctx context.Context, hash Hash) error {
 // AddAccount makes an account. A login that is taken is ErrNumberTaken.
 func (t *Tx) AddAccount(a *Account) error { return taken(t.db.Create(a).Error, ErrNumberTaken) }
 
-// UpdateAccount writes a changed account, which is still at the version it was read at, and ends its sessions.
-func (t *Tx) UpdateAccount(a *Account) error {
+// UpdateAccount writes a changed account, which is still at the version it was read at, and ends its sessions; all but one where one
+// is to be kept.
+func (t *Tx) UpdateAccount(a *Account, keep Hash) error {
 	base := a.Version
 	a.Version++
 	u := t.db.Model(&Account{}).Where("id = ? AND version = ?", a.ID, base).Select("role", "disabled", "password", "version").Updates(a)
@@ -117,7 +118,7 @@ func (t *Tx) UpdateAccount(a *Account) error {
 	if u.Error != nil {
 		return u.Error
 	}
-	return t.db.Exec("DELETE FROM sessions WHERE account = ?", a.ID).Error
+	return t.db.Exec("DELETE FROM sessions WHERE account = ? AND hash <> ?", a.ID, keep).Error
 }
 
 // Tokens lists an account's newest tokens.

@@ -42,6 +42,12 @@ type AccountChange struct {
 	Disabled *bool  `json:"disabled,omitempty"`
 }
 
+// OwnPassword changes one's own password.
+type OwnPassword struct {
+	Password string `json:"password" maxLength:"200" doc:"the one that is to be changed"`
+	Next     string `json:"next" maxLength:"200" doc:"the one that takes its place"`
+}
+
 // Token is a personal API token. The secret is shown once, when it is made.
 type Token struct {
 	ID      string    `json:"id"`

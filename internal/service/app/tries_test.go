@@ -543,6 +543,18 @@ var tries = []try{
 			return h.People.ChangeAccount(ctx, c, housetest.ID(h.T, a.ID), wire.AccountChange{Role: "librarian"})
 		}
 	}, false},
+	{"People.ChangePassword", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		_, err := h.People.AddAccount(h.T.Context(), h.Me, wire.NewAccount{Login: "tove" + n, Name: "Tove", Role: "engineer", Password: "a-long-password"})
+		require.NoError(h.T, err)
+		_, secret, err := h.People.SignIn(h.T.Context(), wire.SignIn{Login: "tove" + n, Password: "a-long-password"})
+		require.NoError(h.T, err)
+		tove, _, err := h.People.BySession(h.T.Context(), secret)
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			c.Actor = tove
+			return h.People.ChangePassword(ctx, c, "", wire.OwnPassword{Password: "a-long-password", Next: "another-long-word"})
+		}
+	}, false},
 	{"Reform.Start", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		in := wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "resistance", To: "resistance", Label: "Resistance " + n}}, Note: "renamed"}
 		resistor(h, n)

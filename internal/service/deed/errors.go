@@ -21,7 +21,8 @@ const (
 	Forbidden             // the role does not allow it
 	Stranger              // nobody is signed in
 	TooLarge
-	Busy // try again
+	Busy    // try again
+	Crowded // too often: try again later
 )
 
 // Error is a sentence for a person, with what would mend it.

@@ -26,6 +26,7 @@ type Op string
 const (
 	OpRead          Op = "read"
 	OpOwnToken      Op = "token.own"
+	OpOwnPassword   Op = "password.own"
 	OpFileKeep      Op = "file.keep"
 	OpPartEdit      Op = "part.edit"
 	OpModelEdit     Op = "model.edit"
@@ -49,7 +50,7 @@ const (
 
 // rights says which role an operation needs at least.
 var rights = map[Op]Role{
-	OpRead: Reader, OpOwnToken: Reader,
+	OpRead: Reader, OpOwnToken: Reader, OpOwnPassword: Reader,
 	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer,
 	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
 	OpAccountManage: Administrator, OpVerify: Administrator, OpLifecycle: Administrator,

@@ -104,6 +104,14 @@ func (s *People) Accounts(ctx context.Context, c deed.Call) ([]wire.Account, err
 	return out, err
 }
 
+// strong refuses a password that is too easy to find.
+func strong(password, login string) error {
+	if err := auth.CheckStrength(password, login); err != nil {
+		return deed.Fault(deed.Invalid, "password-weak", "That will not do: "+err.Error()+".", "Choose another password.")
+	}
+	return nil
+}
+
 // AddAccount makes an account.
 func (s *People) AddAccount(ctx context.Context, c deed.Call, in wire.NewAccount) (wire.Account, error) {
 	if err := deed.Allow(c, deed.OpAccountManage); err != nil {
@@ -113,8 +121,8 @@ func (s *People) AddAccount(ctx context.Context, c deed.Call, in wire.NewAccount
 }
 
 func (s *People) addAccount(ctx context.Context, c deed.Call, in wire.NewAccount) (wire.Account, error) {
-	if err := auth.CheckStrength(in.Password, in.Login); err != nil {
-		return wire.Account{}, deed.Fault(deed.Invalid, "password-weak", "That will not do: "+err.Error()+".", "Choose another password.")
+	if err := strong(in.Password, in.Login); err != nil {
+		return wire.Account{}, err
 	}
 	if !slices.Contains(deed.Roles, deed.Role(in.Role)) {
 		return wire.Account{}, deed.Fault(deed.Invalid, "role-unknown", fmt.Sprintf("%q is no role.", in.Role), "Use reader, engineer, librarian or administrator.")
@@ -156,9 +164,6 @@ func (s *People) ChangeAccount(ctx context.Context, c deed.Call, id store.ID, in
 	}
 	hash := ""
 	if in.Password != "" {
-		if err := auth.CheckStrength(in.Password, c.Actor.Login); err != nil {
-			return wire.Account{}, deed.Fault(deed.Invalid, "password-weak", "That will not do: "+err.Error()+".", "Choose another password.")
-		}
 		hash = auth.HashPassword(in.Password)
 	}
 	request := []any{id, in.Role, in.Disabled, in.Password != ""}
@@ -177,9 +182,45 @@ func (s *People) ChangeAccount(ctx context.Context, c deed.Call, id store.ID, in
 			a.Disabled = *in.Disabled
 		}
 		if hash != "" {
+			if err := strong(in.Password, a.Login); err != nil {
+				return wire.Account{}, err
+			}
 			a.Password = hash
 		}
-		err = t.UpdateAccount(&a)
+		err = t.UpdateAccount(&a, store.Hash{})
+		return account(a), err
+	})
+}
+
+// ChangePassword changes one's own password, of which the present one is asked for. All sessions of the account end but the one whose
+// secret is given; tokens hold on, each is ended by itself.
+func (s *People) ChangePassword(ctx context.Context, c deed.Call, secret string, in wire.OwnPassword) (wire.Account, error) {
+	defer s.remembered.forget()
+	if err := deed.Allow(c, deed.OpOwnPassword); err != nil {
+		return wire.Account{}, err
+	}
+	if err := strong(in.Next, c.Actor.Login); err != nil {
+		return wire.Account{}, err
+	}
+	hash := auth.HashPassword(in.Next)
+	keep := store.Hash{}
+	if secret != "" {
+		keep = auth.SecretHash(secret)
+	}
+	// Neither password is part of what the deed is known by: that is kept, and hashed too quickly for it.
+	return deed.Do(ctx, s.Desk, c, deed.OpOwnPassword, "account", c.Actor.ID, func(t *store.Tx) (wire.Account, error) {
+		a, err := t.AccountBy("id", c.Actor.ID)
+		if err != nil {
+			return wire.Account{}, err
+		}
+		if !auth.CheckPassword(a.Password, in.Password) {
+			return wire.Account{}, deed.Fault(deed.Invalid, "password-wrong", "That is not your present password.", "Type it again, or ask an administrator for a new one.")
+		}
+		if auth.CheckPassword(a.Password, in.Next) {
+			return wire.Account{}, deed.Fault(deed.Invalid, "password-same", "The new password is the one that you have.", "Choose another password.")
+		}
+		a.Password = hash
+		err = t.UpdateAccount(&a, keep)
 		return account(a), err
 	})
 }

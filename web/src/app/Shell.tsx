@@ -164,6 +164,7 @@ export function Shell() {
           items={[
             { text: theme === 'dark' ? 'Light colours' : 'Dark colours', onSelect: flip },
             { text: 'Keys', onSelect: () => setKeys(true) },
+            { text: 'Your password and tokens', onSelect: () => void navigate('/you') },
             {
               text: 'Sign out',
               onSelect: () =>

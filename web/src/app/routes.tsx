@@ -53,6 +53,7 @@ export const router = createBrowserRouter([
           page('wants/:key', wants, 'WantPage'),
           page('lifecycles', lifecycles, 'LifecyclesPage'),
           page('people', people, 'PeoplePage'),
+          page('you', people, 'YouPage'),
           { path: '*', element: <Astray /> },
         ],
       },

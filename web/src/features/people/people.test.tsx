@@ -4,7 +4,7 @@ import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
 import { apart, service, show } from '../../ui/testing';
-import { PeoplePage } from './rooms';
+import { PeoplePage, YouPage } from './rooms';
 
 apart();
 
@@ -98,4 +98,41 @@ it('adds somebody, and changes an account without touching its password', async 
   await waitFor(() => expect(sent).toHaveLength(2));
   expect(sent[1]).toMatchObject({ method: 'PATCH', path: '/accounts/a2', body: { role: 'engineer', disabled: false } });
   expect(sent[1]?.body).not.toHaveProperty('password');
+});
+
+const me = { ...answers, '/tokens': [{ id: 't1', name: 'nightly', created: '2031-04-01T10:00:00Z', expires: '2032-04-01T10:00:00Z' }] };
+
+it('changes one’s own password only where it was typed twice alike', async () => {
+  const sent = service([], { ...me, 'POST /me/password': {} });
+  show(<YouPage />);
+  await userEvent.type(await screen.findByLabelText(/^Present password/), 'buoys-and-gauges');
+  await userEvent.type(screen.getByLabelText(/^New password \*?$|^New password(?! again)/), 'moorings-and-masts');
+  await userEvent.type(screen.getByLabelText(/^New password again/), 'moorings-and-mast');
+  expect(screen.getByText('It differs from the one above.')).toBeTruthy();
+  await userEvent.keyboard('{Enter}');
+  expect(sent).toEqual([]);
+  await userEvent.type(screen.getByLabelText(/^New password again/), 's');
+  await userEvent.click(screen.getByRole('button', { name: 'Change the password' }));
+  await waitFor(() =>
+    expect(sent).toEqual([
+      { method: 'POST', path: '/me/password', match: null, body: { password: 'buoys-and-gauges', next: 'moorings-and-masts' } },
+    ]),
+  );
+  expect(screen.getByLabelText(/^Present password/)).toHaveProperty('value', '');
+});
+
+it('shows the secret of a token once, and ends tokens', async () => {
+  const sent = service([], {
+    ...me,
+    'POST /tokens': { id: 't2', name: 'label printer', secret: 'jdt_once', created: '', expires: '' },
+    'DELETE /tokens/t1': [],
+  });
+  show(<YouPage />);
+  await userEvent.type(await screen.findByLabelText(/^For/), 'label printer');
+  await userEvent.click(screen.getByRole('button', { name: 'Make a token' }));
+  expect(await screen.findByText('jdt_once')).toBeTruthy();
+  await userEvent.click(screen.getByRole('button', { name: 'I have it' }));
+  expect(screen.queryByText('jdt_once')).toBeNull();
+  await userEvent.click(screen.getByRole('button', { name: 'End the token nightly' }));
+  await waitFor(() => expect(sent.map((s) => `${s.method} ${s.path}`)).toEqual(['POST /tokens', 'DELETE /tokens/t1']));
 });

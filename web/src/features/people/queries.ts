@@ -45,3 +45,27 @@ export function useChangeAccount() {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['accounts'] }),
   });
 }
+
+export function useChangePassword() {
+  return useMutation({ mutationFn: (body: Schemas['OwnPassword']) => take(api.POST('/api/v1/me/password', { body })) });
+}
+
+export function useTokens() {
+  return useQuery({ queryKey: ['tokens'], queryFn: () => take(api.GET('/api/v1/tokens')) });
+}
+
+export function useAddToken() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (body: Schemas['NewToken']) => take(api.POST('/api/v1/tokens', { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['tokens'] }),
+  });
+}
+
+export function useDropToken() {
+  const queries = useQueryClient();
+  return useMutation({
+    mutationFn: (id: string) => take(api.DELETE('/api/v1/tokens/{id}', { params: { path: { id } } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['tokens'] }),
+  });
+}

@@ -7,6 +7,8 @@ import { useCabinet } from '../cabinet/queries';
 import { useMay } from '.';
 import { useAccounts, useAddAccount, useChangeAccount, useDropGroup, useGroups, useSaveGroup } from './queries';
 
+export { YouPage } from './you';
+
 const kinds = ['symbol', 'land pattern', 'body', 'pin map'];
 const roles: Schemas['NewAccount']['role'][] = ['reader', 'engineer', 'librarian', 'administrator'];
 
