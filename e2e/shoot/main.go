@@ -24,7 +24,6 @@ import (
 // pictures are the pages, with what is pressed before the picture is taken.
 var pictures = []struct{ name, path, press string }{
 	{"parts", "/parts?q=4k7", ""},
-	{"parts-drawer", "/parts?drawer=ceramic-capacitors&sort=capacitance&beside=part", ""},
 	{"part", "/parts/EW-R-00045", ""},
 	{"bom", "/boms/Radar%20head%20rev%20A", ""},
 	{"bom-line", "/boms/Tide%20logger%20rev%20B?verdict=proposed", "R36"},
