@@ -83,25 +83,12 @@ func showLifecycle(ctx context.Context, c *ucli.Command, k *client.Client) error
 		for _, m := range l.Document.Moves {
 			var gates []string
 			for _, g := range m.Gates {
-				gates = append(gates, gateWords(g))
+				gates = append(gates, g.String())
 			}
 			t = append(t, []string{strings.Join(m.From, ", "), m.Key, m.To, m.Who.String(), yesNo(m.Note), strings.Join(gates, "; ")})
 		}
 		return t
 	})
-}
-
-func gateWords(g lifecycle.GateUse) string {
-	s := g.Gate
-	for _, key := range []string{"at least", "at most", "group", "places", "stand-ins", "reviewed"} {
-		if v := g.With[key]; v != "" {
-			s += " " + key + " " + v
-		}
-	}
-	if g.Waive != nil {
-		s += " (waived by " + g.Waive.String() + ")"
-	}
-	return s
 }
 
 func yesNo(b bool) string { return map[bool]string{true: "yes", false: ""}[b] }

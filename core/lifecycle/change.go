@@ -29,7 +29,7 @@ func (l *Lifecycle) Follow(next Document) (*Lifecycle, Change, error) {
 	for old, now := range next.Becomes {
 		becomes[old] = now
 	}
-	for _, s := range append(slices.Clone(next.Status), next.Standing...) {
+	for _, s := range next.states() {
 		delete(becomes, s.Key) // it is a state again, and its things are in it again
 	}
 	next.Becomes = becomes
@@ -37,9 +37,9 @@ func (l *Lifecycle) Follow(next Document) (*Lifecycle, Change, error) {
 		return nil, c, fmt.Errorf("the lifecycle %q is of %s: it cannot become one of %s", l.Document.Name, l.Document.Of, next.Of)
 	}
 	has := func(key string) bool {
-		return slices.ContainsFunc(append(slices.Clone(next.Status), next.Standing...), func(s State) bool { return s.Key == key })
+		return slices.ContainsFunc(next.states(), func(s State) bool { return s.Key == key })
 	}
-	for _, s := range append(slices.Clone(l.Document.Status), l.Document.Standing...) {
+	for _, s := range l.Document.states() {
 		if !has(s.Key) && becomes[s.Key] == "" {
 			c.Without = append(c.Without, s.Key)
 		}
@@ -51,17 +51,17 @@ func (l *Lifecycle) Follow(next Document) (*Lifecycle, Change, error) {
 	if err != nil {
 		return nil, c, err
 	}
-	for _, s := range append(slices.Clone(l.Document.Status), l.Document.Standing...) {
+	for _, s := range l.Document.states() {
 		if has(s.Key) {
 			continue
 		}
 		to, _ := now.State(s.Key)
-		if (to.Meaning == "") != (s.Meaning == "") || s.Meaning.ofDraft() != to.Meaning.ofDraft() {
+		if (to.Meaning == "") != (s.Meaning == "") || s.Meaning.OfDraft() != to.Meaning.OfDraft() {
 			return nil, c, fmt.Errorf("the state %q (%s) cannot become %q (%s): a draft stays a draft, what is frozen stays frozen, and a standing stays a standing", s.Key, kindOf(s), to.Key, kindOf(to))
 		}
 		c.Gone = append(c.Gone, Gone{s, to})
 	}
-	for _, s := range append(slices.Clone(next.Status), next.Standing...) {
+	for _, s := range next.states() {
 		if _, ok := l.states[s.Key]; !ok {
 			c.Added = append(c.Added, s.Word)
 		}
@@ -115,19 +115,7 @@ func gateWords(m Move) string {
 	}
 	var out []string
 	for _, g := range m.Gates {
-		text := g.Gate
-		keys := make([]string, 0, len(g.With))
-		for k := range g.With {
-			keys = append(keys, k)
-		}
-		slices.Sort(keys)
-		for _, k := range keys {
-			text += " " + k + " " + g.With[k]
-		}
-		if g.Waive != nil {
-			text += " (waived by " + g.Waive.String() + ")"
-		}
-		out = append(out, text)
+		out = append(out, g.String())
 	}
 	return strings.Join(out, ", ")
 }

@@ -162,11 +162,11 @@ func (s State) check(track string) error {
 		return fmt.Errorf("the status %q has the meaning %q: use draft, in review, in use, superseded or withdrawn", s.Key, s.Meaning)
 	case track == "standing" && s.Change:
 		return fmt.Errorf("the standing %q says that content may change: that is for a status to say", s.Key)
-	case s.Change && !s.Meaning.ofDraft():
+	case s.Change && !s.Meaning.OfDraft():
 		return fmt.Errorf("the status %q means %s, and what is frozen does not change: remove change", s.Key, s.Meaning)
 	case s.First && s.Meaning != "" && (s.Meaning != MeansDraft || !s.Change):
 		return fmt.Errorf("the status %q is the first: it must mean draft, and its content may change", s.Key)
-	case s.Readout && s.Meaning.ofDraft():
+	case s.Readout && s.Meaning.OfDraft():
 		return fmt.Errorf("the status %q is shown to design tools and means %s: they read only what is frozen; remove readout", s.Key, s.Meaning)
 	}
 	for _, f := range s.Forbids {
@@ -181,7 +181,7 @@ func (s State) check(track string) error {
 func mayFollow(from, to Meaning) bool {
 	switch from {
 	case MeansDraft, MeansReview:
-		return to.ofDraft() || to == MeansUse
+		return to.OfDraft() || to == MeansUse
 	case MeansUse:
 		return to == MeansUse || to == MeansWithdrawn
 	case MeansSuperseded:
@@ -222,7 +222,7 @@ func (l *Lifecycle) checkMoves() error {
 			case l.status[key] && !mayFollow(from.Meaning, to.Meaning):
 				return fmt.Errorf("the move %q leads from %q (%s) to %q (%s), which no content can do", m.Key, key, from.Meaning, m.To, to.Meaning)
 			}
-			if from.Meaning.ofDraft() {
+			if from.Meaning.OfDraft() {
 				drafts++
 			}
 		}
@@ -316,7 +316,7 @@ func (l *Lifecycle) checkWays() error {
 			if s.Meaning == "" && len(track) > 1 && len(next[s.Key]) == 0 {
 				return fmt.Errorf("the standing %q can never be left, not even when it was a mistake: add a move away from it", s.Key)
 			}
-			if s.Meaning.ofDraft() && !slices.ContainsFunc(l.Document.Status, func(o State) bool { return o.Meaning == MeansUse && reach(s.Key)[o.Key] }) {
+			if s.Meaning.OfDraft() && !slices.ContainsFunc(l.Document.Status, func(o State) bool { return o.Meaning == MeansUse && reach(s.Key)[o.Key] }) {
 				return fmt.Errorf("the status %q can never be left for one that is in use: add a move", s.Key)
 			}
 		}

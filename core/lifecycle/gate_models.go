@@ -43,7 +43,7 @@ var modelsGate = gate{about: "the models are there and released", parts: true, w
 			switch {
 			case m.Meaning == MeansWithdrawn:
 				wrong = append(wrong, fmt.Sprintf("the %s %s was withdrawn at revision %d", place, m.Name, m.Revision))
-			case m.Revision == 0 || m.Meaning.ofDraft():
+			case m.Revision == 0 || m.Meaning.OfDraft():
 				wrong = append(wrong, fmt.Sprintf("the %s %s is not released", place, m.Name))
 			case m.StandIn && standIns == "refused":
 				wrong = append(wrong, fmt.Sprintf("a plain block stands in for the %s", place))

@@ -5,6 +5,7 @@
 package lifecycle
 
 import (
+	"maps"
 	"slices"
 )
 
@@ -49,8 +50,8 @@ const (
 // Meanings lists the meanings in the order of a content's life.
 var Meanings = []Meaning{MeansDraft, MeansReview, MeansUse, MeansSuperseded, MeansWithdrawn}
 
-// ofDraft says whether a state of this meaning is one of content that is not frozen yet.
-func (m Meaning) ofDraft() bool { return m == MeansDraft || m == MeansReview }
+// OfDraft says whether a state of this meaning is one of content that is not frozen yet.
+func (m Meaning) OfDraft() bool { return m == MeansDraft || m == MeansReview }
 
 // Use says whether what is in a state may be used in a design.
 type Use string
@@ -114,6 +115,18 @@ type GateUse struct {
 	Waive *Who              `json:"waive,omitempty" yaml:"waive,omitempty"` // who may waive it; nobody where it is missing
 }
 
+// String says which gate it is, what it was told and who may waive it.
+func (g GateUse) String() string {
+	text := g.Gate
+	for _, k := range slices.Sorted(maps.Keys(g.With)) {
+		text += " " + k + " " + g.With[k]
+	}
+	if g.Waive != nil {
+		text += " (waived by " + g.Waive.String() + ")"
+	}
+	return text
+}
+
 // Move leads from one of some states to another of the same track.
 type Move struct {
 	Key   string    `json:"key" yaml:"key"`
@@ -137,6 +150,9 @@ type Document struct {
 	// Becomes names for each state of an earlier document that is gone the state that its things are in from now on.
 	Becomes map[string]string `json:"becomes,omitempty" yaml:"becomes,omitempty"`
 }
+
+// states are those of both tracks.
+func (d Document) states() []State { return slices.Concat(d.Status, d.Standing) }
 
 // Lifecycle is a checked document. It is not changed any more, and may be read by several goroutines.
 type Lifecycle struct {
@@ -165,7 +181,7 @@ func (l *Lifecycle) State(key string) (State, bool) {
 
 // DraftState returns the state of content that is not frozen: the one of its key, or the first one where it was never moved.
 func (l *Lifecycle) DraftState(key string) State {
-	if s, ok := l.State(key); ok && s.Meaning.ofDraft() {
+	if s, ok := l.State(key); ok && s.Meaning.OfDraft() {
 		return s
 	}
 	return l.first(l.Document.Status, MeansDraft)
@@ -174,7 +190,7 @@ func (l *Lifecycle) DraftState(key string) State {
 // RevisionState returns the state of the revision that a thing has released last; of one whose key says nothing, the first that
 // means in use.
 func (l *Lifecycle) RevisionState(key string) State {
-	if s, ok := l.State(key); ok && s.Meaning != "" && !s.Meaning.ofDraft() {
+	if s, ok := l.State(key); ok && s.Meaning != "" && !s.Meaning.OfDraft() {
 		return s
 	}
 	return l.first(l.Document.Status, MeansUse)
@@ -230,7 +246,7 @@ func (l *Lifecycle) Target(m Move) (to State, status bool) { return l.states[m.T
 
 // Releases says whether a move freezes content: it leads from what is not frozen to what is in use.
 func (l *Lifecycle) Releases(m Move) bool {
-	return l.states[m.To].Meaning == MeansUse && slices.ContainsFunc(m.From, func(k string) bool { return l.states[k].Meaning.ofDraft() })
+	return l.states[m.To].Meaning == MeansUse && slices.ContainsFunc(m.From, func(k string) bool { return l.states[k].Meaning.OfDraft() })
 }
 
 // Ask asks the gates of a move, in their order.

@@ -373,7 +373,7 @@ func FuzzParse(f *testing.F) {
 			return
 		}
 		for _, key := range []string{"", "x"} { // whatever a thing is in, it is in a state of its document
-			if s := l.DraftState(key); !s.Meaning.ofDraft() {
+			if s := l.DraftState(key); !s.Meaning.OfDraft() {
 				t.Fatalf("a draft is %q", s.Key)
 			}
 			if s := l.RevisionState(key); s.Meaning != MeansUse {

@@ -51,6 +51,16 @@ func (s *Cabinets) In(r store.Reader) (*cabinet.Cabinet, store.Head, error) {
 	return cab, h, nil
 }
 
+// Perhaps is In for what goes on before there is a cabinet: it is nil then, and no error.
+func (s *Cabinets) Perhaps(r store.Reader) (*cabinet.Cabinet, store.Head, error) {
+	cab, h, err := s.In(r)
+	var e *deed.Error
+	if errors.As(err, &e) && e.Type == "no-cabinet" {
+		err = nil
+	}
+	return cab, h, err
+}
+
 // Under does a write that assumes the cabinet in force. When the templates are changed before it commits, it is done again
 // under the new ones, so that what somebody typed is checked against what holds.
 func Under[T any](ctx context.Context, s *Cabinets, do func(cab *cabinet.Cabinet, revision int) (T, error)) (out T, err error) {
@@ -71,13 +81,12 @@ func (s *Cabinets) Get(ctx context.Context, c deed.Call) (wire.Cabinet, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.Cabinet{}, err
 	}
-	cab, h, err := s.InForce(ctx)
-	var e *deed.Error
-	if errors.As(err, &e) && e.Type == "no-cabinet" {
-		return wire.Cabinet{Document: cabinet.Document{Format: cabinet.Format, Parameters: []cabinet.Parameter{}, Drawers: []cabinet.Drawer{}}, Drawers: []wire.Drawer{}}, nil
-	}
+	cab, h, err := s.Perhaps(s.Store.Read(ctx))
 	if err != nil {
 		return wire.Cabinet{}, err
+	}
+	if cab == nil {
+		return wire.Cabinet{Document: cabinet.Document{Format: cabinet.Format, Parameters: []cabinet.Parameter{}, Drawers: []cabinet.Drawer{}}, Drawers: []wire.Drawer{}}, nil
 	}
 	out := wire.Cabinet{Revision: h.Revision, Version: h.Version, Document: cab.Document, Drawers: []wire.Drawer{}}
 	counts := s.index.CountByDrawer()

@@ -110,7 +110,7 @@ func (s *Fitting) mergerOf(ctx context.Context, in wire.MergeModels) (out merger
 		if h.ID == keep.ID {
 			return out, deed.Fault(deed.Invalid, "merge-self", "A model cannot be merged into itself.", "Leave the survivor out of those that go.")
 		}
-		if models.KindOf(h) != models.KindOf(keep) {
+		if policy.KindOf(h) != policy.KindOf(keep) {
 			return out, deed.Fault(deed.Invalid, "kind-other", fmt.Sprintf("%s and %s are of two kinds.", models.NameOf(h), models.NameOf(keep)), "Merge models of one kind.")
 		}
 		if in.All || len(in.Move) > 0 {

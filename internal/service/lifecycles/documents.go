@@ -108,10 +108,7 @@ func (s *Lifecycles) plan(r store.Reader, text string) (out planned, err error) 
 			out.preview.Gone = append(out.preview.Gone, wire.StateGone{Was: policy.View(g.Was), Becomes: policy.View(g.Becomes), Things: int(n)})
 		}
 	}
-	err = out.next.Nobody(func(w lifecycle.Who) (int, error) {
-		ids, err := policy.People(r, w)
-		return len(ids), err
-	})
+	err = policy.Manned(r, out.next)
 	var e *deed.Error
 	switch {
 	case errors.As(err, &e):

@@ -38,7 +38,8 @@ type gathering struct {
 	twins bool                  // some gate asks for them; to look for them takes as long as all the rest
 }
 
-func (s *Lifecycles) gathering(r store.Reader, rules policy.Rules, cab *cabinet.Cabinet) *gathering {
+func (s *Lifecycles) gathering(r store.Reader, rules policy.Rules) *gathering {
+	cab, _ := rules.Cabinet()
 	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity")}
 }
 

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"strings"
 
-	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/policy"
@@ -31,23 +30,14 @@ func (s *Lifecycles) thing(ctx context.Context, key string) (store.Head, error) 
 	return h[0], nil
 }
 
-// current gathers what is known of one thing, as a reader sees it.
-func (s *Lifecycles) current(r store.Reader, h store.Head) (policy.Rules, *known, error) {
+// current gathers what is known of some things, as a reader sees them.
+func (s *Lifecycles) current(r store.Reader, heads ...store.Head) (policy.Rules, map[store.ID]*known, error) {
 	rules, err := s.policy.Rules(r)
 	if err != nil {
 		return rules, nil, err
 	}
-	var cab *cabinet.Cabinet
-	cab, _, err = s.cabinets.In(r)
-	var none *deed.Error
-	if err != nil && !errors.As(err, &none) {
-		return rules, nil, err
-	}
-	told, err := s.gathering(r, rules, cab).gather([]store.Head{h})
-	if err != nil {
-		return rules, nil, err
-	}
-	return rules, told[h.ID], nil
+	told, err := s.gathering(r, rules).gather(heads)
+	return rules, told, err
 }
 
 // Life says where a thing is, which moves lead away from there, who may make them, and what their gates say; with so many of the
@@ -74,10 +64,11 @@ func (s *Lifecycles) Life(ctx context.Context, c deed.Call, key string, trail in
 }
 
 func (s *Lifecycles) life(ctx context.Context, r store.Reader, who deed.Actor, h store.Head) (wire.Life, error) {
-	rules, k, err := s.current(r, h)
+	rules, told, err := s.current(r, h)
 	if err != nil {
 		return wire.Life{}, err
 	}
+	k := told[h.ID]
 	out := wire.Life{ID: h.ID.String(), Version: h.Version, States: rules.States(h), Authors: []string{}, Moves: []wire.LifeMove{}, Waivers: []wire.GateWaiver{}, Boards: k.facts.Boards, Proofs: []wire.Proof{}}
 	l := rules.Of(h)
 	out.Revision = l.Revision
@@ -184,11 +175,11 @@ func (s *Lifecycles) Waive(ctx context.Context, c deed.Call, key string, version
 
 // waivable finds the gate among those of the moves that lead away from where a thing is, and says whether somebody may waive it.
 func (s *Lifecycles) waivable(r store.Reader, who deed.Actor, h store.Head, gate string) (lifecycle.Answer, error) {
-	rules, k, err := s.current(r, h)
+	rules, told, err := s.current(r, h)
 	if err != nil {
 		return lifecycle.Answer{}, err
 	}
-	l := rules.Of(h)
+	l, k := rules.Of(h), told[h.ID]
 	froms := []string{rules.Draft(h).Key, rules.Status(h).Key, rules.Standing(h).Key}
 	var no error = deed.Fault(deed.Invalid, "gate-unknown", fmt.Sprintf("No move from where %s is has the gate %q.", policy.NameOf(h), gate), "Look at its lifecycle.")
 	for _, from := range froms {
@@ -234,30 +225,18 @@ func (s *Lifecycles) Waivers(ctx context.Context, c deed.Call, offset, limit int
 	if err != nil {
 		return out, err
 	}
-	byID := map[store.ID]store.Head{}
-	for _, h := range heads {
-		byID[h.ID] = h
+	rules, told, err := s.current(r, heads...)
+	if err != nil {
+		return out, err
 	}
-	stands := map[store.ID]map[string]string{}
+	byID, looked := map[store.ID]store.Head{}, map[store.ID]map[string]string{}
+	for _, h := range heads {
+		byID[h.ID], looked[h.ID] = h, lookedAt(rules.Of(h), told[h.ID])
+	}
 	for _, w := range all {
-		h := byID[w.Head]
-		if stands[h.ID] == nil {
-			if stands[h.ID], err = s.looked(r, h); err != nil {
-				return out, err
-			}
-		}
-		out.Items = append(out.Items, s.waiver(ctx, h, w, stands[h.ID][w.Gate] == w.Looked.String()))
+		out.Items = append(out.Items, s.waiver(ctx, byID[w.Head], w, looked[w.Head][w.Gate] == w.Looked.String()))
 	}
 	return out, nil
-}
-
-// looked is what the gates of a thing's lifecycle look at now.
-func (s *Lifecycles) looked(r store.Reader, h store.Head) (map[string]string, error) {
-	rules, k, err := s.current(r, h)
-	if err != nil {
-		return nil, err
-	}
-	return lookedAt(rules.Of(h), k), nil
 }
 
 // lookedAt is what each gate of a lifecycle goes by now; where several moves have it, the one that does not hold.

@@ -8,7 +8,6 @@ import (
 	"strings"
 	"time"
 
-	"jollydrawer/core/cabinet"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/service/deed"
@@ -25,8 +24,6 @@ type moving struct {
 	by      deed.Actor
 	in      wire.MoveThings
 	rules   policy.Rules
-	cab     *cabinet.Cabinet
-	cabinet int // its revision
 	steps   []step
 	refused []refusal
 }
@@ -73,17 +70,11 @@ func (m *moving) consider(ctx context.Context) (err error) {
 	if m.rules, err = m.policy.Rules(r); err != nil {
 		return err
 	}
-	cab, head, err := m.cabinets.In(r)
-	var none *deed.Error
-	if err != nil && !errors.As(err, &none) {
-		return err
-	}
-	m.cab, m.cabinet = cab, head.Revision
 	ids, versions, err := m.base()
 	if err != nil {
 		return err
 	}
-	g := m.gathering(r, m.rules, cab)
+	g := m.gathering(r, m.rules)
 	for some := range slices.Chunk(ids, 500) {
 		heads, err := r.HeadsByID(some)
 		if err != nil {
@@ -167,12 +158,12 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 	l := m.rules.Of(h)
 	mv, ok := m.move(l, h)
 	if !ok {
-		refuse("no-move", fmt.Sprintf("its lifecycle %q has no move %q", l.Document.Name, m.in.Move+m.in.To), "use one of "+moveNames(l))
+		refuse("no-move", fmt.Sprintf("its lifecycle %q has no move %q", l.Document.Name, m.in.Move+m.in.To), "use one of "+namesOf(l.Document.Moves))
 		return st, no, nil
 	}
 	st = step{head: h, move: mv, content: k.content, uses: k.uses}
 	st.to, st.status = l.Target(mv)
-	frozen := st.status && !l.Releases(mv) && !drafty(st.to.Meaning)
+	frozen := st.status && !l.Releases(mv) && !st.to.Meaning.OfDraft()
 	switch {
 	case !st.status:
 		st.from = m.rules.Standing(h)
@@ -195,7 +186,7 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 		st.from = m.rules.Draft(h)
 	}
 	if !slices.Contains(mv.From, st.from.Key) {
-		refuse("not-from-here", fmt.Sprintf("it is in the state %q, and %q does not begin there", st.from.Word, mv.Label), "use one of "+namesFrom(l, st.from.Key))
+		refuse("not-from-here", fmt.Sprintf("it is in the state %q, and %q does not begin there", st.from.Word, mv.Label), "use one of "+namesOf(l.MovesFrom(st.from.Key)))
 		return st, no, nil
 	}
 	if mv.Note && strings.TrimSpace(m.in.Note) == "" {
@@ -234,25 +225,13 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 	return st, no, nil
 }
 
-func drafty(m lifecycle.Meaning) bool {
-	return m == lifecycle.MeansDraft || m == lifecycle.MeansReview
-}
-
 func waivedBy(waivers []store.GateWaiver, a lifecycle.Answer) bool {
 	return slices.ContainsFunc(waivers, func(w store.GateWaiver) bool { return w.Gate == a.Gate && w.Looked.String() == a.Looked })
 }
 
-func moveNames(l policy.Ruled) string {
+func namesOf(moves []lifecycle.Move) string {
 	var out []string
-	for _, m := range l.Document.Moves {
-		out = append(out, fmt.Sprintf("%q", m.Key))
-	}
-	return strings.Join(out, ", ")
-}
-
-func namesFrom(l policy.Ruled, state string) string {
-	var out []string
-	for _, m := range l.MovesFrom(state) {
+	for _, m := range moves {
 		out = append(out, fmt.Sprintf("%q", m.Key))
 	}
 	if len(out) == 0 {
@@ -390,8 +369,8 @@ func (m *moving) also(t *store.Tx) (wire.Moved, error) {
 			}
 		}
 	}
-	if releases && m.cab != nil {
-		return out, t.UnderCabinet(m.cabinet)
+	if cab, revision := m.rules.Cabinet(); releases && cab != nil {
+		return out, t.UnderCabinet(revision)
 	}
 	return out, nil
 }

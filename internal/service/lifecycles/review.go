@@ -3,7 +3,6 @@ package lifecycles
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -38,9 +37,8 @@ func (s *Lifecycles) items(r store.Reader, h store.Head) ([]lifecycle.Item, stor
 	if err != nil {
 		return nil, c, err
 	}
-	cab, _, err := s.cabinets.In(r)
-	var none *deed.Error
-	if err != nil && !errors.As(err, &none) {
+	cab, _, err := s.cabinets.Perhaps(r)
+	if err != nil {
 		return nil, c, err
 	}
 	var t *cabinet.Template
@@ -276,10 +274,6 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 	if q.Kind != "" {
 		kinds = []string{q.Kind}
 	}
-	mine, err := s.duties(r, c.Actor, rules)
-	if err != nil {
-		return out, err
-	}
 	// What is mine is told by drawers, groups and authors, which the database does not lay side by side: it is asked by pages.
 	states := rules.Waiting()
 	if !q.Mine {
@@ -289,6 +283,10 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 		}
 		out.Page.Total = int(total)
 		out.Items, err = s.queued(ctx, r, c.Actor, rules, heads)
+		return out, err
+	}
+	mine, err := s.duties(r, c.Actor, rules)
+	if err != nil {
 		return out, err
 	}
 	const page = 1000
@@ -350,8 +348,7 @@ func (s *Lifecycles) duties(r store.Reader, who deed.Actor, rules policy.Rules) 
 // answers says whether a group answers for a thing: for its kind of model, or for its drawer or one around it.
 func answers(g store.Group, h store.Head, rules policy.Rules) bool {
 	if h.Kind == store.KindModel {
-		kind, _, _ := strings.Cut(h.Number, ": ")
-		return slices.Contains(g.Kinds, kind)
+		return slices.Contains(g.Kinds, policy.KindOf(h))
 	}
 	t, ok := rules.Template(h)
 	return ok && slices.ContainsFunc(g.Drawers, t.Inside)

@@ -25,8 +25,7 @@ func (s *Models) LinkTo(r store.Reader, h store.Head) (part.Model, error) {
 	return out, err
 }
 
-func KindOf(h store.Head) string { k, _, _ := strings.Cut(h.Number, ": "); return k }
-
+// NameOf is the name of a model, without its kind.
 func NameOf(h store.Head) string { _, n, _ := strings.Cut(h.Number, ": "); return n }
 
 func (s *Models) Head(ctx context.Context, id string) (store.Head, error) {

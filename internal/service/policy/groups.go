@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"strings"
 
-	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 )
@@ -41,10 +40,7 @@ func (p *Policy) Possible(r store.Reader) error {
 		if l.Revision == 0 {
 			continue // it asks for roles only
 		}
-		err := l.Nobody(func(w lifecycle.Who) (int, error) {
-			ids, err := People(r, w)
-			return len(ids), err
-		})
+		err := Manned(r, l.Lifecycle)
 		if store.Transient(err) {
 			return err
 		}

@@ -3,7 +3,6 @@
 package policy
 
 import (
-	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -34,9 +33,13 @@ type Ruled struct {
 
 // Rules are the lifecycles in force and the drawers that name them, as of one read.
 type Rules struct {
-	cabinet *cabinet.Cabinet // nil before there is one
-	by      map[string]Ruled
+	cabinet  *cabinet.Cabinet // nil before there is one
+	revision int              // of the cabinet
+	by       map[string]Ruled
 }
+
+// Cabinet is the cabinet whose drawers name these lifecycles, with its revision; nil before there is one.
+func (r Rules) Cabinet() (*cabinet.Cabinet, int) { return r.cabinet, r.revision }
 
 // shipped are the lifecycles of a house that wrote none of its own.
 var shipped = sync.OnceValue(func() map[string]*lifecycle.Lifecycle {
@@ -61,12 +64,11 @@ func (p *Policy) Rules(r store.Reader) (Rules, error) {
 	for name, l := range shipped() {
 		out.by[name] = Ruled{l, 0}
 	}
-	cab, _, err := p.cabinets.In(r)
-	var e *deed.Error
-	if err != nil && !(errors.As(err, &e) && e.Type == "no-cabinet") {
+	cab, head, err := p.cabinets.Perhaps(r)
+	if err != nil {
 		return out, err
 	}
-	out.cabinet = cab
+	out.cabinet, out.revision = cab, head.Revision
 	heads, _, err := r.Heads(store.KindLifecycle, 0, mostLifecycles)
 	if err != nil {
 		return out, err
@@ -123,8 +125,7 @@ func (r Rules) Of(h store.Head) Ruled {
 			}
 		}
 	} else {
-		kind, _, _ := strings.Cut(h.Number, ": ")
-		name = strings.ReplaceAll(kind, " ", "-")
+		name = strings.ReplaceAll(KindOf(h), " ", "-")
 	}
 	if l, ok := r.by[name]; ok && l.Document.Of == all {
 		return l
@@ -198,6 +199,9 @@ func (p *Policy) MayChange(r store.Reader, h store.Head) error {
 	}
 	return rules.MayChange(h)
 }
+
+// KindOf is the kind of a model.
+func KindOf(h store.Head) string { k, _, _ := strings.Cut(h.Number, ": "); return k }
 
 // NameOf is how a thing is called in a sentence.
 func NameOf(h store.Head) string {

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/service/deed"
@@ -46,6 +47,14 @@ func People(r store.Reader, w lifecycle.Who) ([]store.ID, error) {
 	return ids, err
 }
 
+// Manned refuses a lifecycle of which some move has nobody who may make it.
+func Manned(r store.Reader, l *lifecycle.Lifecycle) error {
+	return l.Nobody(func(w lifecycle.Who) (int, error) {
+		ids, err := People(r, w)
+		return len(ids), err
+	})
+}
+
 // Freezing is how content is released: into which state, under which label, by which move.
 type Freezing struct {
 	State, Label string
@@ -55,14 +64,12 @@ type Freezing struct {
 // Freeze is what becomes of a thing that a move releases. minor is whether only the second figure of its label counts on.
 func (r Rules) Freeze(h store.Head, m lifecycle.Move, minor bool) (Freezing, error) {
 	l := r.Of(h)
-	label, err := l.Document.Counting.Next(h.Revision+1, lifecycle.Label(h.Revision, h.Label), minor)
+	label, err := r.label(h, minor)
 	if err != nil {
 		return Freezing{}, deed.Fault(deed.Invalid, "label-end", NameOf(h)+" cannot be released: "+err.Error()+".", "Change how revisions are counted in its lifecycle.")
 	}
 	f := Freezing{State: m.To, Label: label, Detail: map[string]any{"move": m.Key, "lifecycle": l.Document.Name, "lifecycleRevision": l.Revision}}
-	if label == fmt.Sprint(h.Revision+1) {
-		f.Label = "" // its number says the same
-	} else {
+	if label != "" {
 		f.Detail["label"] = label
 	}
 	if h.DraftState != "" {
@@ -71,11 +78,20 @@ func (r Rules) Freeze(h store.Head, m lifecycle.Move, minor bool) (Freezing, err
 	return f, nil
 }
 
+// label is that of the next revision of a thing; blank where its number says the same.
+func (r Rules) label(h store.Head, minor bool) (string, error) {
+	label, err := r.Of(h).Document.Counting.Next(h.Revision+1, lifecycle.Label(h.Revision, h.Label), minor)
+	if label == strconv.Itoa(h.Revision+1) {
+		label = ""
+	}
+	return label, err
+}
+
 // NextLabel labels the next revision of a thing that is carried over by a change of templates; where letters have ended, its number is
 // its label.
 func (r Rules) NextLabel(h store.Head, minor bool) string {
-	label, err := r.Of(h).Document.Counting.Next(h.Revision+1, lifecycle.Label(h.Revision, h.Label), minor)
-	if err != nil || label == fmt.Sprint(h.Revision+1) {
+	label, err := r.label(h, minor)
+	if err != nil {
 		return ""
 	}
 	return label

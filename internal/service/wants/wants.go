@@ -6,7 +6,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"iter"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/document"
@@ -34,6 +34,9 @@ func New(d *deed.Desk, x *lookup.Index, p *parts.Parts, b *boms.BOMs) *Wants {
 
 // prefix is that of the numbers of wants.
 const prefix = "W"
+
+// waiting are the states of wants that are not settled.
+var waiting = []string{string(want.Open), string(want.TakenOn)}
 
 // most is how many wants are made in one deed.
 const most = 2000
@@ -117,7 +120,7 @@ func (s *Wants) doubles(ctx context.Context, w want.Content, but store.ID) ([]wi
 	mine := s.facts(w)
 	const page = 1000
 	for at := 0; len(out) < 20; at += page {
-		rows, heads, total, err := r.Wants(store.WantQuery{States: []string{string(want.Open), string(want.TakenOn)}}, at, page)
+		rows, heads, total, err := r.Wants(store.WantQuery{States: waiting}, at, page)
 		if err != nil {
 			return nil, err
 		}
@@ -194,18 +197,16 @@ func (s *Wants) make(ctx context.Context, c deed.Call, request any, work func() 
 		}
 		return err
 	}
-	b.All = func() iter.Seq2[store.Staged, error] {
-		return func(yield func(store.Staged, error) bool) {
-			for i, w := range all {
-				raw, hash, err := document.Canonical(w)
-				content := store.Content{ID: store.NewID(), Head: ids[i], Hash: store.Hash(hash), Format: want.Format, Bytes: raw, Origins: []byte("{}")}
-				h := store.Head{ID: ids[i], Kind: store.KindWant, Number: number(first, i), Draft: content.ID}
-				if !yield(store.Staged{Head: h, Contents: []store.Content{content}, Action: "wanted", Detail: map[string]any{"what": w.String(), "board": w.Board, "by": w.By, "quantity": w.Quantity}}, err) {
-					return
-				}
+	b.All = func(yield func(store.Staged, error) bool) {
+		for i, w := range all {
+			raw, hash, err := document.Canonical(w)
+			content := store.Content{ID: store.NewID(), Head: ids[i], Hash: store.Hash(hash), Format: want.Format, Bytes: raw, Origins: []byte("{}")}
+			h := store.Head{ID: ids[i], Kind: store.KindWant, Number: number(first, i), Draft: content.ID}
+			if !yield(store.Staged{Head: h, Contents: []store.Content{content}, Action: "wanted", Detail: map[string]any{"what": w.String(), "board": w.Board, "by": w.By, "quantity": w.Quantity}}, err) {
+				return
 			}
 		}
-	}()
+	}
 	b.Also = func(t *store.Tx) (wire.WantsMade, error) {
 		out := wire.WantsMade{Numbers: []string{}, Wants: len(all)}
 		var rows []store.Want
@@ -298,7 +299,7 @@ func (s *Wants) Get(ctx context.Context, c deed.Call, key string) (wire.Want, er
 		out := s.view(ctx, c, h, row, contents[h.ID])
 		look := wire.WantLook{Doubles: []wire.WantDouble{}}
 		look.Parts, look.Total = s.would(contents[h.ID])
-		if row.State == string(want.Open) || row.State == string(want.TakenOn) {
+		if slices.Contains(waiting, row.State) {
 			if look.Doubles, err = s.doubles(ctx, contents[h.ID], h.ID); err != nil {
 				return out, err
 			}
@@ -329,7 +330,7 @@ const recent = 14
 
 // Query narrows the list of wants.
 type Query struct {
-	State         string // open stands for what is not settled, taken on included
+	State         string // waiting stands for what is not settled; blank is any
 	Mine          bool
 	Settled       bool // in the last days
 	Offset, Limit int
@@ -346,7 +347,7 @@ func (s *Wants) List(ctx context.Context, c deed.Call, q Query) (wire.WantList, 
 	switch q.State {
 	case "":
 	case "waiting":
-		ask.States = []string{string(want.Open), string(want.TakenOn)}
+		ask.States = waiting
 	default:
 		ask.States = []string{q.State}
 	}

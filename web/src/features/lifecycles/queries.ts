@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api, based, take, type Schemas } from '../../api/client';
+import { useWrite } from '../../api/write';
 import { useCabinet } from '../cabinet/queries';
 
 export type Life = Schemas['Life'];
@@ -39,14 +40,8 @@ export function useWaivers() {
   return useQuery({ queryKey: ['waivers'], queryFn: () => take(api.GET('/api/v1/waivers', { params: { query: { limit: 200 } } })) });
 }
 
-/** A change after which everything on the page is asked for anew. */
-export function useChange<In, Out>(fn: (x: In) => Promise<Out>) {
-  const queries = useQueryClient();
-  return useMutation({ mutationFn: fn, onSuccess: () => queries.invalidateQueries() });
-}
-
 export function useMove() {
-  return useChange((body: Schemas['MoveThings']) => take(api.POST('/api/v1/moves', { body })));
+  return useWrite((body: Schemas['MoveThings']) => take(api.POST('/api/v1/moves', { body })));
 }
 
 export function usePreviewMoves() {
@@ -54,13 +49,13 @@ export function usePreviewMoves() {
 }
 
 export function useWaive(id: string) {
-  return useChange((v: { version: number; body: Schemas['WaiveGate'] }) =>
+  return useWrite((v: { version: number; body: Schemas['WaiveGate'] }) =>
     take(api.POST('/api/v1/things/{key}/waiver', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
   );
 }
 
 export function useProve(id: string) {
-  return useChange((v: { version: number; body: Schemas['Prove'] }) =>
+  return useWrite((v: { version: number; body: Schemas['Prove'] }) =>
     take(api.POST('/api/v1/things/{key}/proof', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
   );
 }
@@ -68,7 +63,7 @@ export function useProve(id: string) {
 /** Ticks items; the list that comes back takes the place of the one that is shown, so that the next tick names its version. */
 export function useTick(id: string) {
   const queries = useQueryClient();
-  return useChange(async (v: { version: number; body: Schemas['TickItems'] }) => {
+  return useWrite(async (v: { version: number; body: Schemas['TickItems'] }) => {
     const now = await take(
       api.POST('/api/v1/things/{key}/review/ticks', { params: { path: { key: id }, header: based(v.version) }, body: v.body }),
     );
@@ -78,13 +73,13 @@ export function useTick(id: string) {
 }
 
 export function useSign(id: string) {
-  return useChange((v: { version: number; body: Schemas['SignReview'] }) =>
+  return useWrite((v: { version: number; body: Schemas['SignReview'] }) =>
     take(api.POST('/api/v1/things/{key}/review/signature', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
   );
 }
 
 export function useTurn(id: string) {
-  return useChange((v: { version: number; letGo: boolean }) =>
+  return useWrite((v: { version: number; letGo: boolean }) =>
     take(
       api.POST('/api/v1/things/{key}/review/turn', {
         params: { path: { key: id }, header: based(v.version) },
@@ -99,7 +94,7 @@ export function usePreview() {
 }
 
 export function useApply() {
-  return useChange((v: { version: number; text: string }) =>
+  return useWrite((v: { version: number; text: string }) =>
     take(api.POST('/api/v1/lifecycles', { params: { header: based(v.version) }, body: { text: v.text } })),
   );
 }

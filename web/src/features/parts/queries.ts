@@ -1,5 +1,6 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
+import { useWrite } from '../../api/write';
 
 export type Part = Schemas['Part'];
 export type PartRow = Schemas['PartRow'];
@@ -44,14 +45,8 @@ export function useModelNames(kind: 'symbol' | 'land pattern' | 'body') {
   });
 }
 
-/** A change to one part; what is shown is asked for anew afterwards. */
-function usePartChange<V>(fn: (v: V) => Promise<Part>) {
-  const queries = useQueryClient();
-  return useMutation({ mutationFn: fn, onSuccess: () => queries.invalidateQueries() });
-}
-
 export function useSaveDraft(key: string) {
-  return usePartChange((v: { version: number; body: Edit }) =>
+  return useWrite((v: { version: number; body: Edit }) =>
     take(api.PUT('/api/v1/parts/{key}/draft', { params: { path: { key }, header: based(v.version) }, body: v.body })),
   );
 }
@@ -70,29 +65,29 @@ export function useRecords(number: string) {
 }
 
 export function useMakePart() {
-  return usePartChange((body: Edit) => take(api.POST('/api/v1/parts', { body })));
+  return useWrite((body: Edit) => take(api.POST('/api/v1/parts', { body })));
 }
 
 export function useGoBack(key: string) {
-  return usePartChange((v: { version: number; body: Schemas['GoBack'] }) =>
+  return useWrite((v: { version: number; body: Schemas['GoBack'] }) =>
     take(api.POST('/api/v1/parts/{key}/back', { params: { path: { key }, header: based(v.version) }, body: v.body })),
   );
 }
 
 export function useMerge(part: Part) {
-  return usePartChange((body: Schemas['Merge']) =>
+  return useWrite((body: Schemas['Merge']) =>
     take(api.POST('/api/v1/parts/{key}/merge', { params: { path: { key: part.id }, header: based(part.version) }, body })),
   );
 }
 
 export function useSuccessor(part: Part) {
-  return usePartChange((body: Schemas['SuccessorEdit']) =>
+  return useWrite((body: Schemas['SuccessorEdit']) =>
     take(api.POST('/api/v1/parts/{key}/successor', { params: { path: { key: part.id }, header: based(part.version) }, body })),
   );
 }
 
 export function useFormerNumber(part: Part) {
-  return usePartChange((body: Schemas['FormerNumber']) =>
+  return useWrite((body: Schemas['FormerNumber']) =>
     take(api.POST('/api/v1/parts/{key}/former-numbers', { params: { path: { key: part.id }, header: based(part.version) }, body })),
   );
 }

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
+import { useWrite } from '../../api/write';
 
 export function useGroups() {
   return useQuery({ queryKey: ['groups'], queryFn: () => take(api.GET('/api/v1/groups')) });
@@ -10,23 +11,17 @@ export function useAccounts(on: boolean) {
 }
 
 export function useSaveGroup() {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (v: { was?: Schemas['Group']; body: Schemas['GroupEdit'] }) =>
-      v.was
-        ? take(api.PUT('/api/v1/groups/{key}', { params: { path: { key: v.was.id }, header: based(v.was.version) }, body: v.body }))
-        : take(api.POST('/api/v1/groups', { body: v.body })),
-    onSuccess: () => queries.invalidateQueries(),
-  });
+  return useWrite((v: { was?: Schemas['Group']; body: Schemas['GroupEdit'] }) =>
+    v.was
+      ? take(api.PUT('/api/v1/groups/{key}', { params: { path: { key: v.was.id }, header: based(v.was.version) }, body: v.body }))
+      : take(api.POST('/api/v1/groups', { body: v.body })),
+  );
 }
 
 export function useDropGroup() {
-  const queries = useQueryClient();
-  return useMutation({
-    mutationFn: (g: Schemas['Group']) =>
-      take(api.DELETE('/api/v1/groups/{key}', { params: { path: { key: g.id }, header: based(g.version) } })),
-    onSuccess: () => queries.invalidateQueries(),
-  });
+  return useWrite((g: Schemas['Group']) =>
+    take(api.DELETE('/api/v1/groups/{key}', { params: { path: { key: g.id }, header: based(g.version) } })),
+  );
 }
 
 export function useAddAccount() {

@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
+import { useWrite } from '../../api/write';
 
 export type Want = Schemas['Want'];
 export type Said = Schemas['WantEdit'];
@@ -30,21 +31,16 @@ export function useLook(said: Said) {
   });
 }
 
-function useChange<In, Out>(fn: (x: In) => Promise<Out>) {
-  const queries = useQueryClient();
-  return useMutation({ mutationFn: fn, onSuccess: () => queries.invalidateQueries() });
-}
-
 export function useMakeWant() {
-  return useChange((said: Said) => take(api.POST('/api/v1/wants', { body: { wants: [said] } })));
+  return useWrite((said: Said) => take(api.POST('/api/v1/wants', { body: { wants: [said] } })));
 }
 
 export function useSettle(id: string) {
-  return useChange((v: { version: number; body: Schemas['SettleWant'] }) =>
+  return useWrite((v: { version: number; body: Schemas['SettleWant'] }) =>
     take(api.POST('/api/v1/wants/{key}/state', { params: { path: { key: id }, header: based(v.version) }, body: v.body })),
   );
 }
 
 export function useWantMissing(bom: string) {
-  return useChange(() => take(api.POST('/api/v1/boms/{key}/wants', { params: { path: { key: bom } } })));
+  return useWrite(() => take(api.POST('/api/v1/boms/{key}/wants', { params: { path: { key: bom } } })));
 }
