@@ -21,7 +21,7 @@ demo:
 
 # Everything that must hold: the checks of both languages, then every test.
 test:
-	scripts/need.sh mariadb galera chromium occt web
+	scripts/need.sh mariadb galera chromium occt odbc web
 	$(MAKE) --no-print-directory build
 	$(MAKE) --no-print-directory check
 	go test -timeout 25m ./...
@@ -36,7 +36,7 @@ bench:
 
 # How much of the program the front doors cover: the command line, HTTP and the console, each driven for real.
 cover:
-	scripts/need.sh mariadb galera chromium occt web
+	scripts/need.sh mariadb galera chromium occt odbc web
 	$(MAKE) --no-print-directory build
 	rm -rf .run/cover
 	mkdir -p .run/cover
@@ -50,7 +50,7 @@ mutants:
 
 # Millions of made values against their right answers, fuzzing, and the kill tests, many times over.
 soak:
-	scripts/need.sh mariadb galera
+	scripts/need.sh mariadb galera odbc
 	JOLLY_SOAK=100 go test ./core/measure -run 'TestMade|TestTwoReaders|TestEveryCharacter' -count=1 -timeout 60m -v
 	go test ./core/measure -run xxx -fuzz FuzzReaders -fuzztime 10m
 	go test ./core/bom -run xxx -fuzz FuzzReconcile -fuzztime 10m

@@ -25,7 +25,7 @@ var allowed = map[string][]string{
 	"internal/store":             {"core"},
 	"internal/auth":              {},
 	"internal/config":            {},
-	"internal/dbserver":          {},
+	"internal/dbserver":          {"core"},
 	"internal/blobs":             {"internal/store"},
 	"internal/jobs":              {"internal/store"},
 	"internal/follow":            {"internal/store", "core"},

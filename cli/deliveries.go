@@ -260,6 +260,7 @@ func mapPins(ctx context.Context, c *ucli.Command, k *client.Client) error {
 
 func readoutCommand() *ucli.Command {
 	return group("readout", "what design tools read", "library",
+		command("show", "which tables design tools find, and where; with a drawer, its columns", "[DRAWER]", "jolly readout show chip-resistors", 0, 1, nil, showReadout),
 		command("folder", "write the model files of all released parts, or of one, into a folder", "DIR [NUMBER]", "jolly readout folder /srv/models", 1, 2, nil, writeFolder))
 }
 

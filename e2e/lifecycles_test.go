@@ -146,12 +146,17 @@ func TestALifecycleIsChangedInItsTable(t *testing.T) {
 // answered: at no moment is some of it to be seen, and in the end all of it is there once.
 func TestKillingTheServiceWhileManyAreReleased(t *testing.T) {
 	owner, dsn := freshSchema(t, shared)
-	i := serve(t, owner, dsn)
+	keeper, reader := readoutOf(t, owner)
+	i := serve(t, owner, dsn, "--readout-dsn", keeper)
 	k := i.admin(t)
 	stocked(t, k)
 	db, err := sql.Open("mysql", dsn)
 	require.NoError(t, err)
 	defer db.Close()
+	tool, err := sql.Open("mysql", reader)
+	require.NoError(t, err)
+	defer tool.Close()
+	shown(t, k, "chip-resistors")
 	for n := range rounds() {
 		word := fmt.Sprintf("KM%03d", n)
 		j := begin(t, k, word)
@@ -171,7 +176,11 @@ func TestKillingTheServiceWhileManyAreReleased(t *testing.T) {
 			require.NoError(t, db.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM heads WHERE kind = 'part' AND released IS NOT NULL").Scan(&heads))
 			require.NoError(t, db.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM revisions r JOIN heads h ON h.id = r.head AND h.kind = 'part'").Scan(&revisions))
 			require.Contains(t, []int{n * lot, (n + 1) * lot}, heads, "some of a deed can be seen")
-			return heads
+			var read int
+			require.NoError(t, tool.QueryRowContext(t.Context(), "SELECT COUNT(*) FROM chip_resistors").Scan(&read))
+			require.Contains(t, []int{n * lot, (n + 1) * lot}, read, "some of a deed can be read")
+			require.GreaterOrEqual(t, read, heads, "what is released can be read")
+			return read
 		}
 		deed := map[string]string{"Authorization": "Bearer " + k.Token, "Deed-Id": uuid.NewString()}
 		raw, err := json.Marshal(in)

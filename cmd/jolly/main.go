@@ -13,6 +13,7 @@ import (
 
 	"jollydrawer/cli"
 	"jollydrawer/internal/api"
+	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/store"
 )
 
@@ -43,13 +44,18 @@ func openapiCommand() *ucli.Command {
 }
 
 func grantsCommand() *ucli.Command {
-	return &ucli.Command{Name: "grants", Usage: "print the rights that the service's account needs on a MariaDB of your own", ArgsUsage: "SCHEMA ACCOUNT", Category: "service",
-		Description: "Example:\n  jolly grants jolly \"jolly_service@'10.0.0.%'\"",
+	return &ucli.Command{Name: "grants", Usage: "print the rights that the service's accounts need on a MariaDB of your own", ArgsUsage: "SCHEMA SERVICE [KEEPER READER]", Category: "service",
+		Description: "The keeper is the account of --readout-dsn, which makes the tables that design tools read and may read nothing of the library but states; design\ntools sign in as the reader. The accounts are made before, with CREATE USER.\n\n" +
+			"Example:\n  jolly grants jolly \"jolly_service@'10.0.0.%'\" \"jolly_keeper@'10.0.0.%'\" \"jolly_reader@'%'\"",
 		Action: func(_ context.Context, c *ucli.Command) error {
-			if c.NArg() != 2 {
-				return cli.Usage("grants needs the schema and the account: jolly grants jolly \"jolly_service@'10.0.0.5'\"")
+			if c.NArg() != 2 && c.NArg() != 4 {
+				return cli.Usage("grants needs the schema and the service's account, or beside them the keeper's and the reader's: jolly grants jolly \"jolly_service@'10.0.0.5'\"")
 			}
-			for _, q := range store.Grants(c.Args().Get(0), c.Args().Get(1)) {
+			all := store.Grants(c.Args().Get(0), c.Args().Get(1))
+			if c.NArg() == 4 {
+				all = append(all, dbserver.ReadoutGrants(c.Args().Get(0), c.Args().Get(1), c.Args().Get(2), c.Args().Get(3))...)
+			}
+			for _, q := range all {
 				fmt.Fprintln(c.Root().Writer, q+";")
 			}
 			return nil

@@ -78,6 +78,7 @@ type running struct {
 	follower    *follow.Follower
 	db          *dbserver.Server // nil where the database is the user's own
 	store       *store.Store
+	keeper      *store.Keeper // nil where no tables are kept for design tools
 	http        *http.Server
 	log         *slog.Logger
 	failed      chan error
@@ -106,12 +107,20 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 			l.Close()
 		}
 	}()
-	dsn, owner := set.DSN, set.OwnerDSN
+	dsn, owner, keeper := set.DSN, set.OwnerDSN, set.ReadoutDSN
+	base, reader := set.Public, "the account with SELECT on the views (see jolly grants)"
 	if dsn == "" {
 		if a.db, err = dbserver.Start(ctx, dbserver.Options{Dir: set.Data, Port: set.DatabasePort}); err != nil {
 			return nil, err
 		}
 		owner, dsn = a.db.DSNs()
+		keeper, _ = a.db.ReadoutDSNs(dbserver.Database)
+		if reader, err = readoutSignIn(set.Data, a.db); err != nil {
+			return nil, err
+		}
+		if base == "" {
+			base = "http://" + l.Addr().String()
+		}
 		log.Info("database is up", "port", a.db.Port, "taken over", a.db.Adopted)
 	} else if owner == "" {
 		owner = dsn
@@ -122,10 +131,18 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	if a.store, err = store.Open(dsn); err != nil {
 		return nil, err
 	}
+	if keeper != "" {
+		if err = store.GrantKeeper(ctx, owner, keeper); err != nil {
+			return nil, err
+		}
+		if a.keeper, err = store.OpenKeeper(keeper); err != nil {
+			return nil, err
+		}
+	}
 	index := lookup.New()
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
-	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log})
+	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base})
 	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f
@@ -144,7 +161,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	a.stop = stop
 	tuneCollector(run)
 	a.owner, a.keep = owner, time.Duration(max(1, set.KeepDays))*24*time.Hour
-	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.seal, a.tidy} {
+	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.svc.Readout.Run, a.seal, a.tidy} {
 		a.background.Add(1)
 		go func() {
 			defer a.background.Done()
@@ -292,6 +309,9 @@ func (a *running) shutDown() {
 	a.background.Wait()
 	if a.follower != nil && a.store != nil {
 		a.follower.Freeze(context.Background())
+	}
+	if a.keeper != nil {
+		a.keeper.Close()
 	}
 	if a.store != nil {
 		a.store.Close()

@@ -3,6 +3,7 @@ package config
 
 import (
 	"fmt"
+	"net/url"
 	"os"
 	"strings"
 	"time"
@@ -17,6 +18,8 @@ type Settings struct {
 	Data         string
 	DSN          string
 	OwnerDSN     string
+	ReadoutDSN   string
+	Public       string // base of addresses that others follow, without a slash at the end; blank where nobody said it
 	DatabasePort int
 	MaxUploadMB  int
 	Lease        time.Duration
@@ -39,6 +42,8 @@ func Flags() []cli.Flag {
 		&cli.StringFlag{Name: "data", Value: ".run", Usage: "`FOLDER` of the private database", Sources: env("data")},
 		&cli.StringFlag{Name: "database-dsn", Usage: "`DSN` of a MariaDB of your own, for the service's account; no private server is started", Sources: env("database-dsn")},
 		&cli.StringFlag{Name: "database-owner-dsn", Usage: "`DSN` of the account that migrates; blank: the service's own", Sources: env("database-owner-dsn")},
+		&cli.StringFlag{Name: "readout-dsn", Usage: "`DSN` of the account that makes the tables design tools read, with --database-dsn; see jolly grants", Sources: env("readout-dsn")},
+		&cli.StringFlag{Name: "public-address", Usage: "`URL` under which people reach the service, for addresses in tables and mail; blank: http:// and the address that it listens on", Sources: env("public-address")},
 		&cli.IntFlag{Name: "database-port", Usage: "`PORT` of the private database; 0 takes a free one", Sources: env("database-port")},
 		&cli.IntFlag{Name: "max-upload", Value: 128, Usage: "largest file that is taken, in `MB`", Sources: env("max-upload")},
 		&cli.DurationFlag{Name: "lease", Value: 15 * time.Second, Usage: "how long a job waits for its instance before another takes over", Sources: env("lease")},
@@ -76,11 +81,17 @@ func Load(cmd *cli.Command) (Settings, error) {
 			}
 		}
 	}
-	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"),
+	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"), ReadoutDSN: cmd.String("readout-dsn"), Public: strings.TrimRight(cmd.String("public-address"), "/"),
 		DatabasePort: cmd.Int("database-port"), MaxUploadMB: cmd.Int("max-upload"), Lease: cmd.Duration("lease"), LogFormat: cmd.String("log-format"),
 		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside"), KeepDays: cmd.Int("keep-days")}
 	if s.MaxUploadMB < 1 || s.Lease < time.Second || s.KeepDays < 1 {
 		return s, fmt.Errorf("max-upload and keep-days must be at least 1 and lease at least 1s")
+	}
+	if u, err := url.Parse(s.Public); err != nil || s.Public != "" && (u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.RawQuery != "" || u.Fragment != "") {
+		return s, fmt.Errorf("public-address is %q: write an address such as https://parts.example.org", s.Public)
+	}
+	if s.ReadoutDSN != "" && s.DSN == "" {
+		return s, fmt.Errorf("readout-dsn goes with database-dsn: the private server has an account of its own for it")
 	}
 	return s, nil
 }

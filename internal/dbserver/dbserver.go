@@ -48,7 +48,7 @@ type Server struct {
 	accounts accounts
 }
 
-type accounts struct{ Owner, Service string } // passwords
+type accounts struct{ Owner, Service, Keeper, Reader string } // passwords
 
 // Database is the name of the schema that Start makes.
 const Database = "jolly"
@@ -154,12 +154,20 @@ func (s *Server) secrets() error {
 	path := filepath.Join(s.dir, "accounts.json")
 	raw, err := os.ReadFile(path)
 	if err == nil {
-		return json.Unmarshal(raw, &s.accounts)
+		err = json.Unmarshal(raw, &s.accounts)
 	}
-	if !errors.Is(err, fs.ErrNotExist) {
+	if err != nil && !errors.Is(err, fs.ErrNotExist) {
 		return fmt.Errorf("reading the database passwords: %w", err)
 	}
-	s.accounts = accounts{Owner: rand.Text(), Service: rand.Text()}
+	fresh := false
+	for _, password := range []*string{&s.accounts.Owner, &s.accounts.Service, &s.accounts.Keeper, &s.accounts.Reader} { // earlier versions knew two
+		if *password == "" {
+			*password, fresh = rand.Text(), true
+		}
+	}
+	if !fresh {
+		return nil
+	}
 	raw, err = json.Marshal(s.accounts)
 	if err != nil {
 		return err
@@ -169,7 +177,7 @@ func (s *Server) secrets() error {
 
 // adopt takes over a server that still answers on the folder's socket.
 func (s *Server) adopt(ctx context.Context) bool {
-	db, err := s.root()
+	db, err := s.Root()
 	if err != nil {
 		return false
 	}
@@ -294,7 +302,7 @@ func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 	}()
 	deadline := time.Now().Add(2 * time.Minute)
 	for {
-		if db, err := s.root(); err == nil {
+		if db, err := s.Root(); err == nil {
 			// A member of a cluster answers before it takes statements on tables.
 			var n int
 			err = db.QueryRowContext(ctx, "SELECT COUNT(*) FROM mysql.db").Scan(&n)
@@ -337,7 +345,8 @@ func (s *Server) choosePort(port int) error {
 	return l.Close()
 }
 
-func (s *Server) root() (*sql.DB, error) {
+// Root connects as the account that may do everything, through the socket.
+func (s *Server) Root() (*sql.DB, error) {
 	me, err := user.Current()
 	if err != nil {
 		return nil, err
@@ -354,21 +363,24 @@ func (s *Server) root() (*sql.DB, error) {
 
 // prepare makes the schema and the two accounts; done again it changes nothing.
 func (s *Server) prepare(ctx context.Context) error {
-	db, err := s.root()
+	db, err := s.Root()
 	if err != nil {
 		return err
 	}
 	defer db.Close()
-	return s.makeSchema(ctx, db, Database)
+	return s.makeSchema(ctx, db, Database, s.readout(Database))
 }
 
-func (s *Server) makeSchema(ctx context.Context, db *sql.DB, name string) error {
-	for _, q := range []string{
+func (s *Server) makeSchema(ctx context.Context, db *sql.DB, name string, more []string) error {
+	statements := []string{
 		"CREATE DATABASE IF NOT EXISTS `" + name + "` CHARACTER SET utf8mb4 COLLATE utf8mb4_nopad_bin",
 		"CREATE USER IF NOT EXISTS jolly_owner@'127.0.0.1' IDENTIFIED BY '" + s.accounts.Owner + "'",
 		"CREATE USER IF NOT EXISTS jolly_service@'127.0.0.1' IDENTIFIED BY '" + s.accounts.Service + "'",
+		"CREATE USER IF NOT EXISTS jolly_keeper@'127.0.0.1' IDENTIFIED BY '" + s.accounts.Keeper + "'",
+		"CREATE USER IF NOT EXISTS " + ReaderAccount + "@'127.0.0.1' IDENTIFIED BY '" + s.accounts.Reader + "'",
 		"GRANT ALL ON `" + name + "`.* TO jolly_owner@'127.0.0.1' WITH GRANT OPTION",
-	} {
+	}
+	for _, q := range append(statements, more...) {
 		if _, err := db.ExecContext(ctx, q); err != nil {
 			return fmt.Errorf("preparing the database: %w", err)
 		}
@@ -378,12 +390,12 @@ func (s *Server) makeSchema(ctx context.Context, db *sql.DB, name string) error 
 
 // Schema makes a further schema on the server, such as a test's own, and returns its two DSNs.
 func (s *Server) Schema(ctx context.Context, name string) (owner, service string, err error) {
-	db, err := s.root()
+	db, err := s.Root()
 	if err != nil {
 		return "", "", err
 	}
 	defer db.Close()
-	if err := s.makeSchema(ctx, db, name); err != nil {
+	if err := s.makeSchema(ctx, db, name, s.readout(name)); err != nil {
 		return "", "", err
 	}
 	return s.dsn("jolly_owner", s.accounts.Owner, name), s.dsn("jolly_service", s.accounts.Service, name), nil

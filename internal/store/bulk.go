@@ -99,6 +99,7 @@ type insert struct {
 	row            string
 	n              int
 	args           []any
+	then           string // behind the rows, where a row may be there already
 }
 
 func newInsert(table, columns string) *insert {
@@ -137,7 +138,7 @@ func (in *insert) run(g *gorm.DB) (err error) {
 // prepared calls do with the statement that inserts k rows.
 func (in *insert) prepared(g *gorm.DB, k int, do func(*sql.Stmt) error) error {
 	// Straight to the driver: GORM would parse each of the thousands of placeholders anew.
-	s, err := g.Statement.ConnPool.PrepareContext(g.Statement.Context, "INSERT INTO "+in.table+" ("+in.columns+") VALUES "+in.row+strings.Repeat(","+in.row, k-1))
+	s, err := g.Statement.ConnPool.PrepareContext(g.Statement.Context, "INSERT INTO "+in.table+" ("+in.columns+") VALUES "+in.row+strings.Repeat(","+in.row, k-1)+in.then)
 	if err != nil {
 		return err
 	}

@@ -22,6 +22,11 @@ func (t *Tx) UnderCabinet(revision int) error {
 	if err != nil {
 		return err
 	}
+	return t.guard()
+}
+
+// guard writes the deed's one of the guard rows.
+func (t *Tx) guard() error {
 	return t.db.Exec("UPDATE cabinet_guards SET n = n + 1 WHERE slot = ?", int(t.Deed.ID[15])%guards).Error
 }
 

@@ -170,12 +170,16 @@ func loadContent(db *gorm.DB, id ID) (c Content, err error) {
 	return c, r.Error
 }
 
+// rules says whether things of a kind rule how others are read.
+func rules(kind string) bool { return kind == KindCabinet || kind == KindLifecycle }
+
 // link adds a trail entry to h, in memory and in the table; the caller then writes the head.
 func (t *Tx) link(h *Head, action string, detail any) error {
 	e, err := Link(h, t.Deed, action, detail)
 	if err != nil {
 		return err
 	}
+	t.ruled = t.ruled || rules(h.Kind)
 	return t.db.Create(&e).Error
 }
 
@@ -237,8 +241,11 @@ func (t *Tx) AddRevision(h *Head, c Content, note, label string) error {
 	}
 	h.Revision++
 	h.Released, h.Draft, h.Label = c.ID, ID{}, label
-	return t.db.Create(&Revision{Head: h.ID, Number: h.Revision, Label: label, Content: c.ID, Hash: c.Hash, HashBefore: before.Hash, Note: note,
-		Account: t.Deed.Account, At: t.Deed.At, Deed: t.Deed.ID}).Error
+	if err := t.db.Create(&Revision{Head: h.ID, Number: h.Revision, Label: label, Content: c.ID, Hash: c.Hash, HashBefore: before.Hash, Note: note,
+		Account: t.Deed.Account, At: t.Deed.At, Deed: t.Deed.ID}).Error; err != nil {
+		return err
+	}
+	return t.freeze(h, c)
 }
 
 // Revisions lists a head's revisions, newest first.

@@ -109,6 +109,10 @@ var migrations = []string{
 	`CREATE TABLE wants (head BINARY(16) PRIMARY KEY, wanted_by BINARY(16) NOT NULL, state VARCHAR(12) NOT NULL, taken_by BINARY(16) NULL, part BINARY(16) NULL, why TEXT NOT NULL,
 		asked DATETIME(6) NOT NULL, settled DATETIME(6) NULL, KEY (state, asked), KEY (wanted_by, asked), KEY (part))`,
 	`CREATE TABLE group_duties (people_group BINARY(16) NOT NULL, sort VARCHAR(8) NOT NULL, name VARCHAR(48) NOT NULL, PRIMARY KEY (people_group, sort, name))`,
+	`CREATE TABLE readout_tables (room VARCHAR(64) NOT NULL, name VARCHAR(64) NOT NULL, drawer VARCHAR(48) NOT NULL, hash CHAR(64) NOT NULL, shape MEDIUMTEXT NOT NULL, filled BOOLEAN NOT NULL, shown VARCHAR(64) NOT NULL,
+		made DATETIME(6) NOT NULL, PRIMARY KEY (room, name))`,
+	`CREATE TABLE readout_states (drawer VARCHAR(48) NOT NULL, fact VARCHAR(8) NOT NULL, state VARCHAR(24) NOT NULL, word VARCHAR(80) NOT NULL, uses TINYINT NOT NULL, shown BOOLEAN NOT NULL, PRIMARY KEY (drawer, fact, state))`,
+	`CREATE TABLE leases (name VARCHAR(48) PRIMARY KEY, holder BINARY(16) NOT NULL, until DATETIME(6) NOT NULL)`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -119,7 +123,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants"}
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

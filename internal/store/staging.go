@@ -16,6 +16,7 @@ type Staged struct {
 	Head     Head      // as it shall be, but for version and trail, which are as they were read; version 0 makes a new one
 	Contents []Content // new ones that Head points at
 	Revision *Revision // where it is released at once
+	Frozen   *Content  // of a part that is released, where it is none of Contents
 	Sources  []string  // source keys that it gets beside those it has
 	Twin     bool      // its sources stand beside those of another part on purpose
 	Uses     []Use     // with their whole place: "draft symbol"
@@ -62,18 +63,32 @@ type Staging struct {
 	id           ID
 	deed         Deed
 	fresh, known int
+	released     int // how many parts of them
 	clears       Clears
 	twins        []Staged // head and sources of those that get theirs when they are shown
 	later        *Staging // what was staged anew inside the write that shows it
+	tables       []ReadoutTable
+	version      int               // of the list of tables
+	coming       map[string]string // drawer → hash of the shape that its table will have; nil where templates stay as they are
 }
 
 // Begin makes a staging for a deed; End it, whatever becomes of it.
 func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
 	g := &Staging{store: s, id: NewID(), deed: d}
+	var err error
+	if g.version, err = s.Read(ctx).Projection(readoutName); err != nil {
+		return nil, err
+	}
+	if g.tables, err = s.Read(ctx).ReadoutTables(); err != nil { // perhaps of a later version: then rows are written that are there
+		return nil, err
+	}
 	return g, s.small(ctx, func(db *gorm.DB) error {
 		return db.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.id, d.ID).Error
 	})
 }
+
+// Under says that templates change with what is staged: which shapes the tables of drawers have then.
+func (g *Staging) Under(coming map[string]string) { g.coming = coming }
 
 // Add stages things; see Bulk.
 func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progress func(done int) error) error {
@@ -153,7 +168,7 @@ func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
 	if len(now) == 0 {
 		return nil
 	}
-	g.later = &Staging{store: g.store, id: NewID(), deed: g.deed}
+	g.later = &Staging{store: g.store, id: NewID(), deed: g.deed, tables: g.tables, version: g.version, coming: g.coming}
 	if err := t.db.Exec("INSERT INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.later.id, g.deed.ID).Error; err != nil {
 		return err
 	}
@@ -184,6 +199,12 @@ func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error
 		if err == nil && in.later != nil {
 			err = in.later.show(t)
 		}
+		if err == nil {
+			err = in.rederive(t)
+		}
+		if err == nil && in.later != nil {
+			err = in.later.rederive(t)
+		}
 		return out, err
 	})
 }
@@ -212,6 +233,9 @@ func (g *Staging) count(some []Staged) {
 		}
 		if p.Twin {
 			g.twins = append(g.twins, Staged{Head: Head{ID: p.Head.ID}, Sources: p.Sources})
+		}
+		if p.Revision != nil && p.Head.Kind == KindPart {
+			g.released++
 		}
 		g.clears |= p.Clears
 	}
@@ -262,7 +286,7 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 			return err
 		}
 	}
-	return nil
+	return g.derive(db, some)
 }
 
 // show makes everything that was staged visible.

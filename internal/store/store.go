@@ -29,6 +29,8 @@ type Store struct {
 	pools     []*sql.DB
 	// Committed, when set, is told of every deed after its commit.
 	Committed func(deed ID)
+	// Ruled, when set, is called at the end of every write that changed the cabinet or a lifecycle, for what is derived from them.
+	Ruled func(*Tx) error
 }
 
 // Errors that service turns into sentences.
@@ -171,6 +173,8 @@ type Reader struct{ db *gorm.DB }
 type Tx struct {
 	Reader
 	Deed Deed
+
+	ruled bool // it wrote what others are read by
 }
 
 // Do carries out a deed once: fn runs in one transaction, again after a conflict, and its result is kept with the deed.
@@ -181,8 +185,11 @@ func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (resu
 			return err
 		}
 		err := s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-			tx := &Tx{Reader{g}, d}
+			tx := &Tx{Reader: Reader{g}, Deed: d}
 			out, err := fn(tx)
+			if err == nil && tx.ruled && s.Ruled != nil {
+				err = s.Ruled(tx)
+			}
 			if err != nil {
 				return err
 			}
@@ -279,4 +286,13 @@ func (s *Store) Snapshot(ctx context.Context, ask func(Reader) error) error {
 func (s *Store) Now(ctx context.Context) (t time.Time, err error) {
 	err = s.pools[1].QueryRowContext(ctx, "SELECT NOW(6)").Scan(&t)
 	return t, err
+}
+
+// schemaOf is the schema that a DSN names.
+func schemaOf(dsn string) string {
+	c, err := mysql.ParseDSN(dsn)
+	if err != nil {
+		return ""
+	}
+	return c.DBName
 }

@@ -11,6 +11,7 @@ import (
 	"syscall"
 	"testing"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/internal/dbserver"
@@ -107,6 +108,39 @@ func Schema(t *testing.T) (owner, dsn string) {
 	require.NoError(t, err)
 	require.NoError(t, store.Migrate(t.Context(), owner, dsn))
 	return owner, dsn
+}
+
+// Keeper returns the keeper of the readout of a schema, by the owner's DSN, and the DSN of its reader.
+func Keeper(t *testing.T, owner string) (*store.Keeper, string) {
+	t.Helper()
+	keeper, reader := readoutDSNs(t, owner)
+	require.NoError(t, store.GrantKeeper(t.Context(), owner, keeper))
+	k, err := store.OpenKeeper(keeper)
+	require.NoError(t, err)
+	t.Cleanup(func() { k.Close() })
+	return k, reader
+}
+
+// KeeperDSN returns the DSN of that keeper.
+func KeeperDSN(t *testing.T, owner string) string {
+	t.Helper()
+	keeper, _ := readoutDSNs(t, owner)
+	return keeper
+}
+
+func readoutDSNs(t *testing.T, owner string) (keeper, reader string) {
+	c, err := mysql.ParseDSN(owner)
+	require.NoError(t, err)
+	return server.ReadoutDSNs(c.DBName)
+}
+
+// Root is a connection that may do everything on the server.
+func Root(t *testing.T) *sql.DB {
+	t.Helper()
+	db, err := server.Root()
+	require.NoError(t, err)
+	t.Cleanup(func() { db.Close() })
+	return db
 }
 
 // SQL runs a statement that no use case would run, under a DSN.

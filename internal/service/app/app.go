@@ -58,7 +58,12 @@ type App struct {
 
 // Prepare fills what an earlier version of the program did not write yet. It is called before anything is served; several
 // instances may call it at once.
-func (a *App) Prepare(ctx context.Context) error { return a.BOMs.Fill(ctx) }
+func (a *App) Prepare(ctx context.Context) error {
+	if err := a.Readout.Prepare(ctx); err != nil {
+		return err
+	}
+	return a.BOMs.Fill(ctx)
+}
 
 // Options are what an installation decides.
 type Options struct {
@@ -66,6 +71,10 @@ type Options struct {
 	Lease  time.Duration // how long an instance that died keeps a job
 	Guard  reach.Guard   // what the service may ask of other machines
 	Log    *slog.Logger
+
+	Keeper *store.Keeper // makes the tables that design tools read; nil keeps none
+	Reader string        // whom design tools sign in as, and where
+	Base   string        // of addresses that others follow: https://parts.example
 }
 
 // New puts the use cases together over a store and an index.
@@ -84,8 +93,8 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Policy, a.Parts)
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets, a.Policy)
 	a.Wants = wants.New(d, x, a.Parts, a.BOMs)
-	a.Readout = readout.New(d, a.Models, a.Parts)
-	a.Audit = audit.New(d, x, a.Work, a.Cabinets)
+	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})
+	a.Audit = audit.New(d, x, a.Work, a.Cabinets, a.Policy)
 	a.Worklist = worklist.New(d)
 	a.kindsOfWork()
 	return a

@@ -10,6 +10,7 @@ import (
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -21,14 +22,15 @@ type Audit struct {
 	index    *lookup.Index
 	work     *work.Work
 	cabinets *cabinets.Cabinets
+	policy   *policy.Policy
 	patience time.Duration // how long the lookup index may take to show what is stored
 }
 
 const jobVerify = "verify"
 
 // New returns the audit of an installation and registers its job.
-func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets) *Audit {
-	s := &Audit{Desk: d, index: index, work: w, cabinets: c, patience: 10 * time.Second}
+func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets, p *policy.Policy) *Audit {
+	s := &Audit{Desk: d, index: index, work: w, cabinets: c, policy: p, patience: 10 * time.Second}
 	work.Register(w, jobVerify, s.runVerify, func(j *wire.Job) **wire.Verification { return &j.Verified })
 	return s
 }

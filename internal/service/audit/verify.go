@@ -14,6 +14,7 @@ import (
 	"jollydrawer/internal/service/boms"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/readout"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -28,6 +29,9 @@ const (
 // writes that go on meanwhile look like no difference.
 func (s *Audit) verify(ctx context.Context, progress func(done int) error) (wire.Verification, error) {
 	v := &verification{out: wire.Verification{Different: []string{}}}
+	if err := s.states(ctx, v); err != nil {
+		return v.out, err
+	}
 	var after store.ID
 	for {
 		var lot stored
@@ -42,6 +46,9 @@ func (s *Audit) verify(ctx context.Context, progress func(done int) error) (wire
 			v.head(&lot, h)
 			after = h.ID
 		}
+		for _, d := range lot.readout {
+			v.differ("%s", d)
+		}
 		if err := s.compareIndex(ctx, v, &lot); err != nil {
 			return v.out, err
 		}
@@ -54,6 +61,21 @@ func (s *Audit) verify(ctx context.Context, progress func(done int) error) (wire
 	}
 }
 
+// states compares what the readout says of states with what the lifecycles say.
+func (s *Audit) states(ctx context.Context, v *verification) error {
+	return s.Store.Snapshot(ctx, func(r store.Reader) error {
+		rules, err := s.policy.Rules(r)
+		if err != nil {
+			return err
+		}
+		differ, err := readout.StatesDiffer(r, rules)
+		if differ {
+			v.differ("the readout says otherwise of states than the lifecycles in force")
+		}
+		return err
+	})
+}
+
 // stored is what is stored of some heads, as it was at one moment.
 type stored struct {
 	heads     []store.Head
@@ -63,6 +85,7 @@ type stored struct {
 	keys      map[store.ID][]store.Hash
 	uses      map[store.ID][]store.Use
 	numbers   map[store.ID][]string // own ones
+	readout   []string              // what its tables say otherwise
 	cab       *cabinet.Cabinet      // nil where there is none
 }
 
@@ -97,6 +120,9 @@ func readStored(r store.Reader, after store.ID) (out stored, err error) {
 		return out, err
 	}
 	if out.numbers, err = r.OwnNumbers(ids); err != nil {
+		return out, err
+	}
+	if out.readout, err = readout.Differences(r, out.heads, out.contents); err != nil {
 		return out, err
 	}
 	h, err := r.HeadByNumber(store.KindCabinet, "cabinet")

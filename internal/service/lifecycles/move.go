@@ -281,6 +281,7 @@ func (s step) staged(note string, by policy.Ruled, at time.Time) store.Staged {
 		}
 		out.Action, out.Revision = "released", &store.Revision{Number: h.Revision, Label: h.Label, Content: h.Released, Hash: s.content.Hash, HashBefore: s.before, Note: note}
 		if h.Kind == store.KindPart {
+			out.Frozen = &s.content
 			out.Uses, out.Clears = s.uses, store.ClearsDraft|store.ClearsReleased
 		}
 	case !s.status:

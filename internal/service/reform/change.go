@@ -15,6 +15,7 @@ import (
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/document"
 	"jollydrawer/core/part"
+	"jollydrawer/core/readout"
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
@@ -85,6 +86,11 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	defer g.End(ctx)
+	coming := map[string]string{}
+	for _, t := range p.to.Templates() {
+		coming[t.Key] = readout.ShapeOf(t).Hash()
+	}
+	g.Under(coming)
 	c := &carrying{Reform: s, plan: p, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
 	if c.note == "" {
 		c.note = describeSteps(p.steps)

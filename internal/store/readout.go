@@ -1,0 +1,421 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"jollydrawer/core/part"
+	"jollydrawer/core/readout"
+)
+
+// ReadoutTable is a table of the readout: a row for each content of a drawer's parts that was ever in use since the table is kept.
+// Nobody but the views reads it. Whoever freezes a content writes its row into every table of the drawer, in the same write.
+type ReadoutTable struct {
+	Room   string `gorm:"primaryKey"` // the schema that it lies in
+	Name   string `gorm:"primaryKey"`
+	Drawer string
+	Hash   string // of the shape
+	Shape  string // JSON of readout.Shape
+	Filled bool   // it has the row of everything that is in use
+	Shown  string // hash of the view that was made of it last
+	Made   time.Time
+}
+
+// TableName is GORM's hook.
+func (ReadoutTable) TableName() string { return "readout_tables" }
+
+// At is the table's name in statements.
+func (t ReadoutTable) At() string { return "`" + t.Room + "`.`" + t.Name + "`" }
+
+// shape is the table's own; tables are written by nobody else.
+func (t ReadoutTable) shape() (s readout.Shape, err error) {
+	if err = json.Unmarshal([]byte(t.Shape), &s); err != nil {
+		err = fmt.Errorf("the shape of the readout's table %s: %w", t.Name, err)
+	}
+	return s, err
+}
+
+// columns are the table's columns behind head, content and at.
+func columnsOf(s readout.Shape) string {
+	var out []string
+	for _, k := range readout.Kept {
+		out = append(out, "k_"+k.Name)
+	}
+	for i := range s.Columns {
+		out = append(out, fmt.Sprintf("p_%d", i))
+	}
+	return strings.Join(out, ", ")
+}
+
+// ReadoutTables lists the tables that are kept.
+func (r Reader) ReadoutTables() (out []ReadoutTable, err error) {
+	err = r.db.Order("drawer, made, name").Find(&out).Error
+	return out, err
+}
+
+// readoutName is the projection whose version tells when the list of tables was changed last.
+const readoutName = "readout"
+
+// frozen is a content that a write makes the one in use.
+type frozen struct {
+	number  string
+	content Content
+}
+
+// writeRows writes the rows of what is frozen into the tables of their drawers. Where templates change with it, coming tells the
+// shape that a drawer's table will have: a table of another shape keeps the rows that it has, and carried lists whose.
+func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[string]string) (carried map[string][]ID, err error) {
+	if len(tables) == 0 || len(some) == 0 {
+		return nil, nil
+	}
+	contents := make([]part.Content, len(some))
+	for i := range some {
+		if err := json.Unmarshal(some[i].content.Bytes, &contents[i]); err != nil {
+			return nil, fmt.Errorf("the content of %s: %w", some[i].number, err)
+		}
+	}
+	carried = map[string][]ID{}
+	now := Stamp(time.Now())
+	for _, t := range tables {
+		s, err := t.shape()
+		if err != nil {
+			return nil, err
+		}
+		in := newInsert(t.At(), "head, content, at, "+columnsOf(s))
+		in.then = " ON DUPLICATE KEY UPDATE at = VALUES(at)" // the same content makes the same row
+		for i := range some {
+			f := &some[i]
+			switch other := coming[t.Drawer]; {
+			case contents[i].Drawer != t.Drawer:
+			case other != "" && other != t.Hash:
+				carried[t.At()] = append(carried[t.At()], f.content.Head)
+			default:
+				in.add(append([]any{f.content.Head, f.content.ID, now}, s.Row(f.number, &contents[i])...)...)
+			}
+		}
+		if err := in.run(db); err != nil {
+			return nil, err
+		}
+	}
+	return carried, nil
+}
+
+// carryRows lets the rows of some staged parts stand for what becomes of them, in a table that is read until the one of the coming
+// shape takes its place.
+func (g *Staging) carryRows(db *gorm.DB, t ReadoutTable, heads []ID) error {
+	if len(heads) == 0 {
+		return nil
+	}
+	s, err := t.shape()
+	if err != nil {
+		return err
+	}
+	columns := columnsOf(s)
+	return db.Exec("INSERT IGNORE INTO "+t.At()+" (head, content, at, "+columns+") SELECT r.head, s.released, NOW(6), "+columns+" FROM staged_heads s JOIN heads h ON h.id = s.head JOIN "+t.At()+" r ON r.content = h.released WHERE s.staging = ? AND s.head IN ?",
+		g.id, heads).Error
+}
+
+// freeze writes the rows of a content of a part that a write makes the one in use.
+func (t *Tx) freeze(h *Head, c Content) error {
+	if h.Kind != KindPart {
+		return nil
+	}
+	tables, _, err := t.underReadout()
+	if err != nil {
+		return err
+	}
+	_, err = writeRows(t.db, tables, []frozen{{h.Number, c}}, nil)
+	return err
+}
+
+// underReadout says that a write assumes the tables that are kept, and lists them: a change of the list and this write are one
+// after the other (see UnderCabinet).
+func (t *Tx) underReadout() ([]ReadoutTable, int, error) {
+	version, err := t.Projection(readoutName)
+	if err != nil {
+		return nil, 0, err
+	}
+	if err := t.guard(); err != nil {
+		return nil, 0, err
+	}
+	tables, err := t.ReadoutTables()
+	return tables, version, err
+}
+
+// derive writes the rows of things on their way to being shown.
+func (g *Staging) derive(db *gorm.DB, some []Staged) error {
+	if len(g.tables) == 0 {
+		return nil
+	}
+	var rows []frozen
+	for i := range some {
+		p := &some[i]
+		if p.Revision == nil || p.Head.Kind != KindPart {
+			continue
+		}
+		f := frozen{number: p.Head.Number}
+		switch at := slices.IndexFunc(p.Contents, func(c Content) bool { return c.ID == p.Head.Released }); {
+		case at >= 0:
+			f.content = p.Contents[at]
+		case p.Frozen != nil:
+			f.content = *p.Frozen
+		default:
+			return fmt.Errorf("store: %s is released without its content", p.Head.Number)
+		}
+		f.content.Head = p.Head.ID
+		rows = append(rows, f)
+	}
+	carried, err := writeRows(db, g.tables, rows, g.coming)
+	for _, t := range g.tables {
+		if err == nil {
+			err = g.carryRows(db, t, carried[t.At()])
+		}
+	}
+	return err
+}
+
+// rederive writes the rows of tables that are kept only since things were staged, as it is called when they are shown.
+func (g *Staging) rederive(t *Tx) error {
+	if g.released == 0 {
+		return nil
+	}
+	tables, version, err := t.underReadout()
+	if err != nil || version == g.version {
+		return err
+	}
+	fresh := slices.DeleteFunc(tables, func(n ReadoutTable) bool {
+		return slices.ContainsFunc(g.tables, func(have ReadoutTable) bool { return have.At() == n.At() })
+	})
+	for from := []byte{}; len(fresh) > 0; {
+		var some []struct {
+			Head, Released ID
+			Number         string
+		}
+		err := t.db.Raw("SELECT s.head, s.released, s.number FROM staged_heads s JOIN staged_revisions r ON r.staging = s.staging AND r.head = s.head WHERE s.staging = ? AND s.kind = ? AND s.head > ? ORDER BY s.head LIMIT ?",
+			g.id, KindPart, from, batch).Scan(&some).Error
+		if err != nil || len(some) == 0 {
+			return err
+		}
+		ids := make([]ID, len(some))
+		for i, s := range some {
+			ids[i] = s.Released
+		}
+		contents, err := t.Contents(ids)
+		if err != nil {
+			return err
+		}
+		rows := make([]frozen, len(some))
+		for i, s := range some {
+			rows[i] = frozen{s.Number, contents[s.Released]}
+		}
+		if _, err := writeRows(t.db, fresh, rows, nil); err != nil {
+			return err
+		}
+		last := some[len(some)-1].Head
+		from = last[:]
+	}
+	return nil
+}
+
+// KeepReadoutTable lets writes write a table's rows from now on, which has to be there.
+func (s *Store) KeepReadoutTable(ctx context.Context, n ReadoutTable) error {
+	return s.tablesChange(ctx, func(g *gorm.DB) error { return once(g).Create(&n).Error })
+}
+
+// ReadoutTableFilled notes that a table has the row of everything in use, but for those of the given parts, which it is given now.
+func (s *Store) ReadoutTableFilled(ctx context.Context, n ReadoutTable, mark int64) error {
+	return s.tablesChange(ctx, func(g *gorm.DB) error {
+		late, err := Reader{g}.PartsWrittenSince(mark)
+		if err != nil {
+			return err
+		}
+		ids := make([]ID, len(late))
+		for i, p := range late {
+			ids[i] = p.ID
+		}
+		if err := fillRows(g, n, ids); err != nil {
+			return err
+		}
+		return g.Model(&ReadoutTable{}).Where("room = ? AND name = ?", n.Room, n.Name).Update("filled", true).Error
+	})
+}
+
+// ReadoutTableShown notes which view was made of a table.
+func (s *Store) ReadoutTableShown(ctx context.Context, n ReadoutTable, view string) error {
+	return s.small(ctx, func(g *gorm.DB) error {
+		return g.Model(&ReadoutTable{}).Where("room = ? AND name = ?", n.Room, n.Name).Update("shown", view).Error
+	})
+}
+
+// DropReadoutTable lets writes write a table's rows no more.
+func (s *Store) DropReadoutTable(ctx context.Context, n ReadoutTable) error {
+	return s.tablesChange(ctx, func(g *gorm.DB) error {
+		return g.Exec("DELETE FROM readout_tables WHERE room = ? AND name = ?", n.Room, n.Name).Error
+	})
+}
+
+// tablesChange changes the list of tables: no write that assumed the one before is left behind it.
+func (s *Store) tablesChange(ctx context.Context, change func(*gorm.DB) error) error {
+	return s.small(ctx, func(g *gorm.DB) error {
+		if err := g.Exec("UPDATE cabinet_guards SET n = n + 1").Error; err != nil {
+			return err
+		}
+		if err := g.Exec("INSERT INTO projections (name, version, at) VALUES (?,1,NOW(6)) ON DUPLICATE KEY UPDATE version = version + 1, at = NOW(6)", readoutName).Error; err != nil {
+			return err
+		}
+		return change(g)
+	})
+}
+
+// FillReadoutTable writes the rows of some parts that are in use, behind one; last is the zero ID where there are no more.
+func (s *Store) FillReadoutTable(ctx context.Context, n ReadoutTable, after ID) (last ID, err error) {
+	var ids []ID
+	if err := s.reads.WithContext(ctx).Raw("SELECT id FROM heads WHERE kind = ? AND released IS NOT NULL AND id > ? AND (drawer = ? OR draft IS NOT NULL) ORDER BY id LIMIT ?", KindPart, after[:], n.Drawer, batch).
+		Scan(&ids).Error; err != nil || len(ids) == 0 {
+		return last, err
+	}
+	return ids[len(ids)-1], s.small(ctx, func(g *gorm.DB) error { return fillRows(g, n, ids) })
+}
+
+// fillRows writes the rows of parts that are there as they are now.
+func fillRows(g *gorm.DB, n ReadoutTable, ids []ID) error {
+	r := Reader{g}
+	heads, err := r.HeadsByID(ids)
+	if err != nil {
+		return err
+	}
+	var released []ID
+	for _, h := range heads {
+		if h.Kind == KindPart && !h.Released.IsZero() {
+			released = append(released, h.Released)
+		}
+	}
+	contents, err := r.Contents(released)
+	if err != nil {
+		return err
+	}
+	var rows []frozen
+	for _, h := range heads {
+		c, ok := contents[h.Released]
+		if h.Kind != KindPart || !ok {
+			continue
+		}
+		if c.Format != part.Format {
+			return fmt.Errorf("the content of %s is of the form %q, and this version of the program reads %q", h.Number, c.Format, part.Format)
+		}
+		rows = append(rows, frozen{h.Number, c})
+	}
+	_, err = writeRows(g, []ReadoutTable{n}, rows, nil)
+	return err
+}
+
+// ReadoutRows reads the rows of some contents, under the columns of readout.Shape.Row.
+func (r Reader) ReadoutRows(n ReadoutTable, contents []ID) (map[ID][]any, error) {
+	s, err := n.shape()
+	if err != nil {
+		return nil, err
+	}
+	out := map[ID][]any{}
+	for some := range slices.Chunk(contents, batch) {
+		rows, err := r.db.Raw("SELECT content, "+columnsOf(s)+" FROM "+n.At()+" WHERE content IN ?", some).Rows()
+		if err != nil {
+			return nil, err
+		}
+		for rows.Next() {
+			var id ID
+			row := make([]any, len(readout.Kept)+len(s.Columns))
+			into := []any{&id}
+			for i := range row {
+				into = append(into, &row[i])
+			}
+			if err := rows.Scan(into...); err != nil {
+				rows.Close()
+				return nil, err
+			}
+			out[id] = row
+		}
+		rows.Close()
+		if err := rows.Err(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// SweepReadoutTable removes rows that nobody sees any more, some at a time: of contents that are out of use, or never came into it.
+// Those of an hour are left, and all as long as something is staged.
+func (s *Store) SweepReadoutTable(ctx context.Context, n ReadoutTable) (removed int64, err error) {
+	var staged int64
+	if err := s.reads.WithContext(ctx).Raw("SELECT COUNT(*) FROM stagings WHERE NOT never AND at > NOW(6) - INTERVAL 1 DAY").Scan(&staged).Error; err != nil || staged > 0 {
+		return 0, err
+	}
+	var gone []ID
+	if err := s.reads.WithContext(ctx).Raw("SELECT r.content FROM "+n.At()+" r LEFT JOIN heads h ON h.id = r.head AND h.released = r.content WHERE h.id IS NULL AND r.at < NOW(6) - INTERVAL 1 HOUR LIMIT ?", batch).
+		Scan(&gone).Error; err != nil || len(gone) == 0 {
+		return 0, err
+	}
+	return int64(len(gone)), s.small(ctx, func(g *gorm.DB) error {
+		return g.Exec("DELETE r FROM "+n.At()+" r LEFT JOIN heads h ON h.id = r.head AND h.released = r.content WHERE r.content IN ? AND h.id IS NULL AND r.at < NOW(6) - INTERVAL 1 HOUR", gone).Error
+	})
+}
+
+// ReadoutState is what the readout says of the parts of a drawer in a state.
+type ReadoutState struct {
+	Drawer string `gorm:"primaryKey"`
+	Fact   string `gorm:"primaryKey"` // status or standing
+	State  string `gorm:"primaryKey"` // the key that is kept with the part
+	Word   string
+	Uses   int  // 0 yes, 1 with caution, 2 no
+	Shown  bool // design tools see what is in it
+}
+
+// TableName is GORM's hook.
+func (ReadoutState) TableName() string { return "readout_states" }
+
+// ReadoutStates lists what is said of all states.
+func (r Reader) ReadoutStates() (out []ReadoutState, err error) {
+	err = r.db.Order("drawer, fact, state").Find(&out).Error
+	return out, err
+}
+
+// SetReadoutStates makes what is said of all states that which is given. Keys that were known stay known by what of says of them:
+// things may be in a state that no lifecycle names any more.
+func (t *Tx) SetReadoutStates(all []ReadoutState) error {
+	var have []ReadoutState
+	if err := t.db.Find(&have).Error; err != nil {
+		return err
+	}
+	was := map[[3]string]ReadoutState{}
+	for _, s := range have {
+		was[[3]string{s.Drawer, s.Fact, s.State}] = s
+	}
+	in := newInsert("readout_states", "drawer, fact, state, word, uses, shown")
+	in.then = " ON DUPLICATE KEY UPDATE word = VALUES(word), uses = VALUES(uses), shown = VALUES(shown)"
+	for _, s := range all {
+		key := [3]string{s.Drawer, s.Fact, s.State}
+		if was[key] != s {
+			in.add(s.Drawer, s.Fact, s.State, s.Word, s.Uses, s.Shown)
+		}
+		delete(was, key)
+	}
+	for key := range was {
+		if err := t.db.Exec("DELETE FROM readout_states WHERE drawer = ? AND fact = ? AND state = ?", key[0], key[1], key[2]).Error; err != nil {
+			return err
+		}
+	}
+	return in.run(t.db)
+}
+
+// StatesOfParts lists the keys of states and standings that parts are in.
+func (r Reader) StatesOfParts() (states, standings []string, err error) {
+	if err = r.db.Raw("SELECT DISTINCT state FROM heads WHERE kind = ?", KindPart).Scan(&states).Error; err == nil {
+		err = r.db.Raw("SELECT DISTINCT standing FROM heads WHERE kind = ?", KindPart).Scan(&standings).Error
+	}
+	return states, standings, err
+}
