@@ -62,7 +62,13 @@ func loadData(ctx context.Context, s *dbserver.Server, owner string, made []some
 	defer to.Close()
 	for _, rows := range made {
 		table := rows.table
-		path, columns, n, err := dump(ctx, from, table, rows.where)
+		if _, name, other := strings.Cut(table, "."); other { // of another schema
+			if _, err := to.ExecContext(ctx, "CREATE TABLE "+name+" LIKE "+table); err != nil {
+				return 0, 0, err
+			}
+			table = name
+		}
+		path, columns, n, err := dump(ctx, from, rows.table, rows.where)
 		if err != nil {
 			return 0, 0, err
 		}

@@ -85,6 +85,11 @@ func main() {
 			}
 		}
 	}
+	if *only == "" || *only == "readout" {
+		if err := tables(context.Background()); err != nil {
+			log.Fatal(err)
+		}
+	}
 	if *only == "" || *only == "moves" {
 		if err := moves(context.Background()); err != nil {
 			log.Fatal(err)
@@ -117,7 +122,8 @@ func setUp(ctx context.Context) (*rig, error) {
 	}
 	var dsn string
 	r.owner, dsn = r.db.DSNs()
-	if r.svc, err = serve(dir, r.owner, dsn); err != nil {
+	keeper, _ := r.db.ReadoutDSNs(dbserver.Database)
+	if r.svc, err = serve(dir, r.owner, dsn, keeper); err != nil {
 		return r, err
 	}
 	r.k = client.New(r.svc.url, "")
@@ -167,12 +173,13 @@ type service struct {
 	url string
 }
 
-func serve(dir, owner, dsn string) (*service, error) {
+// serve starts a service; keeper is the DSN of whom the readout is kept by.
+func serve(dir, owner, dsn, keeper string) (*service, error) {
 	out, err := os.Create(filepath.Join(dir, "out"))
 	if err != nil {
 		return nil, err
 	}
-	s := &service{cmd: exec.Command("bin/jolly", "serve", "--listen", "127.0.0.1:0", "--database-dsn", dsn, "--database-owner-dsn", owner, "--data", dir, "--log-level", "warn")}
+	s := &service{cmd: exec.Command("bin/jolly", "serve", "--listen", "127.0.0.1:0", "--database-dsn", dsn, "--database-owner-dsn", owner, "--readout-dsn", keeper, "--data", dir, "--log-level", "warn")}
 	s.cmd.Env = append(os.Environ(), "JOLLY_FIRST_PASSWORD="+password)
 	s.cmd.Stdout, s.cmd.Stderr = out, os.Stderr
 	if err := s.cmd.Start(); err != nil {

@@ -45,7 +45,8 @@ func large(ctx context.Context, n int) error {
 	}
 	defer db.Stop()
 	owner, dsn := db.DSNs()
-	svc, err := serve(dir, owner, dsn)
+	keeper, _ := db.ReadoutDSNs(dbserver.Database)
+	svc, err := serve(dir, owner, dsn, keeper)
 	if err != nil {
 		return err
 	}
@@ -65,13 +66,13 @@ func large(ctx context.Context, n int) error {
 		return err
 	}
 	svc.stop()
-	if err := generate(ctx, owner, cab, n); err != nil {
+	if err := generate(ctx, owner, cab, n, ""); err != nil {
 		return fmt.Errorf("making the library: %w", err)
 	}
 	fmt.Printf("lookup over %d parts in 50 drawers\n", n)
 	for _, how := range []string{"from the database", "from its snapshot"} {
 		begin := time.Now()
-		if svc, err = serve(dir, owner, dsn); err != nil {
+		if svc, err = serve(dir, owner, dsn, keeper); err != nil {
 			return err
 		}
 		fmt.Printf("  ready %-17s %6.1f s\n", how, time.Since(begin).Seconds())
@@ -206,7 +207,7 @@ func madeUp(r *rand.Rand, t *cabinet.Template, i int) part.Content {
 }
 
 // generate writes n released parts straight into the tables, and one flat row of each for the reference.
-func generate(ctx context.Context, owner string, cab *cabinet.Cabinet, n int) error {
+func generate(ctx context.Context, owner string, cab *cabinet.Cabinet, n int, only string) error {
 	db, err := sql.Open("mysql", owner)
 	if err != nil {
 		return err
@@ -214,7 +215,7 @@ func generate(ctx context.Context, owner string, cab *cabinet.Cabinet, n int) er
 	defer db.Close()
 	var leaves []*cabinet.Template
 	for _, t := range cab.Templates() {
-		if t.Leaf && len(leaves) < 50 {
+		if t.Leaf && len(leaves) < 50 && (only == "" || only == t.Key) {
 			leaves = append(leaves, t)
 		}
 	}

@@ -75,7 +75,11 @@ func moves(ctx context.Context) error {
 		return err
 	}
 	took := time.Since(begin)
-	load, rows, err := loadData(ctx, r.db, r.owner, movedRows)
+	made, err := withReadout(ctx, r.db, movedRows)
+	if err != nil {
+		return err
+	}
+	load, rows, err := loadData(ctx, r.db, r.owner, made)
 	if err != nil {
 		return err
 	}
