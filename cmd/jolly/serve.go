@@ -27,6 +27,7 @@ import (
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/app"
+	"jollydrawer/internal/service/notices"
 	"jollydrawer/internal/store"
 	"jollydrawer/web"
 )
@@ -139,15 +140,20 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 			return nil, err
 		}
 	}
+	key, err := installationKey(set)
+	if err != nil {
+		return nil, err
+	}
 	index := lookup.New()
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
-	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base})
+	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base, Key: key,
+		Mail: notices.Mail{Server: set.MailServer, From: set.MailFrom, User: set.MailUser, Password: os.Getenv("JOLLY_MAIL_PASSWORD")}})
 	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f
 	a.store.Committed = f.Own
-	a.svc.Work.Followed, a.svc.Changes = f.Has, f.Changes
+	a.svc.Work.Followed, a.svc.Changes, a.svc.Notices.Followed = f.Has, f.Changes, f.Position
 	if err = a.svc.Prepare(ctx); err != nil {
 		return nil, fmt.Errorf("bringing the data up to date: %w", err)
 	}
@@ -161,7 +167,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	a.stop = stop
 	tuneCollector(run)
 	a.owner, a.keep = owner, time.Duration(max(1, set.KeepDays))*24*time.Hour
-	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.svc.Readout.Run, a.seal, a.tidy} {
+	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.svc.Readout.Run, a.svc.Notices.Run, a.seal, a.tidy} {
 		a.background.Add(1)
 		go func() {
 			defer a.background.Done()

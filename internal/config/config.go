@@ -3,6 +3,8 @@ package config
 
 import (
 	"fmt"
+	"net"
+	"net/mail"
 	"net/url"
 	"os"
 	"strings"
@@ -19,6 +21,10 @@ type Settings struct {
 	DSN          string
 	OwnerDSN     string
 	ReadoutDSN   string
+	KeyFile      string
+	MailServer   string
+	MailFrom     string
+	MailUser     string
 	Public       string // base of addresses that others follow, without a slash at the end; blank where nobody said it
 	DatabasePort int
 	MaxUploadMB  int
@@ -44,6 +50,10 @@ func Flags() []cli.Flag {
 		&cli.StringFlag{Name: "database-owner-dsn", Usage: "`DSN` of the account that migrates; blank: the service's own", Sources: env("database-owner-dsn")},
 		&cli.StringFlag{Name: "readout-dsn", Usage: "`DSN` of the account that makes the tables design tools read, with --database-dsn; see jolly grants", Sources: env("readout-dsn")},
 		&cli.StringFlag{Name: "public-address", Usage: "`URL` under which people reach the service, for addresses in tables and mail; blank: http:// and the address that it listens on", Sources: env("public-address")},
+		&cli.StringFlag{Name: "key-file", Usage: "`FILE` with the installation's own key, the same for all instances; blank: one in the folder --data, made when it is not there", Sources: env("key-file")},
+		&cli.StringFlag{Name: "mail-server", Usage: "`HOST:PORT` of the server that takes mail; blank sends none. Its password is read from JOLLY_MAIL_PASSWORD", Sources: env("mail-server")},
+		&cli.StringFlag{Name: "mail-from", Usage: "`ADDRESS` that mail comes from", Sources: env("mail-from")},
+		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server with, over TLS only; blank does not sign in", Sources: env("mail-user")},
 		&cli.IntFlag{Name: "database-port", Usage: "`PORT` of the private database; 0 takes a free one", Sources: env("database-port")},
 		&cli.IntFlag{Name: "max-upload", Value: 128, Usage: "largest file that is taken, in `MB`", Sources: env("max-upload")},
 		&cli.DurationFlag{Name: "lease", Value: 15 * time.Second, Usage: "how long a job waits for its instance before another takes over", Sources: env("lease")},
@@ -81,7 +91,7 @@ func Load(cmd *cli.Command) (Settings, error) {
 			}
 		}
 	}
-	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"), ReadoutDSN: cmd.String("readout-dsn"), Public: strings.TrimRight(cmd.String("public-address"), "/"),
+	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"), ReadoutDSN: cmd.String("readout-dsn"), KeyFile: cmd.String("key-file"), MailServer: cmd.String("mail-server"), MailFrom: cmd.String("mail-from"), MailUser: cmd.String("mail-user"), Public: strings.TrimRight(cmd.String("public-address"), "/"),
 		DatabasePort: cmd.Int("database-port"), MaxUploadMB: cmd.Int("max-upload"), Lease: cmd.Duration("lease"), LogFormat: cmd.String("log-format"),
 		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside"), KeepDays: cmd.Int("keep-days")}
 	if s.MaxUploadMB < 1 || s.Lease < time.Second || s.KeepDays < 1 {
@@ -89,6 +99,14 @@ func Load(cmd *cli.Command) (Settings, error) {
 	}
 	if u, err := url.Parse(s.Public); err != nil || s.Public != "" && (u.Host == "" || u.Scheme != "http" && u.Scheme != "https" || u.RawQuery != "" || u.Fragment != "") {
 		return s, fmt.Errorf("public-address is %q: write an address such as https://parts.example.org", s.Public)
+	}
+	if s.MailServer != "" {
+		if _, _, err := net.SplitHostPort(s.MailServer); err != nil {
+			return s, fmt.Errorf("mail-server is %q: write HOST:PORT, such as mail.example.org:587", s.MailServer)
+		}
+		if a, err := mail.ParseAddress(s.MailFrom); err != nil || a.Address != s.MailFrom {
+			return s, fmt.Errorf("mail-from is %q: with mail-server, write the address that mail comes from", s.MailFrom)
+		}
 	}
 	if s.ReadoutDSN != "" && s.DSN == "" {
 		return s, fmt.Errorf("readout-dsn goes with database-dsn: the private server has an account of its own for it")

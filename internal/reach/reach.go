@@ -10,6 +10,7 @@ import (
 	"net"
 	"net/http"
 	"net/netip"
+	"net/url"
 	"strings"
 	"time"
 )
@@ -42,6 +43,29 @@ var (
 	sharedNetwork = netip.MustParsePrefix("100.64.0.0/10") // RFC 6598
 	mapped        = netip.MustParsePrefix("64:ff9b::/96")  // RFC 6052
 )
+
+// May says whether an address may be asked, as far as can be said without asking it: every machine that its name leads to now must
+// be allowed.
+func (g Guard) May(ctx context.Context, address string) error {
+	u, err := url.Parse(address)
+	if err != nil || u.Scheme != "http" && u.Scheme != "https" || u.Hostname() == "" || u.User != nil {
+		return fmt.Errorf("%q is no address that begins with https://", address)
+	}
+	port := u.Port()
+	if port == "" {
+		port = map[string]string{"http": "80", "https": "443"}[u.Scheme]
+	}
+	ips, err := net.DefaultResolver.LookupNetIP(ctx, "ip", u.Hostname())
+	if err != nil {
+		return fmt.Errorf("the name %s is not known", u.Hostname())
+	}
+	for _, ip := range ips {
+		if err := g.allows(ip, u.Hostname(), port); err != nil {
+			return err
+		}
+	}
+	return nil
+}
 
 // DialContext connects to an address if it may be asked. The address that was checked is the one that is connected to.
 func (g Guard) DialContext(ctx context.Context, network, address string) (net.Conn, error) {

@@ -112,6 +112,13 @@ var migrations = []string{
 	`CREATE TABLE readout_tables (room VARCHAR(64) NOT NULL, name VARCHAR(64) NOT NULL, drawer VARCHAR(48) NOT NULL, hash CHAR(64) NOT NULL, shape MEDIUMTEXT NOT NULL, filled BOOLEAN NOT NULL, shown VARCHAR(64) NOT NULL,
 		made DATETIME(6) NOT NULL, PRIMARY KEY (room, name))`,
 	`CREATE TABLE readout_states (drawer VARCHAR(48) NOT NULL, fact VARCHAR(8) NOT NULL, state VARCHAR(24) NOT NULL, word VARCHAR(80) NOT NULL, uses TINYINT NOT NULL, shown BOOLEAN NOT NULL, PRIMARY KEY (drawer, fact, state))`,
+	`CREATE TABLE watches (id BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, sort VARCHAR(10) NOT NULL, about VARCHAR(255) NOT NULL, head BINARY(16) NULL, made DATETIME(6) NOT NULL, UNIQUE KEY (account, sort, about), KEY (head), KEY (sort))`,
+	`CREATE TABLE notices (id BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, deed BINARY(16) NOT NULL, n BIGINT NOT NULL, at DATETIME(6) NOT NULL, title TEXT NOT NULL, body MEDIUMTEXT NOT NULL, seen DATETIME(6) NULL, digest BOOLEAN NOT NULL,
+		UNIQUE KEY (account, deed), KEY (account, n), KEY (account, seen), KEY (account, digest))`,
+	`CREATE TABLE told (account BINARY(16) PRIMARY KEY, mail VARCHAR(255) NOT NULL, rhythm VARCHAR(8) NOT NULL, due DATETIME(6) NULL, hook TEXT NOT NULL, keyed INT NOT NULL, version INT NOT NULL, KEY (rhythm, due))`,
+	`CREATE TABLE sendings (id BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, way VARCHAR(4) NOT NULL, address TEXT NOT NULL, payload MEDIUMTEXT NOT NULL, state VARCHAR(8) NOT NULL, tries INT NOT NULL, due DATETIME(6) NOT NULL,
+		problem TEXT NOT NULL, made DATETIME(6) NOT NULL, KEY (state, due), KEY (account, state))`,
+	`CREATE TABLE followers (name VARCHAR(24) PRIMARY KEY, position BIGINT NOT NULL)`,
 	`CREATE TABLE leases (name VARCHAR(48) PRIMARY KEY, holder BINARY(16) NOT NULL, until DATETIME(6) NOT NULL)`,
 }
 
@@ -123,7 +130,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases"}
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

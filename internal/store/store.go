@@ -180,6 +180,7 @@ type Tx struct {
 // Do carries out a deed once: fn runs in one transaction, again after a conflict, and its result is kept with the deed.
 // When the deed was done before, its first result is returned and fn does not run. result is JSON.
 func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (result json.RawMessage, err error) {
+	ruled := s.Ruled
 	err = s.retry(ctx, func() error {
 		if result, err = s.done(ctx, d); result != nil || err != nil {
 			return err
@@ -187,8 +188,8 @@ func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (resu
 		err := s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 			tx := &Tx{Reader: Reader{g}, Deed: d}
 			out, err := fn(tx)
-			if err == nil && tx.ruled && s.Ruled != nil {
-				err = s.Ruled(tx)
+			if err == nil && tx.ruled && ruled != nil {
+				err = ruled(tx)
 			}
 			if err != nil {
 				return err

@@ -20,6 +20,7 @@ import (
 	"jollydrawer/internal/service/intakes"
 	"jollydrawer/internal/service/lifecycles"
 	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/service/notices"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/people"
 	"jollydrawer/internal/service/policy"
@@ -53,6 +54,7 @@ type App struct {
 	Wants      *wants.Wants
 	Worklist   *worklist.Worklist
 	Readout    *readout.Readout
+	Notices    *notices.Notices
 	Audit      *audit.Audit
 }
 
@@ -60,6 +62,9 @@ type App struct {
 // instances may call it at once.
 func (a *App) Prepare(ctx context.Context) error {
 	if err := a.Readout.Prepare(ctx); err != nil {
+		return err
+	}
+	if err := a.Notices.Begin(ctx); err != nil {
 		return err
 	}
 	return a.BOMs.Fill(ctx)
@@ -75,6 +80,8 @@ type Options struct {
 	Keeper *store.Keeper // makes the tables that design tools read; nil keeps none
 	Reader string        // whom design tools sign in as, and where
 	Base   string        // of addresses that others follow: https://parts.example
+	Mail   notices.Mail  // how mail is sent
+	Key    []byte        // of the installation: keys that sign come from it
 }
 
 // New puts the use cases together over a store and an index.
@@ -95,6 +102,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Wants = wants.New(d, x, a.Parts, a.BOMs)
 	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})
 	a.Audit = audit.New(d, x, a.Work, a.Cabinets, a.Policy)
+	a.Notices = notices.New(d, notices.Rooms{Index: x, Cabinets: a.Cabinets, Parts: a.Parts, Models: a.Models, BOMs: a.BOMs, Wants: a.Wants, Guard: o.Guard, Mail: o.Mail, Key: o.Key, Base: o.Base})
 	a.Worklist = worklist.New(d)
 	a.kindsOfWork()
 	return a

@@ -111,7 +111,7 @@ func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.O
 	v := app.New(s, lookup.New(), o)
 	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: every, Cabinet: v.Cabinets.Current, States: v.Policy.StatesOf}
 	s.Committed = f.Own
-	v.Work.Followed, v.Changes = f.Has, f.Changes
+	v.Work.Followed, v.Changes, v.Notices.Followed = f.Has, f.Changes, f.Position
 	require.NoError(t, f.Load(t.Context()))
 	ctx, cancel := context.WithCancel(context.Background())
 	var wg sync.WaitGroup

@@ -1,0 +1,51 @@
+// Package notices tells people what they want to hear of: what they watch, what their groups answer for, what became of what they
+// wrote or asked for. It follows the feed and keeps one notice for each person and deed, shows them, and sends them by mail and hook.
+package notices
+
+import (
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/reach"
+	"jollydrawer/internal/service/boms"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/models"
+	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/wants"
+	"jollydrawer/internal/store"
+)
+
+// Rooms are the packages below that notices work with, and what an installation decides about them.
+type Rooms struct {
+	Index    *lookup.Index
+	Cabinets *cabinets.Cabinets
+	Parts    *parts.Parts
+	Models   *models.Models
+	BOMs     *boms.BOMs
+	Wants    *wants.Wants
+
+	Guard reach.Guard
+	Mail  Mail   // how mail is sent; without a server none is
+	Key   []byte // of the installation; keys that sign hooks come from it
+	Base  string // of addresses in mails and events
+}
+
+// Mail is the server that takes mail, and in whose name.
+type Mail struct {
+	Server   string // HOST:PORT; blank: no mail is sent
+	From     string
+	User     string
+	Password string
+}
+
+// Notices tells people of what was done. Its methods may be called from several goroutines.
+type Notices struct {
+	*deed.Desk
+	Rooms
+	// Followed says how far the lookup index of this instance is: questions are asked of it, so that nothing is told before.
+	Followed func() int64
+
+	me store.ID // as the holder of leases
+}
+
+// New returns the notices of an installation.
+func New(d *deed.Desk, r Rooms) *Notices { return &Notices{Desk: d, Rooms: r, me: store.NewID()} }
