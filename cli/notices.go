@@ -21,13 +21,13 @@ func noticeCommand() *ucli.Command {
 					return err
 				}
 				return emit(c, l, func() table {
-					t := table{{"When", "New", "What", "Why"}}
+					t := table{{"When", "New", "What was done, and why you are told"}}
 					for _, n := range l.Items {
 						fresh := "new"
 						if n.Seen {
 							fresh = ""
 						}
-						t = append(t, []string{since(n.At), fresh, n.Title, n.Why})
+						t = append(t, []string{since(n.At), fresh, n.Title + " " + n.Why})
 					}
 					return t
 				})

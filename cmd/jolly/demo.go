@@ -58,13 +58,20 @@ func demoCommand() *ucli.Command {
 				return err
 			}
 			defer suppliers.Close()
-			set.AllowInside = []string{strings.TrimPrefix(suppliers.URL, "http://")} // the simulated suppliers are on this machine
+			post, err := standin.StartPost("127.0.0.1:8092")
+			if err != nil {
+				return err
+			}
+			defer post.Close()
+			// The simulated suppliers and the receiver of hooks are on this machine.
+			set.AllowInside = []string{strings.TrimPrefix(suppliers.URL, "http://"), strings.TrimPrefix(strings.TrimSuffix(post.Hook, "/hook"), "http://")}
+			set.MailServer, set.MailFrom = post.Mail, "library@estuary-watch.example"
 			a, err := start(ctx, set, log)
 			if err != nil {
 				return err
 			}
 			defer a.close()
-			d := demonstration{url: a.url, suppliers: suppliers.URL}
+			d := demonstration{url: a.url, suppliers: suppliers.URL, post: post}
 			s, err := d.run(ctx)
 			if err != nil {
 				return err
@@ -92,6 +99,7 @@ type demoSummary struct {
 	Address  string         `json:"address"`
 	Login    string         `json:"login"`
 	Password string         `json:"password"`
+	Post     string         `json:"post"`   // where mail and calls of hooks arrive
 	Loaded   bool           `json:"loaded"` // now, not by an earlier run
 	Intakes  []demoIntake   `json:"intakes"`
 	Waiting  []string       `json:"waiting"` // intakes that nobody has taken in
@@ -140,6 +148,7 @@ func (s demoSummary) print(w io.Writer) {
 	}
 	p("\nThe console is at %s", s.Address)
 	p("Sign in as %s (librarian), tove or iver (engineers), ulla (reader) or admin, password %s", s.Login, s.Password)
+	p("Mail that was sent is at %s/letters, calls of hooks at %s/calls", s.Post, s.Post)
 	p("On the command line: JOLLY_PASSWORD=%s bin/jolly sign-in --server %s %s", s.Password, s.Address, s.Login)
 }
 
@@ -147,6 +156,7 @@ func (s demoSummary) print(w io.Writer) {
 type demonstration struct {
 	url, suppliers string
 	k, admin       *client.Client
+	post           *standin.Post
 }
 
 func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
@@ -181,11 +191,14 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 	}
 	fresh := boms.Page.Total < 3 // the BOMs are the last step: a run that was cut off goes on where it was
 	if fresh {
-		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.groups, d.models, d.intakes, d.attach, d.release, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants} {
+		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.groups, d.models, d.intakes, d.attach, d.release, d.watches, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants} {
 			if err := step(ctx); err != nil {
 				return demoSummary{}, fmt.Errorf("loading the demo: %w", err)
 			}
 		}
+	}
+	if err := d.trust(ctx); err != nil {
+		return demoSummary{}, err
 	}
 	return d.summary(ctx, fresh)
 }
@@ -397,7 +410,7 @@ func (d *demonstration) oldLibrary(ctx context.Context) error {
 }
 
 func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, error) {
-	s := demoSummary{Address: d.url, Login: "maren", Password: demoPassword, Loaded: fresh, Intakes: []demoIntake{}, Waiting: []string{}, BOMs: []demoBOM{}}
+	s := demoSummary{Address: d.url, Post: strings.TrimSuffix(d.post.Hook, "/hook"), Login: "maren", Password: demoPassword, Loaded: fresh, Intakes: []demoIntake{}, Waiting: []string{}, BOMs: []demoBOM{}}
 	intakes, err := d.k.Intakes(ctx, 0, 100)
 	if err != nil {
 		return s, err

@@ -124,3 +124,51 @@ func (d *demonstration) wants(ctx context.Context) error {
 	_, err = d.k.SettleWant(ctx, w.ID, w.Version, wire.SettleWant{State: "answered", Part: w.Look.Parts[0].Number, Why: "we have it in 0603"})
 	return err
 }
+
+// watches are what people want to hear of, and how, from then on.
+func (d *demonstration) watches(ctx context.Context) error {
+	for _, w := range []struct {
+		who   string
+		told  wire.ToldEdit
+		about [][2]string
+	}{
+		{"maren", wire.ToldEdit{Mail: "maren@estuary-watch.example", Rhythm: "day"}, [][2]string{{"drawer", "capacitors"}, {"kind", "land pattern"}}},
+		{"tove", wire.ToldEdit{Mail: "tove@estuary-watch.example", Rhythm: "once"}, [][2]string{{"drawer", "regulators"}, {"question", "10k 0603"}}},
+		{"iver", wire.ToldEdit{Rhythm: "none", Hook: d.post.Hook}, [][2]string{{"drawer", "resistors"}}},
+		{"ulla", wire.ToldEdit{Mail: "ulla@estuary-watch.example", Rhythm: "hour"}, [][2]string{{"drawer", "passives"}}},
+	} {
+		k := client.New(d.url, "")
+		if _, err := k.SignIn(ctx, w.who, demoPassword, "demo", 1); err != nil {
+			return err
+		}
+		now, err := k.Told(ctx)
+		if err == nil && now.Version == 0 {
+			_, err = k.SetTold(ctx, 0, w.told)
+		}
+		if err == nil && w.told.Hook != "" {
+			err = d.trust(ctx)
+		}
+		for _, a := range w.about {
+			if err == nil {
+				_, err = k.Watch(ctx, a[0], a[1])
+			}
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// trust lets the simulated receiver know the keys that calls are signed with.
+func (d *demonstration) trust(ctx context.Context) error {
+	iver := client.New(d.url, "")
+	if _, err := iver.SignIn(ctx, "iver", demoPassword, "demo", 1); err != nil {
+		return err
+	}
+	told, err := iver.Told(ctx)
+	if err != nil || told.Secret == "" {
+		return err
+	}
+	return d.post.Trust(told.KeyID, told.Secret)
+}

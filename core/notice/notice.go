@@ -14,7 +14,7 @@ type Act struct {
 	Action string // of the trail
 	Count  int
 	Name   string         // of the one thing, where it is one
-	Detail map[string]any // of its trail entry, where it is one
+	Detail map[string]any // of its trail entry; of several things, what the entries of all say
 	Where  string         // the drawer or the kind of model, in words; blank where they lie in several
 }
 
@@ -112,7 +112,7 @@ func (a Act) phrase() string {
 		}
 		return "released " + what
 	case "moved":
-		if a.Count == 1 && a.said("to") != "" {
+		if a.said("to") != "" {
 			if n, ok := a.Detail["revision"].(float64); ok {
 				return fmt.Sprintf("moved revision %d of %s from %s to %s", int(n), what, a.said("from"), a.said("to"))
 			}
@@ -120,7 +120,7 @@ func (a Act) phrase() string {
 		}
 		return "moved " + what
 	case "standing changed":
-		if to := a.said("to"); a.Count == 1 && to != "" {
+		if to := a.said("to"); to != "" {
 			return "made " + what + " " + to
 		}
 		return "changed the standing of " + what
@@ -172,7 +172,7 @@ func note(a Act) string {
 			break
 		}
 	}
-	if said == "" || a.Count != 1 {
+	if said == "" {
 		return "."
 	}
 	if r := []rune(said); len(r) > 200 {

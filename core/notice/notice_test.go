@@ -20,7 +20,10 @@ func TestSentences(t *testing.T) {
 	}{
 		{one("part", "released", "R-0001", map[string]any{"revision": 2.0, "note": "second source"}), "Tove released R-0001 as revision 2: “second source”."},
 		{one("part", "released", "R-0001", map[string]any{"revision": 2.0, "revisionLabel": "B"}), "Tove released R-0001 as revision B."},
-		{[]Act{{Kind: "part", Action: "released", Count: 500, Where: "Chip resistors", Detail: map[string]any{"note": "x"}}}, "Tove released 500 parts of Chip resistors."},
+		{[]Act{{Kind: "part", Action: "released", Count: 500, Where: "Chip resistors", Detail: map[string]any{"note": "x"}}}, "Tove released 500 parts of Chip resistors: “x”."},
+		{[]Act{{Kind: "part", Action: "moved", Count: 10, Detail: map[string]any{"from": "Draft", "to": "In review"}}}, "Tove moved 10 parts from Draft to In review."},
+		{[]Act{{Kind: "part", Action: "moved", Count: 10}}, "Tove moved 10 parts."},
+		{[]Act{{Kind: "part", Action: "standing changed", Count: 3, Where: "Spacers", Detail: map[string]any{"to": "obsolete"}}}, "Tove made 3 parts of Spacers obsolete."},
 		{[]Act{{Kind: "part", Action: "released", Count: 12000}, {Kind: "model", Action: "released", Count: 1, Name: "symbol: Opamp"}}, "Tove released 12 000 parts, and did more to 1 thing."},
 		{one("model", "moved", "symbol: Opamp", map[string]any{"from": "Draft", "to": "In review"}), "Tove moved the symbol Opamp from Draft to In review."},
 		{one("part", "moved", "R-0001", map[string]any{"from": "Released", "to": "Withdrawn", "revision": 3.0, "note": "wrong\n value"}), "Tove moved revision 3 of R-0001 from Released to Withdrawn: “wrong value”."},

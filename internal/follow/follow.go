@@ -245,6 +245,10 @@ func (f *Follower) step(ctx context.Context) error {
 // event is what pages hear of a step of the feed.
 func (f *Follower) event(ctx context.Context, r store.FeedRow) (Event, error) {
 	e := Event{Position: r.Position, Kind: r.Kind, Kinds: []string{}, Heads: []store.Touched{}}
+	if r.Kind == store.DeedNotices {
+		e.Kinds = []string{store.KindNotice}
+		return e, nil
+	}
 	heads, err := f.Store.Read(ctx).TouchedBy(r.Deed, mostHeads+1)
 	if err != nil {
 		return e, err

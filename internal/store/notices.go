@@ -67,6 +67,13 @@ type Sending struct {
 // TableName is GORM's hook.
 func (Sending) TableName() string { return "sendings" }
 
+// DeedNotices is the kind of the deeds that tell people, which write nothing else: pages hear of them, and nobody is told of them.
+// KindNotice is the kind of thing that such a deed writes.
+const (
+	DeedNotices = "notices"
+	KindNotice  = "notice"
+)
+
 // The states of sendings.
 const (
 	SendingWaits = "waiting"

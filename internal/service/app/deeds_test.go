@@ -25,7 +25,7 @@ var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.List", "BOMs.Export", "
 	"Deliveries.Get", "Deliveries.List", "Deliveries.Preview", "Files.Open", "Finder.Compare", "Finder.Search", "Finder.Export", "Finder.Views", "Fitting.PinsOnPads", "Fitting.Board",
 	"Intakes.TryRule", "Intakes.ReadPart", "Intakes.Records", "Intakes.Get", "Intakes.List", "Intakes.Rows", "Intakes.Row", "Intakes.Findings",
 	"Models.TrySymbol", "Models.ComparePins", "Models.Causes", "Models.Twins", "Models.Like", "Models.File", "Models.Get", "Models.List", "Models.Trail", "Models.Preview",
-	"Parts.ForChange", "Parts.Alike", "Parts.Get", "Parts.Revision", "Parts.Diff", "Parts.Trail", "Parts.CopyOf", "People.Me", "People.Accounts", "People.Tokens", "Readout.WriteFolder",
+	"Parts.ForChange", "Parts.Alike", "Parts.Get", "Parts.Revision", "Parts.Diff", "Parts.Trail", "Parts.CopyOf", "People.Me", "People.Accounts", "People.Tokens", "Readout.WriteFolder", "Readout.Status", "Notices.List", "Notices.Unread", "Notices.Watches", "Notices.Told", "Notices.Sendings",
 	"Reform.Preview", "Reform.History", "Work.Get",
 	"People.Groups", "Lifecycles.Document", "Lifecycles.Documents", "Lifecycles.Life", "Lifecycles.Preview", "Lifecycles.PreviewDocument", "Lifecycles.Queue", "Lifecycles.Review", "Lifecycles.Waivers",
 	"Wants.Look", "Worklist.Get", "Wants.Get", "Wants.List",
@@ -36,7 +36,7 @@ var carriers = []string{"Work.Start"}
 
 func TestEveryDeedIsTried(t *testing.T) {
 	tried := map[string]bool{}
-	for _, x := range tries {
+	for _, x := range slices.Concat(tries, triesOfRooms) {
 		tried[x.deed] = true
 	}
 	a := reflect.TypeOf(app.App{})
@@ -57,7 +57,7 @@ func TestEveryDeedIsTried(t *testing.T) {
 
 // Whatever happens to one statement of a deed, the deed is done once and whole, and answers as if nothing had happened.
 func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
-	for _, x := range tries {
+	for _, x := range slices.Concat(tries, triesOfRooms) {
 		t.Run(x.deed, func(t *testing.T) {
 			t.Parallel()
 			s, owner, line := testdb.OpenLine(t)
@@ -101,7 +101,7 @@ func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 // Two tries of one deed, of which the second is done whole between any two statements of the first, answer alike: the first
 // must not be told what it meets because of the other. They go to two instances, as from a proxy that tries again.
 func TestADeedThatItsOwnSecondTryOvertakesAnswersAlike(t *testing.T) {
-	for _, x := range tries {
+	for _, x := range slices.Concat(tries, triesOfRooms) {
 		t.Run(x.deed, func(t *testing.T) {
 			t.Parallel()
 			s, owner, line := testdb.OpenLine(t)

@@ -7,13 +7,11 @@ import (
 	"crypto/sha256"
 	"encoding/json"
 	"fmt"
-	"io"
 	"slices"
 	"strings"
 
 	"github.com/stretchr/testify/require"
 
-	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/model"
@@ -531,119 +529,4 @@ var tries = []try{
 			return all, err
 		}
 	}, false},
-	{"People.AddAccount", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.People.AddAccount(ctx, c, wire.NewAccount{Login: "tove" + n, Name: "Tove", Role: "engineer", Password: "a-long-password"})
-		}
-	}, false},
-	{"People.ChangeAccount", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		a, err := h.People.AddAccount(h.T.Context(), h.Me, wire.NewAccount{Login: "tove" + n, Name: "Tove", Role: "engineer", Password: "a-long-password"})
-		require.NoError(h.T, err)
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.People.ChangeAccount(ctx, c, housetest.ID(h.T, a.ID), wire.AccountChange{Role: "librarian"})
-		}
-	}, false},
-	{"People.ChangePassword", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		_, err := h.People.AddAccount(h.T.Context(), h.Me, wire.NewAccount{Login: "tove" + n, Name: "Tove", Role: "engineer", Password: "a-long-password"})
-		require.NoError(h.T, err)
-		_, secret, err := h.People.SignIn(h.T.Context(), wire.SignIn{Login: "tove" + n, Password: "a-long-password"})
-		require.NoError(h.T, err)
-		tove, _, err := h.People.BySession(h.T.Context(), secret)
-		require.NoError(h.T, err)
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			c.Actor = tove
-			return h.People.ChangePassword(ctx, c, "", wire.OwnPassword{Password: "a-long-password", Next: "another-long-word"})
-		}
-	}, false},
-	{"Reform.Start", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		in := wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "resistance", To: "resistance", Label: "Resistance " + n}}, Note: "renamed"}
-		resistor(h, n)
-		p, err := h.Reform.Preview(h.T.Context(), h.Me, in)
-		require.NoError(h.T, err)
-		in.Digest = p.Digest
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			j, err := h.Reform.Start(ctx, c, p.Version, in)
-			if _, err := ended(h, j, err); err != nil {
-				return nil, err
-			}
-			cab, err := h.Cabinets.Get(ctx, c)
-			if err != nil {
-				return nil, err
-			}
-			at := slices.IndexFunc(cab.Document.Parameters, func(p cabinet.Parameter) bool { return p.Key == "resistance" })
-			return cab.Document.Parameters[at].Label, nil
-		}
-	}, true},
-	{"Audit.Start", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			j, err := h.Audit.Start(ctx, c)
-			if _, err := ended(h, j, err); err != nil {
-				return nil, err
-			}
-			j, err = h.Work.Get(ctx, c, housetest.ID(h.T, j.ID))
-			if err != nil {
-				return nil, err
-			}
-			return j.Verified.Different, nil
-		}
-	}, true},
-	{"Files.Keep", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			f, err := h.Files.Keep(ctx, c, "a.txt", strings.NewReader("text "+n))
-			if err != nil {
-				return nil, err
-			}
-			r, size, err := h.Files.Open(ctx, c, f.Hash)
-			if err != nil {
-				return nil, err
-			}
-			defer r.Close()
-			raw, err := io.ReadAll(r)
-			return []any{f, size, string(raw)}, err
-		}
-	}, false},
-	{"Finder.SaveView", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			v, err := h.Finder.SaveView(ctx, c, wire.ViewEdit{Name: "view " + n, Query: "q=1"})
-			return v, err
-		}
-	}, false},
-	{"Finder.DropView", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		v, err := h.Finder.SaveView(h.T.Context(), h.Me, wire.ViewEdit{Name: "view " + n, Query: "q=1"})
-		require.NoError(h.T, err)
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			if _, err := h.Finder.DropView(ctx, c, housetest.ID(h.T, v.ID)); err != nil && !strings.Contains(err.Error(), "no such view") {
-				return nil, err
-			}
-			left, err := h.Finder.Views(ctx, c)
-			left.Items = slices.DeleteFunc(left.Items, func(v wire.View) bool { return v.Name != "view "+n })
-			return left, err
-		}
-	}, false},
-	{"People.AddToken", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			k, err := h.People.AddToken(ctx, c, wire.NewToken{Name: "token " + n})
-			return k.Name, err
-		}
-	}, false},
-	{"People.DropToken", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		k, err := h.People.AddToken(h.T.Context(), h.Me, wire.NewToken{Name: "token " + n})
-		require.NoError(h.T, err)
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			if err := h.People.DropToken(ctx, c, housetest.ID(h.T, k.ID)); err != nil {
-				return nil, err
-			}
-			_, err := h.People.ByToken(ctx, k.Secret)
-			return fmt.Sprint(err), nil
-		}
-	}, false},
-	{"Work.Stop", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		i := h.Listed("R;Tidewright;I-" + n + ";4k7;1%;0805;file:///nowhere/" + n + ".pdf\n")
-		j, err := h.Intakes.FetchDatasheets(h.T.Context(), h.Me, housetest.ID(h.T, i.ID))
-		require.NoError(h.T, err)
-		h.Wait(j)
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.Work.Stop(ctx, c, housetest.ID(h.T, j.ID))
-		}
-	}, true},
 }

@@ -12,7 +12,7 @@ import (
 // List lists what the caller was told, newest first.
 func (s *Notices) List(ctx context.Context, c deed.Call, unseen bool, offset, limit int) (wire.NoticeList, error) {
 	out := wire.NoticeList{Items: []wire.Notice{}}
-	if err := deed.Allow(c, deed.OpWatch); err != nil {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
 	offset, limit = deed.Page(offset, limit)
@@ -33,7 +33,7 @@ func (s *Notices) List(ctx context.Context, c deed.Call, unseen bool, offset, li
 
 // Unread counts what the caller was told and has not seen.
 func (s *Notices) Unread(ctx context.Context, c deed.Call) (out wire.Unread, err error) {
-	if err := deed.Allow(c, deed.OpWatch); err != nil {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
 	out.Unread, err = s.Store.Read(ctx).Unread(c.Actor.ID)

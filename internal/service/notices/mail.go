@@ -34,7 +34,7 @@ func (s *Notices) mail(ctx context.Context, w store.Sending) error {
 	if err != nil {
 		return fmt.Errorf("the port of the mail server is %q", text)
 	}
-	m := mail.NewMsg()
+	m := mail.NewMsg(mail.WithNoDefaultUserAgent())
 	if err := m.From(s.Mail.From); err != nil {
 		return err
 	}

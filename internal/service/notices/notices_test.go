@@ -140,7 +140,7 @@ func TestManyPartsInOneDeedAreOneNotice(t *testing.T) {
 	l, err = h.Notices.List(t.Context(), iver, true, 0, 100)
 	require.NoError(t, err)
 	require.Len(t, l.Items, 1)
-	assert.Equal(t, "Maren released 60 parts of Chip resistors.", l.Items[0].Title)
+	assert.Equal(t, "Maren released 60 parts of Chip resistors: “first lot”.", l.Items[0].Title)
 	assert.Len(t, l.Items[0].Things, 20)
 	assert.Equal(t, 40, l.Items[0].More)
 	assert.EqualValues(t, 1, l.Unread)

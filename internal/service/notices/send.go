@@ -202,7 +202,7 @@ func (s *Notices) call(ctx context.Context, w store.Sending) error {
 // Sendings lists what waits to be sent or was set aside: the caller's, or everybody's for who manages accounts.
 func (s *Notices) Sendings(ctx context.Context, c deed.Call, all bool, offset, limit int) (wire.SendingList, error) {
 	out := wire.SendingList{Items: []wire.Sending{}}
-	op, whose := deed.OpWatch, c.Actor.ID
+	op, whose := deed.OpRead, c.Actor.ID
 	if all {
 		op, whose = deed.OpAccountManage, store.ID{}
 	}

@@ -93,7 +93,7 @@ func (s *Notices) Step(ctx context.Context) (more bool, err error) {
 	if len(t.notices) == 0 {
 		err = s.Store.FollowOn(ctx, follower, from, to)
 	} else {
-		_, err = s.Store.Do(ctx, store.Deed{ID: store.NewID(), Kind: KindOfDeed, At: store.Stamp(s.Now())}, func(x *store.Tx) (any, error) {
+		_, err = s.Store.Do(ctx, store.Deed{ID: store.NewID(), Kind: store.DeedNotices, At: store.Stamp(s.Now())}, func(x *store.Tx) (any, error) {
 			if err := x.FollowOn(follower, from, to); err != nil {
 				return nil, err
 			}
@@ -109,15 +109,12 @@ func (s *Notices) Step(ctx context.Context) (more bool, err error) {
 	return true, err
 }
 
-// KindOfDeed is the kind of the deeds that tell people: pages hear of them, and nobody is told of them.
-const KindOfDeed = "notices"
-
 // telling works out who is told what of some deeds.
 type telling struct {
 	*Notices
 	r         store.Reader
-	drawers   map[string][]string // a drawer → itself and those that it lies in
-	labels    map[string]string   // of drawers
+	drawers   map[string][]string                 // a drawer → itself and those that it lies in
+	labels    map[string]string                   // of drawers
 	broad     map[string]map[string][]store.Watch // of drawers and of kinds
 	groups    map[string]map[string][]store.ID
 	questions []store.Watch
@@ -181,7 +178,7 @@ func (t *telling) load(ctx context.Context) error {
 
 // deed works out who is told of one deed.
 func (t *telling) deed(ctx context.Context, f store.FeedRow) error {
-	if f.Kind == KindOfDeed {
+	if f.Kind == store.DeedNotices {
 		return nil
 	}
 	done, err := t.r.DoneBy(f.Deed)
@@ -469,9 +466,16 @@ func (a *audience) acts(c *concern) []notice.Act {
 			continue
 		}
 		act := put(l.Kind, l.Drawer, l.Action, 1)
+		var detail map[string]any
+		_ = json.Unmarshal([]byte(l.Detail), &detail) // what is none says nothing
 		if act.Count == 1 {
-			act.Name = l.Number
-			_ = json.Unmarshal([]byte(l.Detail), &act.Detail) // what is none says nothing
+			act.Name, act.Detail = l.Number, detail
+			continue
+		}
+		for k, v := range act.Detail { // of several, what is said of all
+			if s, ok := v.(string); !ok || detail[k] != s {
+				delete(act.Detail, k)
+			}
 		}
 	}
 	if len(a.lines) == mostOfOne { // more were done than are listed: those of which all concern the person are counted as a whole

@@ -17,7 +17,7 @@ import (
 
 // Told says how the caller is told beside the console.
 func (s *Notices) Told(ctx context.Context, c deed.Call) (wire.Told, error) {
-	if err := deed.Allow(c, deed.OpWatch); err != nil {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.Told{}, err
 	}
 	w, err := s.Store.Read(ctx).ToldOf(c.Actor.ID)

@@ -28,7 +28,7 @@ var kindsOfModel = []string{"symbol", "land pattern", "body", "pin map"}
 // Watches lists what the caller watches.
 func (s *Notices) Watches(ctx context.Context, c deed.Call) (wire.WatchList, error) {
 	out := wire.WatchList{Items: []wire.Watch{}}
-	if err := deed.Allow(c, deed.OpWatch); err != nil {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
 	r := s.Store.Read(ctx)

@@ -33,7 +33,7 @@ func statesOf(r store.Reader, rules policy.Rules) (out []store.ReadoutState, err
 	if err != nil {
 		return nil, err
 	}
-	states = append(states, "")
+	states, standings = append(states, ""), append(standings, store.Merged, store.Withdrawn)
 	for _, l := range rules.All() {
 		if l.Document.Of != "parts" {
 			continue

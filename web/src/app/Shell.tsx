@@ -2,6 +2,7 @@ import { useIsFetching, useIsMutating } from '@tanstack/react-query';
 import { Suspense, useEffect, useRef, useState, type FormEvent } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useNavigation, useSearchParams } from 'react-router';
 import { onSessionEnd, type Schemas } from '../api/client';
+import { useUnread } from '../features/notices';
 import { SignIn, SignInForm, useMe, useSignOut } from '../features/people';
 import { Dialog, Empty, Menu, Trouble } from '../ui/kit';
 import { forgetTyped, ForAccount } from '../ui/unsaved';
@@ -18,6 +19,7 @@ const rooms = [
   { to: '/cabinet', text: 'Cabinet', key: 'c' },
   { to: '/crosswalks', text: 'Crosswalks', key: 'x' },
   { to: '/lifecycles', text: 'Lifecycles', key: 'l' },
+  { to: '/readout', text: 'Readout', key: 'r' },
   { to: '/people', text: 'People', key: 'o' },
 ];
 
@@ -86,6 +88,27 @@ function useSignInAgain() {
   return { asked: asked.length > 0, answer };
 }
 
+/** The way to the notices, and how many are new. */
+function Told() {
+  const unread = useUnread(true).data?.unread ?? 0;
+  return (
+    <NavLink
+      to="/notices"
+      className="flex items-center gap-1.5 rounded px-2 py-1 text-sm font-semibold whitespace-nowrap hover:bg-[#12616a]"
+      title="What you were told  (g n)"
+    >
+      Notices
+      <span
+        role="status"
+        aria-label={unread === 0 ? 'none new' : `${unread} new`}
+        className={unread > 0 ? 'min-w-5 rounded-full bg-[#ffce73] px-1.5 text-center text-xs font-bold text-[#1c2b30]' : 'sr-only'}
+      >
+        {unread > 99 ? '99+' : unread}
+      </span>
+    </NavLink>
+  );
+}
+
 export function Shell() {
   const me = useMe();
   const signOut = useSignOut();
@@ -113,7 +136,7 @@ export function Shell() {
         document.getElementById('find')?.focus();
       } else if (e.key === '?') setKeys(true);
       else if (go) {
-        const room = rooms.find((r) => r.key === e.key);
+        const room = e.key === 'n' ? { to: '/notices' } : rooms.find((r) => r.key === e.key);
         if (room) void navigate(room.to);
       }
       go = e.key === 'g';
@@ -159,6 +182,7 @@ export function Shell() {
           />
         </form>
         <span className="ml-auto" />
+        <Told />
         <Menu
           label={who.name}
           items={[
@@ -210,8 +234,8 @@ export function Shell() {
           {[
             ['/', 'go to the search box'],
             [
-              'g then h p i b m q w c x l o',
-              'go to Worklist, Parts, Intakes, BOMs, Models, Queue, Wants, Cabinet, Crosswalks, Lifecycles, People',
+              'g then h p i b m q w c x l r o n',
+              'go to Worklist, Parts, Intakes, BOMs, Models, Queue, Wants, Cabinet, Crosswalks, Lifecycles, Readout, People, Notices',
             ],
             ['↑ ↓ PgUp PgDn', 'move in a table'],
             ['Enter', 'open the row'],

@@ -32,7 +32,8 @@ const among: Record<string, string[]> = {
   endings: ['bom'],
   delivery: ['deliveries'],
   crosswalk: ['crosswalks', 'crosswalk', 'intake', 'drawer'],
-  cabinet: ['cabinet', 'drawer', 'part', 'parts', 'intake', 'bom', 'model', 'model-causes'],
+  notice: ['notices', 'unread', 'sendings'],
+  cabinet: ['readout', 'cabinet', 'drawer', 'part', 'parts', 'intake', 'bom', 'model', 'model-causes'],
 };
 
 /** Which questions on a page a deed may have answered otherwise; answer is what the page has. */

@@ -12,6 +12,8 @@ const models = () => import('../features/models');
 const people = () => import('../features/people/rooms');
 const worklist = () => import('../features/worklist');
 const wants = () => import('../features/wants');
+const notices = () => import('../features/notices/rooms');
+const readout = () => import('../features/readout');
 const parts = () => import('../features/parts');
 
 /** A page of a room. */
@@ -52,6 +54,8 @@ export const router = createBrowserRouter([
           page('wants', wants, 'WantsPage'),
           page('wants/:key', wants, 'WantPage'),
           page('lifecycles', lifecycles, 'LifecyclesPage'),
+          page('notices', notices, 'NoticesPage'),
+          page('readout', readout, 'ReadoutPage'),
           page('people', people, 'PeoplePage'),
           page('you', people, 'YouPage'),
           { path: '*', element: <Astray /> },

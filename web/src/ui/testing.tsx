@@ -69,3 +69,12 @@ export function apart() {
     vi.unstubAllGlobals();
   });
 }
+
+/** Gives every element a height, so that tables show rows where nothing is laid out. */
+export function tall() {
+  for (const [side, size] of [
+    ['clientHeight', 600],
+    ['clientWidth', 1000],
+  ] as const)
+    Object.defineProperty(HTMLElement.prototype, side, { configurable: true, value: size });
+}

@@ -5,6 +5,7 @@ import { Stale } from '../../ui/asked';
 import { Button, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
+import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { useWantMissing } from '../wants/queries';
 import { ColumnsDialog } from './ColumnsDialog';
@@ -56,6 +57,7 @@ export function BomPage() {
     <>
       <Stale of={bom} />
       <PageHead title={b.name} sub={`${b.fileName} · ${b.lines.length} lines · ${b.findings} findings`}>
+        <WatchButton of="bom" about={b.id} name={b.name} />
         {may('bom.edit') && clean.length > 0 && (
           <Button
             look="act"

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { Button, Chip, Menu, Panel, Trouble } from '../../ui/kit';
+import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { MoveDialog, ParameterDialog, Confirm } from './ChangeDialog';
 import { AddDrawer, AddParameter, RebuildDescriptions } from './AddDialogs';
@@ -28,6 +29,7 @@ export function DrawerView({ cabinet, drawer }: { cabinet: Cabinet; drawer: Draw
           title={drawer.label}
           actions={
             <>
+              <WatchButton of="drawer" about={drawer.key} name={drawer.label} />
               {drawer.leaf && (
                 <Link className="self-center text-sm underline" to={`/parts?drawer=${drawer.key}`}>
                   {drawer.parts} parts

@@ -8,6 +8,7 @@ import { Button, Chip, Empty, Field, LifeState, PageHead, Panel, State, Trouble 
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { LifePanel, MoveButtons, Trail } from '../lifecycles';
+import { WatchButton } from '../notices';
 import { CompareDialog, EditDialog, SignDialog } from './ModelDialogs';
 import { Solid } from './Solid';
 import { preview, useDeed, type Model, parts } from './queries';
@@ -53,6 +54,7 @@ export function ModelPage() {
           </Button>
         )}
         {may('thing.review') && m.kind !== 'pin map' && <Button onClick={() => setOpen('sign')}>Sign the check…</Button>}
+        <WatchButton of="model" about={m.id} name={m.name} />
         {may('thing.move') && <MoveButtons id={m.id} name={m.name} />}
       </PageHead>
       <div className="grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 lg:grid-cols-[3fr_2fr]">

@@ -5,6 +5,7 @@ import { ApiError, type Schemas } from '../../api/client';
 import { Button, Chip, Dialog, Empty, LifeState, PageHead, Panel, State } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { LifePanel, MoveButtons, Trail } from '../lifecycles';
+import { WatchButton } from '../notices';
 import { PartModels } from '../models';
 import { useMay } from '../people';
 import { PartForm } from './PartForm';
@@ -60,6 +61,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
           </span>
         }
       >
+        <WatchButton of="part" about={p.id} name={p.number} />
         {p.draft && p.released && (
           <Button onClick={() => setSide(side === 'newest' ? 'released' : 'newest')}>
             {side === 'newest' ? `Show revision ${p.revision}` : 'Show the draft'}

@@ -4,6 +4,7 @@ import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Empty, LifeState, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { BulkMove, useStates } from '../lifecycles';
+import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { Facets } from './Facets';
 import { Facts, NearMisses } from './Facts';
@@ -151,6 +152,7 @@ export function PartsPage() {
         >
           {looking.beside ? '◨ Part beside' : '□ Part beside'}
         </Button>
+        {looking.q.trim() && <WatchButton of="question" about={looking.q.trim().replace(/\s+/g, ' ')} name={`“${looking.q.trim()}”`} />}
         <ListTools looking={looking} columns={choices} shown={shown} onChange={set} />
         {may('part.edit') && (
           <Link

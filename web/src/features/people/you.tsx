@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Asked } from '../../ui/asked';
 import { Button, Field, PageHead, Panel, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { ToldPanel } from '../notices';
 import { useMe } from '.';
 import { useAddToken, useChangePassword, useDropToken, useTokens } from './queries';
 
@@ -13,6 +14,7 @@ export function YouPage() {
       <PageHead title="You" sub={me.data ? `${me.data.name} signs in as ${me.data.login}, ${me.data.role}` : undefined} />
       <div className="grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 xl:grid-cols-2">
         <Password login={me.data?.login ?? ''} />
+        <ToldPanel />
         <Tokens />
       </div>
     </>

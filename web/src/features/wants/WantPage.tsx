@@ -5,6 +5,7 @@ import { Button, Dialog, Field, PageHead, Panel, State, Trouble } from '../../ui
 import { Moved } from '../../ui/moved';
 import { useSay } from '../../ui/toast';
 import { waited } from '../../ui/waited';
+import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { LookList } from './LookList';
 import { useSettle, useWant, type Want } from './queries';
@@ -67,6 +68,7 @@ function One({ w }: { w: Want }) {
           </span>
         }
       >
+        {!w.mine && <WatchButton of="want" about={w.id} name={w.number} />}
         {librarian && w.state === 'open' && (
           <Button disabled={settle.isPending} onClick={() => settle.mutate({ version: w.version, body: { state: 'taken on' } })}>
             Take it on

@@ -1,0 +1,191 @@
+package app_test
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/testdb"
+	"jollydrawer/internal/wire"
+)
+
+// triesOfRooms are those of accounts, templates, files, views and notices.
+var triesOfRooms = []try{
+	{"People.AddAccount", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.People.AddAccount(ctx, c, wire.NewAccount{Login: "tove" + n, Name: "Tove", Role: "engineer", Password: "a-long-password"})
+		}
+	}, false},
+	{"People.ChangeAccount", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		a, err := h.People.AddAccount(h.T.Context(), h.Me, wire.NewAccount{Login: "tove" + n, Name: "Tove", Role: "engineer", Password: "a-long-password"})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.People.ChangeAccount(ctx, c, housetest.ID(h.T, a.ID), wire.AccountChange{Role: "librarian"})
+		}
+	}, false},
+	{"People.ChangePassword", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		_, err := h.People.AddAccount(h.T.Context(), h.Me, wire.NewAccount{Login: "tove" + n, Name: "Tove", Role: "engineer", Password: "a-long-password"})
+		require.NoError(h.T, err)
+		_, secret, err := h.People.SignIn(h.T.Context(), wire.SignIn{Login: "tove" + n, Password: "a-long-password"})
+		require.NoError(h.T, err)
+		tove, _, err := h.People.BySession(h.T.Context(), secret)
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			c.Actor = tove
+			return h.People.ChangePassword(ctx, c, "", wire.OwnPassword{Password: "a-long-password", Next: "another-long-word"})
+		}
+	}, false},
+	{"Reform.Start", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		in := wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "resistance", To: "resistance", Label: "Resistance " + n}}, Note: "renamed"}
+		resistor(h, n)
+		p, err := h.Reform.Preview(h.T.Context(), h.Me, in)
+		require.NoError(h.T, err)
+		in.Digest = p.Digest
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			j, err := h.Reform.Start(ctx, c, p.Version, in)
+			if _, err := ended(h, j, err); err != nil {
+				return nil, err
+			}
+			cab, err := h.Cabinets.Get(ctx, c)
+			if err != nil {
+				return nil, err
+			}
+			at := slices.IndexFunc(cab.Document.Parameters, func(p cabinet.Parameter) bool { return p.Key == "resistance" })
+			return cab.Document.Parameters[at].Label, nil
+		}
+	}, true},
+	{"Audit.Start", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			j, err := h.Audit.Start(ctx, c)
+			if _, err := ended(h, j, err); err != nil {
+				return nil, err
+			}
+			j, err = h.Work.Get(ctx, c, housetest.ID(h.T, j.ID))
+			if err != nil {
+				return nil, err
+			}
+			return j.Verified.Different, nil
+		}
+	}, true},
+	{"Files.Keep", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			f, err := h.Files.Keep(ctx, c, "a.txt", strings.NewReader("text "+n))
+			if err != nil {
+				return nil, err
+			}
+			r, size, err := h.Files.Open(ctx, c, f.Hash)
+			if err != nil {
+				return nil, err
+			}
+			defer r.Close()
+			raw, err := io.ReadAll(r)
+			return []any{f, size, string(raw)}, err
+		}
+	}, false},
+	{"Finder.SaveView", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			v, err := h.Finder.SaveView(ctx, c, wire.ViewEdit{Name: "view " + n, Query: "q=1"})
+			return v, err
+		}
+	}, false},
+	{"Finder.DropView", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		v, err := h.Finder.SaveView(h.T.Context(), h.Me, wire.ViewEdit{Name: "view " + n, Query: "q=1"})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			if _, err := h.Finder.DropView(ctx, c, housetest.ID(h.T, v.ID)); err != nil && !strings.Contains(err.Error(), "no such view") {
+				return nil, err
+			}
+			left, err := h.Finder.Views(ctx, c)
+			left.Items = slices.DeleteFunc(left.Items, func(v wire.View) bool { return v.Name != "view "+n })
+			return left, err
+		}
+	}, false},
+	{"People.AddToken", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			k, err := h.People.AddToken(ctx, c, wire.NewToken{Name: "token " + n})
+			return k.Name, err
+		}
+	}, false},
+	{"People.DropToken", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		k, err := h.People.AddToken(h.T.Context(), h.Me, wire.NewToken{Name: "token " + n})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			if err := h.People.DropToken(ctx, c, housetest.ID(h.T, k.ID)); err != nil {
+				return nil, err
+			}
+			_, err := h.People.ByToken(ctx, k.Secret)
+			return fmt.Sprint(err), nil
+		}
+	}, false},
+	{"Work.Stop", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		i := h.Listed("R;Tidewright;I-" + n + ";4k7;1%;0805;file:///nowhere/" + n + ".pdf\n")
+		j, err := h.Intakes.FetchDatasheets(h.T.Context(), h.Me, housetest.ID(h.T, i.ID))
+		require.NoError(h.T, err)
+		h.Wait(j)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Work.Stop(ctx, c, housetest.ID(h.T, j.ID))
+		}
+	}, true},
+	{"Notices.Watch", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			l, err := h.Notices.Watch(ctx, c, wire.WatchEdit{Of: "part", About: p.Number})
+			return watched(l, p.Number), err
+		}
+	}, false},
+	{"Notices.Unwatch", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		_, err := h.Notices.Watch(h.T.Context(), h.Me, wire.WatchEdit{Of: "part", About: p.Number})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			l, err := h.Notices.Unwatch(ctx, c, wire.WatchEdit{Of: "part", About: p.Number})
+			return watched(l, p.Number), err
+		}
+	}, false},
+	{"Notices.SetTold", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		was, err := h.Notices.Told(h.T.Context(), h.Me)
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			now, err := h.Notices.SetTold(ctx, c, was.Version, wire.ToldEdit{Mail: n + "@estuary-watch.example", Rhythm: "once"})
+			return []any{now.Version - was.Version, now.Mail == n+"@estuary-watch.example"}, err
+		}
+	}, false},
+	{"Notices.See", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		id := deed.NewID()
+		_, err := testdb.SQL(h.T, h.Owner, "INSERT INTO notices (id, account, deed, n, at, title, body, digest) VALUES (?,?,?,1,NOW(6),'x','{}',FALSE)", id, h.Me.Actor.ID, deed.NewID())
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Notices.See(ctx, c, wire.SeeNotices{IDs: []string{id.String()}})
+		}
+	}, false},
+	{"Notices.SendAgain", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		id := deed.NewID()
+		_, err := testdb.SQL(h.T, h.Owner, "INSERT INTO sendings (id, account, way, address, payload, state, tries, due, problem, made) VALUES (?,?,'mail','x','{}','aside',8,'2999-01-01','x',NOW(6))", id, h.Me.Actor.ID)
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			l, err := h.Notices.SendAgain(ctx, c, id)
+			at := slices.IndexFunc(l.Items, func(w wire.Sending) bool { return w.ID == id.String() })
+			if err != nil || at < 0 {
+				return at, err
+			}
+			return []any{l.Items[at].State, l.Items[at].Tries}, nil
+		}
+	}, false},
+}
+
+// watched says how often a part is among what is watched.
+func watched(l wire.WatchList, number string) (n int) {
+	for _, w := range l.Items {
+		if w.Name == number {
+			n++
+		}
+	}
+	return n
+}

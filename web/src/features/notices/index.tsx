@@ -1,0 +1,3 @@
+export { WatchButton } from './WatchButton';
+export { ToldPanel } from './ToldPanel';
+export { useUnread } from './queries';
