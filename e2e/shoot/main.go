@@ -46,6 +46,7 @@ func main() {
 	out := flag.String("out", "docs/screenshots", "folder for the pictures")
 	only := flag.String("only", "", "only pictures whose name contains this")
 	width := flag.Int("width", 1280, "of the window")
+	who := flag.String("who", "maren", "who signs in")
 	theme := flag.String("theme", "light", "light or dark")
 	path := flag.String("path", "", "one picture of this path instead, named by -only")
 	press := flag.String("press", "", "with -path: texts to press first, parted by |")
@@ -54,7 +55,7 @@ func main() {
 	check(err)
 	defer stop()
 	check(os.MkdirAll(*out, 0o755))
-	check(b.SignIn("maren", "buoys-and-gauges", *theme))
+	check(b.SignIn(*who, "buoys-and-gauges", *theme))
 	if *path != "" {
 		take(b, *out, *only, *path, *press)
 		return

@@ -90,7 +90,7 @@ func TestEachSortOfWatchHearsWhatItIsAbout(t *testing.T) {
 	whose := func(sort string) []string { return titles(t, h, h.As("who-"+sort, "reader")) }
 	first, second := "Maren released "+p.Number+" as revision 1: “checked”.", "Maren released "+q.Number+" as revision 1: “checked too”."
 	assert.Equal(t, []string{first + " You watch it."}, whose("part"))
-	assert.Equal(t, []string{first + " You watch the drawer Resistors.", second + " You watch the drawer Resistors."}, whose("drawer"), "a drawer and all in it")
+	assert.Equal(t, []string{first + " You watch Resistors.", second + " You watch Resistors."}, whose("drawer"), "a drawer and all in it")
 	assert.Equal(t, []string{first + " You watch the question “4k7 0805”."}, whose("question"))
 	assert.Empty(t, titles(t, h, iver), "who watches nothing and wrote nothing is told nothing")
 	assert.Equal(t, []string{first + " You wrote it.", second + " You wrote it."}, titles(t, h, h.Me), "who wrote it is told what became of it")
@@ -100,7 +100,7 @@ func TestEachSortOfWatchHearsWhatItIsAbout(t *testing.T) {
 	_, err = h.Lifecycles.SetStanding(t.Context(), maren, p.ID, p.Version, wire.Standing{Standing: "obsolete", Why: "ended"})
 	require.NoError(t, err)
 	assert.Len(t, whose("part"), 1, "what is watched no more is heard of no more")
-	assert.Contains(t, whose("drawer"), "Maren made "+p.Number+" obsolete: “ended”. You watch the drawer Resistors.")
+	assert.Contains(t, whose("drawer"), "Maren made "+p.Number+" obsolete: “ended”. You watch Resistors.")
 }
 
 func TestWhatCannotBeWatchedIsRefusedInASentence(t *testing.T) {
@@ -177,7 +177,7 @@ func TestWhoWantedItIsToldAndGroupsHearOfWhatTheyAnswerFor(t *testing.T) {
 	_, err = h.Wants.Settle(t.Context(), maren, w.ID, w.Version, wire.SettleWant{State: "answered", Part: p.Number})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Maren answered the want " + w.Number + " with " + p.Number + ". You want it."}, titles(t, h, iver))
-	assert.Equal(t, []string{"Administrator made " + p.Number + ". Your group answers for the drawer Chip resistors.", "Administrator released " + p.Number + " as revision 1: “made”. Your group answers for the drawer Chip resistors."}, titles(t, h, ulla))
+	assert.Equal(t, []string{"Administrator made " + p.Number + ". Your group answers for Chip resistors.", "Administrator released " + p.Number + " as revision 1: “made”. Your group answers for Chip resistors."}, titles(t, h, ulla))
 }
 
 // Several instances tell at once, again and again: each deed is told to each person once, none is left out.

@@ -341,9 +341,9 @@ func (a *audience) hears(w store.Watch) bool { return !w.Made.After(a.at) }
 
 func (a *audience) label(place string) string {
 	if l := a.labels[place]; l != "" {
-		return "the drawer " + l
+		return l
 	}
-	return "the kind " + place
+	return place
 }
 
 // singly finds who watches single things, wrote what was moved, or wants what was settled.

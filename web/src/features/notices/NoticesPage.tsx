@@ -20,7 +20,7 @@ const columns: Column<Notice>[] = [
       </span>
     ),
   },
-  { key: 'why', head: 'Why you are told', width: 260, cell: (n) => n.why },
+  { key: 'why', head: 'Why you are told', width: 300, cell: (n) => <span title={n.why}>{n.why}</span> },
 ];
 
 /** What somebody was told, newest first; Enter opens what it is about. */

@@ -26,7 +26,7 @@ const many = {
   id: 'n1',
   n: 11,
   title: 'Tove released 60 parts of Chip resistors.',
-  why: 'Your group answers for the drawer Chip resistors.',
+  why: 'Your group answers for Chip resistors.',
   things: [
     { kind: 'part', id: 'p1', number: 'EW-R-00001' },
     { kind: 'model', id: 'm1', number: 'symbol: Opamp' },
