@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"os"
 	"path/filepath"
 	"slices"
 	"strconv"
@@ -333,25 +332,5 @@ func exportBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		_, err = io.Copy(c.Root().Writer, r)
 		return err
 	}
-	tmp, err := os.CreateTemp(filepath.Dir(path), ".jolly-*")
-	if err != nil {
-		return fmt.Errorf("the file cannot be written: %w", err)
-	}
-	defer os.Remove(tmp.Name())
-	n, err := io.Copy(tmp, r)
-	if err == nil {
-		err = tmp.Close()
-	}
-	if err == nil {
-		err = os.Chmod(tmp.Name(), 0o644)
-	}
-	if err == nil {
-		err = os.Rename(tmp.Name(), path) // whole or not at all
-	}
-	if err != nil {
-		return fmt.Errorf("the file cannot be written: %w", err)
-	}
-	return emit(c, map[string]any{"file": path, "bytes": n}, func() table {
-		return table{{"Written", "Bytes"}, {path, strconv.FormatInt(n, 10)}}
-	})
+	return written(c, path, r)
 }

@@ -77,7 +77,7 @@ func New() *ucli.Command {
 			os.Exit(2)
 		},
 		Commands: []*ucli.Command{signInCommand(), worklistCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), lifecycleCommand(), reviewCommand(), intakeCommand(), partCommand(), viewCommand(), modelCommand(), deliveryCommand(), readoutCommand(), bomCommand(), wantCommand(), noticeCommand(), watchCommand(),
-			accountCommand(), groupCommand(), tokenCommand(), passwordCommand(), verifyCommand()},
+			accountCommand(), groupCommand(), tokenCommand(), passwordCommand(), trailCommand(), verifyCommand()},
 	}
 	plainly(root)
 	return root

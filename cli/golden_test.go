@@ -81,6 +81,8 @@ var changing = []struct {
 	{regexp.MustCompile(`\b[0-9a-f]{12,32}\b`), "<digest>"},
 	{regexp.MustCompile(`20\d\d-\d\d-\d\d([T ]\d\d:\d\d(:\d\d(\.\d+)?)?(Z| UTC)?)?`), "<time>"},
 	{regexp.MustCompile(`\b\d+ min\b`), "<age>"},
+	{regexp.MustCompile(`--after \S+`), "--after <place>"},
+	{regexp.MustCompile(`(trail\.(?:jsonl|csv)\s+)\d+`), "${1}<bytes>"}, // the fractions of seconds are of many lengths
 	{regexp.MustCompile(`\bjdt_[A-Z0-9]{20,}`), "<secret>"},
 }
 

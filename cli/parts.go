@@ -316,9 +316,9 @@ func releaseParts(ctx context.Context, c *ucli.Command, k *client.Client) error 
 }
 
 func trailTable(l wire.TrailList) table {
-	t := table{{"No.", "When", "Who", "Did", "Detail"}}
+	t := table{{"No.", "When", "What was done"}}
 	for _, e := range l.Items {
-		t = append(t, []string{strconv.Itoa(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), e.By, e.Action, e.Detail})
+		t = append(t, []string{strconv.Itoa(e.Seq), e.At.Local().Format("2006-01-02 15:04:05"), withChanges(e.Says, e.Changes)})
 	}
 	return t
 }

@@ -36,7 +36,7 @@ func showReadout(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			}
 			remark := ""
 			if len(d.Notes) > 0 {
-				remark = d.Notes[0]
+				remark = fmt.Sprintf("%d called otherwise than the parameter", len(d.Notes))
 			}
 			t = append(t, []string{d.View, d.Label, fmt.Sprint(len(r.Fixed) + len(d.Columns)), state, remark})
 		}

@@ -3,8 +3,13 @@ package cli
 import (
 	"fmt"
 	"io"
+	"os"
+	"path/filepath"
+	"strconv"
 	"strings"
 	"unicode/utf8"
+
+	ucli "github.com/urfave/cli/v3"
 )
 
 // width is what a printed table keeps within.
@@ -24,7 +29,9 @@ func (t table) print(w io.Writer) error {
 	for _, r := range t {
 		for i, c := range r {
 			r[i] = plain(c)
-			wide[i] = max(wide[i], utf8.RuneCountInString(r[i]))
+			if len(r) > 1 || cols == 1 { // a line of its own keeps to no column
+				wide[i] = max(wide[i], utf8.RuneCountInString(r[i]))
+			}
 		}
 	}
 	last := cols - 1
@@ -50,6 +57,10 @@ func (t table) print(w io.Writer) error {
 	wide[last] = min(wide[last], max(left(), 20))
 	var b strings.Builder
 	for _, r := range t {
+		if len(r) == 1 && cols > 1 {
+			b.WriteString(strings.Join(wrap(r[0], width), "\n") + "\n")
+			continue
+		}
 		line := ""
 		for i := range last {
 			cell := ""
@@ -113,4 +124,29 @@ func pairs(kv ...string) table {
 		}
 	}
 	return t
+}
+
+// written writes what is read into a file, which is there whole or not at all, and says so.
+func written(c *ucli.Command, path string, r io.Reader) error {
+	tmp, err := os.CreateTemp(filepath.Dir(path), ".jolly-*")
+	if err != nil {
+		return fmt.Errorf("the file cannot be written: %w", err)
+	}
+	defer os.Remove(tmp.Name())
+	n, err := io.Copy(tmp, r)
+	if e := tmp.Close(); err == nil {
+		err = e
+	}
+	if err == nil {
+		err = os.Chmod(tmp.Name(), 0o644)
+	}
+	if err == nil {
+		err = os.Rename(tmp.Name(), path)
+	}
+	if err != nil {
+		return fmt.Errorf("the file could not be written whole, and was left out: %w", err)
+	}
+	return emit(c, map[string]any{"file": path, "bytes": n}, func() table {
+		return table{{"Written", "Bytes"}, {path, strconv.FormatInt(n, 10)}}
+	})
 }

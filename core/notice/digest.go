@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"jollydrawer/core/trail"
 )
 
 // Told is one notice as it goes into a mail.
@@ -24,7 +26,7 @@ func MailOf(all []Told, more int, settings string) Mail {
 	if len(all) == 1 && more == 0 {
 		m.Subject = line(all[0].Title)
 	} else {
-		m.Subject = fmt.Sprintf("%s notices of the parts library", grouped(len(all)+more))
+		m.Subject = fmt.Sprintf("%s notices of the parts library", trail.Grouped(len(all)+more))
 	}
 	for _, n := range all {
 		fmt.Fprintf(&b, "%s  %s\n", n.At.UTC().Format("2006-01-02 15:04 UTC"), line(n.Title))
@@ -37,7 +39,7 @@ func MailOf(all []Told, more int, settings string) Mail {
 		b.WriteString("\n")
 	}
 	if more > 0 {
-		fmt.Fprintf(&b, "and %s more: see the console.\n\n", grouped(more))
+		fmt.Fprintf(&b, "and %s more: see the console.\n\n", trail.Grouped(more))
 	}
 	fmt.Fprintf(&b, "-- \nYou get this as you asked for it: %s\n", settings)
 	m.Text = b.String()

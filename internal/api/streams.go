@@ -3,6 +3,7 @@ package api
 import (
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"mime"
@@ -29,6 +30,7 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 	r.GET("/api/v1/files/:hash/pdf", s.sheet)
 	r.GET("/api/v1/boms/:key/export", s.exportBOM)
 	r.GET("/api/v1/part-list", s.exportParts)
+	r.GET("/api/v1/trail-list", s.exportTrail)
 	r.GET("/api/v1/events", s.events)
 	s.pictures(r)
 	file := api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.File](), true, "File")
@@ -51,6 +53,10 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 		{OperationID: "export-bom", Method: http.MethodGet, Path: "/api/v1/boms/{key}/export", Summary: "The completed BOM for purchasing", Tags: []string{"boms"},
 			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv or xlsx", false)},
 			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
+		{OperationID: "export-trail", Method: http.MethodGet, Path: "/api/v1/trail-list", Summary: "The trail across all things with the hashes of its chains, oldest first", Tags: []string{"trail"},
+			Parameters: []*huma.Param{param("format", "query", "csv or jsonl", false), param("by", "query", "Sign-in name", false), param("kind", "query", "Of things", false), param("drawer", "query", "And all in it", false),
+				param("file", "query", "Name or hash of one that came in", false), param("from", "query", "Day or time", false), param("to", "query", "Day or time; up to before it", false)},
+			Responses: map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
 		{OperationID: "events", Method: http.MethodGet, Path: "/api/v1/events", Summary: "Server-sent events: one for each deed, with its place in the feed", Tags: []string{"events"},
 			Responses: map[string]*huma.Response{"200": {Description: "The stream", Content: body("text/event-stream", text)}}},
 	} {
@@ -160,7 +166,12 @@ func (s *Server) export(c *gin.Context, name string, write func(io.Writer) error
 		pw.CloseWithError(write(pw))
 	}()
 	first := make([]byte, 1)
-	if _, err := io.ReadFull(pr, first); err != nil { // an error before the first byte can still be told
+	switch _, err := io.ReadFull(pr, first); {
+	case errors.Is(err, io.EOF): // there is nothing to write
+		attach(c, name, 0)
+		c.Writer.WriteHeaderNow()
+		return
+	case err != nil: // an error before the first byte can still be told
 		s.refuse(c, err)
 		return
 	}

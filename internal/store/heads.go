@@ -5,8 +5,9 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"time"
+
+	"jollydrawer/core/trail"
 
 	"gorm.io/gorm"
 )
@@ -102,11 +103,7 @@ func (TrailEntry) TableName() string { return "trail" }
 
 // Sum computes the entry's hash over everything but itself.
 func (e TrailEntry) Sum() Hash {
-	h := sha256.New()
-	fmt.Fprintf(h, "%s\n%d\n%s\n%s\n%s\n%s\n%s\n%s\n", e.Head, e.Seq, e.Deed, e.Account, e.At.UTC().Format(time.RFC3339Nano), e.Action, e.Detail, e.HashBefore)
-	var out Hash
-	h.Sum(out[:0])
-	return out
+	return trail.Sum(e.Head.String(), e.Seq, e.Deed.String(), e.Account.String(), e.At, e.Action, e.Detail, e.HashBefore.String())
 }
 
 // Stamp is now in the precision the database keeps.

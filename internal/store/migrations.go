@@ -119,6 +119,7 @@ var migrations = []string{
 	`CREATE TABLE sendings (id BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, way VARCHAR(4) NOT NULL, address TEXT NOT NULL, payload MEDIUMTEXT NOT NULL, state VARCHAR(8) NOT NULL, tries INT NOT NULL, due DATETIME(6) NOT NULL,
 		problem TEXT NOT NULL, made DATETIME(6) NOT NULL, KEY (state, due), KEY (account, state))`,
 	`CREATE TABLE followers (name VARCHAR(24) PRIMARY KEY, position BIGINT NOT NULL)`,
+	`ALTER TABLE trail ADD KEY IF NOT EXISTS at (at), ADD KEY IF NOT EXISTS account (account, at)`,
 	`CREATE TABLE leases (name VARCHAR(48) PRIMARY KEY, holder BINARY(16) NOT NULL, until DATETIME(6) NOT NULL)`,
 }
 

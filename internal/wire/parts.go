@@ -11,6 +11,7 @@ import (
 	"jollydrawer/core/measure"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
+	"jollydrawer/core/trail"
 )
 
 // Merge makes a part lead to another.
@@ -140,6 +141,9 @@ type TrailEntry struct {
 	Action string    `json:"action"`
 	Detail string    `json:"detail"`
 	Deed   string    `json:"deed"`
+
+	Says    string         `json:"says" doc:"The entry as a sentence"`
+	Changes []trail.Change `json:"changes,omitempty" doc:"Fields before and after"`
 }
 
 // TrailList is a page of a trail, newest first.

@@ -13,7 +13,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/trail"
 	"jollydrawer/internal/service/app"
+	"jollydrawer/internal/service/audit"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/testdb"
@@ -94,6 +96,11 @@ func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 			v, err := h.Audit.Verify(t.Context(), h.Me)
 			require.NoError(t, err)
 			assert.Empty(t, v.Different)
+			said, err := h.Audit.Trail(t.Context(), h.Me, audit.TrailQuery{Limit: 1000})
+			require.NoError(t, err)
+			for _, e := range said.Items {
+				assert.True(t, trail.Known(e.Action), "there are no words for %q", e.Action)
+			}
 		})
 	}
 }

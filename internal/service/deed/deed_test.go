@@ -175,7 +175,7 @@ func TestANamedDocumentIsSaidOnce(t *testing.T) {
 	revs, err := s.Read(t.Context()).Revisions(h.ID)
 	require.NoError(t, err)
 	assert.Len(t, revs, 2)
-	trail, err := d.TrailOf(t.Context(), h.ID, 0, 1)
+	trail, err := d.TrailOf(t.Context(), h, 0, 1)
 	require.NoError(t, err)
 	require.Len(t, trail.Items, 1)
 	assert.Equal(t, int64(2), int64(trail.Items[0].Seq), "newest first")

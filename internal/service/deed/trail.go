@@ -5,17 +5,19 @@ import (
 	"strings"
 
 	"jollydrawer/core/document"
+	"jollydrawer/core/trail"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
 // TrailOf lists the trail of a head, newest first.
-func (s *Desk) TrailOf(ctx context.Context, head store.ID, offset, limit int) (wire.TrailList, error) {
+func (s *Desk) TrailOf(ctx context.Context, h store.Head, offset, limit int) (wire.TrailList, error) {
 	offset, limit = Page(offset, limit)
-	es, err := s.Store.Read(ctx).Trail(head, offset, limit)
+	es, err := s.Store.Read(ctx).Trail(h.ID, offset, limit)
 	out := wire.TrailList{Items: []wire.TrailEntry{}}
 	for _, e := range es {
-		out.Items = append(out.Items, wire.TrailEntry{Seq: e.Seq, At: e.At, By: s.Person(ctx, e.Account), Action: e.Action, Detail: e.Detail, Deed: e.Deed.String()})
+		by := s.Person(ctx, e.Account)
+		out.Items = append(out.Items, wire.TrailEntry{Seq: e.Seq, At: e.At, By: by, Action: e.Action, Detail: e.Detail, Deed: e.Deed.String(), Says: trail.Says(by, h.Kind, h.Number, e.Action, e.Detail), Changes: trail.Changes(e.Detail)})
 	}
 	return out, err
 }

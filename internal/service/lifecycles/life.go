@@ -56,7 +56,7 @@ func (s *Lifecycles) Life(ctx context.Context, c deed.Call, key string, trail in
 		out, err := s.life(ctx, r, c.Actor, h)
 		if err == nil && trail > 0 {
 			var t wire.TrailList
-			t, err = s.TrailOf(ctx, h.ID, 0, min(trail, 1000))
+			t, err = s.TrailOf(ctx, h, 0, min(trail, 1000))
 			out.Trail = t.Items
 		}
 		return out, err

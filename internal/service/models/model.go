@@ -470,5 +470,5 @@ func (s *Models) Trail(ctx context.Context, c deed.Call, id store.ID, offset, li
 	if err != nil {
 		return wire.TrailList{}, deed.Sentence(err, "model")
 	}
-	return s.TrailOf(ctx, h.ID, offset, limit)
+	return s.TrailOf(ctx, h, offset, limit)
 }

@@ -10,6 +10,7 @@ import (
 
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/notice"
+	"jollydrawer/core/trail"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -245,7 +246,7 @@ func (t *telling) tell(person store.ID, f store.FeedRow, d store.Deed, by string
 		return err
 	}
 	told := t.told[person]
-	n := store.Notice{ID: store.NewID(), Account: person, Deed: f.Deed, N: f.Position, At: d.At, Title: notice.Sentence(by, acts), Body: string(raw), Digest: told.Mail != "" && (told.Rhythm == "hour" || told.Rhythm == "day")}
+	n := store.Notice{ID: store.NewID(), Account: person, Deed: f.Deed, N: f.Position, At: d.At, Title: trail.Sentence(by, acts), Body: string(raw), Digest: told.Mail != "" && (told.Rhythm == "hour" || told.Rhythm == "day")}
 	t.notices = append(t.notices, n)
 	now := store.Stamp(t.Now())
 	if told.Mail != "" && told.Rhythm == "once" {
@@ -448,14 +449,14 @@ func (a *audience) holders() error {
 }
 
 // acts are what a person hears, in the words of the deed, what most was done to first.
-func (a *audience) acts(c *concern) []notice.Act {
+func (a *audience) acts(c *concern) []trail.Act {
 	type key struct{ kind, action string }
-	by := map[key]*notice.Act{}
+	by := map[key]*trail.Act{}
 	where := map[key]map[string]bool{}
-	put := func(kind, drawer, action string, n int) *notice.Act {
+	put := func(kind, drawer, action string, n int) *trail.Act {
 		k := key{kind, action}
 		if by[k] == nil {
-			by[k], where[k] = &notice.Act{Kind: kind, Action: action}, map[string]bool{}
+			by[k], where[k] = &trail.Act{Kind: kind, Action: action}, map[string]bool{}
 		}
 		by[k].Count += n
 		where[k][drawer] = true
@@ -489,7 +490,7 @@ func (a *audience) acts(c *concern) []notice.Act {
 			}
 		}
 	}
-	var out []notice.Act
+	var out []trail.Act
 	for k, act := range by {
 		if len(where[k]) == 1 {
 			for d := range where[k] {
@@ -498,13 +499,13 @@ func (a *audience) acts(c *concern) []notice.Act {
 		}
 		out = append(out, *act)
 	}
-	slices.SortFunc(out, func(x, y notice.Act) int {
+	slices.SortFunc(out, func(x, y trail.Act) int {
 		return cmp.Or(loudness(y)-loudness(x), cmp.Compare(y.Count, x.Count), cmp.Compare(x.Kind+x.Action, y.Kind+y.Action))
 	})
 	return out
 }
 
-func loudness(a notice.Act) int {
+func loudness(a trail.Act) int {
 	if notice.Loud(a.Kind, a.Action) || a.Kind == store.KindWant {
 		return 1
 	}

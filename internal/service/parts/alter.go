@@ -5,7 +5,6 @@ import (
 	"fmt"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
@@ -55,14 +54,14 @@ func (s *Parts) Alter(t *store.Tx, id store.ID, version, template int, action st
 	if err != nil {
 		return false, err
 	}
-	changes, err := document.Diff(was.Bytes, now.Bytes)
+	changes, err := Changes(was.Bytes, now.Bytes)
 	if err != nil {
 		return false, err
 	}
 	if detail == nil {
 		detail = map[string]any{}
 	}
-	detail["changes"] = deed.TrailChanges(changes)
+	detail["changes"] = changes
 	return true, t.Update(&h, action, detail)
 }
 

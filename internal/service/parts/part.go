@@ -10,7 +10,6 @@ import (
 	"strings"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/document"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/cabinets"
@@ -189,11 +188,10 @@ func (s *Parts) save(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, rev
 		if err != nil {
 			return 0, err
 		}
-		changes, err := document.Diff(was.Bytes, now.Bytes)
+		changes, err := Changes(was.Bytes, now.Bytes)
 		if err != nil {
 			return 0, err
 		}
-		changes = deed.TrailChanges(changes)
 		return h.Version, t.Update(&h, "draft saved", map[string]any{"changes": changes})
 	})
 }

@@ -232,6 +232,23 @@ func (s *Parts) Diff(ctx context.Context, c deed.Call, key string, from, to int)
 	return wire.Diff{From: from, To: to, Changes: append([]document.Change{}, changes...)}, err
 }
 
+// Changes lists the fields in which two contents of a part differ, as people read them, as far as a trail holds them.
+func Changes(was, now []byte) ([]document.Change, error) {
+	var shown [2][]byte
+	for i, raw := range [][]byte{was, now} {
+		var p part.Content
+		err := json.Unmarshal(raw, &p)
+		if err == nil {
+			shown[i], err = shownForm(p)
+		}
+		if err != nil {
+			return nil, err
+		}
+	}
+	all, err := document.Diff(shown[0], shown[1])
+	return deed.TrailChanges(all), err
+}
+
 // shownForm is a part's content with every value as people read it, for comparing.
 func shownForm(p part.Content) ([]byte, error) {
 	values := map[string]string{}
@@ -251,7 +268,7 @@ func (s *Parts) Trail(ctx context.Context, c deed.Call, key string, offset, limi
 	if err != nil {
 		return wire.TrailList{}, deed.Sentence(err, "part")
 	}
-	return s.TrailOf(ctx, h.ID, offset, limit)
+	return s.TrailOf(ctx, h, offset, limit)
 }
 
 // CopyOf returns a part as the beginning of another that is nearly the same.

@@ -54,11 +54,11 @@ func (s *Reform) GoBack(ctx context.Context, c deed.Call, key string, version in
 			} else if err := discard(t, &h, b); err != nil {
 				return 0, err
 			}
-			changes, err := document.Diff(b.was, now)
+			changes, err := parts.Changes(b.was, now)
 			if err != nil {
 				return 0, err
 			}
-			detail := map[string]any{"revision": in.Revision, "changes": deed.TrailChanges(changes)}
+			detail := map[string]any{"revision": in.Revision, "changes": changes}
 			if why := strings.TrimSpace(in.Why); why != "" {
 				detail["why"] = why
 			}

@@ -305,7 +305,7 @@ func (s *Wants) Get(ctx context.Context, c deed.Call, key string) (wire.Want, er
 			}
 		}
 		out.Look = &look
-		trail, err := s.TrailOf(ctx, h.ID, 0, 100)
+		trail, err := s.TrailOf(ctx, h, 0, 100)
 		out.Trail = trail.Items
 		return out, err
 	})

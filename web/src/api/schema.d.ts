@@ -1771,6 +1771,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what, across all things, newest first */
+        get: operations["get-trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/trail-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The trail across all things with the hashes of its chains, oldest first */
+        get: operations["export-trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/verification": {
         parameters: {
             query?: never;
@@ -4599,13 +4633,45 @@ export interface components {
             /** @enum {string} */
             rhythm: "none" | "once" | "hour" | "day";
         };
+        TrailAcross: {
+            items: components["schemas"]["TrailLine"][];
+            /** @description The place where the next page begins; nothing at the end */
+            next?: string;
+        };
+        TrailChange: {
+            after?: string;
+            before?: string;
+            what: string;
+        };
         TrailEntry: {
             action: string;
             /** Format: date-time */
             at: string;
             by: string;
+            /** @description Fields before and after */
+            changes?: components["schemas"]["TrailChange"][];
             deed: string;
             detail: string;
+            /** @description The entry as a sentence */
+            says: string;
+            /** Format: int64 */
+            seq: number;
+        };
+        TrailLine: {
+            action: string;
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description Fields before and after */
+            changes?: components["schemas"]["TrailChange"][];
+            deed: string;
+            drawer?: string;
+            hash: string;
+            id: string;
+            kind: string;
+            number: string;
+            /** @description The entry as a sentence */
+            says: string;
             /** Format: int64 */
             seq: number;
         };
@@ -12717,6 +12783,114 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-trail": {
+        parameters: {
+            query?: {
+                /** @description Sign-in name */
+                by?: string;
+                /** @description Of things: part, model, bom, intake, want, … */
+                kind?: string;
+                /** @description And all in it */
+                drawer?: string;
+                /** @description Name or hash of one that came in: all that was done with it */
+                file?: string;
+                /** @description Day (in UTC) or time (RFC 3339) */
+                from?: string;
+                /** @description Day or time; up to before it */
+                to?: string;
+                /** @description The place where the page begins, as the page before names it */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrailAcross"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-trail": {
+        parameters: {
+            query?: {
+                /** @description csv or jsonl */
+                format?: string;
+                /** @description Sign-in name */
+                by?: string;
+                /** @description Of things */
+                kind?: string;
+                /** @description And all in it */
+                drawer?: string;
+                /** @description Name or hash of one that came in */
+                file?: string;
+                /** @description Day or time */
+                from?: string;
+                /** @description Day or time; up to before it */
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

@@ -20,6 +20,7 @@ const rooms = [
   { to: '/crosswalks', text: 'Crosswalks', key: 'x' },
   { to: '/lifecycles', text: 'Lifecycles', key: 'l' },
   { to: '/readout', text: 'Readout', key: 'r' },
+  { to: '/trail', text: 'Trail', key: 't' },
   { to: '/people', text: 'People', key: 'o' },
 ];
 
@@ -234,8 +235,8 @@ export function Shell() {
           {[
             ['/', 'go to the search box'],
             [
-              'g then h p i b m q w c x l r o n',
-              'go to Worklist, Parts, Intakes, BOMs, Models, Queue, Wants, Cabinet, Crosswalks, Lifecycles, Readout, People, Notices',
+              'g then h p i b m q w c x l r t o n',
+              'go to Worklist, Parts, Intakes, BOMs, Models, Queue, Wants, Cabinet, Crosswalks, Lifecycles, Readout, Trail, People, Notices',
             ],
             ['↑ ↓ PgUp PgDn', 'move in a table'],
             ['Enter', 'open the row'],

@@ -14,6 +14,7 @@ const worklist = () => import('../features/worklist');
 const wants = () => import('../features/wants');
 const notices = () => import('../features/notices/rooms');
 const readout = () => import('../features/readout');
+const trail = () => import('../features/trail');
 const parts = () => import('../features/parts');
 
 /** A page of a room. */
@@ -56,6 +57,7 @@ export const router = createBrowserRouter([
           page('lifecycles', lifecycles, 'LifecyclesPage'),
           page('notices', notices, 'NoticesPage'),
           page('readout', readout, 'ReadoutPage'),
+          page('trail', trail, 'TrailPage'),
           page('people', people, 'PeoplePage'),
           page('you', people, 'YouPage'),
           { path: '*', element: <Astray /> },

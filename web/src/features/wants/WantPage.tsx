@@ -116,7 +116,7 @@ function One({ w }: { w: Want }) {
             <ol className="max-h-60 space-y-1 overflow-auto text-sm">
               {w.trail?.map((e) => (
                 <li key={e.seq} title={e.detail}>
-                  <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.by}: {e.action}
+                  <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.says}
                 </li>
               ))}
             </ol>
