@@ -54,7 +54,7 @@ var floors = []string{
 	"deliveries reform",
 	"boms",
 	"wants readout",
-	"worklist audit notices",
+	"worklist audit notices comments",
 	"app",
 }
 

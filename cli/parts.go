@@ -82,7 +82,7 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 }
 
 func partCommand() *ucli.Command {
-	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), pasteCommands(), relationCommands(), pinsCommands(), lives("part", "EW-R-00001", nil, findPart))...)
+	return group("part", "library parts", "library", slices.Concat(findCommands(), onePart(), pasteCommands(), relationCommands(), pinsCommands(), holdCommands(), lives("part", "EW-R-00001", nil, findPart))...)
 }
 
 // onePart are the commands for one part at a time.

@@ -157,6 +157,8 @@ var requests = map[deed.Op]struct {
 	deed.OpViewShare:     {"POST", "/views", wire.ViewEdit{Name: "x", Query: "x", Shared: true}},
 	deed.OpPartMerge:     {"POST", "/parts/none/merge", wire.Merge{Into: "x", Why: "x"}},
 	deed.OpWant:          {"POST", "/wants", wire.WantsEdit{Wants: []wire.WantEdit{{Note: "x"}}}},
+	deed.OpComment:       {"POST", "/things/none/comments", wire.NewComment{Text: "x"}},
+	deed.OpHoldTakeOver:  {"POST", "/things/" + uuid.NewString() + "/hold", wire.TakeHold{Why: "x", TakeOver: true}},
 	deed.OpWatch:         {"POST", "/watches", wire.WatchEdit{Of: "part", About: "none"}},
 	deed.OpWantSettle:    {"POST", "/wants/none/state", wire.SettleWant{State: "taken on"}},
 	deed.OpFileKeep:      {"POST", "/files?name=a.csv", "a,b\n1,2\n"},

@@ -109,7 +109,12 @@ func (a Act) phrase() string {
 			return "made " + what + " " + to
 		}
 		return "changed the standing of " + what
-	case "made", "brought in", "taken in", "made by intake":
+	case "brought in", "taken in":
+		if a.Kind == "part" || a.Kind == "model" {
+			return "made " + what
+		}
+		return map[string]string{"brought in": "brought in ", "taken in": "took in "}[a.Action] + what
+	case "made", "made by intake":
 		from := ""
 		if file := a.said("file"); file != "" {
 			from = " from " + file
@@ -154,7 +159,18 @@ func (a Act) phrase() string {
 		}
 		return "named a successor of " + what
 	case "commented":
+		if about := a.said("about"); about != "" {
+			what = strings.TrimPrefix(about, "values.") + " of " + what
+		}
+		if a.said("answers") != "" {
+			return "answered a comment on " + what
+		}
 		return "commented on " + what
+	case "held":
+		if from := a.said("from"); from != "" {
+			return "took over " + what + ", which " + from + " held"
+		}
+		return "holds " + what + " for editing"
 	}
 	if verb, ok := plainly[a.Action]; ok {
 		return strings.Replace(verb, "%", what, 1)
@@ -168,6 +184,9 @@ var plainly = map[string]string{
 	"proved": "noted built boards for %", "took over": "let % take over what was merged into it", "former number added": "gave % a former number", "made an intake": "made an intake of %",
 	"records chosen": "chose records for lines of %", "columns confirmed": "said what the columns of % mean", "finding accepted": "accepted a finding of %", "decided": "decided about %",
 	"used": "took models from %", "taken back": "took back %", "withdrawn": "withdrew %", "ticked": "ticked items of %", "unticked": "took back ticks of %", "taken": "took % to review", "let go of": "let go of %",
+	"ending withdrawn": "took back an ending for %", "template changed": "changed % with its template", "opened": "opened %", "models linked": "linked models to %", "model replaced": "replaced a model of %", "newer model taken": "let % take a newer model", "body placed": "placed the body of %", "pin map changed": "changed the pin map of %",
+	"taken for review": "took % to review", "ending confirmed": "confirmed an ending for %", "change taken back": "took back what an intake changed of %", "withdrawn with its intake": "withdrew % with its intake",
+	"comment settled": "settled a comment on %", "comment open again": "opened a comment on % again", "no longer held": "let go of %",
 	"edited": "changed %", "line reconciled": "reconciled a line of %", "reconciled": "reconciled %", "mended": "mended %", "renamed": "renamed %", "carried over": "carried % over to the changed templates",
 }
 

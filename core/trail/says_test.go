@@ -31,6 +31,9 @@ func TestSentences(t *testing.T) {
 		{one("bom", "polished", "Gauge", nil), "Tove polished: the BOM Gauge."},
 		{one("delivery", "used", "DL-1", nil), "Tove took models from DL-1."},
 		{one("part", "commented", "R-0001", map[string]any{"text": strings.Repeat("ü", 300)}), "Tove commented on R-0001: “" + strings.Repeat("ü", 199) + "…”."},
+		{one("intake", "taken in", "IN-00001", nil), "Tove took in IN-00001."},
+		{one("delivery", "brought in", "DL-00001", nil), "Tove brought in DL-00001."},
+		{one("model", "brought in", "body: Chip", nil), "Tove made the body Chip."},
 		{nil, "Tove did something."},
 	} {
 		assert.Equal(t, c.want, Sentence("Tove", c.acts))

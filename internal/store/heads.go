@@ -228,6 +228,23 @@ func (t *Tx) Update(h *Head, action string, detail any) error {
 	return nil
 }
 
+// Note writes an entry on the trail of a thing whose content and states stay as they are: whoever edits it meanwhile is not disturbed.
+// It is ErrConflict where somebody else writes on the trail at the same moment.
+func (t *Tx) Note(h *Head, action string, detail any) error {
+	base := h.TrailSeq
+	if err := t.link(h, action, detail); err != nil {
+		if code(err) == 1062 {
+			return ErrConflict
+		}
+		return err
+	}
+	r := t.db.Exec("UPDATE heads SET trail_seq = ?, trail_hash = ?, deed = ?, updated = ? WHERE id = ? AND trail_seq = ?", h.TrailSeq, h.TrailHash, h.Deed, h.Updated, h.ID, base)
+	if r.Error == nil && r.RowsAffected != 1 {
+		return ErrConflict
+	}
+	return r.Error
+}
+
 // AddRevision freezes h's draft as its next revision, under a label where its number is not it. The caller writes the head.
 func (t *Tx) AddRevision(h *Head, c Content, note, label string) error {
 	var before Revision

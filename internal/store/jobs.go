@@ -144,6 +144,15 @@ func (r Reader) JobAbout(sole string) (j Job, err error) {
 	return j, q.Error
 }
 
+// FailedJobs lists jobs of a person that failed since a time, newest first, and says how many there are.
+func (r Reader) FailedJobs(account ID, since time.Time, limit int) (out []Job, total int64, err error) {
+	q := r.db.Model(&Job{}).Where("state = ? AND account = ? AND updated >= ?", JobFailed, account, since)
+	if err = q.Session(&gorm.Session{}).Count(&total).Error; err == nil {
+		err = q.Order("updated DESC, id").Limit(limit).Find(&out).Error
+	}
+	return out, total, err
+}
+
 // StopJob asks for a job to be stopped.
 func (s *Store) StopJob(ctx context.Context, id ID) error {
 	return s.small(ctx, func(g *gorm.DB) error {

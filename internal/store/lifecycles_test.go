@@ -3,6 +3,7 @@ package store_test
 import (
 	"crypto/sha256"
 	"fmt"
+	"slices"
 	"testing"
 	"time"
 
@@ -61,6 +62,13 @@ func TestAuthorsAreThoseWhoChangedTheContentSinceItWasReleased(t *testing.T) {
 		all, err := s.Read(t.Context()).Authors([]store.ID{h.ID, other.ID})
 		require.NoError(t, err)
 		require.Len(t, all[other.ID], 1, "of another thing it says what is its own")
+		for _, who := range append(all[other.ID], tove, iver, maren) {
+			own, err := s.Read(t.Context()).AuthoredBy(who, []store.ID{h.ID, other.ID})
+			require.NoError(t, err)
+			for _, id := range []store.ID{h.ID, other.ID} {
+				assert.Equal(t, slices.Contains(all[id], who), own[id], "asked of one it answers like asked of all")
+			}
+		}
 		return all[h.ID]
 	}
 	made := authors()

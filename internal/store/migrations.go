@@ -120,6 +120,8 @@ var migrations = []string{
 		problem TEXT NOT NULL, made DATETIME(6) NOT NULL, KEY (state, due), KEY (account, state))`,
 	`CREATE TABLE followers (name VARCHAR(24) PRIMARY KEY, position BIGINT NOT NULL)`,
 	`ALTER TABLE trail ADD KEY IF NOT EXISTS at (at), ADD KEY IF NOT EXISTS account (account, at)`,
+	`CREATE TABLE comments (id BINARY(16) PRIMARY KEY, head BINARY(16) NOT NULL, about VARCHAR(120) NOT NULL, answers BINARY(16) NULL, account BINARY(16) NOT NULL, text TEXT NOT NULL, at DATETIME(6) NOT NULL, settled DATETIME(6) NULL, settler BINARY(16) NULL, KEY (head, at), KEY (settled, answers))`,
+	`CREATE TABLE holds (head BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, why TEXT NOT NULL, at DATETIME(6) NOT NULL, until DATETIME(6) NOT NULL, KEY (until))`,
 	`CREATE TABLE leases (name VARCHAR(48) PRIMARY KEY, holder BINARY(16) NOT NULL, until DATETIME(6) NOT NULL)`,
 }
 
@@ -131,7 +133,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers"}
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

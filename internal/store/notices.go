@@ -136,10 +136,10 @@ func (r Reader) WatchersOf(deed ID, at time.Time, limit int) (out []Concerned, e
 	return out, err
 }
 
-// AuthorsMoved lists who wrote the content of things that a deed moved.
+// AuthorsMoved lists who wrote the content of things that a deed moved, commented on or took over.
 func (r Reader) AuthorsMoved(deed ID, limit int) (out []Concerned, err error) {
 	err = r.db.Raw("SELECT d.account, h.id AS head FROM trail t JOIN heads h ON h.id = t.head AND h.kind IN ('part', 'model') JOIN contents c ON c.id = COALESCE(IF(t.action = 'released', NULL, h.draft), h.released) JOIN deeds d ON d.id = c.deed "+
-		"WHERE t.deed = ? AND t.action IN ('released', 'moved', 'standing changed') AND d.account IS NOT NULL LIMIT ?", deed, limit).Scan(&out).Error
+		"WHERE t.deed = ? AND t.action IN ('released', 'moved', 'standing changed', 'commented', 'held') AND d.account IS NOT NULL LIMIT ?", deed, limit).Scan(&out).Error
 	return out, err
 }
 

@@ -59,9 +59,6 @@ func (r Reader) ReadoutTables() (out []ReadoutTable, err error) {
 	return out, err
 }
 
-// readoutName is the projection whose version tells when the list of tables was changed last.
-const readoutName = "readout"
-
 // frozen is a content that a write makes the one in use.
 type frozen struct {
 	number  string
@@ -126,7 +123,7 @@ func (t *Tx) freeze(h *Head, c Content) error {
 	if h.Kind != KindPart {
 		return nil
 	}
-	tables, _, err := t.underReadout()
+	tables, err := t.underReadout()
 	if err != nil {
 		return err
 	}
@@ -136,16 +133,11 @@ func (t *Tx) freeze(h *Head, c Content) error {
 
 // underReadout says that a write assumes the tables that are kept, and lists them: a change of the list and this write are one
 // after the other (see UnderCabinet).
-func (t *Tx) underReadout() ([]ReadoutTable, int, error) {
-	version, err := t.Projection(readoutName)
-	if err != nil {
-		return nil, 0, err
-	}
+func (t *Tx) underReadout() ([]ReadoutTable, error) {
 	if err := t.guard(); err != nil {
-		return nil, 0, err
+		return nil, err
 	}
-	tables, err := t.ReadoutTables()
-	return tables, version, err
+	return t.ReadoutTables()
 }
 
 // derive writes the rows of things on their way to being shown.
@@ -185,8 +177,8 @@ func (g *Staging) rederive(t *Tx) error {
 	if g.released == 0 {
 		return nil
 	}
-	tables, version, err := t.underReadout()
-	if err != nil || version == g.version {
+	tables, err := t.underReadout()
+	if err != nil {
 		return err
 	}
 	fresh := slices.DeleteFunc(tables, func(n ReadoutTable) bool {
@@ -264,9 +256,6 @@ func (s *Store) DropReadoutTable(ctx context.Context, n ReadoutTable) error {
 func (s *Store) tablesChange(ctx context.Context, change func(*gorm.DB) error) error {
 	return s.small(ctx, func(g *gorm.DB) error {
 		if err := g.Exec("UPDATE cabinet_guards SET n = n + 1").Error; err != nil {
-			return err
-		}
-		if err := g.Exec("INSERT INTO projections (name, version, at) VALUES (?,1,NOW(6)) ON DUPLICATE KEY UPDATE version = version + 1, at = NOW(6)", readoutName).Error; err != nil {
 			return err
 		}
 		return change(g)

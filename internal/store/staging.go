@@ -68,7 +68,6 @@ type Staging struct {
 	twins        []Staged // head and sources of those that get theirs when they are shown
 	later        *Staging // what was staged anew inside the write that shows it
 	tables       []ReadoutTable
-	version      int               // of the list of tables
 	coming       map[string]string // drawer → hash of the shape that its table will have; nil where templates stay as they are
 }
 
@@ -76,10 +75,7 @@ type Staging struct {
 func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
 	g := &Staging{store: s, id: NewID(), deed: d}
 	var err error
-	if g.version, err = s.Read(ctx).Projection(readoutName); err != nil {
-		return nil, err
-	}
-	if g.tables, err = s.Read(ctx).ReadoutTables(); err != nil { // perhaps of a later version: then rows are written that are there
+	if g.tables, err = s.Read(ctx).ReadoutTables(); err != nil {
 		return nil, err
 	}
 	return g, s.small(ctx, func(db *gorm.DB) error {
@@ -168,7 +164,7 @@ func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
 	if len(now) == 0 {
 		return nil
 	}
-	g.later = &Staging{store: g.store, id: NewID(), deed: g.deed, tables: g.tables, version: g.version, coming: g.coming}
+	g.later = &Staging{store: g.store, id: NewID(), deed: g.deed, tables: g.tables, coming: g.coming}
 	if err := t.db.Exec("INSERT INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.later.id, g.deed.ID).Error; err != nil {
 		return err
 	}

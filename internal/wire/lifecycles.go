@@ -115,6 +115,7 @@ type Life struct {
 	Waivers  []GateWaiver `json:"waivers"`
 	Boards   int          `json:"boards" doc:"Built boards on which this very content worked"`
 	Proofs   []Proof      `json:"proofs"`
+	Hold     *Hold        `json:"hold,omitempty" doc:"Who holds it, where somebody does"`
 	Trail    []TrailEntry `json:"trail,omitempty" doc:"The newest entries, as many as were asked for"`
 }
 

@@ -12,6 +12,7 @@ import (
 	"jollydrawer/internal/service/audit"
 	"jollydrawer/internal/service/boms"
 	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/comments"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/deliveries"
 	"jollydrawer/internal/service/files"
@@ -55,6 +56,7 @@ type App struct {
 	Worklist   *worklist.Worklist
 	Readout    *readout.Readout
 	Notices    *notices.Notices
+	Comments   *comments.Comments
 	Audit      *audit.Audit
 }
 
@@ -103,6 +105,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})
 	a.Audit = audit.New(d, x, a.Work, a.Cabinets, a.Policy)
 	a.Notices = notices.New(d, notices.Rooms{Index: x, Cabinets: a.Cabinets, Parts: a.Parts, Models: a.Models, BOMs: a.BOMs, Wants: a.Wants, Guard: o.Guard, Mail: o.Mail, Key: o.Key, Base: o.Base})
+	a.Comments = comments.New(d, a.Parts)
 	a.Worklist = worklist.New(d)
 	a.kindsOfWork()
 	return a

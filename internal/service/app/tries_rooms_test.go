@@ -133,6 +133,41 @@ var triesOfRooms = []try{
 			return h.Work.Stop(ctx, c, housetest.ID(h.T, j.ID))
 		}
 	}, true},
+	{"Lifecycles.Hold", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			l, err := h.Lifecycles.Hold(ctx, c, p.ID, wire.TakeHold{Why: "at it"})
+			return []any{l.Version, l.Hold != nil && l.Hold.Mine}, err
+		}
+	}, false},
+	{"Lifecycles.LetGo", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		_, err := h.Lifecycles.Hold(h.T.Context(), h.Me, p.ID, wire.TakeHold{Why: "at it"})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			l, err := h.Lifecycles.LetGo(ctx, c, p.ID)
+			return []any{l.Version, l.Hold == nil}, err
+		}
+	}, false},
+	{"Comments.Say", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			l, err := h.Comments.Say(ctx, c, p.Number, wire.NewComment{Text: "is it?"})
+			return []int{len(l.Items), l.Open}, err
+		}
+	}, false},
+	{"Comments.Settle", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		said, err := h.Comments.Say(h.T.Context(), h.Me, p.Number, wire.NewComment{Text: "is it?"})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			l, err := h.Comments.Settle(ctx, c, housetest.ID(h.T, said.Items[0].ID), true)
+			if err != nil {
+				return nil, err
+			}
+			return []any{len(l.Items), l.Open, l.Items[0].Settled}, nil
+		}
+	}, false},
 	{"Notices.Watch", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		p := resistor(h, n)
 		return func(ctx context.Context, c deed.Call) (any, error) {

@@ -3,12 +3,14 @@ package app
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"jollydrawer/core/want"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/lifecycles"
 	"jollydrawer/internal/service/wants"
 	"jollydrawer/internal/service/worklist"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -16,6 +18,9 @@ import (
 func (a *App) kindsOfWork() {
 	for _, k := range []worklist.Kind{
 		{Key: "reviews", Title: "Waits for your review", Of: a.reviewsOf},
+		{Key: "notices", Title: "News since you were here", Of: a.newsOf},
+		{Key: "comments", Title: "Comments on what you wrote", Of: a.commentsOf},
+		{Key: "failed", Title: "Jobs of yours that failed", Of: a.failedOf},
 		{Key: "answered", Title: "Your wants that were settled", Of: a.settledOf},
 		{Key: "wants", Title: "Wanted by others", Of: a.wantsOf},
 		{Key: "intakes", Title: "Open intakes", Of: a.intakesOf},
@@ -132,4 +137,63 @@ func (a *App) bomsOf(ctx context.Context, c deed.Call, limit int) (out []wire.Wo
 		}
 	}
 	return out, total, nil
+}
+
+// newsOf is what the caller was told and has not seen.
+func (a *App) newsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+	l, err := a.Notices.List(ctx, c, true, 0, limit)
+	for _, n := range l.Items {
+		out = append(out, wire.WorkItem{Kind: "notice", ID: n.ID, Name: n.Title, What: n.Why, Since: n.At})
+	}
+	return out, l.Page.Total, err
+}
+
+// commentsOf are things that the caller wrote last and about which something open was said.
+func (a *App) commentsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+	if err := deed.Allow(c, deed.OpComment); err != nil {
+		return nil, 0, err
+	}
+	all, total, err := a.Store.Read(ctx).TalkedAbout(c.Actor.ID, limit)
+	for _, h := range all {
+		remark := "1 comment is open"
+		if h.Open != 1 {
+			remark = fmt.Sprintf("%d comments are open", h.Open)
+		}
+		item := wire.WorkItem{Kind: h.Kind, ID: h.ID.String(), Name: h.Number, Since: h.Since, Remark: remark}
+		if e, ok := a.Index.ByID(item.ID); ok {
+			item.What = e.Description
+		}
+		out = append(out, item)
+	}
+	return out, total, err
+}
+
+// keptFailed is how long a job that failed is shown to who began it.
+const keptFailed = 14 * 24 * time.Hour
+
+// failedOf are jobs of the caller that failed lately; those of an intake lead there.
+func (a *App) failedOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return nil, 0, err
+	}
+	r := a.Store.Read(ctx)
+	jobs, n, err := r.FailedJobs(c.Actor.ID, a.Now().Add(-keptFailed), limit)
+	if err != nil {
+		return nil, 0, err
+	}
+	var about []store.ID
+	for _, j := range jobs {
+		about = append(about, j.Head)
+	}
+	heads, err := r.HeadsByID(about)
+	for _, j := range jobs {
+		item := wire.WorkItem{Kind: "job", ID: j.ID.String(), Name: j.Kind, What: j.Error, Since: j.Updated}
+		for _, h := range heads {
+			if h.ID == j.Head {
+				item.Kind, item.ID, item.Name, item.Remark = h.Kind, h.ID.String(), h.Number, j.Kind
+			}
+		}
+		out = append(out, item)
+	}
+	return out, int(n), err
 }

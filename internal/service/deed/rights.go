@@ -47,13 +47,15 @@ const (
 	OpWant          Op = "want.make"
 	OpWantSettle    Op = "want.settle"
 	OpWatch         Op = "watch"
+	OpComment       Op = "comment"
+	OpHoldTakeOver  Op = "hold.take-over"
 )
 
 // rights says which role an operation needs at least.
 var rights = map[Op]Role{
 	OpRead: Reader, OpOwnToken: Reader, OpOwnPassword: Reader, OpWatch: Reader,
-	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer,
-	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
+	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer, OpComment: Engineer,
+	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpHoldTakeOver: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
 	OpAccountManage: Administrator, OpVerify: Administrator, OpLifecycle: Administrator,
 }
 

@@ -138,7 +138,7 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 				return
 			}
 		}
-		s.revisedParts(ctx, e, h, doc, revised, ids)(yield)
+		s.revisedParts(ctx, d.Account, e, h, doc, revised, ids)(yield)
 	}
 	_, err = s.Store.Bulk(ctx, d, all, func(done int) error { return progress(int64(done), total) }, func(t *store.Tx) (any, error) {
 		if err := t.EndJob(j, string(result)); err != nil {
@@ -302,7 +302,7 @@ func partsOf(e *evaluation) (rowsOf map[store.ID][]int, ids []store.ID, err erro
 
 // revisedParts makes new drafts of parts one after the other. The draft of a part is what is changed where it has one,
 // else what is released.
-func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head, doc intakeDoc, rowsOf map[store.ID][]int, ids []store.ID) iter.Seq2[store.Staged, error] {
+func (s *Intakes) revisedParts(ctx context.Context, by store.ID, e *evaluation, h store.Head, doc intakeDoc, rowsOf map[store.ID][]int, ids []store.ID) iter.Seq2[store.Staged, error] {
 	return func(yield func(store.Staged, error) bool) {
 		for list := range slices.Chunk(ids, 1000) {
 			heads, err := s.Store.Read(ctx).HeadsByID(list)
@@ -322,7 +322,7 @@ func (s *Intakes) revisedParts(ctx context.Context, e *evaluation, h store.Head,
 				rules, err = s.policy.Rules(s.Store.Read(ctx))
 			}
 			for _, p := range heads {
-				err = errors.Join(err, rules.MayChange(p))
+				err = errors.Join(err, rules.MayChange(p, by))
 			}
 			if err != nil {
 				yield(store.Staged{}, err)

@@ -71,6 +71,7 @@ func (s *Lifecycles) life(ctx context.Context, r store.Reader, who deed.Actor, h
 	k := told[h.ID]
 	out := wire.Life{ID: h.ID.String(), Version: h.Version, States: rules.States(h), Authors: []string{}, Moves: []wire.LifeMove{}, Waivers: []wire.GateWaiver{}, Boards: k.facts.Boards, Proofs: []wire.Proof{}}
 	l := rules.Of(h)
+	out.Hold = rules.HoldOf(h, who.ID)
 	out.Revision = l.Revision
 	for _, a := range k.authors {
 		out.Authors = append(out.Authors, s.Person(ctx, a))
@@ -269,4 +270,28 @@ func (s *Lifecycles) Prove(ctx context.Context, c deed.Call, key string, version
 		return wire.Life{}, err
 	}
 	return s.Life(ctx, c, id, 0)
+}
+
+// Hold holds a part or model for the caller.
+func (s *Lifecycles) Hold(ctx context.Context, c deed.Call, key string, in wire.TakeHold) (wire.Life, error) {
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return wire.Life{}, err
+	}
+	if _, err := s.policy.Hold(ctx, c, h, in); err != nil {
+		return wire.Life{}, err
+	}
+	return s.Life(ctx, c, h.ID.String(), 0)
+}
+
+// LetGo ends that.
+func (s *Lifecycles) LetGo(ctx context.Context, c deed.Call, key string) (wire.Life, error) {
+	h, err := s.thing(ctx, key)
+	if err != nil {
+		return wire.Life{}, err
+	}
+	if err := s.policy.LetGo(ctx, c, h); err != nil {
+		return wire.Life{}, err
+	}
+	return s.Life(ctx, c, h.ID.String(), 0)
 }

@@ -163,6 +163,7 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 	}
 	st = step{head: h, move: mv, content: k.content, uses: k.uses}
 	st.to, st.status = l.Target(mv)
+	var held *deed.Error
 	frozen := st.status && !l.Releases(mv) && !st.to.Meaning.OfDraft()
 	switch {
 	case !st.status:
@@ -184,6 +185,10 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 		return st, no, nil
 	default:
 		st.from = m.rules.Draft(h)
+		if err := m.rules.Free(h, m.by.ID); errors.As(err, &held) {
+			refuse(held.Type, strings.TrimSuffix(held.What, "; nothing was changed."), held.Mend)
+			return st, no, nil
+		}
 	}
 	if !slices.Contains(mv.From, st.from.Key) {
 		refuse("not-from-here", fmt.Sprintf("it is in the state %q, and %q does not begin there", st.from.Word, mv.Label), "use one of "+namesOf(l.MovesFrom(st.from.Key)))

@@ -297,12 +297,12 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 			return out, err
 		}
 		heads = slices.DeleteFunc(heads, func(h store.Head) bool { return !mine(h) })
-		authors, err := r.Authors(idsOf(heads))
+		own, err := r.AuthoredBy(c.Actor.ID, idsOf(heads))
 		if err != nil {
 			return out, err
 		}
 		for _, h := range heads {
-			if slices.Contains(authors[h.ID], c.Actor.ID) { // an author does not review
+			if own[h.ID] { // an author does not review
 				continue
 			}
 			if out.Page.Total >= offset && len(shown) < limit {

@@ -165,7 +165,7 @@ func (s *Models) Insert(t *store.Tx, by deed.Actor, m *model.Content, note strin
 // Redraw replaces a model's draft in a write, and releases it where there is a note. It is the one way by which a model that is there
 // is changed, so that no state is passed over in which it may not be.
 func (s *Models) Redraw(t *store.Tx, by deed.Actor, h *store.Head, m *model.Content, note, action string, detail map[string]any) error {
-	if err := s.policy.MayChange(t.Reader, *h); err != nil {
+	if err := s.policy.MayChange(t.Reader, *h, t.Deed.Account); err != nil {
 		return err
 	}
 	raw, hash, err := encodeModel(m)

@@ -363,6 +363,13 @@ func (a *audience) singly(of store.ID) error {
 	for _, w := range watching {
 		a.of(w.Account, "You watch it.").things[w.Head] = true
 	}
+	talking, err := a.r.CommentersOf(of)
+	if err != nil {
+		return err
+	}
+	for _, w := range talking {
+		a.of(w.Account, "You commented on it.").things[w.Head] = true
+	}
 	written, err := a.r.AuthorsMoved(of, mostOfOne)
 	if err != nil {
 		return err

@@ -209,7 +209,7 @@ func (s *Parts) checkLinks(r store.Reader, p *part.Content, bad *deed.Error) err
 // Put adds content to a head in a write and brings its source keys and uses up to date. It is the one way by which the content
 // of a part is changed, so that no state is passed over in which it may not be.
 func (s *Parts) Put(t *store.Tx, h *store.Head, p part.Content, o Origins, template int, twin bool) (store.Content, error) {
-	if err := s.policy.MayChange(t.Reader, *h); err != nil {
+	if err := s.policy.MayChange(t.Reader, *h, t.Deed.Account); err != nil {
 		return store.Content{}, err
 	}
 	if err := t.UnderCabinet(template); err != nil {

@@ -36,6 +36,7 @@ type Rules struct {
 	cabinet  *cabinet.Cabinet // nil before there is one
 	revision int              // of the cabinet
 	by       map[string]Ruled
+	holds    map[store.ID]store.Hold // of things that somebody holds now
 }
 
 // Cabinet is the cabinet whose drawers name these lifecycles, with its revision; nil before there is one.
@@ -69,6 +70,9 @@ func (p *Policy) Rules(r store.Reader) (Rules, error) {
 		return out, err
 	}
 	out.cabinet, out.revision = cab, head.Revision
+	if out.holds, err = r.Holds(p.Now().UTC()); err != nil {
+		return out, err
+	}
 	heads, _, err := r.Heads(store.KindLifecycle, 0, mostLifecycles)
 	if err != nil {
 		return out, err
@@ -172,9 +176,12 @@ func (r Rules) Revision(h store.Head, number int, moved string) lifecycle.State 
 	return l.OldState(moved)
 }
 
-// MayChange refuses changes of content in a state that does not permit them, and of what leads elsewhere.
-func (r Rules) MayChange(h store.Head) error {
+// MayChange refuses changes of content in a state that does not permit them, of what leads elsewhere, and of what somebody else holds.
+func (r Rules) MayChange(h store.Head, by store.ID) error {
 	if err := Stands(h); err != nil {
+		return err
+	}
+	if err := r.Free(h, by); err != nil {
 		return err
 	}
 	state := r.Draft(h)
@@ -192,12 +199,12 @@ func (r Rules) MayChange(h store.Head) error {
 }
 
 // MayChange is that of the rules as a reader sees them.
-func (p *Policy) MayChange(r store.Reader, h store.Head) error {
+func (p *Policy) MayChange(r store.Reader, h store.Head, by store.ID) error {
 	rules, err := p.Rules(r)
 	if err != nil {
 		return err
 	}
-	return rules.MayChange(h)
+	return rules.MayChange(h, by)
 }
 
 // KindOf is the kind of a model.

@@ -34,7 +34,7 @@ func (s *Reform) GoBack(ctx context.Context, c deed.Call, key string, version in
 		return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{"back", h.ID, version, in}, func(t *store.Tx) (int, error) {
 			h, err := t.HeadAt(store.KindPart, h.ID, version)
 			if err == nil {
-				err = s.policy.MayChange(t.Reader, h)
+				err = s.policy.MayChange(t.Reader, h, t.Deed.Account)
 			}
 			if err != nil {
 				return 0, err

@@ -12,12 +12,12 @@ export interface Deed {
 
 /** Questions about one thing, by its kind: they name it in the second place of their key, or their answer by its id. */
 const about: Record<string, string[]> = {
-  part: ['part', 'copy', 'diff', 'pins', 'life', 'review'],
-  model: ['model', 'life', 'review'],
+  part: ['part', 'copy', 'diff', 'pins', 'life', 'review', 'comments'],
+  model: ['model', 'life', 'review', 'comments'],
   intake: ['intake', 'intake-rows', 'intake-row', 'intake-rule'],
-  bom: ['bom'],
+  bom: ['bom', 'comments'],
   delivery: ['delivery'],
-  want: ['want'],
+  want: ['want', 'comments'],
 };
 
 /** Questions that anything of a kind may answer otherwise. */
@@ -32,7 +32,7 @@ const among: Record<string, string[]> = {
   endings: ['bom'],
   delivery: ['deliveries'],
   crosswalk: ['crosswalks', 'crosswalk', 'intake', 'drawer'],
-  notice: ['notices', 'unread', 'sendings'],
+  notice: ['notices', 'unread', 'sendings', 'worklist'],
   cabinet: ['readout', 'cabinet', 'drawer', 'part', 'parts', 'intake', 'bom', 'model', 'model-causes'],
 };
 

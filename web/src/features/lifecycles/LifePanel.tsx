@@ -3,6 +3,7 @@ import { Link } from 'react-router';
 import { Button, Chip, Dialog, Field, LifeState, Panel, Trouble } from '../../ui/kit';
 import { Stale } from '../../ui/asked';
 import { useSay } from '../../ui/toast';
+import { Held } from '../comments';
 import { useMay } from '../people';
 import { MoveDialog } from './MoveDialog';
 import { useLife, useProve, useWaive, type Life, type LifeMove } from './queries';
@@ -77,6 +78,10 @@ export function LifePanel({ id, name }: { id: string; name: string }) {
         </dd>
         <dt className="text-soft">Proof</dt>
         <dd>{l.boards > 0 ? `worked on ${l.boards} ${l.boards === 1 ? 'board' : 'boards'}` : 'no board yet'}</dd>
+        <dt className="text-soft">Held</dt>
+        <dd>
+          <Held id={l.id} name={name} hold={l.hold} edit={may('part.edit')} />
+        </dd>
         {l.authors.length > 0 && (
           <>
             <dt className="text-soft">Changed by</dt>

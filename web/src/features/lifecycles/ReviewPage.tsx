@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { Asked } from '../../ui/asked';
 import { Button, Chip, Dialog, Field, PageHead, Panel, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { Talk } from '../comments';
 import { useMay } from '../people';
 import { MoveButtons } from './LifePanel';
 import { useQueue, useReview, useSign, useTick, useTurn, type Review } from './queries';
@@ -152,6 +153,7 @@ function List({ r }: { r: Review }) {
               ↑ ↓ move, Space ticks, Enter ticks and goes on; n and p go to the next and the one before.
             </p>
           </Panel>
+          <Talk id={r.id} abouts={Object.fromEntries(r.items.map((i) => [i.key, i.label]))} />
           <Panel title="Signatures">
             {r.signed.length === 0 && <p className="text-sm text-soft">Nobody has signed it yet.</p>}
             <ul className="space-y-1 text-sm">

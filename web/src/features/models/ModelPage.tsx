@@ -7,6 +7,7 @@ import { Stale } from '../../ui/asked';
 import { Button, Chip, Empty, Field, LifeState, PageHead, Panel, State, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
+import { Talk } from '../comments';
 import { LifePanel, MoveButtons, Trail } from '../lifecycles';
 import { WatchButton } from '../notices';
 import { CompareDialog, EditDialog, SignDialog } from './ModelDialogs';
@@ -109,6 +110,7 @@ export function ModelPage() {
             ))}
           </Panel>
           <Uses model={m} />
+          <Talk id={m.id} />
           <Trail id={m.id} />
         </div>
       </div>

@@ -4,6 +4,7 @@ import { Link, useParams } from 'react-router';
 import { ApiError, type Schemas } from '../../api/client';
 import { Button, Chip, Dialog, Empty, LifeState, PageHead, Panel, State } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { Talk } from '../comments';
 import { LifePanel, MoveButtons, Trail } from '../lifecycles';
 import { WatchButton } from '../notices';
 import { PartModels } from '../models';
@@ -133,6 +134,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
             </Panel>
             <Relations part={p} />
             <Revisions part={p} onCompare={() => setOpen('compare')} onBack={setBack} />
+            <Talk id={p.id} abouts={Object.fromEntries(content.values.map((v) => [`values.${v.key}`, v.label]))} />
             <Trail id={p.id} />
           </div>
         </div>

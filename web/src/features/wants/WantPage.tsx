@@ -6,6 +6,7 @@ import { Moved } from '../../ui/moved';
 import { useSay } from '../../ui/toast';
 import { waited } from '../../ui/waited';
 import { WatchButton } from '../notices';
+import { Talk } from '../comments';
 import { useMay } from '../people';
 import { LookList } from './LookList';
 import { useSettle, useWant, type Want } from './queries';
@@ -112,6 +113,7 @@ function One({ w }: { w: Want }) {
                 ))}
             </dl>
           </Panel>
+          <Talk id={w.id} />
           <Panel title="Trail">
             <ol className="max-h-60 space-y-1 overflow-auto text-sm">
               {w.trail?.map((e) => (

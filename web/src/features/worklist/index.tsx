@@ -25,6 +25,13 @@ function address(i: Item): string {
       return `/intakes/${i.id}`;
     case 'bom':
       return `/boms/${encodeURIComponent(i.name)}`;
+    case 'notice':
+      return '/notices';
+    case 'cabinet':
+    case 'job':
+      return '/cabinet';
+    case 'delivery':
+      return `/deliveries/${i.id}`;
   }
   return '/parts';
 }
@@ -32,6 +39,7 @@ function address(i: Item): string {
 /** Where all of a kind are listed. */
 const all: Record<string, string> = {
   reviews: '/queue',
+  notices: '/notices',
   wants: '/wants',
   answered: '/wants?state=all&mine',
   intakes: '/intakes',

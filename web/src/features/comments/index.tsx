@@ -1,0 +1,2 @@
+export { Held } from './Held';
+export { Talk } from './Talk';
