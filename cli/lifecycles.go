@@ -255,7 +255,7 @@ func lifeTable(l wire.Life) table {
 		t = append(t, []string{"proof", count(l.Boards, "board", "boards"), ""})
 	}
 	if l.Hold != nil {
-		t = append(t, []string{"held", "by " + l.Hold.By + " until " + l.Hold.Until.UTC().Format("2006-01-02 15:04 UTC"), l.Hold.Why})
+		t = append(t, []string{"held", "by " + l.Hold.By, "until " + l.Hold.Until.UTC().Format("2006-01-02 15:04 UTC") + ": " + l.Hold.Why})
 	}
 	if len(l.Authors) > 0 {
 		t = append(t, []string{"authors", strings.Join(l.Authors, ", "), ""})
