@@ -90,6 +90,11 @@ func main() {
 			log.Fatal(err)
 		}
 	}
+	if *only == "" || *only == "notices" {
+		if err := told(context.Background()); err != nil {
+			log.Fatal(err)
+		}
+	}
 	if *only == "" || *only == "moves" {
 		if err := moves(context.Background()); err != nil {
 			log.Fatal(err)

@@ -4,10 +4,8 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
-	"jollydrawer/client"
 	"jollydrawer/internal/wire"
 )
 
@@ -32,33 +30,9 @@ func moves(ctx context.Context) error {
 		return err
 	}
 	k := r.k
-	f, err := k.Upload(ctx, "parts.csv", strings.NewReader(csv(0)))
+	things, err := drafts(ctx, k, moved+1000)
 	if err != nil {
 		return err
-	}
-	i, err := k.OpenIntake(ctx, wire.NewIntake{Supplier: "Bench", FileHash: f.Hash, FileName: f.Name})
-	if err != nil {
-		return err
-	}
-	j, err := k.TakeIn(ctx, i.ID, i.Version, "", wire.TakeIn{Digest: i.Digest})
-	if err == nil {
-		j, err = k.WaitJob(ctx, j.ID, nil)
-	}
-	if err != nil || j.TakenIn == nil {
-		return fmt.Errorf("the take-in is %s (%s): %w", j.State, j.Error, err)
-	}
-	var things []wire.PartBase
-	for offset := 0; offset < 2*moved; offset += 1000 {
-		l, err := k.Parts(ctx, client.PartQuery{Status: []string{"draft"}, Offset: offset, Limit: 1000})
-		if err != nil {
-			return err
-		}
-		for _, p := range l.Items {
-			things = append(things, wire.PartBase{ID: p.ID, Version: p.Version})
-		}
-	}
-	if len(things) < moved+1000 {
-		return fmt.Errorf("there are %d drafts only", len(things))
 	}
 	in := wire.MoveThings{Move: "release", Note: "all at once", Things: things[:moved]}
 	begin := time.Now()
@@ -91,7 +65,7 @@ func moves(ctx context.Context) error {
 		"my queue":   func() error { _, err := k.Queue(ctx, true, 0, 50); return err },
 		"start page": func() error { _, err := k.Worklist(ctx); return err },
 	}
-	fmt.Printf("moving %d of %d parts in one deed\n", moved, len(things))
+	fmt.Printf("moving %d parts in one deed\n", moved)
 	fmt.Printf("  gates of all          %6.2f s\n", asked.Seconds())
 	fmt.Printf("  deed                  %6.2f s\n", took.Seconds())
 	fmt.Printf("  reference             %6.2f s  LOAD DATA LOCAL INFILE of the %d resulting rows into the same tables\n", load.Seconds(), rows)

@@ -212,7 +212,7 @@ func TestAnOldLibraryOnTheCommandLine(t *testing.T) {
 	assert.Equal(t, 73, changed.Updated)
 	assert.Zero(t, changed.Parts)
 	assert.Equal(t, 2, changed.Revision)
-	assert.Contains(t, do("part", "trail", "JW-0231"), "changed by intake")
+	assert.Contains(t, do("part", "trail", "JW-0231"), "changed JW-0231 by the intake of jetty-workshop.csv")
 	do("intake", "again", "IN-00002")
 	var still wire.Intake
 	out, _, _ = run("--json", "intake", "show", "IN-00003")

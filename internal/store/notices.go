@@ -138,8 +138,8 @@ func (r Reader) WatchersOf(deed ID, at time.Time, limit int) (out []Concerned, e
 
 // AuthorsMoved lists who wrote the content of things that a deed moved, commented on or took over.
 func (r Reader) AuthorsMoved(deed ID, limit int) (out []Concerned, err error) {
-	err = r.db.Raw("SELECT d.account, h.id AS head FROM trail t JOIN heads h ON h.id = t.head AND h.kind IN ('part', 'model') JOIN contents c ON c.id = COALESCE(IF(t.action = 'released', NULL, h.draft), h.released) JOIN deeds d ON d.id = c.deed "+
-		"WHERE t.deed = ? AND t.action IN ('released', 'moved', 'standing changed', 'commented', 'held') AND d.account IS NOT NULL LIMIT ?", deed, limit).Scan(&out).Error
+	err = r.db.Raw("SELECT DISTINCT w.account, h.id AS head FROM trail t JOIN heads h ON h.id = t.head AND h.kind IN ('part', 'model') JOIN contents c ON c.id = COALESCE(IF(t.action = 'released', NULL, h.draft), h.released) JOIN trail w ON w.head = h.id AND w.deed = c.deed "+
+		"WHERE t.deed = ? AND t.action IN ('released', 'moved', 'standing changed', 'commented', 'held') AND w.account IS NOT NULL LIMIT ?", deed, limit).Scan(&out).Error
 	return out, err
 }
 
@@ -154,7 +154,7 @@ func (r Reader) WritersOf(heads []ID) (out []Concerned, err error) {
 	if len(heads) == 0 {
 		return nil, nil
 	}
-	err = r.db.Raw("SELECT d.account, h.id AS head FROM heads h JOIN contents c ON c.id = COALESCE(h.draft, h.released) JOIN deeds d ON d.id = c.deed WHERE h.id IN ? AND d.account IS NOT NULL UNION SELECT account, head FROM watches WHERE head IN ?", heads, heads).Scan(&out).Error
+	err = r.db.Raw("SELECT w.account, h.id AS head FROM heads h JOIN contents c ON c.id = COALESCE(h.draft, h.released) JOIN trail w ON w.head = h.id AND w.deed = c.deed WHERE h.id IN ? AND w.account IS NOT NULL UNION SELECT account, head FROM watches WHERE head IN ?", heads, heads).Scan(&out).Error
 	return out, err
 }
 
@@ -306,16 +306,22 @@ func (t *Tx) EndDigest(account ID, upTo int64) error {
 
 // ClaimSending takes a sending that is due, for as long as trying it may take.
 func (s *Store) ClaimSending(ctx context.Context, most time.Duration) (out Sending, ok bool, err error) {
-	q := s.reads.WithContext(ctx).Where("state = ? AND due <= NOW(6)", SendingWaits).Order("due, id").Limit(1).Find(&out)
-	if q.Error != nil || q.RowsAffected == 0 {
-		return out, false, q.Error
+	const some = 8 // others may be after the first ones at the same moment
+	var due []Sending
+	if err := s.reads.WithContext(ctx).Where("state = ? AND due <= NOW(6)", SendingWaits).Order("due, id").Limit(some).Find(&due).Error; err != nil {
+		return out, false, err
 	}
-	r := s.db.WithContext(ctx).Exec("UPDATE sendings SET due = NOW(6) + INTERVAL ? MICROSECOND, tries = tries + 1 WHERE id = ? AND state = ? AND tries = ?", most.Microseconds(), out.ID, SendingWaits, out.Tries)
-	out.Tries++
-	if Transient(r.Error) {
-		return out, false, nil
+	for _, w := range due {
+		r := s.db.WithContext(ctx).Exec("UPDATE sendings SET due = NOW(6) + INTERVAL ? MICROSECOND, tries = tries + 1 WHERE id = ? AND state = ? AND tries = ?", most.Microseconds(), w.ID, SendingWaits, w.Tries)
+		if r.Error != nil && !Transient(r.Error) {
+			return out, false, r.Error
+		}
+		if r.Error == nil && r.RowsAffected == 1 {
+			w.Tries++
+			return w, true, nil
+		}
 	}
-	return out, r.Error == nil && r.RowsAffected == 1, r.Error
+	return out, false, nil
 }
 
 // EndSending notes what became of a try: sent, tried again after a while, or set aside.

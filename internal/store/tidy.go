@@ -10,8 +10,8 @@ import (
 // leastFeed is how many steps of the feed are kept however old they are: instances and pages go on from there.
 const leastFeed = 10_000
 
-// Tidy removes what is of no more use: what abandoned bulk deeds left, and ended jobs, steps of the feed and answers to deeds
-// that are older than keep. Records, contents that anything points at, revisions and trails stay. It needs the owner's account
+// Tidy removes what is of no more use: what abandoned bulk deeds left, and ended jobs, steps of the feed, answers to deeds, notices that
+// were seen and what was sent that are older than keep. Records, contents that anything points at, revisions and trails stay. It needs the owner's account
 // and may run while the service works, on several instances at once.
 func Tidy(ctx context.Context, ownerDSN string, keep time.Duration) error {
 	db, err := openSQL(ownerDSN)
@@ -27,6 +27,8 @@ func Tidy(ctx context.Context, ownerDSN string, keep time.Duration) error {
 	for what, q := range map[string]string{
 		"jobs":     "DELETE FROM jobs WHERE state NOT IN ('waiting','running') AND updated < NOW(6) - INTERVAL ? HOUR LIMIT 2000",
 		"deeds":    "DELETE FROM deeds WHERE at < NOW(6) - INTERVAL ? HOUR AND NOT EXISTS (SELECT 1 FROM stagings s WHERE s.deed = deeds.id) AND NOT EXISTS (SELECT 1 FROM outbox o WHERE o.deed = deeds.id) LIMIT 2000",
+		"notices":  "DELETE FROM notices WHERE seen < NOW(6) - INTERVAL ? HOUR LIMIT 2000",
+		"sendings": "DELETE FROM sendings WHERE state <> 'waiting' AND due < NOW(6) - INTERVAL ? HOUR LIMIT 2000",
 		"sessions": "DELETE FROM sessions WHERE expires < NOW(6) - INTERVAL ? HOUR LIMIT 2000",
 		"tokens":   "DELETE FROM tokens WHERE expires < NOW(6) - INTERVAL ? HOUR LIMIT 2000",
 	} {

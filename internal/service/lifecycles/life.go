@@ -274,6 +274,13 @@ func (s *Lifecycles) Prove(ctx context.Context, c deed.Call, key string, version
 
 // Hold holds a part or model for the caller.
 func (s *Lifecycles) Hold(ctx context.Context, c deed.Call, key string, in wire.TakeHold) (wire.Life, error) {
+	op := deed.OpPartEdit
+	if in.TakeOver {
+		op = deed.OpHoldTakeOver
+	}
+	if err := deed.Allow(c, op); err != nil {
+		return wire.Life{}, err
+	}
 	h, err := s.thing(ctx, key)
 	if err != nil {
 		return wire.Life{}, err
@@ -286,6 +293,9 @@ func (s *Lifecycles) Hold(ctx context.Context, c deed.Call, key string, in wire.
 
 // LetGo ends that.
 func (s *Lifecycles) LetGo(ctx context.Context, c deed.Call, key string) (wire.Life, error) {
+	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
+		return wire.Life{}, err
+	}
 	h, err := s.thing(ctx, key)
 	if err != nil {
 		return wire.Life{}, err

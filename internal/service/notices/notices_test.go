@@ -157,6 +157,11 @@ func TestHoldersOfAWithdrawnRevisionAreTold(t *testing.T) {
 	m, err := h.Models.Get(t.Context(), h.Me, land.ID)
 	require.NoError(t, err)
 	tell(t, h)
+	_, err = testdb.SQL(t, h.Owner, "DELETE FROM deeds") // as after ninety days: who wrote something stays known
+	require.NoError(t, err)
+	work, err := h.Worklist.Get(t.Context(), iver)
+	require.NoError(t, err)
+	assert.Contains(t, fmt.Sprint(work.Kinds), p.Number, "a draft waits however old it is")
 	_, err = h.Lifecycles.Move(t.Context(), maren, wire.MoveThings{Move: "withdraw", Note: "pads too short", Things: []wire.PartBase{{ID: land.ID, Version: m.Version}}})
 	require.NoError(t, err)
 	got := titles(t, h, iver)
@@ -356,4 +361,17 @@ func TestHooksInsideTheHouseAreBarred(t *testing.T) {
 	assert.Error(t, err, "a digest needs an address")
 	_, err = h.Notices.SetTold(t.Context(), h.Me, 3, wire.ToldEdit{Rhythm: "none"})
 	assert.Error(t, err, "somebody else's version")
+}
+
+// A hold that is taken over is told to whom it was taken from.
+func TestWhoeverHeldAThingIsToldThatItWasTakenOver(t *testing.T) {
+	h := house(t)
+	iver, maren := h.As("iver", "engineer"), h.As("maren", "librarian")
+	p := h.Make(housetest.Rated("4k7", "A"))
+	_, err := h.Lifecycles.Hold(t.Context(), iver, p.ID, wire.TakeHold{Why: "another case"})
+	require.NoError(t, err)
+	tell(t, h)
+	_, err = h.Lifecycles.Hold(t.Context(), maren, p.ID, wire.TakeHold{Why: "he is away", TakeOver: true})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Maren took over " + p.Number + ", which Iver held: “he is away”. You held it."}, titles(t, h, iver))
 }

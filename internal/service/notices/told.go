@@ -44,13 +44,13 @@ func keyID(w store.Told) string { return fmt.Sprintf("%s-%d", w.Account, w.Keyed
 // SetTold changes how the caller is told.
 func (s *Notices) SetTold(ctx context.Context, c deed.Call, version int, in wire.ToldEdit) (wire.Told, error) {
 	in.Mail, in.Hook = strings.TrimSpace(in.Mail), strings.TrimSpace(in.Hook)
-	return deed.DoAfter(ctx, s.Desk, c, deed.OpWatch, "setting", []any{version, in}, func() error { return s.may(ctx, in) }, func(t *store.Tx) (wire.Told, error) {
+	_, err := deed.DoAfter(ctx, s.Desk, c, deed.OpWatch, "setting", []any{version, in}, func() error { return s.may(ctx, in) }, func(t *store.Tx) (int, error) {
 		w, err := t.ToldOf(c.Actor.ID)
 		if err != nil {
-			return wire.Told{}, err
+			return 0, err
 		}
 		if w.Version != version {
-			return wire.Told{}, store.ErrConflict
+			return 0, store.ErrConflict
 		}
 		if in.NewKey || w.Keyed == 0 {
 			w.Keyed++
@@ -63,8 +63,12 @@ func (s *Notices) SetTold(ctx context.Context, c deed.Call, version int, in wire
 			}
 		}
 		w.Mail, w.Rhythm, w.Hook, w.Version = in.Mail, in.Rhythm, in.Hook, version+1
-		return s.toldView(w), t.SetTold(w)
+		return w.Version, t.SetTold(w) // what is kept of a deed holds no key
 	})
+	if err != nil {
+		return wire.Told{}, err
+	}
+	return s.Told(ctx, c)
 }
 
 // may refuses addresses that are none, or that the service does not ask.

@@ -63,7 +63,7 @@ func (p *Policy) Hold(ctx context.Context, c deed.Call, h store.Head, in wire.Ta
 			if err := deed.Allow(c, deed.OpHoldTakeOver); err != nil {
 				return wire.Hold{}, err
 			}
-			detail["from"] = was.Name
+			detail["from"], detail["fromAccount"] = was.Name, was.Account
 		}
 		now := store.Hold{Head: h.ID, Account: c.Actor.ID, Why: in.Why, At: t.Deed.At, Until: t.Deed.At.Add(time.Duration(in.Hours) * time.Hour)}
 		if err := t.SetHold(now); err != nil {

@@ -13,9 +13,10 @@ import (
 // every is how often it is looked whether tables fit the templates, where nothing tells that templates were changed; look is how
 // often that is asked. lease is how long an instance that died keeps the others from it.
 const (
-	every = time.Minute
-	look  = 200 * time.Millisecond
-	lease = 30 * time.Second
+	every  = time.Minute
+	look   = 200 * time.Millisecond
+	lease  = 30 * time.Second
+	sweeps = time.Hour // between two looks for rows that nobody sees any more
 )
 
 // Run keeps the tables as the templates want them until ctx ends. Several instances may do so: one at a time works.
@@ -128,11 +129,17 @@ func (s *Readout) clear(ctx context.Context, views map[string]bool, by map[strin
 	if err != nil {
 		return err
 	}
+	sweep := s.Now().Sub(s.swept) > sweeps
 	for _, t := range kept {
-		if _, err := s.Store.SweepReadoutTable(ctx, t); err != nil {
-			return err
+		if sweep {
+			if _, err := s.Store.SweepReadoutTable(ctx, t); err != nil {
+				return err
+			}
 		}
 		delete(tables, t.Name)
+	}
+	if sweep {
+		s.swept = s.Now()
 	}
 	for name := range tables { // those that were there before, and nobody writes any more
 		if err := s.Keeper.DropTable(ctx, name); err != nil {

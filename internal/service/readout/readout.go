@@ -33,6 +33,7 @@ type Readout struct {
 	models *models.Models
 	parts  *parts.Parts
 	me     store.ID // as the holder of the lease
+	swept  time.Time
 
 	mu      sync.Mutex
 	problem string    // why the tables could not be kept last time

@@ -25,6 +25,20 @@ describe('a saved part', () => {
       expect(concerns(saved, key)).toBe(true);
   });
 
+  it('leaves what was said about it alone, and what was said leaves all else alone', () => {
+    expect(concerns(saved, ['comments', 'id-1'])).toBe(false);
+    const said = { ...saved, kind: 'comment' };
+    for (const key of [['comments', 'id-1'], ['life', 'id-1'], ['worklist']]) expect(concerns(said, key)).toBe(true);
+    for (const key of [['comments', 'id-2'], ['life', 'id-2'], ['part', 'id-1'], ['parts'], ['queue']])
+      expect(concerns(said, key)).toBe(false);
+  });
+
+  it('hears of notices', () => {
+    const told = { ...saved, kind: 'notices', kinds: ['notice'], heads: [] };
+    for (const key of [['notices', true], ['unread'], ['worklist']]) expect(concerns(told, key)).toBe(true);
+    expect(concerns(told, ['part', 'id-1'])).toBe(false);
+  });
+
   it('leaves other pages alone', () => {
     for (const key of [
       ['part', 'EW-R-00002'],

@@ -12,12 +12,12 @@ export interface Deed {
 
 /** Questions about one thing, by its kind: they name it in the second place of their key, or their answer by its id. */
 const about: Record<string, string[]> = {
-  part: ['part', 'copy', 'diff', 'pins', 'life', 'review', 'comments'],
-  model: ['model', 'life', 'review', 'comments'],
+  part: ['part', 'copy', 'diff', 'pins', 'life', 'review'],
+  model: ['model', 'life', 'review'],
   intake: ['intake', 'intake-rows', 'intake-row', 'intake-rule'],
-  bom: ['bom', 'comments'],
+  bom: ['bom'],
   delivery: ['delivery'],
-  want: ['want', 'comments'],
+  want: ['want'],
 };
 
 /** Questions that anything of a kind may answer otherwise. */
@@ -41,6 +41,11 @@ export function concerns(d: Deed, key: readonly unknown[], answer?: unknown): bo
   const [what, which] = key;
   if (what === 'me') return false;
   if (d.kind === 'missed' || typeof what !== 'string') return true;
+  if (d.kind === 'comment' || what === 'comments') {
+    // What is said stands beside the thing: its trail grows, and nothing else of it is another.
+    if (d.kind !== 'comment' || !['comments', 'life', 'worklist'].includes(what)) return false;
+    return what === 'worklist' || d.heads.some((h) => h.id === which);
+  }
   const id = (answer as { id?: string } | undefined)?.id;
   for (const kind of d.kinds) {
     if (among[kind]?.includes(what)) return true;

@@ -3,5 +3,5 @@ export { LifePanel, MoveButtons } from './LifePanel';
 export { LifecyclesPage } from './LifecyclesPage';
 export { QueuePage } from './QueuePage';
 export { ReviewPage } from './ReviewPage';
-export { useStates } from './queries';
+export { useHeldBy, useStates } from './queries';
 export { Trail } from './Trail';

@@ -114,3 +114,9 @@ export function useStates() {
     return (drawer: string, key: string) => byName.get(byDrawer.get(drawer) ?? 'parts')?.get(key);
   }, [all.data, cabinet.data]);
 }
+
+/** Who else holds a thing, so that it cannot be changed now. */
+export function useHeldBy(id: string): string | undefined {
+  const hold = useLife(id).data?.hold;
+  return hold && !hold.mine ? hold.by : undefined;
+}

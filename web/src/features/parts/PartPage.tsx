@@ -5,7 +5,7 @@ import { ApiError, type Schemas } from '../../api/client';
 import { Button, Chip, Dialog, Empty, LifeState, PageHead, Panel, State } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { Talk } from '../comments';
-import { LifePanel, MoveButtons, Trail } from '../lifecycles';
+import { LifePanel, MoveButtons, Trail, useHeldBy } from '../lifecycles';
 import { WatchButton } from '../notices';
 import { PartModels } from '../models';
 import { useMay } from '../people';
@@ -41,6 +41,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
   if (!content) return <Empty title="This part has no content" />;
   const drawer = drawers.find((d) => d.key === content.drawer);
   const draft = p.draft && (p.states.draft ?? p.states.status);
+  const heldBy = useHeldBy(p.id);
   const still = draft && !draft.change ? draft : undefined; // a state in which content does not change
   return (
     <>
@@ -72,8 +73,12 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
           <>
             <Button
               onClick={onEdit}
-              disabled={still !== undefined}
-              title={still && `In the state “${still.word}” its content does not change: send it back first`}
+              disabled={still !== undefined || heldBy !== undefined}
+              title={
+                still
+                  ? `In the state “${still.word}” its content does not change: send it back first`
+                  : heldBy && `${heldBy} holds it: ask, wait, or let a librarian take it over`
+              }
             >
               Edit
             </Button>

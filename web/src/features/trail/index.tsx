@@ -12,7 +12,7 @@ const filters = ['by', 'kind', 'drawer', 'file', 'from', 'to'] as const;
 const kinds = ['part', 'model', 'bom', 'intake', 'want', 'delivery', 'cabinet', 'lifecycle', 'crosswalk'];
 
 const columns: Column<Line>[] = [
-  { key: 'at', head: 'When', width: 165, cell: (l) => new Date(l.at).toLocaleString() },
+  { key: 'at', head: 'When', width: 190, cell: (l) => new Date(l.at).toLocaleString() },
   { key: 'says', head: 'What was done', width: 420, grow: true, cell: (l) => <span title={l.says}>{l.says}</span> },
   { key: 'changes', head: 'Before → after', width: 330, cell: (l) => <span title={changed(l)}>{changed(l)}</span> },
   { key: 'kind', head: 'Kind', width: 80, cell: (l) => l.kind },
