@@ -37,11 +37,11 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
   const [open, setOpen] = useState<'compare' | 'attach'>();
   const [side, setSide] = useState<'newest' | 'released'>('newest');
   const [back, setBack] = useState<number>();
+  const heldBy = useHeldBy(p.id);
   const content = (side === 'released' ? p.released : undefined) ?? p.draft ?? p.released;
   if (!content) return <Empty title="This part has no content" />;
   const drawer = drawers.find((d) => d.key === content.drawer);
   const draft = p.draft && (p.states.draft ?? p.states.status);
-  const heldBy = useHeldBy(p.id);
   const still = draft && !draft.change ? draft : undefined; // a state in which content does not change
   return (
     <>
