@@ -1,6 +1,7 @@
 package notice
 
 import (
+	"crypto/hkdf"
 	"crypto/hmac"
 	"crypto/sha256"
 	"encoding/base64"
@@ -78,9 +79,12 @@ func KeyID(input string) string {
 	return id
 }
 
-// Secret is the key that signs the calls of a person's hook: derived from the installation's own (RFC 5869 in its simplest form, one
-// block of output), so that none is kept. again tells keys of one person apart.
+// Secret is the key that signs the calls of a person's hook: derived from the installation's own (RFC 5869), so that none is kept. again
+// tells keys of one person apart.
 func Secret(installation []byte, person string, again int) []byte {
-	prk := mac([]byte("jolly-drawer/hooks"), string(installation))
-	return mac(prk, fmt.Sprintf("%s/%d\x01", person, again))
+	key, err := hkdf.Key(sha256.New, installation, []byte("jolly-drawer/hooks"), fmt.Sprintf("%s/%d", person, again), sha256.Size)
+	if err != nil {
+		panic("notice: a key as long as a hash can always be derived: " + err.Error())
+	}
+	return key
 }

@@ -220,7 +220,7 @@ func (s *Store) KeepReadoutTable(ctx context.Context, n ReadoutTable) error {
 	return s.tablesChange(ctx, func(g *gorm.DB) error { return once(g).Create(&n).Error })
 }
 
-// ReadoutTableFilled notes that a table has the row of everything in use, but for those of the given parts, which it is given now.
+// ReadoutTableFilled notes that a table has the row of everything in use; what was written behind mark, a place in the feed, it is given now.
 func (s *Store) ReadoutTableFilled(ctx context.Context, n ReadoutTable, mark int64) error {
 	return s.tablesChange(ctx, func(g *gorm.DB) error {
 		late, err := Reader{g}.PartsWrittenSince(mark)

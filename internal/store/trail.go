@@ -11,8 +11,7 @@ import (
 type TrailQuery struct {
 	Account  ID
 	Kinds    []string
-	Drawers  []string // of parts
-	Head     ID
+	Drawers  []string  // of parts
 	From, To time.Time // from the first on, up to before the second
 	Deeds    []ID      // nil is any; an empty list finds nothing
 	After    TrailPlace
@@ -79,9 +78,6 @@ func (r Reader) TrailAcross(q TrailQuery, limit int) (out []TrailLine, err error
 	}
 	if len(q.Drawers) > 0 {
 		db = db.Where("h.drawer IN ?", q.Drawers)
-	}
-	if !q.Head.IsZero() {
-		db = db.Where("t.head = ?", q.Head)
 	}
 	if !q.From.IsZero() {
 		db = db.Where("t.at >= ?", q.From)

@@ -102,16 +102,22 @@ func (a *App) draftsOf(ctx context.Context, c deed.Call, limit int) (out []wire.
 	}
 	heads, n, err := a.Store.Read(ctx).DraftsOf(c.Actor.ID, limit)
 	for _, h := range heads {
-		item := wire.WorkItem{Kind: h.Kind, ID: h.ID.String(), Name: h.Number, Since: h.Updated, Remark: "not released yet"}
+		remark := "not released yet"
 		if h.Revision > 0 {
-			item.Remark = fmt.Sprintf("beside revision %d", h.Revision)
+			remark = fmt.Sprintf("beside revision %d", h.Revision)
 		}
-		if e, ok := a.Index.ByID(item.ID); ok {
-			item.What = e.Description
-		}
-		out = append(out, item)
+		out = append(out, a.itemOf(h, h.Updated, remark))
 	}
 	return out, int(n), err
+}
+
+// itemOf is a thing that waits, with what the index says that it is.
+func (a *App) itemOf(h store.Head, since time.Time, remark string) wire.WorkItem {
+	item := wire.WorkItem{Kind: h.Kind, ID: h.ID.String(), Name: h.Number, Since: since, Remark: remark}
+	if e, ok := a.Index.ByID(item.ID); ok {
+		item.What = e.Description
+	}
+	return item
 }
 
 func (a *App) bomsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
@@ -159,11 +165,7 @@ func (a *App) commentsOf(ctx context.Context, c deed.Call, limit int) (out []wir
 		if h.Open != 1 {
 			remark = fmt.Sprintf("%d comments are open", h.Open)
 		}
-		item := wire.WorkItem{Kind: h.Kind, ID: h.ID.String(), Name: h.Number, Since: h.Since, Remark: remark}
-		if e, ok := a.Index.ByID(item.ID); ok {
-			item.What = e.Description
-		}
-		out = append(out, item)
+		out = append(out, a.itemOf(h.Head, h.Since, remark))
 	}
 	return out, total, err
 }

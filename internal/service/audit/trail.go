@@ -148,26 +148,15 @@ func jsonLines(w io.Writer) (write func(trail.Entry) error, end func() error) {
 
 func commaLines(w io.Writer) (write func(trail.Entry) error, end func() error) {
 	c := csv.NewWriter(w)
-	head := []string{"at", "by", "kind", "number", "action", "says", "seq", "thing", "deed", "account", "detail", "hash before", "hash"}
-	first := true
+	// What keeps the head from being written keeps all else from it, and is told at the end.
+	_ = c.Write([]string{"at", "by", "kind", "number", "action", "says", "seq", "thing", "deed", "account", "detail", "hash before", "hash"})
 	return func(x trail.Entry) error {
-			if first {
-				first = false
-				if err := c.Write(head); err != nil {
-					return err
-				}
-			}
 			row := []string{x.At.Format(time.RFC3339Nano), x.By, x.Kind, x.Number, x.Action, x.Says, strconv.Itoa(x.Seq), x.Head, x.Deed, x.Account, x.Detail, x.HashBefore, x.Hash}
 			for i := range row {
 				row[i] = rows.SafeCell(row[i])
 			}
 			return c.Write(row)
 		}, func() error {
-			if first {
-				if err := c.Write(head); err != nil {
-					return err
-				}
-			}
 			c.Flush()
 			return c.Error()
 		}

@@ -22,25 +22,10 @@ type Comments struct {
 // New returns the comments of an installation.
 func New(d *deed.Desk, p *parts.Parts) *Comments { return &Comments{d, p} }
 
-// Thing finds a part, model, BOM or want by its identifier, a part by its number as well.
-func (s *Comments) Thing(ctx context.Context, key string) (store.Head, error) {
-	id, err := store.ParseID(key)
-	if err != nil {
-		h, err := s.parts.Find(ctx, key)
-		return h, deed.Sentence(err, "part")
-	}
-	all, err := s.Store.Read(ctx).HeadsByID([]store.ID{id})
-	if err == nil && (len(all) != 1 || !commented[all[0].Kind]) {
-		err = store.ErrNotFound
-	}
-	if err != nil {
-		return store.Head{}, deed.Sentence(err, "thing")
-	}
-	return all[0], nil
+// thing finds what people talk about: a part, model, BOM or want by its identifier, a part by its number as well.
+func (s *Comments) thing(ctx context.Context, key string) (store.Head, error) {
+	return s.parts.Thing(ctx, key, "thing", store.KindPart, store.KindModel, store.KindBOM, store.KindWant)
 }
-
-// commented are the kinds of things that people talk about.
-var commented = map[string]bool{store.KindPart: true, store.KindModel: true, store.KindBOM: true, store.KindWant: true}
 
 // List lists what was said about a thing, oldest first.
 func (s *Comments) List(ctx context.Context, c deed.Call, key string, offset, limit int) (wire.CommentList, error) {
@@ -48,15 +33,10 @@ func (s *Comments) List(ctx context.Context, c deed.Call, key string, offset, li
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
-	h, err := s.Thing(ctx, key)
+	h, err := s.thing(ctx, key)
 	if err != nil {
 		return out, err
 	}
-	return s.list(ctx, c, h, offset, limit)
-}
-
-func (s *Comments) list(ctx context.Context, c deed.Call, h store.Head, offset, limit int) (wire.CommentList, error) {
-	out := wire.CommentList{Items: []wire.Comment{}}
 	offset, limit = deed.Page(offset, limit)
 	r := s.Store.Read(ctx)
 	all, total, err := r.Comments(h.ID, offset, limit)
@@ -95,7 +75,7 @@ func (s *Comments) Say(ctx context.Context, c deed.Call, key string, in wire.New
 				return deed.Fault(deed.Unknown, "not-found", "There is no such comment to answer.", "Load the page again.")
 			}
 		}
-		h, err = s.Thing(ctx, key)
+		h, err = s.thing(ctx, key)
 		return err
 	}, func(t *store.Tx) (string, error) {
 		h, err := t.Head(h.Kind, h.ID)

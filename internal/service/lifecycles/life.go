@@ -15,19 +15,7 @@ import (
 
 // thing loads the head of a part or model by its ID, or of a part by its number.
 func (s *Lifecycles) thing(ctx context.Context, key string) (store.Head, error) {
-	id, err := store.ParseID(key)
-	if err != nil {
-		h, err := s.parts.Find(ctx, key)
-		return h, deed.Sentence(err, "part")
-	}
-	h, err := s.Store.Read(ctx).HeadsByID([]store.ID{id})
-	if err == nil && (len(h) != 1 || h[0].Kind != store.KindPart && h[0].Kind != store.KindModel) {
-		err = store.ErrNotFound
-	}
-	if err != nil {
-		return store.Head{}, deed.Sentence(err, "part or model")
-	}
-	return h[0], nil
+	return s.parts.Thing(ctx, key, "part or model", store.KindPart, store.KindModel)
 }
 
 // current gathers what is known of some things, as a reader sees them.
@@ -285,7 +273,7 @@ func (s *Lifecycles) Hold(ctx context.Context, c deed.Call, key string, in wire.
 	if err != nil {
 		return wire.Life{}, err
 	}
-	if _, err := s.policy.Hold(ctx, c, h, in); err != nil {
+	if err := s.policy.Hold(ctx, c, h, in); err != nil {
 		return wire.Life{}, err
 	}
 	return s.Life(ctx, c, h.ID.String(), 0)

@@ -5,13 +5,9 @@ package notices
 import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/reach"
-	"jollydrawer/internal/service/boms"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
-	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/service/parts"
-	"jollydrawer/internal/service/wants"
-	"jollydrawer/internal/store"
 )
 
 // Rooms are the packages below that notices work with, and what an installation decides about them.
@@ -19,9 +15,6 @@ type Rooms struct {
 	Index    *lookup.Index
 	Cabinets *cabinets.Cabinets
 	Parts    *parts.Parts
-	Models   *models.Models
-	BOMs     *boms.BOMs
-	Wants    *wants.Wants
 
 	Guard reach.Guard
 	Mail  Mail   // how mail is sent; without a server none is
@@ -43,9 +36,7 @@ type Notices struct {
 	Rooms
 	// Followed says how far the lookup index of this instance is: questions are asked of it, so that nothing is told before.
 	Followed func() int64
-
-	me store.ID // as the holder of leases
 }
 
 // New returns the notices of an installation.
-func New(d *deed.Desk, r Rooms) *Notices { return &Notices{Desk: d, Rooms: r, me: store.NewID()} }
+func New(d *deed.Desk, r Rooms) *Notices { return &Notices{Desk: d, Rooms: r} }

@@ -32,9 +32,8 @@ type letter struct {
 
 // call is the payload of a hook's call.
 type call struct {
-	Body   json.RawMessage `json:"body"`
-	Notice string          `json:"notice"`
-	Keyed  int             `json:"keyed"`
+	Body  json.RawMessage `json:"body"`
+	Keyed int             `json:"keyed"`
 }
 
 // mailOf is the mail of some notices, oldest first. It carries the identifier of the first.
@@ -90,7 +89,7 @@ func (s *Notices) hookOf(told store.Told, n store.Notice, body wire.NoticeBody, 
 	if err != nil {
 		return store.Sending{}, err
 	}
-	payload, err := json.Marshal(call{raw, n.ID.String(), told.Keyed})
+	payload, err := json.Marshal(call{raw, told.Keyed})
 	return store.Sending{ID: store.NewID(), Account: told.Account, Way: "hook", Address: told.Hook, Payload: string(payload), Due: now, Made: now}, err
 }
 

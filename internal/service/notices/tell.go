@@ -89,9 +89,6 @@ func (s *Notices) Step(ctx context.Context) (more bool, err error) {
 		return false, nil
 	}
 	t := &telling{Notices: s, r: r, asked: map[string]map[string]bool{}}
-	if err := t.load(ctx); err != nil {
-		return false, err
-	}
 	for _, f := range rows {
 		if err := t.deed(ctx, f); err != nil {
 			return false, err
@@ -117,7 +114,7 @@ func (s *Notices) Step(ctx context.Context) (more bool, err error) {
 	return true, err
 }
 
-// telling works out who is told what of some deeds.
+// telling works out who is told what of some deeds. Who may be told is loaded with the first deed that is of interest.
 type telling struct {
 	*Notices
 	r         store.Reader
@@ -198,6 +195,11 @@ func (t *telling) deed(ctx context.Context, f store.FeedRow) error {
 	})
 	if len(done) == 0 {
 		return nil
+	}
+	if t.people == nil { // most steps of the feed are news to nobody
+		if err := t.load(ctx); err != nil {
+			return err
+		}
 	}
 	d, err := t.r.DeedOf(f.Deed)
 	if err != nil {

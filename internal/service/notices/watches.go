@@ -69,7 +69,7 @@ func (s *Notices) subject(ctx context.Context, in wire.WatchEdit) (w store.Watch
 	in.About = strings.TrimSpace(in.About)
 	switch in.Of {
 	case "part", "model", "bom", "want":
-		h, err := s.Thing(ctx, in.Of, in.About)
+		h, err := s.thing(ctx, in.Of, in.About)
 		return store.Watch{Sort: ofThing, About: h.ID.String(), Head: h.ID}, err
 	case ofDrawer:
 		cab := s.Cabinets.Current(ctx)
@@ -94,8 +94,8 @@ func (s *Notices) subject(ctx context.Context, in wire.WatchEdit) (w store.Watch
 	return store.Watch{Sort: in.Of, About: in.About}, nil
 }
 
-// Thing finds a part, model, BOM or want by its number, name or identifier.
-func (s *Notices) Thing(ctx context.Context, kind, key string) (h store.Head, err error) {
+// thing finds a part, model, BOM or want by its number, name or identifier.
+func (s *Notices) thing(ctx context.Context, kind, key string) (h store.Head, err error) {
 	r := s.Store.Read(ctx)
 	if id, e := store.ParseID(key); e == nil {
 		h, err = r.Head(kind, id)

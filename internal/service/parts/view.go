@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
@@ -30,6 +31,23 @@ func (s *Parts) Find(ctx context.Context, key string) (store.Head, error) {
 		return store.Head{}, err
 	}
 	return s.Store.Read(ctx).Head(store.KindPart, id)
+}
+
+// Thing loads the head of a thing of some kinds by its identifier, or of a part by its number; what says in words which kinds they are.
+func (s *Parts) Thing(ctx context.Context, key, what string, kinds ...string) (store.Head, error) {
+	id, err := store.ParseID(key)
+	if err != nil {
+		h, err := s.Find(ctx, key)
+		return h, deed.Sentence(err, "part")
+	}
+	h, err := s.Store.Read(ctx).HeadsByID([]store.ID{id})
+	if err == nil && (len(h) != 1 || !slices.Contains(kinds, h[0].Kind)) {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return store.Head{}, deed.Sentence(err, what)
+	}
+	return h[0], nil
 }
 
 // Get returns a part by ID or number.

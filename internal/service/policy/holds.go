@@ -36,41 +36,41 @@ func (r Rules) HoldOf(h store.Head, me store.ID) *wire.Hold {
 }
 
 // Hold holds a thing for the caller, or for longer. What somebody else holds, a librarian takes over, who says so.
-func (p *Policy) Hold(ctx context.Context, c deed.Call, h store.Head, in wire.TakeHold) (wire.Hold, error) {
+func (p *Policy) Hold(ctx context.Context, c deed.Call, h store.Head, in wire.TakeHold) error {
 	in.Why = strings.TrimSpace(in.Why)
 	if in.Why == "" {
-		return wire.Hold{}, deed.Fault(deed.Invalid, "hold-why", "A hold needs a reason.", "Say in a few words what you are at.")
+		return deed.Fault(deed.Invalid, "hold-why", "A hold needs a reason.", "Say in a few words what you are at.")
 	}
 	if in.Hours == 0 {
 		in.Hours = usualHold
 	}
 	if in.Hours < 1 || in.Hours > longestHold {
-		return wire.Hold{}, deed.Fault(deed.Invalid, "hold-long", fmt.Sprintf("A hold lasts 1 to %d hours.", longestHold), "It can be made longer later.")
+		return deed.Fault(deed.Invalid, "hold-long", fmt.Sprintf("A hold lasts 1 to %d hours.", longestHold), "It can be made longer later.")
 	}
-	return deed.Do(ctx, p.Desk, c, opOf(h), "thing", []any{"hold", h.ID, in}, func(t *store.Tx) (wire.Hold, error) {
+	_, err := deed.Do(ctx, p.Desk, c, opOf(h), "thing", []any{"hold", h.ID, in}, func(t *store.Tx) (bool, error) {
 		h, rules, err := p.now(t, h)
 		if err != nil {
-			return wire.Hold{}, err
+			return false, err
 		}
 		if err := Stands(h); err != nil {
-			return wire.Hold{}, err
+			return false, err
 		}
 		detail := map[string]any{"why": in.Why, "hours": in.Hours}
 		if was, held := rules.holds[h.ID]; held && was.Account != c.Actor.ID {
 			if !in.TakeOver {
-				return wire.Hold{}, rules.Free(h, c.Actor.ID)
+				return false, rules.Free(h, c.Actor.ID)
 			}
 			if err := deed.Allow(c, deed.OpHoldTakeOver); err != nil {
-				return wire.Hold{}, err
+				return false, err
 			}
 			detail["from"], detail["fromAccount"] = was.Name, was.Account
 		}
-		now := store.Hold{Head: h.ID, Account: c.Actor.ID, Why: in.Why, At: t.Deed.At, Until: t.Deed.At.Add(time.Duration(in.Hours) * time.Hour)}
-		if err := t.SetHold(now); err != nil {
-			return wire.Hold{}, err
+		if err := t.SetHold(store.Hold{Head: h.ID, Account: c.Actor.ID, Why: in.Why, At: t.Deed.At, Until: t.Deed.At.Add(time.Duration(in.Hours) * time.Hour)}); err != nil {
+			return false, err
 		}
-		return wire.Hold{By: c.Actor.Name, Mine: true, Why: now.Why, Since: now.At, Until: now.Until}, t.Note(&h, "held", detail)
+		return true, t.Note(&h, "held", detail)
 	})
+	return err
 }
 
 // LetGo ends the caller's hold of a thing; what nobody holds is let go of already.

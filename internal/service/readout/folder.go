@@ -64,7 +64,7 @@ func (s *Readout) WriteFolder(ctx context.Context, c deed.Call, number string, w
 	}
 	f := &folder{s: s, z: zip.NewWriter(w), written: map[string][]folderFile{}, parts: []folderPart{}}
 	if number != "" {
-		h, err := s.parts.Find(ctx, number)
+		h, err := s.Parts.Find(ctx, number)
 		if err != nil {
 			return deed.Sentence(err, "part")
 		}
@@ -137,11 +137,11 @@ func (f *folder) model(ctx context.Context, m part.Model) (*folderModel, error) 
 		out.Files = files
 		return out, nil
 	}
-	d, err := f.s.models.AtRevision(f.s.Store.Read(ctx), m.ID, m.Revision)
+	d, err := f.s.Models.AtRevision(f.s.Store.Read(ctx), m.ID, m.Revision)
 	if err != nil {
 		return nil, fmt.Errorf("%s, revision %d: %w", m.Name, m.Revision, err)
 	}
-	first, err := f.s.models.AtRevision(f.s.Store.Read(ctx), m.ID, 1)
+	first, err := f.s.Models.AtRevision(f.s.Store.Read(ctx), m.ID, 1)
 	if err != nil {
 		return nil, err
 	}
@@ -172,7 +172,7 @@ func (f *folder) model(ctx context.Context, m part.Model) (*folderModel, error) 
 			return nil, err
 		}
 	}
-	raw, ending, err := f.s.models.OtherForm(ctx, &d.Content)
+	raw, ending, err := f.s.Models.OtherForm(ctx, &d.Content)
 	if err != nil {
 		return nil, err
 	}

@@ -153,13 +153,13 @@ func (s *Readout) clear(ctx context.Context, views map[string]bool, by map[strin
 func (s *Readout) keepDrawer(ctx context.Context, want readout.Shape, have []store.ReadoutTable, tables, views map[string]bool) (string, error) {
 	var now store.ReadoutTable
 	var others []store.ReadoutTable
-	highest := 0
+	highest, hash := 0, want.Hash()
 	for _, t := range have {
 		var n int
 		if _, err := fmt.Sscanf(t.Name[len(readout.SQLName(t.Drawer)):], "_%d", &n); err == nil {
 			highest = max(highest, n)
 		}
-		if t.Hash == want.Hash() && t.Room == s.Keeper.Rows && tables[t.Name] && (now.Name == "" || t.Filled) {
+		if t.Hash == hash && t.Room == s.Keeper.Rows && tables[t.Name] && (now.Name == "" || t.Filled) {
 			now = t
 		}
 	}
@@ -173,7 +173,7 @@ func (s *Readout) keepDrawer(ctx context.Context, want readout.Shape, have []sto
 		if err != nil {
 			return "", err
 		}
-		now = store.ReadoutTable{Room: s.Keeper.Rows, Drawer: want.Drawer, Hash: want.Hash(), Shape: string(raw), Made: store.Stamp(s.Now())}
+		now = store.ReadoutTable{Room: s.Keeper.Rows, Drawer: want.Drawer, Hash: hash, Shape: string(raw), Made: store.Stamp(s.Now())}
 		for n := highest + 1; now.Name == "" || tables[now.Name]; n++ { // one that a crash left is not ours
 			now.Name = fmt.Sprintf("%s_%d", readout.SQLName(want.Drawer), n)
 		}

@@ -30,10 +30,8 @@ type Rooms struct {
 type Readout struct {
 	*deed.Desk
 	Rooms
-	models *models.Models
-	parts  *parts.Parts
-	me     store.ID // as the holder of the lease
-	swept  time.Time
+	me    store.ID // as the holder of the lease
+	swept time.Time
 
 	mu      sync.Mutex
 	problem string    // why the tables could not be kept last time
@@ -42,7 +40,7 @@ type Readout struct {
 
 // New returns the readout of an installation. What states mean to design tools is written with the lifecycles that say it.
 func New(d *deed.Desk, r Rooms) *Readout {
-	s := &Readout{Desk: d, Rooms: r, models: r.Models, parts: r.Parts, me: store.NewID()}
+	s := &Readout{Desk: d, Rooms: r, me: store.NewID()}
 	d.Store.Ruled = s.writeStates
 	return s
 }

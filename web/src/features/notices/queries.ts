@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
 import { useWrite } from '../../api/write';
+import { pageOfThing } from '../../ui/pages';
 
 export type Notice = Schemas['Notice'];
 export type Of = Schemas['WatchEdit']['of'];
@@ -50,20 +51,12 @@ export function useSendAgain() {
   return useWrite((id: string) => take(api.POST('/api/v1/sendings/{id}/again', { params: { path: { id } } })));
 }
 
+/** Kinds of things that people are told of. */
+const told = ['part', 'model', 'bom', 'want'];
+
 /** The page of what a notice is about; of several things there is none. */
 export function pageOf(n: Pick<Notice, 'things' | 'more'>): string | undefined {
   const [one, another] = n.things;
   if (!one || another || n.more) return undefined;
-  switch (one.kind) {
-    case 'part':
-      return `/parts/${encodeURIComponent(one.number)}`;
-    case 'model':
-      return `/models/${one.id}`;
-    case 'bom':
-      return `/boms/${one.id}`;
-    case 'want':
-      return `/wants/${encodeURIComponent(one.number)}`;
-    default:
-      return undefined;
-  }
+  return told.includes(one.kind) ? pageOfThing(one) : undefined;
 }

@@ -4,6 +4,7 @@ import { Link, useNavigate, useSearchParams } from 'react-router';
 import { api, take, type Schemas } from '../../api/client';
 import { Asked } from '../../ui/asked';
 import { Button, Dialog, Empty, Field, PageHead, Select } from '../../ui/kit';
+import { pageOfThing } from '../../ui/pages';
 import { DataTable, type Column } from '../../ui/table';
 
 type Line = Schemas['TrailLine'];
@@ -21,29 +22,6 @@ const columns: Column<Line>[] = [
 /** The fields that an entry changed, on one line. */
 function changed(l: Pick<Line, 'changes'>): string {
   return (l.changes ?? []).map((c) => `${c.what}: ${c.before ?? '–'} → ${c.after ?? '–'}`).join(' · ');
-}
-
-/** The page of what an entry is about. */
-export function pageOf(l: Pick<Line, 'kind' | 'id' | 'number'>): string | undefined {
-  switch (l.kind) {
-    case 'part':
-      return `/parts/${encodeURIComponent(l.number)}`;
-    case 'want':
-      return `/wants/${encodeURIComponent(l.number)}`;
-    case 'model':
-    case 'bom':
-      return `/${l.kind}s/${l.id}`;
-    case 'intake':
-      return `/intakes/${l.id}`;
-    case 'delivery':
-      return `/deliveries/${l.id}`;
-    case 'cabinet':
-      return '/cabinet';
-    case 'lifecycle':
-      return `/lifecycles?name=${encodeURIComponent(l.number)}`;
-    default:
-      return undefined;
-  }
 }
 
 /** Who did what, across all things, newest first. */
@@ -131,7 +109,7 @@ export function TrailPage() {
 /** One entry, whole. */
 function Entry({ l, onClose }: { l: Line; onClose: () => void }) {
   const navigate = useNavigate();
-  const page = pageOf(l);
+  const page = pageOfThing(l);
   return (
     <Dialog title={`Entry ${l.seq} of ${l.number}`} open onClose={onClose} wide>
       <p className="mb-2 font-semibold break-words">{l.says}</p>

@@ -4,7 +4,8 @@ import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, test } from 'vitest';
 import { apart, service, show, tall } from '../../ui/testing';
-import { pageOf, TrailPage } from './index';
+import { pageOfThing } from '../../ui/pages';
+import { TrailPage } from './index';
 
 apart();
 tall();
@@ -59,7 +60,7 @@ test('older entries are asked for where there are more', async () => {
 });
 
 test('each kind of thing that has a page is led to', () => {
-  const page = (kind: string) => pageOf({ kind, id: 'i', number: 'n 1' });
+  const page = (kind: string) => pageOfThing({ kind, id: 'i', number: 'n 1' });
   expect(['part', 'want', 'model', 'bom', 'intake', 'delivery', 'cabinet', 'lifecycle', 'layout'].map(page)).toEqual([
     '/parts/n%201',
     '/wants/n%201',

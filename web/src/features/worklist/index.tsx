@@ -4,6 +4,7 @@ import { api, based, take, type Schemas } from '../../api/client';
 import { Asked } from '../../ui/asked';
 import { Button, Chip, Empty, PageHead, Panel, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { pageOfThing } from '../../ui/pages';
 import { waited } from '../../ui/waited';
 import { useCabinet } from '../cabinet/queries';
 import { useMay } from '../people';
@@ -15,25 +16,14 @@ function address(i: Item): string {
   switch (i.kind) {
     case 'review':
       return `/review/${i.id}`;
-    case 'part':
-      return `/parts/${encodeURIComponent(i.name)}`;
-    case 'model':
-      return `/models/${i.id}`;
-    case 'want':
-      return `/wants/${i.name}`;
-    case 'intake':
-      return `/intakes/${i.id}`;
-    case 'bom':
+    case 'bom': // by its name, as people know it
       return `/boms/${encodeURIComponent(i.name)}`;
     case 'notice':
       return '/notices';
-    case 'cabinet':
-    case 'job':
+    case 'job': // those that are about nothing else change templates
       return '/cabinet';
-    case 'delivery':
-      return `/deliveries/${i.id}`;
   }
-  return '/parts';
+  return pageOfThing({ ...i, number: i.name }) ?? '/parts';
 }
 
 /** Where all of a kind are listed. */
