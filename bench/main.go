@@ -33,7 +33,7 @@ const (
 )
 
 func main() {
-	only := flag.String("only", "", "values, right, boms, models, intake, readout, moves, library or large, all where blank; or notices")
+	only := flag.String("only", "", "values, right, boms, models, intake, readout, moves, pages, notices, library or large, all where blank")
 	rows := flag.String("rows", "10000,100000,300000", "rows of the wide intakes")
 	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
@@ -52,7 +52,11 @@ func main() {
 		}
 	}
 	if *only == "" || *only == "models" {
-		err := fingerprints(10_000)
+		err := readingDrawings(2_000)
+		pairsAndSeats(2_000)
+		if err == nil {
+			err = fingerprints(10_000)
+		}
 		if err == nil {
 			err = deliveries(context.Background())
 		}
@@ -90,7 +94,18 @@ func main() {
 			log.Fatal(err)
 		}
 	}
-	if *only == "notices" { // not among all yet: it takes minutes
+	if *only == "" || *only == "pages" {
+		for _, size := range strings.Split(*sizes, ",") {
+			n, err := strconv.Atoi(size)
+			if err == nil {
+				err = pages(context.Background(), n)
+			}
+			if err != nil {
+				log.Fatal(err)
+			}
+		}
+	}
+	if *only == "" || *only == "notices" {
 		if err := told(context.Background()); err != nil {
 			log.Fatal(err)
 		}
@@ -109,11 +124,11 @@ func main() {
 
 // rig is a service on a database of its own, stocked with the demo's cabinet, with somebody signed in.
 type rig struct {
-	db    *dbserver.Server
-	owner string
-	svc   *service
-	k     *client.Client
-	dir   string
+	db                 *dbserver.Server
+	owner, dsn, keeper string // as whom it is spoken to
+	svc                *service
+	k                  *client.Client
+	dir                string
 }
 
 func setUp(ctx context.Context) (*rig, error) {
@@ -125,10 +140,9 @@ func setUp(ctx context.Context) (*rig, error) {
 	if r.db, err = dbserver.Start(ctx, dbserver.Options{Dir: filepath.Join(dir, "db"), Extra: []string{"--local-infile=1"}}); err != nil {
 		return r, err
 	}
-	var dsn string
-	r.owner, dsn = r.db.DSNs()
-	keeper, _ := r.db.ReadoutDSNs(dbserver.Database)
-	if r.svc, err = serve(dir, r.owner, dsn, keeper); err != nil {
+	r.owner, r.dsn = r.db.DSNs()
+	r.keeper, _ = r.db.ReadoutDSNs(dbserver.Database)
+	if r.svc, err = serve(dir, r.owner, r.dsn, r.keeper); err != nil {
 		return r, err
 	}
 	r.k = client.New(r.svc.url, "")

@@ -12,7 +12,6 @@ import (
 	"net/http"
 	"net/url"
 	"os"
-	"path/filepath"
 	"regexp"
 	"runtime"
 	"strconv"
@@ -27,62 +26,31 @@ import (
 	"jollydrawer/core/document"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
-	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/store"
 )
 
 // large measures lookup over a made-up library of n parts in 50 drawers: how soon it is ready, how large the index is,
 // how quickly it answers 8 clients, and how quickly indexed flat SQL tables answer the same.
 func large(ctx context.Context, n int) error {
-	dir, err := os.MkdirTemp("", "jm-")
+	r, _, err := madeLibrary(ctx, n)
+	defer r.close()
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(dir)
-	db, err := dbserver.Start(ctx, dbserver.Options{Dir: filepath.Join(dir, "db"), Extra: []string{"--local-infile=1", "--innodb-buffer-pool-size=512M", "--innodb-flush-log-at-trx-commit=0"}})
-	if err != nil {
-		return err
-	}
-	defer db.Stop()
-	owner, dsn := db.DSNs()
-	keeper, _ := db.ReadoutDSNs(dbserver.Database)
-	svc, err := serve(dir, owner, dsn, keeper)
-	if err != nil {
-		return err
-	}
-	k := client.New(svc.url, "")
-	if _, err := k.SignIn(ctx, "admin", password, "bench", 1); err != nil {
-		return err
-	}
-	if err := stock(ctx, k); err != nil {
-		return err
-	}
-	now, err := k.Cabinet(ctx)
-	if err != nil {
-		return err
-	}
-	cab, err := cabinet.New(now.Document)
-	if err != nil {
-		return err
-	}
-	svc.stop()
-	if err := generate(ctx, owner, cab, n, ""); err != nil {
-		return fmt.Errorf("making the library: %w", err)
-	}
+	k, db, owner := r.k, r.db, r.owner
 	fmt.Printf("lookup over %d parts in 50 drawers\n", n)
 	for _, how := range []string{"from the database", "from its snapshot"} {
 		begin := time.Now()
-		if svc, err = serve(dir, owner, dsn, keeper); err != nil {
+		if r.svc, err = serve(r.dir, owner, r.dsn, r.keeper); err != nil {
 			return err
 		}
 		fmt.Printf("  ready %-17s %6.1f s\n", how, time.Since(begin).Seconds())
 		if how == "from the database" {
-			svc.stop() // which writes the snapshot
+			r.svc.stop() // which writes the snapshot
 		}
 	}
-	defer svc.stop()
-	k.Base = svc.url
-	heap, err := svc.heap(ctx)
+	k.Base = r.svc.url
+	heap, err := r.svc.heap(ctx)
 	if err != nil {
 		return err
 	}

@@ -61,7 +61,7 @@ func fingerprints(n int) error {
 	list := make([]model.Drawing, len(all))
 	for i := range all {
 		print, _ := all[i].Fingerprint()
-		list[i] = model.Drawing{ID: fmt.Sprint(i), Kind: all[i].Kind, Fingerprint: print, Land: all[i].Land}
+		list[i] = model.Drawing{ID: fmt.Sprint(i), Fingerprint: print, Content: &all[i]}
 	}
 	clusters := model.Twins(list, model.MM/20)
 	took := time.Since(begin)

@@ -1,8 +1,11 @@
 package cli
 
 import (
+	"archive/zip"
+	"bytes"
 	"context"
 	"fmt"
+	"io"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -13,7 +16,6 @@ import (
 	"jollydrawer/client"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
-	"jollydrawer/formats/archive"
 	"jollydrawer/internal/wire"
 )
 
@@ -41,7 +43,8 @@ func deliveryCommand() *ucli.Command {
 		command("use", "take models into the library and link them to the part; all where no key is given", "DELIVERY [KEY...]", "jolly delivery use DL-00001 --reuse 1.0='Chip 0805 nominal' --release 'as delivered'", 1, -1,
 			[]ucli.Flag{releaseFlag(), &ucli.StringFlag{Name: "part", Usage: "`NUMBER` of the part; the delivery's own where it is blank"},
 				&ucli.StringSliceFlag{Name: "reuse", Usage: "`KEY=NAME`: the library's model instead"}, &ucli.StringSliceFlag{Name: "name", Usage: "`KEY=NAME`: the house's name for it"},
-				&ucli.BoolFlag{Name: "reuse-same", Usage: "take the library's model wherever it draws the same"}, &ucli.BoolFlag{Name: "correct", Usage: "correct how bodies sit, as proposed"},
+				&ucli.BoolFlag{Name: "reuse-same", Usage: "take the library's model wherever it is the same"}, &ucli.BoolFlag{Name: "correct", Usage: "correct how bodies sit, where there is no doubt"},
+				&ucli.StringSliceFlag{Name: "way", Usage: "`KEY=NUMBER` of the way in which a body sits, where boxes allow several"},
 				&ucli.BoolFlag{Name: "attach", Usage: "attach datasheets and other files to the part"}}, useDelivery),
 		command("intake", "make an intake of a library of many: each drawing once, a part for each symbol", "DELIVERY SUPPLIER", "jolly delivery intake DL-00002 'Pier 3 library' --release 'from the old library'", 2, 2,
 			[]ucli.Flag{&ucli.StringFlag{Name: "release", Required: true, Usage: "release `NOTE` of the drawings"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -80,7 +83,13 @@ func deliveryDone(c *ucli.Command, d wire.Delivery, err error) error {
 	return emit(c, d, func() table {
 		t := table{{"Key", "Kind", "Name", "What it is", "Beside the library"}}
 		for _, f := range d.Files {
-			t = append(t, []string{"file", f.Is, f.Path, f.What, strings.Join(f.Wrong, "; ")})
+			t = append(t, []string{"file", f.Is, f.Path, f.What, ""})
+			for _, w := range f.Wrong {
+				t = append(t, []string{"", "not read", "", w, ""})
+			}
+			for _, w := range f.Said {
+				t = append(t, []string{"", "said", "", w, ""})
+			}
 		}
 		for _, m := range d.Models {
 			beside := ""
@@ -92,8 +101,19 @@ func deliveryDone(c *ucli.Command, d wire.Delivery, err error) error {
 			case m.Named != nil:
 				beside = "another drawing has this name"
 			}
-			for _, f := range m.Fit {
+			if m.Twin != "" {
+				beside = "the same as " + m.Twin + " of this delivery; " + beside
+			}
+			if m.Asked != "" {
+				beside += "; " + m.Asked
+			}
+			for _, f := range m.Fit.Findings {
 				beside += "; " + f.What
+			}
+			for i, w := range m.Fit.Placings {
+				if !w.Certain {
+					beside += fmt.Sprintf("; way %d: %s", i+1, w.What)
+				}
 			}
 			t = append(t, []string{m.Key, m.Kind, m.Name, m.What, strings.TrimPrefix(beside, "; ")})
 		}
@@ -126,6 +146,10 @@ func useDelivery(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
+	ways, err := keyed(c.StringSlice("way"), "way")
+	if err != nil {
+		return err
+	}
 	in := wire.UseDelivery{Part: c.String("part"), Note: c.String("release"), Models: []wire.UsedModel{}}
 	if in.Part == "" {
 		in.Part = d.Part
@@ -135,7 +159,7 @@ func useDelivery(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		wanted[key] = true
 	}
 	for _, m := range d.Models {
-		if len(wanted) > 0 && !wanted[m.Key] {
+		if len(wanted) > 0 && !wanted[m.Key] || len(wanted) == 0 && m.Twin != "" { // a twin is taken once
 			continue
 		}
 		u := wire.UsedModel{Key: m.Key, Name: names[m.Key]}
@@ -148,12 +172,18 @@ func useDelivery(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				return err
 			}
 			u.Reuse = have.ID
-		} else if c.Bool("reuse-same") && len(m.Same) > 0 && m.Same[0].Revision > 0 && (m.Same[0].How == "draws the same" || m.Same[0].How == "is the same file") {
+		} else if c.Bool("reuse-same") && len(m.Same) > 0 && m.Same[0].Revision > 0 && (m.Same[0].How == "is the same" || m.Same[0].How == "is the same file") {
 			u.Reuse = m.Same[0].ID
 		}
-		if c.Bool("correct") && len(m.Fit) > 0 && u.Reuse == "" {
-			place := m.Fit[len(m.Fit)-1].Place
+		if place, ok := m.Fit.Certain(); ok && c.Bool("correct") && u.Reuse == "" {
 			u.Correct = &place
+		}
+		if way := ways[m.Key]; way != "" {
+			n, err := strconv.Atoi(way)
+			if err != nil || n < 1 || n > len(m.Fit.Placings) {
+				return fmt.Errorf("%s can sit in %d ways; %q is none of them: see jolly delivery show %s", m.Name, len(m.Fit.Placings), way, d.Number)
+			}
+			u.Correct = &m.Fit.Placings[n-1].Place
 		}
 		in.Models = append(in.Models, u)
 	}
@@ -178,18 +208,40 @@ func pinsCommands() []*ucli.Command {
 			[]ucli.Flag{releaseFlag(), &ucli.StringFlag{Name: "name"}, &ucli.StringSliceFlag{Name: "free", Usage: "`PAD` without a pin on purpose"},
 				&ucli.StringSliceFlag{Name: "no-pad", Usage: "`PIN` without a pad on purpose"}, &ucli.BoolFlag{Name: "same", Usage: "back to pins on pads of their own number"}}, mapPins),
 		command("place-body", "correct how a part's body sits on its pads, as proposed", "NUMBER", "jolly part place-body EW-U-00001 --release 'turned by 90°'", 1, 1,
-			[]ucli.Flag{releaseFlag(), &ucli.BoolFlag{Name: "only-here", Usage: "for this land pattern only"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			[]ucli.Flag{releaseFlag(), &ucli.BoolFlag{Name: "only-here", Usage: "for this land pattern only"}, &ucli.IntFlag{Name: "way", Usage: "`NUMBER` of the way, where boxes allow several"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				p, err := k.PinsOnPads(ctx, c.Args().First())
-				if err == nil && len(p.Fit) == 0 {
-					err = fmt.Errorf("%s: nothing is wrong with how the body sits, as far as boxes tell", p.Part)
-				}
 				if err != nil {
 					return err
 				}
-				p, err = k.PlaceBody(ctx, p.Part, p.Version, wire.PlaceBody{Place: p.Fit[len(p.Fit)-1].Place, OnlyHere: c.Bool("only-here"), Note: c.String("release")})
+				place, err := placing(p, c.Int("way"))
+				if err != nil {
+					return err
+				}
+				p, err = k.PlaceBody(ctx, p.Part, p.Version, wire.PlaceBody{Place: place, OnlyHere: c.Bool("only-here"), Note: c.String("release")})
 				return pinsDone(c, p, err)
 			}),
 	}
+}
+
+// placing is the way that was chosen, or the only one where it is certain.
+func placing(p wire.PinsOnPads, way int) (model.Placement, error) {
+	ways := p.Fit.Placings
+	if place, ok := p.Fit.Certain(); ok && way == 0 {
+		return place, nil
+	}
+	switch {
+	case len(ways) == 0 && len(p.Fit.Findings) == 0:
+		return model.Placement{}, fmt.Errorf("%s: nothing is wrong with how the body sits, as far as boxes tell", p.Part)
+	case len(ways) == 0:
+		return model.Placement{}, fmt.Errorf("%s: %s; %s", p.Part, p.Fit.Findings[0].What, p.Fit.Findings[0].Mend)
+	case way < 1 || way > len(ways):
+		all := make([]string, len(ways))
+		for i, w := range ways {
+			all[i] = fmt.Sprintf("%d: %s", i+1, w.What)
+		}
+		return model.Placement{}, fmt.Errorf("%s: boxes allow several ways; say which with --way (%s)", p.Part, strings.Join(all, "; "))
+	}
+	return ways[way-1].Place, nil
 }
 
 func pinsDone(c *ucli.Command, p wire.PinsOnPads, err error) error {
@@ -208,12 +260,15 @@ func pinsDone(c *ucli.Command, p wire.PinsOnPads, err error) error {
 		for _, f := range p.Findings {
 			t = append(t, []string{string(f.Severity), f.Cause, "", "", "", f.What})
 		}
-		for _, f := range p.Fit {
+		for _, f := range p.Fit.Findings {
 			t = append(t, []string{string(f.Severity), f.Cause, "", "", "", f.What + "; " + f.Mend})
+		}
+		for i, w := range p.Fit.Placings {
+			t = append(t, []string{"way " + strconv.Itoa(i+1), "", "", "", "", w.What})
 		}
 		return t
 	})
-	if err == nil && len(p.Findings)+len(p.Fit) > 0 {
+	if err == nil && len(p.Findings)+len(p.Fit.Findings) > 0 {
 		return ErrFindings
 	}
 	return err
@@ -277,9 +332,9 @@ func writeFolder(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
-	z, err := archive.Open(raw)
+	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw))) // the service's own, as large as its library
 	if err != nil {
-		return err
+		return fmt.Errorf("the answer of the service is no archive: %w", err)
 	}
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return fmt.Errorf("the folder cannot be made: %w", err)
@@ -288,11 +343,19 @@ func writeFolder(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return fmt.Errorf("the folder cannot be written: %w", err)
 	}
-	var bytes int64
+	var written int64
 	for _, f := range z.File {
-		content, err := archive.Read(f)
+		if !filepath.IsLocal(filepath.FromSlash(f.Name)) {
+			return fmt.Errorf("the archive holds the path %q, which leads out of the folder", f.Name)
+		}
+		r, err := f.Open()
 		if err != nil {
 			return err
+		}
+		content, err := io.ReadAll(r)
+		r.Close()
+		if err != nil {
+			return fmt.Errorf("%s: %w", f.Name, err)
 		}
 		to := filepath.Join(state, filepath.FromSlash(f.Name))
 		if err := os.MkdirAll(filepath.Dir(to), 0o755); err != nil {
@@ -301,7 +364,7 @@ func writeFolder(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		if err := os.WriteFile(to, content, 0o644); err != nil {
 			return fmt.Errorf("the folder cannot be written: %w", err)
 		}
-		bytes += int64(len(content))
+		written += int64(len(content))
 	}
 	if err := os.Chmod(state, 0o755); err != nil {
 		return err
@@ -309,7 +372,7 @@ func writeFolder(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err := switchTo(dir, filepath.Base(state)); err != nil {
 		return err
 	}
-	out := wire.ReadoutFolder{Files: len(z.File), Bytes: bytes}
+	out := wire.ReadoutFolder{Files: len(z.File), Bytes: written}
 	return emit(c, out, func() table {
 		return pairs("Folder", filepath.Join(dir, "library"), "Files", strconv.Itoa(out.Files), "Bytes", strconv.FormatInt(out.Bytes, 10))
 	})

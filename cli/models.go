@@ -2,6 +2,7 @@ package cli
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -42,12 +43,34 @@ func modelCommand() *ucli.Command {
 			}
 			return modelDone(c, m, err)
 		}),
-		command("export", "write a model in a form: own, edif, ipc2581, step, original or svg", "NAME FORM", "jolly model export 'Chip 0805 nominal' ipc2581 > chip.xml", 2, 2,
+		command("export", "write a model in a form: own, edif, ipc2581, pad-table, step, original or svg", "NAME FORM", "jolly model export 'Chip 0805 nominal' ipc2581 > chip.xml", 2, 2,
 			[]ucli.Flag{kind, &ucli.StringFlag{Name: "to", Usage: "`FILE` to write; standard output where it is blank"}}, exportModel),
-		command("pins", "lay a symbol's pins beside an independent list: a pin table or an IBIS file", "NAME FILE", "jolly model pins 'Tide logger' datasheet-pins.csv", 2, 2, nil, comparePins),
+		command("pins", "lay a symbol's pins beside an independent list: a pin table or an IBIS file", "NAME FILE", "jolly model pins 'Tide logger' datasheet-pins.csv", 2, 2, []ucli.Flag{listFlag()}, comparePins),
 		command("make-symbol", "make a symbol from a pin table", "NAME FILE", "jolly model make-symbol 'Tide logger' pins.csv --release 'from the datasheet'", 2, 2, []ucli.Flag{releaseFlag(),
 			&ucli.StringFlag{Name: "order", Value: "function", Usage: "function or number"}, &ucli.BoolFlag{Name: "one-side", Usage: "all pins on the left"},
-			&ucli.BoolFlag{Name: "by-unit", Usage: "a unit for each group of the table"}}, makeSymbol),
+			&ucli.BoolFlag{Name: "by-unit", Usage: "a unit for each group of the table"}, listFlag()}, makeSymbol),
+		command("make-land-pattern", "make land patterns from the figures of a package, by IPC-7351B, or from a table of pads", "[NAME FILE]", "jolly model make-land-pattern --family 'gull wing dual' --pins 8 --pitch 1.27 --span 5.8..6.2 --lead-length 0.4..1.27 --lead-width 0.31..0.51 --body 3.8..4x4.8..5", 0, 2, landFlags(), makeLand),
+		command("diff", "compare two revisions of a model; 0 stands for the draft", "NAME FROM TO", "jolly model diff 'Chip 0805 nominal' 1 2", 3, 3, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			from, to, err := revisions(c)
+			if err != nil {
+				return err
+			}
+			m, err := findModel(ctx, k, c, c.Args().First())
+			if err != nil {
+				return err
+			}
+			d, err := k.ModelDiff(ctx, m.ID, from, to)
+			if err != nil {
+				return err
+			}
+			return emit(c, d, func() table {
+				t := table{{"What", fmt.Sprintf("Revision %d", from), fmt.Sprintf("Revision %d", to)}}
+				for _, x := range d.Differences {
+					t = append(t, []string{x.Label, x.From, x.To})
+				}
+				return t
+			})
+		}),
 		command("trail", "who did what to a model", "NAME", "jolly model trail 'Chip 0805 nominal'", 1, 1, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			m, err := findModel(ctx, k, c, c.Args().First())
 			if err != nil {
@@ -82,10 +105,12 @@ func modelCommand() *ucli.Command {
 			}
 			return err
 		}},
-		command("twins", "models that draw the same, or nearly the same", "", "jolly model twins --kind 'land pattern'", 0, 0, []ucli.Flag{kind}, listTwins),
-		command("merge", "make models lead to one that draws the same", "KEEP GONE...", "jolly model merge 'Chip 0805 nominal' 'R 0805' --why 'one drawing' --move-all", 2, -1, []ucli.Flag{kind,
+		command("twins", "models that are the same, or nearly the same", "", "jolly model twins --kind 'land pattern'", 0, 0, []ucli.Flag{kind}, listTwins),
+		command("merge", "make models lead to one that is the same", "KEEP GONE...", "jolly model merge 'Chip 0805 nominal' 'R 0805' --why 'one drawing' --move-all", 2, -1, []ucli.Flag{kind,
 			&ucli.StringFlag{Name: "why", Required: true}, &ucli.BoolFlag{Name: "move-all", Usage: "all parts that use them take the survivor"},
-			&ucli.StringSliceFlag{Name: "move", Usage: "`NUMBER` of a part that takes the survivor"}}, mergeModels),
+			&ucli.StringSliceFlag{Name: "move", Usage: "`NUMBER` of a part that takes the survivor"},
+			&ucli.StringSliceFlag{Name: "different", Usage: "`NAME` of one that is merged although it is not the same"}}, mergeModels),
+		command("unmerge", "take the merging of a model back, with the parts that took the survivor", "NAME", "jolly model unmerge 'R 0805' --why 'another density'", 1, 1, []ucli.Flag{kind, &ucli.StringFlag{Name: "why", Required: true}}, unmergeModel),
 		command("like", "land patterns like one, or by what is measured", "[NAME]", "jolly model like --pads 8 --pitch 1.27 --row 5.4 --within 0.2", 0, 1, []ucli.Flag{&ucli.IntFlag{Name: "pads"},
 			&ucli.StringFlag{Name: "pitch"}, &ucli.StringFlag{Name: "row"}, &ucli.StringFlag{Name: "within", Usage: "how far they may differ; 0.05 mm where blank"}}, likeModels),
 		command("rename", "replace words in the names of models", "FIND REPLACE NAME...", "jolly model rename 'Brackwater ' '' 'Brackwater Chip 0402'", 3, -1, []ucli.Flag{kind}, renameModels),
@@ -164,11 +189,19 @@ func findModel(ctx context.Context, k *client.Client, c *ucli.Command, key strin
 
 func showModel(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	m, err := findModel(ctx, k, c, c.Args().First())
+	for _, of := range model.Kinds { // a name that was merged away leads on, for looking
+		if err == nil {
+			break
+		}
+		if led, e := k.Model(ctx, string(of)+": "+c.Args().First()); e == nil {
+			m, err = led, nil
+		}
+	}
 	if err != nil {
 		return err
 	}
 	return emit(c, m, func() table {
-		t := pairs("Name", m.Name, "Kind", m.Kind, "What", m.What, "Status", m.Status, "Revision", strconv.Itoa(m.Revision), "File", m.FileName, "Merged into", m.Merged, "ID", m.ID)
+		t := pairs("Name", m.Name, "Kind", m.Kind, "What", m.What, "Status", m.Status, "Revision", strconv.Itoa(m.Revision), "File", m.FileName, "Merged into", m.Merged, "Asked as", m.AskedAs, "ID", m.ID)
 		for _, f := range m.Checks {
 			t = append(t, []string{string(f.Severity), f.Cause + ": " + f.What + accepted(f.Waived)})
 		}
@@ -267,8 +300,11 @@ func comparePins(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
-	p, err := k.ComparePins(ctx, m.ID, wire.PinsBeside{File: f.Hash})
+	p, err := k.ComparePins(ctx, m.ID, wire.PinsBeside{File: f.Hash, PinChoice: wire.PinChoice{List: c.String("list")}})
 	if err != nil {
+		return err
+	}
+	if err := chosen(p.PinReading, len(p.Lines), p.Wrong); err != nil {
 		return err
 	}
 	err = emit(c, p, func() table {
@@ -284,12 +320,28 @@ func comparePins(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	return err
 }
 
+// listFlag chooses one of several pin lists of a file.
+func listFlag() ucli.Flag {
+	return &ucli.StringFlag{Name: "list", Usage: "`NAME` of the component or package, where the file has pin lists of several"}
+}
+
+// chosen refuses where no pins were taken: a file holds several pin lists and none was chosen, or no column holds the numbers.
+func chosen(r wire.PinReading, pins int, wrong []string) error {
+	switch {
+	case len(r.Lists) > 1 && r.List == "":
+		return fmt.Errorf("the file holds several pin lists; choose one with --list: %s", strings.Join(r.Lists, ", "))
+	case pins == 0 && len(wrong) > 0:
+		return errors.New(wrong[0])
+	}
+	return nil
+}
+
 func makeSymbol(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	f, err := uploadFile(ctx, k, c.Args().Get(1))
 	if err != nil {
 		return err
 	}
-	in := wire.SymbolTry{File: f.Hash}
+	in := wire.SymbolTry{File: f.Hash, PinChoice: wire.PinChoice{List: c.String("list")}}
 	in.Layout.Order, in.Layout.OneSide, in.Layout.ByUnit = c.String("order"), c.Bool("one-side"), c.Bool("by-unit")
 	if was, err := k.Model(ctx, "symbol: "+c.Args().First()); err == nil {
 		if edit := newestEdit(was); edit != nil {
@@ -298,6 +350,9 @@ func makeSymbol(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	}
 	made, err := k.TrySymbol(ctx, in)
 	if err != nil {
+		return err
+	}
+	if err := chosen(made.PinReading, len(made.Pins), made.Wrong); err != nil {
 		return err
 	}
 	for _, w := range made.Wrong {
@@ -357,35 +412,6 @@ func mendModels(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		return err
 	}
 	out, err := k.MendModels(ctx, wire.ModelMend{Cause: c.Args().First(), Models: append([]string{}, ids...), Note: c.String("release")})
-	return mended(c, out, err)
-}
-
-func listTwins(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	l, err := k.Twins(ctx, c.String("kind"))
-	if err != nil {
-		return err
-	}
-	return emit(c, l, func() table {
-		t := table{{"Cluster", "Kind", "How", "Name", "Uses", "Status"}}
-		for i, w := range l.Clusters {
-			how := "draw the same"
-			if !w.Exact {
-				how = "within " + w.Most.String() + " mm"
-			}
-			for _, m := range w.Models {
-				t = append(t, []string{strconv.Itoa(i + 1), w.Kind, how, m.Name, strconv.Itoa(m.Uses), m.Status})
-			}
-		}
-		return t
-	})
-}
-
-func mergeModels(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	ids, err := modelIDs(ctx, k, c, c.Args().Slice())
-	if err != nil {
-		return err
-	}
-	out, err := k.MergeModels(ctx, wire.MergeModels{Keep: ids[0], Gone: ids[1:], Why: c.String("why"), All: c.Bool("move-all"), Move: c.StringSlice("move")})
 	return mended(c, out, err)
 }
 

@@ -130,10 +130,9 @@ func onePart() []*ucli.Command {
 			[]ucli.Flag{&ucli.StringFlag{Name: "note", Required: true, Usage: "what was made or changed"}, &ucli.StringFlag{Name: "find", Usage: "release all complete drafts that these `WORDS` find"},
 				&ucli.StringSliceFlag{Name: "drawer", Usage: "with or instead of --find: only this drawer"}}, releaseParts),
 		command("diff", "compare two revisions; 0 stands for the draft", "NUMBER FROM TO", "jolly part diff EW-R-00001 1 2", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			from, err1 := strconv.Atoi(c.Args().Get(1))
-			to, err2 := strconv.Atoi(c.Args().Get(2))
-			if err1 != nil || err2 != nil {
-				return Usage("diff needs two revision numbers, such as 1 2; 0 stands for the draft")
+			from, to, err := revisions(c)
+			if err != nil {
+				return err
 			}
 			d, err := k.Diff(ctx, c.Args().First(), from, to)
 			if err != nil {
@@ -241,7 +240,7 @@ func partTable(p wire.Part) table {
 		t = append(t, []string{"Alike", strings.Join(p.Alike, ", "), "equal in the identifying parameters"})
 	}
 	for _, f := range n.Findings {
-		t = append(t, []string{"Finding", string(f.Severity) + ": " + f.What})
+		t = append(t, []string{"Finding", string(f.Severity), f.What})
 	}
 	for i, r := range t {
 		if len(r) < 3 { // what stands alone has the rest of the line for itself
@@ -336,4 +335,14 @@ func goBack(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		return err
 	}
 	return emit(c, p, func() table { return partTable(p) })
+}
+
+// revisions reads the two revisions that are compared, behind what they are of.
+func revisions(c *ucli.Command) (from, to int, err error) {
+	from, err1 := strconv.Atoi(c.Args().Get(1))
+	to, err2 := strconv.Atoi(c.Args().Get(2))
+	if err1 != nil || err2 != nil {
+		return 0, 0, Usage("diff needs two revision numbers, such as 1 2; 0 stands for the draft")
+	}
+	return from, to, nil
 }

@@ -44,7 +44,67 @@ func reviewCommand() *ucli.Command {
 			reviewing(func(ctx context.Context, c *ucli.Command, k *client.Client, r wire.Review) (wire.Review, error) {
 				return k.SignReview(ctx, r.ID, r.Version, wire.SignReview{Against: c.Args().Get(1), All: c.Bool("all")})
 			})),
+		command("together", "lay the parts that wait for you beside each other that have a part's datasheet in common; --sign signs all that is shown", "NUMBER", "jolly review together EW-R-00001 --sign 'datasheet TW-0805, page 2' --all", 1, 1,
+			[]ucli.Flag{&ucli.StringFlag{Name: "sign", Usage: "sign all of them, as laid `AGAINST` this"}, &ucli.BoolFlag{Name: "all", Usage: "you looked at every item: those that are not ticked are"}},
+			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				r, err := k.ReviewTogether(ctx, c.Args().First())
+				if err != nil {
+					return err
+				}
+				if c.String("sign") != "" && len(r.Parts) > 0 {
+					in := wire.SignMany{SignReview: wire.SignReview{Against: c.String("sign"), All: c.Bool("all")}}
+					for _, p := range r.Parts {
+						in.Things = append(in.Things, wire.PartBase{ID: p.ID, Version: p.Version})
+					}
+					if _, err := k.SignMany(ctx, in); err != nil {
+						return err
+					}
+					if r, err = k.ReviewTogether(ctx, c.Args().First()); err != nil {
+						return err
+					}
+				}
+				return emit(c, r, func() table { return together(r) })
+			}),
 	)
+}
+
+// together is a table with a column for each item that parts do not say alike.
+func together(r wire.TogetherReview) table {
+	head := []string{"Part"}
+	for _, d := range r.Differ {
+		head = append(head, d.Label)
+	}
+	t := table{append(head, "Open", "Signed by")}
+	for at, p := range r.Parts {
+		row := []string{p.Number}
+		for _, d := range r.Differ {
+			text := ""
+			for _, i := range p.Items {
+				if i.Key == d.Items[at] {
+					text = i.Text
+				}
+			}
+			row = append(row, text)
+		}
+		var by []string
+		for _, s := range p.Signed {
+			if s.Current {
+				by = append(by, s.By)
+			}
+		}
+		t = append(t, append(row, strconv.Itoa(p.Open), strings.Join(by, ", ")))
+	}
+	alike := []string{}
+	for _, i := range r.Alike {
+		alike = append(alike, i.Label+" "+i.Text)
+	}
+	if r.More {
+		t = append(t, []string{"more of them wait than are shown"})
+	}
+	if len(alike) > 0 {
+		t = append(t, []string{"all: " + strings.Join(alike, "; ")})
+	}
+	return t
 }
 
 // reviewing does something with the review list of the thing that is named first, and prints the list as it is then.

@@ -96,6 +96,21 @@ func (c *Client) SignReview(ctx context.Context, id string, version int, in wire
 	return change[wire.Review](ctx, c, http.MethodPost, "/things/"+seg(id)+"/review/signature", version, in)
 }
 
+// ReviewTogether lays the lists of all that waits for the caller beside each other that shares a datasheet with a part.
+func (c *Client) ReviewTogether(ctx context.Context, key string) (wire.TogetherReview, error) {
+	return get[wire.TogetherReview](ctx, c, "/things/"+seg(key)+"/review/together", nil)
+}
+
+// TickMany ticks items of several review lists.
+func (c *Client) TickMany(ctx context.Context, in wire.TickMany) (wire.Reviewed, error) {
+	return post[wire.Reviewed](ctx, c, "/reviews/ticks", in)
+}
+
+// SignMany signs several review lists.
+func (c *Client) SignMany(ctx context.Context, in wire.SignMany) (wire.Reviewed, error) {
+	return post[wire.Reviewed](ctx, c, "/reviews/signatures", in)
+}
+
 // TakeTurn takes a thing from the queue, or lets go of it.
 func (c *Client) TakeTurn(ctx context.Context, id string, version int, letGo bool) (wire.Review, error) {
 	return change[wire.Review](ctx, c, http.MethodPost, "/things/"+seg(id)+"/review/turn", version, wire.TakeTurn{LetGo: letGo})

@@ -39,6 +39,11 @@ func (c *Client) ReleaseModel(ctx context.Context, id string, version int, note 
 	return change[wire.Model](ctx, c, http.MethodPost, "/models/"+seg(id)+"/release", version, wire.Release{Note: note})
 }
 
+// ModelDiff compares two revisions of a model; 0 stands for the draft.
+func (c *Client) ModelDiff(ctx context.Context, id string, from, to int) (wire.ModelDiff, error) {
+	return get[wire.ModelDiff](ctx, c, "/models/"+seg(id)+"/diff", url.Values{"from": {strconv.Itoa(from)}, "to": {strconv.Itoa(to)}})
+}
+
 // ModelTrail returns a model's trail, newest first.
 func (c *Client) ModelTrail(ctx context.Context, id string, offset, limit int) (wire.TrailList, error) {
 	return get[wire.TrailList](ctx, c, "/models/"+seg(id)+"/trail", paging(offset, limit))
@@ -84,6 +89,11 @@ func (c *Client) MergeModels(ctx context.Context, in wire.MergeModels) (wire.Men
 	return post[wire.Mended](ctx, c, "/model-merges", in)
 }
 
+// TakeMergingBack makes a model that was merged away one of its own again.
+func (c *Client) TakeMergingBack(ctx context.Context, in wire.TakeMergingBack) (wire.Mended, error) {
+	return post[wire.Mended](ctx, c, "/model-merges/taken-back", in)
+}
+
 // RenameModels renames or describes several models.
 func (c *Client) RenameModels(ctx context.Context, in wire.RenameModels) (wire.Mended, error) {
 	return post[wire.Mended](ctx, c, "/model-renames", in)
@@ -94,12 +104,17 @@ func (c *Client) Like(ctx context.Context, model string, pads int, pitch, row, w
 	return get[wire.LikeList](ctx, c, "/land-patterns-like", url.Values{"model": {model}, "pads": {strconv.Itoa(pads)}, "pitch": {pitch}, "row": {row}, "within": {within}})
 }
 
+// TryLand makes land patterns from figures or from a table of pads for looking at them.
+func (c *Client) TryLand(ctx context.Context, in wire.LandTry) (wire.LandTried, error) {
+	return post[wire.LandTried](ctx, c, "/land-pattern-tries", in)
+}
+
 // TrySymbol makes a symbol from a pin table for looking at it.
 func (c *Client) TrySymbol(ctx context.Context, in wire.SymbolTry) (wire.SymbolTried, error) {
 	return post[wire.SymbolTried](ctx, c, "/symbol-tries", in)
 }
 
-// ModelFile reads a model in a form: own, edif, ipc2581, step or original. The caller closes it.
+// ModelFile reads a model in a form: own, edif, ipc2581, pad-table, step or original. The caller closes it.
 func (c *Client) ModelFile(ctx context.Context, id, form string) (io.ReadCloser, error) {
 	return c.stream(ctx, "/models/"+seg(id)+"/file", url.Values{"form": {form}})
 }

@@ -27,7 +27,7 @@ func rounds() int {
 	return 5
 }
 
-const lot = 6000 // parts of one intake: three staging batches
+const lot = 10_000 // parts of one intake: five staging batches
 
 // allOrNothing asks the database how many parts of a lot can be seen, until the job has ended. At no moment is there
 // a part of the lot only; in the end the whole lot is there, under numbers that are given once.

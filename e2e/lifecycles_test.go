@@ -105,6 +105,76 @@ func TestASecondPersonReviewsByKeyboard(t *testing.T) {
 	assert.Contains(t, trail.Items[0].Detail, "the tolerance is 5 %")
 }
 
+// aSeries are parts of one datasheet that somebody passes to a second person.
+func aSeries(t *testing.T, k *client.Client, ohms ...string) (out []wire.Part) {
+	t.Helper()
+	f, err := k.Upload(t.Context(), "tw series.pdf", strings.NewReader(file(t, "datasheets/tidewright-tw-series.pdf")))
+	require.NoError(t, err)
+	for _, o := range ohms {
+		p, err := k.MakePart(t.Context(), wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": o, "tolerance": "1%", "case": "0805"}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: "SR-" + o}},
+			Datasheets: []part.File{{Hash: f.Hash, Name: "tw series.pdf"}}})
+		require.NoError(t, err)
+		_, err = k.Move(t.Context(), wire.MoveThings{Move: "ask for review", Things: []wire.PartBase{{ID: p.ID, Version: p.Version}}})
+		require.NoError(t, err)
+		out = append(out, p)
+	}
+	return out
+}
+
+func TestASeriesIsReviewedTogetherByKeyboard(t *testing.T) {
+	i := serve2(t)
+	admin := i.admin(t)
+	stocked(t, admin)
+	ines := i.as(t, "ines", "engineer")
+	i.as(t, "tomas", "engineer")
+	fourEyes(t, admin)
+	parts := aSeries(t, ines, "1k", "2k2", "3k3")
+
+	p := window(t, i, "tomas")
+	p.goTo("/review/" + parts[0].ID)
+	p.press("With its series…")
+	p.see("3 parts wait for you with this datasheet")
+	p.see("Alike in all 3: looked up once")
+	p.keys("[role=grid]", strings.Repeat(kb.Enter, 4)) // all that is alike, and past it to the parts
+	r, err := admin.Review(t.Context(), parts[2].ID)
+	require.NoError(t, err)
+	alike := 0
+	for _, item := range r.Items {
+		if len(item.By) > 0 {
+			alike++
+		}
+	}
+	assert.GreaterOrEqual(t, alike, 3, "one tick counts for every part")
+	p.press("Sign 3…")
+	p.see("open items too")
+	require.NoError(t, p.b.Keys(kb.Tab+" "+kb.Enter))
+	p.see("You signed 3 reviews.")
+	for _, x := range parts {
+		r, err := admin.Review(t.Context(), x.ID)
+		require.NoError(t, err)
+		require.Len(t, r.Signed, 1)
+		assert.Equal(t, []any{"tw series.pdf, page 1", true, "Tomas"}, []any{r.Signed[0].Against, r.Signed[0].Current, r.Signed[0].By})
+	}
+	p.press("Move 3 on…")
+	p.see("3 can be moved")
+	p.fill("Note", "the whole series")
+	require.NoError(t, p.b.Keys(kb.Enter))
+	p.see("Release: 3 parts.")
+	now, err := admin.Part(t.Context(), parts[1].Number)
+	require.NoError(t, err)
+	assert.Equal(t, []any{"released", 1}, []any{now.Status, now.Revision})
+}
+
+// enter activates a button, by its text, with the keyboard.
+func (p page) enter(text string) {
+	p.t.Helper()
+	found, err := p.b.Eval(fmt.Sprintf(`(() => { const b = [...document.querySelectorAll('button')].find((b) => b.textContent.trim() === %q); b?.focus(); return String(document.activeElement === b); })()`, text))
+	require.NoError(p.t, err)
+	require.Equal(p.t, "true", found, "the keyboard reaches %s", text)
+	require.NoError(p.t, p.b.Keys(kb.Enter))
+	require.NoError(p.t, p.b.Idle())
+}
+
 func TestALifecycleIsChangedInItsTable(t *testing.T) {
 	i := serve2(t)
 	admin := i.admin(t)
@@ -115,12 +185,12 @@ func TestALifecycleIsChangedInItsTable(t *testing.T) {
 	require.NoError(t, err)
 	p := window(t, i, "admin")
 	p.goTo("/lifecycles?name=parts")
-	steps(t, p.b, p.b.Press(`[aria-label="Remove the state In review"]`))
+	p.keys(`[aria-label="Remove the state In review"]`, kb.Enter)
 	p.see("With it go the moves")
-	p.press("Remove it from the table")
-	p.press("See what it changes…")
+	p.enter("Remove it from the table")
+	p.enter("See what it changes…")
 	p.see("1 thing in it becomes")
-	p.press("Put it in force")
+	p.enter("Put it in force")
 	p.see("The lifecycle parts is in force.")
 	now, err := admin.Part(t.Context(), p1.ID)
 	require.NoError(t, err)
@@ -131,10 +201,10 @@ func TestALifecycleIsChangedInItsTable(t *testing.T) {
 
 	// A group is made, and a move is given to it.
 	p.goTo("/people")
-	p.press("Make a group…")
+	p.enter("Make a group…")
 	p.fill("Name", "Eyes")
-	steps(t, p.b, p.b.Press(`[role=dialog] fieldset input[type=checkbox]`))
-	p.press("Save the group")
+	p.keys(`[role=dialog] fieldset input[type=checkbox]`, " ")
+	p.enter("Save the group")
 	p.see("The group Eyes is saved.")
 	groups, err := admin.Groups(t.Context())
 	require.NoError(t, err)

@@ -7,6 +7,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -62,10 +63,11 @@ func TestModelsArriveAndFitInTheConsole(t *testing.T) {
 	p.goTo("/parts/" + amp.Number)
 	p.upload("Drop model files here", delivered(t, "tidewater dual amplifier.zip"))
 	p.see("What was dropped on " + amp.Number)
-	p.see("SOIC-8 nominal draws the same")
+	p.see("SOIC-8 nominal is the same")
 	p.see("it is turned by 90°")
 	p.see("reuse SOIC-8 nominal (revision 1)")
 	p.fill("Name in the library", "Dual amplifier")
+	p.choose("How the body sits", "1")
 	p.press("Take and link to the part")
 	p.see("the models are linked in its draft")
 	p.see("Dual amplifier, revision 1")
@@ -103,8 +105,8 @@ func TestModelsArriveAndFitInTheConsole(t *testing.T) {
 	_, err = k.SaveDraft(t.Context(), now.ID, now.Version, e)
 	require.NoError(t, err)
 	p.goTo("/parts/" + amp.Number + "/pins")
-	p.see("corrected")
-	p.press("Correct: turn it by 90°")
+	p.see("Boxes allow several readings")
+	p.press("It is so: turn it by 270°")
 	p.see("The body sits on its pads")
 	p.press("Show in 3D")
 	p.see("Turn with the mouse or the arrow keys")
@@ -134,7 +136,7 @@ func TestModelsArriveAndFitInTheConsole(t *testing.T) {
 	_, err = k.SaveDraft(t.Context(), now.ID, now.Version, e)
 	require.NoError(t, err)
 	p.goTo("/models/twins")
-	p.see("2 land patterns draw the same")
+	p.see("2 land patterns are the same")
 	steps(t, p.b, p.b.Press(`main input[type=radio]:not(:checked)`)) // the house's own name is kept
 	p.press("Merge…")
 	p.fill("Why", "one drawing under two names")
@@ -180,8 +182,11 @@ func TestModelsArriveAndFitOnTheCommandLine(t *testing.T) {
 		require.Contains(t, []int{0, 3}, code, "%v: %s", args, stderr)
 		return out
 	}
-	assert.Contains(t, do("delivery", "bring", delivered(t, "tidewater dual amplifier.zip"), "--part", amp.Number), "SOIC-8 nominal draws the same")
-	do("delivery", "use", "DL-00001", "--reuse-same", "--correct", "--attach", "--name", "0.0=Dual amplifier", "--release", "as delivered")
+	brought := do("delivery", "bring", delivered(t, "tidewater dual amplifier.zip"), "--part", amp.Number)
+	assert.Contains(t, brought, "SOIC-8 nominal is the same")
+	body := regexp.MustCompile(`(\d+\.\d+)\s+body`).FindStringSubmatch(brought)
+	require.NotNil(t, body, brought)
+	do("delivery", "use", "DL-00001", "--reuse-same", "--way", body[1]+"=1", "--attach", "--name", "0.0=Dual amplifier", "--release", "as delivered")
 	out := do("part", "show", amp.Number)
 	assert.Contains(t, out, "SOIC-8 nominal, revision 1")
 	assert.Contains(t, out, "Dual amplifier, revision 1")
@@ -210,7 +215,7 @@ func TestModelsArriveAndFitOnTheCommandLine(t *testing.T) {
 		var d wire.Delivery
 		require.NoError(t, json.Unmarshal([]byte(do("--json", "delivery", "bring", to)), &d))
 		require.NotEmpty(t, d.Models[0].Same, form)
-		assert.Equal(t, []any{name, "draws the same"}, []any{d.Models[0].Same[0].Name, d.Models[0].Same[0].How})
+		assert.Equal(t, []any{name, "is the same"}, []any{d.Models[0].Same[0].Name, d.Models[0].Same[0].How})
 	}
 
 	// Twins, checks, and the folder that a design tool reads.

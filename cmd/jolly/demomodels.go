@@ -61,6 +61,7 @@ func (d *demonstration) attach(ctx context.Context) error {
 		{"0805", "chip-resistors", "tidewright-tw-series.pdf", "Resistor", "Chip 0805 nominal", "Chip 0805"},
 		{"0603", "ceramic-capacitors", "kelpline-kl-series.pdf", "Capacitor", "Chip 0603 nominal", ""},
 		{"CUAD24", "analog-and-interface", "curlew-cuad24.pdf", "", "", ""},
+		{"M2 brass", "spacers", "pilework-pw-spacers.pdf", "", "", ""},
 	} {
 		f, err := d.fetch(ctx, "datasheets", w.sheet)
 		if err != nil {

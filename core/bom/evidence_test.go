@@ -119,6 +119,14 @@ func TestEachCellIsEvidence(t *testing.T) {
 		{"facts alone propose", "R1||||10k|0603||1 %", Proposed, "R-00001", "10k=agrees"},
 		{"two that fit are both shown", "R1||||10k|0603", Several, "", ""},
 		{"nothing fits", "R1||||33k|0603", Missing, "", ""},
+		{"an MPN in a column without a meaning proposes", "R1|||||||||TW-0603-10K", Proposed, "R-00001", "TW-0603-10K=agrees"},
+		{"so does a supplier's number", "R1|||||||||MLR-00001", Proposed, "R-00001", "MLR-00001=agrees"},
+		{"an MPN where our number belongs", "R1|TW-0603-10K", Proposed, "R-00001", ""},
+		{"and where a supplier's does", "R1||||||||||TW-0603-10K", Proposed, "R-00001", ""},
+		{"not against what else the line says", "R1||||33k|0603||||TW-0603-10K", Missing, "", ""},
+		{"and facts go before it", "R1||||10k|0603||1 %||TW-0603-10KJ", Proposed, "R-00001", "TW-0603-10KJ=not used"},
+		{"words there are words", "R1|||||||||Tidewright", Missing, "", ""},
+		{"plain digits there are digits", "J1|||||||||1022", Missing, "", ""},
 	} {
 		cells := strings.Split(c.cells, "|")
 		l := ReadLine(2, cells, benchColumns)

@@ -40,10 +40,13 @@ func (m *matcher) match(v *Verdict) {
 	if len(found) == 0 && l.MPN == "" {
 		add(m.insideText(v))
 	}
-	if len(found) == 0 {
-		if l.MPN == "" {
-			m.byFacts(v)
+	place := ""
+	if len(found) == 0 && l.MPN == "" {
+		if m.byFacts(v); v.Kind == Missing {
+			found, place = m.misplaced(v)
 		}
+	}
+	if len(found) == 0 {
 		if v.Part == nil {
 			v.Tally = m.without(l)
 		}
@@ -52,6 +55,11 @@ func (m *matcher) match(v *Verdict) {
 	ranked := m.rank(l, found)
 	best := ranked[0]
 	v.Tally = best.tally
+	for i := range v.Tally {
+		if b := &v.Tally[i]; place != "" && b.Column == place && b.Says == Unused {
+			b.Says, b.Why = Agrees, "a number of the record, whatever its heading says"
+		}
+	}
 	exact := m.exact(l, best.entry, numbered, maked, sold)
 	clear := best.against == 0 && best.unclear == 0
 	switch {
@@ -185,6 +193,37 @@ func (m *matcher) insideText(v *Verdict) []*lookup.Entry {
 		}
 	}
 	return nil
+}
+
+// misplaced finds an MPN that fills a cell of a column for numbers of another kind, or of one whose heading says nothing. Such a find
+// is a proposal, and only where nothing else is and nothing contradicts: it is said which column it stands in, so that somebody can say what the column is.
+func (m *matcher) misplaced(v *Verdict) (found []*lookup.Entry, column string) {
+	for _, c := range m.known.Columns {
+		if c.At >= len(v.Line.Cells) || c.Role != "" && c.Role != Number && c.Role != SupplierNumber {
+			continue
+		}
+		w := strings.TrimSpace(v.Line.Cells[c.At])
+		if !m.namesPart(w) || !m.mpnIsName(w) {
+			continue
+		}
+		if es := m.fitting(v.Line, m.lib.ByMPN(w)); len(es) > 0 {
+			v.because("%s, in the column %s, is an MPN in the library", w, c.Heading)
+			return es, c.Heading
+		}
+		if c.Role != "" {
+			continue
+		}
+		if es := m.fitting(v.Line, m.lib.BySupplierNumber(w)); len(es) > 0 {
+			v.because("%s, in the column %s, is what a supplier sells it under", w, c.Heading)
+			return es, c.Heading
+		}
+	}
+	return nil, ""
+}
+
+// fitting leaves of some parts those that nothing of the line contradicts.
+func (m *matcher) fitting(l Line, es []*lookup.Entry) []*lookup.Entry {
+	return slices.DeleteFunc(slices.Clone(es), func(e *lookup.Entry) bool { return m.candidate(l, e).against > 0 })
 }
 
 // namesPart says whether a word can be an MPN: it is no value, case code or plain number.

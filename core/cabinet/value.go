@@ -28,13 +28,19 @@ const (
 	Raw     Type = "raw"  // not a parameter type: text that could not be read as what its parameter wants
 )
 
-// Value is the value of one parameter. It is comparable: equal values are ==. The zero value means "blank".
+// Value is the value of one parameter. It is comparable: values written alike are ==, those that mean the same are so by Meant. The zero value means "blank".
 type Value struct {
 	Type    Type
 	Measure measure.Measure
 	Text    string // Text, Choice, Link, Date and Raw
 	Number  int64
 	Yes     bool
+}
+
+// Meant returns the value as it is compared: values that are written in two ways but are one, ±20 ppm and ±0.002 %, are ==.
+func (v Value) Meant() Value {
+	v.Measure = v.Measure.InPercent()
+	return v
 }
 
 // IsBlank says whether there is no value.

@@ -30,6 +30,27 @@ var takeNames = []struct{ to, names string }{
 	{"designator", "designator|reference designator|ref des|refdes|ref prefix|designator letter"},
 }
 
+// NamesSource says whether a heading is a usual name for what says which part something is: its maker, its numbers, the supplier's.
+func NamesSource(heading string) bool {
+	for _, to := range []string{takenAs(words(heading)), takenAs(headings.Long(heading)), takeEnglish[headings.English(heading)]} {
+		switch to {
+		case "number", "manufacturer", "mpn", "supplierNumber":
+			return true
+		}
+	}
+	return false
+}
+
+// takenAs is what a heading is a usual name for; blank where it is none.
+func takenAs(p string) string {
+	for _, t := range takeNames {
+		if slices.Contains(strings.Split(t.names, "|"), p) {
+			return t.to
+		}
+	}
+	return ""
+}
+
 // leadingNames are what people call a column that holds each kind's own value.
 var leadingNames = "|value|val|nominal|nominal value|rated value|part value|"
 
@@ -44,17 +65,14 @@ var nowhere = map[string]bool{"price": true, "unit price": true, "stock": true, 
 
 // taking finds the fields that identify a row, by their names, where the values do not speak against it.
 func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
-	for _, t := range takeNames {
-		if !slices.Contains(strings.Split(t.names, "|"), p) {
-			continue
-		}
-		if t.to != "description" && t.to != "datasheet" && s.measured(c) > half {
+	if to := takenAs(p); to != "" {
+		if to != "description" && to != "datasheet" && s.measured(c) > half {
 			return Suggestion{}, false // a column "Family" that holds values is something else
 		}
-		if t.to == "kind" && s.distinct(c) > 40 {
+		if to == "kind" && s.distinct(c) > 40 {
 			return Suggestion{}, false
 		}
-		return Suggestion{To: "take." + t.to, Sure: Certain, Reason: fmt.Sprintf("%q is a usual name for it", c.Name)}, true
+		return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q is a usual name for it", c.Name)}, true
 	}
 	english, sure, reason := headings.English(c.Name), Certain, "%q means %s"
 	if english == "" {
@@ -77,10 +95,8 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		return Suggestion{}, true
 	}
 	if long := headings.Long(c.Name); long != p {
-		for _, t := range takeNames {
-			if slices.Contains(strings.Split(t.names, "|"), long) && s.measured(c) <= half && !(t.to == "kind" && s.distinct(c) > 40) {
-				return Suggestion{To: "take." + t.to, Sure: Certain, Reason: fmt.Sprintf("%q is short for %s", c.Name, long)}, true
-			}
+		if to := takenAs(long); to != "" && s.measured(c) <= half && !(to == "kind" && s.distinct(c) > 40) {
+			return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q is short for %s", c.Name, long)}, true
 		}
 	}
 	if links := s.share(c, func(v string) bool {

@@ -94,7 +94,7 @@ func (b *builder) rowsDiffer(one, two *Candidate) (out []string) {
 		if v := two.value(i); v != nil {
 			z = b.res.readings[v.reading].value
 		}
-		if a != z && !z.IsBlank() {
+		if a.Meant() != z.Meant() && !z.IsBlank() {
 			out = append(out, differs(s.Key, a, z))
 		}
 	}
@@ -153,7 +153,7 @@ func (b *builder) settle(c *Candidate, p *plan, ex Existing, decided string) {
 	for i := range c.vals {
 		key := p.t.Slots[c.vals[i].slot].Key
 		have, now := ex.Content.Values[key], b.res.readings[c.vals[i].reading].value
-		if have == now {
+		if have.Meant() == now.Meant() {
 			continue
 		}
 		if b.res.readings[c.vals[i].reading].rule < 0 && !have.IsBlank() { // one chip code follows the other: it changes where that one does

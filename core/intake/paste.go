@@ -1,9 +1,11 @@
 package intake
 
 import (
+	"encoding/csv"
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
@@ -46,10 +48,9 @@ type Field struct {
 const maxFields = 400
 
 // ReadFields takes a pasted text apart: a table of two columns, a header with one row, lines of "Name: value", or one
-// line of facts, which gives a single field without a name.
+// line of facts, which gives a single field without a name. Cells are parted by tabs, bars, semicolons or commas.
 func ReadFields(text string) (out []Field) {
-	lines := strings.FieldsFunc(strings.ReplaceAll(text, "\r\n", "\n"), func(r rune) bool { return r == '\n' || r == '\r' })
-	lines = slices.DeleteFunc(lines, func(l string) bool { return strings.TrimSpace(l) == "" })
+	lines := pastedLines(text)
 	put := func(name, text string) {
 		name, text = strings.Join(strings.Fields(strings.Trim(strings.TrimSpace(name), ":")), " "), strings.TrimSpace(text)
 		if text != "" && len(out) < maxFields {
@@ -61,6 +62,12 @@ func ReadFields(text string) (out []Field) {
 		if len(head) > 2 && len(row) <= len(head) && len(row) > 2 {
 			for i, cell := range row {
 				put(head[i], cell)
+			}
+			return out
+		}
+		if rows := cells(lines); rows != nil && headed(rows[0]) {
+			for i, cell := range rows[1] {
+				put(rows[0][i], cell)
 			}
 			return out
 		}
@@ -85,6 +92,82 @@ func ReadFields(text string) (out []Field) {
 		}
 	}
 	return out
+}
+
+// PartsIn counts the parts of a text that is a table with a heading and a row for each of several parts; it is 1 of any other text.
+// What is said of several cannot be read as what is said of one.
+func PartsIn(text string) int {
+	rows := cells(pastedLines(text))
+	if len(rows) < 3 || slices.ContainsFunc(rows[1:], func(row []string) bool { return crosswalk.NamesSource(row[0]) }) {
+		return 1 // the names stand below each other
+	}
+	numbered := slices.ContainsFunc(rows[0], func(cell string) bool { return strings.ContainsFunc(cell, unicode.IsDigit) })
+	if slices.ContainsFunc(rows[0][1:], crosswalk.NamesSource) || headed(rows[0]) && !numbered {
+		return len(rows) - 1
+	}
+	return 1
+}
+
+// pastedLines are the lines of a text that say something; the rule below a heading is drawn only.
+func pastedLines(text string) []string {
+	lines := strings.FieldsFunc(strings.ReplaceAll(text, "\r\n", "\n"), func(r rune) bool { return r == '\n' || r == '\r' })
+	return slices.DeleteFunc(lines, func(l string) bool {
+		return strings.Trim(l, " \t|+-=:") == ""
+	})
+}
+
+// cells parts lines into as many cells each, three at least, by what parts all of them alike; nil where nothing does.
+func cells(lines []string) [][]string {
+	for _, by := range []rune{'\t', '|', ';', ','} {
+		var rows [][]string
+		for _, l := range lines {
+			row := parted(l, by)
+			if len(row) < 3 || len(row) > maxFields || len(rows) > 0 && len(row) != len(rows[0]) {
+				rows = nil
+				break
+			}
+			rows = append(rows, row)
+		}
+		if rows != nil {
+			return rows
+		}
+	}
+	return nil
+}
+
+// parted parts one line; quotes hold a cell together (RFC 4180, section 2), a bar at either end is a frame.
+func parted(l string, by rune) []string {
+	if by == '|' {
+		return trimmedCells(strings.Split(strings.Trim(strings.TrimSpace(l), "|"), "|"))
+	}
+	r := csv.NewReader(strings.NewReader(l))
+	r.Comma, r.LazyQuotes, r.TrimLeadingSpace = by, true, by != '\t'
+	row, err := r.Read()
+	if err != nil {
+		return nil
+	}
+	return trimmedCells(row)
+}
+
+func trimmedCells(row []string) []string {
+	for i := range row {
+		row[i] = strings.TrimSpace(row[i])
+	}
+	return row
+}
+
+// headed says whether cells are headings: each begins with a letter, no two are alike, and one says which part it is. A line of facts
+// that happens to be parted alike is none.
+func headed(row []string) bool {
+	seen := map[string]bool{}
+	for _, cell := range row {
+		first := strings.IndexFunc(cell, unicode.IsLetter)
+		if first != 0 || seen[strings.ToLower(cell)] {
+			return false
+		}
+		seen[strings.ToLower(cell)] = true
+	}
+	return slices.ContainsFunc(row, crosswalk.NamesSource)
 }
 
 // columns parts a line where at least two blanks or a bar stand between a name and a value.

@@ -2,11 +2,13 @@ package intake
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
@@ -151,4 +153,43 @@ func sortedBy(t *testing.T, cab *cabinet.Cabinet, cells []string) Candidate {
 	table := NewTable([]string{"K", "D", "Ref"})
 	table.Add(Row{Number: 2, Cells: cells})
 	return Build(Input{Table: table, Crosswalk: cw, Cabinet: cab}).Candidates[0]
+}
+
+// However a heading and its row are parted, each cell is read under its own heading; a table of several parts is counted, never read as one.
+func TestATableOfAnyFormIsReadUnderItsHeadings(t *testing.T) {
+	type column struct{ head, cell string }
+	sources := []column{{"Manufacturer", "Tidewright"}, {"Hersteller", "Kelp & Sohn"}, {"Brand", "Prontor"}, {"MPN", "TW-0805/4K7"}, {"Herstellernummer", "KL 22"}, {"Mfr Part No.", "PX-80"}, {"Order No", "ML-010"}}
+	others := []column{{"Resistance", "4.7 kΩ"}, {"Focal length", "80 mm"}, {"Toleranz", "±1 %"}, {"Leistung", "0,125 W"}, {"Temp. range", "-55 ... +155 °C"}, {"Remark", "AEC; two reels, taped"}, {"Glass", "crown"}, {"Lead style", "gull | wing"}, {"Case", `3" reel`}}
+	rapid.Check(t, func(t *rapid.T) {
+		by := rapid.SampledFrom([]string{"\t", ";", ",", " | "}).Draw(t, "parted by")
+		fit := slices.DeleteFunc(slices.Clone(others), func(c column) bool { return by == " | " && strings.Contains(c.cell, "|") }) // bars know no quotes
+		some := append([]column{rapid.SampledFrom(sources).Draw(t, "source")}, rapid.SliceOfNDistinct(rapid.SampledFrom(fit), 2, 6, func(c column) string { return c.head }).Draw(t, "columns")...)
+		some = rapid.Permutation(some).Draw(t, "order")
+		held := func(cell string) string {
+			if by == "\t" || by == " | " || !strings.ContainsAny(cell, by+`"`) {
+				return cell
+			}
+			return `"` + strings.ReplaceAll(cell, `"`, `""`) + `"`
+		}
+		var heads, row []string
+		var want []Field
+		for _, c := range some {
+			heads, row = append(heads, held(c.head)), append(row, held(c.cell))
+			want = append(want, Field{c.head, c.cell})
+		}
+		frame := func(l string) string { return l }
+		rule := ""
+		if by == " | " && rapid.Bool().Draw(t, "framed") {
+			frame = func(l string) string { return "| " + l + " |" }
+			rule = "\n|" + strings.Repeat("---|", len(some))
+		}
+		text := frame(strings.Join(heads, by)) + rule
+		line := "\n" + frame(strings.Join(row, by))
+		n := rapid.IntRange(1, 4).Draw(t, "parts")
+		assert.Equal(t, want, ReadFields(text+line), "%s%s", text, line)
+		assert.Equal(t, n, PartsIn(text+strings.Repeat(line, n)), "%s", text)
+	})
+	for _, text := range []string{"RES 4k7, 1 %, 0603", "RES 4k7, 1 %, 0603\nRES 10k, 5 %, 0805\nRES 1k, 1 %, 0402", "Resistance: 4k7\nMPN: X\nCase: 0603", "Parameter\tMin\tMax\nVoltage\t1 V\t2 V\nCurrent\t1 A\t2 A", "MPN\tTW-1\nMaker\tTidewright\nCase\t0603", "", "MPN\tTW-1\tKL-1\nResistance\t1 k\t1 k\nCase\t0603\t0603", "Maker\tTidewright\tKelpline\nMPN\tTW\tKL\nCase\t0603\t0603"} {
+		assert.Equal(t, 1, PartsIn(text), text)
+	}
 }

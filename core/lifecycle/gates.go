@@ -16,6 +16,7 @@ import (
 type Facts struct {
 	Blank      []string          // required parameters without a value
 	Sources    []string          // manufacturer and MPN
+	Unequal    []string          // sources that said otherwise of identifying parameters, and what
 	Datasheets []string          // attached files
 	Findings   []finding.Finding // what checks say, waived ones included
 	Identity   []string          // the parameters that tell parts of the drawer apart
@@ -63,7 +64,7 @@ type gate struct {
 
 // gates are all there are.
 var gates = map[string]gate{
-	"required": requiredGate, "sources": sourcesGate, "datasheet": datasheetGate, "findings": findingsGate, "identity": identityGate,
+	"required": requiredGate, "sources": sourcesGate, "datasheet": datasheetGate, "findings": findingsGate, "identity": identityGate, "alternates": alternatesGate,
 	"models": modelsGate, "pin map": pinMapGate, "review": reviewGate, "proof": proofGate,
 }
 

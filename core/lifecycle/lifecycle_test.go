@@ -77,7 +77,7 @@ func TestWrongDocumentsAreRefusedInOneSentence(t *testing.T) {
 		{"key: send back,", "key: Send_Back,", `the move "Send_Back" needs a key`},
 		{"to: draft, note: true, who: { role: engineer }", "to: draft, note: true, who: {}", `the move "send back" is for nobody`},
 		{"to: draft, note: true, who: { role: engineer }", "to: draft, note: true, who: { role: reader }", `asks for the role "reader"`},
-		{"{ gate: required }", "{ gate: horoscope }", `has the gate "horoscope", which is not there: use one of datasheet`},
+		{"{ gate: required }", "{ gate: horoscope }", `has the gate "horoscope", which is not there: use one of alternates, datasheet`},
 		{"{ gate: required }", "{ gate: required }, { gate: required }", `has the gate "required" twice`},
 		{"{ gate: required }", "{ gate: required, with: { at least: '2' } }", `it takes nothing, not "at least"`},
 		{"{ gate: required }", "{ gate: sources, with: { at least: '0' } }", `at least "0" is no count`},
@@ -297,6 +297,8 @@ func TestGatesSayYesOrNoWithTheReasonAndWhatMendsIt(t *testing.T) {
 		{"findings", nil, Facts{Findings: []finding.Finding{{Severity: finding.Error, Cause: "required:power", What: "x"}}}, ""},
 		{"findings", map[string]string{"at most": "note"}, Facts{Findings: []finding.Finding{{Severity: finding.Warning, What: "w"}}}, "w"},
 		{"findings", map[string]string{"at most": "none"}, Facts{Findings: []finding.Finding{{Severity: finding.Note, What: "n"}}}, "n"},
+		{"alternates", nil, Facts{Sources: []string{"A 1", "B 2"}}, ""},
+		{"alternates", nil, Facts{Sources: []string{"A 1", "B 2"}, Unequal: []string{"B 2: Tolerance ±5 %, not ±1 %"}}, "a source is not equal: B 2: Tolerance ±5 %, not ±1 %"},
 		{"identity", nil, Facts{Identity: []string{"Resistance"}}, ""},
 		{"identity", nil, Facts{Identity: []string{"Resistance", "Case"}, Twins: []string{"EW-R-00007"}}, "EW-R-00007 is equal in Resistance, Case"},
 		{"models", nil, Facts{Models: []ModelFact{land, symbol}}, ""},
@@ -337,11 +339,11 @@ func TestGatesSayYesOrNoWithTheReasonAndWhatMendsIt(t *testing.T) {
 // A waiver is bound to what its gate looked at: what it looked at changes the hash, and nothing else does.
 func TestWhatAGateLookedAtIsWhatItWentBy(t *testing.T) {
 	facts := map[string]Facts{
-		"blank": {Blank: []string{"Power"}}, "source": {Sources: []string{"A 1"}}, "datasheet": {Datasheets: []string{"h"}}, "finding": {Findings: []finding.Finding{{Severity: finding.Error, Cause: "c", What: "w"}}},
+		"blank": {Blank: []string{"Power"}}, "source": {Sources: []string{"A 1"}}, "unequal": {Unequal: []string{"B 2: Tolerance ±5 %, not ±1 %"}}, "datasheet": {Datasheets: []string{"h"}}, "finding": {Findings: []finding.Finding{{Severity: finding.Error, Cause: "c", What: "w"}}},
 		"twin": {Twins: []string{"X-1"}}, "model": {Models: []ModelFact{{Place: "symbol", Name: "S", Revision: 1, Meaning: MeansUse}}}, "pins": {Models: []ModelFact{{Place: "pin map", Name: "P", Revision: 1}}},
 		"signed": {Signed: []Signature{{Content: "c", By: "Ines"}}}, "boards": {Boards: 1},
 	}
-	moved := map[string][]string{"required": {"blank"}, "sources": {"source"}, "datasheet": {"datasheet"}, "findings": {"finding"}, "identity": {"twin"}, "models": {"model"}, "pin map": {"pins"}, "review": {"signed"}, "proof": {"boards"}}
+	moved := map[string][]string{"required": {"blank"}, "sources": {"source"}, "datasheet": {"datasheet"}, "findings": {"finding"}, "identity": {"twin"}, "alternates": {"unequal"}, "models": {"model"}, "pin map": {"pins"}, "review": {"signed"}, "proof": {"boards"}}
 	for gate, by := range moved {
 		ask := with(t, GateUse{Gate: gate})
 		none := ask(Facts{}).Looked

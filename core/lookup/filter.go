@@ -71,7 +71,7 @@ func (x *Index) choose(f *filter, text string, p cabinet.Parameter) {
 		}
 		if r := measure.Parse(text, measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read {
 			for _, i := range x.vals.of[dim] {
-				if x.vals.all[i].Measure == r.Measure {
+				if x.vals.all[i].Measure.InPercent() == r.Measure.InPercent() {
 					f.ids[i] = true
 				}
 			}

@@ -95,13 +95,18 @@ func (x *Index) Like(drawer string, keys []string) func(value func(key string) c
 	if s == nil {
 		return nil
 	}
-	codes := make([]map[cabinet.Value]uint32, len(keys))
+	codes := make([]map[cabinet.Value]uint32, len(keys)) // of what is meant
+	meant := make([][]uint32, len(keys))                 // the same, of each code of the column: what is written in two ways has two
 	cols := make([]*column, len(keys))
 	for i, k := range keys {
 		codes[i] = map[cabinet.Value]uint32{{}: 0}
 		if cols[i] = s.byKey[k]; cols[i] != nil {
 			for code, id := range cols[i].dict {
-				codes[i][x.vals.all[id]] = uint32(code)
+				v := x.vals.all[id].Meant()
+				if _, ok := codes[i][v]; !ok {
+					codes[i][v] = uint32(code)
+				}
+				meant[i] = append(meant[i], codes[i][v])
 			}
 		}
 	}
@@ -113,10 +118,10 @@ func (x *Index) Like(drawer string, keys []string) func(value func(key string) c
 		}
 		raw = raw[:0]
 		filled := false
-		for _, col := range cols {
+		for i, col := range cols {
 			code := uint32(0)
 			if col != nil {
-				code = col.codes.at(uint32(local))
+				code = meant[i][col.codes.at(uint32(local))]
 			}
 			filled = filled || code > 0
 			raw = binary.BigEndian.AppendUint32(raw, code)
@@ -128,7 +133,7 @@ func (x *Index) Like(drawer string, keys []string) func(value func(key string) c
 	return func(value func(key string) cabinet.Value) []string {
 		raw := make([]byte, 0, 4*len(keys))
 		for i, k := range keys {
-			code, ok := codes[i][value(k)]
+			code, ok := codes[i][value(k).Meant()]
 			if !ok {
 				return nil
 			}
@@ -291,7 +296,7 @@ func (x *Index) Alike(drawer string, keys []string, values map[string]cabinet.Va
 		want := make([]uint8, len(col.dict))
 		any := false
 		for code, id := range col.dict {
-			if x.vals.all[id] == values[k] {
+			if x.vals.all[id].Meant() == values[k].Meant() {
 				want[code], any = 1, true
 			}
 		}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 
@@ -312,4 +313,55 @@ func TestHoldingCountsAsAWalkWould(t *testing.T) {
 	}
 	assert.Positive(t, x.Holding([]string{"resistance"}, 0).Released)
 	assert.Positive(t, x.Holding([]string{"resistance"}, 0).Drafts)
+}
+
+// Tolerances in per cent and in millionths stand in one column: one order, one filter, twins that find each other.
+func TestTolerancesOfBothUnitsAreOneColumn(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	rapid.Check(t, func(t *rapid.T) {
+		x := New()
+		x.SetCabinet(cab)
+		millionths := map[string]int64{}
+		written := func(n int64) cabinet.Value {
+			text := fmt.Sprintf("±%d.%04d %%", n/10_000, n%10_000)
+			if rapid.Bool().Draw(t, "in millionths") {
+				text = fmt.Sprintf("±%d ppm", n)
+			}
+			return cabinet.Value{Type: cabinet.Measure, Measure: measure.MustParse(text)}
+		}
+		some := []int64{10, 20, 100, 200, 1_000, 5_000, 10_000, 50_000}
+		for i := range 20 {
+			n, number := rapid.SampledFrom(some).Draw(t, "tolerance"), fmt.Sprintf("R-%02d", i)
+			e := NewEntry(part.Content{Drawer: "chip-resistors", Values: map[string]cabinet.Value{"case": {Type: cabinet.Text, Text: "0805"}, "tolerance": written(n)}})
+			e.ID, e.Number, e.Status, e.Standing, e.Version = number, number, lifecycle.Draft, lifecycle.Active, 1
+			x.Put(e)
+			millionths[number] = n
+		}
+		sorted := numbers(x.Search(Query{Sort: []Order{{Key: "tolerance"}}, Limit: 50}))
+		require.Len(t, sorted, 20)
+		assert.True(t, slices.IsSortedFunc(sorted, func(a, b string) int { return int(millionths[a] - millionths[b]) }), "%v", sorted)
+		asked := rapid.SampledFrom(some).Draw(t, "asked")
+		v := written(asked)
+		var alike, most []string
+		for _, number := range sorted {
+			if millionths[number] == asked {
+				alike = append(alike, number)
+			}
+			if millionths[number] <= asked {
+				most = append(most, number)
+			}
+		}
+		slices.Sort(alike)
+		assert.Equal(t, alike, slices.Sorted(slices.Values(x.Alike("chip-resistors", []string{"tolerance"}, map[string]cabinet.Value{"tolerance": v}, "", 50))))
+		assert.Equal(t, len(alike), x.Search(Query{Filters: map[string][]string{"tolerance": {v.String()}}}).Total)
+		assert.Equal(t, len(most), x.Search(Query{Text: "tolerance <= " + strings.TrimPrefix(v.String(), "±")}).Total, v.String())
+		like := x.Like("chip-resistors", []string{"tolerance", "case"})(func(key string) cabinet.Value {
+			if key == "tolerance" {
+				return v
+			}
+			return cabinet.Value{Type: cabinet.Text, Text: "0805"}
+		})
+		assert.Len(t, like, min(len(alike), maxLike))
+	})
 }

@@ -69,16 +69,17 @@ func (m Measure) IsZero() bool { return m == Measure{} }
 
 // Value returns the number a measure is sorted and compared by: the nominal; the bound of a limit; the upper end of a
 // range, also where something typical is given beside it; the largest value of a list or of several ranges; the largest
-// of the sizes of a body; the larger side of a deviation.
+// of the sizes of a body; the larger side of a deviation, per cent and millionths on one scale.
 func (m Measure) Value() Number {
 	switch m.Shape {
 	case AtLeast, Above:
 		return m.Low
 	case Deviation:
-		if m.Minus.Cmp(m.Plus) > 0 {
-			return m.Minus
+		minus, plus := m.sides()
+		if minus.Cmp(plus) > 0 {
+			return minus
 		}
-		return m.Plus
+		return plus
 	}
 	return m.High
 }
@@ -91,14 +92,14 @@ func (m Measure) Cmp(o Measure) int {
 	if m.Of != o.Of {
 		return int(m.Of) - int(o.Of)
 	}
-	if m.Shape == Deviation && o.Shape == Deviation && m.Tol != o.Tol {
+	if m.Shape == Deviation && o.Shape == Deviation && (m.Tol == Absolute) != (o.Tol == Absolute) {
 		return int(o.Tol) - int(m.Tol)
 	}
 	c := m.Value().Cmp(o.Value())
 	if m.Of == WireGauge { // the larger the gauge, the thinner the wire
 		c = -c
 	}
-	return cmp.Or(c, m.Low.Cmp(o.Low), int(m.Shape)-int(o.Shape), m.Plus.Cmp(o.Plus), m.Minus.Cmp(o.Minus),
+	return cmp.Or(c, m.Low.Cmp(o.Low), int(m.Shape)-int(o.Shape), m.InPercent().Plus.Cmp(o.InPercent().Plus), m.InPercent().Minus.Cmp(o.InPercent().Minus),
 		strings.Compare(m.Items, o.Items), strings.Compare(m.Cond, o.Cond), m.Typ.Cmp(o.Typ), strings.Compare(m.Note, o.Note),
 		int(m.Tol)-int(o.Tol), boolCmp(m.HasTyp, o.HasTyp))
 }
@@ -129,7 +130,16 @@ func (m Measure) Same(o Measure) bool {
 	if m.Cond == "" || o.Cond == "" {
 		m.Cond, o.Cond = "", ""
 	}
-	return m.Bare() == o.Bare()
+	return m.InPercent().Bare() == o.InPercent().Bare()
+}
+
+// InPercent returns a deviation in millionths as one in per cent, which is the same size, and all else as it is.
+func (m Measure) InPercent() Measure {
+	if m.Shape == Deviation && m.Tol == PPM {
+		m.Minus, m.Plus = m.sides()
+		m.Tol = Percent
+	}
+	return m
 }
 
 // Around returns what a relative tolerance is of a value in base units: ±5 % of 10 pF is ±0.5 pF. What

@@ -1,7 +1,9 @@
 package measure
 
 import (
+	"cmp"
 	"encoding/json"
+	"fmt"
 	"math"
 	"strings"
 	"testing"
@@ -410,4 +412,29 @@ func TestNoValueIsShownInAUnitThatWouldBeDoubted(t *testing.T) {
 			}
 		}
 	}
+}
+
+// A tolerance is written in per cent or in millionths; 10,000 of these are one of those, whatever it is sorted, compared or looked up by.
+func TestDeviationsInPerCentAndInMillionthsAreOnOneScale(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		draw := func(label string) (Measure, int64) {
+			millionths := rapid.Int64Range(1, 200_000).Draw(t, label)
+			if rapid.Bool().Draw(t, label+" in millionths") {
+				return MustParse(fmt.Sprintf("±%d ppm", millionths)), millionths
+			}
+			return MustParse(fmt.Sprintf("±%d.%04d %%", millionths/10_000, millionths%10_000)), millionths
+		}
+		a, na := draw("one")
+		b, nb := draw("other")
+		if rapid.IntRange(0, 2).Draw(t, "alike") == 0 {
+			b, nb = MustParse(fmt.Sprintf("±%d ppm", na)), na
+		}
+		if nearer := cmp.Compare(na, nb); nearer != 0 {
+			assert.Equal(t, nearer, max(-1, min(1, a.Cmp(b))), "%s and %s", a, b)
+		}
+		assert.Equal(t, na == nb, a.Same(b), "%s and %s", a, b)
+		assert.Equal(t, na == nb, a.InPercent() == b.InPercent(), "%s and %s", a, b)
+		assert.Equal(t, na == nb, a.Value() == b.Value(), "%s and %s", a, b)
+		assert.InEpsilon(t, float64(na)/10_000, a.Value().Float64(), 1e-12, "%s in per cent", a)
+	})
 }

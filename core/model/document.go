@@ -12,7 +12,7 @@ import (
 // The formats of the documents of our own form. An older number is upgraded on reading.
 const (
 	SymbolFormat  = "jolly-symbol/2"
-	LandFormat    = "jolly-land-pattern/2"
+	LandFormat    = "jolly-land-pattern/3"
 	BodyFormat    = "jolly-body/1"
 	PinMapFormat  = "jolly-pin-map/1"
 	LibraryFormat = "jolly-models/1" // many of the others in "models"
@@ -123,9 +123,14 @@ func readOne(format string, raw []byte) (c Content, err error) {
 		c = Content{Kind: KindSymbol, Name: d.Name, Note: d.Note, Symbol: &d.Symbol}
 	case "jolly-symbol/1":
 		c, err = symbol1(raw)
-	case LandFormat:
+	case LandFormat, "jolly-land-pattern/2": // the third has more that a pad can be, and nothing of a hole without one
 		var d landDocument
 		err = strict(raw, &d)
+		for i := range d.Pads {
+			if d.Pads[i].Hole == 0 && format != LandFormat {
+				d.Pads[i].normal()
+			}
+		}
 		c = Content{Kind: KindLand, Name: d.Name, Note: d.Note, Land: &d.LandPattern}
 	case "jolly-land-pattern/1":
 		c, err = land1(raw)
@@ -147,7 +152,7 @@ func readOne(format string, raw []byte) (c Content, err error) {
 }
 
 func formats() string {
-	all := []string{LibraryFormat, "jolly-symbol/1", "jolly-land-pattern/1"}
+	all := []string{LibraryFormat, "jolly-symbol/1", "jolly-land-pattern/1", "jolly-land-pattern/2"}
 	for f := range Documents {
 		all = append(all, f)
 	}

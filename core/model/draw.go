@@ -24,6 +24,7 @@ type Preview struct {
 	Marked []string // pin or pad numbers that stand out
 	Body   *Box3    // of a land pattern: the placed body's box, drawn over the pads
 	Letter string   // of the designator, "C"; a generic model by itself has none
+	Frame  Box      // is in view too, so that two drawings side by side are of one scale; see Extent
 	Small  bool     // a thumbnail: no names of pins, no numbers where they could not be read
 }
 
@@ -49,6 +50,17 @@ func (c *canvas) put(form string, args ...any) { fmt.Fprintf(&c.b, form, args...
 // SVG draws the model; a body is drawn as its box from above and from the front. The result is a whole document that
 // holds nothing but shapes and escaped text.
 func (c *Content) SVG(o Preview) []byte {
+	d := c.draw(o)
+	if o.Frame.Some {
+		d.box.TakeBox(o.Frame)
+	}
+	return d.done(c.Name)
+}
+
+// Extent is the box that the drawing needs.
+func (c *Content) Extent(o Preview) Box { return c.draw(o).box }
+
+func (c *Content) draw(o Preview) *canvas {
 	d := &canvas{ink: o.Ink, letter: o.Letter}
 	switch {
 	case c.Symbol != nil:
@@ -58,7 +70,7 @@ func (c *Content) SVG(o Preview) []byte {
 	case c.Body != nil:
 		d.body(c.Body, o.Small)
 	}
-	return d.done(c.Name)
+	return d
 }
 
 func (c *canvas) done(title string) []byte {
@@ -307,30 +319,43 @@ func (c *canvas) pad(p Pad, o Preview) {
 	} else if p.Unplated {
 		edge = fmt.Sprintf(` stroke="%s" stroke-width="0.05"`, c.ink.Copper)
 	}
-	turn := ""
-	if p.Turn != 0 {
-		turn = fmt.Sprintf(` transform="rotate(-%s %s %s)"`, p.Turn, mm(p.At.X), mm(-p.At.Y))
+	if p.Below != nil {
+		c.figure(p, *p.Below, fmt.Sprintf(`fill="%s" fill-opacity="0.45"`, fill))
 	}
-	if p.Shape == PadPolygon {
-		var points []string
-		for _, q := range p.Points {
-			q = q.Add(p.At)
-			points = append(points, mm(q.X)+","+mm(-q.Y))
+	c.figure(p, p.Figure(), fmt.Sprintf(`fill="%s"%s%s`, fill, opacity, edge))
+	if !o.Small {
+		for _, w := range p.Openings { // windows of the paste, and of the mask
+			ink := map[string]string{OfPaste: c.ink.Silk, OfMask: c.ink.Court}[w.Of]
+			c.figure(p, w.Figure, fmt.Sprintf(`fill="none" stroke="%s" stroke-width="%s" stroke-dasharray="%s"`, ink, mm(MM/25), mm(MM/8)))
 		}
-		c.put(`<polygon points="%s" fill="%s"%s%s%s/>`, strings.Join(points, " "), fill, opacity, edge, turn)
-	} else {
-		r := Length(0)
-		switch p.Shape {
-		case PadRound, PadOblong:
-			r = min(p.Width, p.Height) / 2
-		case PadRounded:
-			r = min(p.Corner, p.Width/2, p.Height/2)
-		}
-		c.put(`<rect x="%s" y="%s" width="%s" height="%s" rx="%s" fill="%s"%s%s%s/>`, mm(p.At.X-p.Width/2), mm(-p.At.Y-p.Height/2), mm(p.Width), mm(p.Height), mm(r), fill, opacity, edge, turn)
 	}
 	if p.Hole > 0 {
-		c.put(`<rect x="%s" y="%s" width="%s" height="%s" rx="%s" fill="%s"%s/>`, mm(p.At.X-(p.Hole+p.Slot)/2), mm(-p.At.Y-p.Hole/2), mm(p.Hole+p.Slot), mm(p.Hole), mm(p.Hole/2), c.ink.Hole, turn)
+		c.figure(p, Figure{Shape: PadOblong, At: p.HoleAt, Turn: p.HoleTurn, Width: p.Hole + p.Slot, Height: p.Hole}, fmt.Sprintf(`fill="%s"`, c.ink.Hole))
 	}
+}
+
+// figure draws a figure of a pad in a style.
+func (c *canvas) figure(p Pad, f Figure, style string) {
+	turn := ""
+	at := f.At.Turned(p.Turn).Add(p.At)
+	if a := (f.Turn + p.Turn) % (360 * Degree); a != 0 {
+		turn = fmt.Sprintf(` transform="rotate(-%s %s %s)"`, a, mm(at.X), mm(-at.Y))
+	}
+	r := Length(0)
+	switch {
+	case f.Shape == PadPolygon || f.Shape == PadChamfered || len(f.Corners) > 0:
+		var points []string
+		for _, q := range p.placed(f, 8) {
+			points = append(points, mm(q.X)+","+mm(-q.Y))
+		}
+		c.put(`<polygon points="%s" %s/>`, strings.Join(points, " "), style)
+		return
+	case f.Shape == PadRound || f.Shape == PadOblong:
+		r = min(f.Width, f.Height) / 2
+	case f.Shape == PadRounded:
+		r = min(f.Corner, f.Width/2, f.Height/2)
+	}
+	c.put(`<rect x="%s" y="%s" width="%s" height="%s" rx="%s" %s%s/>`, mm(at.X-f.Width/2), mm(-at.Y-f.Height/2), mm(f.Width), mm(f.Height), mm(r), style, turn)
 }
 
 func (c *canvas) padNumber(p Pad, o Preview) {

@@ -1,13 +1,16 @@
 package model
 
 import (
+	"fmt"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
 	"jollydrawer/internal/golden"
 
 	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
 )
 
 func at(x, y float64) Point {
@@ -171,7 +174,7 @@ func TestAShapeThatCannotBeDrawnIsRefused(t *testing.T) {
 func TestAPadOrPinThatCannotBeIsRefused(t *testing.T) {
 	const most = 200 * MM
 	for says, spoil := range map[string]func(*Pad){
-		"":                       func(p *Pad) { p.Width, p.Height, p.Hole, p.Mask, p.Paste = most, most, most, most, -most },
+		"":                       func(p *Pad) { p.Width, p.Height, p.Hole, p.Mask, p.Paste = most, most, most, most, -most/4 },
 		"longer than 40":         func(p *Pad) { p.Number = strings.Repeat("1", 41) },
 		`its shape "star"`:       func(p *Pad) { p.Shape = "star" },
 		"is not above zero":      func(p *Pad) { p.Width = 0 },
@@ -179,14 +182,24 @@ func TestAPadOrPinThatCannotBeIsRefused(t *testing.T) {
 		"which no pad has":       func(p *Pad) { p.Width = most + 1 },
 		"mm, which no pad has":   func(p *Pad) { p.Height = most + 1 },
 		"is negative":            func(p *Pad) { p.Hole = -1 },
-		"corner is negative":     func(p *Pad) { p.Corner = -1 },
-		"slot or corner":         func(p *Pad) { p.Slot = -1 },
+		"is not between 0 and":   func(p *Pad) { p.Corner = -1 },
+		"hole or slot":           func(p *Pad) { p.Slot = -1 },
 		"one of its measures":    func(p *Pad) { p.Hole = most + 1 },
 		"its measures is":        func(p *Pad) { p.Mask = -most - 1 },
 		"of its measures":        func(p *Pad) { p.Paste = most + 1 },
 		"needs 3 to 1,000":       func(p *Pad) { p.Shape, p.Points = PadPolygon, []Point{{}, {}} },
 		"farther than":           func(p *Pad) { p.At.X = Farthest + 1 },
-		"is farther than":        func(p *Pad) { p.Points = []Point{{Y: -Farthest - 1}} },
+		"is farther than":        func(p *Pad) { p.Shape, p.Points = PadPolygon, []Point{{Y: -Farthest - 1}, {}, {X: MM}} },
+		"a polygon alone has":    func(p *Pad) { p.Points = []Point{{}} },
+		"and no hole":            func(p *Pad) { p.Unplated = true },
+		"on the bottom only":     func(p *Pad) { p.Hole, p.Bottom = 1, true },
+		"each once":              func(p *Pad) { p.Shape, p.Corners = PadRounded, []string{UpperLeft, UpperLeft} },
+		"lower left, lower":      func(p *Pad) { p.Shape, p.Corners = PadRounded, []string{"left"} },
+		"mask or paste":          func(p *Pad) { p.Openings = []Opening{{Of: "copper", Figure: p.Figure()}} },
+		"which it has no copper": func(p *Pad) { p.Openings = []Opening{{Of: OfPaste, Bottom: true, Figure: p.Figure()}} },
+		"its bottom's size":      func(p *Pad) { p.Hole, p.Below = MM/2, &Figure{Shape: PadRound} },
+		"its opening's size":     func(p *Pad) { p.Openings = []Opening{{Of: OfPaste, Figure: Figure{Shape: PadRound}}} },
+		"the paste, -0.5 mm":     func(p *Pad) { p.Paste = -MM / 2 },
 	} {
 		p := Pad{Number: strings.Repeat("1", 40), Shape: PadRectangle, Width: MM, Height: MM}
 		spoil(&p)
@@ -219,4 +232,27 @@ func TestAPadOrPinThatCannotBeIsRefused(t *testing.T) {
 			assert.ErrorContains(t, s.Check(), says)
 		}
 	}
+}
+
+// Laid beside each other, two drawings show the same millimetre in the same size, whichever is the larger one.
+func TestDrawingsBesideEachOtherAreOfOneScale(t *testing.T) {
+	land := func(x, size string) *Content {
+		at, w := MustLength(x), MustLength(size)
+		return &Content{Kind: KindLand, Name: "L", Land: &LandPattern{Pads: []Pad{{Number: "1", Shape: PadRectangle, At: Point{X: -at}, Width: w, Height: w}, {Number: "2", Shape: PadRectangle, At: Point{X: at}, Width: w, Height: w}}}}
+	}
+	view := regexp.MustCompile(`viewBox="([^"]+)" width="([^"]+)"`)
+	rapid.Check(t, func(t *rapid.T) {
+		some := func(label string) *Content {
+			return land(fmt.Sprintf("%.2f", rapid.Float64Range(0.5, 9).Draw(t, label)), fmt.Sprintf("%.2f", rapid.Float64Range(0.2, 4).Draw(t, label+" pads")))
+		}
+		a, b := some("one"), some("other")
+		how := Preview{Ink: Day}
+		seen := func(c, beside *Content) string {
+			of := how
+			of.Frame = beside.Extent(how)
+			return view.FindString(string(c.SVG(of)))
+		}
+		assert.Equal(t, seen(a, b), seen(b, a))
+		assert.Equal(t, view.FindString(string(a.SVG(how))), seen(a, a), "beside itself it is as it is alone")
+	})
 }

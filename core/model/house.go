@@ -200,6 +200,16 @@ func (s *says) land(l *LandPattern, h House, pitch Length) {
 			s.say(finding.Error, "no-ring", "pads", "widen the pad or narrow the hole", "the hole of pad %s leaves no ring of copper", name(p))
 		}
 	}
+	var bare []string
+	for _, p := range l.Pads {
+		peg := p.Hole > 0 && p.Unplated && max(p.Width, p.Height) <= p.Hole+p.Slot
+		if p.Number == "" && !peg {
+			bare = append(bare, name(p))
+		}
+	}
+	if len(bare) > 0 {
+		s.say(finding.Warning, "copper-unnumbered", "pads", "number them, or accept that no pin belongs to them", "%s no number: %s", count(len(bare), "piece of copper has", "pieces of copper have"), list(bare))
+	}
 	s.texts(l.Shapes, h.LandText, h.Designator)
 }
 

@@ -4,7 +4,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 )
 
 // Pad shapes.
@@ -12,12 +11,13 @@ const (
 	PadRectangle = "rectangle"
 	PadRound     = "round"
 	PadOblong    = "oblong"
-	PadRounded   = "rounded" // a rectangle with the corner radius Corner
-	PadPolygon   = "polygon" // its corners in Points, about the pad's place
+	PadRounded   = "rounded"   // a rectangle with the corner radius Corner
+	PadChamfered = "chamfered" // a rectangle whose corners are cut off by Corner, measured along each side
+	PadPolygon   = "polygon"   // its corners in Points, about the pad's place
 )
 
 // PadShapes lists the pad shapes.
-var PadShapes = []string{PadRectangle, PadRound, PadOblong, PadRounded, PadPolygon}
+var PadShapes = []string{PadRectangle, PadRound, PadOblong, PadRounded, PadChamfered, PadPolygon}
 
 // Densities are the density levels of IPC-7351B clause 3.1.4: A most, B nominal, C least copper.
 var Densities = []string{"most", "nominal", "least"}
@@ -27,8 +27,10 @@ var Mountings = []string{"surface", "through", "mixed"}
 
 // LandPattern is the copper and the outlines of a part on the board, seen from the top, in the zero turn of IPC-7351.
 type LandPattern struct {
-	Density  string  `json:"density,omitempty"`
-	Mounting string  `json:"mounting,omitempty"`
+	Density  string `json:"density,omitempty"`
+	Mounting string `json:"mounting,omitempty"`
+	// Overhang: the body is meant to reach beyond pads and outline, as connectors at an edge, jacks and lying power packages do.
+	Overhang bool    `json:"overhang,omitempty"`
 	Pads     []Pad   `json:"pads"`
 	Shapes   []Shape `json:"outlines,omitempty"`
 	// Bodies says how named bodies sit on it, where that is not as the body's own document says.
@@ -44,15 +46,67 @@ type Pad struct {
 	Height Length `json:"height"`
 	Turn   Angle  `json:"turn,omitzero"`
 	Corner Length `json:"corner,omitzero"`
-	// Hole is the drill's diameter, Slot how much longer the hole is in the pad's direction of width.
-	Hole      Length  `json:"hole,omitzero"`
-	Slot      Length  `json:"slot,omitzero"`
-	Unplated  bool    `json:"unplated,omitempty"`
-	Bottom    bool    `json:"bottom,omitempty"` // on the bottom side
-	Mask      Length  `json:"mask,omitzero"`    // how far the opening of the solder mask reaches beyond the copper
-	Paste     Length  `json:"paste,omitzero"`   // the same of the paste; below zero: smaller than the copper
+	// Corners are those that are rounded or chamfered; all where none is named.
+	Corners []string `json:"corners,omitempty"`
+	// Hole is the drill's diameter, Slot how much longer the hole is than wide, in the pad's direction of width turned by HoleTurn.
+	Hole     Length `json:"hole,omitzero"`
+	Slot     Length `json:"slot,omitzero"`
+	HoleAt   Point  `json:"holeAt,omitzero"` // of its middle, from the pad's place; it turns with the pad
+	HoleTurn Angle  `json:"holeTurn,omitzero"`
+	Unplated bool   `json:"unplated,omitempty"`
+	Bottom   bool   `json:"bottom,omitempty"` // on the bottom side
+	// Below is the copper on the bottom of a pad with a hole, where it is another than on the top.
+	Below     *Figure `json:"below,omitempty"`
+	Mask      Length  `json:"mask,omitzero"`  // how far the opening of the solder mask reaches beyond the copper
+	Paste     Length  `json:"paste,omitzero"` // the same of the paste; below zero: smaller than the copper
+	WithMask  *bool   `json:"withMask,omitempty"`
 	WithPaste *bool   `json:"withPaste,omitempty"`
-	Points    []Point `json:"points,omitempty"`
+	// Openings are those of mask or paste that are not the copper grown alike; where there is one, there are no others of its kind.
+	Openings []Opening `json:"openings,omitempty"`
+	Points   []Point   `json:"points,omitempty"`
+}
+
+// What an opening is in.
+const (
+	OfMask  = "mask"
+	OfPaste = "paste"
+)
+
+// Opening is an opening of the solder mask or of the paste stencil.
+type Opening struct {
+	Of     string `json:"of"`
+	Bottom bool   `json:"bottom,omitempty"`
+	Figure
+}
+
+// Opened returns all openings of one kind that the pad has, its own and those that are its copper grown alike.
+func (p Pad) Opened(of string) (out []Opening) {
+	for _, o := range p.Openings {
+		if o.Of == of {
+			out = append(out, o)
+		}
+	}
+	with, by := p.WithMask, p.Mask
+	if of == OfPaste {
+		with, by = p.WithPaste, p.Paste
+	}
+	if len(out) > 0 || with != nil && !*with || of == OfPaste && with == nil && p.Hole > 0 {
+		return out
+	}
+	sides := []bool{p.Bottom}
+	if p.Hole > 0 {
+		sides = []bool{false, true}
+	}
+	for _, bottom := range sides {
+		f := p.Figure()
+		if bottom && p.Below != nil {
+			f = *p.Below
+		}
+		if g, ok := f.Grown(by); ok {
+			out = append(out, Opening{of, bottom, g})
+		}
+	}
+	return out
 }
 
 // BodyPlace is how a body sits on a land pattern.
@@ -98,49 +152,105 @@ func (p Pad) check() error {
 	switch {
 	case len(p.Number) > 40:
 		return fmt.Errorf("its number is longer than 40 characters")
-	case !slices.Contains(PadShapes, p.Shape):
-		return fmt.Errorf("its shape %q is none of %s", clip(p.Shape), strings.Join(PadShapes, ", "))
-	case p.Width <= 0 || p.Height <= 0:
-		return fmt.Errorf("its size of %s × %s mm is not above zero", p.Width, p.Height)
-	case p.Width > most || p.Height > most:
-		return fmt.Errorf("its size of %s × %s mm is more than %s mm, which no pad has", p.Width, p.Height, most)
-	case p.Hole < 0 || p.Slot < 0 || p.Corner < 0:
-		return fmt.Errorf("its hole, slot or corner is negative")
-	case p.Hole > most || p.Slot > most || p.Corner > most || p.Mask > most || p.Paste > most || p.Mask < -most || p.Paste < -most:
+	case p.Hole < 0 || p.Slot < 0:
+		return fmt.Errorf("its hole or slot is negative")
+	case p.Hole > most || p.Slot > most || p.Mask > most || p.Paste > most || p.Mask < -most || p.Paste < -most:
 		return fmt.Errorf("one of its measures is more than %s mm, which no pad has", most)
-	case p.Shape == PadPolygon && (len(p.Points) < 3 || len(p.Points) > 1000):
-		return fmt.Errorf("its polygon has %d corners; it needs 3 to 1,000", len(p.Points))
+	case p.Hole == 0 && (p.Slot > 0 || p.HoleAt != Point{} || p.Below != nil || p.Unplated):
+		return fmt.Errorf("it has a slot, a place or plating of a hole, or copper below, and no hole")
+	case p.Hole > 0 && p.Bottom:
+		return fmt.Errorf("it has a hole and is on the bottom only")
+	case len(p.Openings) > 400:
+		return fmt.Errorf("it has %d openings of mask and paste; at most 400 are read", len(p.Openings))
 	}
-	for _, q := range p.Points {
-		if err := near(q); err != nil {
+	if p.Below != nil {
+		if err := p.Below.check("its bottom's"); err != nil {
 			return err
 		}
+	}
+	for _, o := range p.Openings {
+		if o.Of != OfMask && o.Of != OfPaste {
+			return fmt.Errorf("its opening is of %q; it can be of mask or paste", clip(o.Of))
+		}
+		if o.Bottom != p.Bottom && p.Hole == 0 {
+			return fmt.Errorf("its opening is on the side on which it has no copper")
+		}
+		if err := o.check("its opening's"); err != nil {
+			return err
+		}
+	}
+	if err := p.Figure().check("its"); err != nil {
+		return err
+	}
+	for by, what := range map[Length]string{p.Mask: "solder mask", p.Paste: "paste"} {
+		if _, ok := p.Figure().Grown(by); !ok {
+			return fmt.Errorf("its opening of the %s, %s mm beyond the copper, cannot be worked out: give it one of its own", what, by)
+		}
+	}
+	if err := near(p.HoleAt); err != nil {
+		return err
 	}
 	return near(p.At)
 }
 
-// corners returns the pad's outline as a polygon, anticlockwise; round ends as sixteen chords.
-func (p Pad) corners() []Point {
-	var out []Point
-	w, h := p.Width/2, p.Height/2
-	switch p.Shape {
-	case PadPolygon:
-		out = append(out, p.Points...)
-	case PadRectangle:
-		out = []Point{{-w, -h}, {w, -h}, {w, h}, {-w, h}}
-	default:
-		r := p.Corner
-		if p.Shape == PadRound || p.Shape == PadOblong {
-			r = min(w, h)
-		}
-		r = min(r, w, h)
-		for q, c := range []Point{{w - r, h - r}, {-w + r, h - r}, {-w + r, -h + r}, {w - r, -h + r}} {
-			for i := range 5 {
-				sin, cos := math.Sincos(float64(q)*math.Pi/2 + float64(i)*math.Pi/8)
-				out = append(out, Point{c.X + Length(math.Round(float64(r)*cos)), c.Y + Length(math.Round(float64(r)*sin))})
-			}
+// normal brings the pad into the one form in which it is kept.
+func (p *Pad) normal() {
+	f := p.Figure()
+	f.normal()
+	p.Shape, p.Corner, p.Corners = f.Shape, f.Corner, f.Corners
+	p.Turn = (p.Turn%(360*Degree) + 360*Degree) % (360 * Degree)
+	if p.Hole == 0 || p.Slot == 0 {
+		p.HoleTurn = 0
+	}
+	if p.Hole == 0 { // what an older format let stand
+		p.Slot, p.HoleAt, p.Unplated, p.Below = 0, Point{}, false, nil
+	}
+	p.HoleTurn %= 180 * Degree
+	if p.Below != nil {
+		b := *p.Below
+		b.normal()
+		p.Below = &b
+		if off, ok := b.Off(f); ok && off == 0 {
+			p.Below = nil
 		}
 	}
+	if len(p.Openings) == 0 {
+		p.Openings = nil
+	}
+	own := map[string]bool{}
+	for _, o := range p.Openings {
+		own[o.Of] = true
+	}
+	p.WithMask, p.Mask = openedAlike(p.WithMask, p.Mask, own[OfMask], true)
+	p.WithPaste, p.Paste = openedAlike(p.WithPaste, p.Paste, own[OfPaste], p.Hole == 0)
+	p.Openings = slices.Clone(p.Openings)
+	for i := range p.Openings {
+		p.Openings[i].normal()
+	}
+}
+
+// openedAlike is how far the openings of one kind reach, and whether there are any, where nothing is said twice: usual is whether a pad has
+// them when nothing is said.
+func openedAlike(with *bool, by Length, own, usual bool) (*bool, Length) {
+	switch {
+	case own, with == nil && !usual:
+		return nil, 0
+	case with != nil && !*with && !usual:
+		return nil, 0
+	case with != nil && !*with:
+		return with, 0
+	case with != nil && usual:
+		return nil, by
+	}
+	return with, by
+}
+
+// corners returns the pad's outline as a polygon, anticlockwise; round ends as sixteen chords.
+func (p Pad) corners() []Point { return p.placed(p.Figure(), 4) }
+
+// placed returns a figure of the pad as a polygon where it lies on the board.
+func (p Pad) placed(f Figure, chords int) []Point {
+	out := f.Outline(chords)
 	for i, c := range out {
 		out[i] = c.Turned(p.Turn).Add(p.At)
 	}
@@ -151,6 +261,11 @@ func (p Pad) corners() []Point {
 func (p Pad) Bounds() (b Box) {
 	for _, c := range p.corners() {
 		b.Take(c)
+	}
+	if p.Below != nil {
+		for _, c := range p.placed(*p.Below, 4) {
+			b.Take(c)
+		}
 	}
 	return b
 }

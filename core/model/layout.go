@@ -101,10 +101,11 @@ func sideOf(p ListedPin, o Layout) (int, bool) {
 	case "bottom":
 		return 3, true
 	}
+	ground := groundName.MatchString(p.Name)
 	switch {
 	case o.OneSide:
 		return 0, true
-	case p.Type == PowerIn && groundName.MatchString(p.Name):
+	case p.Type == PowerIn && ground, p.Type == "" && ground:
 		return 3, true
 	case p.Type == PowerIn:
 		return 2, true
@@ -116,7 +117,11 @@ func sideOf(p ListedPin, o Layout) (int, bool) {
 	return 0, false
 }
 
-// byName puts pins in the order of their names as people count, those that are not connected last.
+// groundName are whole names of grounds and of pads that are soldered to one. It says where a pin is drawn, never what it is.
+var groundName = regexp.MustCompile(`(?i)^([a-z]{0,4}_?(gnd|ground)[a-z]?([_ ]?[a-z0-9]+)?|[a-z]?vss[a-z0-9_]*|[a-z]?vee[a-z0-9_]*|com|0v|v-|ep|e?pad|thermal( pad)?|shield|chassis|pe)$`)
+
+// byName puts pins in the order of their names as people count, D[2] before D[11] and TX1_P beside TX1_N, those that are not connected
+// last.
 func byName(a, b ListedPin) int {
 	an, bn := a.Type == NotConnected, b.Type == NotConnected
 	if an != bn {
@@ -125,26 +130,55 @@ func byName(a, b ListedPin) int {
 		}
 		return -1
 	}
-	x, y := trailing.FindStringSubmatch(a.Name), trailing.FindStringSubmatch(b.Name)
-	if c := cmp.Compare(strings.ToLower(x[1]), strings.ToLower(y[1])); c != 0 {
-		return c
-	}
-	switch {
-	case Before(a.Name, b.Name):
-		return -1
-	case Before(b.Name, a.Name):
-		return 1
-	case Before(a.Number, b.Number):
-		return -1
-	}
-	return 1
+	x, xEnd := pairOf(a.Name)
+	y, yEnd := pairOf(b.Name)
+	return cmp.Or(natural(strings.ToLower(x), strings.ToLower(y)), cmp.Compare(xEnd, yEnd), natural(a.Name, b.Name), byCount(a.Number, b.Number))
 }
 
-var trailing = regexp.MustCompile(`^(.*?)([0-9]*)$`)
+// natural compares names as people sort them: by letters, and by numbers where both have one.
+func natural(a, b string) int {
+	for a != "" && b != "" {
+		x, restA := run(a)
+		y, restB := run(b)
+		if digit(a[0]) && digit(b[0]) {
+			m, n := strings.TrimLeft(x, "0"), strings.TrimLeft(y, "0")
+			if c := cmp.Or(cmp.Compare(len(m), len(n)), cmp.Compare(m, n)); c != 0 {
+				return c
+			}
+		} else if c := cmp.Compare(x, y); c != 0 {
+			return c
+		}
+		a, b = restA, restB
+	}
+	return cmp.Compare(len(a), len(b))
+}
+
+var pairEnd = regexp.MustCompile(`^(.*[0-9A-Za-z\])])(?:_([PNpn])|([+-]))$|^(.*[0-9])([PN])$`)
+
+// pairOf parts the name of one half of a differential pair into what both halves share and which half it is, the positive one first.
+func pairOf(name string) (pair string, half int) {
+	m := pairEnd.FindStringSubmatch(name)
+	if m == nil {
+		return name, 0
+	}
+	end := strings.ToUpper(m[2] + m[3] + m[5])
+	if end == "N" || end == "-" {
+		return m[1] + m[4], 2
+	}
+	return m[1] + m[4], 1
+}
+
+var portEnd = regexp.MustCompile(`[\[<(]?[0-9].*$`)
+
+// portOf is the port that a pin belongs to, by its name: PA of PA11, D of D[3].
+func portOf(p ListedPin) string {
+	pair, _ := pairOf(p.Name)
+	return strings.ToLower(portEnd.ReplaceAllString(pair, ""))
+}
 
 func (s *Symbol) unit(list []ListedPin, o Layout, unit int) {
 	var sides [4][]ListedPin
-	if o.Order == "number" {
+	if o.Order == "number" || o.Order == "" && o.OneSide { // a connector counts
 		list = slices.Clone(list)
 		slices.SortStableFunc(list, func(a, b ListedPin) int {
 			if Before(a.Number, b.Number) {
@@ -169,10 +203,21 @@ func (s *Symbol) unit(list []ListedPin, o Layout, unit int) {
 			}
 		}
 		slices.SortStableFunc(open, byName)
-		// They fill the left side and then the right one, so that a port stays together as far as it can.
-		left := max(0, min(len(open), (len(open)+len(sides[1])-len(sides[0])+1)/2))
-		sides[0] = append(sides[0], open[:left]...)
-		sides[1] = append(sides[1], open[left:]...)
+		// They fill the left side and then the right one; a port stays together.
+		left := max(0, (len(open)+len(sides[1])-len(sides[0])+1)/2)
+		for len(open) > 0 {
+			n := 1
+			for n < len(open) && portOf(open[n]) == portOf(open[0]) {
+				n++
+			}
+			if len(sides[0]) == 0 || left >= (n+1)/2 {
+				sides[0] = append(sides[0], open[:n]...)
+			} else {
+				sides[1] = append(sides[1], open[:n]...)
+			}
+			left -= n
+			open = open[n:]
+		}
 		for i := range sides {
 			slices.SortStableFunc(sides[i], byName)
 		}

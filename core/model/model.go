@@ -106,6 +106,7 @@ func (c *Content) Normalise() {
 				s.Shapes[i].Unit = 0
 			}
 		}
+		s.shared()
 		slices.SortStableFunc(s.Pins, func(a, b Pin) int { return a.Unit - b.Unit })
 		slices.SortStableFunc(s.Shapes, func(a, b Shape) int { return a.Unit - b.Unit })
 		if len(s.Properties) == 0 {
@@ -115,18 +116,7 @@ func (c *Content) Normalise() {
 	}
 	if l := c.Land; l != nil {
 		for i := range l.Pads {
-			p := &l.Pads[i]
-			switch {
-			case p.Shape == PadRounded && p.Corner == 0:
-				p.Shape = PadRectangle
-			case p.Shape == PadOblong && p.Width == p.Height:
-				p.Shape = PadRound
-			case p.Shape == PadRound && p.Width != p.Height:
-				p.Shape = PadOblong
-			}
-			if p.Shape != PadRounded {
-				p.Corner = 0
-			}
+			l.Pads[i].normal()
 		}
 	}
 	if c.Land != nil {
@@ -135,6 +125,34 @@ func (c *Content) Normalise() {
 	if c.PinMap != nil {
 		c.PinMap.Sorted()
 	}
+}
+
+// shared makes one of the graphics that all units draw alike.
+func (s *Symbol) shared() {
+	if len(s.Units) < 2 {
+		return
+	}
+	key := func(g Shape) string { g.Unit = 0; return fmt.Sprint(g) }
+	in := map[string]map[int]bool{}
+	for _, g := range s.Shapes {
+		k := key(g)
+		if in[k] == nil {
+			in[k] = map[int]bool{}
+		}
+		in[k][g.Unit] = true
+	}
+	kept := make([]Shape, 0, len(s.Shapes))
+	for _, g := range s.Shapes {
+		units := in[key(g)]
+		if g.Unit != 0 && !units[0] && len(units) == len(s.Units) {
+			if g.Unit > 1 {
+				continue
+			}
+			g.Unit = 0
+		}
+		kept = append(kept, g)
+	}
+	s.Shapes = kept
 }
 
 // middles puts the middle point of each arc half-way along it, to the nanometre: forms that write a centre lose which

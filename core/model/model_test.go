@@ -54,16 +54,22 @@ func dual(n int, pitch, row string) *LandPattern {
 	return l
 }
 
-func TestFingerprintIsFreeOfPlaceOrderAndTexts(t *testing.T) {
+func land(l *LandPattern) *Content { return &Content{Kind: KindLand, Land: l} }
+
+func TestOrderAndTextsDoNotCountAndTheOriginDoes(t *testing.T) {
 	a := chip("1.15", "1.4", "0.95")
 	a.Shapes = []Shape{{Form: Rectangle, Purpose: Courtyard, Points: []Point{{-2 * MM, -MM}, {2 * MM, MM}}}}
 	b := chip("1.15", "1.4", "0.95")
-	b.Shapes = []Shape{{Form: Text, Purpose: Silkscreen, Text: "X", Size: MM, Points: []Point{{}}}, {Form: Rectangle, Purpose: Courtyard, Points: []Point{{2 * MM, -MM}, {-2 * MM, MM}}}}
+	b.Shapes = []Shape{{Form: Text, Purpose: Silkscreen, Text: "X", Size: MM, Points: []Point{{}}}}
 	b.Pads[0], b.Pads[1] = b.Pads[1], b.Pads[0]
-	b.shift(Point{3 * MM, -MM})
 	assert.Equal(t, a.Fingerprint(), b.Fingerprint())
+	assert.True(t, Same(land(a), land(b)))
 	b.Pads[0].Width += MM / 100
-	assert.NotEqual(t, a.Fingerprint(), b.Fingerprint(), "10 µm of copper are another drawing")
+	assert.False(t, Same(land(a), land(b)), "10 µm of copper are another drawing")
+	assert.Equal(t, []string{"pad 2 up to 0.01 mm apart or of another size"}, Near(a, b, MM/20).What)
+	b.Pads[0].Width -= MM / 100
+	b.shift(Point{3 * MM, -MM})
+	assert.Equal(t, []string{"its origin lies -3, 1 mm beside"}, Near(a, b, MM/20).What)
 
 	s := &Symbol{Pins: []Pin{{Number: "1", Name: "IN", Type: Input, Runs: Right, Length: MM}}}
 	other := &Symbol{Pins: []Pin{{Number: "1", Name: "OUT", Type: Input, Runs: Right, Length: MM}}}
@@ -80,7 +86,7 @@ func TestTwinsAreFoundWhateverTheirTurn(t *testing.T) {
 	c.Pads[0].Number, c.Pads[1].Number = c.Pads[1].Number, c.Pads[0].Number
 	var all []Drawing
 	for i, l := range []*LandPattern{a, b, a, c, dual(8, "1.27", "7.2")} {
-		all = append(all, Drawing{ID: string(rune('a' + i)), Kind: KindLand, Fingerprint: l.Fingerprint(), Land: l})
+		all = append(all, Drawing{string(rune('a' + i)), l.Fingerprint(), &Content{Kind: KindLand, Land: l}})
 	}
 	got := Twins(all, MM/20)
 	require.Len(t, got, 1)
@@ -97,8 +103,8 @@ func TestFeaturesAreWhatPeopleMeasure(t *testing.T) {
 	assert.Equal(t, Features{Pads: 8, Pitch: MustLength("1.27"), Row: MustLength("5.4"), Width: MustLength("6.9"), Height: MustLength("4.445")}, f)
 }
 
-func causes(all []Correction) (out []string) {
-	for _, c := range all {
+func causes(s Sitting) (out []string) {
+	for _, c := range s.Findings {
 		out = append(out, c.Cause)
 	}
 	return out
@@ -107,42 +113,6 @@ func causes(all []Correction) (out []string) {
 func block(x, y, z string) Body {
 	w, h, t := MustLength(x)/2, MustLength(y)/2, MustLength(z)
 	return Body{Box: Box3{Min: Point3{-w, -h, 0}, Max: Point3{w, h, t}}}
-}
-
-func TestABodyIsLaidBesideItsPads(t *testing.T) {
-	l := chip("1.15", "1.4", "0.95")
-	for _, c := range []struct {
-		name string
-		body func() Body
-		want []string
-	}{
-		{"as it should be", func() Body { return block("2", "1.25", "0.5") }, nil},
-		{"turned by 90°", func() Body { return block("1.25", "2", "0.5") }, []string{"body-turned"}},
-		{"off the pads", func() Body {
-			b := block("2", "1.25", "0.5")
-			b.Place.At.X = 4 * MM
-			return b
-		}, []string{"body-off"}},
-		{"in inch", func() Body { return block("0.0787", "0.0492", "0.0197") }, []string{"body-scale"}},
-		{"under the board", func() Body {
-			b := block("2", "1.25", "0.5")
-			b.Place.TurnX = 180 * Degree
-			return b
-		}, []string{"body-under"}},
-		{"all at once", func() Body {
-			b := block("1.25", "2", "0.5")
-			b.Place.At = Point3{4 * MM, MM, -3 * MM}
-			return b
-		}, []string{"body-turned", "body-off", "body-under"}},
-	} {
-		b := c.body()
-		found := Fit(&b, "body", l)
-		assert.Equal(t, c.want, causes(found), c.name)
-		if len(found) > 0 {
-			b.Place = found[len(found)-1].Place
-			assert.Empty(t, Fit(&b, "body", l), "%s: the correction leaves nothing to say", c.name)
-		}
-	}
 }
 
 func TestPinsAndPadsAgree(t *testing.T) {
@@ -258,23 +228,6 @@ func TestASymbolIsMadeFromAPinTable(t *testing.T) {
 	assert.ElementsMatch(t, []string{"1 down", "2 up", "3 right", "4 left"}, runs)
 	_, err = MakeSymbol([]ListedPin{{Number: "1"}, {Number: "1", Line: 3}}, Layout{}, nil)
 	assert.ErrorContains(t, err, "line 3")
-}
-
-func TestPinTablesAreReadInAnyWording(t *testing.T) {
-	for _, h := range [][]string{{"Pin", "Name", "Type"}, {"Pin No.", "Signal", "I/O"}, {"NAME", "NUMBER", "DIRECTION"}, {"Ball", "Function", "Pin type"}, {"#", "Pin name", "Electrical"}, {"Number", "Pin", "Dir"}} {
-		c, ok := PinColumns(h)
-		require.True(t, ok, h)
-		assert.GreaterOrEqual(t, c["type"], 0, h)
-		assert.NotEqual(t, c["number"], c["name"], h)
-	}
-	_, ok := PinColumns([]string{"Part", "Value"})
-	assert.False(t, ok)
-	c, _ := PinColumns([]string{"Pin", "Name", "Type"})
-	pins, wrong := ReadPins(c, [][]string{{"1, 3", "VDD", ""}, {"2", "OUT", "O"}, {"", "X", ""}, {"4", "Q", "wiggly"}, {"5", "PG", "OD"}}, 2)
-	assert.Len(t, pins, 5)
-	assert.Equal(t, PowerIn, pins[1].Type)
-	assert.Equal(t, OpenCollector, pins[4].Type)
-	assert.Equal(t, []string{`line 4: the pin "X" has no number`, `line 5: the type "wiggly" of pin 4 is not known; it was left open`}, wrong)
 }
 
 func TestDocumentsOfOurOwnForm(t *testing.T) {

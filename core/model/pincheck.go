@@ -62,6 +62,24 @@ func CheckPins(s *Symbol, l *LandPattern, m *PinMap) []finding.Finding {
 	if len(bare) > 0 {
 		say.say(finding.Error, "pad-without-pin", "pin map", "map them to pins, or mark them as free", "%s no pin: %s", count(len(bare), "pad has", "pads have"), list(bare))
 	}
+	// A lead in a hole that is not plated is held by copper on one side at most, and by none where the hole takes it all.
+	unplated := map[string]bool{}
+	plated := map[string]bool{}
+	for _, p := range l.Pads {
+		unplated[p.Number] = unplated[p.Number] || p.Hole > 0 && p.Unplated
+		plated[p.Number] = plated[p.Number] || p.Hole == 0 || !p.Unplated
+	}
+	var loose []string
+	for _, p := range m.Pairs {
+		for _, pad := range p.Pads {
+			if unplated[pad] && !plated[pad] {
+				loose = append(loose, p.Pin)
+			}
+		}
+	}
+	if len(loose) > 0 {
+		say.say(finding.Error, "pin-unplated", "land pattern", "plate the hole, or map the pin to another pad", "%s on a hole that is not plated: %s", count(len(loose), "pin is", "pins are"), list(loose))
+	}
 	return say.all
 }
 

@@ -1,9 +1,13 @@
 package model
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
+	"unicode/utf8"
 )
 
 // ListedPin is a pin as a list names it: a pin table, an IBIS file, a datasheet. Type is blank where the list does not tell.
@@ -16,140 +20,365 @@ type ListedPin struct {
 	Line   int    `json:"line,omitempty"`
 }
 
-// columnWords say which words in a heading mean which column. The first column that fits a meaning has it.
-var columnWords = []struct {
-	meaning string
-	words   []string
-}{
-	{"type", []string{"type", "direction", "dir", "electrical", "io", "i/o", "kind", "function type", "pin type", "class"}},
-	{"unit", []string{"unit", "group", "bank", "section", "block", "gate", "part"}},
-	{"side", []string{"side", "position", "edge"}},
-	{"name", []string{"name", "signal", "function", "label", "pin name", "symbol", "mnemonic", "description", "net"}},
-	{"number", []string{"number", "no", "no.", "nr", "nr.", "#", "pin", "pin #", "pin no", "pin number", "ball", "pad", "terminal", "lead", "pos"}},
+// PinList is the pins of one component or of one package, and what of the list was not read.
+type PinList struct {
+	Name  string      `json:"name"` // of the component or package; blank where there is one only
+	Pins  []ListedPin `json:"pins"`
+	Wrong []string    `json:"wrong"`
 }
 
-var notWord = regexp.MustCompile(`[^a-z0-9#/]+`)
+// The meanings of a pin table's columns.
+const (
+	PinNumber = "number"
+	PinName   = "name"
+	PinKind   = "type"
+	PinUnit   = "unit"
+	PinSide   = "side"
+)
 
-// PinColumns says which column of a table holds what, by its headings; -1 for what is not there. It needs a number column
-// and a name column to be a pin table.
-func PinColumns(headings []string) (columns map[string]int, ok bool) {
-	columns = map[string]int{"number": -1, "name": -1, "type": -1, "unit": -1, "side": -1}
-	plain := make([]string, len(headings))
-	for i, h := range headings {
-		plain[i] = strings.TrimSpace(notWord.ReplaceAllString(strings.ToLower(h), " "))
+// PinMeanings lists the meanings in the order in which columns are given them.
+var PinMeanings = []string{PinNumber, PinKind, PinName, PinSide, PinUnit}
+
+// headingWords are what people call the columns: English, German, French, Spanish, Italian, Japanese.
+var headingWords = map[string][]string{
+	PinNumber: {"number", "no", "nr", "num", "#", "n°", "pin", "pins", "pin #", "pin#", "ball", "pad", "terminal", "lead", "pos", "position", "contact", "nummer", "anschluss", "stift", "kontakt", "klemme", "broche", "numéro", "borne", "número", "núm", "patilla", "pata", "piedino", "numero", "terminale", "ピン", "端子", "番号", "ピン番号", "端子番号", "ボール"},
+	PinName:   {"name", "signal", "label", "mnemonic", "net", "function", "symbol", "bezeichnung", "anschlussname", "funktion", "nom", "fonction", "désignation", "nombre", "señal", "función", "nome", "segnale", "funzione", "名称", "端子名", "ピン名", "信号名", "信号", "記号", "機能"},
+	PinKind:   {"type", "direction", "dir", "electrical", "io", "i/o", "kind", "class", "typ", "richtung", "art", "sens", "tipo", "dirección", "sentido", "direzione", "種類", "入出力", "タイプ", "方向"},
+	PinUnit:   {"unit", "group", "bank", "section", "block", "gate", "part", "gruppe", "einheit", "groupe", "unité", "grupo", "unidad", "banco", "gruppo", "unità", "グループ", "ユニット", "バンク"},
+	PinSide:   {"side", "edge", "seite", "côté", "lado", "lato", "側", "辺"},
+}
+
+// remarkWords are headings of columns that say in sentences what a pin is for: never its name.
+var remarkWords = []string{"description", "comment", "remark", "note", "notes", "beschreibung", "bemerkung", "remarque", "descripción", "observación", "descrizione", "osservazione", "説明", "備考"}
+
+// packageHeading is a heading that names a package, whose column holds the numbers of that package.
+var packageHeading = regexp.MustCompile(`(?i)(^|[^a-z])(h?[tlv]?[qs]?fp|[a-z]?[lvuwx]?qfn|[wfu]?dfn|[a-z]*bga|[a-z]?so(ic|p|j|n)?|[tsmv]?ssop|msop|[cp]?dip|plcc|lcc|lga|[wf]?l?csp|sot|to|sip)[- ]?[0-9]*([^a-z]|$)`)
+
+var notWord = regexp.MustCompile(`[^\p{L}\p{N}#/°]+`)
+
+func plainHeading(s string) string {
+	return strings.TrimSpace(notWord.ReplaceAllString(strings.ToLower(s), " "))
+}
+
+// headed says how surely a heading has a meaning: 3 where it is its word, 2 where it begins or ends with it, 0 where it is not in it.
+func headed(plain string, words []string) int {
+	best := 0
+	for _, w := range words {
+		switch {
+		case plain == w:
+			return 3
+		case strings.HasSuffix(plain, " "+w), strings.HasPrefix(plain, w+" "), utf8.RuneCountInString(w) > 1 && w[0] > 0x7f && strings.Contains(plain, w):
+			best = max(best, 2)
+		}
+	}
+	return best
+}
+
+// PinTable is a table with a heading.
+type PinTable struct {
+	Headings  []string
+	Rows      [][]string
+	FirstLine int // of the first row, for what is said of it
+}
+
+// PinColumns says which column of a table holds what; -1 for what is not there. Several columns of numbers are those of several packages.
+type PinColumns struct {
+	Numbers []int `json:"numbers"`
+	Name    int   `json:"name"`
+	Type    int   `json:"type"`
+	Unit    int   `json:"unit"`
+	Side    int   `json:"side"`
+}
+
+// content is what the cells of a column look like, each as a part of those that are not blank.
+type content struct {
+	cells                                 int
+	number, kind, side, sentence, several float64
+}
+
+var pinNumber = regexp.MustCompile(`^([A-Za-z]{0,3}[0-9]{1,4}[A-Za-z]?|EP|ep|TAB|Tab|tab|PAD|[A-Za-z])$`)
+
+func (t PinTable) content(column int) (c content) {
+	numbers, kinds, sides, sentences := 0, 0, 0, 0
+	distinct := map[string]bool{}
+	for i, row := range t.Rows {
+		if i >= 600 {
+			break
+		}
+		text := cellOf(row, column)
+		if blankCell(text) {
+			continue
+		}
+		c.cells++
+		distinct[text] = true
+		if all, ok := numbersIn(text); ok && !slices.ContainsFunc(all, func(n string) bool { return !pinNumber.MatchString(n) }) {
+			numbers++
+		}
+		if kind, ok := PinType(text); ok && kind != "" {
+			kinds++
+		}
+		if sideWords[plainHeading(text)] != "" {
+			sides++
+		}
+		if len(strings.Fields(text)) > 2 || utf8.RuneCountInString(text) > 40 {
+			sentences++
+		}
+	}
+	if c.cells > 0 {
+		n := float64(c.cells)
+		c.number, c.kind, c.side, c.sentence, c.several = float64(numbers)/n, float64(kinds)/n, float64(sides)/n, float64(sentences)/n, float64(len(distinct))/n
+	}
+	return c
+}
+
+func cellOf(row []string, column int) string {
+	if column < 0 || column >= len(row) {
+		return ""
+	}
+	return strings.Join(strings.Fields(row[column]), " ")
+}
+
+// blankCell is a cell that says that there is nothing: in a table of several packages, that this one lacks the pin.
+func blankCell(text string) bool {
+	return text == "" || text == "-" || text == "–" || text == "—" || text == "n/a" || text == "N/A"
+}
+
+// Columns finds the columns by heading and content together; false where no column can hold the numbers, or none the names.
+func (t PinTable) Columns() (PinColumns, bool) {
+	out := PinColumns{Name: -1, Type: -1, Unit: -1, Side: -1}
+	plain := make([]string, len(t.Headings))
+	what := make([]content, len(t.Headings))
+	for i, h := range t.Headings {
+		plain[i], what[i] = plainHeading(h), t.content(i)
 	}
 	taken := map[int]bool{}
-	for _, exact := range []bool{true, false} {
-		for _, m := range columnWords {
-			for i, h := range plain {
-				if columns[m.meaning] >= 0 || taken[i] || h == "" {
-					continue
-				}
-				for _, w := range m.words {
-					w = strings.TrimSpace(notWord.ReplaceAllString(w, " "))
-					if w != "" && (h == w || !exact && (strings.HasSuffix(h, " "+w) || strings.HasPrefix(h, w+" "))) {
-						columns[m.meaning], taken[i] = i, true
-						break
-					}
-				}
+	out.Numbers = t.numberColumns(plain, what)
+	for _, i := range out.Numbers {
+		taken[i] = true
+	}
+	best := func(score func(i int) float64) int {
+		at, most := -1, 0.0
+		for i := range t.Headings {
+			if s := score(i); !taken[i] && s > most {
+				at, most = i, s
 			}
 		}
-	}
-	// "Pin" beside "Number" is the name of it
-	if columns["number"] >= 0 && columns["name"] < 0 {
-		for i, h := range plain {
-			if !taken[i] && (h == "pin" || h == "pins") {
-				columns["name"] = i
-			}
+		if at >= 0 {
+			taken[at] = true
 		}
+		return at
 	}
-	return columns, columns["number"] >= 0 && columns["name"] >= 0
+	out.Type = best(func(i int) float64 {
+		h := float64(headed(plain[i], headingWords[PinKind]))
+		switch {
+		case what[i].cells == 0:
+			return h / 2
+		case h > 0 && what[i].kind >= 0.3, h == 0 && what[i].kind >= 0.9 && what[i].cells > 3 && what[i].several < 0.7:
+			return h + 4*what[i].kind
+		}
+		return 0
+	})
+	out.Side = best(func(i int) float64 {
+		if h := headed(plain[i], headingWords[PinSide]); h > 0 && (what[i].side >= 0.5 || what[i].cells == 0) {
+			return float64(h)
+		}
+		return 0
+	})
+	out.Name = best(func(i int) float64 {
+		if what[i].sentence > 0.3 && what[i].cells > 0 || headed(plain[i], remarkWords) > 0 {
+			return 0
+		}
+		h := float64(headed(plain[i], headingWords[PinName]))
+		if plain[i] == "pin" || plain[i] == "pins" { // beside a column of numbers, "Pin" is the name of it
+			h = max(h, 1.5)
+		}
+		if h == 0 {
+			return 0
+		}
+		return h + what[i].several + (1-what[i].number)/2 - 2*what[i].kind*boolean(what[i].several < 0.5)
+	})
+	out.Unit = best(func(i int) float64 { return float64(headed(plain[i], headingWords[PinUnit])) })
+	return out, len(out.Numbers) > 0 && out.Name >= 0
+}
+
+func boolean(is bool) float64 {
+	if is {
+		return 1
+	}
+	return 0
+}
+
+// numberColumns finds the column of the numbers, or those of several packages side by side.
+func (t PinTable) numberColumns(plain []string, what []content) []int {
+	type candidate struct {
+		at       int
+		score    float64
+		packaged bool
+	}
+	var all []candidate
+	for i, h := range t.Headings {
+		named := headed(plain[i], headingWords[PinNumber])
+		pack := packageHeading.MatchString(h)
+		if named == 0 && !pack || what[i].cells > 0 && what[i].number < 0.7 {
+			continue
+		}
+		if headed(plain[i], headingWords[PinName]) == 3 { // "Symbol" is no number, whatever stands below it
+			continue
+		}
+		all = append(all, candidate{i, float64(named) + 2*what[i].number + what[i].several, pack})
+	}
+	if len(all) == 0 {
+		return nil
+	}
+	packages := slices.DeleteFunc(slices.Clone(all), func(c candidate) bool { return !c.packaged })
+	if len(packages) > 1 {
+		all = packages
+	} else {
+		// "Pin" beside "No.": of columns that are not of packages, one holds the numbers.
+		best := slices.MaxFunc(all, func(a, b candidate) int { return cmp.Compare(a.score, b.score) })
+		all = []candidate{best}
+	}
+	var out []int
+	for _, c := range all {
+		out = append(out, c.at)
+	}
+	return out
 }
 
 // typeWords are the ways people write a pin's type.
 var typeWords = map[string]string{
-	"i": Input, "in": Input, "input": Input, "di": Input, "ai": Input, "analog input": Input, "digital input": Input, "clk": Input, "clock": Input,
-	"o": Output, "out": Output, "output": Output, "do": Output, "ao": Output, "analog output": Output, "digital output": Output, "push pull": Output,
+	"i": Input, "in": Input, "input": Input, "di": Input, "ai": Input, "analog input": Input, "digital input": Input, "clk": Input, "clock": Input, "eingang": Input, "entrée": Input, "entrada": Input, "ingresso": Input, "入力": Input,
+	"o": Output, "out": Output, "output": Output, "do": Output, "ao": Output, "analog output": Output, "digital output": Output, "push pull": Output, "ausgang": Output, "sortie": Output, "salida": Output, "uscita": Output, "出力": Output,
 	"io": Bidirectional, "i/o": Bidirectional, "b": Bidirectional, "bi": Bidirectional, "bidir": Bidirectional, "bidirectional": Bidirectional, "inout": Bidirectional, "dio": Bidirectional, "aio": Bidirectional, "input/output": Bidirectional,
+	"bidirektional": Bidirectional, "ein/ausgang": Bidirectional, "entrée/sortie": Bidirectional, "e/s": Bidirectional, "entrada/salida": Bidirectional, "ingresso/uscita": Bidirectional, "入出力": Bidirectional,
 	"p": PowerIn, "pwr": PowerIn, "power": PowerIn, "s": PowerIn, "supply": PowerIn, "power in": PowerIn, "power input": PowerIn, "gnd": PowerIn, "g": PowerIn, "ground": PowerIn, "pi": PowerIn,
+	"versorgung": PowerIn, "masse": PowerIn, "alimentation": PowerIn, "alimentación": PowerIn, "tierra": PowerIn, "alimentazione": PowerIn, "massa": PowerIn, "電源": PowerIn, "接地": PowerIn, "グランド": PowerIn,
 	"po": PowerOut, "power out": PowerOut, "power output": PowerOut, "regulator output": PowerOut,
-	"oc": OpenCollector, "od": OpenCollector, "open collector": OpenCollector, "open drain": OpenCollector, "o/d": OpenCollector,
+	"oc": OpenCollector, "od": OpenCollector, "open collector": OpenCollector, "open drain": OpenCollector, "o/d": OpenCollector, "offener kollektor": OpenCollector, "collecteur ouvert": OpenCollector,
 	"oe": OpenEmitter, "open emitter": OpenEmitter, "open source": OpenEmitter,
 	"z": TriState, "tri state": TriState, "tristate": TriState, "3 state": TriState, "three state": TriState, "hi z": TriState,
-	"nc": NotConnected, "n/c": NotConnected, "no connect": NotConnected, "not connected": NotConnected, "dnc": NotConnected, "do not connect": NotConnected,
-	"passive": Passive, "pas": Passive, "a": Passive, "analog": Passive, "rf": Passive,
+	"nc": NotConnected, "n/c": NotConnected, "no connect": NotConnected, "not connected": NotConnected, "dnc": NotConnected, "do not connect": NotConnected, "nicht verbunden": NotConnected, "non connecté": NotConnected, "no conectado": NotConnected, "non connesso": NotConnected, "未接続": NotConnected,
+	"passive": Passive, "pas": Passive, "a": Passive, "analog": Passive, "rf": Passive, "passiv": Passive, "passif": Passive, "pasivo": Passive, "passivo": Passive,
 }
+
+var sideWords = map[string]string{"left": "left", "right": "right", "top": "top", "bottom": "bottom", "l": "left", "r": "right", "t": "top", "b": "bottom", "links": "left", "rechts": "right", "oben": "top", "unten": "bottom", "gauche": "left", "droite": "right", "haut": "top", "bas": "bottom",
+	"izquierda": "left", "derecha": "right", "arriba": "top", "abajo": "bottom", "sinistra": "left", "destra": "right", "alto": "top", "basso": "bottom", "左": "left", "右": "right", "上": "top", "下": "bottom"}
 
 // PinType reads a word for a pin's type; false where it means nothing known.
 func PinType(s string) (string, bool) {
-	t := strings.TrimSpace(notWord.ReplaceAllString(strings.ToLower(s), " "))
+	t := plainHeading(s)
 	if t == "" {
-		return "", true
+		return "", strings.TrimSpace(s) == ""
 	}
 	out, ok := typeWords[t]
 	return out, ok
 }
 
 var (
-	groundName = regexp.MustCompile(`(?i)^(a|d|p|s|agnd|dgnd|pgnd)?(gnd|vss|vee|ground|ep|epad|thermal)[a-z0-9_]*$|^v-$|^0v$`)
-	supplyName = regexp.MustCompile(`(?i)^(a|d|p|io)?(vcc|vdd|vin|vbat|vbus|vs|vref|avcc|dvdd|vddio|vddq|vpp|vsup)[a-z0-9_+]*$|^v\+$|^\+?[0-9]+v[0-9]*$`)
-	noName     = regexp.MustCompile(`(?i)^(nc|n/c|dnc|n\.c\.|no[ _-]?connect)[0-9]*$`)
+	between = regexp.MustCompile(`\s*(?:[,;&/+]|\s+(?:and|und|et|y|e)\s+|\s+)\s*`)
+	spanned = regexp.MustCompile(`^([A-Za-z]{0,3})([0-9]{1,4})\s*(?:-|–|—|\.\.\.?|…|:|~|to|bis)\s*([A-Za-z]{0,3})([0-9]{1,4})$`)
+	spaced  = regexp.MustCompile(`\s*(-|–|—|\.\.\.?|…|~|\bto\b|\bbis\b)\s*`)
 )
 
-// GuessType proposes the type of a pin from its name, for lists that give none: only what names do not leave open.
-func GuessType(name string) string {
-	switch {
-	case groundName.MatchString(name), supplyName.MatchString(name):
-		return PowerIn
-	case noName.MatchString(name):
-		return NotConnected
+// numbersIn are the pin numbers in a cell: one, a list, or a span such as A1-A4. A span runs upwards within one row.
+func numbersIn(text string) (out []string, ok bool) {
+	text = spaced.ReplaceAllString(text, "$1")
+	for _, part := range between.Split(strings.Trim(text, " ,;"), -1) {
+		m := spanned.FindStringSubmatch(part)
+		if m == nil {
+			out = append(out, part)
+			continue
+		}
+		from, _ := strconv.Atoi(m[2])
+		to, _ := strconv.Atoi(m[4])
+		if m[3] != "" && m[3] != m[1] || to <= from || to-from >= 1024 {
+			return nil, false
+		}
+		for n := from; n <= to; n++ {
+			out = append(out, m[1]+strconv.Itoa(n))
+		}
 	}
-	return ""
+	return out, len(out) > 0
 }
 
-// ReadPins takes the pins out of the rows of a table whose columns are known. Several numbers in one cell are several pins
-// of one name. What is wrong with a row is said with its line.
-func ReadPins(columns map[string]int, rows [][]string, firstLine int) (pins []ListedPin, wrong []string) {
-	cell := func(row []string, key string) string {
-		if i := columns[key]; i >= 0 && i < len(row) {
-			return strings.Join(strings.Fields(row[i]), " ")
+var dashed = regexp.MustCompile(`[0-9]\s*[-–—]\s*[A-Za-z]{0,3}[0-9]`)
+
+// spans says whether a dash in a column stands between the ends of a span wherever it stands.
+func (t PinTable) spans(column int) bool {
+	for _, row := range t.Rows {
+		if text := cellOf(row, column); dashed.MatchString(text) {
+			if _, ok := numbersIn(text); !ok {
+				return false
+			}
 		}
-		return ""
 	}
-	for i, row := range rows {
-		line := firstLine + i
-		numbers, name := cell(row, "number"), cell(row, "name")
-		if numbers == "" && name == "" {
+	return true
+}
+
+var soundNumber = regexp.MustCompile(`^[\p{L}\p{N}+_.#*]{1,40}$`)
+
+// Read takes the pins out of the rows: a list for each column of numbers. Names are kept as they are written, with every mark of an
+// active low; a type that is not written is left open. What is wrong with a row is said with its line.
+func (t PinTable) Read(c PinColumns) (lists []PinList) {
+	for _, column := range c.Numbers {
+		l := PinList{Wrong: []string{}, Pins: []ListedPin{}}
+		if len(c.Numbers) > 1 && column < len(t.Headings) {
+			l.Name = strings.Join(strings.Fields(t.Headings[column]), " ")
+		}
+		t.list(&l, c, column)
+		lists = append(lists, l)
+	}
+	return lists
+}
+
+func (t PinTable) list(l *PinList, c PinColumns, column int) {
+	wrong := func(line int, form string, args ...any) {
+		l.Wrong = append(l.Wrong, fmt.Sprintf("line %d: %s", line, fmt.Sprintf(form, args...)))
+	}
+	spans := t.spans(column)
+	for i, row := range t.Rows {
+		line := t.FirstLine + i
+		numbers, name := cellOf(row, column), cellOf(row, c.Name)
+		if blankCell(numbers) {
+			if name != "" && l.Name == "" { // of several packages, one that has not every pin is as it should be
+				wrong(line, "the pin %q has no number", clip(name))
+			}
 			continue
 		}
-		if numbers == "" {
-			wrong = append(wrong, fmt.Sprintf("line %d: the pin %q has no number", line, clip(name)))
-			continue
-		}
-		kind, ok := PinType(cell(row, "type"))
+		written := cellOf(row, c.Type)
+		kind, ok := PinType(written)
 		if !ok {
-			wrong = append(wrong, fmt.Sprintf("line %d: the type %q of pin %s is not known; it was left open", line, clip(cell(row, "type")), clip(numbers)))
+			wrong(line, "the type %q of pin %s is not known; it was left open", clip(written), clip(numbers))
 		}
-		if kind == "" {
-			kind = GuessType(name)
-		}
-		if kind == PowerIn && strings.Contains(strings.ToLower(cell(row, "type")), "output") {
+		if kind == PowerIn && strings.Contains(strings.ToLower(written), "output") {
 			kind = PowerOut
 		}
-		side := strings.ToLower(cell(row, "side"))
-		if side != "left" && side != "right" && side != "top" && side != "bottom" {
-			side = ""
+		all, ok := numbersIn(numbers)
+		if len(all) > 1 && !spans && dashed.MatchString(numbers) {
+			ok = false // elsewhere in the column a dash is none of a span: 2-1
 		}
-		for _, n := range strings.FieldsFunc(numbers, func(r rune) bool { return r == ',' || r == ';' || r == ' ' || r == '/' }) {
-			if len(pins) >= MostPins {
-				return pins, append(wrong, fmt.Sprintf("line %d: the table has more than %d pins; the rest was not read", line, MostPins))
+		if !ok || slices.ContainsFunc(all, func(n string) bool { return !soundNumber.MatchString(n) }) {
+			wrong(line, "%q is no number of a pin, no list of them and no span such as A1-A4", clip(numbers))
+			continue
+		}
+		if utf8.RuneCountInString(name) > 120 || len(name) > 120 {
+			wrong(line, "the name of pin %s is longer than 120 characters", clip(numbers))
+			continue
+		}
+		for _, n := range all {
+			if len(l.Pins) >= MostPins {
+				wrong(line, "the table has more than %d pins; the rest was not read", MostPins)
+				return
 			}
-			if len(n) > 40 || len(name) > 120 {
-				wrong = append(wrong, fmt.Sprintf("line %d: the pin number or name is longer than 120 characters", line))
-				continue
-			}
-			pins = append(pins, ListedPin{Number: n, Name: name, Type: kind, Unit: cell(row, "unit"), Side: side, Line: line})
+			l.Pins = append(l.Pins, ListedPin{Number: n, Name: name, Type: kind, Unit: cellOf(row, c.Unit), Side: sideWords[plainHeading(cellOf(row, c.Side))], Line: line})
 		}
 	}
-	return pins, wrong
+	twice := map[string]int{}
+	for _, p := range l.Pins {
+		if was, ok := twice[p.Number]; ok && was != p.Line {
+			wrong(p.Line, "the pin %s stands in line %d too", clip(p.Number), was)
+			continue
+		}
+		twice[p.Number] = p.Line
+	}
 }

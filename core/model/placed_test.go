@@ -119,15 +119,16 @@ func TestHowFarABodyMayBeOff(t *testing.T) {
 		}
 		b := block("2", "1.25", "0.5")
 		b.Place.At = Point3{MustLength(c.x), MustLength(c.y), MustLength(c.z)}
-		found := Fit(&b, "body", l)
+		sits := Fit(&b, "body", l)
+		found := sits.Findings
 		if c.cause == "" {
 			assert.Empty(t, found, c.what)
 			continue
 		}
 		require.Len(t, found, 1, c.what)
 		assert.Equal(t, []any{c.cause, c.sev}, []any{found[0].Cause, found[0].Severity}, c.what)
-		b.Place = found[0].Place
-		assert.Empty(t, Fit(&b, "body", l), "%s: the correction leaves nothing to say", c.what)
+		b.Place = sits.Placings[0].Place
+		assert.Empty(t, Fit(&b, "body", l).Findings, "%s: the correction leaves nothing to say", c.what)
 	}
 }
 
@@ -177,6 +178,6 @@ func TestNearTwinsAreWithinTheTolerance(t *testing.T) {
 		b.Pads[0].At.X -= by
 		b.Pads[1].At.X += by
 		d := Near(&a, &b, tolerance)
-		assert.Equal(t, twins, d.Same, "each pad is %s mm farther out", by)
+		assert.Equal(t, twins, d.Near, "each pad is %s mm farther out", by)
 	}
 }

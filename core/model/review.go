@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/lifecycle"
@@ -70,6 +71,48 @@ func ReviewItems(c *Content) ([]lifecycle.Item, error) {
 		add("file", "File", c.FileName, c.FileHash)
 	}
 	return list.Items()
+}
+
+// ReviewChange is an item of the review lists of two contents in which they differ. What one of them has not is blank on its side.
+type ReviewChange struct {
+	Label string `json:"label"`
+	From  string `json:"from"`
+	To    string `json:"to"`
+}
+
+// ReviewChanges lists what a reviewer would have to look at again when the first content becomes the second. Where both read alike in
+// words, such as two outlines of as many shapes, To says that they are drawn otherwise.
+func ReviewChanges(from, to *Content) ([]ReviewChange, error) {
+	was, err := ReviewItems(from)
+	if err != nil {
+		return nil, err
+	}
+	now, err := ReviewItems(to)
+	if err != nil {
+		return nil, err
+	}
+	out := []ReviewChange{}
+	for _, w := range was {
+		d := ReviewChange{Label: w.Label, From: w.Text}
+		same := false
+		for _, n := range now {
+			if n.Key == w.Key {
+				d.To, same = n.Text, n.Value == w.Value
+				if !same && d.To == d.From {
+					d.To += ", otherwise"
+				}
+			}
+		}
+		if !same {
+			out = append(out, d)
+		}
+	}
+	for _, n := range now {
+		if !slices.ContainsFunc(was, func(w lifecycle.Item) bool { return w.Key == n.Key }) {
+			out = append(out, ReviewChange{Label: n.Label, To: n.Text})
+		}
+	}
+	return out, nil
 }
 
 // few joins the first texts of many.

@@ -56,6 +56,12 @@ func TestItemsOfAModelAreAboutOneThingEach(t *testing.T) {
 			}
 		}
 		assert.ElementsMatch(t, c.changed, changed, c.what)
+		said, err := ReviewChanges(c.make(), next)
+		require.NoError(t, err)
+		assert.Len(t, said, len(c.changed), c.what)
+		for _, d := range said {
+			assert.NotEqual(t, d.From, d.To, "%s: the two sides of %s say that they differ", c.what, d.Label)
+		}
 	}
 }
 
@@ -63,5 +69,19 @@ func TestWhatMakesAnotherModel(t *testing.T) {
 	for path, want := range map[string]string{"name": "", "note": "", "symbol.pins.3.number": "the pins", "symbol.pins.3.type": "the pins", "symbol.pins.3.at.x": "", "symbol.shapes.1.width": "", "landPattern.pads.2.hole": "the pads", "landPattern.outlines.1": "", "landPattern.mounting": "the pads",
 		"body.box.max.x": "the body", "pinMap.pairs.1.pads.1": "the pin map", "fileHash": ""} {
 		assert.Equal(t, want, Major(path), path)
+	}
+}
+
+func TestWhatOneSideHasNotIsBlankThere(t *testing.T) {
+	land := &Content{Kind: KindLand, Land: &LandPattern{Pads: []Pad{{Number: "1"}}}}
+	file := &Content{Kind: KindLand, FileHash: "f", FileName: "old.lib"}
+	there, err := ReviewChanges(file, land)
+	require.NoError(t, err)
+	back, err := ReviewChanges(land, file)
+	require.NoError(t, err)
+	require.Len(t, there, 4)
+	for _, d := range there {
+		assert.Contains(t, back, ReviewChange{Label: d.Label, From: d.To, To: d.From})
+		assert.True(t, d.From == "" || d.To == "", "%+v", d)
 	}
 }

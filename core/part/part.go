@@ -48,6 +48,8 @@ type Source struct {
 	Manufacturer string   `json:"manufacturer"`
 	MPN          string   `json:"mpn"`
 	Numbers      []Number `json:"numbers,omitempty"`
+	// Unlike is what its own record said of identifying parameters otherwise than the part, by key, as it is shown.
+	Unlike map[string]string `json:"unlike,omitempty" doc:"Identifying parameters of which its record says another value"`
 }
 
 // Number is a supplier's own number for a source.
@@ -119,6 +121,9 @@ func Check(c Content, t *cabinet.Template) []finding.Finding {
 		default:
 			seen[k] = true
 		}
+	}
+	for _, what := range c.Unequal(t) {
+		say(finding.Warning, "alternate-unlike", "sources", what, "make a part of its own of it, or correct the value")
 	}
 	if len(c.Datasheets) == 0 {
 		say(finding.Note, "no-datasheet", "datasheets", "there is no datasheet", "attach one")

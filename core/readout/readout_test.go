@@ -3,6 +3,7 @@ package readout
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strings"
 	"testing"
 
@@ -154,6 +155,14 @@ func TestARowSaysWhatTheContentSays(t *testing.T) {
 	}
 	assert.Equal(t, map[string]any{"number": "V-0001", "description": "Ball valve", "name": nil, "manufacturer": "Tidewright", "mpn": "BV-1", "datasheet_hash": sheet, "datasheet_name": "bv.pdf", "symbol": "Valve", "land_pattern": nil, "body": nil,
 		"bore": "12.7 mm", "bore_number": 0.0127, "seat": "PTFE", "ports": int64(3), "vented": true, "until": "2031-02-28", "page": "https://tidewright.example/bv", "drift": "±5 %", "drift_number": 5.0}, row)
+	for text, number := range map[string]float64{"±5 %": 5, "±200 ppm": 0.02, "±20000 ppm": 2, "±0.05 %": 0.05, "-20 ppm, +10 ppm": 0.002} {
+		slot, _ := tpl.Slot("drift")
+		v, problem := slot.Read(text, measure.Options{})
+		require.Nil(t, problem, text)
+		c.Values["drift"] = v
+		at := slices.IndexFunc(s.Columns, func(c Column) bool { return c.Name == "drift_number" })
+		assert.InEpsilon(t, number, s.Row("V-0001", &c)[len(Kept)+at], 1e-12, "%s in per cent, beside all others", text)
+	}
 	c.Values["ports"] = cabinet.Value{Type: cabinet.Raw, Text: "three"}
 	c.Datasheets[0].Hash = "no hash"
 	got := s.Row("V-0001", &c)

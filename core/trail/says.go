@@ -181,7 +181,7 @@ func (a Act) phrase() string {
 // plainly are actions that need no more than their thing, which stands in the place of %.
 var plainly = map[string]string{
 	"applied": "put % in force", "changed": "changed %", "signed": "signed the review list of %", "gate waived": "waived a gate of %", "waiver withdrawn": "took back a waiver of %",
-	"proved": "noted built boards for %", "took over": "let % take over what was merged into it", "former number added": "gave % a former number", "made an intake": "made an intake of %",
+	"proved": "noted built boards for %", "took over": "let % take over what was merged into it", "merging taken back": "took back the merging of %", "gave back": "let % give back what was merged into it", "former number added": "gave % a former number", "made an intake": "made an intake of %",
 	"records chosen": "chose records for lines of %", "columns confirmed": "said what the columns of % mean", "finding accepted": "accepted a finding of %", "decided": "decided about %",
 	"used": "took models from %", "taken back": "took back %", "withdrawn": "withdrew %", "ticked": "ticked items of %", "unticked": "took back ticks of %", "taken": "took % to review", "let go of": "let go of %",
 	"ending withdrawn": "took back an ending for %", "template changed": "changed % with its template", "opened": "opened %", "models linked": "linked models to %", "model replaced": "replaced a model of %", "newer model taken": "let % take a newer model", "body placed": "placed the body of %", "pin map changed": "changed the pin map of %",

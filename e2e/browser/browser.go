@@ -253,8 +253,15 @@ func (b *Browser) ForgetCookies() error {
 	return err
 }
 
-// Shot writes a picture of the window.
+// Shot writes a picture of the window. A datasheet in a frame is drawn by the browser's own viewer, which says nothing when it is done.
 func (b *Browser) Shot(path string) error {
+	framed, err := b.Eval(`String(document.querySelector('iframe') !== null)`)
+	if err != nil {
+		return err
+	}
+	if framed == "true" {
+		time.Sleep(4 * time.Second)
+	}
 	png, err := chromedp.Run(b.ctx, chromedp.CaptureScreenshot())
 	if err != nil {
 		return err

@@ -36,7 +36,7 @@ var pictures = []struct{ name, path, press string }{
 	{"notices", "/notices", ""},
 	{"trail", "/trail?kind=part", ""},
 	{"worklist", "/", ""},
-	{"review", "/queue?all", "EW-U-00002"},
+	{"review", "/queue?all", "EW-M-00002"},
 	{"lifecycles", "/lifecycles?name=second-look", ""},
 	{"compare", "/compare?part=EW-R-00044&part=EW-R-00116&part=EW-R-00171", ""},
 }
@@ -89,7 +89,7 @@ func someModels(k *client.Client) {
 	}
 	d, err := k.Delivery(ctx, "DL-00004")
 	check(err)
-	made, err := k.TrySymbol(ctx, wire.SymbolTry{Pins: d.Pins})
+	made, err := k.TrySymbol(ctx, wire.SymbolTry{Pins: d.PinLists[0].Pins})
 	check(err)
 	m, err := k.MakeModel(ctx, wire.ModelEdit{Kind: "symbol", Name: name, Symbol: made.Symbol})
 	check(err)

@@ -33,13 +33,14 @@ const (
 
 // Member is one file of a drop.
 type Member struct {
-	Path   string            `json:"path"` // as it came, folders included
-	Is     string            `json:"is"`
-	What   string            `json:"what"` // what it became, or why not, as a sentence
-	Models []model.Content   `json:"-"`
-	Pins   []model.ListedPin `json:"-"`
-	Wrong  []string          `json:"wrong,omitempty"` // of parts of it that were not read
-	Raw    []byte            `json:"-"`
+	Path   string          `json:"path"` // as it came, folders included
+	Is     string          `json:"is"`
+	What   string          `json:"what"` // what it became, or why not, as a sentence
+	Models []model.Content `json:"-"`
+	Lists  []model.PinList `json:"-"`               // of a pin table or IBIS file: one for each package or component
+	Wrong  []string        `json:"wrong,omitempty"` // of parts of it that were not read
+	Said   []string        `json:"said,omitempty"`  // of what was read: what was not carried over, or taken in a way that should be known
+	Raw    []byte          `json:"-"`
 }
 
 // Limits on the members of a drop.
@@ -156,7 +157,10 @@ func one(name string, raw []byte, lim Limits) Member {
 			continue
 		}
 		if err := r.read(&m, raw, lim); err != nil {
-			m.Is, m.What, m.Models, m.Pins = Refused, sentence(err), nil, nil
+			m.Is, m.What, m.Models, m.Lists = Refused, sentence(err), nil, nil
+		}
+		for i := range m.Models { // once, while nobody else has them
+			m.Models[i].Normalise()
 		}
 		return m
 	}
@@ -193,6 +197,13 @@ func (m *Member) became(what string) error {
 	return nil
 }
 
+// saying keeps what was said of one model of a file.
+func (m *Member) saying(name string, said []string) {
+	for _, t := range said {
+		m.Said = append(m.Said, fmt.Sprintf("%s: %s", name, t))
+	}
+}
+
 func datasheet(m *Member, _ []byte, _ Limits) error {
 	m.Is, m.What = Datasheet, "A PDF: kept as a datasheet."
 	return nil
@@ -210,27 +221,29 @@ func body(m *Member, raw []byte, _ Limits) error {
 }
 
 func symbols(m *Member, raw []byte, _ Limits) error {
-	cells, wrong, err := edif.Read(raw)
+	f, err := edif.Read(raw)
 	if err != nil {
 		return err
 	}
-	m.Wrong = wrong
-	for _, c := range cells {
+	m.Wrong, m.Said = f.Wrong, f.Said
+	for _, c := range f.Cells {
 		m.Models = append(m.Models, model.Content{Kind: model.KindSymbol, Name: c.Name, Symbol: c.Symbol})
+		m.saying(c.Name, c.Said)
 	}
-	return m.became("EDIF with " + count(len(cells), "symbol", "symbols"))
+	return m.became("EDIF with " + count(len(f.Cells), "symbol", "symbols"))
 }
 
 func lands(m *Member, raw []byte, _ Limits) error {
-	packs, wrong, err := ipc2581.Read(raw)
+	f, err := ipc2581.Read(raw)
 	if err != nil {
 		return err
 	}
-	m.Wrong = wrong
-	for _, p := range packs {
+	m.Wrong, m.Said = f.Wrong, f.Said
+	for _, p := range f.Packages {
 		m.Models = append(m.Models, model.Content{Kind: model.KindLand, Name: p.Name, Land: p.Land})
+		m.saying(p.Name, p.Said)
 	}
-	return m.became("IPC-2581 with " + count(len(packs), "land pattern", "land patterns"))
+	return m.became("IPC-2581 with " + count(len(f.Packages), "land pattern", "land patterns"))
 }
 
 func own(m *Member, raw []byte, _ Limits) error {
@@ -250,12 +263,26 @@ func signals(m *Member, raw []byte, _ Limits) error {
 	if err != nil {
 		return err
 	}
-	m.Is, m.Pins = Signals, all[0].Pins
-	m.What = fmt.Sprintf("IBIS with the pins of %s: %s to lay beside the symbol; kept as an attachment.", all[0].Name, count(len(m.Pins), "pin", "pins"))
-	if len(all) > 1 {
-		m.What += fmt.Sprintf(" It holds %d components; the first was taken.", len(all))
+	m.Is = Signals
+	for _, c := range all {
+		m.Lists = append(m.Lists, model.PinList{Name: c.Name, Pins: c.Pins, Wrong: c.Wrong})
+		m.Wrong = append(m.Wrong, c.Wrong...)
 	}
+	m.What = fmt.Sprintf("IBIS with the pins of %s: to lay beside the symbol; kept as an attachment.", listed(m.Lists))
 	return nil
+}
+
+// listed names pin lists with how many pins each has.
+func listed(lists []model.PinList) string {
+	var all []string
+	for i, l := range lists {
+		if i == 5 {
+			all = append(all, fmt.Sprintf("%d more", len(lists)-5))
+			break
+		}
+		all = append(all, strings.TrimSpace(fmt.Sprintf("%s %s", l.Name, count(len(l.Pins), "pin", "pins"))))
+	}
+	return strings.Join(all, ", ")
 }
 
 // isSpice looks for the control lines of a SPICE netlist at the beginning of lines.
@@ -286,46 +313,51 @@ func isTable(raw []byte) bool {
 }
 
 func table(m *Member, raw []byte, lim Limits) error {
-	pins, wrong, err := Pins(raw, lim)
+	t, err := PinTable(raw, lim)
 	if err != nil {
 		m.Is, m.What = Unknown, sentence(err)+" It is kept as it came."
 		return nil
 	}
-	m.Is, m.Pins, m.Wrong = PinList, pins, wrong
-	m.What = fmt.Sprintf("A pin table with %s.", count(len(pins), "pin", "pins"))
+	c, ok := t.Columns()
+	if !ok {
+		m.Is, m.What = Unknown, sentence(NoPinTable(t))+" It is kept as it came."
+		return nil
+	}
+	m.Is, m.Lists = PinList, t.Read(c)
+	for _, l := range m.Lists {
+		m.Wrong = append(m.Wrong, l.Wrong...)
+	}
+	m.What = fmt.Sprintf("A pin table with %s.", listed(m.Lists))
 	return nil
 }
 
-// Pins reads a pin table in any form that a table is read in.
-func Pins(raw []byte, lim Limits) ([]model.ListedPin, []string, error) {
+// NoPinTable says why no pins are found in a table.
+func NoPinTable(t model.PinTable) error {
+	return fmt.Errorf("a table whose headings name no pin number and pin name: %s", strings.Join(t.Headings[:min(len(t.Headings), 8)], ", "))
+}
+
+// PinTable reads a table in any form that a table is read in.
+func PinTable(raw []byte, lim Limits) (t model.PinTable, err error) {
 	r, err := tabular.Open(io.NopCloser(bytes.NewReader(raw)), int64(len(raw)), rows.Layout{}, lim.Table)
 	if err != nil {
-		return nil, nil, err
+		return t, err
 	}
 	defer r.Close()
-	columns, ok := model.PinColumns(r.Header())
-	if !ok {
-		return nil, nil, fmt.Errorf("a table whose headings name no pin number and pin name: %s", strings.Join(r.Header()[:min(len(r.Header()), 8)], ", "))
-	}
 	var all [][]string
 	for {
 		row, ok, err := r.Next()
 		if err != nil {
-			return nil, nil, err
+			return t, err
 		}
 		if !ok {
 			break
 		}
 		if len(all) > 2*model.MostPins {
-			return nil, nil, fmt.Errorf("the table has more than %d rows; no part has that many pins", 2*model.MostPins)
+			return t, fmt.Errorf("the table has more than %d rows; no part has that many pins", 2*model.MostPins)
 		}
 		all = append(all, row.Cells)
 	}
-	pins, wrong := model.ReadPins(columns, all, 2)
-	if len(pins) == 0 {
-		return nil, nil, fmt.Errorf("the pin table has no pins")
-	}
-	return pins, wrong, nil
+	return model.PinTable{Headings: r.Header(), Rows: all, FirstLine: 2}, nil
 }
 
 // Twice says where two members claim the same model: the second is kept under a name of its own.

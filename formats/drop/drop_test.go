@@ -162,7 +162,11 @@ func TestADropIsSortedByWhatIsInside(t *testing.T) {
 		"readme": Unknown, "inner.zip": Refused, "empty.edf": Refused, "parts.csv": Unknown, "cut.edn": Refused}, is)
 	for _, m := range all {
 		if m.Is == Signals {
-			assert.Equal(t, []string{model.PowerIn, model.PowerIn, model.TriState, model.NotConnected}, []string{m.Pins[0].Type, m.Pins[1].Type, m.Pins[2].Type, m.Pins[3].Type})
+			var types []string
+			for _, p := range m.Lists[0].Pins {
+				types = append(types, p.Type)
+			}
+			assert.Equal(t, []string{model.PowerIn, model.PowerIn, model.TriState, model.NotConnected}, types)
 		}
 	}
 }

@@ -5,6 +5,8 @@ package edif
 import (
 	"fmt"
 	"strings"
+
+	"jollydrawer/formats/said"
 )
 
 // Limits on a file: deeper nesting or more nodes than any real library has.
@@ -19,6 +21,7 @@ type node struct {
 	text  string  // of an atom
 	quote bool    // the atom was a string in quotes
 	line  int
+	read  bool // of a list: somebody took it in
 }
 
 // key is a list's keyword in lower case: EDIF does not tell cases apart.
@@ -37,30 +40,70 @@ func (n *node) arg(i int) *node {
 	return n.list[i+1]
 }
 
-// child returns the first list of a keyword.
+// child returns the first list of a keyword, which is read with that.
 func (n *node) child(key string) *node {
 	if n == nil {
 		return nil
 	}
 	for _, c := range n.list {
 		if c.key() == key {
+			c.read = true
 			return c
 		}
 	}
 	return nil
 }
 
-// all calls f for each list of a keyword.
+// all calls f for each list of a keyword, which is read with that.
 func (n *node) all(key string, f func(*node)) {
 	if n == nil {
 		return
 	}
 	for _, c := range n.list {
 		if c.key() == key {
+			c.read = true
 			f(c)
 		}
 	}
 }
+
+// quiet takes a list in with all that is in it.
+func (n *node) quiet() {
+	if n != nil {
+		n.read = true
+		for _, c := range n.list {
+			c.quiet()
+		}
+	}
+}
+
+// unread lists what below n nobody took in, leaving out what says nothing of a symbol.
+func (n *node) unread() (out []*node) {
+	for i, c := range n.list {
+		switch {
+		case c.list == nil, i == 0, empty[c.key()]:
+		case !c.read:
+			out = append(out, c)
+		default:
+			out = append(out, c.unread()...)
+		}
+	}
+	return out
+}
+
+// left says of each list below n that nobody took in, that it was not read.
+func (n *node) left() (out []string) {
+	for _, c := range n.unread() {
+		out = append(out, fmt.Sprintf("line %d: %s was not read", c.line, said.Printable(c.key())))
+	}
+	return out
+}
+
+// empty are lists that say nothing of what a symbol is or how it is wired: remarks, how a tool shows things, and electrical data of
+// simulators.
+var empty = map[string]bool{"comment": true, "status": true, "userdata": true, "celltype": true, "viewtype": true, "color": true, "visible": true, "justify": true, "bordercolor": true,
+	"borderpattern": true, "fillcolor": true, "portdelay": true, "acload": true, "dcfaninload": true, "dcfanoutload": true, "dcmaxfanin": true, "dcmaxfanout": true, "unused": true,
+	"boundingbox": true, "timing": true, "simulate": true, "owner": true, "viewmap": true, "permutable": true, "pathdelay": true, "endtype": true, "cornertype": true, "borderwidth": true}
 
 // parse reads the whole file. It keeps its own stack, so that no nesting can exhaust the program's.
 func parse(raw []byte) (*node, error) {

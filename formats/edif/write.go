@@ -3,19 +3,24 @@ package edif
 import (
 	"fmt"
 	"io"
-	"sort"
+	"maps"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/model"
 )
 
-// Write writes symbols as one library. Distances are in units of 0.1 nm, so that every length is a whole number of them.
+// Write writes symbols as one library. What a text stands for, such as {designator}, is a display of it. Distances are in units of 0.1 nm, so that every length is a whole number of them.
 func Write(w io.Writer, library string, cells []Cell) error {
 	p := &printer{}
 	p.put(0, `(edif %s`, p.id(library))
 	p.put(1, "(edifVersion 2 0 0) (edifLevel 0) (keywordMap (keywordLevel 0))")
 	p.put(1, "(library %s (edifLevel 0)", p.id(library))
-	p.put(2, "(technology (numberDefinition (scale 1 (e 1 -10) (unit DISTANCE))))")
+	p.put(2, "(technology (numberDefinition (scale 1 (e 1 -10) (unit DISTANCE)))")
+	for _, group := range []string{"PIN", "SYMBOL", "TEXT"} {
+		p.put(3, "(figureGroup %s)", group)
+	}
+	p.put(2, ")")
 	for _, c := range cells {
 		p.cell(c)
 	}
@@ -98,13 +103,17 @@ func (p *printer) cell(c Cell) {
 			if s.Grid > 0 {
 				p.put(5, `(property GRID (string "%s mm"))`, s.Grid)
 			}
-			keys := make([]string, 0, len(s.Properties))
-			for k := range s.Properties {
-				keys = append(keys, k)
+			values := maps.Clone(s.Properties)
+			if values == nil {
+				values = map[string]string{}
 			}
-			sort.Strings(keys)
-			for _, k := range keys {
-				p.put(5, `(property %s (string "%s"))`, p.id(k), escape(s.Properties[k]))
+			for _, g := range s.Shapes { // what is displayed must be there
+				if key, is := placeholder(g.Text); is && g.Text != model.Designator && values[key] == "" {
+					values[key] = ""
+				}
+			}
+			for _, k := range slices.Sorted(maps.Keys(values)) {
+				p.put(5, `(property %s (string "%s"))`, p.id(k), escape(values[k]))
 			}
 		}
 		p.put(5, "(symbol")
@@ -121,6 +130,13 @@ func (p *printer) cell(c Cell) {
 		p.put(3, ")")
 	}
 	p.put(2, ")")
+}
+
+// placeholder is the property that a text such as {value} stands for.
+func placeholder(text string) (key string, is bool) {
+	key, open := strings.CutPrefix(text, "{")
+	key, closed := strings.CutSuffix(key, "}")
+	return key, open && closed && key != "" && !strings.ContainsAny(key, "{}")
 }
 
 func (p *printer) shape(g model.Shape) {
@@ -150,10 +166,19 @@ func (p *printer) shape(g model.Shape) {
 	case model.Arc:
 		p.put(6, "(figure %s (openShape (curve (arc %s))))", over, all)
 	case model.Text:
+		const display = "(display (figureGroupOverride TEXT (textHeight %d)) (orientation %s) (origin %s))"
 		turn := map[model.Angle]string{90 * model.Degree: "R90", 180 * model.Degree: "R180", 270 * model.Degree: "R270"}[g.Turn]
 		if turn == "" {
 			turn = "R0"
 		}
-		p.put(6, `(annotate (stringDisplay "%s" (display (figureGroupOverride TEXT (textHeight %d)) (orientation %s) (origin %s))))`, escape(g.Text), g.Size, turn, pt(g.Points[0]))
+		shown := fmt.Sprintf(display, g.Size, turn, pt(g.Points[0]))
+		switch key, is := placeholder(g.Text); {
+		case g.Text == model.Designator: // what the design tool writes there
+			p.put(6, "(keywordDisplay designator %s)", shown)
+		case is:
+			p.put(6, "(propertyDisplay %s %s)", p.id(key), shown)
+		default:
+			p.put(6, `(annotate (stringDisplay "%s" %s))`, escape(g.Text), shown)
+		}
 	}
 }

@@ -23,19 +23,24 @@ type Component struct {
 	Name         string
 	Manufacturer string
 	Pins         []model.ListedPin
+	Wrong        []string // what of its pins was not read, or is said twice
 }
 
 var keyword = regexp.MustCompile(`^\[([^\]]{1,60})\]\s*(.*)$`)
 
-// types are what the model types of clause 6 mean for a pin.
+// types are what the model types of IBIS 7.2 clause 6 mean for a pin; those that are not here leave it open.
 var types = map[string]string{"input": model.Input, "output": model.Output, "i/o": model.Bidirectional, "3-state": model.TriState, "open_drain": model.OpenCollector,
-	"open_sink": model.OpenCollector, "open_source": model.OpenEmitter, "i/o_open_drain": model.Bidirectional, "i/o_open_sink": model.Bidirectional, "terminator": model.Passive, "series": model.Passive}
+	"open_sink": model.OpenCollector, "open_source": model.OpenEmitter, "i/o_open_drain": model.Bidirectional, "i/o_open_sink": model.Bidirectional, "i/o_open_source": model.Bidirectional,
+	"terminator": model.Passive, "series": model.Passive, "series_switch": model.Passive,
+	"input_ecl": model.Input, "output_ecl": model.Output, "i/o_ecl": model.Bidirectional, "3-state_ecl": model.TriState,
+	"input_diff": model.Input, "output_diff": model.Output, "i/o_diff": model.Bidirectional, "3-state_diff": model.TriState}
 
 // Read returns the components of the file. The type of a pin comes from the file's model of that name, where it has one.
 func Read(raw []byte) ([]Component, error) {
 	comment := "|"
 	var out []Component
-	modelTypes := map[string]string{}
+	declared := map[string]string{}   // type by model
+	selected := map[string][]string{} // models by selector
 	in, last := "", ""
 	s := bufio.NewScanner(bytes.NewReader(raw))
 	s.Buffer(make([]byte, 64<<10), 1<<20)
@@ -64,15 +69,19 @@ func Read(raw []byte) ([]Component, error) {
 				if len(out) > 0 {
 					out[len(out)-1].Manufacturer = value
 				}
-			case "model":
+			case "model", "model selector":
 				last = strings.ToLower(strings.Fields(value + " ?")[0])
 			case "end":
-				return finish(out, modelTypes)
+				return finish(out, declared, selected)
 			}
 			continue
 		}
 		words := strings.Fields(text)
 		if len(words) < 2 {
+			if in == "pin" && len(words) == 1 && len(out) > 0 {
+				c := &out[len(out)-1]
+				c.Wrong = append(c.Wrong, fmt.Sprintf("line %d: the pin %s has no signal name", line, words[0]))
+			}
 			continue
 		}
 		switch in {
@@ -91,8 +100,10 @@ func Read(raw []byte) ([]Component, error) {
 			c.Pins = append(c.Pins, p)
 		case "model":
 			if k := strings.ToLower(words[0]); k == "model_type" {
-				modelTypes[last] = types[strings.ToLower(words[1])]
+				declared[last] = strings.ToLower(words[1])
 			}
+		case "model selector":
+			selected[last] = append(selected[last], strings.ToLower(words[0]))
 		}
 	}
 	if err := s.Err(); err != nil {
@@ -101,22 +112,65 @@ func Read(raw []byte) ([]Component, error) {
 	return nil, fmt.Errorf("the file ends without [End]: it may be cut off")
 }
 
-func finish(out []Component, modelTypes map[string]string) ([]Component, error) {
+// finish gives the pins their types: by the words of the form, by the model that a pin names, or by those that its selector offers where
+// all of them are of one type.
+func finish(out []Component, declared map[string]string, selected map[string][]string) ([]Component, error) {
 	if len(out) == 0 {
 		return nil, fmt.Errorf("the file has no [Component]")
 	}
-	for _, c := range out {
-		for i := range c.Pins {
-			p := &c.Pins[i]
-			switch p.Type {
-			case "power", "gnd":
-				p.Type = model.PowerIn
-			case "nc":
-				p.Type = model.NotConnected
-			default:
-				p.Type = modelTypes[p.Type]
+	for i := range out {
+		c := &out[i]
+		lines := map[string]int{}
+		for k := range c.Pins {
+			p := &c.Pins[k]
+			if was, twice := lines[p.Number]; twice {
+				c.Wrong = append(c.Wrong, fmt.Sprintf("line %d: the pin %s of %s stands in line %d too", p.Line, p.Number, c.Name, was))
+			} else {
+				lines[p.Number] = p.Line
+			}
+			p.Type = c.typeOf(p, declared, selected)
+		}
+		kept := c.Pins[:0]
+		for _, p := range c.Pins { // of a pin that is said twice the first is kept, and said
+			if lines[p.Number] == p.Line {
+				kept = append(kept, p)
 			}
 		}
+		c.Pins = kept
 	}
 	return out, nil
+}
+
+func (c *Component) typeOf(p *model.ListedPin, declared map[string]string, selected map[string][]string) string {
+	of := p.Type
+	switch of {
+	case "power", "gnd":
+		return model.PowerIn
+	case "nc":
+		return model.NotConnected
+	case "":
+		return ""
+	}
+	names := []string{of}
+	if s := selected[of]; len(s) > 0 {
+		names = s
+	}
+	found := map[string]bool{}
+	for _, n := range names {
+		t, ok := declared[n]
+		if !ok {
+			c.Wrong = append(c.Wrong, fmt.Sprintf("line %d: the model %q of pin %s is not in the file; its type was left open", p.Line, n, p.Number))
+			return ""
+		}
+		if _, ok := types[t]; !ok {
+			c.Wrong = append(c.Wrong, fmt.Sprintf("line %d: the type %q of the model of pin %s is not known; it was left open", p.Line, t, p.Number))
+			return ""
+		}
+		found[types[t]] = true
+	}
+	if len(found) > 1 {
+		c.Wrong = append(c.Wrong, fmt.Sprintf("line %d: pin %s can be of several types, as its model is selected; it was left open", p.Line, p.Number))
+		return ""
+	}
+	return types[declared[names[0]]]
 }

@@ -1,398 +1,381 @@
 // Package ipc2581 reads and writes land patterns in IPC-2581: the packages of a design with their land pattern, outlines
-// and pins, the pad stacks and the dictionary of primitives they refer to. Everything else in a file is passed over.
+// and pins, the pad stacks and the dictionaries they refer to. A reader keeps account of every element and attribute of a package: what
+// it does not carry over is said with its line, and a package of which copper, holes, mask or paste would be lost is refused. Sections
+// about boards are passed over, which is said.
 package ipc2581
 
 import (
-	"bytes"
-	"encoding/xml"
-	"errors"
 	"fmt"
-	"io"
+	"maps"
+	"slices"
+	"strconv"
 	"strings"
-	"unicode"
-	"unicode/utf8"
-
-	"golang.org/x/net/html/charset"
 
 	"jollydrawer/core/model"
+	"jollydrawer/formats/said"
 )
-
-// Is says whether raw looks like IPC-2581, whatever its name is.
-func Is(raw []byte) bool {
-	head := raw[:min(len(raw), 2048)]
-	return bytes.Contains(head, []byte("<IPC-2581"))
-}
 
 // Package is a land pattern with its name and the height the file states.
 type Package struct {
 	Name   string
 	Height model.Length
 	Land   *model.LandPattern
+	Said   []string // what of it was not carried over, or read in a way that should be known
 }
 
-const (
-	maxDepth    = 60
-	maxElements = 3_000_000
-)
-
-// printable is a text without characters that nobody can see, as a damaged file brings them into a message.
-func printable(text string) string {
-	return strings.Map(func(r rune) rune {
-		if unicode.IsControl(r) || r == utf8.RuneError {
-			return '?'
-		}
-		return r
-	}, text)
+// File is what was read of a file.
+type File struct {
+	Packages []Package
+	Wrong    []string // packages that were not read, and why
+	Said     []string // of the file as a whole
 }
 
-// element is one element of the parts of the file that are read.
-type element struct {
-	name  string
-	attrs map[string]string
-	kids  []*element
-	line  int
+func itoa(n int) string { return strconv.Itoa(n) }
+
+var unitsOf = map[string]model.Length{"MILLIMETER": model.MM, "MICRON": model.MM / 1000, "INCH": model.Inch}
+
+// dictionaryEntry is a primitive of a dictionary, read once.
+type dictionaryEntry struct {
+	figure model.Figure
+	err    error
+	said   []string
+	twice  bool
+	in     *element
+	scope  scope
 }
 
-func (e *element) child(name string) *element {
-	if e != nil {
-		for _, k := range e.kids {
-			if k.name == name {
-				return k
-			}
-		}
-	}
-	return nil
+// file is what the packages of a file refer to.
+type file struct {
+	unit     model.Length
+	none     string
+	standard map[string]*dictionaryEntry
+	user     map[string]*dictionaryEntry
+	lines    map[string]model.Length
+	fills    map[string]*element
+	layers   map[string]layer
+	speaks   map[string]bool // of mask, of paste: the file has such layers
+	once     map[string]bool // of the package that is read: said of mask, of paste
 }
 
-func (e *element) all(name string, f func(*element)) {
-	if e == nil {
-		return
-	}
-	for _, k := range e.kids {
-		if k.name == name {
-			f(k)
-		}
-	}
-}
+func (f *file) scope() *scope { return &scope{file: f, unit: f.unit, none: f.none} }
 
-func (e *element) find(name string, f func(*element)) {
-	if e == nil {
-		return
-	}
-	for _, k := range e.kids {
-		if k.name == name {
-			f(k)
-		} else {
-			k.find(name, f)
-		}
-	}
-}
-
-// tree reads the XML. A document type is refused: no such file needs one, and entities are how such files do harm.
-func tree(raw []byte) (*element, error) {
-	d := xml.NewDecoder(bytes.NewReader(raw))
-	d.CharsetReader = charset.NewReaderLabel
-	root := &element{}
-	stack := []*element{root}
-	count := 0
-	for {
-		t, err := d.Token()
-		if errors.Is(err, io.EOF) {
-			break
-		}
-		line, _ := d.InputPos()
-		if err != nil {
-			var syntax *xml.SyntaxError
-			switch {
-			case errors.As(err, &syntax) && syntax.Msg == "unexpected EOF", errors.Is(err, io.ErrUnexpectedEOF):
-				return nil, fmt.Errorf("line %d: the file ends within an element", line)
-			case errors.As(err, &syntax):
-				return nil, fmt.Errorf("line %d: it is no XML: %s", syntax.Line, printable(syntax.Msg))
-			}
-			return nil, fmt.Errorf("line %d: it is no XML: %s", line, printable(err.Error()))
-		}
-		switch t := t.(type) {
-		case xml.Directive:
-			return nil, fmt.Errorf("line %d: it declares a document type, which is not read here because of what entities can do", line)
-		case xml.StartElement:
-			if count++; count > maxElements {
-				return nil, fmt.Errorf("line %d: the file has more than %d elements", line, maxElements)
-			}
-			if len(stack) > maxDepth {
-				return nil, fmt.Errorf("line %d: the elements are nested more than %d deep", line, maxDepth)
-			}
-			if skipped[t.Name.Local] {
-				if err := d.Skip(); err != nil {
-					return nil, fmt.Errorf("line %d: %v", line, err)
-				}
-				continue
-			}
-			e := &element{name: t.Name.Local, attrs: make(map[string]string, len(t.Attr)), line: line}
-			for _, a := range t.Attr {
-				e.attrs[a.Name.Local] = a.Value
-			}
-			top := stack[len(stack)-1]
-			top.kids = append(top.kids, e)
-			stack = append(stack, e)
-		case xml.EndElement:
-			stack = stack[:len(stack)-1]
-		}
-	}
-	if len(root.kids) != 1 || root.kids[0].name != "IPC-2581" {
-		return nil, fmt.Errorf("the file's root is not IPC-2581")
-	}
-	return root.kids[0], nil
-}
-
-// skipped are sections that hold boards and not packages, and can be huge.
-var skipped = map[string]bool{"LayerFeature": true, "LogicalNet": true, "PhyNetGroup": true, "Component": true, "Bom": true, "Avl": true, "HistoryRecord": true, "LogisticHeader": true}
-
-var unitsOf = map[string]model.Length{"MILLIMETER": model.MM, "MICRON": model.MM / 1000, "INCH": model.Inch, "": model.MM}
-
-type reader struct {
-	unit       model.Length
-	primitives map[string]primitive
-	stacks     map[string]stack
-	err        error
-}
-
-// primitive is a shape of the dictionary: a pad's shape without a place.
-type primitive struct {
-	shape         string
-	width, height model.Length
-	corner        model.Length
-	points        []model.Point
-}
-
-type stack struct {
-	hole      model.Length
-	unplated  bool
-	top, mask *primitive
-	paste     *primitive
-	bottom    bool
-	known     bool
-}
-
-// Read returns the packages of all steps. Packages that cannot be kept are named in wrong.
-func Read(raw []byte) (out []Package, wrong []string, err error) {
-	root, err := tree(raw)
+// Read returns the packages of all steps.
+func Read(raw []byte) (out File, err error) {
+	root, passed, err := tree(raw)
 	if err != nil {
-		return nil, nil, err
+		return out, err
 	}
-	r := &reader{unit: model.MM, primitives: map[string]primitive{}, stacks: map[string]stack{}}
-	if u, ok := unitsOf[root.child("Ecad").child("CadHeader").attr("units")]; ok {
-		r.unit = u
-	} else {
-		return nil, nil, fmt.Errorf("line %d: the unit %q is none of MILLIMETER, MICRON, INCH", root.line, root.child("Ecad").child("CadHeader").attr("units"))
+	out.Said = sections(passed)
+	f := &file{standard: map[string]*dictionaryEntry{}, user: map[string]*dictionaryEntry{}, lines: map[string]model.Length{}, fills: map[string]*element{}, layers: map[string]layer{}, speaks: map[string]bool{}, once: map[string]bool{}}
+	f.unit, f.none = unit(root.child("Ecad").child("CadHeader"), "the file's CadHeader", 0)
+	f.dictionaries(root)
+	if err := f.declare(root); err != nil {
+		return out, err
 	}
-	root.find("DictionaryStandard", func(d *element) {
-		in := *r
-		if u, ok := unitsOf[d.attr("units")]; ok && d.attr("units") != "" {
-			in.unit = u
-		}
-		d.all("EntryStandard", func(e *element) {
-			if p, ok := in.primitive(e); ok {
-				r.primitives[e.attr("id")] = p
+	seen := map[string]string{}
+	packages := 0
+	all := f.stacks(root)
+	steps(root, func(step *element) {
+		stacks := maps.Clone(all)
+		maps.Copy(stacks, f.stacks(step)) // what the step has itself goes before what others have
+		step.find("Package", func(e *element) {
+			packages++
+			name := e.attr("name")
+			p, err := f.pack(e, stacks)
+			drawn := fmt.Sprintf("%+v", p.Land)
+			switch was, twice := seen[name]; {
+			case err != nil:
+			case twice && was == drawn: // one package in several steps
+				return
+			case twice:
+				err = fmt.Errorf("the file has two packages of this name that differ; the first was read")
+			default:
+				seen[name] = drawn
+			}
+			if err != nil {
+				out.Wrong = append(out.Wrong, fmt.Sprintf("line %d: package %q: %v", e.line, clip(name), err))
+				return
+			}
+			out.Packages = append(out.Packages, p)
+		})
+	})
+	if packages == 0 {
+		return out, fmt.Errorf("the file has no packages")
+	}
+	return out, nil
+}
+
+// steps calls f with each part of the file that has pad stacks and packages of its own.
+func steps(root *element, f func(*element)) {
+	any := false
+	root.find("Step", func(e *element) { any = true; f(e) })
+	if !any {
+		f(root)
+	}
+}
+
+// unit is the unit that an element states, or why there is none.
+func unit(e *element, what string, outer model.Length) (model.Length, string) {
+	t, said := e.lookup("units")
+	if u, ok := unitsOf[t]; ok {
+		return u, ""
+	}
+	switch {
+	case said:
+		return 0, fmt.Sprintf("the unit %q of %s is none of MILLIMETER, MICRON, INCH", clip(t), what)
+	case outer > 0:
+		return 0, what + " states no unit"
+	}
+	return 0, what + " states no unit: whether it is millimetres, micrometres or inch cannot be told"
+}
+
+// dictionaries reads what is referred to by id.
+func (f *file) dictionaries(root *element) {
+	root.find("DictionaryLineDesc", func(d *element) {
+		s := f.scope()
+		s.unit, s.none = unit(d, "DictionaryLineDesc", f.unit)
+		d.all("EntryLineDesc", func(e *element) {
+			if l := e.child("LineDesc"); l != nil {
+				f.lines[e.attr("id")] = s.length(l, "lineWidth")
 			}
 		})
-		r.take(in.err)
 	})
-	root.find("PadStackDef", func(e *element) { r.stacks[e.attr("name")] = r.stack(e) })
-	if r.err != nil {
-		return nil, nil, r.err
+	root.find("DictionaryFillDesc", func(d *element) {
+		d.all("EntryFillDesc", func(e *element) { f.fills[e.attr("id")] = e.child("FillDesc") })
+	})
+	take := func(dictionary, entry string, into map[string]*dictionaryEntry) {
+		root.find(dictionary, func(d *element) {
+			s := f.scope()
+			s.unit, s.none = unit(d, dictionary, f.unit)
+			d.all(entry, func(e *element) {
+				in := *s
+				g, found := in.figure(e)
+				if !found {
+					in.fail(e, "the entry has no shape")
+				}
+				if left := e.unread(); in.err == nil && len(left) > 0 {
+					in.fail(e, "the primitive says what is not read here: %s", strings.Join(left, "; "))
+				}
+				id := e.attr("id")
+				entry := &dictionaryEntry{figure: g, err: in.err, said: in.said, in: e, scope: *s}
+				if was := into[id]; was != nil && (fmt.Sprint(was.figure) != fmt.Sprint(g) || was.err != nil || in.err != nil) {
+					entry.twice = true
+				}
+				into[id] = entry
+			})
+		})
 	}
-	seen := map[string]bool{}
-	root.find("Package", func(e *element) {
+	take("DictionaryStandard", "EntryStandard", f.standard)
+	take("DictionaryUser", "EntryUser", f.user)
+}
+
+// declare reads what the layers are for.
+func (f *file) declare(root *element) (err error) {
+	root.find("Layer", func(e *element) {
+		name, function := e.attr("name"), strings.ToUpper(e.attr("layerFunction"))
+		l := layer{of: functions[function], side: unsaid}
+		if l.of == "" {
+			l.of = strings.ToLower(function)
+		}
+		switch strings.ToUpper(e.attr("side")) {
+		case "TOP":
+			l.side = top
+		case "BOTTOM":
+			l.side = bottom
+		case "INTERNAL":
+			l.side = inner
+		}
+		if was, ok := f.layers[name]; ok && was != l && err == nil {
+			err = fmt.Errorf("line %d: the file declares two layers %q that differ", e.line, clip(name))
+		}
+		f.layers[name] = l
+		f.speaks[l.of] = true
+	})
+	if f.speaks["copper"] {
+		return err
+	}
+	root.find("PadstackPadDef", func(e *element) { // nothing is declared: what is used is spoken of
+		ref := strings.ToUpper(e.attr("layerRef"))
+		f.speaks[model.OfMask] = f.speaks[model.OfMask] || strings.Contains(ref, "MASK")
+		f.speaks[model.OfPaste] = f.speaks[model.OfPaste] || strings.Contains(ref, "PASTE")
+	})
+	return err
+}
+
+// stacks reads the pad stacks of a step.
+func (f *file) stacks(step *element) map[string]*stack {
+	out := map[string]*stack{}
+	step.find("PadStackDef", func(e *element) {
+		st := f.stackOf(e)
+		st.key = fmt.Sprintf("%+v %+v %v", st.lands, st.hole, st.err)
 		name := e.attr("name")
-		r.err = nil
-		l := r.land(e)
-		if r.err == nil {
-			r.err = l.Check()
+		if was := out[name]; was != nil && was.key != st.key {
+			st.twice = true
 		}
-		if r.err == nil && seen[name] {
-			r.err = fmt.Errorf("the file has two packages of this name; the first was read")
-		}
-		seen[name] = true
-		if r.err != nil {
-			wrong = append(wrong, fmt.Sprintf("line %d: package %q: %v", e.line, name, r.err))
-			return
-		}
-		out = append(out, Package{Name: name, Height: r.length(e, "height"), Land: l})
+		out[name] = st
 	})
-	if len(out) == 0 && len(wrong) == 0 {
-		return nil, nil, fmt.Errorf("the file has no packages")
-	}
-	return out, wrong, nil
+	return out
 }
 
-func (e *element) attr(name string) string {
-	if e == nil {
-		return ""
-	}
-	return e.attrs[name]
-}
-
-func (r *reader) take(err error) {
-	if r.err == nil {
-		r.err = err
-	}
-}
-
-// length reads an attribute; zero where it is not there.
-func (r *reader) length(e *element, name string) model.Length {
-	t := e.attr(name)
-	if t == "" {
-		return 0
-	}
-	l, err := model.ParseLengthIn(t, r.unit)
-	if err != nil {
-		r.take(fmt.Errorf("line %d: %s of %s: %w", e.line, name, e.name, err))
-	}
-	return l
-}
-
-func (r *reader) angle(e *element, name string) model.Angle {
-	t := e.attr(name)
-	if t == "" {
-		return 0
-	}
-	a, err := model.ParseAngle(t)
-	if err != nil {
-		r.take(fmt.Errorf("line %d: %s of %s: %w", e.line, name, e.name, err))
-	}
-	return a
-}
-
-func (r *reader) at(e *element) model.Point {
-	return model.Point{X: r.length(e, "x"), Y: r.length(e, "y")}
-}
-
-// primitive reads the shape inside e: StandardPrimitive of IPC-2581 clause 4.2.
-func (r *reader) primitive(e *element) (primitive, bool) {
-	for _, k := range e.kids {
-		p := primitive{width: r.length(k, "width"), height: r.length(k, "height")}
-		switch k.name {
-		case "RectCenter":
-			p.shape = model.PadRectangle
-		case "RectRound":
-			p.shape, p.corner = model.PadRounded, r.length(k, "radius")
-		case "Circle":
-			d := r.length(k, "diameter")
-			p.shape, p.width, p.height = model.PadRound, d, d
-		case "Oval":
-			p.shape = model.PadOblong
-		case "Contour":
-			p.shape, p.points = model.PadPolygon, r.polygon(k.child("Polygon"))
-			var b model.Box
-			for _, q := range p.points {
-				b.Take(q)
+// pack reads a package.
+func (f *file) pack(e *element, stacks map[string]*stack) (Package, error) {
+	s := f.scope()
+	clear(f.once)
+	p := Package{Name: e.attr("name"), Height: s.length(e, "height"), Land: &model.LandPattern{Pads: []model.Pad{}}}
+	mark := s.marks(e, p.Land)
+	whole := s.moveOf(e)
+	e.all("LandPattern", func(lp *element) {
+		inner := s.moveOf(lp)
+		lp.all("Pad", func(x *element) {
+			if pad, ok := s.padOf(x, stacks); ok {
+				p.Land.Pads = append(p.Land.Pads, s.moved(lp, whole, s.moved(lp, inner, pad)))
 			}
-			p.width, p.height = b.Width(), b.Height()
-		default:
-			continue
-		}
-		return p, true
+		})
+	})
+	s.mounting(p.Land)
+	s.pins(e, p.Land)
+	s.outlines(e, p.Land, mark, whole)
+	if p.Height > 0 {
+		s.say(e, "the height of %s mm belongs to the body and was not kept", p.Height)
 	}
-	return primitive{}, false
+	for of, what := range map[string]string{model.OfMask: "opening of the solder mask", model.OfPaste: "opening of the paste"} {
+		if f.once[of] {
+			s.say(e, "the file says of no %s; they were taken to be as large as the copper", what)
+		}
+	}
+	s.account(e)
+	if s.err == nil {
+		s.err = p.Land.Check()
+	}
+	p.Said = said.Once(s.said)
+	return p, s.err
 }
 
-// shapeOf is a primitive given in place or by its id.
-func (r *reader) shapeOf(e *element) *primitive {
-	if p, ok := r.primitive(e); ok {
-		return &p
-	}
-	if ref := e.child("StandardPrimitiveRef"); ref != nil {
-		p, ok := r.primitives[ref.attr("id")]
-		if !ok {
-			r.take(fmt.Errorf("line %d: the primitive %q is in no dictionary of the file", ref.line, ref.attr("id")))
-			return nil
+// account says what of a package was not read. What is in its land pattern or its pins makes it refused.
+func (s *scope) account(e *element) {
+	e.all("LandPattern", func(lp *element) {
+		if left := lp.unread(); len(left) > 0 {
+			s.fail(lp, "the land pattern says what is not read here: %s", strings.Join(left, "; "))
 		}
-		return &p
+		lp.kids = nil
+	})
+	for _, left := range e.unread() {
+		s.said = append(s.said, left+" was not read")
 	}
-	return nil
 }
 
-func (r *reader) polygon(e *element) []model.Point {
-	if e == nil {
-		return nil
+// padOf reads a pad of a land pattern.
+func (s *scope) padOf(e *element, stacks map[string]*stack) (p model.Pad, ok bool) {
+	ref, has := e.lookup("padstackDefRef")
+	st := stacks[ref]
+	own, drawn := s.figure(e)
+	switch {
+	case has && st == nil:
+		s.fail(e, "the pad stack %q is not in the file", clip(ref))
+	case has && st.twice:
+		s.fail(e, "the file has two different pad stacks %q", clip(ref))
+	case has && st.err != nil:
+		s.fail(e, "the pad stack %q: %v", clip(ref), st.err)
+	case !has && !drawn:
+		s.fail(e, "the pad has neither a pad stack nor a shape")
+	case !has:
+		st = &stack{lands: []land{{layer{"copper", top}, own, e.line}}}
+		s.say(e, "a pad with a shape and no pad stack was taken for copper on the top")
 	}
-	var out []model.Point
-	e.all("PolyBegin", func(b *element) { out = append(out, r.at(b)) })
-	for _, k := range e.kids {
-		switch k.name {
-		case "PolyStepSegment":
-			out = append(out, r.at(k))
-		case "PolyStepCurve":
-			r.take(fmt.Errorf("line %d: an outline with curved steps is not read here", k.line))
+	if s.err != nil {
+		return p, false
+	}
+	s.said = append(s.said, st.said...)
+	if p, ok = s.pad(e, st); !ok {
+		return p, false
+	}
+	if off, same := own.Off(p.Figure()); has && drawn && (!same || off > exact) {
+		s.fail(e, "the pad's own shape is another than that of its pad stack")
+	}
+	refs := 0
+	e.all("PinRef", func(r *element) {
+		if p.Number = r.attr("pin"); p.Number == "" {
+			s.fail(r, "PinRef names no pin")
 		}
+		refs++
+	})
+	if refs > 1 {
+		s.fail(e, "the pad belongs to %d pins", refs)
 	}
-	if len(out) > 1 && out[0] == out[len(out)-1] {
-		out = out[:len(out)-1]
+	return s.moved(e, s.moveOf(e), p), true
+}
+
+// moved puts a pad where m says; where another order of doing so would give other copper, it is an error.
+func (s *scope) moved(e *element, m move, p model.Pad) model.Pad {
+	put := func(offsetFirst bool) model.Pad {
+		q := p
+		move := func(f func(at model.Point) model.Point) { q.At = f(q.At) }
+		scale := func() {
+			if m.scale == 1 {
+				return
+			}
+			move(func(at model.Point) model.Point { return model.Figure{At: at}.Scaled(m.scale).At })
+			q = scaled(q, m.scale)
+		}
+		mirror := func() {
+			if m.mirror {
+				move(func(at model.Point) model.Point { return model.Point{X: -at.X, Y: at.Y} })
+				q = q.Mirrored()
+			}
+		}
+		turn := func() {
+			move(func(at model.Point) model.Point { return at.Turned(m.turn) })
+			q.Turn = (q.Turn + m.turn) % (360 * model.Degree)
+		}
+		shift := func() { q.At = q.At.Add(m.by) }
+		order := []func(){scale, mirror, turn, shift}
+		if offsetFirst {
+			order = []func(){shift, turn, mirror, scale}
+		}
+		for _, f := range order {
+			f()
+		}
+		q.At = q.At.Add(m.at)
+		return q
+	}
+	out := put(false)
+	if m.several() {
+		a, b := model.Content{Kind: model.KindLand, Land: &model.LandPattern{Pads: []model.Pad{out}}}, model.Content{Kind: model.KindLand, Land: &model.LandPattern{Pads: []model.Pad{put(true)}}}
+		if !model.Same(&a, &b) {
+			s.fail(e, inAnotherOrder)
+		}
 	}
 	return out
 }
 
-// stack reads a pad stack: its hole, and its shapes on the outer copper, mask and paste layers by the layers' names.
-func (r *reader) stack(e *element) (s stack) {
-	s.known = true
-	e.all("PadstackHoleDef", func(h *element) {
-		s.hole = r.length(h, "diameter")
-		s.unplated = h.attr("platingStatus") == "NONPLATED"
-	})
-	e.all("PadstackPadDef", func(p *element) {
-		layer := strings.ToUpper(p.attr("layerRef"))
-		shape := r.shapeOf(p)
-		if use := p.attr("padUse"); shape == nil || use != "" && use != "REGULAR" {
-			return
-		}
-		bottom := strings.Contains(layer, "BOT")
-		switch {
-		case strings.Contains(layer, "MASK"):
-			if s.mask == nil || !bottom {
-				s.mask = shape
-			}
-		case strings.Contains(layer, "PASTE"):
-			if s.paste == nil || !bottom {
-				s.paste = shape
-			}
-		case s.top == nil || !bottom:
-			s.top, s.bottom = shape, bottom
-		}
-	})
-	return s
+// scaled is a pad with all its lengths but its place multiplied.
+func scaled(p model.Pad, by float64) model.Pad {
+	f := p.Figure().Scaled(by)
+	p.Width, p.Height, p.Corner, p.Points = f.Width, f.Height, f.Corner, f.Points
+	for _, l := range []*model.Length{&p.Hole, &p.Slot, &p.Mask, &p.Paste} {
+		*l = model.Figure{Width: *l}.Scaled(by).Width
+	}
+	p.HoleAt = model.Figure{At: p.HoleAt}.Scaled(by).At
+	if p.Below != nil {
+		b := p.Below.Scaled(by)
+		p.Below = &b
+	}
+	p.Openings = slices.Clone(p.Openings)
+	for i := range p.Openings {
+		p.Openings[i].Figure = p.Openings[i].Scaled(by)
+	}
+	return p
 }
 
-func (r *reader) land(e *element) *model.LandPattern {
-	l := &model.LandPattern{}
-	comment := e.attr("comment")
-	for _, d := range model.Densities {
-		if strings.Contains(comment, "density="+d) {
-			l.Density = d
-		}
-	}
+// mounting tells how the part sits, by its holes.
+func (s *scope) mounting(l *model.LandPattern) {
 	holes, flats := 0, 0
-	e.all("LandPattern", func(lp *element) {
-		lp.all("Pad", func(p *element) {
-			pad := r.pad(p)
-			if pad.Hole > 0 {
-				holes++
-			} else {
-				flats++
-			}
-			l.Pads = append(l.Pads, pad)
-		})
-	})
-	if len(l.Pads) == 0 { // only pins: their own shapes are the copper
-		e.all("Pin", func(p *element) {
-			pad := r.pad(p)
-			pad.Number = p.attr("number")
-			if p.attr("type") == "THRU" {
-				holes++
-			} else {
-				flats++
-			}
-			l.Pads = append(l.Pads, pad)
-		})
+	for _, p := range l.Pads {
+		if p.Hole > 0 {
+			holes++
+		} else {
+			flats++
+		}
 	}
 	switch {
 	case holes > 0 && flats > 0:
@@ -402,109 +385,39 @@ func (r *reader) land(e *element) *model.LandPattern {
 	case flats > 0:
 		l.Mounting = "surface"
 	}
-	if o := e.child("Outline"); o != nil {
-		r.outline(l, o, model.Courtyard)
-	}
-	if s := e.child("SilkScreen"); s != nil {
-		s.all("Outline", func(o *element) { r.outline(l, o, model.Silkscreen) })
-		s.all("Marking", func(m *element) { r.marking(l, m, model.Silkscreen) })
-	}
-	if a := e.child("AssemblyDrawing"); a != nil {
-		a.all("Outline", func(o *element) { r.outline(l, o, model.Assembly) })
-		a.all("Marking", func(m *element) { r.marking(l, m, model.Assembly) })
-	}
-	return l
 }
 
-func (r *reader) pad(e *element) model.Pad {
-	p := model.Pad{At: r.at(e.child("Location")), Turn: r.angle(e.child("Xform"), "rotation"), Number: e.child("PinRef").attr("pin")}
-	st := r.stacks[e.attr("padstackDefRef")]
-	if ref := e.attr("padstackDefRef"); ref != "" && !st.known {
-		r.take(fmt.Errorf("line %d: the pad stack %q is not in the file", e.line, ref))
-	}
-	shape := r.shapeOf(e)
-	if shape == nil {
-		shape = st.top
-	}
-	if shape == nil {
-		r.take(fmt.Errorf("line %d: the pad %q has no shape", e.line, p.Number))
-		return p
-	}
-	p.Shape, p.Width, p.Height, p.Corner, p.Points = shape.shape, shape.width, shape.height, shape.corner, shape.points
-	p.Hole, p.Unplated, p.Bottom = st.hole, st.unplated, st.bottom && st.hole == 0
-	if st.mask != nil {
-		p.Mask = (st.mask.width - p.Width) / 2
-	}
-	if st.paste != nil {
-		p.Paste = (st.paste.width - p.Width) / 2
-	}
-	if st.hole == 0 && st.known && st.paste == nil && st.mask != nil {
-		no := false
-		p.WithPaste = &no
-	}
-	return p
-}
-
-// outline reads an outline's polygon or contour with the width of its line.
-func (r *reader) outline(l *model.LandPattern, o *element, purpose model.Purpose) {
-	if points := r.polygon(o.child("Polygon")); len(points) > 2 {
-		s := model.Shape{Form: model.Polygon, Purpose: purpose, Points: points, Width: r.length(o.child("LineDesc"), "lineWidth")}
-		l.Shapes = append(l.Shapes, upright(s))
-	}
-}
-
-// upright makes a rectangle of a polygon that is one.
-func upright(s model.Shape) model.Shape {
-	if len(s.Points) != 4 {
-		return s
-	}
-	var b model.Box
-	for _, p := range s.Points {
-		b.Take(p)
-	}
-	for _, p := range s.Points {
-		if p.X != b.Min.X && p.X != b.Max.X || p.Y != b.Min.Y && p.Y != b.Max.Y {
-			return s
+// pins lays the pins of the package beside its pads. The shape of a pin is that of its lead and not of copper.
+func (s *scope) pins(e *element, l *model.LandPattern) {
+	var missing []string
+	any := false
+	e.all("Pin", func(p *element) {
+		any = true
+		number := p.attr("number")
+		pads, holes := 0, 0
+		for _, q := range l.Pads {
+			if q.Number == number {
+				pads++
+				if q.Hole > 0 {
+					holes++
+				}
+			}
 		}
+		switch kind := p.attr("type"); {
+		case s.err != nil:
+		case pads == 0:
+			missing = append(missing, number)
+		case (kind == "THRU" || kind == "BLIND") && holes == 0:
+			s.fail(p, "pin %q goes through the board (%s) and its pad has no hole", clip(number), kind)
+		case kind != "THRU" && kind != "BLIND" && kind != "SURFACE" && kind != "":
+			s.say(p, "the type %q of pin %q was not kept", clip(kind), clip(number))
+		}
+		p.kids = nil // a lead's place and shape
+	})
+	if any && len(l.Pads) == 0 {
+		s.fail(e, "the package has pins and no land pattern: the shapes of its pins are leads and not copper")
 	}
-	s.Form, s.Points = model.Rectangle, []model.Point{b.Min, b.Max}
-	return s
-}
-
-// marking reads lines, arcs, circles and texts of a silk screen or assembly drawing.
-func (r *reader) marking(l *model.LandPattern, m *element, purpose model.Purpose) {
-	width := func(e *element) model.Length { return r.length(e.child("LineDesc"), "lineWidth") }
-	add := func(s model.Shape) { s.Purpose = purpose; l.Shapes = append(l.Shapes, s) }
-	m.find("Line", func(e *element) {
-		add(model.Shape{Form: model.Line, Width: width(e), Points: []model.Point{{X: r.length(e, "startX"), Y: r.length(e, "startY")}, {X: r.length(e, "endX"), Y: r.length(e, "endY")}}})
-	})
-	m.find("Polyline", func(e *element) {
-		if p := r.polygon(e); len(p) > 1 {
-			add(model.Shape{Form: model.Line, Width: width(e), Points: p})
-		}
-	})
-	m.find("Arc", func(e *element) {
-		start := model.Point{X: r.length(e, "startX"), Y: r.length(e, "startY")}
-		end := model.Point{X: r.length(e, "endX"), Y: r.length(e, "endY")}
-		centre := model.Point{X: r.length(e, "centerX"), Y: r.length(e, "centerY")}
-		add(model.Shape{Form: model.Arc, Width: width(e), Points: []model.Point{start, model.Between(start, end, centre, e.attr("clockwise") == "true"), end}})
-	})
-	m.find("Circle", func(e *element) {
-		add(model.Shape{Form: model.Circle, Radius: r.length(e, "diameter") / 2, Width: width(e), Points: []model.Point{r.at(m.child("Location"))}, Filled: e.child("FillDesc") != nil})
-	})
-	m.find("Text", func(e *element) {
-		box := e.child("BoundingBox")
-		low := model.Point{X: r.length(box, "lowerLeftX"), Y: r.length(box, "lowerLeftY")}
-		high := model.Point{X: r.length(box, "upperRightX"), Y: r.length(box, "upperRightY")}
-		text := e.attr("textString")
-		if m.attr("markingUsage") == "REFDES" {
-			text = model.Designator
-		}
-		turn := r.angle(e.child("Xform"), "rotation")
-		size := high.Y - low.Y
-		if turn == 90*model.Degree || turn == 270*model.Degree {
-			size = high.X - low.X
-		}
-		add(model.Shape{Form: model.Text, Text: text, Size: size, Turn: turn, Points: []model.Point{{X: (low.X + high.X) / 2, Y: (low.Y + high.Y) / 2}}})
-	})
+	if len(missing) > 0 && len(l.Pads) > 0 {
+		s.say(e, "no pad is there for the pins %s", clip(strings.Join(missing, ", ")))
+	}
 }

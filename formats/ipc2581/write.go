@@ -4,17 +4,25 @@ import (
 	"encoding/xml"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/model"
 )
 
-// Write writes land patterns as the packages of one file, in millimetres, each pad with a pad stack of its own kind.
+// Write writes land patterns as the packages of one file, in millimetres, each pad with a pad stack of its own kind. What the form has no
+// place for is named in the package's comment, and said again when the file is read.
 func Write(w io.Writer, packages []Package) error {
 	p := &printer{stacks: map[string]string{}}
 	var body strings.Builder
 	for _, k := range packages {
 		body.WriteString(p.pack(k))
+	}
+	var layers strings.Builder
+	for _, side := range []string{"TOP", "BOTTOM"} {
+		for _, l := range [][2]string{{"", "SIGNAL"}, {"_MASK", "SOLDERMASK"}, {"_PASTE", "SOLDERPASTE"}} {
+			fmt.Fprintf(&layers, "   <Layer name=\"%s%s\" layerFunction=\"%s\" side=\"%s\" polarity=\"POSITIVE\"/>\n", side, l[0], l[1], side)
+		}
 	}
 	_, err := fmt.Fprintf(w, `<?xml version="1.0" encoding="UTF-8"?>
 <IPC-2581 revision="C" xmlns="http://webstds.ipc.org/2581">
@@ -25,16 +33,12 @@ func Write(w io.Writer, packages []Package) error {
  <Ecad name="library">
   <CadHeader units="MILLIMETER"/>
   <CadData>
-   <Layer name="TOP" layerFunction="SIGNAL" side="TOP" polarity="POSITIVE"/>
-   <Layer name="TOP_MASK" layerFunction="SOLDERMASK" side="TOP" polarity="POSITIVE"/>
-   <Layer name="TOP_PASTE" layerFunction="SOLDERPASTE" side="TOP" polarity="POSITIVE"/>
-   <Layer name="BOTTOM" layerFunction="SIGNAL" side="BOTTOM" polarity="POSITIVE"/>
-   <Step name="library">
+%s   <Step name="library">
 %s%s   </Step>
   </CadData>
  </Ecad>
 </IPC-2581>
-`, p.defs.String(), body.String())
+`, layers.String(), p.defs.String(), body.String())
 	return err
 }
 
@@ -49,19 +53,35 @@ func quoted(s string) string {
 	return b.String()
 }
 
-func shape(p model.Pad, grow model.Length) string {
-	w, h := p.Width+2*grow, p.Height+2*grow
-	switch p.Shape {
-	case model.PadRound:
-		return fmt.Sprintf(`<Circle diameter="%s"/>`, w)
-	case model.PadOblong:
-		return fmt.Sprintf(`<Oval width="%s" height="%s"/>`, w, h)
-	case model.PadRounded:
-		return fmt.Sprintf(`<RectRound width="%s" height="%s" radius="%s" upperRight="true" upperLeft="true" lowerRight="true" lowerLeft="true"/>`, w, h, p.Corner)
-	case model.PadPolygon:
-		return `<Contour>` + polygon(p.Points) + `</Contour>`
+func shape(f model.Figure) string {
+	flags := ""
+	if f.Shape == model.PadRounded || f.Shape == model.PadChamfered {
+		for i, name := range []string{"lowerLeft", "lowerRight", "upperRight", "upperLeft"} {
+			flags += fmt.Sprintf(` %s="%t"`, name, len(f.Corners) == 0 || slices.Contains(f.Corners, model.FigureCorners[i]))
+		}
 	}
-	return fmt.Sprintf(`<RectCenter width="%s" height="%s"/>`, w, h)
+	switch f.Shape {
+	case model.PadRound:
+		return fmt.Sprintf(`<Circle diameter="%s"/>`, f.Width)
+	case model.PadOblong:
+		return fmt.Sprintf(`<Oval width="%s" height="%s"/>`, f.Width, f.Height)
+	case model.PadRounded:
+		return fmt.Sprintf(`<RectRound width="%s" height="%s" radius="%s"%s/>`, f.Width, f.Height, f.Corner, flags)
+	case model.PadChamfered:
+		return fmt.Sprintf(`<RectCham width="%s" height="%s" chamfer="%s"%s/>`, f.Width, f.Height, f.Corner, flags)
+	case model.PadPolygon:
+		return `<Contour>` + polygon(f.Points) + `</Contour>`
+	}
+	return fmt.Sprintf(`<RectCenter width="%s" height="%s"/>`, f.Width, f.Height)
+}
+
+// place is a figure's turn and place within its stack.
+func place(f model.Figure) string {
+	turn := ""
+	if f.Turn != 0 {
+		turn = fmt.Sprintf(`<Xform rotation="%s"/>`, f.Turn)
+	}
+	return fmt.Sprintf(`%s<Location x="%s" y="%s"/>`, turn, f.At.X, f.At.Y)
 }
 
 func polygon(points []model.Point) string {
@@ -79,30 +99,40 @@ func polygon(points []model.Point) string {
 	return "<Polygon>" + b.String() + "</Polygon>"
 }
 
-// stack returns the name of the pad stack that p needs, and defines it the first time.
+// stack returns the name of the pad stack that a pad needs, and defines it the first time.
 func (p *printer) stack(pad model.Pad) string {
-	side := "TOP"
-	if pad.Bottom {
-		side = "BOTTOM"
-	}
 	var b strings.Builder
 	if pad.Hole > 0 {
 		plating := "PLATED"
 		if pad.Unplated {
 			plating = "NONPLATED"
 		}
-		fmt.Fprintf(&b, `<PadstackHoleDef name="hole" diameter="%s" platingStatus="%s" plusTol="0" minusTol="0" x="0" y="0"/>`, pad.Hole, plating)
+		if pad.Slot > 0 { // the form's holes are round; a slot is a cavity
+			f := model.Figure{Shape: model.PadOblong, At: pad.HoleAt, Turn: pad.HoleTurn, Width: pad.Hole + pad.Slot, Height: pad.Hole}
+			fmt.Fprintf(&b, `<SlotCavity name="slot" platingStatus="%s" plusTol="0" minusTol="0">%s%s</SlotCavity>`, plating, place(f), shape(f))
+		} else {
+			fmt.Fprintf(&b, `<PadstackHoleDef name="hole" diameter="%s" platingStatus="%s" plusTol="0" minusTol="0" x="%s" y="%s"/>`, pad.Hole, plating, pad.HoleAt.X, pad.HoleAt.Y)
+		}
 	}
-	layers := []struct {
-		name string
-		grow model.Length
-	}{{side, 0}, {side + "_MASK", pad.Mask}}
-	if pad.Hole == 0 && (pad.WithPaste == nil || *pad.WithPaste) {
-		layers = append(layers, layers[1])
-		layers[2].name, layers[2].grow = side+"_PASTE", pad.Paste
+	put := func(bottom bool, layer string, f model.Figure) {
+		side := "TOP"
+		if bottom {
+			side = "BOTTOM"
+		}
+		fmt.Fprintf(&b, `<PadstackPadDef layerRef="%s%s" padUse="REGULAR">%s%s</PadstackPadDef>`, side, layer, place(f), shape(f))
 	}
-	for _, l := range layers {
-		fmt.Fprintf(&b, `<PadstackPadDef layerRef="%s" padUse="REGULAR"><Location x="0" y="0"/>%s</PadstackPadDef>`, l.name, shape(pad, l.grow))
+	put(pad.Bottom, "", pad.Figure())
+	if pad.Hole > 0 {
+		below := pad.Figure()
+		if pad.Below != nil {
+			below = *pad.Below
+		}
+		put(true, "", below)
+	}
+	for _, l := range [][2]string{{model.OfMask, "_MASK"}, {model.OfPaste, "_PASTE"}} {
+		for _, o := range pad.Opened(l[0]) {
+			put(o.Bottom, l[1], o.Figure)
+		}
 	}
 	key := b.String()
 	if p.stacks[key] == "" {
@@ -119,18 +149,32 @@ func (p *printer) pack(k Package) string {
 	if k.Height > 0 {
 		height = fmt.Sprintf(` height="%s"`, k.Height)
 	}
-	comment := ""
+	var courtyard []model.Shape
+	said := []string{}
 	if l.Density != "" {
-		comment = fmt.Sprintf(` comment="density=%s"`, l.Density)
+		said = append(said, "density="+l.Density)
 	}
-	fmt.Fprintf(&b, "    <Package name=\"%s\" type=\"OTHER\" pinOne=\"1\" pinOneOrientation=\"OTHER\"%s%s>\n", quoted(k.Name), height, comment)
-	first := true
+	// The form wants one outline of the package, and has no place for a courtyard: that is the last of the assembly drawing.
+	drawn, kind := model.Shape{Form: model.Rectangle, Points: []model.Point{l.PadBounds().Min, l.PadBounds().Max}}, "none"
 	for _, g := range l.Shapes {
-		if g.Purpose == model.Courtyard && first && (g.Form == model.Rectangle || g.Form == model.Polygon) {
-			fmt.Fprintf(&b, "     <Outline>%s%s</Outline>\n", outline(g), line(g))
-			first = false
+		if g.Purpose != model.Courtyard {
+			continue
 		}
+		if kind == "none" && (g.Form == model.Rectangle || g.Form == model.Polygon) && !g.Filled {
+			drawn, kind = g, "courtyard"
+			continue
+		}
+		courtyard = append(courtyard, g)
 	}
+	said = append(said, "outline="+kind)
+	if len(courtyard) > 0 {
+		said = append(said, fmt.Sprintf("courtyard=%d", len(courtyard)))
+	}
+	if len(l.Bodies) > 0 {
+		said = append(said, "left=how bodies sit on it")
+	}
+	fmt.Fprintf(&b, "    <Package name=\"%s\" type=\"OTHER\" pinOne=\"1\" pinOneOrientation=\"OTHER\"%s comment=\"%s %s\">\n", quoted(k.Name), height, ours, quoted(strings.Join(said, "; ")))
+	fmt.Fprintf(&b, "     <Outline>%s%s</Outline>\n", outline(drawn), line(drawn))
 	b.WriteString("     <LandPattern>\n")
 	for _, pad := range l.Pads {
 		turn := ""
@@ -154,9 +198,26 @@ func (p *printer) pack(k Package) string {
 				in.WriteString("      " + marking(g) + "\n")
 			}
 		}
+		if section.purpose == model.Assembly {
+			for _, g := range courtyard {
+				in.WriteString("      " + marking(g) + "\n")
+			}
+		}
 		if in.Len() > 0 {
 			fmt.Fprintf(&b, "     <%s>\n%s     </%s>\n", section.tag, in.String(), section.tag)
 		}
+	}
+	written := map[string]bool{}
+	for _, pad := range l.Pads { // the shape of a lead is not known: it is as wide as its pad
+		if pad.Number == "" || written[pad.Number] {
+			continue
+		}
+		written[pad.Number] = true
+		kind := "SURFACE"
+		if pad.Hole > 0 {
+			kind = "THRU"
+		}
+		fmt.Fprintf(&b, "     <Pin number=\"%s\" type=\"%s\" electricalType=\"UNDEFINED\"><Location x=\"%s\" y=\"%s\"/>%s</Pin>\n", quoted(pad.Number), kind, pad.At.X, pad.At.Y, shape(pad.Figure()))
 	}
 	b.WriteString("    </Package>\n")
 	return b.String()
@@ -180,7 +241,10 @@ func marking(g model.Shape) string {
 	at := model.Point{}
 	switch g.Form {
 	case model.Rectangle, model.Polygon:
-		return "<Outline>" + outline(g) + line(g) + "</Outline>"
+		in = "<Outline>" + outline(g) + line(g) + "</Outline>"
+		if g.Filled {
+			in = "<Contour>" + outline(g) + line(g) + "</Contour>"
+		}
 	case model.Line:
 		if len(g.Points) == 2 {
 			in = fmt.Sprintf(`<Line startX="%s" startY="%s" endX="%s" endY="%s">%s</Line>`, g.Points[0].X, g.Points[0].Y, g.Points[1].X, g.Points[1].Y, line(g))

@@ -8,12 +8,10 @@ import (
 // edge returns points along an EDGE_CURVE from its first to its second vertex, its farthest points among them.
 func (r *reader) edge(id int) []vec {
 	e, ok := r.all[id].part("EDGE_CURVE")
-	if !ok {
-		return nil
-	}
 	a, okA := r.point(param(e, 1).ref)
 	b, okB := r.point(param(e, 2).ref)
-	if !okA || !okB {
+	if !ok || !okA || !okB {
+		r.lost("an edge without its ends")
 		return nil
 	}
 	return r.curve(param(e, 3).ref, a, b, param(e, 4).text != "F", 0)
@@ -48,7 +46,18 @@ func (r *reader) curve(id int, a, b vec, sense bool, depth int) []vec {
 	if c, ok := r.bcurve(e); ok {
 		return r.between(c.samples(r), a, b, sense)
 	}
+	if e.name != "LINE" {
+		r.lost(kindOf(e))
+	}
 	return []vec{a, b}
+}
+
+// kindOf names an entity: that of a complex one by its last part.
+func kindOf(e *entity) string {
+	if e.name == "" && len(e.parts) > 0 {
+		return e.parts[len(e.parts)-1].name
+	}
+	return e.name
 }
 
 // whole returns points along a whole curve, without ends.

@@ -152,11 +152,18 @@ func (r *reader) bulge(id int, sense bool, marks []mark, depth int) {
 	case e.name == "SURFACE_OF_REVOLUTION":
 		r.revolution(e.params, take)
 	default:
-		if s, ok := r.bsurface(e); ok {
+		s, ok := r.bsurface(e)
+		switch {
+		case ok:
 			s.samples(r, take)
+		case !ruled[e.name]:
+			r.lost(kindOf(e))
 		}
 	}
 }
+
+// ruled are the surfaces that reach no farther than the edges of their faces.
+var ruled = map[string]bool{"PLANE": true, "CYLINDRICAL_SURFACE": true, "CONICAL_SURFACE": true, "SURFACE_OF_LINEAR_EXTRUSION": true}
 
 // extent is the diagonal of the box around a boundary.
 func extent(marks []mark) float64 {

@@ -24,6 +24,9 @@ func (s *Server) fitting(api huma.API) {
 		}
 		return v.Fitting.TakeNewer(ctx, c, i, in.Body)
 	})
+	register(s, api, http.MethodPost, "/model-merges/taken-back", "take-merging-back", "models", "Make a model that was merged away one of its own again, with the parts that took the survivor", func(ctx context.Context, c deed.Call, in *body[wire.TakeMergingBack]) (wire.Mended, error) {
+		return v.Fitting.TakeMergingBack(ctx, c, in.Body)
+	})
 	register(s, api, http.MethodPost, "/model-merges", "merge-models", "models", "Make models lead to one of them", func(ctx context.Context, c deed.Call, in *body[wire.MergeModels]) (wire.Mended, error) {
 		return v.Fitting.Merge(ctx, c, in.Body)
 	})

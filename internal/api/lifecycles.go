@@ -124,6 +124,18 @@ func (s *Server) reviews(api huma.API) {
 			return v.Lifecycles.Sign(ctx, c, key, version, b)
 		})
 	})
+	register(s, api, http.MethodGet, "/things/{key}/review/together", "get-review-together", "reviews", "The review lists of all that waits for the caller and shares a datasheet with a part", func(ctx context.Context, c deed.Call, in *struct {
+		ByKey
+		Sheet string `query:"sheet" maxLength:"64" doc:"Hash of the datasheet; the part's first where blank"`
+	}) (wire.TogetherReview, error) {
+		return v.Lifecycles.Together(ctx, c, in.Key, in.Sheet)
+	})
+	register(s, api, http.MethodPost, "/reviews/ticks", "tick-many", "reviews", "Tick items of several review lists in one deed, or take that back", func(ctx context.Context, c deed.Call, in *body[wire.TickMany]) (wire.Reviewed, error) {
+		return v.Lifecycles.TickMany(ctx, c, in.Body)
+	})
+	register(s, api, http.MethodPost, "/reviews/signatures", "sign-many", "reviews", "Sign several review lists in one deed", func(ctx context.Context, c deed.Call, in *body[wire.SignMany]) (wire.Reviewed, error) {
+		return v.Lifecycles.SignMany(ctx, c, in.Body)
+	})
 	register(s, api, http.MethodPost, "/things/{key}/review/turn", "take-turn", "reviews", "Take a thing from the queue, or let go of it", func(ctx context.Context, c deed.Call, in *partChange[wire.TakeTurn]) (wire.Review, error) {
 		return change(in, func(key string, version int, b wire.TakeTurn) (wire.Review, error) {
 			return v.Lifecycles.Take(ctx, c, key, version, b)

@@ -29,11 +29,11 @@ func (s *Server) pictures(r *gin.Engine) {
 		unit, _ := strconv.Atoi(c.Query("unit")) // anything but a number shows all units
 		revision, _ := strconv.Atoi(c.Query("revision"))
 		svg, err := s.Service.Models.Preview(c.Request.Context(), ginCall(c), c.Param("id"), models.Sight{Content: c.Query("content"), Revision: revision, Night: night(c),
-			Small: c.Query("small") != "", Unit: unit, Marked: marked(c), Letter: c.Query("letter")})
+			Small: c.Query("small") != "", Unit: unit, Marked: marked(c), Letter: c.Query("letter"), Beside: c.Query("beside")})
 		s.picture(c, svg, err)
 	})
 	r.GET("/api/v1/parts/:key/board", func(c *gin.Context) {
-		svg, err := s.Service.Fitting.Board(c.Request.Context(), ginCall(c), c.Param("key"), night(c), c.Query("corrected") != "", marked(c))
+		svg, err := s.Service.Fitting.Board(c.Request.Context(), ginCall(c), c.Param("key"), night(c), placing(c), marked(c))
 		s.picture(c, svg, err)
 	})
 	r.GET("/api/v1/deliveries/:key/models/:model/preview", func(c *gin.Context) {
@@ -110,6 +110,18 @@ func (s *Server) models(api huma.API) {
 	register(s, api, http.MethodPost, "/models/{id}/release", "release-model", "models", "Freeze the draft as the next revision", func(ctx context.Context, c deed.Call, in *modelChange[wire.Release]) (wire.Model, error) {
 		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Lifecycles.ReleaseModel(ctx, c, i, n, in.Body) })
 	})
+	register(s, api, http.MethodGet, "/models/{id}/diff", "diff-model", "models", "Compare two revisions of a model; 0 stands for the draft", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		ID   string `path:"id" format:"uuid"`
+		From int    `query:"from" minimum:"0"`
+		To   int    `query:"to" minimum:"0"`
+	}) (wire.ModelDiff, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.ModelDiff{}, err
+		}
+		return v.Models.Diff(ctx, c, i, in.From, in.To)
+	})
 	register(s, api, http.MethodGet, "/models/{id}/trail", "model-trail", "models", "What was done to a model, newest first", func(ctx context.Context, c deed.Call, in *struct {
 		Paged
 		ID string `path:"id" format:"uuid"`
@@ -146,7 +158,7 @@ func (s *Server) models(api huma.API) {
 	register(s, api, http.MethodPost, "/model-mends", "mend-models", "models", "Settle one cause on several models in one deed", func(ctx context.Context, c deed.Call, in *body[wire.ModelMend]) (wire.Mended, error) {
 		return v.Models.Mend(ctx, c, in.Body)
 	})
-	register(s, api, http.MethodGet, "/model-twins", "model-twins", "models", "Models that draw the same, or nearly the same", func(ctx context.Context, c deed.Call, in *struct {
+	register(s, api, http.MethodGet, "/model-twins", "model-twins", "models", "Models that are the same, or nearly the same", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Kind string `query:"kind" enum:"symbol,land pattern,"`
 	}) (wire.TwinList, error) {
@@ -169,7 +181,19 @@ func (s *Server) models(api huma.API) {
 		}
 		return v.Models.Like(ctx, c, q)
 	})
+	register(s, api, http.MethodPost, "/land-pattern-tries", "try-land-pattern", "models", "Land patterns made from the figures of a package or from a table of pads, for looking at them", func(ctx context.Context, c deed.Call, in *asked[wire.LandTry]) (wire.LandTried, error) {
+		return v.Models.TryLand(ctx, c, in.Body)
+	})
 	register(s, api, http.MethodPost, "/symbol-tries", "try-symbol", "models", "A symbol made from a pin table, for looking at it", func(ctx context.Context, c deed.Call, in *asked[wire.SymbolTry]) (wire.SymbolTried, error) {
 		return v.Models.TrySymbol(ctx, c, in.Body)
 	})
+}
+
+// placing is which of the proposed ways a body is drawn in; 0 as it sits.
+func placing(c *gin.Context) int {
+	n, err := strconv.Atoi(c.Query("placing"))
+	if err != nil {
+		return 0
+	}
+	return n
 }

@@ -64,7 +64,7 @@ type TalkedAbout struct {
 // TalkedAbout lists things whose newest content a person wrote and about which something is open, what waits longest first, and says how
 // many there are; more than mostCounted are not counted.
 func (r Reader) TalkedAbout(account ID, limit int) (out []TalkedAbout, total int, err error) {
-	const from = "FROM comments c JOIN heads h ON h.id = c.head JOIN contents n ON n.id = COALESCE(h.draft, h.released) WHERE c.settled IS NULL AND c.answers IS NULL AND EXISTS (SELECT 1 FROM trail w WHERE w.head = h.id AND w.deed = n.deed AND w.account = ?)"
+	const from = "FROM comments c JOIN heads h ON h.id = c.head WHERE c.settled IS NULL AND c.answers IS NULL AND h.written_by = ?"
 	if err = r.db.Raw("SELECT COUNT(*) FROM (SELECT DISTINCT c.head "+from+" LIMIT ?) x", account, mostCounted).Scan(&total).Error; err == nil {
 		err = r.db.Raw("SELECT h.*, COUNT(*) AS open, MIN(c.at) AS since "+from+" GROUP BY h.id ORDER BY since, h.id LIMIT ?", account, limit).Scan(&out).Error
 	}

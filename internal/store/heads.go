@@ -43,10 +43,14 @@ type Head struct {
 	State      string
 	DraftState string
 	Moved      *time.Time // when DraftState became what it is; nil where nobody moved it
-	TrailSeq   int
-	TrailHash  Hash
-	Deed       ID
-	Updated    time.Time
+	// WrittenBy is who wrote the newest content: the account of its deed, zero for the service itself. Writers counts who wrote content
+	// since the last release: 0 nobody, 1 that one person, 2 perhaps others too. Both can be told from the trail (audit.Verify does).
+	WrittenBy ID
+	Writers   int
+	TrailSeq  int
+	TrailHash Hash
+	Deed      ID
+	Updated   time.Time
 }
 
 // TableName is GORM's hook.
@@ -109,6 +113,14 @@ func (e TrailEntry) Sum() Hash {
 // Stamp is now in the precision the database keeps.
 func Stamp(t time.Time) time.Time { return t.UTC().Truncate(time.Microsecond) }
 
+// IDs lists the identifiers of some heads, in their order.
+func IDs(heads []Head) (ids []ID) {
+	for _, h := range heads {
+		ids = append(ids, h.ID)
+	}
+	return ids
+}
+
 // HeadAt loads an aggregate's head in a write that is based on a version; ErrConflict when it has moved on.
 func (t *Tx) HeadAt(kind string, id ID, version int) (Head, error) {
 	h, err := t.Head(kind, id)
@@ -148,6 +160,10 @@ func (r Reader) Heads(kind string, offset, limit int) (out []Head, total int64, 
 // AddContent keeps content for a head.
 func (t *Tx) AddContent(c *Content) error {
 	c.Deed, c.At = t.Deed.ID, t.Deed.At
+	if t.wrote == nil {
+		t.wrote = map[ID]bool{}
+	}
+	t.wrote[c.ID] = true
 	if c.Origins == nil {
 		c.Origins = []byte("{}")
 	}
@@ -172,7 +188,7 @@ func rules(kind string) bool { return kind == KindCabinet || kind == KindLifecyc
 
 // link adds a trail entry to h, in memory and in the table; the caller then writes the head.
 func (t *Tx) link(h *Head, action string, detail any) error {
-	e, err := Link(h, t.Deed, action, detail)
+	e, err := Link(h, t.Deed, action, detail, t.wrote[h.Newest()])
 	if err != nil {
 		return err
 	}
@@ -180,8 +196,9 @@ func (t *Tx) link(h *Head, action string, detail any) error {
 	return t.db.Create(&e).Error
 }
 
-// Link makes the next trail entry of h and moves the end of h's chain to it.
-func Link(h *Head, d Deed, action string, detail any) (TrailEntry, error) {
+// Link makes the next trail entry of h and moves the end of h's chain to it. wrote says whether the deed wrote the newest content of h.
+func Link(h *Head, d Deed, action string, detail any, wrote bool) (TrailEntry, error) {
+	h.follow(d, action, wrote)
 	raw, err := json.Marshal(detail)
 	if err != nil {
 		return TrailEntry{}, err
@@ -193,6 +210,41 @@ func Link(h *Head, d Deed, action string, detail any) (TrailEntry, error) {
 		h.DraftState = "" // what is not there is in no state
 	}
 	return e, nil
+}
+
+// Newest names the newest content of a head: its draft, or else what is released.
+func (h *Head) Newest() ID {
+	if h.Draft.IsZero() {
+		return h.Released
+	}
+	return h.Draft
+}
+
+// follow notes who wrote h by now. Only a release begins the count anew, as in
+// the trail; a change of templates that freezes a revision beside somebody's draft does not.
+func (h *Head) follow(d Deed, action string, wrote bool) {
+	if wrote {
+		switch {
+		case h.Writers == 0:
+			h.Writers = 1
+		case h.WrittenBy != d.Account:
+			h.Writers = 2
+		}
+		h.WrittenBy = d.Account
+	}
+	if action == released {
+		h.Writers = 0
+	}
+}
+
+// released is the action of a move that releases.
+const released = "released"
+
+// WriterOf returns who wrote a content, as the trail says; zero for the service itself.
+func (r Reader) WriterOf(content ID) (ID, error) {
+	var row struct{ Account ID }
+	err := r.db.Raw("SELECT w.account FROM contents c JOIN trail w ON w.head = c.head AND w.deed = c.deed WHERE c.id = ? LIMIT 1", content).Scan(&row).Error
+	return row.Account, err
 }
 
 // Insert writes a new head with its first trail entry. A taken number is ErrNumberTaken.

@@ -1,6 +1,8 @@
 package store
 
 import (
+	"maps"
+	"slices"
 	"strconv"
 	"time"
 )
@@ -160,8 +162,29 @@ func (r Reader) Proofs(heads []ID) (out []Proof, err error) {
 // AddProof keeps a proof.
 func (t *Tx) AddProof(p Proof) error { return t.db.Create(&p).Error }
 
-// Authors lists for some things whose deeds changed their content since it was last released by a move.
-func (r Reader) Authors(heads []ID) (map[ID][]ID, error) {
+// Authors lists for some things whose deeds changed their content since it was last released by a move. Of most things their record
+// says so (see Head.Writers); the trail is asked where more than one may have written.
+func (r Reader) Authors(heads []Head) (map[ID][]ID, error) {
+	out := map[ID][]ID{}
+	var several []ID
+	for _, h := range heads {
+		switch {
+		case h.Writers > 1:
+			several = append(several, h.ID)
+		case h.Writers == 1 && !h.WrittenBy.IsZero():
+			out[h.ID] = []ID{h.WrittenBy}
+		}
+	}
+	if len(several) == 0 {
+		return out, nil
+	}
+	told, err := r.AuthorsByTrail(several)
+	maps.Copy(out, told)
+	return out, err
+}
+
+// AuthorsByTrail tells what Authors does from the trail alone.
+func (r Reader) AuthorsByTrail(heads []ID) (map[ID][]ID, error) {
 	var rows []struct{ Head, Account ID }
 	err := r.db.Raw("SELECT DISTINCT t.head, t.account FROM trail t JOIN contents c ON c.head = t.head AND c.deed = t.deed "+
 		"LEFT JOIN (SELECT head, MAX(seq) AS seq FROM trail WHERE head IN ? AND action = 'released' GROUP BY head) l ON l.head = t.head "+
@@ -173,28 +196,46 @@ func (r Reader) Authors(heads []ID) (map[ID][]ID, error) {
 	return out, err
 }
 
-// AuthoredBy says of which of some things a person is an author (see Authors): less is asked than for who all of them are.
-func (r Reader) AuthoredBy(account ID, heads []ID) (map[ID]bool, error) {
-	out := map[ID]bool{}
-	if len(heads) == 0 {
-		return out, nil
-	}
-	var found []ID
-	err := r.db.Raw("SELECT DISTINCT t.head FROM trail t FORCE INDEX (PRIMARY) JOIN contents c ON c.head = t.head AND c.deed = t.deed WHERE t.head IN ? AND t.account = ? "+
-		"AND NOT EXISTS (SELECT 1 FROM trail x WHERE x.head = t.head AND x.seq >= t.seq AND x.action = 'released')", heads, account).Scan(&found).Error
-	for _, id := range found {
-		out[id] = true
-	}
-	return out, err
+// WaitingQuery narrows what waits for a second person.
+type WaitingQuery struct {
+	States, Kinds []string
+	// Below what is asked for one person's queue.
+	NotBy   ID                  // who wrote none of it since its last release; zero: anybody
+	Without map[string][]string // kind → drawers, or of models their kinds, that others answer for
 }
 
-// Waiting lists what is in one of some states on its way to release, those that wait longest first.
-func (r Reader) Waiting(states []string, kinds []string, offset, limit int) (out []Head, total int64, err error) {
-	q := r.db.Model(&Head{}).Where("draft_state IN ? AND kind IN ? AND draft IS NOT NULL AND standing NOT IN ?", states, kinds, []string{Merged, Withdrawn})
-	if err = q.Count(&total).Error; err == nil {
-		err = q.Order("moved, id").Offset(offset).Limit(limit).Find(&out).Error
+// Waiting lists what is in one of some states on its way to release, those that wait longest first, and counts it.
+func (r Reader) Waiting(q WaitingQuery, offset, limit int) (out []Head, total int64, err error) {
+	where, args := q.where()
+	if err = r.db.Raw("SELECT COUNT(*) FROM heads WHERE "+where, args...).Scan(&total).Error; err != nil || total == 0 {
+		return nil, total, err
 	}
+	err = r.db.Raw("SELECT h.* FROM heads h JOIN (SELECT id FROM heads WHERE "+where+" ORDER BY moved, id LIMIT ? OFFSET ?) x ON x.id = h.id ORDER BY h.moved, h.id", append(args, limit, offset)...).Scan(&out).Error
 	return out, total, err
+}
+
+// where is the query as a condition on heads.
+func (q WaitingQuery) where() (where string, args []any) {
+	where, args = "draft_state IN ? AND kind IN ? AND standing NOT IN ?", []any{q.States, q.Kinds, []string{Merged, Withdrawn}}
+	for _, kind := range slices.Sorted(maps.Keys(q.Without)) {
+		if places := q.Without[kind]; len(places) > 0 {
+			where, args = where+" AND NOT (kind = ? AND IF(kind = 'model', SUBSTRING_INDEX(number, ': ', 1), drawer) IN ?)", append(args, kind, places)
+		}
+	}
+	if !q.NotBy.IsZero() {
+		// Who wrote the newest content is told from the key; the trail is asked only where others may have written too (see Authors).
+		where += " AND (written_by IS NULL OR written_by <> ?) AND (writers < 2 OR NOT EXISTS (SELECT 1 FROM trail t JOIN contents c ON c.head = t.head AND c.deed = t.deed WHERE t.head = heads.id AND t.account = ? " +
+			"AND NOT EXISTS (SELECT 1 FROM trail x WHERE x.head = t.head AND x.seq >= t.seq AND x.action = 'released')))"
+		args = append(args, q.NotBy, q.NotBy)
+	}
+	return where, args
+}
+
+// WaitingNaming lists what waits and whose draft names a text, such as the hash of a file, those that wait longest first.
+func (r Reader) WaitingNaming(q WaitingQuery, text string, limit int) (out []Head, err error) {
+	where, args := q.where()
+	err = r.db.Raw("SELECT heads.* FROM heads JOIN contents n ON n.id = heads.draft WHERE "+where+" AND LOCATE(?, n.bytes) > 0 ORDER BY heads.moved, heads.id LIMIT ?", append(args, text, limit)...).Scan(&out).Error
+	return out, err
 }
 
 // HoldersOf lists who holds a revision of a thing: parts that name a model's, BOMs that name a part.
@@ -244,9 +285,8 @@ const mostCounted = 1000
 // DraftsOf lists parts and models whose draft a person wrote last and nobody passed on, the oldest first, and says how many there are;
 // more than mostCounted are not counted.
 func (r Reader) DraftsOf(account ID, limit int) (out []Head, total int64, err error) {
-	// By the trail, because deeds are not kept for good; identifiers of contents sort by when they were made (RFC 9562, section 5.7).
-	const from = "FROM heads h FORCE INDEX (draft) JOIN contents c ON c.id = h.draft WHERE h.draft IS NOT NULL AND h.kind IN ('part','model') AND h.draft_state = '' AND h.standing NOT IN ('merged','withdrawn') " +
-		"AND EXISTS (SELECT 1 FROM trail w WHERE w.head = h.id AND w.deed = c.deed AND w.account = ?)"
+	// Identifiers of contents sort by when they were made (RFC 9562, section 5.7).
+	const from = "FROM heads h WHERE h.written_by = ? AND h.draft_state = '' AND h.draft IS NOT NULL AND h.kind IN ('part','model') AND h.standing NOT IN ('merged','withdrawn')"
 	if err = r.db.Raw("SELECT COUNT(*) FROM (SELECT 1 "+from+" LIMIT ?) n", account, mostCounted).Scan(&total).Error; err == nil {
 		err = r.db.Raw("SELECT h.* "+from+" ORDER BY h.draft LIMIT ?", account, limit).Scan(&out).Error
 	}

@@ -123,6 +123,12 @@ var migrations = []string{
 	`CREATE TABLE comments (id BINARY(16) PRIMARY KEY, head BINARY(16) NOT NULL, about VARCHAR(120) NOT NULL, answers BINARY(16) NULL, account BINARY(16) NOT NULL, text TEXT NOT NULL, at DATETIME(6) NOT NULL, settled DATETIME(6) NULL, settler BINARY(16) NULL, KEY (head, at), KEY (settled, answers))`,
 	`CREATE TABLE holds (head BINARY(16) PRIMARY KEY, account BINARY(16) NOT NULL, why TEXT NOT NULL, at DATETIME(6) NOT NULL, until DATETIME(6) NOT NULL, KEY (until))`,
 	`CREATE TABLE leases (name VARCHAR(48) PRIMARY KEY, holder BINARY(16) NOT NULL, until DATETIME(6) NOT NULL)`,
+	`ALTER TABLE heads ADD COLUMN IF NOT EXISTS written_by BINARY(16) NULL, ADD COLUMN IF NOT EXISTS writers TINYINT NOT NULL DEFAULT 0`,
+	`ALTER TABLE staged_heads ADD COLUMN IF NOT EXISTS written_by BINARY(16) NULL, ADD COLUMN IF NOT EXISTS writers TINYINT NOT NULL DEFAULT 0`,
+	`UPDATE heads h JOIN contents c ON c.id = COALESCE(h.draft, h.released) JOIN trail w ON w.head = h.id AND w.deed = c.deed SET h.written_by = w.account, h.writers = IF(h.draft IS NULL, 0, 2)`,
+	// What somebody began, and what waits for a second person, are told from these keys alone.
+	`ALTER TABLE heads ADD KEY IF NOT EXISTS written (written_by, draft_state, draft), ADD KEY IF NOT EXISTS waiting (draft_state, kind, moved, standing, drawer, number, written_by, writers)`,
+	`ALTER TABLE heads DROP KEY IF EXISTS draft_state, DROP KEY IF EXISTS draft`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.

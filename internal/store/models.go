@@ -10,6 +10,12 @@ func (r Reader) ModelHeads() (out []Head, err error) {
 	return out, err
 }
 
+// ReleasedModels lists the heads of models that were ever released, those that are merged away too, in a fixed order.
+func (r Reader) ReleasedModels(offset, limit int) (out []Head, err error) {
+	err = r.db.Where("kind = ? AND revision > 0", KindModel).Order("id").Offset(offset).Limit(limit).Find(&out).Error
+	return out, err
+}
+
 // ContentsOf loads several pieces of content, at most a few hundred at once.
 func (r Reader) ContentsOf(ids []ID) (out []Content, err error) {
 	if len(ids) == 0 {

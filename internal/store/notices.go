@@ -138,8 +138,8 @@ func (r Reader) WatchersOf(deed ID, at time.Time, limit int) (out []Concerned, e
 
 // AuthorsMoved lists who wrote the content of things that a deed moved, commented on or took over.
 func (r Reader) AuthorsMoved(deed ID, limit int) (out []Concerned, err error) {
-	err = r.db.Raw("SELECT DISTINCT w.account, h.id AS head FROM trail t JOIN heads h ON h.id = t.head AND h.kind IN ('part', 'model') JOIN contents c ON c.id = COALESCE(IF(t.action = 'released', NULL, h.draft), h.released) JOIN trail w ON w.head = h.id AND w.deed = c.deed "+
-		"WHERE t.deed = ? AND t.action IN ('released', 'moved', 'standing changed', 'commented', 'held') AND w.account IS NOT NULL LIMIT ?", deed, limit).Scan(&out).Error
+	err = r.db.Raw("SELECT DISTINCT h.written_by AS account, h.id AS head FROM trail t JOIN heads h ON h.id = t.head AND h.kind IN ('part', 'model') "+
+		"WHERE t.deed = ? AND t.action IN ('released', 'moved', 'standing changed', 'commented', 'held') AND h.written_by IS NOT NULL LIMIT ?", deed, limit).Scan(&out).Error
 	return out, err
 }
 
@@ -154,23 +154,21 @@ func (r Reader) WritersOf(heads []ID) (out []Concerned, err error) {
 	if len(heads) == 0 {
 		return nil, nil
 	}
-	err = r.db.Raw("SELECT w.account, h.id AS head FROM heads h JOIN contents c ON c.id = COALESCE(h.draft, h.released) JOIN trail w ON w.head = h.id AND w.deed = c.deed WHERE h.id IN ? AND w.account IS NOT NULL UNION SELECT account, head FROM watches WHERE head IN ?", heads, heads).Scan(&out).Error
+	err = r.db.Raw("SELECT h.written_by AS account, h.id AS head FROM heads h WHERE h.id IN ? AND h.written_by IS NOT NULL UNION SELECT account, head FROM watches WHERE head IN ?", heads, heads).Scan(&out).Error
 	return out, err
 }
 
-// DeedOf returns what is known of a deed.
-func (r Reader) DeedOf(id ID) (out Deed, err error) {
+// DoerOf returns who did a deed, and when, as its trails say: deeds themselves are not kept for good.
+func (r Reader) DoerOf(deed ID) (account ID, at time.Time, err error) {
 	var row struct {
-		ID      ID
-		Kind    string
 		Account ID
 		At      time.Time
 	}
-	q := r.db.Raw("SELECT id, kind, account, at FROM deeds WHERE id = ?", id).Scan(&row)
+	q := r.db.Raw("SELECT account, at FROM trail WHERE deed = ? LIMIT 1", deed).Scan(&row)
 	if q.Error == nil && q.RowsAffected == 0 {
-		return out, ErrNotFound
+		return account, at, ErrNotFound
 	}
-	return Deed{ID: row.ID, Kind: row.Kind, Account: row.Account, At: row.At}, q.Error
+	return row.Account, row.At, q.Error
 }
 
 // Followed returns how far a follower of the feed is that keeps its place in the database; there is false where it has none yet.

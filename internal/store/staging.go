@@ -241,7 +241,7 @@ func (g *Staging) count(some []Staged) {
 func (g *Staging) write(db *gorm.DB, some []Staged) error {
 	d := g.deed
 	contents := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at")
-	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, trail_seq, trail_hash, clears")
+	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, clears")
 	chain := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash")
 	links := newInsert("staged_trail", "staging, head, seq, deed, account, at, action, detail, hash_before, hash")
 	revisions := newInsert("staged_revisions", "staging, head, number, label, content, hash, hash_before, note, account, at, deed")
@@ -249,14 +249,14 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 	for i := range some {
 		p := &some[i]
 		h := p.Head
-		e, err := Link(&h, d, p.Action, p.Detail)
+		e, err := Link(&h, d, p.Action, p.Detail, slices.ContainsFunc(p.Contents, func(c Content) bool { return c.ID == h.Newest() }))
 		if err != nil {
 			return err
 		}
 		for _, c := range p.Contents {
 			contents.add(c.ID, h.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
 		}
-		heads.add(g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Label, h.Draft, h.Released, h.State, h.DraftState, h.Moved, e.Seq, e.Hash, p.Clears)
+		heads.add(g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Label, h.Draft, h.Released, h.State, h.DraftState, h.Moved, h.WrittenBy, h.Writers, e.Seq, e.Hash, p.Clears)
 		if h.Version == 0 { // nobody else writes the trail of what is not there yet
 			chain.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
 		} else {
@@ -311,8 +311,8 @@ func (g *Staging) showFresh(t *Tx) error {
 	if g.fresh == 0 {
 		return nil
 	}
-	r := t.db.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, trail_seq, trail_hash, deed, updated) "+
-		"SELECT head, kind, number, 1, drawer, standing, revision, label, draft, released, state, draft_state, moved, trail_seq, trail_hash, ?, ? FROM staged_heads WHERE staging = ? AND version = 0", t.Deed.ID, t.Deed.At, g.id)
+	r := t.db.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, deed, updated) "+
+		"SELECT head, kind, number, 1, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, ?, ? FROM staged_heads WHERE staging = ? AND version = 0", t.Deed.ID, t.Deed.At, g.id)
 	if r.Error != nil {
 		return taken(r.Error, ErrNumberTaken)
 	}
@@ -327,7 +327,7 @@ func (g *Staging) showKnown(t *Tx) error {
 	if g.known == 0 {
 		return nil
 	}
-	r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, "+
+	r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, h.written_by = s.written_by, h.writers = s.writers, "+
 		"h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id)
 	if r.Error != nil {
 		return r.Error

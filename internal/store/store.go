@@ -174,7 +174,8 @@ type Tx struct {
 	Reader
 	Deed Deed
 
-	ruled bool // it wrote what others are read by
+	ruled bool        // it wrote what others are read by
+	wrote map[ID]bool // contents
 }
 
 // Do carries out a deed once: fn runs in one transaction, again after a conflict, and its result is kept with the deed.

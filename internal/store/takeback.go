@@ -50,7 +50,7 @@ func (t *Tx) Withdraw(deed ID, parts []Written, keys map[ID][]string, detail any
 		if w.Made {
 			action = "withdrawn with its intake"
 		}
-		e, err := Link(&w.Head, t.Deed, action, detail)
+		e, err := Link(&w.Head, t.Deed, action, detail, false)
 		if err != nil {
 			return err
 		}
@@ -69,8 +69,18 @@ func (t *Tx) Withdraw(deed ID, parts []Written, keys map[ID][]string, detail any
 				return err
 			}
 		}
-		r := t.db.Exec("UPDATE heads SET number = ?, standing = ?, draft = ?, version = ?, trail_seq = ?, trail_hash = ?, deed = ?, updated = ? WHERE id = ? AND version = ? AND deed = ?",
-			number, standing, draft, base+1, w.Head.TrailSeq, w.Head.TrailHash, t.Deed.ID, t.Deed.At, w.Head.ID, base, deed)
+		writer := w.Head.WrittenBy
+		if !w.Made {
+			of := draft
+			if of.IsZero() {
+				of = w.Head.Released
+			}
+			if writer, err = t.WriterOf(of); err != nil {
+				return err
+			}
+		}
+		r := t.db.Exec("UPDATE heads SET number = ?, standing = ?, draft = ?, written_by = ?, writers = 2, version = ?, trail_seq = ?, trail_hash = ?, deed = ?, updated = ? WHERE id = ? AND version = ? AND deed = ?",
+			number, standing, draft, writer, base+1, w.Head.TrailSeq, w.Head.TrailHash, t.Deed.ID, t.Deed.At, w.Head.ID, base, deed)
 		if r.Error != nil {
 			return r.Error
 		}

@@ -102,10 +102,13 @@ func (r Reader) TrailAcross(q TrailQuery, limit int) (out []TrailLine, err error
 	return out, err
 }
 
-// DeedsWithFile lists the deeds on intakes, BOMs and deliveries of a file, by its name or the hash of its bytes; at most a thousand.
+// mostDeedsOfFile is more than anybody does with one file, and few enough to be asked for by name.
+const mostDeedsOfFile = 20_000
+
+// DeedsWithFile lists the deeds on intakes, BOMs and deliveries of a file, by its name or the hash of its bytes; at most mostDeedsOfFile.
 func (r Reader) DeedsWithFile(file string) (out []ID, err error) {
 	err = r.db.Raw("SELECT DISTINCT t.deed FROM heads h JOIN contents c ON c.id = COALESCE(h.draft, h.released) JOIN trail t ON t.head = h.id "+
-		"WHERE h.kind IN ('intake', 'bom', 'delivery') AND JSON_SEARCH(CONVERT(c.bytes USING utf8mb4), 'one', ?, '!') IS NOT NULL LIMIT 1000", likeExactly(file)).Scan(&out).Error
+		"WHERE h.kind IN ('intake', 'bom', 'delivery') AND JSON_SEARCH(CONVERT(c.bytes USING utf8mb4), 'one', ?, '!') IS NOT NULL LIMIT ?", likeExactly(file), mostDeedsOfFile).Scan(&out).Error
 	if out == nil {
 		out = []ID{}
 	}

@@ -3,7 +3,6 @@ package wire
 import (
 	"time"
 
-	"jollydrawer/core/finding"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 )
@@ -17,16 +16,24 @@ type NewDelivery struct {
 
 // Delivery is what was handed over together.
 type Delivery struct {
-	ID      string            `json:"id"`
-	Number  string            `json:"number"`
-	Version int               `json:"version"`
-	Name    string            `json:"name"`
-	Part    string            `json:"part,omitempty"`
-	Updated time.Time         `json:"updated"`
-	Files   []DeliveredFile   `json:"files"`
-	Models  []DeliveredModel  `json:"models" doc:"The first thousand"`
-	Count   int               `json:"count" doc:"How many models there are"`
-	Pins    []model.ListedPin `json:"pins,omitempty" doc:"The first pin list, to lay beside a symbol"`
+	ID      string           `json:"id"`
+	Number  string           `json:"number"`
+	Version int              `json:"version"`
+	Name    string           `json:"name"`
+	Part    string           `json:"part,omitempty"`
+	Updated time.Time        `json:"updated"`
+	Files   []DeliveredFile  `json:"files"`
+	Models  []DeliveredModel `json:"models" doc:"The first thousand"`
+	Count   int              `json:"count" doc:"How many models there are"`
+	// PinLists are to be laid beside symbols: one for each component or package that a file lists.
+	PinLists []DeliveredPins `json:"pinLists"`
+}
+
+// DeliveredPins is a pin list of a delivery.
+type DeliveredPins struct {
+	Path string            `json:"path"`
+	Name string            `json:"name" doc:"Of the component or package; blank where the file has one only"`
+	Pins []model.ListedPin `json:"pins"`
 }
 
 // DeliveredFile is one file of a delivery and what it became.
@@ -35,7 +42,8 @@ type DeliveredFile struct {
 	Hash  string   `json:"hash"`
 	Is    string   `json:"is"`
 	What  string   `json:"what"`
-	Wrong []string `json:"wrong"`
+	Wrong []string `json:"wrong" doc:"Models of it that were not read, and why; the first 500"`
+	Said  []string `json:"said" doc:"What of it was not carried over, or taken in a way that should be known; the first 500"`
 }
 
 // DeliveredModel is one model of a delivery beside what the library has.
@@ -47,16 +55,12 @@ type DeliveredModel struct {
 	House    string         `json:"house,omitempty" doc:"The house's name for it, by the pattern of the part's drawer"`
 	What     string         `json:"what"`
 	Used     *ModelRef      `json:"used,omitempty" doc:"What it became in the library"`
-	Same     []ModelRef     `json:"same" doc:"Models of the library that draw the same or nearly the same; the best first"`
+	Twin     string         `json:"twin,omitempty" doc:"Key of an earlier model of this delivery that is the same"`
+	Asked    string         `json:"asked,omitempty" doc:"What somebody has to say of it first, in words"`
+	Same     []ModelRef     `json:"same" doc:"Models of the library that are the same or nearly the same; the best first"`
 	Named    *ModelRef      `json:"named,omitempty" doc:"A model of the library that has its name and another drawing"`
 	Findings []ModelFinding `json:"findings"`
-	Fit      []Correction   `json:"fit" doc:"Of a body: how it sits wrong on the land pattern it came with"`
-}
-
-// Correction is a body's wrong place with the one that mends it.
-type Correction struct {
-	finding.Finding
-	Place model.Placement `json:"place"`
+	Fit      model.Sitting  `json:"fit" doc:"Of a body: how it sits on the land pattern it came with"`
 }
 
 // DeliveryList is a page of deliveries.

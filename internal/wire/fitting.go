@@ -16,7 +16,7 @@ type PinsOnPads struct {
 	Free     []string          `json:"free" doc:"Pads marked as free"`
 	Bare     []string          `json:"bare" doc:"Pads that no pin goes to"`
 	Findings []finding.Finding `json:"findings"`
-	Fit      []Correction      `json:"fit" doc:"How the body sits wrong on the land pattern"`
+	Fit      model.Sitting     `json:"fit" doc:"How the body sits on the land pattern"`
 }
 
 // PinRow is a pin with its pads and what an independent list says of it.

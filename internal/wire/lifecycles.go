@@ -265,6 +265,38 @@ type SignReview struct {
 	All     bool   `json:"all,omitempty" doc:"The caller looked at every item; those that are not ticked are"`
 }
 
+// TogetherReview lays review lists side by side that are checked against one datasheet.
+type TogetherReview struct {
+	Sheet  part.File      `json:"sheet"`
+	Alike  []ReviewItem   `json:"alike" doc:"What all of them say alike; mine where the caller ticked it on all of them"`
+	Differ []ReviewColumn `json:"differ" doc:"The other items"`
+	Parts  []Review       `json:"parts" doc:"That wait for the caller and have the datasheet, at most 200"`
+	More   bool           `json:"more,omitempty" doc:"More of them wait than are shown"`
+}
+
+// ReviewColumn is an item that parts do not say alike, such as their resistance or their first source.
+type ReviewColumn struct {
+	Label string   `json:"label"`
+	Items []string `json:"items" doc:"Its key on the list of each part, in their order; blank where a part has no such item"`
+}
+
+// TickMany ticks items on the lists of several things.
+type TickMany struct {
+	Things []PartBase `json:"things" minItems:"1" maxItems:"200"`
+	TickItems
+}
+
+// SignMany signs the lists of several things.
+type SignMany struct {
+	Things []PartBase `json:"things" minItems:"1" maxItems:"200"`
+	SignReview
+}
+
+// Reviewed are the things as they are after a deed on their reviews.
+type Reviewed struct {
+	Things []PartBase `json:"things"`
+}
+
 // TakeTurn takes a thing from the queue, or lets go of it.
 type TakeTurn struct {
 	LetGo bool `json:"letGo,omitempty"`

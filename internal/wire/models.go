@@ -39,15 +39,25 @@ type ModelRow struct {
 	States   States    `json:"states"`
 }
 
+// ModelDiff says in what two revisions of a model differ; 0 is the draft. Their drawings are previews of the two contents.
+type ModelDiff struct {
+	From        int                  `json:"from"`
+	To          int                  `json:"to"`
+	FromContent string               `json:"fromContent"`
+	ToContent   string               `json:"toContent"`
+	Differences []model.ReviewChange `json:"differences"`
+}
+
 // Model is a symbol, land pattern, body or pin map.
 type Model struct {
 	ModelRow
 	Draft    *ModelEdit      `json:"draft,omitempty"`
 	Released *ModelEdit      `json:"released,omitempty"`
 	Merged   string          `json:"mergedTo,omitempty" doc:"Name of the model it was merged into"`
+	AskedAs  string          `json:"askedAs,omitempty" doc:"Name under which it was asked for, where that one was merged into this"`
 	Features *model.Features `json:"features,omitempty"`
 	Checks   []ModelFinding  `json:"checks" doc:"What the checks say of the newest content"`
-	Twins    []ModelRef      `json:"twins" doc:"Models that draw the same"`
+	Twins    []ModelRef      `json:"twins" doc:"Models that are the same, or nearly so"`
 	Signed   []ModelSign     `json:"signed" doc:"Who checked which revision against what"`
 	Revs     []Revision      `json:"revisions"`
 	UsedBy   []ModelUse      `json:"usedBy"`
@@ -132,7 +142,7 @@ type ModelCause struct {
 	Models []ModelRef `json:"models" doc:"The first hundred"`
 }
 
-// TwinList are the clusters of models that draw the same or nearly the same.
+// TwinList are the clusters of models that are the same or nearly the same.
 type TwinList struct {
 	Clusters []Twins `json:"clusters"`
 }
@@ -142,6 +152,7 @@ type Twins struct {
 	Kind   string       `json:"kind"`
 	Exact  bool         `json:"exact"`
 	Most   model.Length `json:"most" doc:"Largest difference of a place or size, mm"`
+	What   []string     `json:"what" doc:"What differs in the first that is not the same, in words"`
 	Models []ModelRow   `json:"models" doc:"The one with the most users first"`
 }
 
@@ -152,7 +163,15 @@ type MergeModels struct {
 	Move []string `json:"move,omitempty" maxItems:"1000" doc:"Numbers of the parts that take the survivor; all where moveAll is set"`
 	All  bool     `json:"moveAll,omitempty"`
 	Why  string   `json:"why" minLength:"1" maxLength:"500"`
-	Seen Versions `json:"versions,omitempty" doc:"Versions of the models that were looked at, by ID: another one is a conflict"`
+	// A model that is not the same as the survivor is merged only where it is named here.
+	Different []string `json:"different,omitempty" maxItems:"500" doc:"IDs of those that are merged although a board made with them is another"`
+	Seen      Versions `json:"versions,omitempty" doc:"Versions of the models that were looked at, by ID: another one is a conflict"`
+}
+
+// TakeMergingBack makes a model that was merged away one of its own again.
+type TakeMergingBack struct {
+	Model string `json:"model" minLength:"1" maxLength:"200" doc:"ID of the model that was merged away, or its kind and name: \"land pattern: R 0805\""`
+	Why   string `json:"why" minLength:"1" maxLength:"500"`
 }
 
 // Versions are the versions of things that somebody looked at before a deed over several of them.
@@ -178,10 +197,25 @@ type LikeRow struct {
 	How      string         `json:"how"`
 }
 
+// PinChoice says how a pin table is to be taken where its headings leave it open, or were misread.
+type PinChoice struct {
+	List    string            `json:"list,omitempty" maxLength:"200" doc:"Which of several lists: the name of a component or package"`
+	Columns *model.PinColumns `json:"columns,omitempty" doc:"Which column holds what, counted from 0; -1 where none does; as the headings and cells tell where it is not given"`
+}
+
+// PinReading says how a pin table was taken.
+type PinReading struct {
+	Headings []string          `json:"headings" doc:"Of the table; none where it is no table"`
+	Columns  *model.PinColumns `json:"columns,omitempty"`
+	Lists    []string          `json:"lists" doc:"Names of the lists it holds, where there are several: one must be chosen"`
+	List     string            `json:"list,omitempty" doc:"The one that was taken"`
+}
+
 // SymbolTry makes a symbol from a pin table for looking at it: a file, a text, or pins as edited.
 type SymbolTry struct {
-	Text    string            `json:"text,omitempty" maxLength:"400000" doc:"A pin table, pasted"`
-	File    string            `json:"file,omitempty" doc:"Hash of an uploaded table or IBIS file"`
+	Text string `json:"text,omitempty" maxLength:"400000" doc:"A pin table, pasted"`
+	File string `json:"file,omitempty" doc:"Hash of an uploaded table or IBIS file"`
+	PinChoice
 	Pins    []model.ListedPin `json:"pins,omitempty" maxItems:"4096"`
 	Layout  model.Layout      `json:"layout"`
 	Earlier *model.Symbol     `json:"earlier,omitempty" doc:"Whose hand-set places are kept"`
@@ -191,20 +225,46 @@ type SymbolTry struct {
 
 // SymbolTried is the symbol with its picture.
 type SymbolTried struct {
-	Pins   []model.ListedPin `json:"pins"`
-	Symbol *model.Symbol     `json:"symbol"`
-	SVG    string            `json:"svg"`
-	Wrong  []string          `json:"wrong" doc:"Rows that were not read"`
+	Pins []model.ListedPin `json:"pins"`
+	PinReading
+	Symbol *model.Symbol `json:"symbol,omitempty" doc:"None where one of several lists must be chosen first"`
+	SVG    string        `json:"svg"`
+	Wrong  []string      `json:"wrong" doc:"Rows that were not read"`
+}
+
+// LandTry asks for land patterns made from the figures of a package, or from a table of pads.
+type LandTry struct {
+	Figures   *model.Figures `json:"figures,omitempty"`
+	Densities []string       `json:"densities,omitempty" maxItems:"3" enum:"most,nominal,least" doc:"Density levels of IPC-7351B; nominal where none is named"`
+	Text      string         `json:"text,omitempty" maxLength:"400000" doc:"A table of pads, pasted"`
+	File      string         `json:"file,omitempty" doc:"Hash of an uploaded table of pads"`
+	Unit      string         `json:"unit,omitempty" enum:"mm,mil,inch,µm," doc:"Of a table whose headings name none"`
+	Name      string         `json:"name,omitempty" maxLength:"100" doc:"Of the land pattern of a table"`
+	Theme     string         `json:"theme,omitempty" enum:"day,night,"`
+}
+
+// LandTried are land patterns with their pictures.
+type LandTried struct {
+	Made []LandMade `json:"made"`
+}
+
+// LandMade is one of them.
+type LandMade struct {
+	model.Made
+	Findings []ModelFinding `json:"findings" doc:"What the house's rules say of it"`
+	SVG      string         `json:"svg"`
 }
 
 // PinsBeside asks for a symbol's pins beside an independent list.
 type PinsBeside struct {
+	PinChoice
 	Text string `json:"text,omitempty" maxLength:"400000"`
 	File string `json:"file,omitempty"`
 }
 
 // PinComparison is the answer.
 type PinComparison struct {
+	PinReading
 	Lines  []model.PinDifference `json:"lines"`
 	Differ int                   `json:"differ"`
 	Wrong  []string              `json:"wrong"`

@@ -131,6 +131,17 @@ type Diff struct {
 	From    int               `json:"from"`
 	To      int               `json:"to"`
 	Changes []document.Change `json:"changes"`
+	Models  []DiffModel       `json:"models" doc:"Models that differ, to be laid side by side"`
+}
+
+// DiffModel is a model of which two revisions hold another one, or another revision.
+type DiffModel struct {
+	Place string      `json:"place" doc:"symbol, land pattern or body"`
+	From  *part.Model `json:"from,omitempty"`
+	To    *part.Model `json:"to,omitempty"`
+	// Contents of the two, which name their drawings exactly.
+	FromContent string `json:"fromContent,omitempty"`
+	ToContent   string `json:"toContent,omitempty"`
 }
 
 // TrailEntry is one entry of a trail.

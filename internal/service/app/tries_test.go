@@ -178,6 +178,22 @@ var tries = []try{
 			return p, err
 		}
 	}, false},
+	{"Lifecycles.TickMany", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		in := wire.TickMany{Things: []wire.PartBase{}, TickItems: wire.TickItems{Items: []string{"description"}}}
+		for i := range 2 {
+			p := h.Make(housetest.Rated("4k7", fmt.Sprint("T-", n, i)))
+			in.Things = append(in.Things, wire.PartBase{ID: p.ID, Version: p.Version})
+		}
+		return func(ctx context.Context, c deed.Call) (any, error) { return h.Lifecycles.TickMany(ctx, c, in) }
+	}, false},
+	{"Lifecycles.SignMany", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		in := wire.SignMany{Things: []wire.PartBase{}, SignReview: wire.SignReview{Against: "page 2", All: true}}
+		for i := range 2 {
+			p := h.Make(housetest.Rated("4k7", fmt.Sprint("S-", n, i)))
+			in.Things = append(in.Things, wire.PartBase{ID: p.ID, Version: p.Version})
+		}
+		return func(ctx context.Context, c deed.Call) (any, error) { return h.Lifecycles.SignMany(ctx, c, in) }
+	}, false},
 	{"Lifecycles.MoveModel", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		m := land(h, n)
 		return func(ctx context.Context, c deed.Call) (any, error) {
@@ -343,9 +359,9 @@ var tries = []try{
 		p := h.Make(e)
 		pins, err := h.Fitting.PinsOnPads(h.T.Context(), h.Me, p.ID)
 		require.NoError(h.T, err)
-		require.NotEmpty(h.T, pins.Fit)
+		require.NotEmpty(h.T, pins.Fit.Placings)
 		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.Fitting.PlaceBody(ctx, c, p.ID, p.Version, wire.PlaceBody{Place: pins.Fit[0].Place, Note: "turned"})
+			return h.Fitting.PlaceBody(ctx, c, p.ID, p.Version, wire.PlaceBody{Place: pins.Fit.Placings[0].Place, Note: "turned"})
 		}
 	}, false},
 	{"Fitting.Merge", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
@@ -355,6 +371,17 @@ var tries = []try{
 		h.Make(e)
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.Fitting.Merge(ctx, c, wire.MergeModels{Keep: keep.ID, Gone: []string{gone.ID}, All: true, Why: "one is enough"})
+		}
+	}, false},
+	{"Fitting.TakeMergingBack", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		gone, keep := land(h, n), h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Kept " + n, LandPattern: housetest.TwoPads("0.95")})
+		e := housetest.Rated("1k", "P-"+n)
+		e.LandPattern = &part.Model{ID: gone.ID, Revision: 1}
+		h.Make(e)
+		_, err := h.Fitting.Merge(h.T.Context(), h.Me, wire.MergeModels{Keep: keep.ID, Gone: []string{gone.ID}, All: true, Why: "one is enough"})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Fitting.TakeMergingBack(ctx, c, wire.TakeMergingBack{Model: gone.ID, Why: "it was not"})
 		}
 	}, false},
 	{"Fitting.TakeNewer", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {

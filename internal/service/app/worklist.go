@@ -125,24 +125,11 @@ func (a *App) bomsOf(ctx context.Context, c deed.Call, limit int) (out []wire.Wo
 		return nil, 0, err
 	}
 	const newest = 20 // a BOM is laid beside the library to know what is open; the newest are those that are worked on
-	l, err := a.BOMs.List(ctx, c, 0, newest)
-	if err != nil {
-		return nil, 0, err
+	all, err := a.BOMs.Opens(ctx, c, newest)
+	for _, b := range all[:min(len(all), limit)] {
+		out = append(out, wire.WorkItem{Kind: "bom", ID: b.Head.ID.String(), Name: b.Head.Number, What: fmt.Sprintf("%d of %d lines are open", b.Open, b.Lines), Since: b.Head.Updated})
 	}
-	for _, b := range l.Items {
-		full, err := a.BOMs.Get(ctx, c, b.ID)
-		if err != nil {
-			return nil, 0, err
-		}
-		open := full.Counts["proposed"] + full.Counts["several"] + full.Counts["not in the library"]
-		if open == 0 {
-			continue
-		}
-		if total++; len(out) < limit {
-			out = append(out, wire.WorkItem{Kind: "bom", ID: b.ID, Name: b.Name, What: fmt.Sprintf("%d of %d lines are open", open, len(full.Lines)), Since: b.Updated})
-		}
-	}
-	return out, total, nil
+	return out, len(all), err
 }
 
 // newsOf is what the caller was told and has not seen.

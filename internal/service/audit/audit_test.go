@@ -4,6 +4,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"slices"
 	"strings"
 	"sync"
@@ -190,4 +191,61 @@ func TestVerifyGivesNoFalseAlarmsWhileOthersWriteAndTemplatesChange(t *testing.T
 	v, err := h.Audit.Verify(t.Context(), h.Me)
 	require.NoError(t, err)
 	assert.Empty(t, v.Different)
+}
+
+// Whoever is an author by the trail is one by the record, whatever was done: an author who is forgotten could review their own work.
+func TestNoAuthorIsForgotten(t *testing.T) {
+	h := housetest.Open(t)
+	people := []deed.Call{h.As("ines", deed.Engineer), h.As("tomas", deed.Librarian), h.As("olga", deed.Librarian)}
+	r := rand.New(rand.NewPCG(20, 26))
+	var parts []wire.Part
+	for i := range 6 {
+		e := housetest.Rated("1k", fmt.Sprint("A", i))
+		e.Values["height"] = "0.5 mm"
+		p, err := h.Parts.Create(t.Context(), people[i%3], e)
+		require.NoError(t, err)
+		parts = append(parts, p)
+	}
+	name, done := "height", map[string]int{}
+	for step := range 60 {
+		at, who := r.IntN(len(parts)), people[r.IntN(3)]
+		p, err := h.Parts.Get(t.Context(), who, parts[at].ID)
+		require.NoError(t, err)
+		switch what := r.IntN(10); {
+		case what < 5:
+			e := p.Newest().Edit()
+			e.Values["power"] = fmt.Sprintf("%d mW", 100+step)
+			_, err = h.Parts.Save(t.Context(), who, p.ID, p.Version, e)
+			require.NoError(t, err)
+			done["edited"]++
+		case what < 7:
+			if _, err = h.Lifecycles.Release(t.Context(), people[1], p.ID, p.Version, wire.Release{Note: "x"}); err == nil {
+				done["released"]++
+			}
+		case what < 8:
+			if p.Draft != nil && p.Revision > 0 {
+				_, err = h.Reform.GoBack(t.Context(), who, p.ID, p.Version, wire.GoBack{Revision: p.Revision, ReplaceDraft: true})
+				require.NoError(t, err)
+				done["discarded"]++
+			}
+		default:
+			next := map[string]string{"height": "tallness", "tallness": "height"}[name]
+			h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: name, To: next}}})
+			name = next
+			done["renamed"]++
+		}
+	}
+	h.Level()
+	v, err := h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.Empty(t, v.Different)
+	for _, what := range []string{"edited", "released", "discarded", "renamed"} {
+		assert.Positive(t, done[what], what)
+	}
+	_, err = testdb.SQL(t, h.Owner, "UPDATE heads SET writers = 0 WHERE kind = 'part' AND draft IS NOT NULL")
+	require.NoError(t, err)
+	v, err = h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	require.NotEmpty(t, v.Different, "and one who is forgotten is named")
+	assert.Contains(t, v.Different[0], "others are its authors")
 }

@@ -12,7 +12,6 @@ import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/boms"
-	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/readout"
 	"jollydrawer/internal/store"
@@ -84,19 +83,17 @@ type stored struct {
 	contents  map[store.ID]store.Content
 	keys      map[store.ID][]store.Hash
 	uses      map[store.ID][]store.Use
-	numbers   map[store.ID][]string // own ones
-	readout   []string              // what its tables say otherwise
-	cab       *cabinet.Cabinet      // nil where there is none
+	authors   [2]map[store.ID][]store.ID // of drafts: as the records say, and the trails
+	numbers   map[store.ID][]string      // own ones
+	readout   []string                   // what its tables say otherwise
+	cab       *cabinet.Cabinet           // nil where there is none
 }
 
 func readStored(r store.Reader, after store.ID) (out stored, err error) {
 	if out.heads, err = r.HeadsAfter("", after, step); err != nil {
 		return out, err
 	}
-	ids := make([]store.ID, 0, len(out.heads))
-	for _, h := range out.heads {
-		ids = append(ids, h.ID)
-	}
+	ids := store.IDs(out.heads)
 	if out.chains, err = r.Chains(ids); err != nil {
 		return out, err
 	}
@@ -111,6 +108,13 @@ func readStored(r store.Reader, after store.ID) (out stored, err error) {
 		}
 	}
 	if out.contents, err = r.Contents(slices.DeleteFunc(wanted, store.ID.IsZero)); err != nil {
+		return out, err
+	}
+	drafts := slices.DeleteFunc(slices.Clone(out.heads), func(h store.Head) bool { return h.Draft.IsZero() })
+	if out.authors[0], err = r.Authors(drafts); err == nil && len(drafts) > 0 {
+		out.authors[1], err = r.AuthorsByTrail(store.IDs(drafts))
+	}
+	if err != nil {
 		return out, err
 	}
 	if out.keys, err = r.SourceKeysOf(ids); err != nil {
@@ -150,6 +154,7 @@ func (v *verification) head(lot *stored, h store.Head) {
 	v.out.Heads++
 	v.chain(lot.chains[h.ID], h)
 	v.revisions(lot, h)
+	v.writer(lot, h)
 	switch {
 	case h.Kind == store.KindBOM:
 		want, err := boms.UsesOf(lot.contents[h.Draft])
@@ -174,6 +179,26 @@ func (v *verification) chain(chain []store.TrailEntry, h store.Head) {
 	}
 	if len(chain) != h.TrailSeq || before != h.TrailHash {
 		v.differ("%s %s: the trail ends at entry %d, and the record says %d", h.Kind, h.Number, len(chain), h.TrailSeq)
+	}
+}
+
+// writer compares who wrote the newest content, and who else did since the last release, with the trail.
+func (v *verification) writer(lot *stored, h store.Head) {
+	said, did := lot.authors[0][h.ID], lot.authors[1][h.ID]
+	if !h.Draft.IsZero() && (len(said) != len(did) || slices.ContainsFunc(did, func(a store.ID) bool { return !slices.Contains(said, a) })) {
+		v.differ("%s %s: the record says that others are its authors than the trail does", h.Kind, h.Number)
+	}
+	c, there := lot.contents[h.Newest()]
+	if !there {
+		return
+	}
+	for _, e := range lot.chains[h.ID] {
+		if e.Deed == c.Deed {
+			if e.Account != h.WrittenBy {
+				v.differ("%s %s: the record says that somebody else wrote it than the trail does", h.Kind, h.Number)
+			}
+			return
+		}
 	}
 }
 
@@ -227,7 +252,7 @@ func (v *verification) part(lot *stored, h store.Head) {
 			return
 		}
 		want = append(want, parts.UsesOf(p, word)...)
-		if id == deed.Newest(h) {
+		if id == h.Newest() {
 			v.keys(lot, h, p)
 			v.places(lot.cab, h, p)
 		}

@@ -122,12 +122,9 @@ func (s *BOMs) reconcile(ctx context.Context, h store.Head, doc bomDoc) ([]bom.V
 	if err != nil {
 		return nil, bomFile{}, err
 	}
-	key := ""
-	if s.Changes != nil { // asked before anything is read: what is written meanwhile makes it stale
-		key = fmt.Sprint(h.ID, h.Version, ch.Revision, s.Changes(store.KindLayout), s.Changes(store.KindEndings))
-		if k, ok := s.keptFor(key); ok && k.answers.Hold() {
-			return k.verdicts, k.file, nil
-		}
+	key := s.keyOf(h, ch) // asked before anything is read: what is written meanwhile makes it stale
+	if k, ok := s.keptFor(key); ok {
+		return k.verdicts, k.file, nil
 	}
 	f, err := s.bomLines(ctx, doc, cab)
 	if err != nil {
@@ -146,15 +143,77 @@ func (s *BOMs) reconcile(ctx context.Context, h store.Head, doc bomDoc) ([]bom.V
 	return k.verdicts, f, nil
 }
 
+// keyOf names all that verdicts hang on beside the library's parts; blank where nobody counts what changes.
+func (s *BOMs) keyOf(h, cab store.Head) string {
+	if s.Changes == nil {
+		return ""
+	}
+	return fmt.Sprint(h.ID, h.Version, cab.Revision, s.Changes(store.KindLayout), s.Changes(store.KindEndings))
+}
+
+// keptFor returns verdicts that still hold.
 func (s *BOMs) keptFor(key string) (keptVerdicts, bool) {
 	s.mu.Lock()
-	defer s.mu.Unlock()
-	for _, k := range s.kept {
-		if k.key == key {
-			return k, true
+	i := slices.IndexFunc(s.kept, func(k keptVerdicts) bool { return key != "" && k.key == key })
+	var k keptVerdicts
+	if i >= 0 {
+		k = s.kept[i]
+	}
+	s.mu.Unlock()
+	return k, i >= 0 && k.answers.Hold()
+}
+
+// Open is a BOM with lines that nobody and nothing answers yet.
+type Open struct {
+	Head        store.Head
+	Lines, Open int
+}
+
+// Opens lists those of the newest BOMs that have open lines, newest first. A BOM that cannot be read is left to its own page.
+func (s *BOMs) Opens(ctx context.Context, c deed.Call, newest int) (out []Open, err error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return nil, err
+	}
+	heads, _, err := s.Store.Read(ctx).Heads(store.KindBOM, 0, newest)
+	if err != nil || len(heads) == 0 {
+		return nil, err
+	}
+	_, cab, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return nil, err
+	}
+	for _, h := range heads {
+		vs, err := s.verdictsOf(ctx, h, cab)
+		if err != nil {
+			return nil, err
+		}
+		o := Open{Head: h, Lines: len(vs)}
+		for _, v := range vs {
+			if v.Kind == bom.Proposed || v.Kind == bom.Several || v.Kind == bom.Missing {
+				o.Open++
+			}
+		}
+		if o.Open > 0 {
+			out = append(out, o)
 		}
 	}
-	return keptVerdicts{}, false
+	return out, nil
+}
+
+// verdictsOf are the verdicts of a BOM; none where it cannot be read.
+func (s *BOMs) verdictsOf(ctx context.Context, h, cab store.Head) ([]bom.Verdict, error) {
+	if k, ok := s.keptFor(s.keyOf(h, cab)); ok {
+		return k.verdicts, nil
+	}
+	doc, err := s.bomDoc(ctx, h)
+	if err != nil {
+		return nil, err
+	}
+	vs, _, err := s.reconcile(ctx, h, doc)
+	if e := new(deed.Error); errors.As(err, &e) {
+		return nil, nil
+	}
+	return vs, err
 }
 
 func (s *BOMs) keep(k keptVerdicts) {
@@ -364,7 +423,7 @@ func (s *BOMs) decisions(c deed.Call, f bomFile, cab *cabinet.Cabinet, in wire.B
 		}
 		v := bom.Verdict{Tally: bom.Lay(l, e, s.index, cab, bom.Known{Columns: f.columns})}
 		against := v.Against()
-		reason := strings.TrimSpace(ch.Reason)
+		reason := deed.Said(ch.Reason)
 		if len(against) > 0 && reason == "" {
 			wrong(i, "reason", "row %d: the line contradicts %s (%s): say why it is meant all the same", ch.Row, e.Number, strings.Join(against, "; "))
 			continue

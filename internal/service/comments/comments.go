@@ -4,10 +4,11 @@ package comments
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/lifecycles"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -17,10 +18,11 @@ import (
 type Comments struct {
 	*deed.Desk
 	parts *parts.Parts
+	lives *lifecycles.Lifecycles
 }
 
 // New returns the comments of an installation.
-func New(d *deed.Desk, p *parts.Parts) *Comments { return &Comments{d, p} }
+func New(d *deed.Desk, p *parts.Parts, l *lifecycles.Lifecycles) *Comments { return &Comments{d, p, l} }
 
 // thing finds what people talk about: a part, model, BOM or want by its identifier, a part by its number as well.
 func (s *Comments) thing(ctx context.Context, key string) (store.Head, error) {
@@ -58,16 +60,33 @@ func (s *Comments) List(ctx context.Context, c deed.Call, key string, offset, li
 	return out, err
 }
 
+// subject is the value of a thing that is talked about: the key of a line of its review list, or of a parameter of a part's template.
+func (s *Comments) subject(ctx context.Context, h store.Head, about string) (string, error) {
+	keys, err := s.lives.Sayable(ctx, h)
+	if err != nil {
+		return "", err
+	}
+	for _, key := range []string{about, "values." + about} {
+		if slices.Contains(keys, key) {
+			return key, nil
+		}
+	}
+	if len(keys) == 0 {
+		return "", deed.Fault(deed.Invalid, "comment-about", "It is talked about as a whole.", "Leave out what the comment is about.")
+	}
+	return "", deed.Fault(deed.Invalid, "comment-about", fmt.Sprintf("%s has no value %q.", h.Number, about), "Use one of: "+strings.Join(keys, ", ")+".")
+}
+
 // mostComments is how much is said about one thing.
 const mostComments = 5000
 
 // Say says something about a thing, or answers what was said.
 func (s *Comments) Say(ctx context.Context, c deed.Call, key string, in wire.NewComment) (wire.CommentList, error) {
-	in.Text, in.About = strings.TrimSpace(in.Text), strings.TrimSpace(in.About)
+	in.Text, in.About = deed.Said(in.Text), strings.TrimSpace(in.About)
 	var h store.Head
 	var answers store.ID
 	_, err := deed.DoAfter(ctx, s.Desk, c, deed.OpComment, "thing", []any{key, in}, func() (err error) {
-		if in.Text == "" || !utf8.ValidString(in.Text) {
+		if in.Text == "" {
 			return deed.Fault(deed.Invalid, "comment-blank", "The comment says nothing.", "Write something.")
 		}
 		if in.Answers != "" {
@@ -75,7 +94,10 @@ func (s *Comments) Say(ctx context.Context, c deed.Call, key string, in wire.New
 				return deed.Fault(deed.Unknown, "not-found", "There is no such comment to answer.", "Load the page again.")
 			}
 		}
-		h, err = s.thing(ctx, key)
+		if h, err = s.thing(ctx, key); err != nil || in.About == "" || in.Answers != "" {
+			return err
+		}
+		in.About, err = s.subject(ctx, h, in.About)
 		return err
 	}, func(t *store.Tx) (string, error) {
 		h, err := t.Head(h.Kind, h.ID)

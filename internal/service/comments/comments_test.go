@@ -136,3 +136,35 @@ func TestManyTalkWhileAPartIsEdited(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, v.Different)
 }
+
+func TestACommentIsAboutWhatIsThere(t *testing.T) {
+	h := housetest.Open(t)
+	h.Level()
+	p, err := h.Parts.Create(t.Context(), h.Me, housetest.Rated("4k7", "A"))
+	require.NoError(t, err)
+	m := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Chip", LandPattern: housetest.TwoPads("0.95")})
+	made, err := h.Wants.Make(t.Context(), h.Me, []wire.WantEdit{{Facts: "10k 0805"}})
+	require.NoError(t, err)
+	w, err := h.Wants.Get(t.Context(), h.Me, made.Numbers[0])
+	require.NoError(t, err)
+	for _, c := range []struct {
+		of, about string
+		kept      string // blank: refused
+	}{
+		{p.Number, "values.tolerance", "values.tolerance"}, {p.Number, "tolerance", "values.tolerance"}, {p.Number, "values.height", "values.height"}, {p.Number, "description", "description"},
+		{p.Number, "values.capacitance", ""}, {p.Number, "values.", ""}, {p.Number, "nonsense", ""}, {p.Number, "Tolerance", ""}, {p.Number, "../tolerance", ""},
+		{m.ID, "pins", ""}, {m.ID, "pads", "pads"}, {m.ID, "values.tolerance", ""}, {w.ID, "values.tolerance", ""}, {w.ID, "", " "},
+	} {
+		l, err := h.Comments.Say(t.Context(), h.Me, c.of, wire.NewComment{Text: "is that so?", About: c.about})
+		if c.kept == "" {
+			assert.ErrorAs(t, err, new(*deed.Error), "%s of %s", c.about, c.of)
+			continue
+		}
+		require.NoError(t, err, c.about)
+		assert.Equal(t, strings.TrimSpace(c.kept), l.Items[len(l.Items)-1].About)
+	}
+	for _, nothing := range []string{"", "  ", "\u200b", "\u2060\n\u3164"} {
+		_, err := h.Comments.Say(t.Context(), h.Me, p.Number, wire.NewComment{Text: nothing})
+		assert.ErrorContains(t, err, "says nothing")
+	}
+}

@@ -4,18 +4,27 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"fmt"
 
 	"jollydrawer/core/document"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
-// Newest names the newest content of a head: its draft, or else what is released.
-func Newest(h store.Head) store.ID {
-	if h.Draft.IsZero() {
-		return h.Released
+// Numbered loads the content of a revision; 0 is the draft.
+func Numbered(r store.Reader, h store.Head, revision int) (store.Content, error) {
+	id := h.Draft
+	if revision > 0 {
+		v, err := r.Revision(h.ID, revision)
+		if err != nil {
+			return store.Content{}, Sentence(err, "revision")
+		}
+		id = v.Content
 	}
-	return h.Draft
+	if id.IsZero() {
+		return store.Content{}, Fault(Unknown, "no-draft", fmt.Sprintf("%s has no draft.", h.Number), "Compare two revisions.")
+	}
+	return r.Content(id)
 }
 
 // Decode reads a document into out, where it was found.

@@ -37,24 +37,23 @@ type drawnAlike struct {
 
 // groupAlike groups models by what they draw; a drawing that the library has is found there.
 func groupAlike(all []model.Content, shelf []*models.Entry, taken map[string]bool) []*drawnAlike {
-	by := map[model.Fingerprint]*drawnAlike{}
+	var by model.Alike[*drawnAlike]
 	var out []*drawnAlike
-	known := map[model.Fingerprint]*models.Entry{}
-	for _, m := range shelf {
-		if have := known[m.Print]; m.Printed && m.Head.Revision > 0 && (have == nil || have.Uses < m.Uses) {
-			known[m.Print] = m
-		}
+	var known model.Alike[*models.Entry]
+	shelf = slices.DeleteFunc(slices.Clone(shelf), func(m *models.Entry) bool { return m.Head.Revision == 0 || !m.Printed })
+	slices.SortStableFunc(shelf, func(a, b *models.Entry) int { return b.Uses - a.Uses })
+	for _, m := range shelf { // of several that are the same, the most used is found
+		known.AddPrinted(m.Print, &m.Content, m)
 	}
 	for i := range all {
-		print, _ := all[i].Fingerprint()
-		g := by[print]
-		if g == nil {
+		g, ok := by.Find(&all[i])
+		if !ok {
 			g = &drawnAlike{made: all[i]}
-			if m := known[print]; m != nil && m.Kind == all[i].Kind {
+			if m, ok := known.Find(&all[i]); ok {
 				r := m.Ref()
 				g.have = &r
 			}
-			by[print] = g
+			by.Add(&all[i], g)
 			out = append(out, g)
 		}
 		g.members = append(g.members, i)
@@ -180,7 +179,6 @@ func (s *Deliveries) libraryOf(ctx context.Context, d *delivered) (*modelLibrary
 	for i, f := range d.members {
 		for _, m := range f.Models {
 			m.FileHash, m.FileName = d.hash(&d.members[i]), files.CleanName(f.Path)
-			m.Normalise()
 			switch m.Kind {
 			case model.KindSymbol:
 				lib.symbols = append(lib.symbols, m)

@@ -106,11 +106,11 @@ func TestABodyIsCorrectedForOneLandPatternOnly(t *testing.T) {
 	p := h.Make(e)
 	pins, err := h.Fitting.PinsOnPads(t.Context(), h.Me, p.ID)
 	require.NoError(t, err)
-	require.Len(t, pins.Fit, 1)
-	assert.Equal(t, "body-turned", pins.Fit[0].Cause)
-	pins, err = h.Fitting.PlaceBody(t.Context(), h.Me, p.ID, p.Version, wire.PlaceBody{Place: pins.Fit[0].Place, OnlyHere: true, Note: "turned here"})
+	require.Len(t, pins.Fit.Placings, 2, "by 90° or by 270°: a question")
+	assert.Equal(t, "body-turned", pins.Fit.Findings[0].Cause)
+	pins, err = h.Fitting.PlaceBody(t.Context(), h.Me, p.ID, p.Version, wire.PlaceBody{Place: pins.Fit.Placings[0].Place, OnlyHere: true, Note: "turned here"})
 	require.NoError(t, err)
-	assert.Empty(t, pins.Fit)
+	assert.Empty(t, pins.Fit.Findings)
 	b, err := h.Models.Get(t.Context(), h.Me, body.ID)
 	require.NoError(t, err)
 	assert.Equal(t, 1, b.Revision, "the body itself stays as it was")
@@ -151,4 +151,78 @@ func TestAPartOfAMergedModelIsLedToTheLastSurvivor(t *testing.T) {
 	p, err = h.Parts.Get(t.Context(), h.Me, p.ID)
 	require.NoError(t, err)
 	assert.Equal(t, lands[2].ID, p.Draft.LandPattern.ID)
+}
+
+func TestWhatIsNotTheSameIsMergedByNameOnly(t *testing.T) {
+	h := housetest.Open(t)
+	keep := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Keep", LandPattern: housetest.TwoPads("0.95")})
+	twin := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Twin", LandPattern: housetest.TwoPads("0.95")})
+	wider := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Wider", LandPattern: housetest.TwoPads("0.97")})
+	e := housetest.Resistor("1k", "A")
+	e.LandPattern = &part.Model{ID: wider.ID, Revision: 1}
+	p := h.Make(e)
+	ask := wire.MergeModels{Keep: keep.ID, Gone: []string{twin.ID, wider.ID}, Why: "one is enough"}
+	_, err := h.Fitting.Merge(t.Context(), h.Me, ask)
+	says := housetest.Fails(t, err, "models-differ").Error()
+	assert.Contains(t, says, "Wider is not the same as Keep")
+	assert.Contains(t, says, "up to 0.02 mm apart")
+	assert.Contains(t, says, "used by "+p.Number)
+	m, err := h.Models.Get(t.Context(), h.Me, twin.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Twin", m.Name, "all or none")
+
+	ask.Different = []string{wider.ID}
+	did, err := h.Fitting.Merge(t.Context(), h.Me, ask)
+	require.NoError(t, err)
+	assert.ElementsMatch(t, []string{"Twin", "Wider"}, did.Models)
+	twins, err := h.Models.Twins(t.Context(), h.Me, "")
+	require.NoError(t, err)
+	assert.Empty(t, twins.Clusters)
+}
+
+// A merging is taken back with the parts that took the survivor: those that still hold it get the model back, the others are named.
+func TestAMergingIsTakenBackWithItsUsers(t *testing.T) {
+	h := housetest.Open(t)
+	keep := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Keep", LandPattern: housetest.TwoPads("0.95")})
+	twin := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Twin", LandPattern: housetest.TwoPads("0.95")})
+	third := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Third", LandPattern: housetest.TwoPads("1.5")})
+	uses := func(mpn string, m wire.Model) wire.Part {
+		e := housetest.Resistor("1k", mpn)
+		e.LandPattern = &part.Model{ID: m.ID, Revision: 1}
+		return h.Make(e)
+	}
+	a, b, own := uses("A", twin), uses("B", twin), uses("C", keep)
+	_, err := h.Fitting.Merge(t.Context(), h.Me, wire.MergeModels{Keep: keep.ID, Gone: []string{twin.ID}, All: true, Why: "one is enough"})
+	require.NoError(t, err)
+	m, err := h.Models.Get(t.Context(), h.Me, "land pattern: Twin")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Keep", "Twin"}, []string{m.Name, m.AskedAs}, "whoever asks for it is led on, and told")
+	_, err = h.Fitting.TakeMergingBack(t.Context(), h.Me, wire.TakeMergingBack{Model: "land pattern: Keep", Why: "x"})
+	housetest.Fails(t, err, "not-merged")
+	_, err = h.Fitting.TakeMergingBack(t.Context(), h.Me, wire.TakeMergingBack{Model: "land pattern: Nobody", Why: "x"})
+	housetest.Fails(t, err, "not-found")
+
+	now, err := h.Parts.Get(t.Context(), h.Me, b.ID) // meanwhile somebody gave b another one
+	require.NoError(t, err)
+	e := now.Newest().Edit()
+	e.LandPattern = &part.Model{ID: third.ID, Revision: 1}
+	_, err = h.Parts.Save(t.Context(), h.Me, b.ID, now.Version, e)
+	require.NoError(t, err)
+	did, err := h.Fitting.TakeMergingBack(t.Context(), h.Me, wire.TakeMergingBack{Model: "land pattern: Twin", Why: "another density after all"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{a.Number}, did.Parts)
+	require.Len(t, did.Left, 1)
+	assert.Contains(t, did.Left[0], b.Number)
+	for id, name := range map[string]string{a.ID: "Twin", b.ID: "Third", own.ID: "Keep"} {
+		p, err := h.Parts.Get(t.Context(), h.Me, id)
+		require.NoError(t, err)
+		assert.Equal(t, name, p.Newest().LandPattern.Name, p.Number)
+	}
+	m, err = h.Models.Get(t.Context(), h.Me, "land pattern: Twin")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Twin", "", ""}, []string{m.Name, m.AskedAs, m.Merged})
+	reader := h.Me
+	reader.Actor.Role = deed.Reader
+	_, err = h.Fitting.TakeMergingBack(t.Context(), reader, wire.TakeMergingBack{Model: twin.ID, Why: "x"})
+	housetest.Fails(t, err, "not-allowed")
 }

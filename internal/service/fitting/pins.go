@@ -25,7 +25,7 @@ func refOf(m *part.Model) *wire.ModelRef {
 
 // PinsOnPads shows what lies between a part's symbol, its land pattern and its body.
 func (s *Fitting) PinsOnPads(ctx context.Context, c deed.Call, key string) (wire.PinsOnPads, error) {
-	out := wire.PinsOnPads{Rows: []wire.PinRow{}, Free: []string{}, Bare: []string{}, Findings: []finding.Finding{}, Fit: []wire.Correction{}}
+	out := wire.PinsOnPads{Rows: []wire.PinRow{}, Free: []string{}, Bare: []string{}, Findings: []finding.Finding{}, Fit: model.Sitting{Findings: []finding.Finding{}, Placings: []model.Placing{}}}
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
@@ -51,17 +51,16 @@ func (s *Fitting) PinsOnPads(ctx context.Context, c deed.Call, key string) (wire
 			m = model.SameNumbers(f.Symbol.Symbol, land)
 		}
 		var list []model.ListedPin // the one that differs most is the one to look at
-		for i, l := range lists {
-			if i == 0 || models.Differing(f.Symbol.Symbol, l.Pins) > models.Differing(f.Symbol.Symbol, list) {
-				list = l.Pins
+		most := -1
+		for _, l := range lists {
+			if pins, n := l.Beside(f.Symbol.Symbol); n > most {
+				list, most = pins, n
 			}
 		}
 		out.Rows, out.Free, out.Bare = pinRows(f.Symbol.Symbol, land, m, list)
 	}
 	if f.Body != nil && f.Body.Body != nil && f.Land != nil && f.Land.Land != nil {
-		for _, x := range model.Fit(f.Body.Body, f.Body.Name, f.Land.Land) {
-			out.Fit = append(out.Fit, wire.Correction{Finding: x.Finding, Place: x.Place})
-		}
+		out.Fit = model.Fit(f.Body.Body, f.Body.Name, f.Land.Land)
 	}
 	return out, nil
 }
@@ -225,8 +224,8 @@ func (s *Fitting) PlaceBody(ctx context.Context, c deed.Call, key string, versio
 	return s.PinsOnPads(ctx, c, h.ID.String())
 }
 
-// Board draws a part's land pattern with its body on it; corrected shows it as the proposed correction would have it.
-func (s *Fitting) Board(ctx context.Context, c deed.Call, key string, night, corrected bool, marked []string) ([]byte, error) {
+// Board draws a part's land pattern with its body on it: as it sits, or as one of the proposed placings has it, counted from 1.
+func (s *Fitting) Board(ctx context.Context, c deed.Call, key string, night bool, placing int, marked []string) ([]byte, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return nil, err
 	}
@@ -244,8 +243,8 @@ func (s *Fitting) Board(ctx context.Context, c deed.Call, key string, night, cor
 	o := model.Preview{Ink: models.Ink(night), Marked: marked}
 	if f.Body != nil && f.Body.Body != nil {
 		place := f.Body.Body.PlaceOn(f.Land.Land, f.Body.Name)
-		if found := model.Fit(f.Body.Body, f.Body.Name, f.Land.Land); corrected && len(found) > 0 {
-			place = found[len(found)-1].Place
+		if ways := model.Fit(f.Body.Body, f.Body.Name, f.Land.Land).Placings; placing > 0 && placing <= len(ways) {
+			place = ways[placing-1].Place
 		}
 		b := f.Body.Body.Box.Placed(place)
 		o.Body = &b

@@ -4,7 +4,9 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 
+	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
@@ -113,6 +115,9 @@ func (s *Fitting) mergerOf(ctx context.Context, in wire.MergeModels) (out merger
 		if policy.KindOf(h) != policy.KindOf(keep) {
 			return out, deed.Fault(deed.Invalid, "kind-other", fmt.Sprintf("%s and %s are of two kinds.", models.NameOf(h), models.NameOf(keep)), "Merge models of one kind.")
 		}
+		if err := s.mergeable(ctx, keep, h, in.Different); err != nil {
+			return out, err
+		}
 		if in.All || len(in.Move) > 0 {
 			if out.moves[h.ID], err = s.usersOf(ctx, h, in.Move, true); err != nil {
 				return out, err
@@ -129,6 +134,41 @@ func (s *Fitting) mergerOf(ctx context.Context, in wire.MergeModels) (out merger
 	}
 	out.to, err = s.models.LinkTo(s.Store.Read(ctx), keep)
 	return out, err
+}
+
+// mergeable refuses to merge a model that is not the same as the survivor, unless somebody said so of it.
+func (s *Fitting) mergeable(ctx context.Context, keep, gone store.Head, different []string) error {
+	if slices.Contains(different, gone.ID.String()) {
+		return nil
+	}
+	k, err := s.models.Drawn(ctx, keep)
+	if err != nil {
+		return err
+	}
+	g, err := s.models.Drawn(ctx, gone)
+	if err != nil || model.Same(k, g) {
+		return err
+	}
+	how := "it is another one"
+	if d := model.Compare(k, g, models.NearEnough); d.Near {
+		how = strings.Join(d.What, "; ")
+	}
+	uses, err := s.Store.Read(ctx).UsedBy(gone.ID, 0, 8)
+	if err != nil {
+		return err
+	}
+	var users []string
+	for _, u := range uses {
+		if e, ok := s.index.ByID(u.Parent.String()); ok && !slices.Contains(users, e.Number) {
+			users = append(users, e.Number)
+		}
+	}
+	whom := "no part uses it"
+	if len(users) > 0 {
+		whom = "it is used by " + strings.Join(users, ", ")
+	}
+	return deed.Fault(deed.Invalid, "models-differ", fmt.Sprintf("%s is not the same as %s: %s. A board made with one is not a board made with the other; %s.", models.NameOf(gone), models.NameOf(keep), how, whom),
+		"Leave it out, or name it as one that is merged although it differs.")
 }
 
 func (s *Fitting) merge(t *store.Tx, m merger, why string) (wire.Mended, error) {

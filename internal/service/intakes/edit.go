@@ -174,7 +174,7 @@ func decide(doc *intakeDoc, in wire.IntakeEdit, who string) error {
 		switch in.Decide.As {
 		case intake.Replace, intake.Fill, intake.Keep, intake.AsSource:
 		case intake.Separate:
-			if strings.TrimSpace(in.Decide.Why) == "" {
+			if deed.Said(in.Decide.Why) == "" {
 				return deed.Fault(deed.Invalid, "no-reason", "A part that stands beside another with the same manufacturer part number needs a reason.", "Say in a few words why.")
 			}
 		default:

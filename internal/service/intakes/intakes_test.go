@@ -248,3 +248,14 @@ func TestAStoppedJobLeavesNothing(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "open", i.State, "it can be taken in again")
 }
+
+func TestATableOfSeveralPartsIsNotReadAsOne(t *testing.T) {
+	h := housetest.Open(t)
+	for _, text := range []string{"MPN;Value;Size\nTW-1;1k;0805\nTW-2;2k;0805", "Maker\tMPN\tResistance\nTidewright\tTW-1\t1k\nTidewright\tTW-2\t2k", "| MPN | Value | Size |\n|---|---|---|\n| A | 1k | 0805 |\n| B | 2k | 0805 |"} {
+		_, err := h.Intakes.ReadPart(t.Context(), h.Me, wire.ReadPart{Text: text, Drawer: "chip-resistors"})
+		assert.Contains(t, housetest.Fails(t, err, "several-parts").Error(), "a table of 2 parts")
+	}
+	one, err := h.Intakes.ReadPart(t.Context(), h.Me, wire.ReadPart{Text: "MPN;Maker;Resistance;Case\nTW-1;Tidewright;1 kΩ;0805", Drawer: "chip-resistors"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Tidewright", "TW-1"}, []string{one.Source.Manufacturer, one.Source.MPN})
+}

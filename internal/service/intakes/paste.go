@@ -93,7 +93,7 @@ func layBeside(out *wire.PartRead, t *cabinet.Template, have *wire.PartContent, 
 		same := h == o
 		if !same && h != "" && o != "" {
 			read, _ := slot.Read(h, measure.Options{})
-			same = read == values[slot.Key] && !read.IsBlank()
+			same = read.Meant() == values[slot.Key].Meant() && !read.IsBlank()
 		}
 		switch {
 		case h == "" && o == "":
@@ -109,6 +109,10 @@ func layBeside(out *wire.PartRead, t *cabinet.Template, have *wire.PartContent, 
 		}
 		if slices.Contains(t.Identity, slot.Key) && row.State == "differs" {
 			out.Equal = false
+			if out.Source.Unlike == nil {
+				out.Source.Unlike = map[string]string{}
+			}
+			out.Source.Unlike[slot.Key] = o
 			out.Differ = append(out.Differ, fmt.Sprintf("%s: %s here, %s there", slot.Label, h, o))
 		}
 		out.Beside = append(out.Beside, row)
@@ -118,6 +122,9 @@ func layBeside(out *wire.PartRead, t *cabinet.Template, have *wire.PartContent, 
 func (s *Intakes) pastedPart(ctx context.Context, cab *cabinet.Cabinet, in wire.ReadPart) (intake.Pasted, error) {
 	if strings.TrimSpace(in.Text) == "" {
 		return intake.Pasted{}, deed.Fault(deed.Invalid, "nothing-pasted", "There is no text to read.", "Paste a table, or a line such as RES 4.7 kΩ 1% 0.125 W 0805.")
+	}
+	if n := intake.PartsIn(in.Text); n > 1 {
+		return intake.Pasted{}, deed.Fault(deed.Invalid, "several-parts", fmt.Sprintf("The text is a table of %d parts.", n), "Paste its heading with one of its rows, or bring all of them in as the file of an intake.")
 	}
 	all, err := s.cabinets.AllCrosswalks(ctx)
 	if err != nil {

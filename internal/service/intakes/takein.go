@@ -311,7 +311,7 @@ func (s *Intakes) revisedParts(ctx context.Context, by store.ID, e *evaluation, 
 			}
 			drafts := make([]store.ID, 0, len(heads))
 			for _, p := range heads {
-				drafts = append(drafts, deed.Newest(p))
+				drafts = append(drafts, p.Newest())
 			}
 			var contents map[store.ID]store.Content
 			if err == nil {
@@ -329,7 +329,7 @@ func (s *Intakes) revisedParts(ctx context.Context, by store.ID, e *evaluation, 
 				return
 			}
 			for _, p := range heads {
-				if !yield(revised(e, h, doc, p, contents[deed.Newest(p)], rowsOf[p.ID])) {
+				if !yield(revised(e, h, doc, p, contents[p.Newest()], rowsOf[p.ID])) {
 					return
 				}
 			}

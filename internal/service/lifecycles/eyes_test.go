@@ -337,3 +337,20 @@ func TestFiftyPeopleWhoReleaseAtOnceGetLettersInOrder(t *testing.T) {
 	assert.True(t, strings.HasPrefix(all, strings.Join(got, " ")), "%v", got)
 	assert.Equal(t, got[len(got)-1], now.States.Label)
 }
+
+func TestAnAlternateThatIsNotEqualKeepsAPartFromBeingReleased(t *testing.T) {
+	h := housetest.Open(t)
+	h.Lifecycle("parts", "to: released, note: true, who: { role: librarian }, gates: [{ gate: required }]", "to: released, note: true, who: { role: librarian }, gates: [{ gate: required }, { gate: alternates }]")
+	e := housetest.Resistor("4k7", "A")
+	other := housetest.Resistor("4k7", "B").Sources[0]
+	other.Unlike = map[string]string{"tolerance": "±5 %"}
+	e.Sources = append(e.Sources, other)
+	p := h.Make(e)
+	_, err := h.Lifecycles.Release(t.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+	assert.Contains(t, housetest.Fails(t, err, "not-ready").Error(), "a source is not equal: Tidewright B: Tolerance ±5 %, not ±1 %")
+	e.Sources = e.Sources[:1]
+	p, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, e)
+	require.NoError(t, err)
+	_, err = h.Lifecycles.Release(t.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+	require.NoError(t, err)
+}

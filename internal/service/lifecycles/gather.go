@@ -4,13 +4,13 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"sync"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
-	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
@@ -27,12 +27,13 @@ type known struct {
 }
 
 // gathering collects what is known of some things, so that the database is asked by hundreds and each pair of drawings is
-// compared once.
+// compared once. Several goroutines may gather with it.
 type gathering struct {
 	*Lifecycles
 	r     store.Reader
 	rules policy.Rules
 	cab   *cabinet.Cabinet // nil before there is one
+	mu    sync.Mutex       // guards fits and teams
 	fits  map[string][]finding.Finding
 	teams map[store.ID][]string // groups by person
 	twins bool                  // some gate asks for them; to look for them takes as long as all the rest
@@ -49,7 +50,7 @@ func (g *gathering) gather(heads []store.Head) (map[store.ID]*known, error) {
 	var ids, contents []store.ID
 	for _, h := range heads {
 		out[h.ID] = &known{}
-		ids, contents = append(ids, h.ID), append(contents, deed.Newest(h))
+		ids, contents = append(ids, h.ID), append(contents, h.Newest())
 	}
 	found, err := g.r.Contents(contents)
 	if err != nil {
@@ -58,7 +59,7 @@ func (g *gathering) gather(heads []store.Head) (map[store.ID]*known, error) {
 	read := map[store.ID]part.Content{}
 	for _, h := range heads {
 		k := out[h.ID]
-		k.content = found[deed.Newest(h)]
+		k.content = found[h.Newest()]
 		if h.Kind == store.KindModel {
 			if err := g.ofModel(h, k); err != nil {
 				return nil, err
@@ -74,7 +75,7 @@ func (g *gathering) gather(heads []store.Head) (map[store.ID]*known, error) {
 	if err := g.models(read, out); err != nil {
 		return nil, err
 	}
-	return out, g.people(ids, out)
+	return out, g.people(heads, ids, out)
 }
 
 func (g *gathering) ofModel(h store.Head, k *known) error {
@@ -126,14 +127,19 @@ func (g *gathering) fit(t *cabinet.Template, p part.Content) ([]finding.Finding,
 		return nil, err
 	}
 	key := string(raw)
-	if f, ok := g.fits[key]; ok {
+	g.mu.Lock()
+	f, ok := g.fits[key]
+	g.mu.Unlock()
+	if ok {
 		return f, nil
 	}
-	f, err := g.Lifecycles.models.Fit(g.r, t, p)
-	if err == nil {
-		g.fits[key] = f
+	if f, err = g.Lifecycles.models.Fit(g.r, t, p); err != nil {
+		return nil, err
 	}
-	return f, err
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	g.fits[key] = f
+	return f, nil
 }
 
 // models tells of each part which models it holds, and in which state their revisions are.
@@ -209,8 +215,8 @@ func (g *gathering) models(read map[store.ID]part.Content, out map[store.ID]*kno
 }
 
 // people tells of each thing who wrote, signed, waived and proved.
-func (g *gathering) people(ids []store.ID, out map[store.ID]*known) error {
-	authors, err := g.r.Authors(ids)
+func (g *gathering) people(heads []store.Head, ids []store.ID, out map[store.ID]*known) error {
+	authors, err := g.r.Authors(heads)
 	if err != nil {
 		return err
 	}
@@ -230,12 +236,9 @@ func (g *gathering) people(ids []store.ID, out map[store.ID]*known) error {
 	}
 	for _, s := range signs {
 		k := out[s.Head]
-		groups, asked := g.teams[s.Account]
-		if !asked {
-			if groups, err = g.r.GroupsOf(s.Account); err != nil {
-				return err
-			}
-			g.teams[s.Account] = groups
+		groups, err := g.groupsOf(s.Account)
+		if err != nil {
+			return err
 		}
 		k.facts.Signed = append(k.facts.Signed, lifecycle.Signature{Content: s.Content.String(), By: g.nameOf(s.Account), Groups: groups, Author: s.Author || slices.Contains(k.authors, s.Account)})
 	}
@@ -246,6 +249,21 @@ func (g *gathering) people(ids []store.ID, out map[store.ID]*known) error {
 		}
 	}
 	return err
+}
+
+// groupsOf are the groups of a person, asked for once.
+func (g *gathering) groupsOf(person store.ID) ([]string, error) {
+	g.mu.Lock()
+	defer g.mu.Unlock()
+	groups, asked := g.teams[person]
+	if asked {
+		return groups, nil
+	}
+	groups, err := g.r.GroupsOf(person)
+	if err == nil {
+		g.teams[person] = groups
+	}
+	return groups, err
 }
 
 // nameOf is a person's name as this reader sees it.

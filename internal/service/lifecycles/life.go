@@ -137,7 +137,7 @@ func (s *Lifecycles) waiver(ctx context.Context, h store.Head, w store.GateWaive
 // Waive lets a thing pass a gate that does not hold, as long as what the gate looked at stays as it is now. A blank reason takes that back.
 func (s *Lifecycles) Waive(ctx context.Context, c deed.Call, key string, version int, in wire.WaiveGate) (wire.Life, error) {
 	id, err := s.note(ctx, c, deed.OpMove, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
-		why := strings.TrimSpace(in.Why)
+		why := deed.Said(in.Why)
 		if why == "" {
 			had, err := t.UnwaiveGate(h.ID, in.Gate)
 			if err == nil && !had {

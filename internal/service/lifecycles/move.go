@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"golang.org/x/sync/errgroup"
+
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/service/deed"
@@ -75,51 +77,76 @@ func (m *moving) consider(ctx context.Context) (err error) {
 		return err
 	}
 	g := m.gathering(r, m.rules)
-	for some := range slices.Chunk(ids, 500) {
-		heads, err := r.HeadsByID(some)
-		if err != nil {
+	lots := slices.Collect(slices.Chunk(ids, 500))
+	found := make([]considered, len(lots))
+	all, _ := errgroup.WithContext(ctx)
+	all.SetLimit(2) // the database reads one lot while the gates are asked about another
+	for i, some := range lots {
+		all.Go(func() (err error) {
+			found[i], err = m.lot(r, g, some, versions)
 			return err
-		}
-		byID := map[store.ID]store.Head{}
-		for _, h := range heads {
-			byID[h.ID] = h
-		}
-		lot := make([]store.Head, 0, len(some))
-		for _, id := range some {
-			h, ok := byID[id]
-			switch {
-			case !ok || h.Kind != store.KindPart && h.Kind != store.KindModel:
-				return store.ErrNotFound
-			case h.Version != versions[id]:
-				return store.ErrConflict
-			}
-			if err := policy.Stands(h); err != nil {
-				return err
-			}
-			lot = append(lot, h)
-		}
-		told, err := g.gather(lot)
-		if err != nil {
-			return err
-		}
-		before, err := r.ReleasedHashes(some)
-		if err != nil {
-			return err
-		}
-		for _, h := range lot {
-			st, no, err := m.one(r, h, told[h.ID])
-			if err != nil {
-				return err
-			}
-			if len(no) > 0 {
-				m.refused = append(m.refused, no...)
-				continue
-			}
-			st.before = before[h.ID]
-			m.steps = append(m.steps, st)
-		}
+		})
+	}
+	if err := all.Wait(); err != nil {
+		return err
+	}
+	for _, f := range found {
+		m.steps, m.refused = append(m.steps, f.steps...), append(m.refused, f.refused...)
 	}
 	return nil
+}
+
+// considered is what a move makes of some things, in their order.
+type considered struct {
+	steps   []step
+	refused []refusal
+}
+
+// lot considers some things. It may be called for several lots at a time.
+func (m *moving) lot(r store.Reader, g *gathering, some []store.ID, versions map[store.ID]int) (out considered, err error) {
+	heads, err := r.HeadsByID(some)
+	if err != nil {
+		return out, err
+	}
+	byID := map[store.ID]store.Head{}
+	for _, h := range heads {
+		byID[h.ID] = h
+	}
+	lot := make([]store.Head, 0, len(some))
+	for _, id := range some {
+		h, ok := byID[id]
+		switch {
+		case !ok || h.Kind != store.KindPart && h.Kind != store.KindModel:
+			return out, store.ErrNotFound
+		case h.Version != versions[id]:
+			return out, store.ErrConflict
+		}
+		if err := policy.Stands(h); err != nil {
+			return out, err
+		}
+		lot = append(lot, h)
+	}
+	told, err := g.gather(lot)
+	if err != nil {
+		return out, err
+	}
+	before, err := r.ReleasedHashes(some)
+	if err != nil {
+		return out, err
+	}
+	for _, h := range lot {
+		st, no, err := m.one(r, h, told[h.ID])
+		if err != nil {
+			return out, err
+		}
+		if len(no) > 0 {
+			out.refused = append(out.refused, no...)
+			continue
+		}
+		st.before = before[h.ID]
+		out.steps = append(out.steps, st)
+	}
+	return out, nil
 }
 
 // move finds the move that is asked for among those of a thing's lifecycle: by its name, by where it leads, or the one that releases.
@@ -194,7 +221,7 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 		refuse("not-from-here", fmt.Sprintf("it is in the state %q, and %q does not begin there", st.from.Word, mv.Label), "use one of "+namesOf(l.MovesFrom(st.from.Key)))
 		return st, no, nil
 	}
-	if mv.Note && strings.TrimSpace(m.in.Note) == "" {
+	if mv.Note && deed.Said(m.in.Note) == "" {
 		return st, nil, deed.Fault(deed.Invalid, "no-note", fmt.Sprintf("%q needs a note.", mv.Label), "Say in a few words what was made or changed.")
 	}
 	err = policy.May(r, m.by, mv.Who, fmt.Sprintf("%q", mv.Label), k.authors)
@@ -361,7 +388,7 @@ func (m *moving) also(t *store.Tx) (wire.Moved, error) {
 		if st.revision == 0 {
 			continue
 		}
-		state := store.RevisionState{Head: st.head.ID, Number: st.revision, State: st.to.Key, Why: strings.TrimSpace(m.in.Note), Account: t.Deed.Account, At: t.Deed.At}
+		state := store.RevisionState{Head: st.head.ID, Number: st.revision, State: st.to.Key, Why: deed.Said(m.in.Note), Account: t.Deed.Account, At: t.Deed.At}
 		if err := t.MoveRevision(state); err != nil {
 			return out, err
 		}

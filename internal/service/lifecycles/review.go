@@ -14,6 +14,7 @@ import (
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/people"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -21,7 +22,7 @@ import (
 
 // items is the review list of a thing's newest content.
 func (s *Lifecycles) items(r store.Reader, h store.Head) ([]lifecycle.Item, store.Content, error) {
-	c, err := r.Content(deed.Newest(h))
+	c, err := r.Content(h.Newest())
 	if err != nil {
 		return nil, c, err
 	}
@@ -47,6 +48,35 @@ func (s *Lifecycles) items(r store.Reader, h store.Head) ([]lifecycle.Item, stor
 	}
 	out, err := part.ReviewItems(p, t)
 	return out, c, err
+}
+
+// Sayable lists what of a thing people may talk about, by key: the lines of its review list, and every parameter of its template.
+// A thing without a review list has none.
+func (s *Lifecycles) Sayable(ctx context.Context, h store.Head) ([]string, error) {
+	if h.Kind != store.KindPart && h.Kind != store.KindModel {
+		return nil, nil
+	}
+	r := s.Store.Read(ctx)
+	items, _, err := s.items(r, h)
+	if err != nil {
+		return nil, err
+	}
+	rules, err := s.policy.Rules(r)
+	if err != nil {
+		return nil, err
+	}
+	var out []string
+	for _, i := range items {
+		out = append(out, i.Key)
+	}
+	if t, ok := rules.Template(h); ok {
+		for _, slot := range t.Slots {
+			if key := "values." + slot.Key; !slices.Contains(out, key) {
+				out = append(out, key)
+			}
+		}
+	}
+	return out, nil
 }
 
 // Review returns the review list of a thing: what is to be laid beside the datasheet, and who ticked it.
@@ -119,32 +149,34 @@ func (s *Lifecycles) holds(t store.ReviewTurn) bool { return s.Now().Sub(t.At) <
 
 // Tick says that the caller found items of a review list right, or takes that back.
 func (s *Lifecycles) Tick(ctx context.Context, c deed.Call, key string, version int, in wire.TickItems) (wire.Review, error) {
-	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
-		items, _, err := s.items(t.Reader, *h)
-		if err != nil {
-			return "", nil, err
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) { return s.tick(t, h, c.Actor, in) })
+}
+
+func (s *Lifecycles) tick(t *store.Tx, h *store.Head, by deed.Actor, in wire.TickItems) (action string, detail any, err error) {
+	items, _, err := s.items(t.Reader, *h)
+	if err != nil {
+		return "", nil, err
+	}
+	for _, key := range in.Items {
+		i := slices.IndexFunc(items, func(i lifecycle.Item) bool { return i.Key == key })
+		if i < 0 {
+			return "", nil, deed.Fault(deed.Invalid, "item-unknown", fmt.Sprintf("The review list of %s has no item %q.", policy.NameOf(*h), key), "Load it again: it may have changed.")
 		}
-		for _, key := range in.Items {
-			i := slices.IndexFunc(items, func(i lifecycle.Item) bool { return i.Key == key })
-			if i < 0 {
-				return "", nil, deed.Fault(deed.Invalid, "item-unknown", fmt.Sprintf("The review list of %s has no item %q.", policy.NameOf(*h), key), "Load it again: it may have changed.")
-			}
-			k := store.ReviewTick{Head: h.ID, Item: key, Account: c.Actor.ID, At: t.Deed.At}
-			if !in.Untick {
-				if k.Value, err = store.ParseHash(items[i].Value); err != nil {
-					return "", nil, err
-				}
-			}
-			if err := t.Tick(k); err != nil {
+		k := store.ReviewTick{Head: h.ID, Item: key, Account: by.ID, At: t.Deed.At}
+		if !in.Untick {
+			if k.Value, err = store.ParseHash(items[i].Value); err != nil {
 				return "", nil, err
 			}
 		}
-		action := "ticked"
-		if in.Untick {
-			action = "unticked"
+		if err := t.Tick(k); err != nil {
+			return "", nil, err
 		}
-		return action, map[string]any{"items": in.Items}, nil
-	})
+	}
+	action = "ticked"
+	if in.Untick {
+		action = "unticked"
+	}
+	return action, map[string]any{"items": in.Items}, nil
 }
 
 // reviewing carries out a write about the review of one thing, as it was looked at.
@@ -186,47 +218,49 @@ func (s *Lifecycles) note(ctx context.Context, c deed.Call, op deed.Op, key stri
 // Sign says that the caller went through the whole review list, and against what. It covers the very content: values, sources, the
 // exact revisions of the models, the datasheets.
 func (s *Lifecycles) Sign(ctx context.Context, c deed.Call, key string, version int, in wire.SignReview) (wire.Review, error) {
-	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
-		items, content, err := s.items(t.Reader, *h)
-		if err != nil {
-			return "", nil, err
-		}
-		if in.All {
-			for _, i := range items {
-				value, err := store.ParseHash(i.Value)
-				if err == nil {
-					err = t.Tick(store.ReviewTick{Head: h.ID, Item: i.Key, Account: c.Actor.ID, Value: value, At: t.Deed.At})
-				}
-				if err != nil {
-					return "", nil, err
-				}
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) { return s.sign(t, h, c.Actor, in) })
+}
+
+func (s *Lifecycles) sign(t *store.Tx, h *store.Head, by deed.Actor, in wire.SignReview) (action string, _ any, err error) {
+	items, content, err := s.items(t.Reader, *h)
+	if err != nil {
+		return "", nil, err
+	}
+	if in.All {
+		for _, i := range items {
+			value, err := store.ParseHash(i.Value)
+			if err == nil {
+				err = t.Tick(store.ReviewTick{Head: h.ID, Item: i.Key, Account: by.ID, Value: value, At: t.Deed.At})
+			}
+			if err != nil {
+				return "", nil, err
 			}
 		}
-		ticks, err := t.ReviewTicks(h.ID)
-		if err != nil {
-			return "", nil, err
-		}
-		var mine []lifecycle.Tick
-		for _, k := range ticks {
-			mine = append(mine, lifecycle.Tick{Item: k.Item, By: k.Account.String(), Value: k.Value.String()})
-		}
-		if open := lifecycle.Open(items, mine, c.Actor.ID.String()); len(open) > 0 {
-			return "", nil, deed.Fault(deed.Invalid, "list-open", fmt.Sprintf("%d of %d items of the review list are not ticked by you: %s.", len(open), len(items), strings.Join(open[:min(len(open), 5)], ", ")), "Tick them, or say that you looked at all of them.")
-		}
-		authors, err := t.Authors([]store.ID{h.ID})
-		if err != nil {
-			return "", nil, err
-		}
-		sign := store.ReviewSign{Head: h.ID, Content: content.Hash, Account: c.Actor.ID, Author: slices.Contains(authors[h.ID], c.Actor.ID), Against: strings.TrimSpace(in.Against), At: t.Deed.At}
-		if err := t.SignReview(sign); err != nil {
-			return "", nil, err
-		}
-		detail := map[string]any{"content": content.Hash.String(), "against": sign.Against}
-		if sign.Author {
-			detail["author"] = true
-		}
-		return "signed", detail, t.TakeTurn(h.ID, c.Actor.ID, false)
-	})
+	}
+	ticks, err := t.ReviewTicks(h.ID)
+	if err != nil {
+		return "", nil, err
+	}
+	var mine []lifecycle.Tick
+	for _, k := range ticks {
+		mine = append(mine, lifecycle.Tick{Item: k.Item, By: k.Account.String(), Value: k.Value.String()})
+	}
+	if open := lifecycle.Open(items, mine, by.ID.String()); len(open) > 0 {
+		return "", nil, deed.Fault(deed.Invalid, "list-open", fmt.Sprintf("%d of %d items of the review list are not ticked by you: %s.", len(open), len(items), strings.Join(open[:min(len(open), 5)], ", ")), "Tick them, or say that you looked at all of them.")
+	}
+	authors, err := t.Authors([]store.Head{*h})
+	if err != nil {
+		return "", nil, err
+	}
+	sign := store.ReviewSign{Head: h.ID, Content: content.Hash, Account: by.ID, Author: slices.Contains(authors[h.ID], by.ID), Against: strings.TrimSpace(in.Against), At: t.Deed.At}
+	if err := t.SignReview(sign); err != nil {
+		return "", nil, err
+	}
+	detail := map[string]any{"content": content.Hash.String(), "against": sign.Against}
+	if sign.Author {
+		detail["author"] = true
+	}
+	return "signed", detail, t.TakeTurn(h.ID, by.ID, false)
 }
 
 // Take gives a thing in the queue to the caller, so that others see that somebody is at it, or lets go of it.
@@ -274,75 +308,53 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 	if q.Kind != "" {
 		kinds = []string{q.Kind}
 	}
-	// What is mine is told by drawers, groups and authors, which the database does not lay side by side: it is asked by pages.
-	states := rules.Waiting()
-	if !q.Mine {
-		heads, total, err := r.Waiting(states, kinds, offset, limit)
-		if err != nil {
+	ask := store.WaitingQuery{States: rules.Waiting(), Kinds: kinds}
+	if q.Mine {
+		ask.NotBy = c.Actor.ID // an author does not review
+		if ask.Without, err = s.othersDuties(r, c.Actor, rules); err != nil {
 			return out, err
 		}
-		out.Page.Total = int(total)
-		out.Items, err = s.queued(ctx, r, c.Actor, rules, heads)
-		return out, err
 	}
-	mine, err := s.duties(r, c.Actor, rules)
+	heads, total, err := r.Waiting(ask, offset, limit)
 	if err != nil {
 		return out, err
 	}
-	const page = 1000
-	var shown []store.Head
-	for at := 0; ; at += page {
-		heads, total, err := r.Waiting(states, kinds, at, page)
-		if err != nil {
-			return out, err
-		}
-		heads = slices.DeleteFunc(heads, func(h store.Head) bool { return !mine(h) })
-		own, err := r.AuthoredBy(c.Actor.ID, idsOf(heads))
-		if err != nil {
-			return out, err
-		}
-		for _, h := range heads {
-			if own[h.ID] { // an author does not review
-				continue
-			}
-			if out.Page.Total >= offset && len(shown) < limit {
-				shown = append(shown, h)
-			}
-			out.Page.Total++
-		}
-		if at+page >= int(total) {
-			out.Items, err = s.queued(ctx, r, c.Actor, rules, shown)
-			return out, err
-		}
-	}
+	out.Page.Total = int(total)
+	out.Items, err = s.queued(ctx, r, c.Actor, rules, heads)
+	return out, err
 }
 
-func idsOf(heads []store.Head) (ids []store.ID) {
-	for _, h := range heads {
-		ids = append(ids, h.ID)
-	}
-	return ids
-}
-
-// duties says which things a person answers for: those of the drawers and kinds of the person's groups, and those that no group
-// answers for.
-func (s *Lifecycles) duties(r store.Reader, who deed.Actor, rules policy.Rules) (func(store.Head) bool, error) {
+// othersDuties lists by kind of thing the drawers and kinds of models for which others answer: some group does, and none that the person
+// belongs to.
+func (s *Lifecycles) othersDuties(r store.Reader, who deed.Actor, rules policy.Rules) (map[string][]string, error) {
 	groups, err := r.Groups()
 	if err != nil {
 		return nil, err
 	}
-	return func(h store.Head) bool {
-		anybody := true
+	others := func(h store.Head) bool {
+		somebody := false
 		for _, g := range groups {
 			if answers(g, h, rules) {
 				if slices.Contains(g.Members, who.ID) {
-					return true
+					return false
 				}
-				anybody = false
+				somebody = true
 			}
 		}
-		return anybody
-	}, nil
+		return somebody
+	}
+	out := map[string][]string{}
+	for _, drawer := range rules.Drawers() {
+		if others(store.Head{Kind: store.KindPart, Drawer: drawer}) {
+			out[store.KindPart] = append(out[store.KindPart], drawer)
+		}
+	}
+	for _, kind := range people.KindsOfModel {
+		if others(store.Head{Kind: store.KindModel, Number: kind + ": "}) {
+			out[store.KindModel] = append(out[store.KindModel], kind)
+		}
+	}
+	return out, nil
 }
 
 // answers says whether a group answers for a thing: for its kind of model, or for its drawer or one around it.
@@ -368,8 +380,8 @@ func (s *Lifecycles) queued(ctx context.Context, r store.Reader, who deed.Actor,
 	if len(heads) == 0 {
 		return out, nil
 	}
-	ids := idsOf(heads)
-	authors, err := r.Authors(ids)
+	ids := store.IDs(heads)
+	authors, err := r.Authors(heads)
 	if err != nil {
 		return nil, err
 	}

@@ -91,16 +91,19 @@ func (s *Models) Rename(ctx context.Context, c deed.Call, in wire.RenameModels) 
 
 // TrySymbol makes a symbol from a pin table for looking at it; nothing is kept.
 func (s *Models) TrySymbol(ctx context.Context, c deed.Call, in wire.SymbolTry) (wire.SymbolTried, error) {
-	out := wire.SymbolTried{Pins: in.Pins, Wrong: []string{}}
+	out := wire.SymbolTried{Pins: in.Pins, Wrong: []string{}, PinReading: wire.PinReading{Headings: []string{}, Lists: []string{}}}
 	if err := deed.Allow(c, deed.OpModelEdit); err != nil {
 		return out, err
 	}
 	if len(in.Pins) == 0 {
-		pins, wrong, err := s.listed(ctx, in.Text, in.File)
+		r, err := s.listed(ctx, in.Text, in.File, in.PinChoice)
 		if err != nil {
 			return out, err
 		}
-		out.Pins, out.Wrong = pins, append(out.Wrong, wrong...)
+		out.Pins, out.Wrong, out.PinReading = r.Pins, append(out.Wrong, r.Wrong...), r.PinReading
+		if len(out.Pins) == 0 {
+			return out, nil // a column, or one of several lists, must be chosen first
+		}
 	}
 	sym, err := model.MakeSymbol(out.Pins, in.Layout, in.Earlier)
 	if err != nil {
@@ -111,30 +114,84 @@ func (s *Models) TrySymbol(ctx context.Context, c deed.Call, in wire.SymbolTry) 
 	return out, nil
 }
 
+// reading is a pin list that was read, with how.
+type reading struct {
+	model.PinList
+	wire.PinReading
+}
+
 // listed reads a pin list from a pasted text or an uploaded file.
-func (s *Models) listed(ctx context.Context, text, file string) ([]model.ListedPin, []string, error) {
+func (s *Models) listed(ctx context.Context, text, file string, choice wire.PinChoice) (out reading, err error) {
+	const needs = "It needs a heading for the pins' numbers and one for their names; or say which column holds what."
+	raw, lists := []byte(text), []model.PinList(nil)
 	if file != "" {
 		all, err := s.files.Members(s.Store.Read(ctx), file, "pin table")
 		if err != nil {
-			return nil, nil, deed.Fault(deed.Invalid, "pins-unreadable", "The file cannot be read: "+deed.SentenceOf(err), "")
+			return out, deed.Fault(deed.Invalid, "pins-unreadable", "The file cannot be read: "+deed.SentenceOf(err), "")
 		}
+		raw = nil
 		for _, m := range all {
-			if len(m.Pins) > 0 {
-				return m.Pins, m.Wrong, nil
+			if raw == nil && (m.Is == drop.PinList || m.Is == drop.Unknown) {
+				raw = m.Raw
+			}
+			if m.Is == drop.Signals {
+				lists = append(lists, m.Lists...)
 			}
 		}
-		return nil, nil, deed.Fault(deed.Invalid, "no-pins", "The file holds no pin table: "+all[0].What, "It needs a heading for the pins' numbers and one for their names.")
+		if raw == nil && lists == nil {
+			return out, deed.Fault(deed.Invalid, "no-pins", "The file holds no pin table: "+all[0].What, needs)
+		}
 	}
-	pins, wrong, err := drop.Pins([]byte(text), drop.DefaultLimits)
-	if err != nil {
-		return nil, nil, deed.Fault(deed.Invalid, "no-pins", "The text is no pin table: "+deed.SentenceOf(err), "It needs a heading for the pins' numbers and one for their names.")
+	if lists == nil {
+		t, err := drop.PinTable(raw, drop.DefaultLimits)
+		if err != nil {
+			return out, deed.Fault(deed.Invalid, "no-pins", "The text is no pin table: "+deed.SentenceOf(err), needs)
+		}
+		c, ok := t.Columns()
+		if choice.Columns != nil {
+			c, ok = *choice.Columns, len(choice.Columns.Numbers) > 0
+		}
+		out.Headings, out.Columns = t.Headings, &c
+		if !ok { // somebody can say which column holds what
+			out.Pins, out.Lists, out.Wrong = []model.ListedPin{}, []string{}, []string{"It is " + drop.NoPinTable(t).Error() + ". " + needs}
+			return out, nil
+		}
+		lists = t.Read(c)
 	}
-	return pins, wrong, nil
+	return out.choose(lists, choice.List)
+}
+
+// choose takes the one list, or the named one of several. Where none is named, it takes none.
+func (r reading) choose(lists []model.PinList, named string) (reading, error) {
+	r.Lists = []string{}
+	if r.Headings == nil {
+		r.Headings = []string{}
+	}
+	if len(lists) > 1 {
+		for _, l := range lists {
+			r.Lists = append(r.Lists, l.Name)
+		}
+	}
+	for _, l := range lists {
+		if len(lists) > 1 && l.Name != named {
+			continue
+		}
+		if len(l.Pins) == 0 {
+			return r, deed.Fault(deed.Invalid, "no-pins", "No pin of the list was read: "+strings.Join(l.Wrong[:min(len(l.Wrong), 3)], "; ")+".", "Correct the list.")
+		}
+		r.PinList, r.List = l, l.Name
+		return r, nil
+	}
+	if named != "" {
+		return r, deed.Fault(deed.Invalid, "no-such-list", fmt.Sprintf("There is no list %q.", named), "Choose one of: "+strings.Join(r.Lists, ", ")+".")
+	}
+	r.Pins = []model.ListedPin{}
+	return r, nil
 }
 
 // ComparePins lays a symbol's pins beside an independent list.
 func (s *Models) ComparePins(ctx context.Context, c deed.Call, id store.ID, in wire.PinsBeside) (wire.PinComparison, error) {
-	out := wire.PinComparison{Wrong: []string{}}
+	out := wire.PinComparison{Wrong: []string{}, PinReading: wire.PinReading{Headings: []string{}, Lists: []string{}}}
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return out, err
 	}
@@ -145,12 +202,15 @@ func (s *Models) ComparePins(ctx context.Context, c deed.Call, id store.ID, in w
 	if m.Symbol == nil {
 		return out, deed.Fault(deed.Invalid, "no-pins", m.Name+" is no symbol with pins.", "")
 	}
-	pins, wrong, err := s.listed(ctx, in.Text, in.File)
+	r, err := s.listed(ctx, in.Text, in.File, in.PinChoice)
 	if err != nil {
 		return out, err
 	}
-	out.Wrong = append(out.Wrong, wrong...)
-	out.Lines = model.ComparePins(m.Symbol, pins)
+	out.Wrong, out.PinReading = append(out.Wrong, r.Wrong...), r.PinReading
+	if out.Lines = []model.PinDifference{}; len(r.Pins) == 0 {
+		return out, nil // a column, or one of several lists, must be chosen first
+	}
+	out.Lines = model.ComparePins(m.Symbol, r.Pins)
 	for _, l := range out.Lines {
 		if l.What != "" {
 			out.Differ++

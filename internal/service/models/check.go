@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"slices"
 	"sort"
-	"strings"
 
 	"jollydrawer/core/finding"
 	"jollydrawer/core/model"
@@ -156,7 +155,7 @@ func (s *Models) Waive(ctx context.Context, c deed.Call, id store.ID, version in
 		if err != nil {
 			return 0, err
 		}
-		why := strings.TrimSpace(in.Why)
+		why := deed.Said(in.Why)
 		if err := t.WaiveModel(store.ModelWaiver{Head: id, Cause: in.Cause, Why: why, Account: c.Actor.ID, At: t.Deed.At}); err != nil {
 			return 0, err
 		}
@@ -168,7 +167,7 @@ func (s *Models) Waive(ctx context.Context, c deed.Call, id store.ID, version in
 	return s.Get(ctx, c, id.String())
 }
 
-// Twins lists the clusters of models that draw the same, or nearly the same.
+// Twins lists the clusters of models that are the same, or nearly the same.
 func (s *Models) Twins(ctx context.Context, c deed.Call, kind string) (wire.TwinList, error) {
 	out := wire.TwinList{Clusters: []wire.Twins{}}
 	if err := deed.Allow(c, deed.OpRead); err != nil {
@@ -185,10 +184,10 @@ func (s *Models) Twins(ctx context.Context, c deed.Call, kind string) (wire.Twin
 			continue
 		}
 		by[m.Head.ID.String()] = m
-		all = append(all, model.Drawing{ID: m.Head.ID.String(), Kind: m.Kind, Fingerprint: m.Print, Land: m.Land})
+		all = append(all, model.Drawing{ID: m.Head.ID.String(), Fingerprint: m.Print, Content: &m.Content})
 	}
-	for _, t := range model.Twins(all, nearEnough) {
-		w := wire.Twins{Kind: string(t.Kind), Exact: t.Exact, Most: t.Most, Models: []wire.ModelRow{}}
+	for _, t := range model.Twins(all, NearEnough) {
+		w := wire.Twins{Kind: string(t.Kind), Exact: t.Exact, Most: t.Most, What: t.What, Models: []wire.ModelRow{}}
 		for _, id := range t.IDs {
 			w.Models = append(w.Models, modelRow(by[id], how))
 		}
@@ -219,7 +218,7 @@ func (s *Models) Like(ctx context.Context, c deed.Call, q LikeQuery) (wire.LikeL
 		return out, err
 	}
 	if q.Within <= 0 {
-		q.Within = nearEnough
+		q.Within = NearEnough
 	}
 	var self *Entry
 	for _, m := range shelf {

@@ -62,10 +62,9 @@ func (s *Models) Fit(r store.Reader, t *cabinet.Template, p part.Content) ([]fin
 	}
 	if f.Body != nil && f.Body.Body != nil {
 		if f.Land != nil && f.Land.Land != nil {
-			for _, c := range model.Fit(f.Body.Body, f.Body.Name, f.Land.Land) {
-				out = append(out, c.Finding)
-			}
+			out = append(out, model.Fit(f.Body.Body, f.Body.Name, f.Land.Land).Findings...)
 		}
+		out = append(out, heightDiffers(t, p, f.Body.Body)...)
 	}
 	if f.Land != nil && f.Land.Land != nil {
 		if pitch := pitchOf(t, p); pitch > 0 {
@@ -79,7 +78,7 @@ func (s *Models) Fit(r store.Reader, t *cabinet.Template, p part.Content) ([]fin
 	}
 	if f.Symbol != nil && f.Symbol.Symbol != nil {
 		for _, l := range s.AttachedPins(r, p) {
-			if n := Differing(f.Symbol.Symbol, l.Pins); n > 0 {
+			if _, n := l.Beside(f.Symbol.Symbol); n > 0 {
 				out = append(out, finding.Finding{Severity: finding.Warning, Cause: "pins-differ", Field: "symbol", Text: l.name, What: fmt.Sprintf("the symbol and the attached list %s differ in %s", l.name, Count(n, "line", "lines")), Mend: "compare them line by line, and correct one of them"})
 			}
 		}
@@ -87,9 +86,25 @@ func (s *Models) Fit(r store.Reader, t *cabinet.Template, p part.Content) ([]fin
 	return out, nil
 }
 
+// heightDiffers says that a body is of another height than the part: higher than it may be, or not much more than half of it. A block
+// that stands in is as high as somebody said.
+func heightDiffers(t *cabinet.Template, p part.Content, b *model.Body) []finding.Finding {
+	says := lengthOf(t, p, "height", "seated-height")
+	is := b.Box.Placed(b.Place).Size().Z
+	if says <= 0 || b.StandIn || is <= says+says/20+model.MM/20 && is*10 >= says*6 {
+		return nil
+	}
+	return []finding.Finding{{Severity: finding.Warning, Cause: "body-height", Field: "body", What: fmt.Sprintf("the body is %s mm high and the part says %s mm", is, says), Mend: "link the body of this part, or correct the part's height"}}
+}
+
 // pitchOf reads the drawer's parameter of that name from a part.
 func pitchOf(t *cabinet.Template, p part.Content) model.Length {
-	for _, key := range []string{"pitch", "pin-pitch", "lead-pitch"} {
+	return lengthOf(t, p, "pitch", "pin-pitch", "lead-pitch")
+}
+
+// lengthOf reads the first of some parameters that a part has as a length.
+func lengthOf(t *cabinet.Template, p part.Content, keys ...string) model.Length {
+	for _, key := range keys {
 		if slot, ok := t.Slot(key); ok {
 			if v := p.Values[key]; !v.IsBlank() {
 				if l, err := model.ParseLength(slot.Shown(v)); err == nil {
@@ -101,10 +116,21 @@ func pitchOf(t *cabinet.Template, p part.Content) model.Length {
 	return 0
 }
 
-// PinList is a list of pins of another origin than the symbol.
+// PinList is a list of pins of another origin than the symbol: one, or several of which one is the part's.
 type PinList struct {
-	name string
-	Pins []model.ListedPin
+	name  string
+	lists []model.PinList
+}
+
+// Beside is the list that differs least from a symbol, and in how many lines: which of several components or packages the part is, the
+// file does not tell.
+func (l PinList) Beside(sym *model.Symbol) (pins []model.ListedPin, differing int) {
+	for i, one := range l.lists {
+		if n := Differing(sym, one.Pins); i == 0 || n < differing {
+			pins, differing = one.Pins, n
+		}
+	}
+	return pins, differing
 }
 
 // AttachedPins returns the pin lists that are attached to a part. A file that is no list any more is passed over: its delivery
@@ -119,8 +145,8 @@ func (s *Models) AttachedPins(r store.Reader, p part.Content) (out []PinList) {
 			continue
 		}
 		for _, f := range all {
-			if len(f.Pins) > 0 {
-				out = append(out, PinList{a.File.Name, f.Pins})
+			if len(f.Lists) > 0 {
+				out = append(out, PinList{a.File.Name, f.Lists})
 				break
 			}
 		}

@@ -3,6 +3,7 @@ package models
 import (
 	"bytes"
 	"context"
+	"encoding/csv"
 	"fmt"
 	"strings"
 	"time"
@@ -10,6 +11,7 @@ import (
 	"jollydrawer/core/model"
 	"jollydrawer/formats/edif"
 	"jollydrawer/formats/ipc2581"
+	"jollydrawer/formats/rows"
 	"jollydrawer/formats/step"
 	"jollydrawer/internal/service/deed"
 )
@@ -55,7 +57,18 @@ func (s *Models) OtherForm(ctx context.Context, m *model.Content) ([]byte, strin
 	return nil, "", nil
 }
 
-// File writes one model's newest content in a form: own, edif, ipc2581, step, or original.
+// padTable is a land pattern's pads as a table, safe to open in a spreadsheet.
+func padTable(l *model.LandPattern) ([]byte, error) {
+	table := model.PadTable(l)
+	for _, row := range table[1:] {
+		row[0] = rows.SafeCell(row[0])
+	}
+	var b bytes.Buffer
+	err := csv.NewWriter(&b).WriteAll(table)
+	return b.Bytes(), err
+}
+
+// File writes one model's newest content in a form: own, edif, ipc2581, pad-table, step, or original.
 func (s *Models) File(ctx context.Context, c deed.Call, key, form string) (raw []byte, name string, err error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return nil, "", err
@@ -64,7 +77,7 @@ func (s *Models) File(ctx context.Context, c deed.Call, key, form string) (raw [
 	if err != nil {
 		return nil, "", deed.Sentence(err, "model")
 	}
-	d, err := s.drawing(s.Store.Read(ctx), deed.Newest(h))
+	d, err := s.drawing(s.Store.Read(ctx), h.Newest())
 	if err != nil {
 		return nil, "", err
 	}
@@ -72,6 +85,9 @@ func (s *Models) File(ctx context.Context, c deed.Call, key, form string) (raw [
 	case form == "own" && d.Drawn():
 		raw, err = model.WriteDocument(&d.Content)
 		return raw, Slug(d.Name) + ".json", err
+	case form == "pad-table" && d.Land != nil:
+		raw, err = padTable(d.Land)
+		return raw, Slug(d.Name) + "-pad-table.csv", err
 	case form == "original" && d.FileHash != "":
 		raw, err = s.files.Whole(s.Store.Read(ctx), d.FileHash, d.FileName)
 		return raw, d.FileName, err
@@ -79,5 +95,5 @@ func (s *Models) File(ctx context.Context, c deed.Call, key, form string) (raw [
 		raw, ending, err := s.OtherForm(ctx, &d.Content)
 		return raw, Slug(d.Name) + ending, err
 	}
-	return nil, "", deed.Fault(deed.Invalid, "no-such-form", fmt.Sprintf("%s is a %s and cannot be written as %q.", d.Name, d.Kind, form), "Symbols are written as own or edif, land patterns as own or ipc2581, bodies as own or step; original gives the file as it came.")
+	return nil, "", deed.Fault(deed.Invalid, "no-such-form", fmt.Sprintf("%s is a %s and cannot be written as %q.", d.Name, d.Kind, form), "Symbols are written as own or edif, land patterns as own, ipc2581 or pad-table, bodies as own or step; original gives the file as it came.")
 }

@@ -11,7 +11,6 @@ import (
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/drop"
-	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -74,6 +73,15 @@ func (s *Models) drawing(r store.Reader, id store.ID) (*Drawing, error) {
 		return nil, err
 	}
 	return s.decodeDrawing(r, c)
+}
+
+// Drawn is the newest content of a model, with its drawing. Nobody changes it.
+func (s *Models) Drawn(ctx context.Context, h store.Head) (*model.Content, error) {
+	d, err := s.drawing(s.Store.Read(ctx), h.Newest())
+	if err != nil {
+		return nil, err
+	}
+	return &d.Content, nil
 }
 
 func (s *Models) decodeDrawing(r store.Reader, c store.Content) (*Drawing, error) {
@@ -173,10 +181,10 @@ func (s *Models) newestOf(ctx context.Context, heads []store.Head) ([]*Drawing, 
 	var missing []store.ID
 	s.drawings.Lock()
 	for _, h := range heads {
-		if d := s.drawings.byID[deed.Newest(h)]; d != nil {
-			held[deed.Newest(h)] = d
+		if d := s.drawings.byID[h.Newest()]; d != nil {
+			held[h.Newest()] = d
 		} else {
-			missing = append(missing, deed.Newest(h))
+			missing = append(missing, h.Newest())
 		}
 	}
 	s.drawings.Unlock()
@@ -193,14 +201,20 @@ func (s *Models) newestOf(ctx context.Context, heads []store.Head) ([]*Drawing, 
 	}
 	out := make([]*Drawing, len(heads))
 	for i, h := range heads {
-		if out[i] = held[deed.Newest(h)]; out[i] == nil {
+		if out[i] = held[h.Newest()]; out[i] == nil {
 			return nil, fmt.Errorf("the content of the model %s is missing", h.Number)
 		}
 	}
 	return out, nil
 }
 
-// AlikeTo lists the models of the library that draw the same as c, or nearly so: the exact ones and the most used first.
+// How a model is like another that can be used instead of it.
+const (
+	sameDrawing = "is the same"
+	sameFile    = "is the same file"
+)
+
+// AlikeTo lists the models of the library that are the same as c, or nearly so: the exact ones and the most used first.
 func AlikeTo(shelf []*Entry, c *model.Content, but store.ID) []wire.ModelRef {
 	out := []wire.ModelRef{}
 	print, printed := c.Fingerprint()
@@ -208,9 +222,9 @@ func AlikeTo(shelf []*Entry, c *model.Content, but store.ID) []wire.ModelRef {
 	if c.Land != nil {
 		f = c.Land.Features()
 	}
-	near := func(g model.Features) bool { // what cannot be nearly the same is not compared pad by pad
-		off := max(f.Width, f.Height) - max(g.Width, g.Height)
-		return f.Pads == g.Pads && off <= 2*nearEnough && off >= -2*nearEnough
+	near := func(m *Entry) bool { // what cannot be nearly the same is not compared piece by piece
+		off := max(f.Width, f.Height) - max(m.features.Width, m.features.Height)
+		return printed && m.Printed && m.Print == print || c.Land != nil && f.Pads == m.features.Pads && off <= 2*NearEnough && off >= -2*NearEnough
 	}
 	for _, m := range shelf {
 		if m.Kind != c.Kind || m.Head.ID == but {
@@ -218,28 +232,18 @@ func AlikeTo(shelf []*Entry, c *model.Content, but store.ID) []wire.ModelRef {
 		}
 		ref := m.Ref()
 		switch {
-		case printed && m.Printed && m.Print == print:
-			ref.How = "draws the same"
 		case c.Body != nil && c.FileHash != "" && m.FileHash == c.FileHash:
-			ref.How = "is the same file"
-		case c.Land != nil && m.Land != nil && near(m.features):
-			d := model.Near(c.Land, m.Land, nearEnough)
-			switch {
-			case d.Same && d.Turn != 0 && d.Most == 0:
-				ref.How = fmt.Sprintf("has the same pads, turned by %s°", d.Turn)
-			case d.Same && d.Most == 0:
-				ref.How = "has the same pads with other outlines"
-			case d.Same:
-				ref.How = fmt.Sprintf("has the same pads within %s mm", d.Most)
-			case d.Number:
-				ref.How = "has the same pads with other numbers"
+			ref.How = sameFile
+		case near(m):
+			if ref.How = sameDrawing; !model.Same(c, &m.Content) {
+				ref.How = model.Compare(c, &m.Content, NearEnough).How(c.Kind)
 			}
 		}
 		if ref.How != "" {
 			out = append(out, ref)
 		}
 	}
-	rank := map[string]int{"draws the same": 0, "is the same file": 0}
+	rank := map[string]int{sameDrawing: 0, sameFile: 0}
 	slices.SortStableFunc(out, func(a, b wire.ModelRef) int {
 		ra, okA := rank[a.How]
 		rb, okB := rank[b.How]
@@ -254,8 +258,8 @@ func AlikeTo(shelf []*Entry, c *model.Content, but store.ID) []wire.ModelRef {
 	return out[:min(len(out), 20)]
 }
 
-// nearEnough is how far the pads of near twins may differ: less than any maker's tolerance for a land.
-const nearEnough = model.MM / 20
+// NearEnough is how far the pads of near twins may differ: less than any maker's tolerance for a land.
+const NearEnough = model.MM / 20
 
 // Describe says in words what a drawing is.
 func Describe(c *model.Content) string {

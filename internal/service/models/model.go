@@ -25,7 +25,7 @@ func (s *Models) Newest(r store.Reader, id store.ID) (h store.Head, m model.Cont
 	if h, err = r.Head(store.KindModel, id); err != nil {
 		return h, m, err
 	}
-	d, err := s.drawing(r, deed.Newest(h))
+	d, err := s.drawing(r, h.Newest())
 	if err != nil {
 		return h, m, err
 	}
@@ -42,7 +42,7 @@ func (s *Models) AtRevision(r store.Reader, id string, revision int) (*Drawing, 
 	if err != nil {
 		return nil, err
 	}
-	content := deed.Newest(h)
+	content := h.Newest()
 	if revision > 0 {
 		r, err := r.Revision(head, revision)
 		if err != nil {
@@ -319,7 +319,11 @@ func (s *Models) Get(ctx context.Context, c deed.Call, key string) (wire.Model, 
 	if err != nil {
 		return wire.Model{}, deed.Sentence(err, "model")
 	}
-	return deed.Whole(h, func() (store.Head, error) { return s.Store.Read(ctx).Head(store.KindModel, h.ID) }, func(h store.Head) (wire.Model, error) { return s.view(ctx, h) })
+	m, err := deed.Whole(h, func() (store.Head, error) { return s.Store.Read(ctx).Head(store.KindModel, h.ID) }, func(h store.Head) (wire.Model, error) { return s.view(ctx, h) })
+	if _, e := store.ParseID(key); err == nil && e != nil && !strings.EqualFold(h.Number, key) { // a name that was merged away led here
+		_, m.AskedAs, _ = strings.Cut(key, ": ")
+	}
+	return m, err
 }
 
 func (s *Models) view(ctx context.Context, h store.Head) (wire.Model, error) {
@@ -331,7 +335,7 @@ func (s *Models) view(ctx context.Context, h store.Head) (wire.Model, error) {
 	if err != nil {
 		return wire.Model{}, err
 	}
-	d, err := s.drawing(s.Store.Read(ctx), deed.Newest(h))
+	d, err := s.drawing(s.Store.Read(ctx), h.Newest())
 	if err != nil {
 		return wire.Model{}, err
 	}
@@ -405,7 +409,7 @@ type checks struct {
 func modelRow(m *Entry, by checks) wire.ModelRow {
 	states := by.rules.States(m.Head)
 	row := wire.ModelRow{ID: m.Head.ID.String(), Version: m.Head.Version, Kind: string(m.Kind), Name: m.Name, Status: states.Status.Key, States: states, Revision: m.Head.Revision,
-		HasDraft: !m.Head.Draft.IsZero(), Updated: m.Head.Updated, Content: deed.Newest(m.Head).String(), Drawn: m.Drawn() && m.PinMap == nil, What: m.what, Uses: m.Uses, FileName: m.FileName}
+		HasDraft: !m.Head.Draft.IsZero(), Updated: m.Head.Updated, Content: m.Head.Newest().String(), Drawn: m.Drawn() && m.PinMap == nil, What: m.what, Uses: m.Uses, FileName: m.FileName}
 	for _, f := range Findings(m.Drawing, m.Head.ID, by.house, by.waived) {
 		if f.Waived == "" && f.Severity != finding.Note {
 			row.Findings++

@@ -98,3 +98,23 @@ func TestTwinsAreOrderedByTheUsesOfThisMoment(t *testing.T) {
 	assert.Equal(t, []string{"A chip", "B chip"}, names)
 	assert.Equal(t, []int{2, 1}, uses)
 }
+
+func TestTwoRevisionsOfAModelAreComparedByWhatAReviewerLooksAt(t *testing.T) {
+	h := housetest.Open(t)
+	m := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Chip", LandPattern: housetest.TwoPads("0.95")})
+	next, err := h.Models.Save(t.Context(), h.Me, h.ModelID(m), m.Version, wire.ModelEdit{Kind: "land pattern", Name: "Chip", LandPattern: housetest.TwoPads("1.2")})
+	require.NoError(t, err)
+	d, err := h.Models.Diff(t.Context(), h.Me, h.ModelID(m), 1, 0)
+	require.NoError(t, err)
+	require.Len(t, d.Differences, 1)
+	assert.Equal(t, []string{"Numbers and places of the pads", "1, 2", "1, 2, otherwise"}, []string{d.Differences[0].Label, d.Differences[0].From, d.Differences[0].To})
+	assert.Equal(t, []string{m.Content, next.Content}, []string{d.FromContent, d.ToContent}, "each side's drawing is that of its content")
+	same, err := h.Models.Diff(t.Context(), h.Me, h.ModelID(m), 1, 1)
+	require.NoError(t, err)
+	assert.Empty(t, same.Differences)
+	_, err = h.Models.Diff(t.Context(), h.Me, h.ModelID(m), 1, 7)
+	housetest.Fails(t, err, "not-found")
+	released := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Other", LandPattern: housetest.TwoPads("0.95")})
+	_, err = h.Models.Diff(t.Context(), h.Me, h.ModelID(released), 0, 1)
+	assert.ErrorContains(t, err, "has no draft")
+}

@@ -18,6 +18,7 @@ type Sight struct {
 	Unit         int      // of a symbol; 0 for all
 	Marked       []string // numbers of pins or pads that stand out
 	Letter       string   // of the designator
+	Beside       string   // content of the drawing that it is laid beside, at the same scale
 }
 
 // Preview draws a model as SVG.
@@ -33,7 +34,7 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 	if err != nil {
 		return nil, deed.Sentence(err, "model")
 	}
-	content := deed.Newest(h)
+	content := h.Newest()
 	switch {
 	case v.Content != "":
 		if content, err = store.ParseID(v.Content); err != nil {
@@ -49,7 +50,7 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 	if !designatorLetter.MatchString(v.Letter) {
 		v.Letter = ""
 	}
-	key := fmt.Sprint(content, v.Night, v.Small, v.Unit, v.Marked, v.Letter)
+	key := fmt.Sprint(content, v.Night, v.Small, v.Unit, v.Marked, v.Letter, v.Beside)
 	s.drawings.Lock()
 	svg := s.drawings.svg[key]
 	s.drawings.Unlock()
@@ -63,7 +64,13 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 	if err != nil {
 		return nil, err
 	}
-	svg = d.SVG(model.Preview{Ink: Ink(v.Night), Small: v.Small, Unit: v.Unit, Marked: v.Marked, Letter: v.Letter})
+	how := model.Preview{Ink: Ink(v.Night), Small: v.Small, Unit: v.Unit, Marked: v.Marked, Letter: v.Letter}
+	if v.Beside != "" {
+		if how.Frame, err = s.extent(s.Store.Read(ctx), v.Beside, how); err != nil {
+			return nil, err
+		}
+	}
+	svg = d.SVG(how)
 	if len(svg) > maxPreview {
 		return svg, nil
 	}
@@ -78,6 +85,27 @@ func (s *Models) Preview(ctx context.Context, c deed.Call, id string, v Sight) (
 		s.drawings.order = s.drawings.order[1:]
 	}
 	return svg, nil
+}
+
+// extent is the box that the drawing of a model's content needs.
+func (s *Models) extent(r store.Reader, content string, how model.Preview) (model.Box, error) {
+	unknown := deed.Fault(deed.Unknown, "not-found", "There is no such content to be beside.", "")
+	id, err := store.ParseID(content)
+	if err != nil {
+		return model.Box{}, unknown
+	}
+	raw, err := r.Content(id)
+	if err != nil {
+		return model.Box{}, unknown
+	}
+	if _, err := r.Head(store.KindModel, raw.Head); err != nil {
+		return model.Box{}, unknown
+	}
+	d, err := s.drawing(r, id)
+	if err != nil {
+		return model.Box{}, err
+	}
+	return d.Extent(how), nil
 }
 
 var designatorLetter = regexp.MustCompile(`^[A-Z]{1,4}$`)

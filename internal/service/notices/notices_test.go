@@ -375,3 +375,21 @@ func TestWhoeverHeldAThingIsToldThatItWasTakenOver(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Maren took over " + p.Number + ", which Iver held: “he is away”. You held it."}, titles(t, h, iver))
 }
+
+func TestADeedThatIsNoLongerKnownIsToldByItsTrailAndHoldsUpNothing(t *testing.T) {
+	h := house(t)
+	iver := h.As("iver", "engineer")
+	watch(t, h, iver, "drawer", "chip-resistors")
+	first := h.Make(housetest.Rated("1k", "A"))
+	_, err := testdb.SQL(t, h.Owner, "DELETE FROM deeds") // as tidying does after its days
+	require.NoError(t, err)
+	broken := h.Make(housetest.Rated("2k", "B"))
+	_, err = testdb.SQL(t, h.Owner, "UPDATE trail SET detail = '[' WHERE head = UNHEX(REPLACE(?, '-', ''))", broken.ID)
+	require.NoError(t, err)
+	last := h.Make(housetest.Rated("3k", "C"))
+	told := titles(t, h, iver)
+	require.NotEmpty(t, told)
+	assert.Contains(t, told[0], first.Number)
+	assert.Contains(t, told[len(told)-1], last.Number)
+	assert.NotContains(t, strings.Join(told, "\n"), "\x00")
+}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"jollydrawer/core/trail"
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -90,8 +91,12 @@ func (s *Notices) Step(ctx context.Context) (more bool, err error) {
 	}
 	t := &telling{Notices: s, r: r, asked: map[string]map[string]bool{}}
 	for _, f := range rows {
-		if err := t.deed(ctx, f); err != nil {
+		notices, sendings := len(t.notices), len(t.sendings)
+		if err := t.deed(ctx, f); err != nil && (ctx.Err() != nil || deed.Temporary(err)) {
 			return false, err
+		} else if err != nil { // that one deed cannot be told of keeps nobody from hearing of the next
+			s.Log.Error("nobody is told of a deed", "deed", f.Deed, "error", err)
+			t.notices, t.sendings = t.notices[:notices], t.sendings[:sendings]
 		}
 	}
 	to := rows[len(rows)-1].Position
@@ -201,7 +206,7 @@ func (t *telling) deed(ctx context.Context, f store.FeedRow) error {
 			return err
 		}
 	}
-	d, err := t.r.DeedOf(f.Deed)
+	who, at, err := t.r.DoerOf(f.Deed)
 	if err != nil {
 		return err
 	}
@@ -209,7 +214,7 @@ func (t *telling) deed(ctx context.Context, f store.FeedRow) error {
 	if err != nil {
 		return err
 	}
-	hears := &audience{telling: t, by: map[store.ID]*concern{}, lines: lines, actor: d.Account, at: d.At}
+	hears := &audience{telling: t, by: map[store.ID]*concern{}, lines: lines, actor: who, at: at}
 	hears.broadly(done)
 	if err := hears.singly(f.Deed); err != nil {
 		return err
@@ -221,11 +226,11 @@ func (t *telling) deed(ctx context.Context, f store.FeedRow) error {
 		return err
 	}
 	by := ""
-	if !d.Account.IsZero() {
-		by = t.Person(ctx, d.Account)
+	if !who.IsZero() {
+		by = t.Person(ctx, who)
 	}
 	for _, person := range hears.people() {
-		if err := t.tell(person, f, d, by, hears); err != nil {
+		if err := t.tell(person, f, at, by, hears); err != nil {
 			return err
 		}
 	}
@@ -233,7 +238,7 @@ func (t *telling) deed(ctx context.Context, f store.FeedRow) error {
 }
 
 // tell makes the notice of one person.
-func (t *telling) tell(person store.ID, f store.FeedRow, d store.Deed, by string, hears *audience) error {
+func (t *telling) tell(person store.ID, f store.FeedRow, at time.Time, by string, hears *audience) error {
 	c := hears.by[person]
 	body := wire.NoticeBody{By: by, Why: c.why, Things: []wire.NoticeThing{}, More: 0}
 	acts := hears.acts(c)
@@ -255,7 +260,7 @@ func (t *telling) tell(person store.ID, f store.FeedRow, d store.Deed, by string
 		return err
 	}
 	told := t.told[person]
-	n := store.Notice{ID: store.NewID(), Account: person, Deed: f.Deed, N: f.Position, At: d.At, Title: trail.Sentence(by, acts), Body: string(raw), Digest: told.Mail != "" && (told.Rhythm == "hour" || told.Rhythm == "day")}
+	n := store.Notice{ID: store.NewID(), Account: person, Deed: f.Deed, N: f.Position, At: at, Title: trail.Sentence(by, acts), Body: string(raw), Digest: told.Mail != "" && (told.Rhythm == "hour" || told.Rhythm == "day")}
 	t.notices = append(t.notices, n)
 	now := store.Stamp(t.Now())
 	if told.Mail != "" && told.Rhythm == "once" {

@@ -8,6 +8,7 @@ import (
 
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/people"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -22,8 +23,6 @@ const (
 
 // mostWatches is how much one person may watch.
 const mostWatches = 500
-
-var kindsOfModel = []string{"symbol", "land pattern", "body", "pin map"}
 
 // Watches lists what the caller watches.
 func (s *Notices) Watches(ctx context.Context, c deed.Call) (wire.WatchList, error) {
@@ -80,11 +79,11 @@ func (s *Notices) subject(ctx context.Context, in wire.WatchEdit) (w store.Watch
 			return w, deed.Fault(deed.Unknown, "drawer-unknown", fmt.Sprintf("There is no drawer %q.", in.About), "Look at the cabinet: jolly cabinet show.")
 		}
 	case ofKind:
-		if !slices.Contains(kindsOfModel, in.About) {
-			return w, deed.Fault(deed.Invalid, "kind-unknown", fmt.Sprintf("%q is no kind of model: use %s.", in.About, strings.Join(kindsOfModel, ", ")), "")
+		if !slices.Contains(people.KindsOfModel, in.About) {
+			return w, deed.Fault(deed.Invalid, "kind-unknown", fmt.Sprintf("%q is no kind of model: use %s.", in.About, strings.Join(people.KindsOfModel, ", ")), "")
 		}
 	case ofQuestion:
-		in.About = strings.Join(strings.Fields(in.About), " ")
+		in.About = strings.Join(strings.Fields(deed.Said(in.About)), " ")
 		if a := s.Index.Search(lookup.Query{Text: in.About, Limit: 1}); in.About == "" || len(a.Facts) == 0 {
 			return w, deed.Fault(deed.Invalid, "question-blank", "The question asks for nothing.", "Write it as in the lookup box: 4k7 0805 1%.")
 		}

@@ -18,7 +18,7 @@ func (s *Parts) Newest(ctx context.Context, key string) (store.Head, part.Conten
 	if err != nil {
 		return h, part.Content{}, deed.Sentence(err, "part")
 	}
-	c, err := s.Store.Read(ctx).Content(deed.Newest(h))
+	c, err := s.Store.Read(ctx).Content(h.Newest())
 	if err != nil {
 		return h, part.Content{}, err
 	}
@@ -39,7 +39,7 @@ func (s *Parts) Alter(t *store.Tx, id store.ID, version, template int, action st
 	if err != nil {
 		return false, err
 	}
-	was, err := t.Content(deed.Newest(h))
+	was, err := t.Content(h.Newest())
 	if err != nil {
 		return false, err
 	}

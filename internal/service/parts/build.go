@@ -80,6 +80,7 @@ func (s *Parts) build(r store.Reader, c deed.Call, cab *cabinet.Cabinet, in wire
 		o["sources"] = origin.Origin{Person: c.Actor.Name}
 	}
 	out.Clean()
+	out.KeepUnlike(t, &base)
 	if built := t.Describe(out.Values); built != "" && (out.Description == "" || out.Description == t.Describe(base.Values)) {
 		out.Description = built // a description that nobody wrote by hand follows the values
 	}

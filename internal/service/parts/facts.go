@@ -13,6 +13,7 @@ func FactsOf(p part.Content, t *cabinet.Template, hash string, fit []finding.Fin
 	for _, s := range p.Sources {
 		f.Sources = append(f.Sources, s.Manufacturer+" "+s.MPN)
 	}
+	f.Unequal = p.Unequal(t)
 	for _, d := range p.Datasheets {
 		f.Datasheets = append(f.Datasheets, d.Hash)
 	}

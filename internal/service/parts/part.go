@@ -172,7 +172,7 @@ func (s *Parts) save(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, rev
 		if err != nil {
 			return 0, err
 		}
-		was, err := t.Content(deed.Newest(h))
+		was, err := t.Content(h.Newest())
 		if err != nil {
 			return 0, err
 		}

@@ -149,3 +149,75 @@ func TestDraftsKeepWhatWasNotTouched(t *testing.T) {
 	assert.Equal(t, "values.resistance", bad.Places[0].Location)
 	assert.Contains(t, bad.Places[0].Message, "it may be 1 Ω if")
 }
+
+func TestAComparisonNamesTheModelsThatDiffer(t *testing.T) {
+	h := housetest.Open(t)
+	small := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Chip", LandPattern: housetest.TwoPads("0.95")})
+	wide := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Chip wide", LandPattern: housetest.TwoPads("1.2")})
+	hold := func(m wire.Model) *part.Model { return &part.Model{ID: m.ID, Name: m.Name, Revision: m.Revision} }
+	e := housetest.Rated("4k7", "A")
+	e.LandPattern = hold(small)
+	p := h.Make(e)
+	p, err := h.Lifecycles.Release(t.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+	require.NoError(t, err)
+	e.LandPattern = hold(wide)
+	p, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, e)
+	require.NoError(t, err)
+	d, err := h.Parts.Diff(t.Context(), h.Me, p.ID, 1, 0)
+	require.NoError(t, err)
+	require.Len(t, d.Models, 1)
+	assert.Equal(t, []string{"land pattern", "Chip", "Chip wide"}, []string{d.Models[0].Place, d.Models[0].From.Name, d.Models[0].To.Name})
+	e.LandPattern = nil
+	p, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, e)
+	require.NoError(t, err)
+	d, err = h.Parts.Diff(t.Context(), h.Me, p.ID, 1, 0)
+	require.NoError(t, err)
+	require.Len(t, d.Models, 1)
+	assert.Nil(t, d.Models[0].To, "a side without a model has none")
+	same, err := h.Parts.Diff(t.Context(), h.Me, p.ID, 1, 1)
+	require.NoError(t, err)
+	assert.Empty(t, same.Models)
+}
+
+func TestAnAlternateThatIsNotEqualIsFlaggedUntilItIs(t *testing.T) {
+	h := housetest.Open(t)
+	a := h.Make(housetest.Rated("4k7", "A-1"))
+	other := housetest.Rated("4k7", "B-1")
+	other.Values["tolerance"] = "5 %"
+	b := h.Make(other)
+	twin := h.Make(housetest.Rated("4k7", "C-1"))
+	warned := func(p wire.Part) (out []string) {
+		for _, f := range p.Newest().Findings {
+			if f.Cause == "alternate-unlike" {
+				out = append(out, f.What)
+			}
+		}
+		return out
+	}
+	p, err := h.Parts.Merge(t.Context(), h.Me, twin.ID, twin.Version, wire.Merge{Into: a.Number, Why: "the same"})
+	require.NoError(t, err)
+	assert.Empty(t, warned(p), "what is equal is an alternate")
+	p, err = h.Parts.Merge(t.Context(), h.Me, b.ID, b.Version, wire.Merge{Into: a.Number, Why: "meant to be the same"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Tidewright B-1: Tolerance ±5 %, not ±1 %"}, warned(p))
+
+	// An editor that knows nothing of it loses nothing.
+	e := p.Newest().Edit()
+	for i := range e.Sources {
+		e.Sources[i].Unlike = nil
+	}
+	e.Values["power"] = "250 mW"
+	p, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, e)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Tidewright B-1: Tolerance ±5 %, not ±1 %"}, warned(p))
+	// What somebody says that it differs in and that it does not is not kept.
+	e.Sources[0].Unlike = map[string]string{"tolerance": "1 %", "height": "9 mm", "nowhere": "x", "resistance": ""}
+	e.Values["power"] = "125 mW"
+	p, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, e)
+	require.NoError(t, err)
+	assert.Nil(t, p.Newest().Sources[0].Unlike)
+	e.Values["tolerance"] = "5 %"
+	p, err = h.Parts.Save(t.Context(), h.Me, p.ID, p.Version, e)
+	require.NoError(t, err)
+	assert.Empty(t, warned(p), "now all say the same")
+}

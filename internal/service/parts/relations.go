@@ -112,7 +112,7 @@ func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, goneID st
 	if err := errors.Join(policy.Stands(gone), policy.Stands(keep)); err != nil {
 		return err
 	}
-	from, err := t.Content(deed.Newest(gone))
+	from, err := t.Content(gone.Newest())
 	if err != nil {
 		return err
 	}
@@ -148,7 +148,7 @@ func (s *Parts) merge(t *store.Tx, cab *cabinet.Cabinet, template int, goneID st
 // takeSources adds to a part the sources of another that it lacks. A part without a draft gets a revision at once, so
 // that purchasing sees them; otherwise they wait in its draft.
 func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, keep *store.Head, lost part.Content, note string, by deed.Actor) (added int, err error) {
-	now, err := t.Content(deed.Newest(*keep))
+	now, err := t.Content(keep.Newest())
 	if err != nil {
 		return 0, err
 	}
@@ -160,7 +160,11 @@ func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, kee
 	for i, src := range p.Sources {
 		have[src.Key()] = i
 	}
+	tpl, filed := cab.Template(p.Drawer)
 	for _, src := range lost.Sources {
+		if filed { // the part that goes may have said otherwise of what tells parts apart
+			src.Unlike = part.Unlike(tpl, lost.Values, p.Values)
+		}
 		i, ok := have[src.Key()]
 		if !ok {
 			p.Sources = append(p.Sources, src)
@@ -190,8 +194,7 @@ func (s *Parts) takeSources(t *store.Tx, cab *cabinet.Cabinet, template int, kee
 	if err != nil || !released {
 		return added, err
 	}
-	tpl, ok := cab.Template(p.Drawer)
-	if !ok {
+	if !filed {
 		return added, nil
 	}
 	facts := FactsOf(p, tpl, c.Hash.String(), nil)

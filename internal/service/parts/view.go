@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
@@ -95,7 +96,7 @@ func (s *Parts) view(ctx context.Context, h store.Head) (wire.Part, error) {
 	if out.Revisions, err = s.policy.Revisions(ctx, rules, h); err != nil {
 		return out, err
 	}
-	if c, err := s.Store.Read(ctx).Content(deed.Newest(h)); err == nil && !store.Gone(h.Standing) {
+	if c, err := s.Store.Read(ctx).Content(h.Newest()); err == nil && !store.Gone(h.Standing) {
 		if p, _, err := Decode(c); err == nil {
 			out.Alike = s.alike(cab, p, h.ID.String())
 		}
@@ -222,32 +223,59 @@ func (s *Parts) Diff(ctx context.Context, c deed.Call, key string, from, to int)
 		return wire.Diff{}, deed.Sentence(err, "part")
 	}
 	var shown [2][]byte
+	var held [2]part.Content
 	for i, n := range []int{from, to} {
-		id := h.Draft
-		if n > 0 {
-			r, err := s.Store.Read(ctx).Revision(h.ID, n)
-			if err != nil {
-				return wire.Diff{}, deed.Sentence(err, "revision")
-			}
-			id = r.Content
-		}
-		if id.IsZero() {
-			return wire.Diff{}, deed.Fault(deed.Unknown, "no-draft", fmt.Sprintf("%s has no draft.", h.Number), "Compare two revisions.")
-		}
-		content, err := s.Store.Read(ctx).Content(id)
+		content, err := deed.Numbered(s.Store.Read(ctx), h, n)
 		if err != nil {
 			return wire.Diff{}, err
 		}
-		p, _, err := Decode(content)
-		if err != nil {
+		if held[i], _, err = Decode(content); err != nil {
 			return wire.Diff{}, err
 		}
-		if shown[i], err = shownForm(p); err != nil {
+		if shown[i], err = shownForm(held[i]); err != nil {
 			return wire.Diff{}, err
 		}
 	}
 	changes, err := document.Diff(shown[0], shown[1])
-	return wire.Diff{From: from, To: to, Changes: append([]document.Change{}, changes...)}, err
+	if err != nil {
+		return wire.Diff{}, err
+	}
+	changes = slices.DeleteFunc(changes, func(c document.Change) bool { // the name says which model it is, unless it is another one of that name
+		place, ok := strings.CutSuffix(c.Path, ".id")
+		return ok && slices.ContainsFunc(changes, func(o document.Change) bool { return o.Path == place+".name" })
+	})
+	out := wire.Diff{From: from, To: to, Changes: append([]document.Change{}, changes...), Models: []wire.DiffModel{}}
+	was, now := held[0].Models(), held[1].Models()
+	for _, place := range []string{"symbol", "land pattern", "body"} {
+		a, b := was[place], now[place]
+		if (a == nil) != (b == nil) || a != nil && (a.ID != b.ID || a.Revision != b.Revision) {
+			d := wire.DiffModel{Place: place, From: a, To: b}
+			if d.FromContent, err = s.drawnAs(ctx, a); err == nil {
+				d.ToContent, err = s.drawnAs(ctx, b)
+			}
+			if err != nil {
+				return wire.Diff{}, err
+			}
+			out.Models = append(out.Models, d)
+		}
+	}
+	return out, nil
+}
+
+// drawnAs names the content of the model's revision that a part holds; blank where it holds none that is there.
+func (s *Parts) drawnAs(ctx context.Context, m *part.Model) (string, error) {
+	if m == nil {
+		return "", nil
+	}
+	id, err := store.ParseID(m.ID)
+	if err != nil {
+		return "", nil
+	}
+	r, err := s.Store.Read(ctx).Revision(id, m.Revision)
+	if deed.NotFound(err) {
+		return "", nil
+	}
+	return r.Content.String(), err
 }
 
 // Changes lists the fields in which two contents of a part differ, as people read them, as far as a trail holds them.

@@ -12,8 +12,8 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// kindsOfModel are what a group may answer for beside drawers.
-var kindsOfModel = []string{"symbol", "land pattern", "body", "pin map"}
+// KindsOfModel are what a group may answer for beside drawers.
+var KindsOfModel = []string{"symbol", "land pattern", "body", "pin map"}
 
 // Groups lists the groups by name.
 func (s *People) Groups(ctx context.Context, c deed.Call) (wire.GroupList, error) {
@@ -52,8 +52,8 @@ func (s *People) SaveGroup(ctx context.Context, c deed.Call, key string, version
 		return wire.GroupList{}, deed.Fault(deed.Invalid, "group-name", "A group needs a name.", "")
 	}
 	for _, k := range in.Kinds {
-		if !slices.Contains(kindsOfModel, k) {
-			return wire.GroupList{}, deed.Fault(deed.Invalid, "kind-unknown", fmt.Sprintf("%q is no kind of model: use %s.", k, strings.Join(kindsOfModel, ", ")), "")
+		if !slices.Contains(KindsOfModel, k) {
+			return wire.GroupList{}, deed.Fault(deed.Invalid, "kind-unknown", fmt.Sprintf("%q is no kind of model: use %s.", k, strings.Join(KindsOfModel, ", ")), "")
 		}
 	}
 	_, err := deed.Do(ctx, s.Desk, c, deed.OpAccountManage, "group", []any{key, version, in}, func(t *store.Tx) (string, error) {

@@ -3,7 +3,6 @@ package policy
 import (
 	"context"
 	"fmt"
-	"strings"
 	"time"
 
 	"jollydrawer/internal/service/deed"
@@ -37,7 +36,7 @@ func (r Rules) HoldOf(h store.Head, me store.ID) *wire.Hold {
 
 // Hold holds a thing for the caller, or for longer. What somebody else holds, a librarian takes over, who says so.
 func (p *Policy) Hold(ctx context.Context, c deed.Call, h store.Head, in wire.TakeHold) error {
-	in.Why = strings.TrimSpace(in.Why)
+	in.Why = deed.Said(in.Why)
 	if in.Why == "" {
 		return deed.Fault(deed.Invalid, "hold-why", "A hold needs a reason.", "Say in a few words what you are at.")
 	}

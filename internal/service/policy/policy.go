@@ -246,6 +246,16 @@ func (r Rules) Same(o Rules) bool {
 	return true
 }
 
+// Drawers lists the keys of all drawers.
+func (r Rules) Drawers() (out []string) {
+	if r.cabinet != nil {
+		for _, t := range r.cabinet.Templates() {
+			out = append(out, t.Key)
+		}
+	}
+	return out
+}
+
 // Template is the template of a part's drawer.
 func (r Rules) Template(h store.Head) (*cabinet.Template, bool) {
 	if r.cabinet == nil || h.Kind != store.KindPart {

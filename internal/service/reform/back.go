@@ -59,7 +59,7 @@ func (s *Reform) GoBack(ctx context.Context, c deed.Call, key string, version in
 				return 0, err
 			}
 			detail := map[string]any{"revision": in.Revision, "changes": changes}
-			if why := strings.TrimSpace(in.Why); why != "" {
+			if why := deed.Said(in.Why); why != "" {
 				detail["why"] = why
 			}
 			if len(b.losses) > 0 {
@@ -99,7 +99,7 @@ func (s *Reform) backTo(r store.Reader, h store.Head, cab *cabinet.Cabinet, temp
 	if err != nil {
 		return out, err
 	}
-	newest, err := r.Content(deed.Newest(h))
+	newest, err := r.Content(h.Newest())
 	if err != nil {
 		return out, err
 	}
@@ -156,8 +156,12 @@ func (s *Reform) backTo(r store.Reader, h store.Head, cab *cabinet.Cabinet, temp
 }
 
 // discard takes a part's draft away: what it goes back to is in use.
-func discard(t *store.Tx, h *store.Head, b earlier) error {
+func discard(t *store.Tx, h *store.Head, b earlier) (err error) {
 	h.Draft, h.Drawer = store.ID{}, b.content.Drawer
+	if h.WrittenBy, err = t.WriterOf(h.Released); err != nil {
+		return err
+	}
+	h.Writers = 2 // whoever wrote what goes stays an author of what comes
 	if err := t.SetUses(h.ID, "draft", nil); err != nil {
 		return err
 	}

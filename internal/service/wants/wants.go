@@ -415,7 +415,7 @@ func (s *Wants) Settle(ctx context.Context, c deed.Call, key string, version int
 }
 
 func settle(t *store.Tx, c deed.Call, h *store.Head, row store.Want, part store.Head, in wire.SettleWant) error {
-	to, why := want.State(in.State), strings.TrimSpace(in.Why)
+	to, why := want.State(in.State), deed.Said(in.Why)
 	if !want.Allowed(want.State(row.State), to) {
 		return deed.Fault(deed.Clash, "want-state", fmt.Sprintf("%s is %s: it cannot be %s now.", h.Number, row.State, in.State), "Load it again.")
 	}

@@ -726,6 +726,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/land-pattern-tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Land patterns made from the figures of a package or from a table of pads, for looking at them */
+        post: operations["try-land-pattern"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/land-patterns-like": {
         parameters: {
             query?: never;
@@ -880,6 +897,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/model-merges/taken-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a model that was merged away one of its own again, with the parts that took the survivor */
+        post: operations["take-merging-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/model-renames": {
         parameters: {
             query?: never;
@@ -904,7 +938,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Models that draw the same, or nearly the same */
+        /** Models that are the same, or nearly the same */
         get: operations["model-twins"];
         put?: never;
         post?: never;
@@ -960,6 +994,23 @@ export interface paths {
         put?: never;
         /** A symbol's pins beside an independent list */
         post: operations["compare-pins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{id}/diff": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Compare two revisions of a model; 0 stands for the draft */
+        get: operations["diff-model"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1547,6 +1598,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reviews/signatures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign several review lists in one deed */
+        post: operations["sign-many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reviews/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tick items of several review lists in one deed, or take that back */
+        post: operations["tick-many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sendings": {
         parameters: {
             query?: never;
@@ -1747,6 +1832,23 @@ export interface paths {
         put?: never;
         /** Tick items of a review list, or take that back */
         post: operations["tick-items"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/things/{key}/review/together": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The review lists of all that waits for the caller and shares a datasheet with a part */
+        get: operations["get-review-together"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2492,28 +2594,6 @@ export interface components {
             /** @description One for each part; blank where it has none */
             values: string[];
         };
-        Correction: {
-            /** @description What this finding has in common with others, such as unit-missing:resistance */
-            cause: string;
-            field?: string;
-            /** @description What would mend it */
-            mend?: string;
-            /** @description Key of the parameter it is about */
-            param?: string;
-            place: components["schemas"]["ModelPlacement"];
-            /**
-             * Format: int64
-             * @description Row in the file, from 1
-             */
-            row?: number;
-            severity: string;
-            /** @description The text it is about, as written */
-            text?: string;
-            /** @description Why a person accepts it */
-            waived?: string;
-            /** @description The finding as a sentence */
-            what: string;
-        };
         Crosswalk: {
             id: string;
             /** Format: int64 */
@@ -2650,13 +2730,18 @@ export interface components {
             hash: string;
             is: string;
             path: string;
+            /** @description What of it was not carried over, or taken in a way that should be known; the first 500 */
+            said: string[];
             what: string;
+            /** @description Models of it that were not read, and why; the first 500 */
             wrong: string[];
         };
         DeliveredModel: {
+            /** @description What somebody has to say of it first, in words */
+            asked?: string;
             findings: components["schemas"]["ModelFinding"][];
-            /** @description Of a body: how it sits wrong on the land pattern it came with */
-            fit: components["schemas"]["Correction"][];
+            /** @description Of a body: how it sits on the land pattern it came with */
+            fit: components["schemas"]["ModelSitting"];
             /** @description The house's name for it, by the pattern of the part's drawer */
             house?: string;
             /** @description Names it within the delivery */
@@ -2666,11 +2751,19 @@ export interface components {
             /** @description A model of the library that has its name and another drawing */
             named?: components["schemas"]["ModelRef"];
             path: string;
-            /** @description Models of the library that draw the same or nearly the same; the best first */
+            /** @description Models of the library that are the same or nearly the same; the best first */
             same: components["schemas"]["ModelRef"][];
+            /** @description Key of an earlier model of this delivery that is the same */
+            twin?: string;
             /** @description What it became in the library */
             used?: components["schemas"]["ModelRef"];
             what: string;
+        };
+        DeliveredPins: {
+            /** @description Of the component or package; blank where the file has one only */
+            name: string;
+            path: string;
+            pins: components["schemas"]["ModelListedPin"][];
         };
         Delivery: {
             /**
@@ -2685,8 +2778,7 @@ export interface components {
             name: string;
             number: string;
             part?: string;
-            /** @description The first pin list, to lay beside a symbol */
-            pins?: components["schemas"]["ModelListedPin"][];
+            pinLists: components["schemas"]["DeliveredPins"][];
             /** Format: date-time */
             updated: string;
             /** Format: int64 */
@@ -2700,8 +2792,18 @@ export interface components {
             changes: components["schemas"]["DocumentChange"][];
             /** Format: int64 */
             from: number;
+            /** @description Models that differ, to be laid side by side */
+            models: components["schemas"]["DiffModel"][];
             /** Format: int64 */
             to: number;
+        };
+        DiffModel: {
+            from?: components["schemas"]["PartModel"];
+            fromContent?: string;
+            /** @description symbol, land pattern or body */
+            place: string;
+            to?: components["schemas"]["PartModel"];
+            toContent?: string;
         };
         DocumentChange: {
             new?: string;
@@ -3161,6 +3263,36 @@ export interface components {
             /** @enum {string} */
             state: "same" | "missing" | "differs" | "only here";
         };
+        LandMade: {
+            density: string;
+            /** @description What the house's rules say of it */
+            findings: components["schemas"]["ModelFinding"][];
+            landPattern: components["schemas"]["ModelLandPattern"];
+            name: string;
+            svg: string;
+            workings: components["schemas"]["ModelWorking"][];
+        };
+        LandTried: {
+            made: components["schemas"]["LandMade"][];
+        };
+        LandTry: {
+            /** @description Density levels of IPC-7351B; nominal where none is named */
+            densities?: ("most" | "nominal" | "least")[];
+            figures?: components["schemas"]["ModelFigures"];
+            /** @description Hash of an uploaded table of pads */
+            file?: string;
+            /** @description Of the land pattern of a table */
+            name?: string;
+            /** @description A table of pads, pasted */
+            text?: string;
+            /** @enum {string} */
+            theme?: "day" | "night" | "";
+            /**
+             * @description Of a table whose headings name none
+             * @enum {string}
+             */
+            unit?: "mm" | "mil" | "inch" | "µm" | "";
+        };
         Layout: {
             delimiter?: string;
             /** @description utf-8, utf-16le, utf-16be or windows-1252 */
@@ -3479,6 +3611,8 @@ export interface components {
             why: string;
         };
         MergeModels: {
+            /** @description IDs of those that are merged although a board made with them is another */
+            different?: string[];
             /** @description IDs of those that lead to it afterwards */
             gone: string[];
             /** @description ID of the survivor */
@@ -3493,6 +3627,8 @@ export interface components {
             why: string;
         };
         Model: {
+            /** @description Name under which it was asked for, where that one was merged into this */
+            askedAs?: string;
             /** @description What the checks say of the newest content */
             checks: components["schemas"]["ModelFinding"][];
             /** @description Names the drawing exactly: a preview of it never changes */
@@ -3521,7 +3657,7 @@ export interface components {
             signed: components["schemas"]["ModelSign"][];
             states: components["schemas"]["States"];
             status: string;
-            /** @description Models that draw the same */
+            /** @description Models that are the same, or nearly so */
             twins: components["schemas"]["ModelRef"][];
             /** Format: date-time */
             updated: string;
@@ -3581,6 +3717,15 @@ export interface components {
              */
             models: number;
         };
+        ModelDiff: {
+            differences: components["schemas"]["ModelReviewChange"][];
+            /** Format: int64 */
+            from: number;
+            fromContent: string;
+            /** Format: int64 */
+            to: number;
+            toContent: string;
+        };
         ModelEdit: {
             body?: components["schemas"]["ModelBody"];
             fileHash?: string;
@@ -3605,6 +3750,66 @@ export interface components {
             through: boolean;
             /** @description All copper from left to right, mm */
             width: string;
+        };
+        ModelFigure: {
+            at?: components["schemas"]["ModelPoint"];
+            corner?: string;
+            corners?: string[];
+            height: string;
+            points?: components["schemas"]["ModelPoint"][];
+            shape: string;
+            turn?: string;
+            width: string;
+        };
+        ModelFigures: {
+            /** @description Diameter of a ball */
+            ball?: string;
+            /** @description The case from top to bottom */
+            bodyLength?: components["schemas"]["ModelRange"];
+            /** @description The case from left to right */
+            bodyWidth?: components["schemas"]["ModelRange"];
+            /**
+             * Format: int64
+             * @description Of a ball grid
+             */
+            columns?: number;
+            /**
+             * @description Of pins in holes in two rows: numbered round, or across from row to row; round where blank
+             * @enum {string}
+             */
+            count?: "round" | "across" | "";
+            /** @enum {string} */
+            family: "chip" | "cylinder" | "gull wing dual" | "gull wing quad" | "no-lead dual" | "no-lead quad" | "ball grid" | "pins in holes";
+            /** @description How long the part of a terminal is that is soldered */
+            leadLength?: components["schemas"]["ModelRange"];
+            /** @description Width of a terminal; of pins in holes its thickness; of a chip the width of its end */
+            leadWidth?: components["schemas"]["ModelRange"];
+            /** @description Balls that are not there: D4-D9, E4 */
+            missing?: string;
+            /** @description Pattern of the name: {family} {pins} {pitch} {width} {length} {density} */
+            name?: string;
+            /**
+             * Format: int64
+             * @description Terminals, without a thermal pad; of four rows the same number in each unless pinsAcross says otherwise
+             */
+            pins?: number;
+            /** Format: int64 */
+            pinsAcross?: number;
+            pitch?: string;
+            /** @description Of pins in holes in two rows: from row to row */
+            rowSpacing?: string;
+            /**
+             * Format: int64
+             * @description Of a ball grid, or of pins in holes: 1 or 2
+             */
+            rows?: number;
+            /** @description Over the ends of the terminals of the left and right rows */
+            span?: components["schemas"]["ModelRange"];
+            /** @description The same of the upper and lower rows; as span where blank */
+            spanAcross?: components["schemas"]["ModelRange"];
+            /** @description Width of a thermal pad; none where blank */
+            thermalX?: string;
+            thermalY?: string;
         };
         ModelFinding: {
             /** @description What this finding has in common with others, such as unit-missing:resistance */
@@ -3652,6 +3857,7 @@ export interface components {
             density?: string;
             mounting?: string;
             outlines?: components["schemas"]["ModelShape"][];
+            overhang?: boolean;
             pads: components["schemas"]["ModelPad"][];
         };
         ModelLayout: {
@@ -3692,14 +3898,31 @@ export interface components {
                 [key: string]: number;
             };
         };
-        ModelPad: {
-            at: components["schemas"]["ModelPoint"];
+        ModelOpening: {
+            at?: components["schemas"]["ModelPoint"];
             bottom?: boolean;
             corner?: string;
+            corners?: string[];
+            height: string;
+            of: string;
+            points?: components["schemas"]["ModelPoint"][];
+            shape: string;
+            turn?: string;
+            width: string;
+        };
+        ModelPad: {
+            at: components["schemas"]["ModelPoint"];
+            below?: components["schemas"]["ModelFigure"];
+            bottom?: boolean;
+            corner?: string;
+            corners?: string[];
             height: string;
             hole?: string;
+            holeAt?: components["schemas"]["ModelPoint"];
+            holeTurn?: string;
             mask?: string;
             number?: string;
+            openings?: components["schemas"]["ModelOpening"][];
             paste?: string;
             points?: components["schemas"]["ModelPoint"][];
             shape: string;
@@ -3707,6 +3930,7 @@ export interface components {
             turn?: string;
             unplated?: boolean;
             width: string;
+            withMask?: boolean;
             withPaste?: boolean;
         };
         ModelPair: {
@@ -3724,6 +3948,17 @@ export interface components {
             type: string;
             /** Format: int64 */
             unit?: number;
+        };
+        ModelPinColumns: {
+            /** Format: int64 */
+            name: number;
+            numbers: number[];
+            /** Format: int64 */
+            side: number;
+            /** Format: int64 */
+            type: number;
+            /** Format: int64 */
+            unit: number;
         };
         ModelPinDifference: {
             /** @description Name in the list; blank where it has no such pin */
@@ -3751,6 +3986,12 @@ export interface components {
             turnY?: string;
             turnZ?: string;
         };
+        ModelPlacing: {
+            /** @description Boxes allow no other reading */
+            certain: boolean;
+            place: components["schemas"]["ModelPlacement"];
+            what: string;
+        };
         ModelPoint: {
             x: string;
             y: string;
@@ -3759,6 +4000,10 @@ export interface components {
             x: string;
             y: string;
             z: string;
+        };
+        ModelRange: {
+            max: string;
+            min: string;
         };
         ModelRef: {
             /** @description How it is alike, in words */
@@ -3771,6 +4016,11 @@ export interface components {
             uses: number;
             /** Format: int64 */
             version: number;
+        };
+        ModelReviewChange: {
+            from: string;
+            label: string;
+            to: string;
         };
         ModelRow: {
             /** @description Names the drawing exactly: a preview of it never changes */
@@ -3830,6 +4080,10 @@ export interface components {
              */
             revision: number;
         };
+        ModelSitting: {
+            findings: components["schemas"]["FindingFinding"][];
+            placings: components["schemas"]["ModelPlacing"][];
+        };
         ModelSymbol: {
             grid?: string;
             pins: components["schemas"]["ModelPin"][];
@@ -3856,6 +4110,10 @@ export interface components {
         ModelWaive: {
             cause: string;
             why: string;
+        };
+        ModelWorking: {
+            value: string;
+            what: string;
         };
         MovePreview: {
             /** @description The first of them */
@@ -4221,6 +4479,10 @@ export interface components {
             manufacturer: string;
             mpn: string;
             numbers?: components["schemas"]["PartNumber"][];
+            /** @description Identifying parameters of which its record says another value */
+            unlike?: {
+                [key: string]: string;
+            };
         };
         PatternOf: {
             description: string;
@@ -4234,9 +4496,16 @@ export interface components {
             name?: string;
         };
         PinComparison: {
+            columns?: components["schemas"]["ModelPinColumns"];
             /** Format: int64 */
             differ: number;
+            /** @description Of the table; none where it is no table */
+            headings: string[];
             lines: components["schemas"]["ModelPinDifference"][];
+            /** @description The one that was taken */
+            list?: string;
+            /** @description Names of the lists it holds, where there are several: one must be chosen */
+            lists: string[];
             wrong: string[];
         };
         PinRow: {
@@ -4252,15 +4521,19 @@ export interface components {
             what?: string;
         };
         PinsBeside: {
+            /** @description Which column holds what, counted from 0; -1 where none does; as the headings and cells tell where it is not given */
+            columns?: components["schemas"]["ModelPinColumns"];
             file?: string;
+            /** @description Which of several lists: the name of a component or package */
+            list?: string;
             text?: string;
         };
         PinsOnPads: {
             /** @description Pads that no pin goes to */
             bare: string[];
             findings: components["schemas"]["FindingFinding"][];
-            /** @description How the body sits wrong on the land pattern */
-            fit: components["schemas"]["Correction"][];
+            /** @description How the body sits on the land pattern */
+            fit: components["schemas"]["ModelSitting"];
             /** @description Pads marked as free */
             free: string[];
             landPattern?: components["schemas"]["ModelRef"];
@@ -4443,6 +4716,11 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        ReviewColumn: {
+            /** @description Its key on the list of each part, in their order; blank where a part has no such item */
+            items: string[];
+            label: string;
+        };
         ReviewItem: {
             /** @description Who ticked it as it is */
             by: string[];
@@ -4466,6 +4744,9 @@ export interface components {
             by: string;
             /** @description It covers the content as it is now */
             current: boolean;
+        };
+        Reviewed: {
+            things: components["schemas"]["PartBase"][];
         };
         Revision: {
             /** Format: date-time */
@@ -4540,6 +4821,13 @@ export interface components {
         SignIn: {
             login: string;
             password: string;
+        };
+        SignMany: {
+            /** @description The datasheet and page it was laid beside */
+            against: string;
+            /** @description The caller looked at every item; those that are not ticked are */
+            all?: boolean;
+            things: components["schemas"]["PartBase"][];
         };
         SignReview: {
             /** @description The datasheet and page it was laid beside */
@@ -4624,18 +4912,30 @@ export interface components {
             why: string;
         };
         SymbolTried: {
+            columns?: components["schemas"]["ModelPinColumns"];
+            /** @description Of the table; none where it is no table */
+            headings: string[];
+            /** @description The one that was taken */
+            list?: string;
+            /** @description Names of the lists it holds, where there are several: one must be chosen */
+            lists: string[];
             pins: components["schemas"]["ModelListedPin"][];
             svg: string;
-            symbol: components["schemas"]["ModelSymbol"];
+            /** @description None where one of several lists must be chosen first */
+            symbol?: components["schemas"]["ModelSymbol"];
             /** @description Rows that were not read */
             wrong: string[];
         };
         SymbolTry: {
+            /** @description Which column holds what, counted from 0; -1 where none does; as the headings and cells tell where it is not given */
+            columns?: components["schemas"]["ModelPinColumns"];
             /** @description Whose hand-set places are kept */
             earlier?: components["schemas"]["ModelSymbol"];
             /** @description Hash of an uploaded table or IBIS file */
             file?: string;
             layout: components["schemas"]["ModelLayout"];
+            /** @description Which of several lists: the name of a component or package */
+            list?: string;
             name?: string;
             pins?: components["schemas"]["ModelListedPin"][];
             /** @description A pin table, pasted */
@@ -4661,6 +4961,11 @@ export interface components {
             digest: string;
             /** @description Leave out the rows that cannot be taken in */
             leaveBlocked?: boolean;
+        };
+        TakeMergingBack: {
+            /** @description ID of the model that was merged away, or its kind and name: "land pattern: R 0805" */
+            model: string;
+            why: string;
         };
         TakeNewer: {
             /** @description Numbers; all that use it where none is named */
@@ -4711,6 +5016,22 @@ export interface components {
         TickItems: {
             items: string[];
             untick?: boolean;
+        };
+        TickMany: {
+            items: string[];
+            things: components["schemas"]["PartBase"][];
+            untick?: boolean;
+        };
+        TogetherReview: {
+            /** @description What all of them say alike; mine where the caller ticked it on all of them */
+            alike: components["schemas"]["ReviewItem"][];
+            /** @description The other items */
+            differ: components["schemas"]["ReviewColumn"][];
+            /** @description More of them wait than are shown */
+            more?: boolean;
+            /** @description That wait for the caller and have the datasheet, at most 200 */
+            parts: components["schemas"]["Review"][];
+            sheet: components["schemas"]["PartFile"];
         };
         Token: {
             /** Format: date-time */
@@ -4809,6 +5130,8 @@ export interface components {
             models: components["schemas"]["ModelRow"][];
             /** @description Largest difference of a place or size, mm */
             most: string;
+            /** @description What differs in the first that is not the same, in words */
+            what: string[];
         };
         Unread: {
             /** Format: int64 */
@@ -8243,6 +8566,67 @@ export interface operations {
             };
         };
     };
+    "try-land-pattern": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LandTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LandTried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "like-land-patterns": {
         parameters: {
             query?: {
@@ -8871,6 +9255,70 @@ export interface operations {
             };
         };
     };
+    "take-merging-back": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeMergingBack"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mended"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "rename-models": {
         parameters: {
             query?: never;
@@ -9213,6 +9661,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PinComparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "diff-model": {
+        parameters: {
+            query?: {
+                from?: number;
+                to?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelDiff"];
                 };
             };
             /** @description Unauthorized */
@@ -11859,6 +12378,134 @@ export interface operations {
             };
         };
     };
+    "sign-many": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignMany"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reviewed"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tick-many": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickMany"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reviewed"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-sendings": {
         parameters: {
             query?: {
@@ -12762,6 +13409,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Review"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-review-together": {
+        parameters: {
+            query?: {
+                /** @description Hash of the datasheet; the part's first where blank */
+                sheet?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TogetherReview"];
                 };
             };
             /** @description Unauthorized */

@@ -6,6 +6,9 @@ import { forgetAnswers } from '../api/kept';
 import { Toasts } from './toast';
 import { ForAccount } from './unsaved';
 
+// jsdom lays nothing out, and scrolls nowhere.
+Element.prototype.scrollIntoView ??= () => undefined;
+
 export interface Sent {
   method: string;
   path: string;

@@ -10,6 +10,9 @@ export function ForAccount({ id, children }: { id: string; children: ReactNode }
   return <Account.Provider value={id}>{children}</Account.Provider>;
 }
 
+/** Whose page this is. */
+export const useAccount = () => useContext(Account);
+
 const prefix = 'jolly-typed';
 
 /** What was typed into a form and not saved. */

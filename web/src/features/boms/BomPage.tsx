@@ -3,6 +3,7 @@ import { useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
 import { Button, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
+import { Looked } from '../../ui/looked';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
 import { WatchButton } from '../notices';
@@ -56,6 +57,7 @@ export function BomPage() {
   return (
     <>
       <Stale of={bom} />
+      <Looked kind="bom" id={b.id} number={b.name} what={`${b.lines.length} lines`} />
       <PageHead title={b.name} sub={`${b.fileName} · ${b.lines.length} lines · ${b.findings} findings`}>
         <WatchButton of="bom" about={b.id} name={b.name} />
         {may('bom.edit') && clean.length > 0 && (

@@ -3,6 +3,7 @@ import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
+import { Looked } from '../../ui/looked';
 import { useMay } from '../people';
 import { FileStep } from './FileStep';
 import { MapStep } from './MapStep';
@@ -37,6 +38,7 @@ export function IntakePage() {
   return (
     <>
       <Stale of={intake} />
+      <Looked kind="intake" id={i.id} number={i.number} what={`${i.supplier}: ${i.fileName}`} />
       <PageHead
         title={
           <>

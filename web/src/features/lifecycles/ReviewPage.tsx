@@ -1,10 +1,12 @@
 import { useEffect, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { Asked } from '../../ui/asked';
-import { Button, Chip, Dialog, Field, PageHead, Panel, Trouble } from '../../ui/kit';
+import { Button, Chip, Dialog, PageHead, Panel, Trouble } from '../../ui/kit';
+import { SheetPanel, useSheet } from '../../ui/sheet';
 import { useSay } from '../../ui/toast';
 import { Talk } from '../comments';
 import { useMay } from '../people';
+import { SignFields } from './SignFields';
 import { MoveButtons } from './LifePanel';
 import { useQueue, useReview, useSign, useTick, useTurn, type Review } from './queries';
 
@@ -33,6 +35,7 @@ function List({ r }: { r: Review }) {
   const turn = useTurn(r.id);
   const [at, setAt] = useState(0);
   const [signing, setSigning] = useState(false);
+  const sheet = useSheet(r.datasheets);
   const go = (to?: { id: string }) => to && void navigate(`/review/${to.id}${all ? '?all' : ''}`);
   // Whoever ticks quickly is ahead of the service: what was ticked meanwhile is sent together, on the version that came back.
   const [wished, setWished] = useState<Record<string, boolean>>({});
@@ -69,7 +72,6 @@ function List({ r }: { r: Review }) {
     return () => removeEventListener('keydown', onKey);
   }, [after, before, all, navigate]);
   const thing = r.kind === 'part' ? `/parts/${encodeURIComponent(r.number)}` : `/models/${r.id}`;
-  const sheet = r.datasheets[0];
   return (
     <>
       <PageHead
@@ -101,9 +103,12 @@ function List({ r }: { r: Review }) {
             </Button>
           </>
         )}
+        {r.kind === 'part' && r.datasheets.length > 0 && (
+          <Button onClick={() => void navigate(`/review/${r.id}/together`)}>With its series…</Button>
+        )}
         <MoveButtons id={r.id} name={r.number} />
       </PageHead>
-      <div className={`grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 ${sheet ? 'xl:grid-cols-2' : ''}`}>
+      <div className={`grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 ${sheet.sheet ? 'lg:grid-cols-2' : ''}`}>
         <div className="space-y-3">
           <Trouble error={tick.error ?? turn.error} />
           <Panel title="Review list">
@@ -168,33 +173,16 @@ function List({ r }: { r: Review }) {
             </ul>
           </Panel>
         </div>
-        {sheet && (
-          <Panel
-            title={sheet.name}
-            actions={
-              <a
-                className="text-sm underline"
-                target="_blank"
-                rel="noreferrer"
-                href={`/api/v1/files/${sheet.hash}?name=${encodeURIComponent(sheet.name)}`}
-              >
-                In a window of its own
-              </a>
-            }
-          >
-            {r.datasheets.length > 1 && <p className="mb-1 text-sm text-soft">and {r.datasheets.length - 1} more at the part</p>}
-            <p className="text-sm">Lay it beside this list: it opens in a window of its own.</p>
-          </Panel>
-        )}
+        <SheetPanel of={sheet} />
       </div>
-      {signing && <SignDialog r={r} sheet={sheet?.name} onClose={() => setSigning(false)} />}
+      {signing && <SignDialog r={r} laid={sheet.against} onClose={() => setSigning(false)} />}
     </>
   );
 }
 
-function SignDialog({ r: now, sheet, onClose }: { r: Review; sheet?: string; onClose: () => void }) {
+function SignDialog({ r: now, laid, onClose }: { r: Review; laid: string; onClose: () => void }) {
   const [r] = useState(now); // what was looked at
-  const [against, setAgainst] = useState(sheet ?? '');
+  const [against, setAgainst] = useState(laid);
   const [all, setAll] = useState(false);
   const sign = useSign(r.id);
   const say = useSay();
@@ -215,20 +203,7 @@ function SignDialog({ r: now, sheet, onClose }: { r: Review; sheet?: string; onC
           );
         }}
       >
-        <Field
-          label="Laid beside"
-          hint="The datasheet, with its page"
-          required
-          maxLength={500}
-          value={against}
-          onChange={(e) => setAgainst(e.target.value)}
-        />
-        {r.open > 0 && (
-          <label className="flex gap-2 text-sm">
-            <input type="checkbox" required checked={all} onChange={(e) => setAll(e.target.checked)} />I looked at the {r.open} open{' '}
-            {r.open === 1 ? 'item' : 'items'} too
-          </label>
-        )}
+        <SignFields against={against} setAgainst={setAgainst} open={r.open} all={all} setAll={setAll} />
         <Trouble error={sign.error} />
         <Button look="act" type="submit" disabled={sign.isPending}>
           Sign

@@ -3,5 +3,6 @@ export { LifePanel, MoveButtons } from './LifePanel';
 export { LifecyclesPage } from './LifecyclesPage';
 export { QueuePage } from './QueuePage';
 export { ReviewPage } from './ReviewPage';
+export { TogetherPage } from './TogetherPage';
 export { useHeldBy, useStates } from './queries';
 export { Trail } from './Trail';

@@ -181,8 +181,8 @@ it('asks whoever signs whether the open items were looked at', async () => {
   show(<ReviewPage />, '/review/p1', '/review/:id');
   await userEvent.click(await screen.findByRole('button', { name: 'Sign…' }));
   const against = screen.getByLabelText('Laid beside');
-  expect(against).toHaveProperty('value', 'reg.pdf');
-  await userEvent.type(against, ', page 2');
+  expect(against).toHaveProperty('value', 'reg.pdf, page 1');
+  await userEvent.type(against, ' and 2');
   await userEvent.click(screen.getByRole('checkbox', { name: 'I looked at the 1 open item too' }));
   await userEvent.click(screen.getByRole('button', { name: 'Sign' }));
   await waitFor(() => expect(sent).toHaveLength(1));
@@ -190,7 +190,7 @@ it('asks whoever signs whether the open items were looked at', async () => {
     method: 'POST',
     path: '/things/p1/review/signature',
     match: '"7"',
-    body: { against: 'reg.pdf, page 2', all: true },
+    body: { against: 'reg.pdf, page 1 and 2', all: true },
   });
 });
 

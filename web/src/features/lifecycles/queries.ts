@@ -78,6 +78,22 @@ export function useSign(id: string) {
   );
 }
 
+/** The lists of all that waits for me and shares a datasheet with a part, side by side. */
+export function useTogether(id: string) {
+  return useQuery({
+    queryKey: ['together', id],
+    queryFn: () => take(api.GET('/api/v1/things/{key}/review/together', { params: { path: { key: id }, query: {} } })),
+  });
+}
+
+export function useTickMany() {
+  return useWrite((body: Schemas['TickMany']) => take(api.POST('/api/v1/reviews/ticks', { body })));
+}
+
+export function useSignMany() {
+  return useWrite((body: Schemas['SignMany']) => take(api.POST('/api/v1/reviews/signatures', { body })));
+}
+
 export function useTurn(id: string) {
   return useWrite((v: { version: number; letGo: boolean }) =>
     take(

@@ -5,11 +5,12 @@ import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Stale } from '../../ui/asked';
 import { Button, Chip, Dialog, Empty, Field, PageHead, Panel, Select, Trouble } from '../../ui/kit';
+import { preview } from '../../ui/previews';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { ModelTabs } from './ModelList';
-import { deliver, preview, useDeed, type Delivery, parts } from './queries';
+import { deliver, useDeed, type Delivery, parts } from './queries';
 
 type Delivered = Delivery['models'][number];
 
@@ -118,13 +119,13 @@ export function DeliveryPage() {
 interface Wish {
   take: 'new' | 'skip' | string; // or the ID of a model of the library
   name: string;
-  correct: boolean;
+  way: number;
 }
 
 function wishFor(m: Delivered): Wish {
   const same = m.same[0];
-  const exact = same && same.revision > 0 && (same.how === 'draws the same' || same.how === 'is the same file');
-  return { take: m.used ? 'skip' : exact ? same.id : 'new', name: m.house ?? m.name, correct: m.fit.length > 0 };
+  const exact = same && same.revision > 0 && (same.how === 'is the same' || same.how === 'is the same file');
+  return { take: m.used || m.twin ? 'skip' : exact ? same.id : 'new', name: m.house ?? m.name, way: certain(m) ? 1 : 0 };
 }
 
 /** Choosing what becomes of each model of a delivery. */
@@ -152,7 +153,7 @@ export function Use({ d, onUsed }: { d: Delivery; onUsed?: () => void }) {
               const w = wishes[m.key];
               if (!w || w.take === 'skip') return [];
               if (w.take !== 'new') return [{ key: m.key, reuse: w.take }];
-              return [{ key: m.key, name: w.name, correct: w.correct ? m.fit[m.fit.length - 1]?.place : undefined }];
+              return [{ key: m.key, name: w.name, correct: m.fit.placings[w.way - 1]?.place }];
             }),
           },
         }),
@@ -236,12 +237,22 @@ function ModelWish({ d, m, wish, onChange }: { d: Delivery; m: Delivered; wish: 
           <Chip tone="good">the library has it</Chip> {m.same[0]?.name} {m.same[0]?.how}, used by {parts(m.same[0]?.uses ?? 0)}
         </p>
       )}
+      {m.twin && (
+        <p className="text-sm">
+          <Chip tone="good">twin</Chip> The same as {d.models.find((o) => o.key === m.twin)?.name} of this delivery: it is taken once.
+        </p>
+      )}
+      {m.asked && (
+        <p className="text-sm">
+          <Chip tone="open">which one?</Chip> {m.asked}
+        </p>
+      )}
       {m.named && (
         <p className="text-sm">
           <Chip tone="open">name taken</Chip> The library has another drawing of this name.
         </p>
       )}
-      {m.fit.map((f) => (
+      {m.fit.findings.map((f) => (
         <p key={f.cause} className="text-sm">
           <Chip tone="bad">{f.cause.replace('body-', '')}</Chip> {f.what}
         </p>
@@ -273,10 +284,20 @@ function ModelWish({ d, m, wish, onChange }: { d: Delivery; m: Delivered; wish: 
             onChange={(e) => onChange({ name: e.target.value })}
           />
         )}
-        {wish.take === 'new' && m.fit.length > 0 && (
+        {wish.take === 'new' && m.fit.placings.length > 0 && !certain(m) && (
+          <Select label="How the body sits" value={String(wish.way)} onChange={(e) => onChange({ way: Number(e.target.value) })}>
+            <option value="0">as it came</option>
+            {m.fit.placings.map((p, i) => (
+              <option key={p.what} value={i + 1}>
+                {p.what}
+              </option>
+            ))}
+          </Select>
+        )}
+        {wish.take === 'new' && certain(m) && (
           <label className="flex gap-2 text-sm">
-            <input type="checkbox" checked={wish.correct} onChange={(e) => onChange({ correct: e.target.checked })} />
-            Correct it: {m.fit.map((f) => f.mend).join(', ')}
+            <input type="checkbox" checked={wish.way === 1} onChange={(e) => onChange({ way: e.target.checked ? 1 : 0 })} />
+            Correct it: {m.fit.findings.map((f) => f.mend).join(', ')}
           </label>
         )}
       </div>
@@ -308,16 +329,43 @@ function Files({ d, attach, setAttach }: { d: Delivery; attach: string[]; setAtt
               {f.path}
             </a>{' '}
             {f.what}
-            {f.wrong.slice(0, 5).map((w) => (
-              <span key={w} className="block pl-4 text-amber">
-                ▲ {w}
-              </span>
-            ))}
+            <Sentences all={f.wrong} mark="▲" tone="text-amber" more="not read" />
+            <Sentences all={f.said} mark="◆" tone="text-soft" more="said of it" />
           </li>
         ))}
       </ul>
     </Panel>
   );
+}
+
+/** Sentences about a file: the first ones, and the others when they are asked for. */
+function Sentences({ all, mark, tone, more }: { all: string[]; mark: string; tone: string; more: string }) {
+  const most = 5;
+  const line = (text: string) => (
+    <span key={text} className={`block pl-4 ${tone}`}>
+      <span aria-hidden>{mark} </span>
+      {text}
+    </span>
+  );
+  return (
+    <>
+      {all.slice(0, most).map(line)}
+      {all.length > most && (
+        <details className={`pl-4 ${tone}`}>
+          <summary className="cursor-pointer">
+            {all.length - most} more {more}
+          </summary>
+          {all.slice(most).map(line)}
+        </details>
+      )}
+    </>
+  );
+}
+
+/** The one way that puts a body right beyond doubt. */
+function certain(m: Schemas['DeliveredModel']) {
+  const ways = m.fit.placings;
+  return ways.length === 1 && ways[0]?.certain ? ways[0] : undefined;
 }
 
 /** A library of many becomes an intake: each drawing once, a row for each symbol. */
@@ -353,7 +401,7 @@ function LibraryButton({ d }: { d: Delivery }) {
             }}
           >
             <p className="text-sm">
-              Each symbol becomes a row with what was written on it. Symbols and land patterns that draw the same are kept once, and those
+              Each symbol becomes a row with what was written on it. Symbols and land patterns that are the same are kept once, and those
               that the library has are reused.
             </p>
             <Field label="Whose library" required maxLength={80} value={supplier} onChange={(e) => setSupplier(e.target.value)} />

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { api, based, take, upload } from '../../api/client';
 import { Button, Dialog, Field, TextArea, Trouble } from '../../ui/kit';
+import { Reading, type Choice } from './PinReading';
 import { useDeed, type Kind, type Model } from './queries';
 
 export function EditDialog({ model, onClose }: { model: Model; onClose: () => void }) {
@@ -104,10 +105,17 @@ export function SignDialog({ model, against: start = '', onClose }: { model: Mod
 
 export function CompareDialog({ model, onClose }: { model: Model; onClose: () => void }) {
   const [text, setText] = useState('');
-  const compare = useDeed(async (file?: File) => {
-    const kept = file ? await upload(file) : undefined;
+  const [hash, setHash] = useState('');
+  const [choice, setChoice] = useState<Choice>({});
+  const compare = useDeed(async ({ file, chosen }: { file?: File; chosen: Choice }) => {
+    const kept = file ? (await upload(file)).hash : hash;
+    setHash(kept);
+    setChoice(chosen);
     return take(
-      api.POST('/api/v1/models/{id}/compare-pins', { params: { path: { id: model.id } }, body: kept ? { file: kept.hash } : { text } }),
+      api.POST('/api/v1/models/{id}/compare-pins', {
+        params: { path: { id: model.id } },
+        body: { ...(kept ? { file: kept } : { text }), ...chosen },
+      }),
     );
   });
   return (
@@ -118,19 +126,31 @@ export function CompareDialog({ model, onClose }: { model: Model; onClose: () =>
           rows={5}
           placeholder={'Pin\tName\tType\n1\tVDD\tpower'}
           value={text}
-          onChange={(e) => setText(e.target.value)}
+          onChange={(e) => {
+            setText(e.target.value);
+            setHash('');
+          }}
         />
         <div className="flex items-end gap-3">
-          <Button look="act" disabled={!text.trim()} onClick={() => compare.mutate(undefined)}>
+          <Button look="act" disabled={!text.trim()} onClick={() => compare.mutate({ chosen: {} })}>
             Compare
           </Button>
-          <Field label="or a table or IBIS file" type="file" onChange={(e) => e.target.files?.[0] && compare.mutate(e.target.files[0])} />
+          <Field
+            label="or a table or IBIS file"
+            type="file"
+            onChange={(e) => e.target.files?.[0] && compare.mutate({ file: e.target.files[0], chosen: {} })}
+          />
         </div>
         <Trouble error={compare.error} />
         {compare.data && (
           <>
+            <Reading r={compare.data} choice={choice} onChoose={(chosen) => compare.mutate({ chosen })} />
             <p className="text-sm font-semibold">
-              {compare.data.differ === 0 ? '✓ All pins agree.' : `▲ ${compare.data.differ} of ${compare.data.lines.length} lines differ.`}
+              {compare.data.lines.length === 0
+                ? 'Nothing is compared yet.'
+                : compare.data.differ === 0
+                  ? '✓ All pins agree.'
+                  : `▲ ${compare.data.differ} of ${compare.data.lines.length} lines differ.`}
             </p>
             {compare.data.wrong.map((w) => (
               <p key={w} className="text-sm text-amber">

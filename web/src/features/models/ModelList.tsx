@@ -4,9 +4,10 @@ import { Link, useNavigate, useSearchParams } from 'react-router';
 import { api, take, upload } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Button, Chip, Dialog, Empty, Field, PageHead, Select, State, Trouble } from '../../ui/kit';
+import { preview } from '../../ui/previews';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
-import { kinds, preview, useDeed, type Kind, type Row, parts } from './queries';
+import { kinds, useDeed, type Kind, type Row, parts } from './queries';
 
 const columns: Column<Row>[] = [
   { key: 'name', head: 'Name', width: 260, grow: true, cell: (m) => <span className="font-semibold">{m.name}</span> },
@@ -28,6 +29,7 @@ export function ModelTabs({ at }: { at: string }) {
     '/models/checks': 'Checks',
     '/models/twins': 'Twins',
     '/models/make-symbol': 'Make a symbol',
+    '/models/make-land-pattern': 'Make a land pattern',
   };
   return (
     <nav aria-label="Models" className="flex flex-wrap gap-x-4 border-b border-line bg-sheet px-4">
@@ -138,7 +140,7 @@ export function ModelCard({ m }: { m: Row }) {
       </p>
       <p className="flex flex-wrap items-center gap-1 text-xs">
         <State of={m.status} more={m.revision ? String(m.revision) : ''} /> {m.uses > 0 && <span>{parts(m.uses)}</span>}
-        {m.findings > 0 && <Chip tone="open">{m.findings} findings</Chip>}
+        {m.findings > 0 && <Chip tone="open">{m.findings === 1 ? '1 finding' : `${m.findings} findings`}</Chip>}
       </p>
     </Link>
   );

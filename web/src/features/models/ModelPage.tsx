@@ -4,28 +4,38 @@ import { Link, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Stale } from '../../ui/asked';
-import { Button, Chip, Empty, Field, LifeState, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { Button, Chip, Dialog, Empty, Field, LifeState, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { preview } from '../../ui/previews';
+import { Looked } from '../../ui/looked';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { Talk } from '../comments';
 import { LifePanel, MoveButtons, Trail } from '../lifecycles';
 import { WatchButton } from '../notices';
 import { CompareDialog, EditDialog, SignDialog } from './ModelDialogs';
+import { RevisionsDialog } from './RevisionsDialog';
 import { Solid } from './Solid';
-import { preview, useDeed, type Model, parts } from './queries';
+import { useDeed, type Model, parts } from './queries';
 
 const forms: Record<string, string[]> = {
   symbol: ['own', 'edif'],
-  'land pattern': ['own', 'ipc2581'],
+  'land pattern': ['own', 'ipc2581', 'pad-table'],
   body: ['own', 'step'],
   'pin map': ['own'],
+};
+const named: Record<string, string> = {
+  own: 'our own form',
+  edif: 'EDIF',
+  ipc2581: 'IPC-2581',
+  'pad-table': 'table of pads',
+  step: 'STEP',
 };
 
 export function ModelPage() {
   const { id = '' } = useParams();
   const model = useQuery({ queryKey: ['model', id], queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id } } })) });
   const may = useMay();
-  const [open, setOpen] = useState<'edit' | 'sign' | 'compare'>();
+  const [open, setOpen] = useState<'edit' | 'sign' | 'compare' | 'revisions'>();
   if (model.error && !model.data) return <div className="p-4"><Trouble error={model.error} /></div>; // prettier-ignore
   const m = model.data;
   if (!m) return <Empty title="One moment…" />;
@@ -35,6 +45,7 @@ export function ModelPage() {
   return (
     <>
       <Stale of={model} />
+      <Looked kind="model" id={m.id} number={m.name} what={m.kind} />
       <PageHead
         title={m.name}
         sub={
@@ -42,9 +53,11 @@ export function ModelPage() {
             {m.kind} · {m.what} <LifeState of={m.states.status} more={m.revision ? `revision ${m.states.label}` : ''} />{' '}
             {m.states.draft && <Chip tone="open">beside it: {m.states.draft.word}</Chip>}
             {m.mergedTo && <Chip tone="open">merged into {m.mergedTo}</Chip>}
+            {m.askedAs && <Chip tone="open">{m.askedAs} was merged into it</Chip>}
           </span>
         }
       >
+        {m.mergedTo && may('model.release') && <TakeBack model={m} />}
         {may('model.edit') && (
           <Button
             onClick={() => setOpen('edit')}
@@ -79,7 +92,7 @@ export function ModelPage() {
             <p className="flex flex-wrap gap-3 text-sm">
               {(forms[m.kind] ?? []).map((form) => (
                 <a key={form} className="underline" download href={`/api/v1/models/${m.id}/file?form=${form}`}>
-                  {form === 'own' ? 'our own form' : form.toUpperCase()}
+                  {named[form] ?? form}
                 </a>
               ))}
               {content?.fileHash && (
@@ -90,7 +103,10 @@ export function ModelPage() {
             </p>
             {content?.note && <p className="mt-2 text-sm">{content.note}</p>}
           </Panel>
-          <Panel title="Revisions">
+          <Panel
+            title="Revisions"
+            actions={m.revisions.length + (m.draft ? 1 : 0) > 1 && <Button onClick={() => setOpen('revisions')}>Compare…</Button>}
+          >
             {m.revisions.length === 0 && <p className="text-sm text-soft">Not released yet.</p>}
             <ol className="text-sm">
               {m.revisions.map((r) => (
@@ -116,6 +132,7 @@ export function ModelPage() {
       </div>
       {open === 'edit' && <EditDialog model={m} onClose={() => setOpen(undefined)} />}
       {open === 'sign' && <SignDialog model={m} onClose={() => setOpen(undefined)} />}
+      {open === 'revisions' && <RevisionsDialog model={m} onClose={() => setOpen(undefined)} />}
       {open === 'compare' && <CompareDialog model={m} onClose={() => setOpen(undefined)} />}
     </>
   );
@@ -205,6 +222,45 @@ function Twins({ model }: { model: Model }) {
         Merge twins
       </Link>
     </Panel>
+  );
+}
+
+/** A merging is taken back: the model is one of its own again, and the parts that took the survivor with it get it back. */
+function TakeBack({ model }: { model: Model }) {
+  const say = useSay();
+  const [open, setOpen] = useState(false);
+  const [why, setWhy] = useState('');
+  const back = useDeed(
+    () => take(api.POST('/api/v1/model-merges/taken-back', { body: { model: model.id, why } })),
+    (r) => {
+      say(
+        `${model.name} is one of its own again. Parts that got it back: ${r.parts.length}.${r.left.length > 0 ? ` Left: ${r.left.join('; ')}.` : ''}`,
+      );
+      setOpen(false);
+    },
+  );
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Take the merging back…</Button>
+      <Dialog open={open} title={`Take back that ${model.name} was merged`} onClose={() => setOpen(false)}>
+        <form
+          className="space-y-3"
+          onSubmit={(e) => {
+            e.preventDefault();
+            back.mutate(undefined);
+          }}
+        >
+          <p className="text-sm">
+            The parts that took {model.mergedTo} with that merging, and still hold it, get {model.name} back as a new draft.
+          </p>
+          <Field label="Why" required maxLength={500} value={why} onChange={(e) => setWhy(e.target.value)} />
+          <Trouble error={back.error} />
+          <Button look="act" type="submit" disabled={back.isPending}>
+            Take it back
+          </Button>
+        </form>
+      </Dialog>
+    </>
   );
 }
 

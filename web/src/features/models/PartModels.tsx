@@ -4,9 +4,9 @@ import { api, take, type Schemas } from '../../api/client';
 import { useQuery } from '@tanstack/react-query';
 import { Drawing } from '../../ui/drawing';
 import { Dialog, Panel, Trouble } from '../../ui/kit';
+import { previewOf } from '../../ui/previews';
 import { useMay } from '../people';
 import { DropZone, Use } from './Deliveries';
-import { previewOf } from './queries';
 
 /** A part's symbol, land pattern and body side by side; what is missing stands out. */
 export function PartDrawings({

@@ -4,13 +4,15 @@ import { Link, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Stale } from '../../ui/asked';
-import { Button, Chip, Empty, Field, PageHead, Panel, Select, State, Trouble } from '../../ui/kit';
+import { Button, Chip, Empty, Field, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { previewOf } from '../../ui/previews';
+import { SheetChoice, SheetPage, useSheet } from '../../ui/sheet';
 import { useSay } from '../../ui/toast';
 import { Offer, useTyped } from '../../ui/unsaved';
 import { useMay } from '../people';
 import { SignDialog } from './ModelDialogs';
 import { Solid } from './Solid';
-import { previewOf, useDeed } from './queries';
+import { useDeed } from './queries';
 
 type Pins = Schemas['PinsOnPads'];
 
@@ -66,7 +68,7 @@ function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) 
   const may = useMay();
   const [note, setNote] = useState('body corrected');
   const [here, setHere] = useState(false);
-  const last = p.fit[p.fit.length - 1];
+  const ways = p.fit.placings;
   const land = useQuery({
     queryKey: ['model', p.landPattern?.id],
     queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id: p.landPattern?.id ?? '' } } })),
@@ -78,48 +80,50 @@ function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) 
     enabled: !!body,
   });
   const place = useDeed(
-    () =>
+    (way: Schemas['ModelPlacing']) =>
       take(
         api.POST('/api/v1/parts/{key}/body', {
           params: { path: { key: p.part }, header: based(p.version) },
-          body: { place: last?.place as Schemas['ModelPlacement'], onlyHere: here, note: note || undefined },
+          body: { place: way.place, onlyHere: here, note: note || undefined },
         }),
       ),
-    () => say('The body sits as proposed.'),
+    () => say('The body sits as chosen.'),
   );
   const board = `/api/v1/parts/${encodeURIComponent(p.part)}/board?v=${p.version}`;
   const model = solid.data?.draft ?? solid.data?.released;
   return (
     <Panel title={`${p.landPattern?.name}${body ? ` with ${body.name}` : ''}`}>
-      <div className={last ? 'grid grid-cols-2 gap-2' : ''}>
+      <div className={ways.length > 0 ? 'grid grid-cols-2 gap-2' : ''}>
         <figure>
           <div className="h-64">
             <Drawing src={board} alt={`The body as it sits on ${p.landPattern?.name}`} />
           </div>
-          {last && <figcaption className="text-center text-xs text-soft">as it is</figcaption>}
+          {ways.length > 0 && <figcaption className="text-center text-xs text-soft">as it is</figcaption>}
         </figure>
-        {last && (
-          <figure>
+        {ways.map((w, i) => (
+          <figure key={w.what}>
             <div className="h-64">
-              <Drawing src={`${board}&corrected=1`} alt="The body as it would sit after the correction" />
+              <Drawing src={`${board}&placing=${i + 1}`} alt={`The body as it would sit: ${w.what}`} />
             </div>
-            <figcaption className="text-center text-xs text-soft">corrected</figcaption>
+            <figcaption className="space-y-1 text-center text-xs text-soft">
+              <span className="block">{w.certain ? 'as it belongs' : w.what}</span>
+              {may('model.edit') && (
+                <Button look="act" type="button" disabled={place.isPending} onClick={() => place.mutate(w)}>
+                  {w.certain ? `Correct: ${p.fit.findings.map((f) => f.mend).join(', ')}` : `It is so: ${w.what}`}
+                </Button>
+              )}
+            </figcaption>
           </figure>
-        )}
+        ))}
       </div>
-      {p.fit.map((f) => (
+      {p.fit.findings.map((f) => (
         <p key={f.cause} className="mt-1 flex items-start gap-2 text-sm">
           <State of={f.severity} /> <span>{f.what}</span>
         </p>
       ))}
-      {last && may('model.edit') && (
-        <form
-          className="mt-2 flex flex-wrap items-end gap-3"
-          onSubmit={(e) => {
-            e.preventDefault();
-            place.mutate(undefined);
-          }}
-        >
+      {ways.length > 1 && <p className="mt-1 text-sm">◆ Boxes allow several readings: whoever knows the part says which is meant.</p>}
+      {ways.length > 0 && may('model.edit') && (
+        <div className="mt-2 flex flex-wrap items-end gap-3">
           {may('model.release') && (
             <Field
               label="Release note of the correction"
@@ -132,12 +136,9 @@ function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) 
             <input type="checkbox" checked={here} onChange={(e) => setHere(e.target.checked)} />
             on this land pattern only
           </label>
-          <Button look="act" type="submit" disabled={place.isPending}>
-            Correct: {p.fit.map((f) => f.mend).join(', ')}
-          </Button>
-        </form>
+        </div>
       )}
-      {body && last === undefined && <p className="mt-1 text-sm">✓ The body sits on its pads, as far as boxes tell.</p>}
+      {body && p.fit.findings.length === 0 && <p className="mt-1 text-sm">✓ The body sits on its pads, as far as boxes tell.</p>}
       <Trouble error={place.error} />
       {model?.fileHash && land.data && (
         <Solid
@@ -154,10 +155,8 @@ function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) 
 /** The pins beside the datasheet's page, for going through them one by one and signing that one did. */
 function Beside({ p, sheets }: { p: Pins; sheets: Schemas['PartContent']['datasheets'] }) {
   const may = useMay();
-  const [hash, setHash] = useState('');
-  const [page, setPage] = useState('1');
   const [signing, setSigning] = useState(false);
-  const sheet = sheets.find((s) => s.hash === hash);
+  const sheet = useSheet(sheets, false);
   const symbol = useQuery({
     queryKey: ['model', p.symbol?.id],
     queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id: p.symbol?.id ?? '' } } })),
@@ -166,17 +165,7 @@ function Beside({ p, sheets }: { p: Pins; sheets: Schemas['PartContent']['datash
   return (
     <>
       <div className="flex flex-wrap items-end gap-3">
-        {sheets.length > 0 && (
-          <Select label="Datasheet beside the pins" value={hash} onChange={(e) => setHash(e.target.value)}>
-            <option value="">none</option>
-            {sheets.map((s) => (
-              <option key={s.hash} value={s.hash}>
-                {s.name}
-              </option>
-            ))}
-          </Select>
-        )}
-        {sheet && <Field label="Page" type="number" min={1} value={page} onChange={(e) => setPage(e.target.value)} />}
+        <SheetChoice of={sheet} label="Datasheet beside the pins" none />
         {may('model.edit') && symbol.data && symbol.data.revision > 0 && (
           <Button onClick={() => setSigning(true)}>Sign the check of the symbol…</Button>
         )}
@@ -186,20 +175,11 @@ function Beside({ p, sheets }: { p: Pins; sheets: Schemas['PartContent']['datash
           </p>
         ))}
       </div>
-      <div className={sheet ? 'grid gap-3 lg:grid-cols-2' : ''}>
+      <div className={sheet.sheet ? 'grid gap-3 lg:grid-cols-2' : ''}>
         <MapPanel p={p} />
-        {sheet && (
-          <iframe
-            key={page}
-            title={`${sheet.name}, page ${page}`}
-            className="h-[36rem] w-full rounded border border-line"
-            src={`/api/v1/files/${sheet.hash}/pdf#page=${page}`}
-          />
-        )}
+        <SheetPage of={sheet} />
       </div>
-      {signing && symbol.data && (
-        <SignDialog model={symbol.data} against={sheet ? `${sheet.name}, page ${page}` : ''} onClose={() => setSigning(false)} />
-      )}
+      {signing && symbol.data && <SignDialog model={symbol.data} against={sheet.against} onClose={() => setSigning(false)} />}
     </>
   );
 }

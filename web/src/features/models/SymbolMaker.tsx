@@ -4,6 +4,7 @@ import { useNavigate, useSearchParams } from 'react-router';
 import { api, based, take, upload, type Schemas } from '../../api/client';
 import { Button, Empty, Field, PageHead, Panel, Select, TextArea, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
+import { Reading, type Choice } from './PinReading';
 import { ModelTabs } from './ModelList';
 import { useDeed, type Model } from './queries';
 
@@ -45,10 +46,11 @@ function Maker({ was }: { was?: Model }) {
     earlier?.pins.map((p) => ({ number: p.number, name: p.name, type: p.type, unit: p.unit ? earlier.units?.[p.unit - 1] : '' })),
   );
   const [layout, setLayout] = useState<Schemas['ModelLayout']>({ order: 'function', byUnit: (earlier?.units?.length ?? 0) > 1 });
+  const [choice, setChoice] = useState<Choice>({});
   const [note, setNote] = useState('made from the pin table');
   const night = document.documentElement.dataset.theme === 'dark';
   const asked = useDeferredValue(
-    JSON.stringify(pins ? { pins, layout, earlier } : file ? { file, layout, earlier } : { text, layout, earlier }),
+    JSON.stringify(pins ? { pins, layout, earlier } : file ? { file, layout, earlier, ...choice } : { text, layout, earlier, ...choice }),
   );
   const tried = useQuery({
     queryKey: ['symbol-try', asked, night],
@@ -100,6 +102,7 @@ function Maker({ was }: { was?: Model }) {
                   setText(e.target.value);
                   setPins(undefined);
                   setFile('');
+                  setChoice({});
                 }}
               />
               <Field
@@ -107,7 +110,7 @@ function Maker({ was }: { was?: Model }) {
                 type="file"
                 onChange={(e) => {
                   const f = e.target.files?.[0];
-                  if (f) void upload(f).then((k) => (setPins(undefined), setFile(k.hash)));
+                  if (f) void upload(f).then((k) => (setPins(undefined), setChoice({}), setFile(k.hash)));
                 }}
               />
               <div className="flex flex-wrap items-end gap-3">
@@ -120,7 +123,11 @@ function Maker({ was }: { was?: Model }) {
                   <option value="number">by number</option>
                 </Select>
                 <label className="flex gap-2 pb-1 text-sm">
-                  <input type="checkbox" checked={!!layout.oneSide} onChange={(e) => setLayout({ ...layout, oneSide: e.target.checked })} />
+                  <input
+                    type="checkbox"
+                    checked={!!layout.oneSide}
+                    onChange={(e) => setLayout({ ...layout, oneSide: e.target.checked, order: e.target.checked ? 'number' : 'function' })}
+                  />
                   all on one side
                 </label>
                 <label className="flex gap-2 pb-1 text-sm">
@@ -130,6 +137,7 @@ function Maker({ was }: { was?: Model }) {
               </div>
             </div>
           </Panel>
+          {!pins && tried.data && <Reading r={tried.data} choice={choice} onChoose={setChoice} />}
           <Trouble error={tried.error} />
           {tried.data?.wrong.map((w) => (
             <p key={w} className="text-sm text-amber">
@@ -197,7 +205,7 @@ function Maker({ was }: { was?: Model }) {
           )}
         </div>
         <div className="space-y-3">
-          {tried.data ? (
+          {tried.data?.symbol ? (
             <Panel title="As it will be">
               <img
                 className="mx-auto max-h-[70vh]"

@@ -4,10 +4,11 @@ import { Link, useSearchParams } from 'react-router';
 import { api, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Button, Dialog, Empty, Field, PageHead, Panel, Select, Trouble } from '../../ui/kit';
+import { preview } from '../../ui/previews';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { ModelTabs } from './ModelList';
-import { preview, useDeed, parts } from './queries';
+import { useDeed, parts } from './queries';
 
 type Cluster = Schemas['Twins'];
 
@@ -21,7 +22,7 @@ export function TwinsPage() {
   const clusters = twins.data?.clusters ?? [];
   return (
     <>
-      <PageHead title="Twins" sub="Models that draw the same, or land patterns whose pads differ by less than 0.05 mm">
+      <PageHead title="Twins" sub="Models that are the same on a board, or nearly so: what differs is said">
         <Select label="Kind" hideLabel value={kind} onChange={(e) => setParams(e.target.value ? { kind: e.target.value } : {})}>
           <option value="">symbols and land patterns</option>
           <option>symbol</option>
@@ -44,14 +45,9 @@ function ClusterPanel({ cluster }: { cluster: Cluster }) {
   const may = useMay();
   const [keep, setKeep] = useState(cluster.models[0]?.id ?? '');
   const [merging, setMerging] = useState(false);
-  const how = cluster.exact
-    ? 'draw the same'
-    : cluster.most === '0'
-      ? 'have the same pads'
-      : `have the same pads within ${cluster.most} mm`;
   return (
     <Panel
-      title={`${cluster.models.length} ${cluster.kind}s ${how}`}
+      title={`${cluster.models.length} ${cluster.kind}s ${cluster.exact ? 'are the same' : 'are nearly the same'}`}
       actions={
         may('model.release') && (
           <Button look="act" onClick={() => setMerging(true)}>
@@ -60,6 +56,11 @@ function ClusterPanel({ cluster }: { cluster: Cluster }) {
         )
       }
     >
+      {!cluster.exact && (
+        <p className="mb-2 text-sm">
+          <span aria-hidden>◆ </span>What differs: {cluster.what.join('; ')}.
+        </p>
+      )}
       <ul className="grid grid-cols-[repeat(auto-fill,minmax(11rem,1fr))] gap-2">
         {cluster.models.map((m) => (
           <li key={m.id} className={`rounded border p-2 text-sm ${keep === m.id ? 'border-water bg-tint' : 'border-line'}`}>
@@ -88,6 +89,7 @@ function MergeDialog({ cluster, keep, onClose }: { cluster: Cluster; keep: strin
   const say = useSay();
   const [why, setWhy] = useState('');
   const [all, setAll] = useState(true);
+  const [different, setDifferent] = useState<string[]>([]);
   const survivor = cluster.models.find((m) => m.id === keep);
   const gone = cluster.models.filter((m) => m.id !== keep);
   const users = gone.reduce((n, m) => n + m.uses, 0);
@@ -100,6 +102,7 @@ function MergeDialog({ cluster, keep, onClose }: { cluster: Cluster; keep: strin
             gone: gone.map((m) => m.id),
             why,
             moveAll: all,
+            different,
             versions: Object.fromEntries(cluster.models.map((m) => [m.id, m.version])),
           },
         }),
@@ -122,9 +125,21 @@ function MergeDialog({ cluster, keep, onClose }: { cluster: Cluster; keep: strin
           {gone.map((m) => m.name).join(', ')} will lead to <strong>{survivor?.name}</strong>. What is released stays as it was.
         </p>
         {!cluster.exact && (
-          <p className="text-sm text-amber">
-            ▲ They do not draw quite the same: the largest difference of the pads is {cluster.most} mm, and outlines may differ.
-          </p>
+          <fieldset className="text-sm">
+            <legend className="text-amber">
+              ▲ Not all are the same as the survivor. Those that differ are merged only where you say so:
+            </legend>
+            {gone.map((m) => (
+              <label key={m.id} className="flex gap-2">
+                <input
+                  type="checkbox"
+                  checked={different.includes(m.id)}
+                  onChange={(e) => setDifferent((was) => (e.target.checked ? [...was, m.id] : was.filter((id) => id !== m.id)))}
+                />
+                {m.name} although it may differ: {parts(m.uses)}
+              </label>
+            ))}
+          </fieldset>
         )}
         <label className="flex gap-2 text-sm">
           <input type="checkbox" checked={all} onChange={(e) => setAll(e.target.checked)} />

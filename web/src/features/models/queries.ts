@@ -8,22 +8,6 @@ export type Delivery = Schemas['Delivery'];
 
 export const kinds: Kind[] = ['symbol', 'land pattern', 'body'];
 
-/** The address of a model's preview; the content's ID makes it one that never changes. */
-export function preview(id: string, content?: string, small = false): string {
-  const q = new URLSearchParams();
-  if (content) q.set('content', content);
-  if (small) q.set('small', '1');
-  return `/api/v1/models/${id}/preview?${q}`;
-}
-
-/** The drawing of the revision that a part names, with the letter of its designators. */
-export function previewOf(m: { id: string; revision: number }, letter = ''): string {
-  const q = new URLSearchParams();
-  if (m.revision > 0) q.set('revision', String(m.revision));
-  if (letter) q.set('letter', letter);
-  return `/api/v1/models/${m.id}/preview?${q}`;
-}
-
 /** A change after which everything on the page is asked for anew. */
 export function useDeed<In, Out>(fn: (x: In) => Promise<Out>, done?: (x: Out) => void) {
   const queries = useQueryClient();

@@ -3,6 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { Link, useParams } from 'react-router';
 import { ApiError, type Schemas } from '../../api/client';
 import { Button, Chip, Dialog, Empty, LifeState, PageHead, Panel, State } from '../../ui/kit';
+import { Looked } from '../../ui/looked';
 import { useSay } from '../../ui/toast';
 import { Talk } from '../comments';
 import { LifePanel, MoveButtons, Trail, useHeldBy } from '../lifecycles';
@@ -45,6 +46,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
   const still = draft && !draft.change ? draft : undefined; // a state in which content does not change
   return (
     <>
+      <Looked kind="part" id={p.id} number={p.number} what={content.description} />
       <PageHead
         title={
           <>
@@ -114,7 +116,17 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
                       <tr key={s.manufacturer + s.mpn} className="border-t border-line/60">
                         <td className="py-1 pr-3">{s.manufacturer}</td>
                         <td className="pr-3 font-semibold">{s.mpn}</td>
-                        <td>{s.numbers?.map((n) => `${n.supplier} ${n.number}`).join('; ')}</td>
+                        <td>
+                          {s.numbers?.map((n) => `${n.supplier} ${n.number}`).join('; ')}
+                          {s.unlike && (
+                            <Chip tone="bad">
+                              not equal:{' '}
+                              {Object.entries(s.unlike)
+                                .map(([key, text]) => `${drawer?.slots.find((x) => x.key === key)?.label ?? key} ${text}`)
+                                .join(', ')}
+                            </Chip>
+                          )}
+                        </td>
                       </tr>
                     ))}
                   </tbody>

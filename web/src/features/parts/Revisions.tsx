@@ -1,7 +1,9 @@
 import { useState } from 'react';
 import { ApiError, type Schemas } from '../../api/client';
-import { Button, Dialog, Field, LifeState, Panel, Select, Trouble } from '../../ui/kit';
+import { Button, Dialog, Field, LifeState, Panel, Trouble } from '../../ui/kit';
+import { Differences, DrawnBeside, revisionName, useTwoRevisions } from '../../ui/beside';
 import { Moved } from '../../ui/moved';
+import { preview } from '../../ui/previews';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { useDiff, useGoBack, type Part } from './queries';
@@ -40,28 +42,27 @@ export function Revisions({ part, onCompare, onBack }: { part: Part; onCompare: 
 }
 
 export function CompareDialog({ part, onClose }: { part: Part; onClose: () => void }) {
-  const sides = [...(part.draft ? [0] : []), ...part.revisions.map((r) => r.number)];
-  const [from, setFrom] = useState(sides[1] ?? 0);
-  const [to, setTo] = useState(sides[0] ?? 0);
+  const { from, to, choices } = useTwoRevisions(part);
   const diff = useDiff(part.id, from, to, true);
-  const name = (n: number) => (n === 0 ? 'draft' : `revision ${n}`);
-  const choice = (label: string, v: number, set: (n: number) => void) => (
-    <Select label={label} value={v} onChange={(e) => set(Number(e.target.value))}>
-      {sides.map((n) => (
-        <option key={n} value={n}>
-          {name(n)}
-        </option>
-      ))}
-    </Select>
-  );
+  const name = revisionName;
   return (
     <Dialog open wide title={`Compare revisions of ${part.number}`} onClose={onClose}>
-      <div className="mb-3 flex gap-3">
-        {choice('From', from, setFrom)}
-        {choice('To', to, setTo)}
-      </div>
+      {choices}
       <Trouble error={diff.error} />
       {diff.data && <Changes changes={diff.data.changes} from={name(from)} to={name(to)} />}
+      {diff.data?.models.map((m) => {
+        const side = (of: typeof m.from, at: string, content?: string, beside?: string) => ({
+          title: `${at}: ${of ? `${of.name}, revision ${of.revision}` : `no ${m.place}`}`,
+          src: of && content ? preview(of.id, content, false, beside) : undefined,
+          alt: `${m.place} of ${at}`,
+        });
+        return (
+          <section key={m.place} className="mt-3">
+            <h3 className="mb-1 font-semibold first-letter:uppercase">{m.place}</h3>
+            <DrawnBeside sides={[side(m.from, name(from), m.fromContent, m.toContent), side(m.to, name(to), m.toContent, m.fromContent)]} />
+          </section>
+        );
+      })}
     </Dialog>
   );
 }
@@ -133,27 +134,6 @@ export function BackDialog({ part: now, revision, onClose }: { part: Part; revis
 }
 
 export function Changes({ changes, from, to }: { changes: Schemas['DocumentChange'][]; from: string; to: string }) {
-  if (changes.length === 0) return <p className="text-sm">No difference.</p>;
-  return (
-    <table className="w-full text-sm">
-      <thead>
-        <tr className="text-left text-xs text-soft">
-          <th className="py-1">Field</th>
-          <th>{from}</th>
-          <th>{to}</th>
-        </tr>
-      </thead>
-      <tbody>
-        {changes.map((c) => (
-          <tr key={c.path} className="border-t border-line">
-            <th scope="row" className="py-1 pr-3 text-left font-medium">
-              {c.path.replace(/^values\./, '')}
-            </th>
-            <td className="pr-3">{c.old ?? <span className="text-soft">blank</span>}</td>
-            <td>{c.new ?? <span className="text-soft">blank</span>}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
-  );
+  const rows = changes.map((c) => ({ label: c.path.replace(/^values\./, ''), from: c.old, to: c.new }));
+  return <Differences head="Field" from={from} to={to} rows={rows} />;
 }

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { Asked } from '../../ui/asked';
 import { Button, Dialog, Field, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { Looked } from '../../ui/looked';
 import { Moved } from '../../ui/moved';
 import { useSay } from '../../ui/toast';
 import { waited } from '../../ui/waited';
@@ -50,6 +51,7 @@ function One({ w }: { w: Want }) {
   ];
   return (
     <>
+      <Looked kind="want" id={w.id} number={w.number} what={w.what} />
       <PageHead
         title={
           <>

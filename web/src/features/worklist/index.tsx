@@ -4,6 +4,7 @@ import { api, based, take, type Schemas } from '../../api/client';
 import { Asked } from '../../ui/asked';
 import { Button, Chip, Empty, PageHead, Panel, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { useLooked } from '../../ui/looked';
 import { pageOfThing } from '../../ui/pages';
 import { waited } from '../../ui/waited';
 import { useCabinet } from '../cabinet/queries';
@@ -41,6 +42,7 @@ const all: Record<string, string> = {
 export function WorklistPage() {
   const list = useQuery({ queryKey: ['worklist'], queryFn: () => take(api.GET('/api/v1/worklist')) });
   const cabinet = useCabinet();
+  const looked = useLooked();
   const empty = cabinet.data !== undefined && cabinet.data.drawers.length === 0;
   return (
     <>
@@ -50,10 +52,10 @@ export function WorklistPage() {
       ) : (
         <Asked of={list}>
           {(w) =>
-            w.kinds.length === 0 ? (
+            w.kinds.length + looked.length === 0 ? (
               <Empty title="Nothing waits for you">Look something up: / goes to the search box.</Empty>
             ) : (
-              <div className="grid min-h-0 flex-1 content-start items-start gap-3 overflow-auto p-4 lg:grid-cols-2">
+              <div className="min-h-0 flex-1 gap-3 overflow-auto p-4 *:mb-3 *:break-inside-avoid lg:columns-2">
                 {w.kinds.map((k) => (
                   <Panel
                     key={k.key}
@@ -82,6 +84,21 @@ export function WorklistPage() {
                     </ul>
                   </Panel>
                 ))}
+                {looked.length > 0 && (
+                  <Panel title="Looked at last">
+                    <ul className="text-sm">
+                      {looked.map((s) => (
+                        <li key={s.id} className="flex flex-wrap items-baseline gap-2 border-t border-line/60 py-1 first:border-t-0">
+                          <Link className="min-w-24 font-semibold underline" to={pageOfThing(s) ?? '/parts'}>
+                            {s.number}
+                          </Link>
+                          <span className="min-w-32 flex-1">{s.what}</span>
+                          <span className="w-16 text-right text-xs text-soft">{waited(new Date(s.at).toISOString())}</span>
+                        </li>
+                      ))}
+                    </ul>
+                  </Panel>
+                )}
               </div>
             )
           }

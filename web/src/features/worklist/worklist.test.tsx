@@ -1,9 +1,11 @@
 // @vitest-environment jsdom
 import '../../ui/absolute';
-import { screen, waitFor } from '@testing-library/react';
+import { render, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
+import { Looked } from '../../ui/looked';
 import { apart, service, show } from '../../ui/testing';
+import { ForAccount } from '../../ui/unsaved';
 import { WorklistPage } from '.';
 
 apart();
@@ -67,4 +69,27 @@ it('tells whoever may not choose drawers who does', async () => {
   show(<WorklistPage />);
   expect(await screen.findByText('A librarian does this.')).toBeTruthy();
   expect(screen.queryByRole('button')).toBeNull();
+});
+
+it('shows what one looked at last, the latest first, and nobody else’s', async () => {
+  const on = (account: string, node: React.ReactNode) => render(<ForAccount id={account}>{node}</ForAccount>);
+  for (let n = 1; n <= 14; n++) on('a', <Looked kind="part" id={`p${n}`} number={`EW R/${n}`} what={`RES ${n} kΩ`} />);
+  on('a', <Looked kind="bom" id="b1" number="Tide gauge B" what="51 lines" />);
+  on('a', <Looked kind="part" id="p9" number="EW R/9" what="RES 9.1 kΩ" />);
+  on('b', <Looked kind="part" id="x" number="SOMEBODY-ELSES" what="" />);
+  service([], { '/worklist': { kinds: [] }, '/cabinet': cabinet });
+  show(<WorklistPage />);
+  const panel = (await screen.findByText('Looked at last')).closest('section');
+  const links = within(panel as HTMLElement).getAllByRole('link');
+  expect(links.map((l) => l.getAttribute('href')).slice(0, 3)).toEqual(['/parts/EW%20R%2F9', '/boms/b1', '/parts/EW%20R%2F14']);
+  expect(links).toHaveLength(12);
+  expect(screen.getByText('RES 9.1 kΩ')).toBeTruthy();
+  expect(screen.queryByText('SOMEBODY-ELSES')).toBeNull();
+});
+
+it('shows no page for what was kept and cannot be read', async () => {
+  localStorage.setItem('jolly-looked|a', '[1, {"id": 3}, null');
+  service([], { '/worklist': { kinds: [] }, '/cabinet': cabinet });
+  show(<WorklistPage />);
+  expect(await screen.findByText('Nothing waits for you')).toBeTruthy();
 });

@@ -1,0 +1,129 @@
+package main
+
+import (
+	"fmt"
+	"strings"
+	"time"
+
+	"jollydrawer/core/model"
+	"jollydrawer/core/model/modeltest"
+	"jollydrawer/formats/edif"
+	"jollydrawer/formats/formatstest"
+	"jollydrawer/formats/ipc2581"
+)
+
+// reading is how many files of a form were read as what they were made from, or with something said, or refused; less counts those that
+// came in as something else and said nothing.
+type reading struct{ equal, said, refused, less int }
+
+func (r *reading) count(want, got *model.Content, said, wrong int) {
+	switch {
+	case wrong > 0:
+		r.refused++
+	case said > 0:
+		r.said++
+	case model.Same(want, got):
+		r.equal++
+	default:
+		r.less++
+	}
+}
+
+// readingDrawings reads files that other programs might have written, of which it is known what they hold; every fourth of them holds
+// something that no reader here knows.
+func readingDrawings(n int) error {
+	var land, symbol reading
+	harm := func(i int, where string) func(string) string {
+		return func(at string) string {
+			if i%4 == 3 && at == where {
+				return map[bool]string{true: "<Unheard of='1'/>", false: " (unheardOf 1)"}[strings.HasPrefix(where, "P") || where == "LandPattern"]
+			}
+			return ""
+		}
+	}
+	begin := time.Now()
+	for i := range n {
+		d := formatstest.NewIPC2581(uint64(i))
+		want := &model.Content{Kind: model.KindLand, Land: d.Land()}
+		want.Normalise()
+		f, err := ipc2581.Read(d.File("L", want.Land, harm(i, []string{"Pad", "LandPattern", "PadStackDef"}[i/4%3])))
+		if err != nil {
+			return err
+		}
+		got := &model.Content{Kind: model.KindLand, Land: &model.LandPattern{}}
+		said := 0
+		if len(f.Packages) > 0 {
+			got.Land, said = f.Packages[0].Land, len(f.Packages[0].Said)
+			got.Normalise()
+		}
+		land.count(want, got, said, len(f.Wrong))
+	}
+	landTook := time.Since(begin)
+	begin = time.Now()
+	for i := range n {
+		d := formatstest.NewEDIF(uint64(i))
+		want := &model.Content{Kind: model.KindSymbol, Symbol: d.Symbol()}
+		f, err := edif.Read(d.File("S", want.Symbol, harm(i, []string{"port", "portImplementation", "symbol"}[i/4%3])))
+		if err != nil {
+			return err
+		}
+		got := &model.Content{Kind: model.KindSymbol, Symbol: &model.Symbol{}}
+		said := 0
+		if len(f.Cells) > 0 {
+			got.Symbol, said = f.Cells[0].Symbol, len(f.Cells[0].Said)
+			got.Normalise()
+		}
+		want.Normalise()
+		symbol.count(want, got, said, len(f.Wrong))
+	}
+	fmt.Printf("\n%d files of each form as other programs might write them, a quarter with something unheard of\n", n)
+	for _, r := range []struct {
+		form string
+		reading
+		took time.Duration
+	}{{"IPC-2581", land, landTook}, {"EDIF", symbol, time.Since(begin)}} {
+		fmt.Printf("  %-10s %5d equal, %4d with something said, %4d refused with a reason, %d silently less (aim 0); %.2f ms each, made and read\n", r.form, r.equal, r.said, r.refused, r.less, float64(r.took.Microseconds())/float64(n)/1000)
+	}
+	return nil
+}
+
+// pairsAndSeats holds sameness and fit against pairs and bodies of which the right answer is known.
+func pairsAndSeats(n int) {
+	m := modeltest.New(77)
+	same, falsely, missed, said := 0, 0, 0, 0
+	for range n {
+		p := m.Pair()
+		got := model.Same(p.A, p.B)
+		switch {
+		case p.Same && !got:
+			missed++
+		case got && !p.Same:
+			falsely++
+		case !got && model.Compare(p.A, p.B, model.MM/20).Near:
+			said++
+		}
+		if p.Same {
+			same++
+		}
+	}
+	fmt.Printf("\n%d pairs of drawings, %d of them the same\n  falsely the same %d (aim 0), missed %.1f %% (aim at most 2), of the others %d near with words for what differs\n", n, same, falsely, 100*float64(missed)/float64(same), said)
+	right, asked, lost, wrongly, fine := 0, 0, 0, 0, 0
+	for range n {
+		s := m.Seat()
+		sits := model.Fit(s.Body, "b", s.Land)
+		_, certain := sits.Certain()
+		switch {
+		case certain && s.Near(s.Put(sits)):
+			right++
+		case certain:
+			wrongly++
+		case len(sits.Findings) > 0:
+			asked++
+		case s.Wrong:
+			lost++
+		default:
+			fine++
+		}
+	}
+	fmt.Printf("\n%d bodies on land patterns\n  corrected rightly %d, asked or said %d, nothing to say %d, missed %d, wrongly corrected %d (aim 0)\n", n, right, asked, fine, lost, wrongly)
+}
