@@ -1,9 +1,11 @@
 // @vitest-environment jsdom
-import { cleanup, render, screen, waitFor, within } from '@testing-library/react';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { cleanup, fireEvent, render, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { createMemoryRouter, Link, RouterProvider } from 'react-router';
 import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { useAct } from '../api/write';
 import { Asked } from './asked';
 import { Choose } from './choose';
 import { Button, Dialog, Field, PageHead } from './kit';
@@ -160,6 +162,48 @@ describe('what is typed', () => {
       expect(screen.queryByText(/You typed changes/), end).toBeNull();
       cleanup();
     }
+  });
+  it('is saved once, also when its form is drawn anew before the answer is there', async () => {
+    // The change arrives by the feed while the answer to its own call is on its way.
+    const user = userEvent.setup();
+    const said: string[] = [];
+    let answer: (x: string) => void = () => undefined;
+    function Table({ version }: { version: number }) {
+      const { kept, typed, settled } = useTyped<string>('table', version);
+      const save = useAct({ mutationFn: () => new Promise<string>((done) => (answer = done)) });
+      return (
+        <>
+          <Offer kept={kept} version={version} what="the table" onDrop={settled} onTake={() => undefined} />
+          <input aria-label="text" onChange={(e) => typed(e.target.value)} />
+          <button onClick={() => save.mutate(undefined, { onSuccess: (x) => (said.push(x), settled()) })}>Save</button>
+        </>
+      );
+    }
+    function Room() {
+      const [version, setVersion] = useState(1);
+      return (
+        <>
+          <Table key={version} version={version} />
+          <button onClick={() => setVersion(2)}>it changed</button>
+        </>
+      );
+    }
+    const queries = new QueryClient();
+    const router = createMemoryRouter([{ path: '/', element: <Room /> }]);
+    render(
+      <QueryClientProvider client={queries}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>,
+    );
+    await user.type(screen.getByLabelText('text'), 'x');
+    fireEvent(window, new Event('pagehide')); // writes what is typed at once
+    await user.click(screen.getByText('Save'));
+    await user.click(screen.getByText('it changed'));
+    expect(screen.getByText(/You typed changes/)).toBeTruthy();
+    answer('in force');
+    await waitFor(() => expect(said).toEqual(['in force']));
+    expect(screen.queryByText(/You typed changes/)).toBeNull();
+    expect(localStorage.length).toBe(0);
   });
   it('is asked about before its page is left', async () => {
     const user = userEvent.setup();

@@ -25,6 +25,9 @@ export interface Kept<T> {
 
 const nameOf = (account: string, form: string) => [prefix, account, form].join('|');
 
+/** The forms on this page that may offer what was kept, by the name it is kept under. */
+const forms = new Map<string, Set<() => void>>();
+
 function read<T>(account: string, form: string): Kept<T> | undefined {
   try {
     const text = localStorage.getItem(nameOf(account, form));
@@ -93,8 +96,17 @@ export function useTyped<T>(form: string, version: number): Editor<T> {
     open.current = false;
     clearTimeout(wait.current);
     localStorage.removeItem(name);
-    setKept(undefined);
     setChanged(false);
+    // Also where the form was drawn anew in the meantime, by its own change: what was saved is not offered again.
+    for (const drop of forms.get(name) ?? []) drop();
+  }, [name]);
+  useEffect(() => {
+    const drop = () => setKept(undefined);
+    const same = forms.get(name) ?? new Set();
+    forms.set(name, same.add(drop));
+    return () => {
+      same.delete(drop);
+    };
   }, [name]);
 
   useEffect(() => {

@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, upload, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 
 export type BOM = Schemas['BOM'];
 export type Line = Schemas['BOMLine'];
@@ -15,7 +16,7 @@ export function useBom(key: string) {
 
 export function useBringBom() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: async (v: { name: string; file: File }) => {
       const f = await upload(v.file);
       return take(api.POST('/api/v1/boms', { body: { name: v.name, fileHash: f.hash, fileName: f.name } }));
@@ -26,7 +27,7 @@ export function useBringBom() {
 
 export function useChoose(key: string) {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (v: { id: string; version: number; body: Schemas['BOMChoices'] }) =>
       take(api.POST('/api/v1/boms/{key}/choices', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
     onSuccess: (b) => queries.setQueryData(['bom', key], b),
@@ -36,7 +37,7 @@ export function useChoose(key: string) {
 
 export function useSayColumns(key: string) {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (v: { id: string; columns: ColumnRole[] }) =>
       take(api.POST('/api/v1/boms/{key}/columns', { params: { path: { key: v.id } }, body: { columns: v.columns } })),
     onSuccess: (b) => queries.setQueryData(['bom', key], b),
@@ -45,7 +46,7 @@ export function useSayColumns(key: string) {
 
 export function useSayEnding() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (e: { maker: string; letters: string }) =>
       take(api.POST('/api/v1/mpn-endings', { body: { maker: e.maker, ending: e.letters } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['bom'] }),

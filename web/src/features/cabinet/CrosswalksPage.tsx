@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { api, ApiError, based, take, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 import { Button, Empty, PageHead, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { Offer, useTyped } from '../../ui/unsaved';
@@ -110,7 +111,7 @@ function Editor({
   const queries = useQueryClient();
   const may = useMay();
   const say = useSay();
-  const apply = useMutation({
+  const apply = useAct({
     mutationFn: () => take(api.PUT('/api/v1/crosswalks', { params: { header: based(base.version) }, body: { text: value } })),
     onSuccess: (c) => {
       say(`The crosswalk of ${c.supplier} is applied as revision ${c.revision}.`);

@@ -1,5 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 
 export type Cabinet = Schemas['Cabinet'];
 export type Drawer = Schemas['Drawer'];
@@ -27,11 +28,11 @@ export function useHistory() {
 }
 
 export function usePreview() {
-  return useMutation({ mutationFn: (body: Change) => take(api.POST('/api/v1/cabinet/preview', { body })) });
+  return useAct({ mutationFn: (body: Change) => take(api.POST('/api/v1/cabinet/preview', { body })) });
 }
 
 export function useTryPatterns(drawer: string) {
-  return useMutation({
+  return useAct({
     mutationFn: (body: Schemas['PatternTry']) =>
       take(api.POST('/api/v1/drawers/{key}/patterns', { params: { path: { key: drawer } }, body })),
   });
@@ -40,7 +41,7 @@ export function useTryPatterns(drawer: string) {
 /** Makes a change that was previewed and waits for its job. */
 export function useChange() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: async ({ version, body }: { version: number; body: Change }) => {
       let job = await take(api.POST('/api/v1/cabinet/changes', { params: { header: based(version) }, body }));
       while (job.state === 'waiting' || job.state === 'running') {

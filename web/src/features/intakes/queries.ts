@@ -1,5 +1,6 @@
-import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, upload, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 import { usePagesInView } from '../../ui/paging';
 
 export type Intake = Schemas['Intake'];
@@ -67,7 +68,7 @@ export function useIntakeDeeds(id: string) {
   const queries = useQueryClient();
   const refresh = () => queries.invalidateQueries({ queryKey: ['intake', id] });
   return {
-    takeBack: useMutation({
+    takeBack: useAct({
       mutationFn: (v: { version: number; why: string }) =>
         take(
           api.POST('/api/v1/intakes/{id}/take-back', {
@@ -77,14 +78,14 @@ export function useIntakeDeeds(id: string) {
         ),
       onSuccess: refresh,
     }),
-    again: useMutation({
+    again: useAct({
       mutationFn: () => take(api.POST('/api/v1/intakes/{id}/again', { params: { path: { id } } })),
     }),
-    fetch: useMutation({
+    fetch: useAct({
       mutationFn: () => take(api.POST('/api/v1/intakes/{id}/datasheets', { params: { path: { id } } })),
       onSuccess: refresh,
     }),
-    choice: useMutation({
+    choice: useAct({
       mutationFn: (body: Schemas['IntakeNewChoice']) => take(api.POST('/api/v1/cabinet/choices', { body })),
       onSuccess: () => queries.invalidateQueries(),
     }),
@@ -97,7 +98,7 @@ export function useSuppliers() {
 
 export function useOpenIntake() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: async (v: { supplier: string; file: File }) => {
       const f = await upload(v.file);
       return take(api.POST('/api/v1/intakes', { body: { supplier: v.supplier, fileHash: f.hash, fileName: f.name } }));
@@ -108,7 +109,7 @@ export function useOpenIntake() {
 
 export function useEditIntake(id: string) {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (v: { version: number; body: Schemas['IntakeEdit'] }) =>
       take(api.POST('/api/v1/intakes/{id}/edits', { params: { path: { id }, header: based(v.version) }, body: v.body })),
     onSuccess: (i) => queries.setQueryData(['intake', id], i),
@@ -117,7 +118,7 @@ export function useEditIntake(id: string) {
 
 export function useTakeIn(id: string) {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (v: { version: number; digest: string; leaveBlocked: boolean }) =>
       take(
         api.POST('/api/v1/intakes/{id}/take-in', {
@@ -147,7 +148,7 @@ export function useJob(id: string | undefined) {
 }
 
 export function useStopJob() {
-  return useMutation({ mutationFn: (id: string) => take(api.POST('/api/v1/jobs/{id}/stop', { params: { path: { id } } })) });
+  return useAct({ mutationFn: (id: string) => take(api.POST('/api/v1/jobs/{id}/stop', { params: { path: { id } } })) });
 }
 
 export type Rule = Schemas['CrosswalkRule'];

@@ -1,7 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { api, based, take, type Schemas } from '../../api/client';
-import { useWrite } from '../../api/write';
+import { useAct, useWrite } from '../../api/write';
 import { useCabinet } from '../cabinet/queries';
 
 export type Life = Schemas['Life'];
@@ -45,7 +45,7 @@ export function useMove() {
 }
 
 export function usePreviewMoves() {
-  return useMutation({ mutationFn: (body: Schemas['MoveThings']) => take(api.POST('/api/v1/moves/preview', { body })) });
+  return useAct({ mutationFn: (body: Schemas['MoveThings']) => take(api.POST('/api/v1/moves/preview', { body })) });
 }
 
 export function useWaive(id: string) {
@@ -106,7 +106,7 @@ export function useTurn(id: string) {
 }
 
 export function usePreview() {
-  return useMutation({ mutationFn: (text: string) => take(api.POST('/api/v1/lifecycles/preview', { body: { text } })) });
+  return useAct({ mutationFn: (text: string) => take(api.POST('/api/v1/lifecycles/preview', { body: { text } })) });
 }
 
 export function useApply() {

@@ -1,5 +1,6 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useQueryClient } from '@tanstack/react-query';
 import { api, take, upload, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 
 export type Model = Schemas['Model'];
 export type Row = Schemas['ModelRow'];
@@ -11,7 +12,7 @@ export const kinds: Kind[] = ['symbol', 'land pattern', 'body'];
 /** A change after which everything on the page is asked for anew. */
 export function useDeed<In, Out>(fn: (x: In) => Promise<Out>, done?: (x: Out) => void) {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: fn,
     onSuccess: (x: Out) => {
       void queries.invalidateQueries();

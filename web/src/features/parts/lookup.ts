@@ -1,7 +1,8 @@
-import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useCallback, useMemo } from 'react';
 import { useSearchParams } from 'react-router';
 import { api, take, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 import { usePagesInView } from '../../ui/paging';
 import type { PartRow } from './queries';
 
@@ -118,7 +119,7 @@ export function useViews() {
 
 export function useSaveView() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (body: Schemas['ViewEdit']) => take(api.POST('/api/v1/views', { body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['views'] }),
   });
@@ -126,7 +127,7 @@ export function useSaveView() {
 
 export function useDropView() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (id: string) => take(api.DELETE('/api/v1/views/{id}', { params: { path: { id } } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['views'] }),
   });

@@ -1,6 +1,6 @@
-import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
-import { useWrite } from '../../api/write';
+import { useAct, useWrite } from '../../api/write';
 
 export type Part = Schemas['Part'];
 export type PartRow = Schemas['PartRow'];
@@ -53,7 +53,7 @@ export function useSaveDraft(key: string) {
 
 /** What a text or a record says of one part; nothing is saved. */
 export function useReadPart() {
-  return useMutation({ mutationFn: (body: Schemas['ReadPart']) => take(api.POST('/api/v1/part-readings', { body })) });
+  return useAct({ mutationFn: (body: Schemas['ReadPart']) => take(api.POST('/api/v1/part-readings', { body })) });
 }
 
 export function useRecords(number: string) {

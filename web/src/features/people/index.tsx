@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useForm } from 'react-hook-form';
 import { api, ApiError, setCsrf, take, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 import { Button, Field, Trouble } from '../../ui/kit';
 
 /** Who is signed in; null for nobody. */
@@ -29,7 +30,7 @@ export function useMay() {
 
 export function useSignOut() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: () => take(api.DELETE('/api/v1/session')),
     onSuccess: () => {
       setCsrf(undefined);
@@ -43,7 +44,7 @@ export function useSignOut() {
 export function SignInForm({ login, onDone }: { login?: string; onDone?: () => void }) {
   const queries = useQueryClient();
   const form = useForm<Schemas['SignIn']>({ defaultValues: { login: login ?? '', password: '' } });
-  const signIn = useMutation({
+  const signIn = useAct({
     mutationFn: (body: Schemas['SignIn']) => take(api.POST('/api/v1/session', { body })),
     onSuccess: (me) => {
       setCsrf(me.csrf);

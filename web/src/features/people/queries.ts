@@ -1,6 +1,6 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, type Schemas } from '../../api/client';
-import { useWrite } from '../../api/write';
+import { useAct, useWrite } from '../../api/write';
 
 export function useGroups() {
   return useQuery({ queryKey: ['groups'], queryFn: () => take(api.GET('/api/v1/groups')) });
@@ -26,7 +26,7 @@ export function useDropGroup() {
 
 export function useAddAccount() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (body: Schemas['NewAccount']) => take(api.POST('/api/v1/accounts', { body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['accounts'] }),
   });
@@ -34,7 +34,7 @@ export function useAddAccount() {
 
 export function useChangeAccount() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (v: { id: string; body: Schemas['AccountChange'] }) =>
       take(api.PATCH('/api/v1/accounts/{id}', { params: { path: { id: v.id } }, body: v.body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['accounts'] }),
@@ -42,7 +42,7 @@ export function useChangeAccount() {
 }
 
 export function useChangePassword() {
-  return useMutation({ mutationFn: (body: Schemas['OwnPassword']) => take(api.POST('/api/v1/me/password', { body })) });
+  return useAct({ mutationFn: (body: Schemas['OwnPassword']) => take(api.POST('/api/v1/me/password', { body })) });
 }
 
 export function useTokens() {
@@ -51,7 +51,7 @@ export function useTokens() {
 
 export function useAddToken() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (body: Schemas['NewToken']) => take(api.POST('/api/v1/tokens', { body })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['tokens'] }),
   });
@@ -59,7 +59,7 @@ export function useAddToken() {
 
 export function useDropToken() {
   const queries = useQueryClient();
-  return useMutation({
+  return useAct({
     mutationFn: (id: string) => take(api.DELETE('/api/v1/tokens/{id}', { params: { path: { id } } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['tokens'] }),
   });

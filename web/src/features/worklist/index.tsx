@@ -1,6 +1,7 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { Link } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
+import { useAct } from '../../api/write';
 import { Asked } from '../../ui/asked';
 import { Button, Chip, Empty, PageHead, Panel, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
@@ -113,7 +114,7 @@ function FirstSteps({ version }: { version: number }) {
   const may = useMay();
   const queries = useQueryClient();
   const say = useSay();
-  const starter = useMutation({
+  const starter = useAct({
     mutationFn: () =>
       take(
         api.PUT('/api/v1/cabinet', { params: { header: based(version) }, body: { text: 'format: jolly-cabinet/1\nbuiltOn: starter\n' } }),
