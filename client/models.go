@@ -123,3 +123,8 @@ func (c *Client) ModelFile(ctx context.Context, id, form string) (io.ReadCloser,
 func (c *Client) ModelPreview(ctx context.Context, id, theme string) (io.ReadCloser, error) {
 	return c.stream(ctx, "/models/"+seg(id)+"/preview", url.Values{"theme": {theme}})
 }
+
+// TryDrawing makes changes to a drawing for looking at them.
+func (c *Client) TryDrawing(ctx context.Context, in wire.DrawingTry) (wire.DrawingTried, error) {
+	return post[wire.DrawingTried](ctx, c, "/drawing-tries", in)
+}

@@ -57,6 +57,27 @@ func (c *Content) SVG(o Preview) []byte {
 	return d.done(c.Name)
 }
 
+// Sketch is the drawing as it is shown while somebody changes it: SVG, and which part of the plane it shows as left, lower, right and upper
+// side in millimetres. What is shown grows by steps, so that the picture does not shift at each change, and holds the origin.
+func (c *Content) Sketch(o Preview, step Length) (svg []byte, view [4]float64) {
+	d := c.draw(o)
+	const around = 2
+	d.box.TakeBox(Box{Min: Point{-around * step, -around * step}, Max: Point{around * step, around * step}, Some: true})
+	lower := func(l Length) Length { return -outward(-l, step) }
+	d.box.TakeBox(Box{Min: Point{lower(d.box.Min.X), lower(d.box.Min.Y)}, Max: Point{outward(d.box.Max.X, step), outward(d.box.Max.Y, step)}, Some: true})
+	b := d.shown()
+	return d.done(c.Name), [4]float64{b.Min.X.Millimetres(), b.Min.Y.Millimetres(), b.Max.X.Millimetres(), b.Max.Y.Millimetres()}
+}
+
+// outward is the next whole number of steps that is not less than l.
+func outward(l, step Length) Length {
+	n := l / step
+	if n*step < l {
+		n++
+	}
+	return n * step
+}
+
 // Extent is the box that the drawing needs.
 func (c *Content) Extent(o Preview) Box { return c.draw(o).box }
 
@@ -74,19 +95,26 @@ func (c *Content) draw(o Preview) *canvas {
 }
 
 func (c *canvas) done(title string) []byte {
-	if !c.box.Some {
-		c.box.Take(Point{})
-		c.box.Take(Point{10 * MM, 5 * MM})
-	}
-	margin := max(c.box.Width(), c.box.Height())/20 + MM/10
-	x, y := c.box.Min.X-margin, -c.box.Max.Y-margin
-	w, h := c.box.Width()+2*margin, c.box.Height()+2*margin
+	b := c.shown()
+	x, y, w, h := b.Min.X, -b.Max.Y, b.Width(), b.Height()
 	var out strings.Builder
 	fmt.Fprintf(&out, `<svg xmlns="http://www.w3.org/2000/svg" viewBox="%s %s %s %s" width="%s" height="%s" role="img" font-family="ui-monospace,DejaVu Sans Mono,monospace" stroke-linecap="round" stroke-linejoin="round"><title>%s</title>`,
 		mm(x), mm(y), mm(w), mm(h), trimmed(640), trimmed(640*float64(h)/float64(w)), safe(title))
 	out.WriteString(c.b.String())
 	out.WriteString("</svg>\n")
 	return []byte(out.String())
+}
+
+// shown is the box of what is drawn with a margin.
+func (c *canvas) shown() Box {
+	b := c.box
+	if !b.Some {
+		b.Take(Point{})
+		b.Take(Point{10 * MM, 5 * MM})
+	}
+	margin := max(b.Width(), b.Height())/20 + MM/10
+	b.Min, b.Max = b.Min.Add(Point{-margin, -margin}), b.Max.Add(Point{margin, margin})
+	return b
 }
 
 // safe escapes text and drops what XML 1.0 does not allow in a document.

@@ -184,6 +184,9 @@ func (s *Server) models(api huma.API) {
 	register(s, api, http.MethodPost, "/land-pattern-tries", "try-land-pattern", "models", "Land patterns made from the figures of a package or from a table of pads, for looking at them", func(ctx context.Context, c deed.Call, in *asked[wire.LandTry]) (wire.LandTried, error) {
 		return v.Models.TryLand(ctx, c, in.Body)
 	})
+	register(s, api, http.MethodPost, "/drawing-tries", "try-drawing", "models", "What a symbol or land pattern becomes by changes to it, as a table and a picture", func(ctx context.Context, c deed.Call, in *asked[wire.DrawingTry]) (wire.DrawingTried, error) {
+		return v.Fitting.TryDrawing(ctx, c, in.Body)
+	})
 	register(s, api, http.MethodPost, "/symbol-tries", "try-symbol", "models", "A symbol made from a pin table, for looking at it", func(ctx context.Context, c deed.Call, in *asked[wire.SymbolTry]) (wire.SymbolTried, error) {
 		return v.Models.TrySymbol(ctx, c, in.Body)
 	})

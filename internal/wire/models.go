@@ -5,6 +5,7 @@ import (
 
 	"jollydrawer/core/finding"
 	"jollydrawer/core/model"
+	"jollydrawer/core/model/redraw"
 )
 
 // ModelEdit is the whole content of a model's draft. Where no drawing is given, it is read from the file.
@@ -253,6 +254,32 @@ type LandMade struct {
 	model.Made
 	Findings []ModelFinding `json:"findings" doc:"What the house's rules say of it"`
 	SVG      string         `json:"svg"`
+}
+
+// DrawingTry asks what a symbol or land pattern becomes by changes to it.
+type DrawingTry struct {
+	Kind        string             `json:"kind" enum:"symbol,land pattern"`
+	Name        string             `json:"name,omitempty" maxLength:"100"`
+	Symbol      *model.Symbol      `json:"symbol,omitempty" doc:"As it is; an empty one where none is given"`
+	LandPattern *model.LandPattern `json:"landPattern,omitempty"`
+	Changes     []redraw.Change    `json:"changes,omitempty" maxItems:"200" doc:"Made one after the other; where one cannot be made, none is"`
+	Model       string             `json:"model,omitempty" maxLength:"36" doc:"ID of the model whose drawing it is: findings that were accepted for it say so"`
+	Part        string             `json:"part,omitempty" maxLength:"60" doc:"Number of a part whose other models it is held against"`
+	Unit        int                `json:"unit,omitempty" minimum:"0" maximum:"4096" doc:"Of a symbol: the unit that is drawn; all where it is not given"`
+	Theme       string             `json:"theme,omitempty" enum:"day,night,"`
+}
+
+// DrawingTried is what it becomes.
+type DrawingTried struct {
+	Symbol      *model.Symbol      `json:"symbol,omitempty"`
+	LandPattern *model.LandPattern `json:"landPattern,omitempty"`
+	Lists       []redraw.List      `json:"lists" doc:"Pins or pads, and graphics, as tables"`
+	Selected    []int              `json:"selected" doc:"Rows of the list that was changed last: those that were changed, added or copied"`
+	SVG         string             `json:"svg"`
+	View        [4]float64         `json:"view" doc:"What the picture shows: left, lower, right and upper side, mm"`
+	Step        model.Length       `json:"step" doc:"How far a row is moved at a time, unless somebody chooses otherwise, mm"`
+	Findings    []ModelFinding     `json:"findings" doc:"What the house's rules say"`
+	Fit         []finding.Finding  `json:"fit" doc:"What lies between it and the other models of the part"`
 }
 
 // PinsBeside asks for a symbol's pins beside an independent list.

@@ -417,6 +417,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/drawing-tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a symbol or land pattern becomes by changes to it, as a table and a picture */
+        post: operations["try-drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/events": {
         parameters: {
             query?: never;
@@ -2859,6 +2876,44 @@ export interface components {
             /** @description Names and descriptions of real parts by the patterns in force */
             samples: components["schemas"]["PatternOf"][];
         };
+        DrawingTried: {
+            /** @description What the house's rules say */
+            findings: components["schemas"]["ModelFinding"][];
+            /** @description What lies between it and the other models of the part */
+            fit: components["schemas"]["FindingFinding"][];
+            landPattern?: components["schemas"]["ModelLandPattern"];
+            /** @description Pins or pads, and graphics, as tables */
+            lists: components["schemas"]["RedrawList"][];
+            /** @description Rows of the list that was changed last: those that were changed, added or copied */
+            selected: number[];
+            /** @description How far a row is moved at a time, unless somebody chooses otherwise, mm */
+            step: string;
+            svg: string;
+            symbol?: components["schemas"]["ModelSymbol"];
+            /** @description What the picture shows: left, lower, right and upper side, mm */
+            view: number[];
+        };
+        DrawingTry: {
+            /** @description Made one after the other; where one cannot be made, none is */
+            changes?: components["schemas"]["RedrawChange"][];
+            /** @enum {string} */
+            kind: "symbol" | "land pattern";
+            landPattern?: components["schemas"]["ModelLandPattern"];
+            /** @description ID of the model whose drawing it is: findings that were accepted for it say so */
+            model?: string;
+            name?: string;
+            /** @description Number of a part whose other models it is held against */
+            part?: string;
+            /** @description As it is; an empty one where none is given */
+            symbol?: components["schemas"]["ModelSymbol"];
+            /** @enum {string} */
+            theme?: "day" | "night" | "";
+            /**
+             * Format: int64
+             * @description Of a symbol: the unit that is drawn; all where it is not given
+             */
+            unit?: number;
+        };
         Fetched: {
             /**
              * Format: int64
@@ -4674,6 +4729,64 @@ export interface components {
         };
         RecordList: {
             items: components["schemas"]["Record"][];
+        };
+        RedrawChange: {
+            /** @description turn, copy: degrees, counter-clockwise */
+            angle?: string;
+            /** @description move, copy, add: how far, mm */
+            by?: components["schemas"]["ModelPoint"];
+            /** @description set: key of the column; drawing: grid, units, density, mounting or overhang */
+            column?: string;
+            /**
+             * Format: int64
+             * @description add: how many; one where it is not given
+             */
+            count?: number;
+            /** @enum {string} */
+            do: "set" | "move" | "turn" | "mirror" | "add" | "copy" | "remove" | "align" | "spread" | "snap" | "number" | "settle" | "drawing";
+            /**
+             * @description The list whose rows are changed
+             * @enum {string}
+             */
+            of?: "pins" | "pads" | "graphics" | "";
+            /** @description Rows of that list, counted from 0, in the order in which they are numbered */
+            rows?: number[];
+            /**
+             * Format: int64
+             * @description add: the unit of a symbol that has several
+             */
+            unit?: number;
+            /** @description set: what is written into the cells; add, number: the first number; add of graphics: their form; align: left, right, top or bottom; spread, snap: a length; settle: a cause */
+            value?: string;
+            /** @description set: one for each row, instead of the same in all */
+            values?: string[];
+        };
+        RedrawColumn: {
+            choices?: string[];
+            hint?: string;
+            /**
+             * @description What its cells hold
+             * @enum {string}
+             */
+            is: "text" | "length" | "angle" | "choice" | "points" | "lengths";
+            key: string;
+            /** @description Heading */
+            name: string;
+        };
+        RedrawList: {
+            columns: components["schemas"]["RedrawColumn"][];
+            of: string;
+            rows: components["schemas"]["RedrawRow"][];
+        };
+        RedrawRow: {
+            /** @description Left, lower, right and upper side, mm */
+            box: number[];
+            cells: string[];
+            /**
+             * Format: int64
+             * @description Of a symbol with several: the unit it is in; 0 in all
+             */
+            unit?: number;
         };
         Release: {
             /** @description Where revisions are counted as major.minor: only the second figure counts on */
@@ -7203,6 +7316,67 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawingTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawingTried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,4 +1,5 @@
 import { useMutation, useQueryClient, type UseMutationOptions } from '@tanstack/react-query';
+import { useCallback } from 'react';
 
 interface After<Out> {
   onSuccess?: (x: Out) => unknown;
@@ -12,9 +13,13 @@ interface After<Out> {
  */
 export function useAct<Out, In = void>(options: UseMutationOptions<Out, Error, In>) {
   const m = useMutation(options);
-  const mutate = (x: In, after?: After<Out>) => {
-    m.mutateAsync(x).then(after?.onSuccess, after?.onError ?? (() => undefined)); // why it failed is in `error`, too
-  };
+  const { mutateAsync } = m;
+  const mutate = useCallback(
+    (x: In, after?: After<Out>) => {
+      mutateAsync(x).then(after?.onSuccess, after?.onError ?? (() => undefined)); // why it failed is in `error`, too
+    },
+    [mutateAsync],
+  );
   return { ...m, mutate };
 }
 
