@@ -61,8 +61,7 @@ func (c *Content) SVG(o Preview) []byte {
 // side in millimetres. What is shown grows by steps, so that the picture does not shift at each change, and holds the origin.
 func (c *Content) Sketch(o Preview, step Length) (svg []byte, view [4]float64) {
 	d := c.draw(o)
-	const around = 2
-	d.box.TakeBox(Box{Min: Point{-around * step, -around * step}, Max: Point{around * step, around * step}, Some: true})
+	d.box.TakeBox(Box{Min: Point{-step, -step}, Max: Point{step, step}, Some: true})
 	lower := func(l Length) Length { return -outward(-l, step) }
 	d.box.TakeBox(Box{Min: Point{lower(d.box.Min.X), lower(d.box.Min.Y)}, Max: Point{outward(d.box.Max.X, step), outward(d.box.Max.Y, step)}, Some: true})
 	b := d.shown()

@@ -244,6 +244,35 @@ func (b *Browser) Keys(keys string) error {
 	return b.Idle()
 }
 
+// KeysWith types into whatever is focused while a key such as Shift or Alt is held.
+func (b *Browser) KeysWith(held chromedp.Modifier, keys string) error {
+	if err := b.Do(chromedp.KeyEvent(keys, chromedp.KeyModifiers(held))); err != nil {
+		return fmt.Errorf("typing with a key held: %w", err)
+	}
+	return b.Idle()
+}
+
+// Drag takes what a CSS selector finds first by its middle and lets it go so many pixels further right and down.
+func (b *Browser) Drag(css string, right, down float64) error {
+	at, err := b.Eval(fmt.Sprintf(`(() => { const r = document.querySelector(%q).getBoundingClientRect(); return (r.x + r.width / 2) + ' ' + (r.y + r.height / 2); })()`, css))
+	if err != nil {
+		return fmt.Errorf("dragging %s: %w", css, err)
+	}
+	var x, y float64
+	if _, err := fmt.Sscan(at, &x, &y); err != nil {
+		return fmt.Errorf("dragging %s: %w", css, err)
+	}
+	steps := []chromedp.Action[chromedp.Void]{chromedp.MouseEvent(chromedp.MousePressed, x, y, chromedp.Button("left"), chromedp.ClickCount(1))}
+	for n := range 5 {
+		far := float64(n+1) / 5
+		steps = append(steps, chromedp.MouseEvent(chromedp.MouseMoved, x+right*far, y+down*far, chromedp.Button("left")))
+	}
+	if err := b.Do(append(steps, chromedp.MouseEvent(chromedp.MouseReleased, x+right, y+down, chromedp.Button("left"), chromedp.ClickCount(1)))...); err != nil {
+		return fmt.Errorf("dragging %s: %w", css, err)
+	}
+	return b.Idle()
+}
+
 // ForgetCookies ends what the window was signed in to, as an expired session does.
 func (b *Browser) ForgetCookies() error {
 	_, err := chromedp.Run(b.ctx, chromedp.Func(func(ctx context.Context, _ *chromedp.Target) error {

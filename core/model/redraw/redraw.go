@@ -142,7 +142,7 @@ type List struct {
 type Column struct {
 	Key     string   `json:"key"`
 	Name    string   `json:"name" doc:"Heading"`
-	Is      string   `json:"is" enum:"text,length,angle,choice,points,lengths" doc:"What its cells hold"`
+	Is      string   `json:"is" enum:"text,length,angle,choice,points" doc:"What its cells hold"`
 	Choices []string `json:"choices,omitempty"`
 	Hint    string   `json:"hint,omitempty"`
 }

@@ -4768,7 +4768,7 @@ export interface components {
              * @description What its cells hold
              * @enum {string}
              */
-            is: "text" | "length" | "angle" | "choice" | "points" | "lengths";
+            is: "text" | "length" | "angle" | "choice" | "points";
             key: string;
             /** @description Heading */
             name: string;

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { api, take, upload } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
-import { Button, Chip, Dialog, Empty, Field, PageHead, Select, State, Trouble } from '../../ui/kit';
+import { Button, Chip, Dialog, Empty, Field, Menu, PageHead, Select, State, Trouble } from '../../ui/kit';
 import { preview } from '../../ui/previews';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
@@ -86,6 +86,15 @@ export function ModelList() {
           ))}
         </Select>
         <Button onClick={() => set('view', rows ? '' : 'rows')}>{rows ? 'As drawings' : 'As a table'}</Button>
+        {may('model.edit') && (
+          <Menu
+            label="Draw ▾"
+            items={(['symbol', 'land pattern'] as const).map((k) => ({
+              text: `A ${k}`,
+              onSelect: () => void navigate(`/models/draw?kind=${encodeURIComponent(k)}`),
+            }))}
+          />
+        )}
         {may('model.edit') && (
           <Button look="act" onClick={() => setAdding(true)}>
             Add a model…

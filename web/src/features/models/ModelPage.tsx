@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Stale } from '../../ui/asked';
-import { Button, Chip, Dialog, Empty, Field, LifeState, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { Button, Chip, Dialog, Empty, Field, LifeState, Menu, PageHead, Panel, State, Trouble } from '../../ui/kit';
 import { preview } from '../../ui/previews';
 import { Looked } from '../../ui/looked';
 import { useSay } from '../../ui/toast';
@@ -35,6 +35,7 @@ export function ModelPage() {
   const { id = '' } = useParams();
   const model = useQuery({ queryKey: ['model', id], queryFn: () => take(api.GET('/api/v1/models/{id}', { params: { path: { id } } })) });
   const may = useMay();
+  const navigate = useNavigate();
   const [open, setOpen] = useState<'edit' | 'sign' | 'compare' | 'revisions'>();
   if (model.error && !model.data) return <div className="p-4"><Trouble error={model.error} /></div>; // prettier-ignore
   const m = model.data;
@@ -66,6 +67,15 @@ export function ModelPage() {
           >
             New draft…
           </Button>
+        )}
+        {may('model.edit') && (content?.symbol ?? content?.landPattern) && (
+          <Menu
+            label="Draw ▾"
+            items={[
+              ...(still ? [] : [{ text: 'Change the drawing', onSelect: () => void navigate(`/models/${m.id}/draw`) }]),
+              { text: 'Draw a copy', onSelect: () => void navigate(`/models/draw?copy=${m.id}`) },
+            ]}
+          />
         )}
         {may('thing.review') && m.kind !== 'pin map' && <Button onClick={() => setOpen('sign')}>Sign the check…</Button>}
         <WatchButton of="model" about={m.id} name={m.name} />

@@ -7,3 +7,4 @@ export { SymbolMaker } from './SymbolMaker';
 export { DeliveryList, DeliveryPage } from './Deliveries';
 export { PartDrawings, PartModels } from './PartModels';
 export { PinsPage } from './PinsPage';
+export { DrawingEditor } from './editor/DrawingEditor';

@@ -1,0 +1,160 @@
+import { useQuery } from '@tanstack/react-query';
+import { useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { mm, text, type List, type Steps } from './steps';
+
+interface Point {
+  x: number;
+  y: number;
+}
+
+const ways: Record<string, Point> = {
+  ArrowLeft: { x: -1, y: 0 },
+  ArrowRight: { x: 1, y: 0 },
+  ArrowUp: { x: 0, y: 1 },
+  ArrowDown: { x: 0, y: -1 },
+};
+
+/** The way in which a key moves rows, in millimetres; ten steps with Shift. */
+export function wayOf(e: KeyboardEvent, step: string): { x: string; y: string } | undefined {
+  const way = ways[e.key];
+  if (!way) return undefined;
+  const far = mm(step) * (e.shiftKey ? 10 : 1);
+  return { x: text(way.x * far), y: text(way.y * far) };
+}
+
+/**
+ * The drawing with its grid: rows of the list at hand are chosen by clicking or by a frame, and moved by dragging or with the arrows. The
+ * picture itself comes from the service, also while something is dragged.
+ */
+export function Board({ steps, list, unit, step, label }: { steps: Steps; list: List; unit: number; step: string; label: string }) {
+  const { shown, chosen, choose, change, drawing } = steps;
+  const svg = useRef<SVGSVGElement>(null);
+  const grid = useId();
+  const [drag, setDrag] = useState<{ from: Point; to: Point; rows: number[] | undefined }>();
+  const of = list.of as typeof chosen.of;
+  const rows = chosen.of === of ? chosen.rows : [];
+  const by = drag?.rows
+    ? {
+        x: text(Math.round((drag.to.x - drag.from.x) / mm(step)) * mm(step)),
+        y: text(Math.round((drag.to.y - drag.from.y) / mm(step)) * mm(step)),
+      }
+    : { x: '0', y: '0' };
+  const moving = by.x !== '0' || by.y !== '0';
+  const ghost = useQuery({
+    queryKey: ['drawing-drag', steps.step, of, drag?.rows, by],
+    queryFn: () => steps.ask(drawing, [{ do: 'move', of, rows: drag?.rows, by }]),
+    enabled: moving,
+    placeholderData: (before) => before,
+    gcTime: 0,
+    retry: false,
+  });
+  if (!shown) return null;
+  const [left = 0, low = 0, right = 0, high = 0] = shown.view;
+  const picture = (moving && ghost.data) || shown;
+  const [pl = 0, pb = 0, pr = 0, pt = 0] = picture.view;
+  const least = Math.max(right - left, high - low) / 60;
+
+  const at = (e: PointerEvent): Point => {
+    const m = svg.current?.getScreenCTM();
+    if (!m) return { x: 0, y: 0 };
+    const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(m.inverse());
+    return { x: p.x, y: -p.y };
+  };
+  const boxOf = (row: number) => {
+    const [l = 0, b = 0, r = 0, t = 0] = list.rows[row]?.box ?? [];
+    const wide = Math.max(r - l, least);
+    const tall = Math.max(t - b, least);
+    return { x: (l + r) / 2 - wide / 2, y: (b + t) / 2 - tall / 2, wide, tall };
+  };
+  const seen = list.rows.map((r, i) => ({ r, i })).filter(({ r }) => !r.unit || !unit || r.unit === unit);
+  const down = (e: PointerEvent, row?: number) => {
+    e.stopPropagation();
+    if (e.button !== 0) return;
+    svg.current?.setPointerCapture(e.pointerId);
+    const from = at(e);
+    if (row === undefined) {
+      setDrag({ from, to: from, rows: undefined });
+      return;
+    }
+    let next = rows.includes(row) ? rows : [row];
+    if (e.shiftKey || e.ctrlKey) next = rows.includes(row) ? rows.filter((r) => r !== row) : [...rows, row];
+    choose({ of, rows: next });
+    setDrag({ from, to: from, rows: next });
+  };
+  const up = () => {
+    if (!drag) return;
+    if (drag.rows && moving) change({ do: 'move', of, rows: drag.rows, by });
+    if (!drag.rows) {
+      const [x1, x2] = [drag.from.x, drag.to.x].sort((a, b) => a - b) as [number, number];
+      const [y1, y2] = [drag.from.y, drag.to.y].sort((a, b) => a - b) as [number, number];
+      choose({
+        of,
+        rows: seen
+          .filter(({ r: { box } }) => (box[0] ?? 0) >= x1 && (box[2] ?? 0) <= x2 && (box[1] ?? 0) >= y1 && (box[3] ?? 0) <= y2)
+          .map(({ i }) => i),
+      });
+    }
+    setDrag(undefined);
+  };
+  const dots = mm(step) > 0 && (right - left) / mm(step) <= 160;
+  return (
+    <svg
+      ref={svg}
+      role="application"
+      aria-label={`${label}: ${rows.length === 0 ? 'nothing is chosen' : `${rows.length} chosen`}. Arrows move what is chosen by ${step} mm, with Shift ten times as far.`}
+      tabIndex={0}
+      className="h-full w-full touch-none rounded border border-line bg-sheet select-none"
+      viewBox={`${left} ${-high} ${right - left} ${high - low}`}
+      onPointerDown={(e) => down(e)}
+      onPointerMove={(e) => drag && setDrag({ ...drag, to: at(e) })}
+      onPointerUp={up}
+      onPointerCancel={() => setDrag(undefined)}
+      onKeyDown={(e) => {
+        const way = wayOf(e, step);
+        if (way && rows.length > 0 && !e.ctrlKey && !e.metaKey) {
+          e.preventDefault();
+          change({ do: 'move', of, rows, by: way });
+        } else if (e.key === 'Escape') choose({ of, rows: [] });
+        else if (e.key === 'Delete' && rows.length > 0) change({ do: 'remove', of, rows });
+      }}
+    >
+      {dots && (
+        <>
+          <pattern id={grid} x={-mm(step) / 2} y={-mm(step) / 2} width={mm(step)} height={mm(step)} patternUnits="userSpaceOnUse">
+            <circle cx={mm(step) / 2} cy={mm(step) / 2} r={(right - left) / 900} className="fill-soft" />
+          </pattern>
+          <rect x={left} y={-high} width={right - left} height={high - low} fill={`url(#${grid})`} opacity="0.55" />
+        </>
+      )}
+      <image href={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(picture.svg)}`} x={pl} y={-pt} width={pr - pl} height={pt - pb} />
+      {seen.map(({ i }) => {
+        const b = boxOf(i);
+        const on = rows.includes(i);
+        const moved = on && drag?.rows ? by : { x: '0', y: '0' };
+        return (
+          <rect
+            key={i}
+            data-row={i}
+            x={b.x + mm(moved.x)}
+            y={-b.y - b.tall - mm(moved.y)}
+            width={b.wide}
+            height={b.tall}
+            vectorEffect="non-scaling-stroke"
+            className={`cursor-move fill-transparent ${on ? 'stroke-rust stroke-2' : 'hover:stroke-water hover:stroke-1'}`}
+            onPointerDown={(e) => down(e, i)}
+          />
+        );
+      })}
+      {drag && !drag.rows && (
+        <rect
+          x={Math.min(drag.from.x, drag.to.x)}
+          y={-Math.max(drag.from.y, drag.to.y)}
+          width={Math.abs(drag.to.x - drag.from.x)}
+          height={Math.abs(drag.to.y - drag.from.y)}
+          vectorEffect="non-scaling-stroke"
+          className="fill-tint/40 stroke-water"
+        />
+      )}
+    </svg>
+  );
+}
