@@ -91,6 +91,7 @@ func TestADayOnTheCommandLine(t *testing.T) {
 	x := sit(t)
 	for name, text := range map[string]string{
 		"broken.yaml": "format: jolly-cabinet/1\nparameters: [{ key: A b, type: measure }]\ndrawers: []\n",
+		"cells.csv":   "Row,Number,Width\n1,1,1.1\n2,2,1.2\n",
 		"pins.csv":    "Number,Name,Type\n1,A,passive\n2,K,passive\n",
 		"pasted.txt":  "Chip resistor\nResistance: 47 kΩ\nTolerance: 1 %\nCase: 0805\nManufacturer: Tidewright\nMfr Part No.: TW-0805-47K\n",
 		"wanted.csv":  "Facts,MPN,Manufacturer,Board,Quantity\n100n 0402,,,Tide gauge D,20\n,KL-7,Kelpline,Tide gauge D,\n",

@@ -50,6 +50,9 @@ func modelCommand() *ucli.Command {
 			&ucli.StringFlag{Name: "order", Value: "function", Usage: "function or number"}, &ucli.BoolFlag{Name: "one-side", Usage: "all pins on the left"},
 			&ucli.BoolFlag{Name: "by-unit", Usage: "a unit for each group of the table"}, listFlag()}, makeSymbol),
 		command("make-land-pattern", "make land patterns from the figures of a package, by IPC-7351B, or from a table of pads", "[NAME FILE]", "jolly model make-land-pattern --family 'gull wing dual' --pins 8 --pitch 1.27 --span 5.8..6.2 --lead-length 0.4..1.27 --lead-width 0.31..0.51 --body 3.8..4x4.8..5", 0, 2, landFlags(), makeLand),
+		command("table", "a drawing's pins, pads or graphics as a table", "NAME", "jolly model table 'Chip 0805 nominal' --of graphics", 1, 1, []ucli.Flag{kind, ofFlag()}, showTable),
+		command("change", "change a drawing in its table; what is kept is a draft", "NAME", "jolly model change 'Chip 0805 nominal' --rows 1-2 --set width=1.1", 1, 1, append(changeFlags(), kind), changeDrawing),
+		command("copy", "make a draft of another name with the same drawing", "NAME NEW", "jolly model copy 'Chip 0805 nominal' 'Chip 0805 wide'", 2, 2, []ucli.Flag{kind}, copyModel),
 		command("diff", "compare two revisions of a model; 0 stands for the draft", "NAME FROM TO", "jolly model diff 'Chip 0805 nominal' 1 2", 3, 3, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			from, to, err := revisions(c)
 			if err != nil {

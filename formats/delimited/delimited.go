@@ -128,6 +128,9 @@ func (x *reader) read() (rows.Row, bool, error) {
 		return rows.Row{}, false, fmt.Errorf("reading the file: %w", err)
 	}
 	line, _ := x.csv.FieldPos(0)
+	for i := range cells {
+		cells[i] = rows.AsWritten(cells[i])
+	}
 	return rows.Row{Number: line, Cells: cells}, true, nil
 }
 

@@ -152,14 +152,24 @@ func (r Row) Blank() bool {
 	return true
 }
 
-// SafeCell makes a cell harmless for spreadsheets that would run it as a formula: text that begins with = + - @ or
-// a control character gets an apostrophe before it. Plain numbers stay as they are.
+// SafeCell makes a cell harmless for spreadsheets that would run it as a formula: text that begins with = + - @ or a control character gets
+// an apostrophe before it, and so does such text with apostrophes before it, so that [AsWritten] gives back what it was. Plain numbers stay
+// as they are.
 func SafeCell(s string) string {
-	if s == "" || !strings.ContainsRune("=+-@\t\r\n", rune(s[0])) {
+	bare := strings.TrimLeft(s, "'")
+	if bare == "" || !strings.ContainsRune("=+-@\t\r\n", rune(bare[0])) {
 		return s
 	}
-	if strings.IndexFunc(s[1:], func(r rune) bool { return (r < '0' || r > '9') && r != '.' && r != ',' }) < 0 && len(s) > 1 && s[0] != '=' && s[0] != '@' {
+	if strings.IndexFunc(s[1:], func(r rune) bool { return (r < '0' || r > '9') && r != '.' && r != ',' }) < 0 && len(s) > 1 && (s[0] == '+' || s[0] == '-') {
 		return s
 	}
 	return "'" + s
+}
+
+// AsWritten is what a cell was before [SafeCell] made it harmless.
+func AsWritten(s string) string {
+	if was, ok := strings.CutPrefix(s, "'"); ok && SafeCell(was) == s {
+		return was
+	}
+	return s
 }

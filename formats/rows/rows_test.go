@@ -4,6 +4,8 @@ import (
 	"strings"
 	"testing"
 
+	"jollydrawer/core/measure/measuretest"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -57,4 +59,24 @@ func TestNoCellRunsAsAFormula(t *testing.T) {
 	for in, want := range map[string]string{"": "", "4k7": "4k7", "=1+1": "'=1+1", "+cmd": "'+cmd", "-5": "-5", "-40 to 85 °C": "'-40 to 85 °C", "@x": "'@x", "\tx": "'\tx", "+5,5": "+5,5", "=5": "'=5", "-": "'-"} {
 		assert.Equal(t, want, SafeCell(in), in)
 	}
+}
+
+// What was made harmless is read as what it was, whatever it was, and is harmless once more.
+func TestWhatWasMadeHarmlessIsReadAsItWas(t *testing.T) {
+	d := &measuretest.Draws{State: 11}
+	const letters = "'''=+-@\t\r\n0.,5aΩ "
+	all := []rune(letters)
+	for range 20_000 {
+		var b strings.Builder
+		for range d.IntN(6) {
+			b.WriteRune(all[d.IntN(len(all))])
+		}
+		s := b.String()
+		safe := SafeCell(s)
+		assert.Equal(t, s, AsWritten(safe), "%q as %q", s, safe)
+		if plain := strings.Trim(safe, "+-.,0123456789") == "" && len(safe) > 1; !plain && safe != "" {
+			assert.NotContains(t, "=+-@\t\r\n", safe[:1], "%q as %q", s, safe)
+		}
+	}
+	assert.Equal(t, "'tis", AsWritten("'tis"), "no apostrophe but ours goes")
 }

@@ -39,7 +39,13 @@ func graphicsOf(all *[]model.Shape, s *model.Symbol, l *model.LandPattern, h mod
 			{Column{Key: "turn", Name: "Turn", Is: "angle"}, func(g model.Shape) string { return g.Turn.String() }, func(g *model.Shape, s string) (err error) { g.Turn, err = model.ParseAngle(s); return err }},
 		}}
 	for i := range t.columns { // a piece of graphics that cannot be drawn is refused where it was written
-		write, key := t.columns[i].set, t.columns[i].Key
+		read, write, key := t.columns[i].get, t.columns[i].set, t.columns[i].Key
+		t.columns[i].get = func(g model.Shape) string {
+			if of, ok := onlyOf[key]; ok && !slices.Contains(of, g.Form) {
+				return ""
+			}
+			return read(g)
+		}
 		t.columns[i].set = func(g *model.Shape, s string) error {
 			if of, ok := onlyOf[key]; ok && !slices.Contains(of, g.Form) {
 				return fmt.Errorf("a %s has none", g.Form)
@@ -89,11 +95,7 @@ func nextShape(s *model.Symbol, l *model.LandPattern, h model.House, after []mod
 		if unit = ch.Unit; len(s.Units) < 2 {
 			unit = 0
 		}
-		for _, p := range s.Pins {
-			if unit == 0 || p.Unit == 0 || p.Unit == unit {
-				b.Take(p.Inner())
-			}
-		}
+		b = bodyOf(s, unit, -step.Y)
 	case l != nil:
 		b, stroke, size = l.PadBounds(), max(h.Silkscreen, model.MM/10), h.LandText
 		step = model.Point{Y: -model.MM}
@@ -124,6 +126,33 @@ func nextShape(s *model.Symbol, l *model.LandPattern, h model.House, after []mod
 		step = model.Point{} // after one of another form it stands where it suits the drawing
 	}
 	return g, step, err
+}
+
+// bodyOf is the box that the pins of a unit end at: on sides where there are none, a step or four further.
+func bodyOf(s *model.Symbol, unit int, grid model.Length) (b model.Box) {
+	side := map[string]bool{}
+	for _, p := range s.Pins {
+		if unit == 0 || p.Unit == 0 || p.Unit == unit {
+			b.Take(p.Inner())
+			side[p.Runs] = true
+		}
+	}
+	if !b.Some {
+		return b
+	}
+	if !side[model.Left] {
+		b.Max.X = max(b.Max.X, b.Min.X+4*grid)
+	}
+	if !side[model.Right] {
+		b.Min.X = min(b.Min.X, b.Max.X-4*grid)
+	}
+	if !side[model.Down] {
+		b.Max.Y += grid
+	}
+	if !side[model.Up] {
+		b.Min.Y -= grid
+	}
+	return b
 }
 
 // reform makes a piece of graphics one of another form that fills the same box.

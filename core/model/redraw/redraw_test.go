@@ -287,7 +287,8 @@ func TestPackagesFromNothingInAFewChanges(t *testing.T) {
 		}
 		c, selected = apply(t, c, redraw.Change{Do: redraw.Add, Of: redraw.Graphics, Value: "rectangle"})
 		assert.Equal(t, []int{0}, selected)
-		assert.Equal(t, mm("1.27")*9, c.Symbol.Shapes[0].Bounds().Height())
+		b := c.Symbol.Shapes[0].Bounds()
+		assert.Equal(t, []model.Length{mm("2.54"), mm("2.54") + 4*mm("1.27"), -10 * mm("1.27"), mm("1.27")}, []model.Length{b.Min.X, b.Max.X, b.Min.Y, b.Max.Y}, "from where the pins end")
 	})
 }
 

@@ -149,3 +149,17 @@ func TestPadsGoOutAsATableAndComeBack(t *testing.T) {
 	_, _, err = h.Models.File(t.Context(), h.Me, sym.ID, "pad-table")
 	housetest.Fails(t, err, "no-such-form")
 }
+
+// Pads of a cell holder are called + and -, which a spreadsheet would run: the table they are written into is harmless, and read as what it was.
+func TestATableOfPadsComesBackAsItWas(t *testing.T) {
+	h := housetest.Open(t)
+	land := housetest.TwoPads("0.95")
+	land.Pads[0].Number, land.Pads[1].Number = "+", "-"
+	m := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Cell", LandPattern: land})
+	raw, _, err := h.Models.File(t.Context(), h.Me, m.ID, "pad-table")
+	require.NoError(t, err)
+	assert.Contains(t, string(raw), "\n'+,")
+	out, err := h.Models.TryLand(t.Context(), h.Me, wire.LandTry{Text: string(raw), Name: "Cell 2"})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"+", "-"}, []string{out.Made[0].Land.Pads[0].Number, out.Made[0].Land.Pads[1].Number})
+}

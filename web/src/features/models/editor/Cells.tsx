@@ -10,7 +10,7 @@ type Write = (value: string, then: [number, number], stay?: boolean) => void;
 
 const height = 28;
 const right = (c: Column) => c.is === 'length' || c.is === 'angle';
-const widths: Partial<Record<string, number>> = { number: 64, name: 130, shape: 96, form: 92, runs: 70, hidden: 66, text: 130 };
+const widths: Partial<Record<string, number>> = { number: 78, name: 130, shape: 96, form: 92, runs: 70, hidden: 66, text: 130 };
 const widthOf = (c: Column) => widths[c.key] ?? { text: 110, length: 72, angle: 60, choice: 112, points: 200 }[c.is];
 
 /**

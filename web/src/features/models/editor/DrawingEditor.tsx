@@ -106,8 +106,8 @@ function Editor({ kind, was, own }: { kind: Beside['kind']; was?: Model; own: bo
         </Button>
       </PageHead>
       {leaving}
-      <div className="grid min-h-0 flex-1 gap-3 overflow-auto p-4 lg:grid-cols-[minmax(20rem,5fr)_minmax(24rem,6fr)] lg:grid-rows-[minmax(0,1fr)]">
-        <div className="flex min-h-0 flex-col gap-3 lg:overflow-auto">
+      <div className="min-h-0 flex-1 space-y-3 overflow-auto p-4 lg:grid lg:grid-cols-[minmax(20rem,5fr)_minmax(24rem,6fr)] lg:grid-rows-[minmax(0,1fr)] lg:gap-3 lg:space-y-0">
+        <div className="flex min-w-0 flex-col gap-3 lg:min-h-0 lg:overflow-auto">
           {!changed && (
             <Offer
               kept={kept}
@@ -126,11 +126,13 @@ function Editor({ kind, was, own }: { kind: Beside['kind']; was?: Model; own: bo
           <Facts kind={kind} drawing={drawing} onSay={(column, value) => change({ do: 'drawing', column, value })} />
           <Says steps={steps} kind={kind} uses={was?.usedBy.map((u) => u.part) ?? []} part={part} onPart={setPart} />
         </div>
-        <div className="flex min-h-0 flex-col gap-2">
+        <div className="flex min-w-0 flex-col gap-2 lg:min-h-0">
           <Field label={`Name of the ${kind}`} maxLength={100} required value={name} onChange={(e) => setName(e.target.value)} />
           {list && <Tools steps={steps} list={list} step={by} unit={unit} onStep={setStep} onUnit={setUnit} />}
           <Trouble error={steps.error ?? save.error} />
-          <div className="min-h-60 flex-1">{list && <Cells key={list.of} steps={steps} list={list} step={by} unit={unit} />}</div>
+          <div className="h-96 lg:h-auto lg:min-h-60 lg:flex-1">
+            {list && <Cells key={list.of} steps={steps} list={list} step={by} unit={unit} />}
+          </div>
           <p className="text-xs text-soft">
             Lengths are in mm; 50 mil is understood too. Type or Enter: write into the cell, of all chosen rows. Shift with arrows: choose.
             Alt with arrows: move on the board by {by} mm. Insert: add. Delete: remove. Ctrl+Z, Ctrl+Y: back and again. A pasted column goes
