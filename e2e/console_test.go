@@ -297,7 +297,7 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 		require.NoError(t, err)
 		defer stop()
 		steps(t, b, b.SignIn("admin", adminPassword, theme))
-		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
+		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
 			steps(t, b, b.Go(path))
 			_, err := b.Eval(string(axe) + "; 'loaded'")
 			require.NoError(t, err)

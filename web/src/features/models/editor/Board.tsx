@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { Button } from '../../../ui/kit';
 import { mm, text, type List, type Steps } from './steps';
 
 interface Point {
@@ -30,6 +31,7 @@ export function Board({ steps, list, unit, step, label }: { steps: Steps; list: 
   const { shown, chosen, choose, change, drawing } = steps;
   const svg = useRef<SVGSVGElement>(null);
   const grid = useId();
+  const [zoom, setZoom] = useState(1);
   const [drag, setDrag] = useState<{ from: Point; to: Point; rows: number[] | undefined }>();
   const of = list.of as typeof chosen.of;
   const rows = chosen.of === of ? chosen.rows : [];
@@ -49,7 +51,14 @@ export function Board({ steps, list, unit, step, label }: { steps: Steps; list: 
     retry: false,
   });
   if (!shown) return null;
-  const [left = 0, low = 0, right = 0, high = 0] = shown.view;
+  const [wl = 0, wb = 0, wr = 0, wt = 0] = shown.view;
+  // Nearer, the middle of what is chosen is in the middle of the board.
+  const boxes = (rows.length > 0 && zoom > 1 ? rows : []).map((r) => list.rows[r]?.box ?? []);
+  const middle = (low: number, high: number, whole: number) =>
+    boxes.length > 0 ? (Math.min(...boxes.map((b) => b[low] ?? 0)) + Math.max(...boxes.map((b) => b[high] ?? 0))) / 2 : whole;
+  const [cx, cy] = [middle(0, 2, (wl + wr) / 2), middle(1, 3, (wb + wt) / 2)];
+  const [left, right] = [cx - (wr - wl) / 2 / zoom, cx + (wr - wl) / 2 / zoom];
+  const [low, high] = [cy - (wt - wb) / 2 / zoom, cy + (wt - wb) / 2 / zoom];
   const picture = (moving && ghost.data) || shown;
   const [pl = 0, pb = 0, pr = 0, pt = 0] = picture.view;
   const least = Math.max(right - left, high - low) / 60;
@@ -97,64 +106,83 @@ export function Board({ steps, list, unit, step, label }: { steps: Steps; list: 
     setDrag(undefined);
   };
   const dots = mm(step) > 0 && (right - left) / mm(step) <= 160;
+  const nearer = (by: number) => setZoom((z) => Math.max(1, Math.min(32, z * by)));
   return (
-    <svg
-      ref={svg}
-      role="application"
-      aria-label={`${label}: ${rows.length === 0 ? 'nothing is chosen' : `${rows.length} chosen`}. Arrows move what is chosen by ${step} mm, with Shift ten times as far.`}
-      tabIndex={0}
-      className="h-full w-full touch-none rounded border border-line bg-sheet select-none"
-      viewBox={`${left} ${-high} ${right - left} ${high - low}`}
-      onPointerDown={(e) => down(e)}
-      onPointerMove={(e) => drag && setDrag({ ...drag, to: at(e) })}
-      onPointerUp={up}
-      onPointerCancel={() => setDrag(undefined)}
-      onKeyDown={(e) => {
-        const way = wayOf(e, step);
-        if (way && rows.length > 0 && !e.ctrlKey && !e.metaKey) {
-          e.preventDefault();
-          change({ do: 'move', of, rows, by: way });
-        } else if (e.key === 'Escape') choose({ of, rows: [] });
-        else if (e.key === 'Delete' && rows.length > 0) change({ do: 'remove', of, rows });
-      }}
-    >
-      {dots && (
-        <>
-          <pattern id={grid} x={-mm(step) / 2} y={-mm(step) / 2} width={mm(step)} height={mm(step)} patternUnits="userSpaceOnUse">
-            <circle cx={mm(step) / 2} cy={mm(step) / 2} r={(right - left) / 900} className="fill-soft" />
-          </pattern>
-          <rect x={left} y={-high} width={right - left} height={high - low} fill={`url(#${grid})`} opacity="0.55" />
-        </>
-      )}
-      <image href={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(picture.svg)}`} x={pl} y={-pt} width={pr - pl} height={pt - pb} />
-      {seen.map(({ i }) => {
-        const b = boxOf(i);
-        const on = rows.includes(i);
-        const moved = on && drag?.rows ? by : { x: '0', y: '0' };
-        return (
-          <rect
-            key={i}
-            data-row={i}
-            x={b.x + mm(moved.x)}
-            y={-b.y - b.tall - mm(moved.y)}
-            width={b.wide}
-            height={b.tall}
-            vectorEffect="non-scaling-stroke"
-            className={`cursor-move fill-transparent ${on ? 'stroke-rust stroke-2' : 'hover:stroke-water hover:stroke-1'}`}
-            onPointerDown={(e) => down(e, i)}
-          />
-        );
-      })}
-      {drag && !drag.rows && (
-        <rect
-          x={Math.min(drag.from.x, drag.to.x)}
-          y={-Math.max(drag.from.y, drag.to.y)}
-          width={Math.abs(drag.to.x - drag.from.x)}
-          height={Math.abs(drag.to.y - drag.from.y)}
-          vectorEffect="non-scaling-stroke"
-          className="fill-tint/40 stroke-water"
+    <div className="relative h-full">
+      <div className="absolute top-1 right-1 z-10 flex gap-1">
+        <Button aria-label="Farther" title="-" disabled={zoom === 1} onClick={() => nearer(0.5)}>
+          −
+        </Button>
+        <Button aria-label="Nearer, to what is chosen" title="+" disabled={zoom === 32} onClick={() => nearer(2)}>
+          +
+        </Button>
+      </div>
+      <svg
+        ref={svg}
+        role="application"
+        aria-label={`${label}: ${rows.length === 0 ? 'nothing is chosen' : `${rows.length} chosen`}. Arrows move what is chosen by ${step} mm, with Shift ten times as far.`}
+        tabIndex={0}
+        className="h-full w-full touch-none rounded border border-line bg-sheet select-none"
+        viewBox={`${left} ${-high} ${right - left} ${high - low}`}
+        onPointerDown={(e) => down(e)}
+        onPointerMove={(e) => drag && setDrag({ ...drag, to: at(e) })}
+        onPointerUp={up}
+        onPointerCancel={() => setDrag(undefined)}
+        onKeyDown={(e) => {
+          const way = wayOf(e, step);
+          if (way && rows.length > 0 && !e.ctrlKey && !e.metaKey) {
+            e.preventDefault();
+            change({ do: 'move', of, rows, by: way });
+          } else if (e.key === 'Escape') choose({ of, rows: [] });
+          else if (e.key === 'Delete' && rows.length > 0) change({ do: 'remove', of, rows });
+          else if (e.key === '+') nearer(2);
+          else if (e.key === '-') nearer(0.5);
+        }}
+      >
+        {dots && (
+          <>
+            <pattern id={grid} x={-mm(step) / 2} y={-mm(step) / 2} width={mm(step)} height={mm(step)} patternUnits="userSpaceOnUse">
+              <circle cx={mm(step) / 2} cy={mm(step) / 2} r={(right - left) / 900} className="fill-soft" />
+            </pattern>
+            <rect x={left} y={-high} width={right - left} height={high - low} fill={`url(#${grid})`} opacity="0.55" />
+          </>
+        )}
+        <image
+          href={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(picture.svg)}`}
+          x={pl}
+          y={-pt}
+          width={pr - pl}
+          height={pt - pb}
         />
-      )}
-    </svg>
+        {seen.map(({ i }) => {
+          const b = boxOf(i);
+          const on = rows.includes(i);
+          const moved = on && drag?.rows ? by : { x: '0', y: '0' };
+          return (
+            <rect
+              key={i}
+              data-row={i}
+              x={b.x + mm(moved.x)}
+              y={-b.y - b.tall - mm(moved.y)}
+              width={b.wide}
+              height={b.tall}
+              vectorEffect="non-scaling-stroke"
+              className={`cursor-move fill-transparent ${on ? 'stroke-rust stroke-2' : 'hover:stroke-water hover:stroke-1'}`}
+              onPointerDown={(e) => down(e, i)}
+            />
+          );
+        })}
+        {drag && !drag.rows && (
+          <rect
+            x={Math.min(drag.from.x, drag.to.x)}
+            y={-Math.max(drag.from.y, drag.to.y)}
+            width={Math.abs(drag.to.x - drag.from.x)}
+            height={Math.abs(drag.to.y - drag.from.y)}
+            vectorEffect="non-scaling-stroke"
+            className="fill-tint/40 stroke-water"
+          />
+        )}
+      </svg>
+    </div>
   );
 }
