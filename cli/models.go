@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"strconv"
 	"strings"
 
@@ -269,19 +270,32 @@ func exportModel(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
+	return writeOut(c, r)
+}
+
+// writeOut writes what was read to the file of --to, or to standard output, and closes it.
+func writeOut(c *ucli.Command, r io.ReadCloser) error {
 	defer r.Close()
 	if to := c.String("to"); to != "" {
 		return keepFile(to, r)
 	}
-	_, err = io.Copy(c.Root().Writer, r)
+	_, err := io.Copy(c.Root().Writer, r)
 	return err
+}
+
+func exportDrawing(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	r, err := k.PartDrawing(ctx, c.Args().First(), c.Args().Get(1))
+	if err != nil {
+		return err
+	}
+	return writeOut(c, r)
 }
 
 // keepFile writes a file whole or not at all.
 func keepFile(to string, r io.Reader) error {
-	f, err := os.CreateTemp(".", ".jolly-")
+	f, err := os.CreateTemp(filepath.Dir(to), ".jolly-")
 	if err != nil {
-		return fmt.Errorf("no file can be made here: %w", err)
+		return fmt.Errorf("no file can be made there: %w", err)
 	}
 	defer os.Remove(f.Name())
 	if _, err := io.Copy(f, r); err != nil {

@@ -156,6 +156,8 @@ func onePart() []*ucli.Command {
 			}
 			return emit(c, l, func() table { return trailTable(l) })
 		}),
+		command("drawing", "write what a design tool takes of a part, its facts with it: its symbol as edif or svg, or its land pattern as ipc2581", "NUMBER FORM", "jolly part drawing EW-R-00001 edif --to r.edif", 2, 2,
+			[]ucli.Flag{&ucli.StringFlag{Name: "to", Usage: "`FILE` to write; standard output where it is blank"}}, exportDrawing),
 		command("standing", "say how a part may be used", "NUMBER STANDING WHY", "jolly part standing EW-R-00001 obsolete 'maker stopped it'", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			p, err := k.Part(ctx, c.Args().First())
 			if err == nil {

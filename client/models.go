@@ -128,3 +128,11 @@ func (c *Client) ModelPreview(ctx context.Context, id, theme string) (io.ReadClo
 func (c *Client) TryDrawing(ctx context.Context, in wire.DrawingTry) (wire.DrawingTried, error) {
 	return post[wire.DrawingTried](ctx, c, "/drawing-tries", in)
 }
+
+// PartDrawing reads what a design tool takes of one part, with its facts: edif, ipc2581, or its symbol as svg. The caller closes it.
+func (c *Client) PartDrawing(ctx context.Context, number, form string) (io.ReadCloser, error) {
+	if form == "svg" {
+		return c.stream(ctx, "/parts/"+seg(number)+"/symbol", nil)
+	}
+	return c.stream(ctx, "/parts/"+seg(number)+"/drawing", url.Values{"form": {form}})
+}

@@ -24,13 +24,16 @@ type Preview struct {
 	Marked []string // pin or pad numbers that stand out
 	Body   *Box3    // of a land pattern: the placed body's box, drawn over the pads
 	Letter string   // of the designator, "C"; a generic model by itself has none
-	Frame  Box      // is in view too, so that two drawings side by side are of one scale; see Extent
-	Small  bool     // a thumbnail: no names of pins, no numbers where they could not be read
+	// Texts of the part whose symbol it is, by the key that a text {key} stands for.
+	Texts map[string]string
+	Frame Box  // is in view too, so that two drawings side by side are of one scale; see Extent
+	Small bool // a thumbnail: no names of pins, no numbers where they could not be read
 }
 
 // canvas collects SVG elements in millimetres, y down.
 type canvas struct {
 	letter string // of designators
+	texts  map[string]string
 	b      strings.Builder
 	box    Box
 	ink    Ink
@@ -81,7 +84,7 @@ func outward(l, step Length) Length {
 func (c *Content) Extent(o Preview) Box { return c.draw(o).box }
 
 func (c *Content) draw(o Preview) *canvas {
-	d := &canvas{ink: o.Ink, letter: o.Letter}
+	d := &canvas{ink: o.Ink, letter: o.Letter, texts: o.Texts}
 	switch {
 	case c.Symbol != nil:
 		d.symbol(c.Symbol, o)
@@ -201,6 +204,9 @@ func (c *canvas) shape(g Shape, stroke, fill string, by Point) {
 		c.put(`<path d="M%s %sA%s %s 0 %d %d %s %s" %s/>`, mm(g.Points[0].X), mm(-g.Points[0].Y), trimmed(r/float64(MM)), trimmed(r/float64(MM)), large, sweep, mm(g.Points[2].X), mm(-g.Points[2].Y), style)
 	case Text:
 		s := g.Text
+		if key, is := Placeholder(s); is && c.texts[key] != "" {
+			s = c.texts[key]
+		}
 		if s == Designator {
 			if s = "REF"; c.letter != "" {
 				s = c.letter + "?"

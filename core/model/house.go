@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/finding"
@@ -16,6 +17,7 @@ type House struct {
 	Origin     string `json:"origin,omitempty" yaml:"origin,omitempty" doc:"Where the origin of a land pattern lies: centre or pin 1"`
 	Courtyard  Length `json:"courtyard,omitzero" yaml:"courtyard,omitempty" doc:"How far the courtyard reaches beyond the copper, mm; none is checked where it is zero"`
 	Designator bool   `json:"designator,omitempty" yaml:"designator,omitempty" doc:"Symbols and land patterns show the designator"`
+	Texts      string `json:"texts,omitempty" yaml:"texts,omitempty" doc:"Side of a symbol on which texts of parameters stand that it has no place for: below, above, right or left; below where it is not said"`
 	Silkscreen Length `json:"silkscreen,omitzero" yaml:"silkscreen,omitempty" doc:"Narrowest line on the silkscreen, mm"`
 }
 
@@ -28,6 +30,9 @@ func (h House) Check() error {
 	}
 	if h.Origin != "" && h.Origin != "centre" && h.Origin != "pin 1" {
 		return fmt.Errorf(`house rules: the origin %q is none of "centre", "pin 1"`, h.Origin)
+	}
+	if h.Texts != "" && !slices.Contains(Sides, h.Texts) {
+		return fmt.Errorf("house rules: the texts of parameters stand %q; they can stand %s", h.Texts, strings.Join(Sides, ", "))
 	}
 	return nil
 }

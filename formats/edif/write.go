@@ -108,7 +108,7 @@ func (p *printer) cell(c Cell) {
 				values = map[string]string{}
 			}
 			for _, g := range s.Shapes { // what is displayed must be there
-				if key, is := placeholder(g.Text); is && g.Text != model.Designator && values[key] == "" {
+				if key, is := model.Placeholder(g.Text); is && g.Text != model.Designator && values[key] == "" {
 					values[key] = ""
 				}
 			}
@@ -130,13 +130,6 @@ func (p *printer) cell(c Cell) {
 		p.put(3, ")")
 	}
 	p.put(2, ")")
-}
-
-// placeholder is the property that a text such as {value} stands for.
-func placeholder(text string) (key string, is bool) {
-	key, open := strings.CutPrefix(text, "{")
-	key, closed := strings.CutSuffix(key, "}")
-	return key, open && closed && key != "" && !strings.ContainsAny(key, "{}")
 }
 
 func (p *printer) shape(g model.Shape) {
@@ -172,7 +165,7 @@ func (p *printer) shape(g model.Shape) {
 			turn = "R0"
 		}
 		shown := fmt.Sprintf(display, g.Size, turn, pt(g.Points[0]))
-		switch key, is := placeholder(g.Text); {
+		switch key, is := model.Placeholder(g.Text); {
 		case g.Text == model.Designator: // what the design tool writes there
 			p.put(6, "(keywordDisplay designator %s)", shown)
 		case is:

@@ -11,8 +11,9 @@ import (
 )
 
 // Write writes land patterns as the packages of one file, in millimetres, each pad with a pad stack of its own kind. What the form has no
-// place for is named in the package's comment, and said again when the file is read.
-func Write(w io.Writer, packages []Package) error {
+// place for is named in the package's comment, and said again when the file is read. Items are parts that use them, as lines of a bill of
+// materials, with their facts as characteristics.
+func Write(w io.Writer, packages []Package, items ...Item) error {
 	p := &printer{stacks: map[string]string{}}
 	var body strings.Builder
 	for _, k := range packages {
@@ -24,13 +25,17 @@ func Write(w io.Writer, packages []Package) error {
 			fmt.Fprintf(&layers, "   <Layer name=\"%s%s\" layerFunction=\"%s\" side=\"%s\" polarity=\"POSITIVE\"/>\n", side, l[0], l[1], side)
 		}
 	}
+	var boms strings.Builder
+	for _, i := range items {
+		boms.WriteString(i.bom())
+	}
 	_, err := fmt.Fprintf(w, `<?xml version="1.0" encoding="UTF-8"?>
 <IPC-2581 revision="C" xmlns="http://webstds.ipc.org/2581">
  <Content roleRef="Owner">
   <FunctionMode mode="USERDEF"/>
   <StepRef name="library"/>
  </Content>
- <Ecad name="library">
+%s <Ecad name="library">
   <CadHeader units="MILLIMETER"/>
   <CadData>
 %s   <Step name="library">
@@ -38,8 +43,34 @@ func Write(w io.Writer, packages []Package) error {
   </CadData>
  </Ecad>
 </IPC-2581>
-`, layers.String(), p.defs.String(), body.String())
+`, boms.String(), layers.String(), p.defs.String(), body.String())
 	return err
+}
+
+// Item is a part that uses a package.
+type Item struct {
+	Number, Description string
+	Letter              string // of its designators
+	Package             string // name of the package
+	Texts               [][2]string
+}
+
+// bom writes the part as a bill of materials of one line.
+func (i Item) bom() string {
+	var b strings.Builder
+	n := quoted(i.Number)
+	letter := i.Letter
+	if letter == "" {
+		letter = "X"
+	}
+	fmt.Fprintf(&b, " <Bom name=\"%s\">\n  <BomHeader assembly=\"%s\" revision=\"1\"><StepRef name=\"library\"/></BomHeader>\n", n, n)
+	fmt.Fprintf(&b, "  <BomItem OEMDesignNumberRef=\"%s\" quantity=\"1\" category=\"ELECTRICAL\" description=\"%s\">\n", n, quoted(i.Description))
+	fmt.Fprintf(&b, "   <RefDes name=\"%s1\" packageRef=\"%s\" populate=\"true\" layerRef=\"TOP\"/>\n   <Characteristics category=\"ELECTRICAL\">\n", quoted(letter), quoted(i.Package))
+	for _, t := range i.Texts {
+		fmt.Fprintf(&b, "    <Textual definitionSource=\"%s\" textualCharacteristicName=\"%s\" textualCharacteristicValue=\"%s\"/>\n", n, quoted(t[0]), quoted(t[1]))
+	}
+	b.WriteString("   </Characteristics>\n  </BomItem>\n </Bom>\n")
+	return b.String()
 }
 
 type printer struct {

@@ -36,6 +36,19 @@ func (s *Server) pictures(r *gin.Engine) {
 		svg, err := s.Service.Fitting.Board(c.Request.Context(), ginCall(c), c.Param("key"), night(c), placing(c), marked(c))
 		s.picture(c, svg, err)
 	})
+	r.GET("/api/v1/parts/:key/symbol", func(c *gin.Context) {
+		svg, err := s.Service.Fitting.SymbolOf(c.Request.Context(), ginCall(c), c.Param("key"), night(c))
+		s.picture(c, svg, err)
+	})
+	r.GET("/api/v1/parts/:key/drawing", func(c *gin.Context) {
+		raw, name, err := s.Service.Fitting.PartFile(c.Request.Context(), ginCall(c), c.Param("key"), c.DefaultQuery("form", "edif"))
+		if err != nil {
+			s.refuse(c, err)
+			return
+		}
+		attach(c, name, int64(len(raw)))
+		_, _ = io.Copy(c.Writer, bytes.NewReader(raw))
+	})
 	r.GET("/api/v1/deliveries/:key/models/:model/preview", func(c *gin.Context) {
 		svg, err := s.Service.Deliveries.Preview(c.Request.Context(), ginCall(c), c.Param("key"), c.Param("model"), night(c), c.Query("small") != "")
 		s.picture(c, svg, err)

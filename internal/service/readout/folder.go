@@ -45,6 +45,7 @@ type folderPart struct {
 	Status      string            `json:"status"`
 	Standing    string            `json:"standing"`
 	Values      map[string]string `json:"values,omitempty"` // as people write them, by the key of the parameter
+	Texts       []model.PartText  `json:"texts,omitempty"`  // what its drawing says, and where
 	Sources     []part.Source     `json:"sources,omitempty"`
 	Symbol      *folderModel      `json:"symbol,omitempty"`
 	LandPattern *folderModel      `json:"landPattern,omitempty"`
@@ -159,6 +160,9 @@ func (f *folder) part(ctx context.Context, h store.Head) error {
 					out.Values[key] = slot.Shown(v)
 				}
 			}
+			if out.Texts, err = f.texts(ctx, models.TextsOf(t, h.Number, p), p, cab.Document.House); err != nil {
+				return err
+			}
 		}
 	}
 	for _, at := range []struct {
@@ -184,6 +188,18 @@ func (f *folder) part(ctx context.Context, h store.Head) error {
 	}
 	f.parts = append(f.parts, out)
 	return nil
+}
+
+// texts places what a part's drawing says on the symbol that it was released with.
+func (f *folder) texts(ctx context.Context, texts []model.PartText, p part.Content, h model.House) ([]model.PartText, error) {
+	if p.Symbol == nil || p.Symbol.Revision == 0 {
+		return texts, nil
+	}
+	d, err := f.s.Models.AtRevision(f.s.Store.Read(ctx), p.Symbol.ID, p.Symbol.Revision)
+	if err != nil || d.Symbol == nil {
+		return texts, err
+	}
+	return d.Symbol.PlaceTexts(h, texts), nil
 }
 
 // model writes a revision of a model the first time it is met, and the newest one of it.

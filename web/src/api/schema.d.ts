@@ -3906,6 +3906,8 @@ export interface components {
             silkscreen?: string;
             /** @description Height of the texts of symbols, mm */
             textSize?: string;
+            /** @description Side of a symbol on which texts of parameters stand that it has no place for: below, above, right or left; below where it is not said */
+            texts?: string;
         };
         ModelLandPattern: {
             bodies?: components["schemas"]["ModelBodyPlace"][];

@@ -12,11 +12,14 @@ import { DropZone, Use } from './Deliveries';
 export function PartDrawings({
   content,
   letter,
+  number,
   small = false,
 }: {
   content: Schemas['PartContent'];
   /** Of the drawer's designators. */
   letter: string | undefined;
+  /** Of the part whose facts stand on the symbol; without it the symbol is shown by itself. */
+  number?: string;
   small?: boolean;
 }) {
   const models = { symbol: content.symbol, 'land pattern': content.landPattern, body: content.body };
@@ -31,7 +34,10 @@ export function PartDrawings({
           {m ? (
             <>
               <div className={small ? 'h-20' : 'h-28'}>
-                <Drawing src={previewOf(m, letter)} alt={`${place} ${m.name}`} />
+                <Drawing
+                  src={place === 'symbol' && number ? `/api/v1/parts/${encodeURIComponent(number)}/symbol` : previewOf(m, letter)}
+                  alt={`${place} ${m.name}`}
+                />
               </div>
               <Link className={`underline ${small ? 'block truncate' : ''}`} title={m.name} to={`/models/${m.id}`}>
                 {small ? m.name : `${m.name}, ${m.revision ? `revision ${m.revision}` : 'draft'}`}
@@ -59,7 +65,22 @@ export function PartModels({ number, content, letter }: { number: string; conten
         </Link>
       }
     >
-      <PartDrawings content={content} letter={letter} />
+      <PartDrawings content={content} letter={letter} number={number} />
+      {(content.symbol ?? content.landPattern) && (
+        <p className="mt-1 flex flex-wrap gap-3 text-sm">
+          With its facts:
+          {content.symbol && (
+            <a className="underline" download href={`/api/v1/parts/${encodeURIComponent(number)}/drawing?form=edif`}>
+              symbol as EDIF
+            </a>
+          )}
+          {content.landPattern && (
+            <a className="underline" download href={`/api/v1/parts/${encodeURIComponent(number)}/drawing?form=ipc2581`}>
+              land pattern as IPC-2581
+            </a>
+          )}
+        </p>
+      )}
       {content.otherLandPatterns.map((o) => (
         <p key={o.model.id} className="mt-1 text-sm">
           For {o.for}:{' '}
