@@ -207,6 +207,8 @@ func pinsCommands() []*ucli.Command {
 		command("map", "give a part a pin map: PIN=PAD pairs over pins on pads of their own number", "NUMBER [PIN=PAD[,PAD]...]", "jolly part map EW-Q-00001 B=1 E=2 C=3 --release 'from the datasheet'", 1, -1,
 			[]ucli.Flag{releaseFlag(), &ucli.StringFlag{Name: "name"}, &ucli.StringSliceFlag{Name: "free", Usage: "`PAD` without a pin on purpose"},
 				&ucli.StringSliceFlag{Name: "no-pad", Usage: "`PIN` without a pad on purpose"}, &ucli.BoolFlag{Name: "same", Usage: "back to pins on pads of their own number"}}, mapPins),
+		command("land", "add a land pattern for another assembly or density, make it the default, or remove it; of a part alone, list them", "NUMBER [add|default|remove NAME]", "jolly part land EW-R-00001 add 'Chip 0805 hand' --for 'hand assembly'", 1, 3,
+			[]ucli.Flag{&ucli.StringFlag{Name: "for", Usage: "`WHAT` it is for; of a new default: what the old one is for from now on"}}, chooseLand),
 		command("place-body", "correct how a part's body sits on its pads, as proposed", "NUMBER", "jolly part place-body EW-U-00001 --release 'turned by 90°'", 1, 1,
 			[]ucli.Flag{releaseFlag(), &ucli.BoolFlag{Name: "only-here", Usage: "for this land pattern only"}, &ucli.IntFlag{Name: "way", Usage: "`NUMBER` of the way, where boxes allow several"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				p, err := k.PinsOnPads(ctx, c.Args().First())

@@ -17,6 +17,11 @@ func (c *Client) MapPins(ctx context.Context, part string, version int, in wire.
 	return change[wire.PinsOnPads](ctx, c, http.MethodPost, "/parts/"+seg(part)+"/pins", version, in)
 }
 
+// ChooseLand adds a land pattern to a part, makes one its default, or removes one.
+func (c *Client) ChooseLand(ctx context.Context, part string, version int, in wire.ChooseLand) (wire.Part, error) {
+	return change[wire.Part](ctx, c, http.MethodPost, "/parts/"+seg(part)+"/land-patterns", version, in)
+}
+
 // PlaceBody corrects how a part's body sits.
 func (c *Client) PlaceBody(ctx context.Context, part string, version int, in wire.PlaceBody) (wire.PinsOnPads, error) {
 	return change[wire.PinsOnPads](ctx, c, http.MethodPost, "/parts/"+seg(part)+"/body", version, in)

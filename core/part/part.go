@@ -27,8 +27,32 @@ type Content struct {
 	LandPattern *Model                   `json:"landPattern,omitempty"`
 	Body        *Model                   `json:"body,omitempty"`
 	PinMap      *Model                   `json:"pinMap,omitempty"`
-	OtherLands  []OtherLand              `json:"otherLandPatterns,omitempty"`
-	Attachments []Attachment             `json:"attachments,omitempty"`
+	// MapLand is the identifier of the land pattern on which somebody laid the pins of the map: another one asks for another look.
+	MapLand     string       `json:"mapLand,omitempty"`
+	OtherLands  []OtherLand  `json:"otherLandPatterns,omitempty"`
+	Attachments []Attachment `json:"attachments,omitempty"`
+}
+
+// KeepMapLand says under which land pattern the content's pin map was laid, as the content before it tells; was is nil where there is none.
+// swapped is true where this content puts another land pattern under the map.
+func (c *Content) KeepMapLand(was *Content) (swapped bool) {
+	if c.PinMap == nil || c.LandPattern == nil {
+		c.MapLand = ""
+		return false
+	}
+	if was == nil || was.PinMap == nil || was.PinMap.ID != c.PinMap.ID || was.LandPattern == nil {
+		if c.MapLand == "" || was != nil && c.MapLand == was.MapLand {
+			c.MapLand = c.LandPattern.ID // the map came now, under this one
+		}
+		return false
+	}
+	if c.MapLand == "" {
+		c.MapLand = was.MapLand
+	}
+	if c.MapLand == "" { // of before this was kept
+		c.MapLand = was.LandPattern.ID
+	}
+	return was.LandPattern.ID != c.LandPattern.ID && c.MapLand != c.LandPattern.ID
 }
 
 // OtherLand is a land pattern beside the default one: for another way of assembly, or another density.

@@ -38,6 +38,11 @@ func (s *Server) fitting(api huma.API) {
 			return v.Fitting.MapPins(ctx, c, key, n, b)
 		})
 	})
+	register(s, api, http.MethodPost, "/parts/{key}/land-patterns", "choose-land-pattern", "parts", "Add a land pattern for another assembly or density, make one the default, or remove one", func(ctx context.Context, c deed.Call, in *partChange[wire.ChooseLand]) (wire.Part, error) {
+		return change(in, func(key string, n int, b wire.ChooseLand) (wire.Part, error) {
+			return v.Fitting.ChooseLand(ctx, c, key, n, b)
+		})
+	})
 	register(s, api, http.MethodPost, "/parts/{key}/body", "place-body", "parts", "Correct how a part's body sits on its pads", func(ctx context.Context, c deed.Call, in *partChange[wire.PlaceBody]) (wire.PinsOnPads, error) {
 		return change(in, func(key string, n int, b wire.PlaceBody) (wire.PinsOnPads, error) {
 			return v.Fitting.PlaceBody(ctx, c, key, n, b)

@@ -44,3 +44,11 @@ type PlaceBody struct {
 	OnlyHere bool            `json:"onlyHere,omitempty" doc:"Write it to the land pattern, for bodies of this name"`
 	Note     string          `json:"note,omitempty" maxLength:"2000" doc:"Release note; blank leaves a draft"`
 }
+
+// ChooseLand changes which land patterns a part has: the default one, and those beside it for another assembly or density.
+type ChooseLand struct {
+	Do       string `json:"do" enum:"add,default,remove" doc:"add: beside the default; default: in its place, which comes beside it; remove: of those beside it"`
+	Model    string `json:"model" minLength:"1" maxLength:"100" doc:"ID or name of a land pattern"`
+	Revision int    `json:"revision,omitempty" minimum:"0" doc:"add: the newest where it is not given"`
+	For      string `json:"for,omitempty" maxLength:"60" doc:"add: what it is for; default: what the present default is for from now on; its density where that is said"`
+}

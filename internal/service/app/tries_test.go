@@ -344,6 +344,15 @@ var tries = []try{
 			return m, err
 		}
 	}, false},
+	{"Fitting.ChooseLand", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := h.Make(housetest.Resistor("1k", "L"+n))
+		h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Wide " + n, LandPattern: housetest.TwoPads("0.99")})
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			p, err := h.Fitting.ChooseLand(ctx, c, p.ID, p.Version, wire.ChooseLand{Do: "add", Model: "Wide " + n, For: "hand assembly"})
+			p.Alike = nil // others of these tries come meanwhile
+			return p, err
+		}
+	}, false},
 	{"Fitting.MapPins", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		p := fitted(h, n)
 		in := wire.MapPins{Map: model.PinMap{Pairs: []model.Pair{{Pin: "1", Pads: []string{"2"}}, {Pin: "2", Pads: []string{"1"}}}, Free: []string{"T" + n}}, Note: "crossed"}

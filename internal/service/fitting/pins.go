@@ -45,7 +45,7 @@ func (s *Fitting) PinsOnPads(ctx context.Context, c deed.Call, key string) (wire
 		land := &model.LandPattern{}
 		if f.Land != nil && f.Land.Land != nil {
 			land = f.Land.Land
-			out.Findings = append(out.Findings, model.CheckPins(f.Symbol.Symbol, land, m)...)
+			out.Findings = append(append(out.Findings, model.CheckPins(f.Symbol.Symbol, land, m)...), s.models.MapMoved(s.Store.Read(ctx), p)...)
 		}
 		if m == nil {
 			m = model.SameNumbers(f.Symbol.Symbol, land)
@@ -127,7 +127,9 @@ func (s *Fitting) MapPins(ctx context.Context, c deed.Call, key string, version 
 			}
 		}
 		_, err := s.parts.Alter(t, h.ID, version, ch.Revision, "pin map changed", nil, func(p *part.Content) bool {
-			p.PinMap = link
+			if p.PinMap = link; p.LandPattern != nil {
+				p.MapLand = p.LandPattern.ID
+			}
 			return true
 		})
 		return 0, err

@@ -46,8 +46,8 @@ func (s *Fitting) usersOf(ctx context.Context, h store.Head, named []string, all
 	return out, err
 }
 
-// relink puts a model in all places of a part that hold another one.
-func relink(p *part.Content, from string, to part.Model) bool {
+// relink puts a model in all places of a part that hold another one. Where the two are the same, a pin map lies on the one as on the other.
+func relink(p *part.Content, from string, to part.Model, same bool) bool {
 	changed := false
 	swap := func(m *part.Model) *part.Model {
 		if m == nil || m.ID != from || *m == to {
@@ -56,6 +56,9 @@ func relink(p *part.Content, from string, to part.Model) bool {
 		changed = true
 		next := to
 		return &next
+	}
+	if same && p.MapLand == from && p.LandPattern != nil && p.LandPattern.ID == from { // the survivor is what it was laid on
+		p.MapLand = to.ID
 	}
 	p.Symbol, p.LandPattern, p.Body, p.PinMap = swap(p.Symbol), swap(p.LandPattern), swap(p.Body), swap(p.PinMap)
 	for i := range p.OtherLands {
@@ -84,6 +87,8 @@ type merger struct {
 	moves map[store.ID][]movePart // by the model that goes
 	to    part.Model              // the survivor, as parts name it
 	cab   int                     // revision of the cabinet
+	// different are the identifiers of those that are merged although a board made with them is another.
+	different []string
 }
 
 func (s *Fitting) mergerOf(ctx context.Context, in wire.MergeModels) (out merger, err error) {
@@ -91,6 +96,7 @@ func (s *Fitting) mergerOf(ctx context.Context, in wire.MergeModels) (out merger
 	if err != nil {
 		return out, err
 	}
+	out.different = in.Different
 	out.cab, out.moves = ch.Revision, map[store.ID][]movePart{}
 	keep, err := s.models.Head(ctx, in.Keep)
 	if err != nil {
@@ -190,7 +196,7 @@ func (s *Fitting) merge(t *store.Tx, m merger, why string) (wire.Mended, error) 
 		}
 		for _, p := range m.moves[g.ID] {
 			done, err := s.parts.Alter(t, p.id, 0, m.cab, "model replaced", map[string]any{"from": models.NameOf(h), "to": models.NameOf(keep), "why": why}, func(p *part.Content) bool {
-				return relink(p, h.ID.String(), m.to)
+				return relink(p, h.ID.String(), m.to, !slices.Contains(m.different, h.ID.String()))
 			})
 			if err != nil {
 				return out, err
@@ -247,7 +253,7 @@ func (s *Fitting) TakeNewer(ctx context.Context, c deed.Call, id store.ID, in wi
 		out := wire.Mended{Models: []string{}, Parts: []string{}, Left: []string{}}
 		for _, m := range users {
 			done, err := s.parts.Alter(t, m.id, in.Seen[m.number], cab, "newer model taken", map[string]any{"model": models.NameOf(to), "revision": to.Revision}, func(p *part.Content) bool {
-				return relink(p, h.ID.String(), link)
+				return relink(p, h.ID.String(), link, true)
 			})
 			if err != nil {
 				return out, err

@@ -53,7 +53,7 @@ func (s *Fitting) TakeMergingBack(ctx context.Context, c deed.Call, in wire.Take
 		}
 		for _, u := range users {
 			done, err := s.parts.Alter(t, u.id, 0, cab, "model replaced", map[string]any{"from": models.NameOf(k), "to": models.NameOf(h), "why": in.Why}, func(p *part.Content) bool {
-				return relink(p, k.ID.String(), link)
+				return relink(p, k.ID.String(), link, true)
 			})
 			if err != nil {
 				return out, err

@@ -60,6 +60,7 @@ func (s *Models) Fit(r store.Reader, t *cabinet.Template, p part.Content) ([]fin
 	if f.Symbol != nil && f.Land != nil && f.Symbol.Symbol != nil && f.Land.Land != nil {
 		out = append(out, model.CheckPins(f.Symbol.Symbol, f.Land.Land, f.PinMap())...)
 	}
+	out = append(out, s.MapMoved(r, p)...)
 	if f.Body != nil && f.Body.Body != nil {
 		if f.Land != nil && f.Land.Land != nil {
 			out = append(out, model.Fit(f.Body.Body, f.Body.Name, f.Land.Land).Findings...)
@@ -84,6 +85,25 @@ func (s *Models) Fit(r store.Reader, t *cabinet.Template, p part.Content) ([]fin
 		}
 	}
 	return out, nil
+}
+
+// MapMoved says that a part's pin map was laid on another land pattern than the one that is under it now.
+func (s *Models) MapMoved(r store.Reader, p part.Content) []finding.Finding {
+	if p.PinMap == nil || p.LandPattern == nil || p.MapLand == "" || p.MapLand == p.LandPattern.ID {
+		return nil
+	}
+	return []finding.Finding{{Severity: finding.Warning, Cause: "map-of-other-land", Field: "pin map", What: fmt.Sprintf("the pin map %s was laid on %s, and the land pattern is %s now", p.PinMap.Name, s.landName(r, p.MapLand), p.LandPattern.Name),
+		Mend: "look at the pins on the pads again, and keep the map"}}
+}
+
+// landName is the name of a land pattern by its identifier.
+func (s *Models) landName(r store.Reader, id string) string {
+	if head, err := store.ParseID(id); err == nil {
+		if h, err := r.Head(store.KindModel, head); err == nil {
+			return NameOf(h)
+		}
+	}
+	return "another one"
 }
 
 // heightDiffers says that a body is of another height than the part: higher than it may be, or not much more than half of it. A block

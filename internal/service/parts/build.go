@@ -216,6 +216,9 @@ func (s *Parts) Put(t *store.Tx, h *store.Head, p part.Content, o Origins, templ
 	if err := t.UnderCabinet(template); err != nil {
 		return store.Content{}, err
 	}
+	if err := underMap(t, h, &p); err != nil {
+		return store.Content{}, err
+	}
 	c, err := NewContent(h.ID, p, o, template)
 	if err != nil {
 		return c, err
@@ -228,6 +231,26 @@ func (s *Parts) Put(t *store.Tx, h *store.Head, p part.Content, o Origins, templ
 	}
 	h.Draft, h.Drawer = c.ID, p.Drawer
 	return c, t.SetUses(h.ID, "draft", UsesOf(p, "draft"))
+}
+
+// underMap keeps under which land pattern the pin map of a part was laid, and says on the trail that another one came under it.
+func underMap(t *store.Tx, h *store.Head, p *part.Content) error {
+	if p.PinMap == nil || h.Newest().IsZero() {
+		p.KeepMapLand(nil)
+		return nil
+	}
+	c, err := t.Content(h.Newest())
+	if err != nil {
+		return err
+	}
+	was, err := DecodeContent(c)
+	if err != nil {
+		return err
+	}
+	if !p.KeepMapLand(&was) {
+		return nil
+	}
+	return t.Note(h, "land pattern swapped under its pin map", map[string]any{"map": p.PinMap.Name, "from": was.LandPattern.Name, "to": p.LandPattern.Name})
 }
 
 // NewContent is content of a part as it is stored.

@@ -1410,6 +1410,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/land-patterns": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a land pattern for another assembly or density, make one the default, or remove one */
+        post: operations["choose-land-pattern"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/merge": {
         parameters: {
             query?: never;
@@ -2574,6 +2591,22 @@ export interface components {
              * @description Of the cabinet
              */
             revision: number;
+        };
+        ChooseLand: {
+            /**
+             * @description add: beside the default; default: in its place, which comes beside it; remove: of those beside it
+             * @enum {string}
+             */
+            do: "add" | "default" | "remove";
+            /** @description add: what it is for; default: what the present default is for from now on; its density where that is said */
+            for?: string;
+            /** @description ID or name of a land pattern */
+            model: string;
+            /**
+             * Format: int64
+             * @description add: the newest where it is not given
+             */
+            revision?: number;
         };
         Comment: {
             about?: string;
@@ -11578,6 +11611,83 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["FormerNumber"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "choose-land-pattern": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChooseLand"];
             };
         };
         responses: {

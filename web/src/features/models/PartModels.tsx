@@ -7,6 +7,7 @@ import { Dialog, Panel, Trouble } from '../../ui/kit';
 import { previewOf } from '../../ui/previews';
 import { useMay } from '../people';
 import { DropZone, Use } from './Deliveries';
+import { OtherLands } from './OtherLands';
 
 /** A part's symbol, land pattern and body side by side; what is missing stands out. */
 export function PartDrawings({
@@ -53,7 +54,16 @@ export function PartDrawings({
 }
 
 /** The models of a part, and the place where new ones are dropped. */
-export function PartModels({ number, content, letter }: { number: string; content: Schemas['PartContent']; letter: string | undefined }) {
+export function PartModels({
+  part,
+  content,
+  letter,
+}: {
+  part: { id: string; version: number; number: string };
+  content: Schemas['PartContent'];
+  letter: string | undefined;
+}) {
+  const { number } = part;
   const may = useMay();
   const [delivery, setDelivery] = useState<string>();
   return (
@@ -81,14 +91,7 @@ export function PartModels({ number, content, letter }: { number: string; conten
           )}
         </p>
       )}
-      {content.otherLandPatterns.map((o) => (
-        <p key={o.model.id} className="mt-1 text-sm">
-          For {o.for}:{' '}
-          <Link className="underline" to={`/models/${o.model.id}`}>
-            {o.model.name}, revision {o.model.revision}
-          </Link>
-        </p>
-      ))}
+      <OtherLands part={part} content={content} />
       {content.pinMap && (
         <p className="mt-1 text-sm">
           Pin map:{' '}

@@ -7,6 +7,7 @@ import { apart, service, show } from '../../ui/testing';
 import { Use } from './Deliveries';
 import { LandMaker } from './LandMaker';
 import { CompareDialog } from './ModelDialogs';
+import { OtherLands } from './OtherLands';
 import { SymbolMaker } from './SymbolMaker';
 import { TwinsPage } from './TwinsPage';
 
@@ -179,4 +180,23 @@ it('never says that pins agree before it is said whose pins they are', async () 
   expect(screen.queryByText('✓ All pins agree.')).toBeNull();
   await userEvent.selectOptions(screen.getByLabelText('Package or component'), 'SOIC-8');
   await waitFor(() => expect(sent.at(-1)?.body).toMatchObject({ list: 'SOIC-8', text: 'SOIC-8;QFN-16;Name' }));
+});
+
+it('gives a part another land pattern for an assembly, and makes it the default', async () => {
+  const hand = { id: 'm2', name: 'Chip hand', revision: 3 };
+  const content = { landPattern: { id: 'm1', name: 'Chip', revision: 1 }, otherLandPatterns: [{ for: 'hand assembly', model: hand }] };
+  const sent = service(mayAll, {
+    'POST /parts/p1/land-patterns': {},
+    '/models': { items: [{ ...hand, kind: 'land pattern' }], page: { total: 1 } },
+  });
+  show(<OtherLands part={{ id: 'p1', version: 7 }} content={content as unknown as Parameters<typeof OtherLands>[0]['content']} />);
+  await userEvent.click(await screen.findByRole('button', { name: 'Make it the default…' }));
+  await userEvent.type(screen.getByLabelText('What Chip is for from now on'), 'reflow');
+  await userEvent.click(screen.getByRole('button', { name: 'Make it the default' }));
+  await waitFor(() => expect(sent).toHaveLength(1));
+  expect(sent[0]).toMatchObject({ match: '"7"', body: { do: 'default', model: 'm2', for: 'reflow' } });
+  await userEvent.click(await screen.findByRole('button', { name: /Add a land pattern/ }));
+  await userEvent.type(await screen.findByLabelText('Land pattern'), 'Chip hand');
+  await userEvent.click(screen.getByRole('button', { name: 'Add it' }));
+  await waitFor(() => expect(sent[1]).toMatchObject({ body: { do: 'add', model: 'Chip hand' } }));
 });

@@ -136,7 +136,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
           </div>
           <div className="space-y-3">
             <LifePanel id={p.id} name={p.number} />
-            <PartModels number={p.number} content={content} letter={drawer?.designator} />
+            <PartModels part={p} content={content} letter={drawer?.designator} />
             <Panel title="Datasheets">
               {content.datasheets.length === 0 && <p className="text-sm text-soft">None attached.</p>}
               <ul className="text-sm">
