@@ -18,6 +18,7 @@ type House struct {
 	Courtyard  Length `json:"courtyard,omitzero" yaml:"courtyard,omitempty" doc:"How far the courtyard reaches beyond the copper, mm; none is checked where it is zero"`
 	Designator bool   `json:"designator,omitempty" yaml:"designator,omitempty" doc:"Symbols and land patterns show the designator"`
 	Texts      string `json:"texts,omitempty" yaml:"texts,omitempty" doc:"Side of a symbol on which texts of parameters stand that it has no place for: below, above, right or left; below where it is not said"`
+	LandName   string `json:"landName,omitempty" yaml:"landName,omitempty" doc:"Pattern of the names of land patterns made from figures: {family} {pins} {pitch} {width} {length} {density}"`
 	Silkscreen Length `json:"silkscreen,omitzero" yaml:"silkscreen,omitempty" doc:"Narrowest line on the silkscreen, mm"`
 }
 
@@ -30,6 +31,12 @@ func (h House) Check() error {
 	}
 	if h.Origin != "" && h.Origin != "centre" && h.Origin != "pin 1" {
 		return fmt.Errorf(`house rules: the origin %q is none of "centre", "pin 1"`, h.Origin)
+	}
+	if err := CheckLandName(h.LandName); err != nil {
+		return fmt.Errorf("house rules: %w", err)
+	}
+	if len(h.LandName) > 100 {
+		return fmt.Errorf("house rules: the pattern of the names of land patterns is longer than 100 characters")
 	}
 	if h.Texts != "" && !slices.Contains(Sides, h.Texts) {
 		return fmt.Errorf("house rules: the texts of parameters stand %q; they can stand %s", h.Texts, strings.Join(Sides, ", "))

@@ -2,6 +2,7 @@ package model
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -64,6 +65,9 @@ type Made struct {
 // courtyard, assembly outline, a mark of pin 1 and the designator.
 func MakeLand(f Figures, density string) (Made, error) {
 	out := Made{Density: density, Land: &LandPattern{Density: density, Pads: []Pad{}}, Workings: []Working{}}
+	if err := CheckLandName(f.Name); err != nil {
+		return out, err
+	}
 	if !slices.Contains(Densities, density) {
 		return out, fmt.Errorf("the density %q is none of %s", clip(density), strings.Join(Densities, ", "))
 	}
@@ -95,7 +99,7 @@ func MakeLand(f Figures, density string) (Made, error) {
 func (f Figures) named(density string) string {
 	pattern := f.Name
 	if pattern == "" {
-		pattern = "{family} {pins} {width} x {length} {density}"
+		pattern = DefaultLandName
 	}
 	pins := f.Pins
 	switch f.Family {
@@ -107,6 +111,22 @@ func (f Figures) named(density string) string {
 	size := func(r Range) string { return ((r.Min + r.Max) / 2).rounded() }
 	name := strings.NewReplacer("{family}", f.Family, "{pins}", strconv.Itoa(pins), "{pitch}", f.Pitch.rounded(), "{width}", size(f.BodyWidth), "{length}", size(f.BodyLength), "{density}", density).Replace(pattern)
 	return strings.Join(strings.Fields(name), " ")
+}
+
+// DefaultLandName is the pattern of the names of land patterns made from figures where neither they nor the house have one.
+const DefaultLandName = "{family} {pins} {width} x {length} {density}"
+
+var inName = regexp.MustCompile(`\{[^}]*\}?`)
+
+// CheckLandName says why a pattern of names of land patterns cannot be filled.
+func CheckLandName(pattern string) error {
+	known := []string{"{family}", "{pins}", "{pitch}", "{width}", "{length}", "{density}"}
+	for _, in := range inName.FindAllString(pattern, -1) {
+		if !slices.Contains(known, in) {
+			return fmt.Errorf("the pattern %q of names has %s, which is none of %s", clip(pattern), clip(in), strings.Join(known, ", "))
+		}
+	}
+	return nil
 }
 
 type maker struct {

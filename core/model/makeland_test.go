@@ -150,3 +150,20 @@ func TestMarksKeepClearOfCopperAndBody(t *testing.T) {
 		}
 	}
 }
+
+func TestNamesByPattern(t *testing.T) {
+	f := Figures{Family: FamilyChip, Span: Range{Min: 19 * MM / 10, Max: 21 * MM / 10}, LeadLength: Range{Min: MM / 4, Max: MM / 2}, LeadWidth: Range{Min: 115 * MM / 100, Max: 135 * MM / 100}}
+	for pattern, name := range map[string]string{"": "chip 2 2 x 1.25 nominal", "LP-{pins}": "LP-2", "{density} {family}": "nominal chip"} {
+		f.Name = pattern
+		m, err := MakeLand(f, "nominal")
+		require.NoError(t, err)
+		assert.Equal(t, name, m.Name)
+	}
+	for _, pattern := range []string{"{pin}", "LP {pins", "{}", "{Pins}"} {
+		f.Name = pattern
+		_, err := MakeLand(f, "nominal")
+		assert.ErrorContains(t, err, "which is none of {family}, {pins}", pattern)
+		assert.ErrorContains(t, House{LandName: pattern}.Check(), "house rules: the pattern")
+	}
+	assert.ErrorContains(t, House{Texts: "inside"}.Check(), "they can stand below, above, right, left")
+}

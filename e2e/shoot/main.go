@@ -31,7 +31,7 @@ var pictures = []struct{ name, path, press string }{
 	{"model", "/models?q=controller", "controller"},
 	{"delivery", "/deliveries/DL-00003", ""},
 	{"pins", "/parts/EW-U-00019/pins", ""},
-	{"model-checks", "/models/checks", ""},
+	{"drawing", "/models/land%20pattern:%20SOIC-8%20nominal/draw", ""},
 	{"cabinet", "/cabinet?drawer=chip-resistors", ""},
 	{"notices", "/notices", ""},
 	{"trail", "/trail?kind=part", ""},

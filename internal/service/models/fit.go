@@ -4,10 +4,12 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/measure"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/drop"
@@ -65,7 +67,7 @@ func (s *Models) Fit(r store.Reader, t *cabinet.Template, p part.Content) ([]fin
 		if f.Land != nil && f.Land.Land != nil {
 			out = append(out, model.Fit(f.Body.Body, f.Body.Name, f.Land.Land).Findings...)
 		}
-		out = append(out, heightDiffers(t, p, f.Body.Body)...)
+		out = append(append(out, heightDiffers(t, p, f.Body.Body)...), caseDiffers(t, p, f.Body.Body)...)
 	}
 	if f.Land != nil && f.Land.Land != nil {
 		if pitch := pitchOf(t, p); pitch > 0 {
@@ -115,6 +117,52 @@ func heightDiffers(t *cabinet.Template, p part.Content, b *model.Body) []finding
 		return nil
 	}
 	return []finding.Finding{{Severity: finding.Warning, Cause: "body-height", Field: "body", What: fmt.Sprintf("the body is %s mm high and the part says %s mm", is, says), Mend: "link the body of this part, or correct the part's height"}}
+}
+
+// caseDiffers says that a body is of another chip case than the part: its code says length and width in tenths of a millimetre (metric, IEC
+// 60115-8 and others). Real ones differ from their code by less than the next case does.
+func caseDiffers(t *cabinet.Template, p part.Content, b *model.Body) []finding.Finding {
+	code := chipCase(t, p)
+	if len(code) != 4 {
+		return nil
+	}
+	tenths := func(s string) model.Length {
+		n, err := strconv.Atoi(s)
+		if err != nil {
+			return 0
+		}
+		return model.Length(n) * model.MM / 10
+	}
+	size := b.Box.Placed(b.Place).Size()
+	long, wide := max(size.X, size.Y), min(size.X, size.Y)
+	off := func(is, says, percent model.Length) bool {
+		d := is - says
+		return says == 0 || max(d, -d) > max(says*percent/100, model.MM*15/100)
+	}
+	length, width := tenths(code[:2]), tenths(code[2:])
+	if !off(long, max(length, width), 15) && !off(wide, min(length, width), 20) {
+		return nil
+	}
+	return []finding.Finding{{Severity: finding.Warning, Cause: "body-case", Field: "body", What: fmt.Sprintf("the body is %s × %s mm and the part's case is %s × %s mm", long, wide, max(length, width), min(length, width)), Mend: "link the body of this case, or correct the part's case"}}
+}
+
+// chipCase is the metric code of a part's chip case; blank where it has none.
+func chipCase(t *cabinet.Template, p part.Content) string {
+	for _, slot := range t.Slots {
+		v := p.Values[slot.Key]
+		if v.IsBlank() {
+			continue
+		}
+		switch slot.ChipCode {
+		case "metric":
+			return v.Text
+		case "inch":
+			if metric, ok := measure.CaseToMetric(v.Text); ok {
+				return metric
+			}
+		}
+	}
+	return ""
 }
 
 // pitchOf reads the drawer's parameter of that name from a part.

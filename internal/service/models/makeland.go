@@ -18,11 +18,15 @@ func (s *Models) TryLand(ctx context.Context, c deed.Call, in wire.LandTry) (wir
 	if err := deed.Allow(c, deed.OpModelEdit); err != nil {
 		return out, err
 	}
-	made, err := s.landsOf(ctx, in)
+	house, _, err := s.houseRules(s.Store.Read(ctx), store.ID{})
 	if err != nil {
 		return out, err
 	}
-	house, _, _, err := s.Checked(ctx)
+	if in.Figures != nil && in.Figures.Name == "" {
+		f := *in.Figures
+		f.Name, in.Figures = house.LandName, &f
+	}
+	made, err := s.landsOf(ctx, in)
 	if err != nil {
 		return out, err
 	}
