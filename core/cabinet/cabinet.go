@@ -357,6 +357,16 @@ func (c *Cabinet) Templates() []*Template {
 // Parameter returns a parameter of the dictionary.
 func (c *Cabinet) Parameter(key string) (Parameter, bool) { p, ok := c.parameters[key]; return p, ok }
 
+// Numbered says whether a text is of the form of some drawer's part numbers: its prefix, a hyphen and digits.
+func (c *Cabinet) Numbered(text string) bool {
+	at := strings.LastIndexByte(text, '-')
+	if at < 1 || at == len(text)-1 || strings.Trim(text[at+1:], "0123456789") != "" {
+		return false
+	}
+	_, ok := slices.BinarySearch(c.Prefixes(), text[:at])
+	return ok
+}
+
 // Prefixes lists the part-number prefixes in use, sorted.
 func (c *Cabinet) Prefixes() []string {
 	seen := map[string]bool{}

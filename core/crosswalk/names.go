@@ -63,6 +63,23 @@ var nowhere = map[string]bool{"price": true, "unit price": true, "stock": true, 
 	"part status": true, "weight": true, "country of origin": true, "origin": true, "tariff": true, "customs tariff": true, "hs code": true, "eccn": true, "image": true, "photo": true, "picture": true, "last change": true, "created": true, "updated": true, "currency": true, "vat": true, "discount": true, "quantity": true, "qty": true,
 	"line": true, "no": true, "nr": true, "item": true, "row": true, "id": true, "index": true, "#": true, "features": true, "feature": true, "applications": true, "application": true, "barcode": true, "warehouse": true, "bin": true, "location": true, "buyer": true, "reel size": true, "multiple": true, "url": true, "link": true, "supplier": true, "vendor": true, "notes for buyer": true}
 
+// ownWords are beginnings of words by which a heading says that a number is the house's own, in six languages.
+var ownWords = []string{"our", "own", "house", "internal", "library", "record", "unser", "eigen", "intern", "haus", "lager", "sachn", "materialn", "notre", "nuestr", "nostr", "propi", "propr", "自社", "社内", "当社"}
+
+// ours says whether a column holds the house's own numbers. "Part number" or "Artikelnr." does not tell whose: a supplier calls its own so, a
+// library its own. The heading says it, or the values are of the form of a drawer's numbers.
+func (s *suggester) ours(c Column) bool {
+	for _, w := range strings.Fields(words(c.Name)) {
+		if slices.ContainsFunc(ownWords, func(own string) bool { return strings.HasPrefix(w, own) }) {
+			return true
+		}
+	}
+	if s.k.Cabinet == nil {
+		return false
+	}
+	return len(c.Sample) > 0 && s.share(c, s.k.Cabinet.Numbered) > half
+}
+
 // taking finds the fields that identify a row, by their names, where the values do not speak against it.
 func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 	if to := takenAs(p); to != "" {
@@ -71,6 +88,9 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		}
 		if to == "kind" && s.distinct(c) > 40 {
 			return Suggestion{}, false
+		}
+		if to == "number" && !s.ours(c) {
+			return Suggestion{}, true
 		}
 		return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q is a usual name for it", c.Name)}, true
 	}
@@ -82,7 +102,7 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		to, known := takeEnglish[english]
 		switch {
 		case !known:
-		case to == "":
+		case to == "", to == "number" && !s.ours(c):
 			return Suggestion{}, true
 		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c),
 			sure == Likely && (to == "mpn" || to == "number" || to == "supplierNumber") && s.share(c, digitless) > half: // "Type: Schottky" is no number
@@ -95,7 +115,7 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		return Suggestion{}, true
 	}
 	if long := headings.Long(c.Name); long != p {
-		if to := takenAs(long); to != "" && s.measured(c) <= half && !(to == "kind" && s.distinct(c) > 40) {
+		if to := takenAs(long); to != "" && s.measured(c) <= half && !(to == "kind" && s.distinct(c) > 40) && (to != "number" || s.ours(c)) {
 			return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q is short for %s", c.Name, long)}, true
 		}
 	}

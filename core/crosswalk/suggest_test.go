@@ -134,6 +134,23 @@ func TestWhatTheValuesContradictIsNotSuggested(t *testing.T) {
 	}
 }
 
+// A heading that does not tell whose number it is fills the house's number only where the values are of the house's form: a seller's own numbers
+// must never become ours without a person saying so.
+func TestWhoseNumberItIs(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	house := cab.Prefixes()[0]
+	foreign, ours := []string{"A-100", "A-101", "A-102"}, []string{house + "-00001", house + "-00002", "new"}
+	for _, heading := range []string{"Part number", "Part no", "Article number", "Artikelnr", "Artikel-Nr.", "Teilenummer", "Numéro d'article", "Código de artículo", "Codice articolo"} {
+		assert.Empty(t, suggested(t, Known{}, Column{heading, foreign}), heading)
+		assert.Empty(t, suggested(t, Known{}, Column{heading, nil}), "%s without values", heading)
+		assert.Equal(t, "take.number", suggested(t, Known{}, Column{heading, ours})[heading].To, heading)
+	}
+	for _, heading := range []string{"Our number", "Internal part number", "House part number", "Unsere Nummer", "Interne Nummer", "Sachnummer", "Notre référence", "Referencia interna", "Nuestra referencia", "Codice interno"} {
+		assert.Equal(t, "take.number", suggested(t, Known{}, Column{heading, foreign})[heading].To, heading)
+	}
+}
+
 func TestTwoLikelyFieldsForOnePlaceGetNeither(t *testing.T) {
 	p := Column{"P1", []string{"±1 %", "±5 %", "±2 %"}}
 	assert.Equal(t, "tolerance", suggested(t, Known{Drawers: []string{"chip-resistors"}}, p)["P1"].To)
