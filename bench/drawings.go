@@ -2,6 +2,8 @@ package main
 
 import (
 	"fmt"
+	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -10,6 +12,7 @@ import (
 	"jollydrawer/formats/edif"
 	"jollydrawer/formats/formatstest"
 	"jollydrawer/formats/ipc2581"
+	"jollydrawer/formats/step"
 )
 
 // reading is how many files of a form were read as what they were made from, or with something said, or refused; less counts those that
@@ -76,15 +79,62 @@ func readingDrawings(n int) error {
 		want.Normalise()
 		symbol.count(want, got, said, len(f.Wrong))
 	}
-	fmt.Printf("\n%d files of each form as other programs might write them, a quarter with something unheard of\n", n)
+	symbolTook := time.Since(begin)
+	solid, solidTook, err := readingBodies(n)
+	if err != nil {
+		return err
+	}
+	pins, pinsTook := readingPinTables(n)
+	fmt.Printf("\n%d files of each form as other programs might write them, of drawings a quarter with something unheard of\n", n)
 	for _, r := range []struct {
 		form string
 		reading
 		took time.Duration
-	}{{"IPC-2581", land, landTook}, {"EDIF", symbol, time.Since(begin)}} {
+	}{{"IPC-2581", land, landTook}, {"EDIF", symbol, symbolTook}, {"STEP", solid, solidTook}, {"pin tables", pins, pinsTook}} {
 		fmt.Printf("  %-10s %5d equal, %4d with something said, %4d refused with a reason, %d silently less (aim 0); %.2f ms each, made and read\n", r.form, r.equal, r.said, r.refused, r.less, float64(r.took.Microseconds())/float64(n)/1000)
 	}
 	return nil
+}
+
+// readingBodies reads assemblies that place a block, of which it is known where it lies.
+func readingBodies(n int) (r reading, took time.Duration, err error) {
+	begin := time.Now()
+	for i := range n {
+		raw, lo, hi := formatstest.NewSTEP(uint64(i)).Assembly()
+		s, err := step.Read(raw)
+		if err != nil {
+			return r, 0, err
+		}
+		off := 0.0
+		for k, at := range []model.Length{s.Box.Min.X, s.Box.Min.Y, s.Box.Min.Z, s.Box.Max.X, s.Box.Max.Y, s.Box.Max.Z} {
+			off = max(off, math.Abs(at.Millimetres()-append(lo[:], hi[:]...)[k]))
+		}
+		if off > 0.0002 {
+			r.less++
+		} else {
+			r.equal++
+		}
+	}
+	return r, time.Since(begin), nil
+}
+
+// readingPinTables reads pin tables in six languages, of which it is known what they hold.
+func readingPinTables(n int) (r reading, took time.Duration) {
+	begin := time.Now()
+	for i := range n {
+		table, want := modeltest.New(uint64(i)).PinTable()
+		c, ok := table.Columns()
+		lists := table.Read(c)
+		switch {
+		case !ok || len(lists) != 1 || len(lists[0].Wrong) > 0:
+			r.refused++
+		case slices.Equal(lists[0].Pins, want):
+			r.equal++
+		default:
+			r.less++
+		}
+	}
+	return r, time.Since(begin)
 }
 
 // pairsAndSeats holds sameness and fit against pairs and bodies of which the right answer is known.

@@ -283,6 +283,9 @@ func changeDrawing(ctx context.Context, c *ucli.Command, k *client.Client) error
 	if in.Changes, err = changesOf(c, l); err != nil {
 		return err
 	}
+	if len(in.Changes) == 0 && c.String("cells") != "" {
+		return modelDone(c, m, nil) // the file says what the drawing has
+	}
 	if len(in.Changes) == 0 {
 		return Usage("nothing is said of what to change: see jolly model change --help")
 	}

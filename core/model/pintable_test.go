@@ -2,7 +2,6 @@ package model
 
 import (
 	"fmt"
-	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -90,52 +89,6 @@ func TestPinTablesAreReadByHeadingAndContent(t *testing.T) {
 		{"power outputs", "Pin|Name|Type\n1|VREG|Power output\n2|VDD|power", "1=VREG power out, 2=VDD power in"},
 	} {
 		assert.Equal(t, c.want, said(pinTable(c.table)), c.name)
-	}
-}
-
-// A table whose columns stand in any order, with headings of six languages and other columns between, is read as what it was made from.
-func TestPinTablesInAnyOrderAndLanguage(t *testing.T) {
-	headings := map[string][]string{
-		PinNumber: {"Pin", "Pin No.", "PIN#", "Ball", "Pad", "Nr.", "Anschluss", "Broche", "Patilla", "Piedino", "端子番号", "Number"},
-		PinName:   {"Name", "Signal", "Pin name", "Function", "Bezeichnung", "Nom", "Nombre", "Nome", "信号名", "Symbol", "Mnemonic"},
-		PinKind:   {"Type", "Direction", "DIR", "I/O", "Pin type", "Richtung", "Sens", "Dirección", "Direzione", "入出力"},
-	}
-	words := map[string][]string{Input: {"I", "input", "Eingang", "IN"}, Output: {"O", "output", "sortie"}, PowerIn: {"P", "power", "Versorgung", "Supply"}, Bidirectional: {"IO", "I/O", "bidirectional"}}
-	types := []string{Input, Output, PowerIn, Bidirectional}
-	for seed := range uint64(2000) {
-		rng := rand.New(rand.NewPCG(seed, 15))
-		n := 4 + rng.IntN(40)
-		grid := rng.IntN(2) == 0
-		type column struct {
-			heading string
-			cells   []string
-		}
-		pick := func(of []string) string { return of[rng.IntN(len(of))] }
-		number, name, kind := column{heading: pick(headings[PinNumber])}, column{heading: pick(headings[PinName])}, column{heading: pick(headings[PinKind])}
-		remark, page := column{heading: pick([]string{"Description", "Remarks", "Beschreibung", "Note"})}, column{heading: pick([]string{"Page", "Rev.", "Voltage (V)"})}
-		var want []string
-		for i := range n {
-			num := fmt.Sprint(i + 1)
-			if grid {
-				num = fmt.Sprintf("%c%d", 'A'+i/8, i%8+1)
-			}
-			signal := fmt.Sprintf("%s%d", pick([]string{"PA", "~CS", "VDD", "D[", "TX_P", "GND", "VSYNC"}), i)
-			k := types[rng.IntN(4)]
-			number.cells, name.cells, kind.cells = append(number.cells, num), append(name.cells, signal), append(kind.cells, pick(words[k]))
-			remark.cells = append(remark.cells, pick([]string{"Connect to the supply of the board", "input to the second comparator of the set", "do not use this"}))
-			page.cells = append(page.cells, fmt.Sprint(3+i/20))
-			want = append(want, num+"="+signal+" "+k)
-		}
-		columns := []column{number, name, kind, remark, page}
-		rng.Shuffle(len(columns), func(i, j int) { columns[i], columns[j] = columns[j], columns[i] })
-		table := PinTable{FirstLine: 2, Rows: make([][]string, n)}
-		for _, c := range columns {
-			table.Headings = append(table.Headings, c.heading)
-			for i := range n {
-				table.Rows[i] = append(table.Rows[i], c.cells[i])
-			}
-		}
-		require.Equal(t, strings.Join(want, ", "), said(table), "seed %d: %v", seed, table.Headings)
 	}
 }
 
