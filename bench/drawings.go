@@ -11,6 +11,7 @@ import (
 	"jollydrawer/core/model/modeltest"
 	"jollydrawer/formats/edif"
 	"jollydrawer/formats/formatstest"
+	"jollydrawer/formats/ibis"
 	"jollydrawer/formats/ipc2581"
 	"jollydrawer/formats/step"
 )
@@ -85,12 +86,16 @@ func readingDrawings(n int) error {
 		return err
 	}
 	pins, pinsTook := readingPinTables(n)
+	lists, listsTook, err := readingIBIS(n)
+	if err != nil {
+		return err
+	}
 	fmt.Printf("\n%d files of each form as other programs might write them, of drawings a quarter with something unheard of\n", n)
 	for _, r := range []struct {
 		form string
 		reading
 		took time.Duration
-	}{{"IPC-2581", land, landTook}, {"EDIF", symbol, symbolTook}, {"STEP", solid, solidTook}, {"pin tables", pins, pinsTook}} {
+	}{{"IPC-2581", land, landTook}, {"EDIF", symbol, symbolTook}, {"STEP", solid, solidTook}, {"IBIS", lists, listsTook}, {"pin tables", pins, pinsTook}} {
 		fmt.Printf("  %-10s %5d equal, %4d with something said, %4d refused with a reason, %d silently less (aim 0); %.2f ms each, made and read\n", r.form, r.equal, r.said, r.refused, r.less, float64(r.took.Microseconds())/float64(n)/1000)
 	}
 	return nil
@@ -113,6 +118,35 @@ func readingBodies(n int) (r reading, took time.Duration, err error) {
 			r.less++
 		} else {
 			r.equal++
+		}
+	}
+	return r, time.Since(begin), nil
+}
+
+// readingIBIS reads files of pins, of which it is known what they hold.
+func readingIBIS(n int) (r reading, took time.Duration, err error) {
+	begin := time.Now()
+	for i := range n {
+		raw, want := formatstest.NewIBIS(uint64(i)).File()
+		all, err := ibis.Read(raw)
+		if err != nil {
+			return r, 0, err
+		}
+		var got []string
+		said := 0
+		for _, c := range all {
+			said += len(c.Wrong)
+			for _, p := range c.Pins {
+				got = append(got, strings.Join([]string{c.Name, p.Number, p.Name, p.Type}, " "))
+			}
+		}
+		switch {
+		case said > 0:
+			r.said++
+		case slices.Equal(got, want):
+			r.equal++
+		default:
+			r.less++
 		}
 	}
 	return r, time.Since(begin), nil

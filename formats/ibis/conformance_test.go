@@ -81,3 +81,20 @@ func TestTypesOfPins(t *testing.T) {
 		assert.Equal(t, c[1], pinsOf(t, c[0]), name)
 	}
 }
+
+// Files as other programs might write them hold the pins that they were made from, each with its type.
+func TestPinsOfOtherPrograms(t *testing.T) {
+	for seed := range uint64(600) {
+		raw, want := formatstest.NewIBIS(seed).File()
+		all, err := Read(raw)
+		require.NoError(t, err, "seed %d", seed)
+		var got []string
+		for _, c := range all {
+			require.Empty(t, c.Wrong, "seed %d: %s", seed, raw)
+			for _, p := range c.Pins {
+				got = append(got, strings.Join([]string{c.Name, p.Number, p.Name, p.Type}, " "))
+			}
+		}
+		require.Equal(t, want, got, "seed %d: %s", seed, raw)
+	}
+}
