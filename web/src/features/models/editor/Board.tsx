@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import { useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { memo, useId, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { Button } from '../../../ui/kit';
 import { mm, text, type List, type Steps } from './steps';
 
@@ -22,6 +22,29 @@ export function wayOf(e: KeyboardEvent, step: string): { x: string; y: string } 
   const far = mm(step) * (e.shiftKey ? 10 : 1);
   return { x: text(way.x * far), y: text(way.y * far) };
 }
+
+/** What rows fill in the drawing, to be clicked and dragged. It is drawn anew only when rows or the choice change, not while one drags. */
+const Boxes = memo(function Boxes(p: { list: List; unit: number; rows: number[]; least: number; chosen: boolean }) {
+  const chosen = new Set(p.rows);
+  return p.list.rows.map((r, i) => {
+    if (chosen.has(i) !== p.chosen || (r.unit && p.unit && r.unit !== p.unit)) return null;
+    const [left = 0, low = 0, right = 0, high = 0] = r.box;
+    const wide = Math.max(right - left, p.least);
+    const tall = Math.max(high - low, p.least);
+    return (
+      <rect
+        key={i}
+        data-row={i}
+        x={(left + right) / 2 - wide / 2}
+        y={-(low + high) / 2 - tall / 2}
+        width={wide}
+        height={tall}
+        vectorEffect="non-scaling-stroke"
+        className={`cursor-move fill-transparent ${p.chosen ? 'stroke-rust stroke-2' : 'hover:stroke-water hover:stroke-1'}`}
+      />
+    );
+  });
+});
 
 /**
  * The drawing with its grid: rows of the list at hand are chosen by clicking or by a frame, and moved by dragging or with the arrows. The
@@ -69,16 +92,11 @@ export function Board({ steps, list, unit, step, label }: { steps: Steps; list: 
     const p = new DOMPoint(e.clientX, e.clientY).matrixTransform(m.inverse());
     return { x: p.x, y: -p.y };
   };
-  const boxOf = (row: number) => {
-    const [l = 0, b = 0, r = 0, t = 0] = list.rows[row]?.box ?? [];
-    const wide = Math.max(r - l, least);
-    const tall = Math.max(t - b, least);
-    return { x: (l + r) / 2 - wide / 2, y: (b + t) / 2 - tall / 2, wide, tall };
-  };
   const seen = list.rows.map((r, i) => ({ r, i })).filter(({ r }) => !r.unit || !unit || r.unit === unit);
-  const down = (e: PointerEvent, row?: number) => {
-    e.stopPropagation();
+  const down = (e: PointerEvent) => {
     if (e.button !== 0) return;
+    const text = e.target instanceof SVGElement ? e.target.dataset.row : undefined;
+    const row = text === undefined ? undefined : Number(text);
     svg.current?.setPointerCapture(e.pointerId);
     const from = at(e);
     if (row === undefined) {
@@ -124,7 +142,7 @@ export function Board({ steps, list, unit, step, label }: { steps: Steps; list: 
         tabIndex={0}
         className="h-full w-full touch-none rounded border border-line bg-sheet select-none"
         viewBox={`${left} ${-high} ${right - left} ${high - low}`}
-        onPointerDown={(e) => down(e)}
+        onPointerDown={down}
         onPointerMove={(e) => drag && setDrag({ ...drag, to: at(e) })}
         onPointerUp={up}
         onPointerCancel={() => setDrag(undefined)}
@@ -154,24 +172,10 @@ export function Board({ steps, list, unit, step, label }: { steps: Steps; list: 
           width={pr - pl}
           height={pt - pb}
         />
-        {seen.map(({ i }) => {
-          const b = boxOf(i);
-          const on = rows.includes(i);
-          const moved = on && drag?.rows ? by : { x: '0', y: '0' };
-          return (
-            <rect
-              key={i}
-              data-row={i}
-              x={b.x + mm(moved.x)}
-              y={-b.y - b.tall - mm(moved.y)}
-              width={b.wide}
-              height={b.tall}
-              vectorEffect="non-scaling-stroke"
-              className={`cursor-move fill-transparent ${on ? 'stroke-rust stroke-2' : 'hover:stroke-water hover:stroke-1'}`}
-              onPointerDown={(e) => down(e, i)}
-            />
-          );
-        })}
+        <Boxes list={list} unit={unit} rows={rows} least={least} chosen={false} />
+        <g transform={`translate(${by.x} ${-mm(by.y)})`}>
+          <Boxes list={list} unit={unit} rows={rows} least={least} chosen />
+        </g>
         {drag && !drag.rows && (
           <rect
             x={Math.min(drag.from.x, drag.to.x)}
