@@ -81,3 +81,8 @@ func (c *Client) Records(ctx context.Context, number string) (wire.RecordList, e
 func (c *Client) TakeIn(ctx context.Context, id string, version int, deed string, in wire.TakeIn) (wire.Job, error) {
 	return do[wire.Job](ctx, c, request{method: http.MethodPost, path: "/intakes/" + seg(id) + "/take-in", body: in, version: version, deed: deed})
 }
+
+// TryIntake says what an edit would do to an intake, and changes nothing.
+func (c *Client) TryIntake(ctx context.Context, id string, in wire.IntakeTry) (wire.IntakeTried, error) {
+	return post[wire.IntakeTried](ctx, c, "/intakes/"+seg(id)+"/tries", in)
+}

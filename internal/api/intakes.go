@@ -69,6 +69,17 @@ func (s *Server) intakes(api huma.API) {
 		}
 		return v.Intakes.Findings(ctx, c, i, in.Offset, in.Limit)
 	})
+	register(s, api, post, "/intakes/{id}/tries", "try-intake-edit", "intakes", "Say what an edit would do, row by row, those that somebody settled before first; nothing is changed", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		ID   string `path:"id" format:"uuid"`
+		Body wire.IntakeTry
+	}) (wire.IntakeTried, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.IntakeTried{}, err
+		}
+		return v.Intakes.Try(ctx, c, i, in.Body)
+	})
 	register(s, api, post, "/intakes/{id}/edits", "edit-intake", "intakes", "Decide about rows, the mapping and the findings", func(ctx context.Context, c deed.Call, in *modelChange[wire.IntakeEdit]) (wire.Intake, error) {
 		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Intake, error) { return v.Intakes.Edit(ctx, c, i, n, in.Body) })
 	})

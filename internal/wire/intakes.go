@@ -139,6 +139,24 @@ type IntakeEdit struct {
 	DropWaivers []int              `json:"dropWaivers,omitempty" doc:"Waivers to take back, by their place from 0"`
 }
 
+// IntakeTry asks what an edit would do.
+type IntakeTry struct {
+	IntakeEdit
+	Limit  int `json:"limit,omitempty" minimum:"0" maximum:"5000" doc:"Of the rows that are named; 200 where it is not given"`
+	Offset int `json:"offset,omitempty" minimum:"0"`
+}
+
+// IntakeTried is what an edit would do: every row whose values, drawer or state would change.
+type IntakeTried struct {
+	Version int                  `json:"version" doc:"Of the intake that was looked at"`
+	Rows    int                  `json:"rows" doc:"How many rows would change"`
+	Settled int                  `json:"settled" doc:"How many of them somebody settled before; they are named first"`
+	Moved   []intake.Moved       `json:"moved"`
+	Before  map[intake.State]int `json:"before" doc:"Rows by state"`
+	After   map[intake.State]int `json:"after"`
+	Problem string               `json:"problem,omitempty" doc:"Why the intake could not be taken in afterwards, where its file or mapping as a whole is the reason"`
+}
+
 // CellEdit corrects one cell; the file stays as it is.
 type CellEdit struct {
 	Row   int    `json:"row"`

@@ -2,10 +2,12 @@ package intakes
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/intake"
 	"jollydrawer/internal/service/deed"
@@ -49,20 +51,8 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if err != nil {
 			return 0, err
 		}
-		if doc.Taken != nil {
-			return 0, deed.Fault(deed.Invalid, "taken-in", h.Number+" was taken in; it no longer changes.", "Open a new intake.")
-		}
-		if err := decide(&doc, in, c.Actor.Name); err != nil {
+		if err := edited(h, &doc, in, c.Actor.Name, cw, cab); err != nil {
 			return 0, err
-		}
-		if len(in.Changes) > 0 { // taking one back is always possible, also where the rest no longer fits
-			with, err := cw.With(doc.Changes)
-			if err == nil {
-				err = with.CheckAgainst(cab)
-			}
-			if err != nil {
-				return 0, deed.Fault(deed.Invalid, "change-wrong", "The change was not made: "+err.Error()+".", "")
-			}
 		}
 		doc.Cabinet = ch.Revision
 		if err := deed.SaveDraft(t, &h, intakeFormat, doc); err != nil {
@@ -74,6 +64,87 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		return wire.Intake{}, err
 	}
 	return s.Get(ctx, c, id)
+}
+
+// edited makes an edit in the document of an intake, where it can be made.
+func edited(h store.Head, doc *intakeDoc, in wire.IntakeEdit, who string, cw crosswalk.Crosswalk, cab *cabinet.Cabinet) error {
+	if doc.Taken != nil {
+		return deed.Fault(deed.Invalid, "taken-in", h.Number+" was taken in; it no longer changes.", "Open a new intake.")
+	}
+	if err := decide(doc, in, who); err != nil {
+		return err
+	}
+	if len(in.Changes) == 0 { // taking one back is always possible, also where the rest no longer fits
+		return nil
+	}
+	with, err := cw.With(doc.Changes)
+	if err == nil {
+		err = with.CheckAgainst(cab)
+	}
+	if err != nil {
+		return deed.Fault(deed.Invalid, "change-wrong", "The change was not made: "+err.Error()+".", "")
+	}
+	return nil
+}
+
+// Try says what an edit would do, row by row, and changes nothing.
+func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.IntakeTry) (wire.IntakeTried, error) {
+	if err := deed.Allow(c, deed.OpIntakeEdit); err != nil {
+		return wire.IntakeTried{}, err
+	}
+	h, doc, err := s.loadIntake(ctx, id)
+	if err != nil {
+		return wire.IntakeTried{}, err
+	}
+	was, err := s.evaluate(ctx, h, doc)
+	if err != nil {
+		return wire.IntakeTried{}, err
+	}
+	edit := s.spellOut(was, in.IntakeEdit)
+	if err := s.checkCells(ctx, doc, edit.Cells); err != nil {
+		return wire.IntakeTried{}, err
+	}
+	cw, wh, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
+	if err != nil {
+		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
+	}
+	if doc, err = cloned(doc); err != nil { // what was read of the store may be shared
+		return wire.IntakeTried{}, err
+	}
+	if err := edited(h, &doc, edit, c.Actor.Name, cw, was.cab); err != nil {
+		return wire.IntakeTried{}, err
+	}
+	now := &evaluation{intake: h.ID, cab: was.cab, cabRev: was.cabRev, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
+	if err := s.workOut(ctx, now, doc); err != nil {
+		return wire.IntakeTried{}, err
+	}
+	all := intake.Compare(was.result, now.result)
+	out := wire.IntakeTried{Version: h.Version, Rows: len(all), Before: was.result.Counts, After: now.result.Counts, Moved: []intake.Moved{}}
+	for _, m := range all {
+		if m.Settled != "" {
+			out.Settled++
+		}
+	}
+	limit := in.Limit
+	if limit == 0 {
+		limit = 200
+	}
+	if in.Offset < len(all) {
+		out.Moved = all[in.Offset:min(in.Offset+limit, len(all))]
+	}
+	if now.problem != nil {
+		out.Problem = deed.SentenceOf(now.problem)
+	}
+	return out, nil
+}
+
+// cloned is a document that shares nothing with another.
+func cloned(doc intakeDoc) (out intakeDoc, err error) {
+	raw, err := json.Marshal(doc)
+	if err == nil {
+		err = json.Unmarshal(raw, &out)
+	}
+	return out, err
 }
 
 // checkCells refuses corrections of cells that the file does not have.

@@ -709,6 +709,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/intakes/{id}/tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what an edit would do, row by row, those that somebody settled before first; nothing is changed */
+        post: operations["try-intake-edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{id}": {
         parameters: {
             query?: never;
@@ -3249,6 +3266,19 @@ export interface components {
             /** @description Accept the findings, with a reason */
             waive?: boolean;
         };
+        IntakeMove: {
+            from: string;
+            to: string;
+            /** @description state, drawer, number, source, or the key of a parameter */
+            what: string;
+        };
+        IntakeMoved: {
+            moves: components["schemas"]["IntakeMove"][];
+            /** Format: int64 */
+            row: number;
+            /** @description How somebody settled what changes now; blank where nobody did */
+            settled?: string;
+        };
         IntakeNewChoice: {
             choice: string;
             parameter: string;
@@ -3321,6 +3351,73 @@ export interface components {
             row: number;
             value: string;
             written: string;
+        };
+        IntakeTried: {
+            after: {
+                [key: string]: number;
+            };
+            /** @description Rows by state */
+            before: {
+                [key: string]: number;
+            };
+            moved: components["schemas"]["IntakeMoved"][];
+            /** @description Why the intake could not be taken in afterwards, where its file or mapping as a whole is the reason */
+            problem?: string;
+            /**
+             * Format: int64
+             * @description How many rows would change
+             */
+            rows: number;
+            /**
+             * Format: int64
+             * @description How many of them somebody settled before; they are named first
+             */
+            settled: number;
+            /**
+             * Format: int64
+             * @description Of the intake that was looked at
+             */
+            version: number;
+        };
+        IntakeTry: {
+            cells?: components["schemas"]["CellEdit"][];
+            /** @description Of the crosswalk */
+            changes?: components["schemas"]["CrosswalkChange"][];
+            /** @description How rows are settled: replace, fill, keep, separate (with a reason) or alternate */
+            decide?: components["schemas"]["IntakeDecision"];
+            /** @description Drawer for rows */
+            drawer?: string;
+            /** @description Changes to take back, by their place from 0 */
+            dropChanges?: number[];
+            /** @description Waivers to take back, by their place from 0 */
+            dropWaivers?: number[];
+            /** @enum {string} */
+            known?: "ask" | "replace" | "fill" | "keep";
+            layout?: components["schemas"]["Layout"];
+            /** @description Leave out all rows with a finding of this cause */
+            leaveCause?: string;
+            /** @description Rows to leave out */
+            leaveOut?: number[];
+            /** @enum {string} */
+            like?: "new" | "alternate" | "keep";
+            /**
+             * Format: int64
+             * @description Of the rows that are named; 200 where it is not given
+             */
+            limit?: number;
+            /** Format: int64 */
+            offset?: number;
+            /** @description Parameter → replace, fill, keep or ask; blank: as known says */
+            policies?: {
+                [key: string]: string;
+            };
+            /** @description The rows that go into drawer, or that decide settles */
+            rows?: number[];
+            /** @description Make the rules that are suggested as certain */
+            suggested?: boolean;
+            /** @description Rows whose earlier decisions are withdrawn */
+            takeBack?: number[];
+            waive?: components["schemas"]["WaiveEdit"];
         };
         IntakeWaiver: {
             cause: string;
@@ -3929,6 +4026,8 @@ export interface components {
             designator?: boolean;
             /** @description Grid that pins of symbols connect on, mm */
             grid?: string;
+            /** @description Pattern of the names of land patterns made from figures: {family} {pins} {pitch} {width} {length} {density} */
+            landName?: string;
             /** @description Height of the texts of land patterns, mm */
             landTextSize?: string;
             /** @description Where the origin of a land pattern lies: centre or pin 1 */
@@ -8587,6 +8686,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-intake-edit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeTry"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeTried"];
                 };
             };
             /** @description Unauthorized */

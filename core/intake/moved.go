@@ -1,0 +1,144 @@
+package intake
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/origin"
+)
+
+// Moved is a row that becomes something else, with how somebody settled it before, where somebody did.
+type Moved struct {
+	Row     int    `json:"row"`
+	Settled string `json:"settled,omitempty" doc:"How somebody settled what changes now; blank where nobody did"`
+	Moves   []Move `json:"moves"`
+}
+
+// Move is one thing about a row that changes.
+type Move struct {
+	What string `json:"what" doc:"state, drawer, number, source, or the key of a parameter"`
+	From string `json:"from"`
+	To   string `json:"to"`
+}
+
+// Compare returns the rows of a file that become something else from one result to another, those that somebody settled first, then in the
+// order of the file. Both are of the same table.
+func Compare(was, now *Result) []Moved {
+	before := make(map[int]int, len(was.Candidates))
+	for i := range was.Candidates {
+		before[was.Candidates[i].Row] = i
+	}
+	var out []Moved
+	for k := range now.Candidates {
+		c := &now.Candidates[k]
+		i, ok := before[c.Row]
+		if !ok {
+			out = append(out, Moved{Row: c.Row, Moves: []Move{{What: "state", To: string(c.State)}}})
+			continue
+		}
+		if m := was.moved(i, now, k); len(m.Moves) > 0 {
+			out = append(out, m)
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Moved) int {
+		switch {
+		case (a.Settled == "") == (b.Settled == ""):
+			return 0
+		case a.Settled != "":
+			return -1
+		}
+		return 1
+	})
+	return out
+}
+
+// moved says what becomes of a candidate.
+func (r *Result) moved(i int, now *Result, k int) Moved {
+	a, b := &r.Candidates[i], &now.Candidates[k]
+	out := Moved{Row: a.Row}
+	var settled []string
+	put := func(what, from, to, by string) {
+		if from == to {
+			return
+		}
+		out.Moves = append(out.Moves, Move{what, from, to})
+		if by != "" && !slices.Contains(settled, by) {
+			settled = append(settled, by)
+		}
+	}
+	ed := &r.in.Edits
+	byHand := ""
+	if d, ok := ed.Decide[a.Row]; ok {
+		byHand = fmt.Sprintf("the row was settled as %q", d.As)
+	} else if slices.Contains(ed.LeaveOut, a.Row) {
+		byHand = "the row was left out by hand"
+	}
+	put("state", string(a.State), string(b.State), byHand)
+	sorted := ""
+	if d := ed.Drawers[a.Row]; d != "" {
+		sorted = fmt.Sprintf("the row was put into %s by hand", d)
+	}
+	put("drawer", a.Drawer, b.Drawer, sorted)
+	put("number", a.Number, b.Number, r.corrected(a.Row, r.in.Crosswalk.Take.Number))
+	put("source", strings.TrimSpace(a.source.Manufacturer+" "+a.source.MPN), strings.TrimSpace(b.source.Manufacturer+" "+b.source.MPN), r.corrected(a.Row, r.in.Crosswalk.Take.MPN))
+	type said struct{ text, by string }
+	values := map[string]said{}
+	var keys []string
+	r.EachValue(i, func(key string, v cabinet.Value, o origin.Origin, p *cabinet.Problem) {
+		values[key] = said{r.shown(a.Drawer, key, v, p), r.settledBy(a.Row, o)}
+		keys = append(keys, key)
+	})
+	after := map[string]string{}
+	now.EachValue(k, func(key string, v cabinet.Value, _ origin.Origin, p *cabinet.Problem) {
+		after[key] = now.shown(b.Drawer, key, v, p)
+		if _, ok := values[key]; !ok {
+			keys = append(keys, key)
+		}
+	})
+	for _, key := range keys {
+		put(key, values[key].text, after[key], values[key].by)
+	}
+	out.Settled = strings.Join(settled, "; ")
+	return out
+}
+
+// shown is a value as people read it, or that its text was not read.
+func (r *Result) shown(drawer, key string, v cabinet.Value, p *cabinet.Problem) string {
+	if v.IsBlank() {
+		if p != nil {
+			return "not read"
+		}
+		return ""
+	}
+	if t := r.templates[drawer]; t != nil {
+		if slot, ok := t.t.Slot(key); ok {
+			return slot.Shown(v)
+		}
+	}
+	return v.String()
+}
+
+// settledBy says how somebody settled what a value came from: the cell was corrected, or its text has a word of its own.
+func (r *Result) settledBy(row int, o origin.Origin) string {
+	if by := r.corrected(row, o.Field); by != "" {
+		return by
+	}
+	for _, rule := range r.in.Crosswalk.Fields {
+		if rule.From == o.Field {
+			if word, ok := rule.Words[o.Written]; ok {
+				return fmt.Sprintf("%q was settled as %q", o.Written, word)
+			}
+		}
+	}
+	return ""
+}
+
+// corrected says that the cell of a field was corrected by hand.
+func (r *Result) corrected(row int, field string) string {
+	if text, ok := r.in.Edits.Cells[row][field]; ok {
+		return fmt.Sprintf("the cell %q was corrected to %q", field, text)
+	}
+	return ""
+}

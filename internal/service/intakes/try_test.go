@@ -1,0 +1,189 @@
+package intakes_test
+
+import (
+	"database/sql"
+	"fmt"
+	"slices"
+	"sort"
+	"strings"
+	"testing"
+
+	_ "github.com/go-sql-driver/mysql"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/intake"
+	"jollydrawer/core/measure/measuretest"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/wire"
+)
+
+// written is what all tables of the house's database hold, as the server sums it up.
+func written(t *testing.T, h housetest.House) map[string]string {
+	t.Helper()
+	h.Level()
+	db, err := sql.Open("mysql", h.Owner)
+	require.NoError(t, err)
+	defer db.Close()
+	var tables []string
+	list, err := db.Query("SHOW FULL TABLES WHERE Table_type = 'BASE TABLE'")
+	require.NoError(t, err)
+	for list.Next() {
+		var name, is string
+		require.NoError(t, list.Scan(&name, &is))
+		tables = append(tables, "`"+name+"`")
+	}
+	require.NoError(t, list.Err())
+	out := map[string]string{}
+	sums, err := db.Query("CHECKSUM TABLE " + strings.Join(tables, ", "))
+	require.NoError(t, err)
+	defer sums.Close()
+	for sums.Next() {
+		var name string
+		var sum sql.NullString
+		require.NoError(t, sums.Scan(&name, &sum))
+		out[name] = sum.String
+	}
+	require.NoError(t, sums.Err())
+	return out
+}
+
+// rowsOf is what an intake's rows become: by row, all that the preview names.
+func rowsOf(t *testing.T, h housetest.House, i wire.Intake) map[int]map[string]string {
+	t.Helper()
+	l, err := h.Intakes.Rows(t.Context(), h.Me, housetest.ID(t, i.ID), "", "", 0, 1000)
+	require.NoError(t, err)
+	require.Len(t, l.Items, l.Page.Total)
+	out := map[int]map[string]string{}
+	for _, r := range l.Items {
+		out[r.Row] = map[string]string{"state": r.State, "drawer": r.Drawer, "source": strings.TrimSpace(r.Manufacturer + " " + r.MPN)}
+		for key, v := range r.Values {
+			out[r.Row][key] = v
+		}
+	}
+	return out
+}
+
+// An edit's preview writes nothing, names exactly the rows that the edit changes then, with what they were and become, and sets those apart
+// that somebody settled before. Tried with edits of every kind in any order, on rows that are new, known, alike, doubtful and unsorted.
+func TestAPreviewNamesWhatChangesAndWritesNothing(t *testing.T) {
+	h := housetest.Open(t)
+	h.TakeIn(h.Listed("R;Tidewright;P-1;4k7;1%;0805;\nR;Tidewright;P-2;8k2;1%;0805;\n"))
+	var file strings.Builder
+	kinds, values, sizes := []string{"R", "R", "R", "Widerst.", ""}, []string{"4k7", "8k2", "471", "1,000", "10k", "blue", "2R2"}, []string{"0805", "0603", "2012", "x"}
+	d := &measuretest.Draws{State: 16}
+	for n := range 40 {
+		fmt.Fprintf(&file, "%s;%s;P-%d;%s;%s;%s;\n", kinds[d.IntN(5)], []string{"Tidewright", "TW"}[d.IntN(2)], 1+n%30, values[d.IntN(7)], []string{"1%", "5%", "?"}[d.IntN(3)], sizes[d.IntN(4)])
+	}
+	i := h.Listed(file.String())
+	some := func() (rows []int) {
+		for range 1 + d.IntN(4) {
+			if r := 2 + d.IntN(40); !slices.Contains(rows, r) {
+				rows = append(rows, r)
+			}
+		}
+		return rows
+	}
+	word := func(from, to string, of []string) wire.IntakeEdit {
+		return wire.IntakeEdit{Changes: []crosswalk.Change{{Rule: &crosswalk.Rule{From: from, To: to, Words: map[string]string{of[d.IntN(len(of))]: []string{"470", "1k", "0805"}[d.IntN(3)]}}}}}
+	}
+	edits := []func() wire.IntakeEdit{
+		func() wire.IntakeEdit { return wire.IntakeEdit{LeaveOut: some()} },
+		func() wire.IntakeEdit { return wire.IntakeEdit{TakeBack: some()} },
+		func() wire.IntakeEdit {
+			return wire.IntakeEdit{Rows: some(), Drawer: []string{"chip-resistors", "ceramic-capacitors"}[d.IntN(2)]}
+		},
+		func() wire.IntakeEdit {
+			return wire.IntakeEdit{Rows: some(), Decide: &intake.Decision{As: []string{intake.Keep, intake.Fill, intake.Replace}[d.IntN(3)]}}
+		},
+		func() wire.IntakeEdit {
+			return wire.IntakeEdit{Cells: []wire.CellEdit{{Row: some()[0], Field: []string{"Value", "Size", "Tol", "MPN", "Kind"}[d.IntN(5)], Text: []string{"3k3", "0402", "2%", "Q-9", "R"}[d.IntN(5)]}}}
+		},
+		func() wire.IntakeEdit { return word("Value", "@leading", values) },
+		func() wire.IntakeEdit { return word("Size", "case", sizes) },
+		func() wire.IntakeEdit {
+			return wire.IntakeEdit{Changes: []crosswalk.Change{{Kinds: map[string]string{"Widerst.": "chip-resistors"}}}}
+		},
+		func() wire.IntakeEdit {
+			return wire.IntakeEdit{Changes: []crosswalk.Change{{Makers: map[string]string{"TW": "Tidewright"}}}}
+		},
+		func() wire.IntakeEdit {
+			return wire.IntakeEdit{Known: []string{intake.Replace, intake.Fill, intake.Keep, intake.Ask}[d.IntN(4)]}
+		},
+		func() wire.IntakeEdit { return wire.IntakeEdit{Suggested: true} },
+		func() wire.IntakeEdit { return wire.IntakeEdit{DropChanges: []int{0}} },
+	}
+	changed, settled := 0, 0
+	for step := range 60 {
+		in := edits[d.IntN(len(edits))]()
+		if len(in.DropChanges) > 0 && len(i.Changes) == 0 {
+			continue
+		}
+		before, rows := written(t, h), rowsOf(t, h, i)
+		tried, err := h.Intakes.Try(t.Context(), h.Me, housetest.ID(t, i.ID), wire.IntakeTry{IntakeEdit: in, Limit: 1000})
+		require.Equal(t, before, written(t, h), "step %d: a preview writes nothing", step)
+		now, failed := h.Intakes.Edit(t.Context(), h.Me, housetest.ID(t, i.ID), i.Version, in)
+		if failed != nil {
+			require.Error(t, err, "what cannot be made cannot be previewed either: %v", failed)
+			assert.Equal(t, failed.Error(), err.Error())
+			continue
+		}
+		require.NoError(t, err)
+		i = now
+		after := rowsOf(t, h, i)
+		require.Equal(t, differing(rows, after), movedOf(tried.Moved), "step %d: %+v", step, in)
+		require.Equal(t, tried.Rows, len(tried.Moved))
+		require.True(t, sort.SliceIsSorted(tried.Moved, func(a, b int) bool { return tried.Moved[a].Settled != "" && tried.Moved[b].Settled == "" }), "those that are settled come first")
+		changed += tried.Rows
+		settled += tried.Settled
+	}
+	assert.Greater(t, changed, 100)
+	assert.Greater(t, settled, 5)
+	reader := h.Me
+	reader.Actor.Role = deed.Reader
+	_, err := h.Intakes.Try(t.Context(), reader, housetest.ID(t, i.ID), wire.IntakeTry{})
+	housetest.Fails(t, err, "not-allowed")
+}
+
+// differing are the rows that are another thing afterwards: what about them, from what to what.
+func differing(was, now map[int]map[string]string) map[int][]string {
+	out := map[int][]string{}
+	for row, a := range was {
+		b := now[row]
+		keys := map[string]bool{}
+		for k := range a {
+			keys[k] = true
+		}
+		for k := range b {
+			keys[k] = true
+		}
+		for k := range keys {
+			if a[k] != b[k] {
+				out[row] = append(out[row], k+": "+a[k]+" → "+b[k])
+			}
+		}
+		sort.Strings(out[row])
+	}
+	for row, all := range out {
+		if len(all) == 0 {
+			delete(out, row)
+		}
+	}
+	return out
+}
+
+func movedOf(all []intake.Moved) map[int][]string {
+	out := map[int][]string{}
+	for _, m := range all {
+		for _, v := range m.Moves {
+			if v.What == "number" || v.From == "not read" && v.To == "" || v.From == "" && v.To == "not read" {
+				continue
+			}
+			out[m.Row] = append(out[m.Row], v.What+": "+strings.ReplaceAll(v.From, "not read", "")+" → "+strings.ReplaceAll(v.To, "not read", ""))
+		}
+		sort.Strings(out[m.Row])
+	}
+	return out
+}
