@@ -95,7 +95,9 @@ func (s *Fitting) addLand(ctx context.Context, h store.Head, p part.Content, in 
 	if err != nil {
 		return nil, "", err
 	}
-	return func(p *part.Content) { p.OtherLands = append(slices.Clone(p.OtherLands), part.OtherLand{For: what, Model: add}) }, "added " + add.Name + " for " + what, nil
+	return func(p *part.Content) {
+		p.OtherLands = append(slices.Clone(p.OtherLands), part.OtherLand{For: what, Model: add})
+	}, "added " + add.Name + " for " + what, nil
 }
 
 // landFor is what a land pattern beside the default is for: as somebody says, or the density level that it was drawn for.
