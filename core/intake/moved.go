@@ -98,17 +98,24 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 		}
 	})
 	for _, key := range keys {
-		put(key, values[key].text, after[key], values[key].by)
+		was := values[key]
+		if was.text == "" || was.text == notRead { // what becomes readable undoes nothing
+			was.by = ""
+		}
+		put(key, was.text, after[key], was.by)
 	}
 	out.Settled = strings.Join(settled, "; ")
 	return out
 }
 
+// notRead stands for a value whose text was not read.
+const notRead = "not read"
+
 // shown is a value as people read it, or that its text was not read.
 func (r *Result) shown(drawer, key string, v cabinet.Value, p *cabinet.Problem) string {
 	if v.IsBlank() {
 		if p != nil {
-			return "not read"
+			return notRead
 		}
 		return ""
 	}

@@ -137,6 +137,8 @@ type IntakeEdit struct {
 	Like        string             `json:"like,omitempty" enum:"new,alternate,keep"`
 	Waive       *WaiveEdit         `json:"waive,omitempty"`
 	DropWaivers []int              `json:"dropWaivers,omitempty" doc:"Waivers to take back, by their place from 0"`
+	// What somebody settled stays settled: an edit that would change such rows, other than those it names, is refused unless this says so.
+	EvenSettled bool `json:"evenSettled,omitempty" doc:"Also rows that somebody settled before"`
 }
 
 // IntakeTry asks what an edit would do.

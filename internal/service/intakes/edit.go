@@ -1,6 +1,7 @@
 package intakes
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -38,9 +39,18 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	cw, _, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
+	cw, wh, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
 	if err != nil {
 		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
+	}
+	if widely(in) && doc.Taken == nil && h.Version == version {
+		moved, _, _, err := s.becomes(ctx, c, h, doc, in, cw, wh)
+		if err == nil {
+			err = leavesSettled(h, moved, in)
+		}
+		if err != nil {
+			return wire.Intake{}, err
+		}
 	}
 	_, err = deed.Do(ctx, s.Desk, c, deed.OpIntakeEdit, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindIntake, id, version)
@@ -108,17 +118,10 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if err != nil {
 		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
 	}
-	if doc, err = cloned(doc); err != nil { // what was read of the store may be shared
+	all, was, now, err := s.becomes(ctx, c, h, doc, edit, cw, wh)
+	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	if err := edited(h, &doc, edit, c.Actor.Name, cw, was.cab); err != nil {
-		return wire.IntakeTried{}, err
-	}
-	now := &evaluation{intake: h.ID, cab: was.cab, cabRev: was.cabRev, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
-	if err := s.workOut(ctx, now, doc); err != nil {
-		return wire.IntakeTried{}, err
-	}
-	all := intake.Compare(was.result, now.result)
 	out := wire.IntakeTried{Version: h.Version, Rows: len(all), Before: was.result.Counts, After: now.result.Counts, Moved: []intake.Moved{}}
 	for _, m := range all {
 		if m.Settled != "" {
@@ -136,6 +139,62 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 		out.Problem = deed.SentenceOf(now.problem)
 	}
 	return out, nil
+}
+
+// becomes works an edit out without making it: the rows that become something else, before and afterwards.
+func (s *Intakes) becomes(ctx context.Context, c deed.Call, h store.Head, doc intakeDoc, in wire.IntakeEdit, cw crosswalk.Crosswalk, wh store.Head) (all []intake.Moved, was, now *evaluation, err error) {
+	if was, err = s.evaluate(ctx, h, doc); err != nil {
+		return nil, nil, nil, err
+	}
+	if doc, err = cloned(doc); err != nil { // what was read of the store may be shared
+		return nil, nil, nil, err
+	}
+	if err := edited(h, &doc, in, c.Actor.Name, cw, was.cab); err != nil {
+		return nil, nil, nil, err
+	}
+	now = &evaluation{intake: h.ID, cab: was.cab, cabRev: was.cabRev, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
+	if err := s.workOut(ctx, now, doc); err != nil {
+		return nil, nil, nil, err
+	}
+	return intake.Compare(was.result, now.result), was, now, nil
+}
+
+// widely says whether an edit reaches rows that it does not name: by a rule, or by how all rows of a kind are settled.
+func widely(in wire.IntakeEdit) bool {
+	return !in.EvenSettled && (len(in.Changes) > 0 || in.Known != "" || in.Like != "" || len(in.Policies) > 0 || in.LeaveCause != "")
+}
+
+// leavesSettled refuses an edit that changes rows which somebody settled, other than those that it names.
+func leavesSettled(h store.Head, moved []intake.Moved, in wire.IntakeEdit) error {
+	named := map[int]bool{}
+	for _, r := range slices.Concat(in.Rows, in.TakeBack) {
+		named[r] = true
+	}
+	for _, cell := range in.Cells {
+		named[cell.Row] = true
+	}
+	var says []string
+	count := 0
+	for _, m := range moved {
+		if m.Settled == "" || named[m.Row] {
+			continue
+		}
+		if count++; count <= 3 {
+			v := m.Moves[0]
+			says = append(says, fmt.Sprintf("row %d, %s from %s to %s (%s)", m.Row, v.What, cmp.Or(v.From, "blank"), cmp.Or(v.To, "blank"), m.Settled))
+		}
+	}
+	if count == 0 {
+		return nil
+	}
+	rows := "1 row"
+	if count > 1 {
+		rows = fmt.Sprintf("%d rows", count)
+	}
+	if count > len(says) {
+		says = append(says, fmt.Sprintf("and %d more", count-len(says)))
+	}
+	return deed.Fault(deed.Clash, "settled", fmt.Sprintf("Nothing was changed in %s: it would change %s that somebody settled: %s.", h.Number, rows, strings.Join(says, "; ")), "Look at them with a try, and say that settled rows may change too.")
 }
 
 // cloned is a document that shares nothing with another.

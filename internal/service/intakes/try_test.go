@@ -2,6 +2,7 @@ package intakes_test
 
 import (
 	"database/sql"
+	"errors"
 	"fmt"
 	"slices"
 	"sort"
@@ -115,7 +116,7 @@ func TestAPreviewNamesWhatChangesAndWritesNothing(t *testing.T) {
 		func() wire.IntakeEdit { return wire.IntakeEdit{Suggested: true} },
 		func() wire.IntakeEdit { return wire.IntakeEdit{DropChanges: []int{0}} },
 	}
-	changed, settled := 0, 0
+	changed, settled, refused := 0, 0, 0
 	for step := range 60 {
 		in := edits[d.IntN(len(edits))]()
 		if len(in.DropChanges) > 0 && len(i.Changes) == 0 {
@@ -125,6 +126,16 @@ func TestAPreviewNamesWhatChangesAndWritesNothing(t *testing.T) {
 		tried, err := h.Intakes.Try(t.Context(), h.Me, housetest.ID(t, i.ID), wire.IntakeTry{IntakeEdit: in, Limit: 1000})
 		require.Equal(t, before, written(t, h), "step %d: a preview writes nothing", step)
 		now, failed := h.Intakes.Edit(t.Context(), h.Me, housetest.ID(t, i.ID), i.Version, in)
+		wide := len(in.Changes) > 0 || in.Known != "" || in.Suggested
+		if e := new(deed.Error); errors.As(failed, &e) && e.Type == "settled" { // what somebody settled stays, until it is said
+			require.Positive(t, tried.Settled)
+			require.Equal(t, rows, rowsOf(t, h, i))
+			refused++
+			in.EvenSettled = true
+			now, failed = h.Intakes.Edit(t.Context(), h.Me, housetest.ID(t, i.ID), i.Version, in)
+		} else if wide && failed == nil {
+			require.Zero(t, tried.Settled, "step %d: %+v", step, in)
+		}
 		if failed != nil {
 			require.Error(t, err, "what cannot be made cannot be previewed either: %v", failed)
 			assert.Equal(t, failed.Error(), err.Error())
@@ -141,6 +152,7 @@ func TestAPreviewNamesWhatChangesAndWritesNothing(t *testing.T) {
 	}
 	assert.Greater(t, changed, 100)
 	assert.Greater(t, settled, 5)
+	assert.Positive(t, refused)
 	reader := h.Me
 	reader.Actor.Role = deed.Reader
 	_, err := h.Intakes.Try(t.Context(), reader, housetest.ID(t, i.ID), wire.IntakeTry{})
@@ -186,4 +198,40 @@ func movedOf(all []intake.Moved) map[int][]string {
 		sort.Strings(out[m.Row])
 	}
 	return out
+}
+
+// A text that somebody settled is not read anew by a later rule, a corrected cell is not overruled, a row put into a drawer by hand is not
+// sorted again: the later edit says which rows it would change and changes nothing, until it is told that it may.
+func TestWhatSomebodySettledStaysSettled(t *testing.T) {
+	rule := func(r crosswalk.Rule) wire.IntakeEdit {
+		return wire.IntakeEdit{Changes: []crosswalk.Change{{Rule: &r}}}
+	}
+	for _, x := range []struct {
+		name, file     string
+		settle, undoes wire.IntakeEdit
+		says           string
+	}{
+		{"a settled text", "R;Tidewright;P-1;471;1%;0805;\nR;Tidewright;P-2;22;1%;0805;\n", rule(crosswalk.Rule{From: "Value", To: "@leading", Words: map[string]string{"471": "470 ohm"}}), rule(crosswalk.Rule{From: "Value", To: "@leading", Unit: "kOhm"}), `row 2, resistance from 470 Ω to 471 kΩ ("471" was settled as "470 ohm")`},
+		{"a corrected cell", "R;Tidewright;P-1;4k7;1%;0805;\n", wire.IntakeEdit{Cells: []wire.CellEdit{{Row: 2, Field: "Tol", Text: "5%"}}}, rule(crosswalk.Rule{From: "Tol", To: "tolerance", Words: map[string]string{"5%": "10%"}}), `tolerance from ±5 % to ±10 % (the cell "Tol" was corrected to "5%")`},
+		{"a row left out by hand stays out", "R;Tidewright;P-1;4k7;1%;0805;\n", wire.IntakeEdit{LeaveOut: []int{2}}, rule(crosswalk.Rule{From: "Tol", To: "tolerance", Words: map[string]string{"1%": "10%"}}), ""},
+		{"a row of its own drawer", "R;Tidewright;P-1;100;1%;0805;\n", wire.IntakeEdit{Rows: []int{2}, Drawer: "ferrite-beads"}, wire.IntakeEdit{Changes: []crosswalk.Change{{Kinds: map[string]string{"R": "thermistors"}}}}, ""},
+	} {
+		h := housetest.Open(t)
+		i := h.EditIntake(h.Listed(x.file), x.settle)
+		before := rowsOf(t, h, i)
+		tried, err := h.Intakes.Try(t.Context(), h.Me, housetest.ID(t, i.ID), wire.IntakeTry{IntakeEdit: x.undoes})
+		require.NoError(t, err, x.name)
+		_, err = h.Intakes.Edit(t.Context(), h.Me, housetest.ID(t, i.ID), i.Version, x.undoes)
+		if x.says == "" {
+			require.NoError(t, err, x.name)
+			assert.Zero(t, tried.Settled, x.name)
+			continue
+		}
+		assert.Contains(t, housetest.Fails(t, err, "settled").Error(), x.says, x.name)
+		assert.Equal(t, before, rowsOf(t, h, i), x.name)
+		assert.Equal(t, 1, tried.Settled, x.name)
+		x.undoes.EvenSettled = true
+		i = h.EditIntake(i, x.undoes)
+		assert.Equal(t, differing(before, rowsOf(t, h, i)), movedOf(tried.Moved), x.name)
+	}
 }

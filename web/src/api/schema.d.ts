@@ -3217,6 +3217,8 @@ export interface components {
             dropChanges?: number[];
             /** @description Waivers to take back, by their place from 0 */
             dropWaivers?: number[];
+            /** @description Also rows that somebody settled before */
+            evenSettled?: boolean;
             /** @enum {string} */
             known?: "ask" | "replace" | "fill" | "keep";
             layout?: components["schemas"]["Layout"];
@@ -3391,6 +3393,8 @@ export interface components {
             dropChanges?: number[];
             /** @description Waivers to take back, by their place from 0 */
             dropWaivers?: number[];
+            /** @description Also rows that somebody settled before */
+            evenSettled?: boolean;
             /** @enum {string} */
             known?: "ask" | "replace" | "fill" | "keep";
             layout?: components["schemas"]["Layout"];

@@ -18,6 +18,16 @@ export interface Sent {
 
 type Answer = unknown;
 
+/** An answer that refuses, as the service puts it. */
+export class Refusal {
+  readonly status: number;
+  readonly problem: { type: string; detail: string };
+  constructor(status: number, type: string, detail: string) {
+    this.status = status;
+    this.problem = { type: `/problems/${type}`, detail };
+  }
+}
+
 /**
  * A service that answers what pages ask, and keeps the changes that it was sent. Answers are by path, as `/wants`; those to changes by
  * method and path, as `POST /wants`. What nobody gave an answer to is answered 404, as the service does.
@@ -32,6 +42,8 @@ export function service(may: string[], answers: Record<string, Answer>): Sent[] 
     }
     const key = r.method === 'GET' ? path : `${r.method} ${path}`;
     const body = key === '/me' ? { id: 'a', login: 'maren', name: 'Maren', may, csrf: 'x' } : answers[key];
+    if (body instanceof Refusal)
+      return new Response(JSON.stringify(body.problem), { status: body.status, headers: { 'Content-Type': 'application/problem+json' } });
     return new Response(JSON.stringify(body ?? { detail: `Nothing is at ${key}.` }), {
       status: body === undefined ? 404 : 200,
       headers: { 'Content-Type': 'application/json' },

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Button, Field, Panel, Select, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { layoutWords } from './words';
+import { EditTrouble } from './EditTrouble';
 import { useEditIntake, useIntakeDeeds, type Intake } from './queries';
 
 /** What the file is: how it was read, and the ways to read it otherwise. */
@@ -86,7 +87,7 @@ export function FileStep({ intake: i }: { intake: Intake }) {
                   onChange={(e) => set({ headerRow: e.target.value })}
                 />
               )}
-              <Trouble error={edit.error} />
+              <EditTrouble intake={i} edit={edit} />
               <Button type="submit" disabled={edit.isPending}>
                 Read it so
               </Button>

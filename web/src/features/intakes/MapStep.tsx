@@ -1,9 +1,10 @@
 import { useCabinet } from '../cabinet/queries';
 import { useState } from 'react';
 import type { Schemas } from '../../api/client';
-import { Button, Chip, Panel, Trouble } from '../../ui/kit';
+import { Button, Chip, Panel } from '../../ui/kit';
 import { useMay } from '../people';
 import { RuleDialog } from './RuleDialog';
+import { EditTrouble } from './EditTrouble';
 import { targetWords, useEditIntake, type Intake, type Rule } from './queries';
 
 /** Which field fills what: the fields of the file on the left, how far they fill each drawer on the right. */
@@ -35,7 +36,7 @@ export function MapStep({ intake: i }: { intake: Intake }) {
           )}
           {may('intake.edit') && <Button onClick={() => setEditing({ rule: { from: '', to: '' } })}>Another rule…</Button>}
         </div>
-        <Trouble error={edit.error} />
+        <EditTrouble intake={i} edit={edit} />
         <table className="w-full text-sm">
           <thead>
             <tr className="border-b border-line text-left text-xs text-soft">

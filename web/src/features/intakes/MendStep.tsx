@@ -5,6 +5,7 @@ import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { DrawerField, PutInto } from './DrawerChoice';
 import { RowDialog } from './RowDialog';
+import { EditTrouble } from './EditTrouble';
 import { useEditIntake, useIntakeDeeds, useRows, type Intake, type Row } from './queries';
 
 const columns: Column<Row>[] = [
@@ -49,7 +50,7 @@ export function MendStep({
     <div className="grid min-h-0 flex-1 grid-cols-1 lg:grid-cols-[21rem_minmax(0,1fr)]">
       <Causes intake={i} cause={cause} busy={edit.isPending} onCause={(c) => onShow({ cause: c === cause ? '' : c, state: '' })} onChange={change} />
       <div className="flex min-h-0 min-w-0 flex-col">
-        <Trouble error={edit.error ?? rows.error} />
+        <EditTrouble intake={i} edit={edit} error={rows.error} />
         {selected.size > 0 && may('intake.edit') && (
           <div className="flex flex-wrap items-center gap-2 border-b border-line bg-amber-tint px-3 py-1 text-sm">
             {selected.size} rows:

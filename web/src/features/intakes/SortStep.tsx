@@ -1,8 +1,9 @@
 import { useState } from 'react';
-import { Button, Empty, Field, Panel, Select, Trouble } from '../../ui/kit';
+import { Button, Empty, Field, Panel, Select } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { DrawerField, PutInto } from './DrawerChoice';
+import { EditTrouble } from './EditTrouble';
 import { useEditIntake, useRows, type Intake, type Row } from './queries';
 
 const columns: Column<Row>[] = [
@@ -83,7 +84,7 @@ export function SortStep({ intake: i }: { intake: Intake }) {
             </ul>
           </Panel>
         )}
-        <Trouble error={edit.error ?? rows.error} />
+        <EditTrouble intake={i} edit={edit} error={rows.error} />
       </div>
       <div className="flex min-h-0 min-w-0 flex-col">
         {selected.size > 0 && may('intake.edit') && (

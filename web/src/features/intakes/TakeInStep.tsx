@@ -4,6 +4,7 @@ import { Choose } from '../../ui/choose';
 import { Button, Panel, State, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { states } from './words';
+import { EditTrouble } from './EditTrouble';
 import { targetWords, useEditIntake, useTakeIn, type Intake } from './queries';
 
 const said: Record<string, string> = {
@@ -135,7 +136,7 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
           {choice('like', i.like ?? 'new', 'alternate', 'another source of the part they are like', () => set({ like: 'alternate' }))}
           {choice('like', i.like ?? 'new', 'keep', 'leave the rows out', () => set({ like: 'keep' }))}
         </Panel>
-        <Trouble error={edit.error} />
+        <EditTrouble intake={i} edit={edit} />
       </div>
     </div>
   );
