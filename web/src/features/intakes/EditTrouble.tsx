@@ -48,10 +48,10 @@ function Settled({ intake: i, edit, body }: { intake: Intake; edit: Edit; body: 
                   <th scope="row" className="py-1 pr-3 text-left font-medium">
                     {n === 0 ? m.row : ''}
                   </th>
-                  <td className="pr-3">{targetWords(v.what, cabinet.data?.document.parameters ?? [])}</td>
-                  <td className="pr-3">{v.from || <span className="text-soft">blank</span>}</td>
-                  <td className="pr-3 font-semibold">{v.to || <span className="text-soft">blank</span>}</td>
-                  <td>{n === 0 ? m.settled : ''}</td>
+                  <td className="py-1 pr-3">{targetWords(v.what, cabinet.data?.document.parameters ?? [])}</td>
+                  <td className="py-1 pr-3">{v.from || <span className="text-soft">blank</span>}</td>
+                  <td className="py-1 pr-3 font-semibold">{v.to || <span className="text-soft">blank</span>}</td>
+                  <td className="py-1">{n === 0 ? m.settled : ''}</td>
                 </tr>
               )),
             )}
