@@ -43,16 +43,24 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 	if err != nil {
 		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
 	}
+	var ahead *evaluation // what the intake is afterwards, where it was worked out for the look at what is settled
+	key := ""
 	if widely(in) && doc.Taken == nil && h.Version == version {
-		moved, _, _, err := s.becomes(ctx, c, h, doc, in, cw, wh)
+		if key, err = s.keyOf(ctx, id, version+1, ch.Revision, wh.Revision); err != nil {
+			return wire.Intake{}, err
+		}
+		moved, _, now, err := s.becomes(ctx, c, h, doc, in, cw, wh)
 		if err == nil {
 			err = leavesSettled(h, moved, in)
 		}
 		if err != nil {
 			return wire.Intake{}, err
 		}
+		if now.cabRev == ch.Revision {
+			ahead = now
+		}
 	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpIntakeEdit, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
+	after, err := deed.Do(ctx, s.Desk, c, deed.OpIntakeEdit, "intake", []any{id, version, in}, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindIntake, id, version)
 		if err != nil {
 			return 0, err
@@ -68,10 +76,15 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if err := deed.SaveDraft(t, &h, intakeFormat, doc); err != nil {
 			return 0, err
 		}
-		return h.Version, t.Update(&h, "decided", editDetail(in))
+		err = t.Update(&h, "decided", editDetail(in))
+		return h.Version, err
 	})
 	if err != nil {
 		return wire.Intake{}, err
+	}
+	if ahead != nil && after == version+1 { // not worked out once more
+		ahead.key = key
+		s.hold(ahead)
 	}
 	return s.Get(ctx, c, id)
 }

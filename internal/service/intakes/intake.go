@@ -172,15 +172,10 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	if err != nil {
 		return nil, err
 	}
-	links, err := s.Store.Read(ctx).FetchedAt()
+	key, err := s.keyOf(ctx, h.ID, h.Version, ch.Revision, wh.Revision)
 	if err != nil {
 		return nil, err
 	}
-	var models, crosswalks uint64
-	if s.Changes != nil {
-		models, crosswalks = s.Changes(store.KindModel), s.Changes(store.KindCrosswalk)
-	}
-	key := fmt.Sprintf("%s/%d/%d/%d/%s/%d/%d", h.ID, h.Version, ch.Revision, wh.Revision, links, models, crosswalks)
 	if e := s.workedOut(key); e != nil && e.answers.Hold() {
 		return e, nil
 	}
@@ -191,9 +186,25 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	if err := s.workOut(ctx, e, doc); err != nil {
 		return nil, err
 	}
+	s.hold(e)
+	return e, nil
+}
+
+// keyOf names the circumstances under which an intake is worked out.
+func (s *Intakes) keyOf(ctx context.Context, id store.ID, version, cabinet, crosswalk int) (string, error) {
+	links, err := s.Store.Read(ctx).FetchedAt()
+	var models, crosswalks uint64
+	if s.Changes != nil {
+		models, crosswalks = s.Changes(store.KindModel), s.Changes(store.KindCrosswalk)
+	}
+	return fmt.Sprintf("%s/%d/%d/%d/%s/%d/%d", id, version, cabinet, crosswalk, links, models, crosswalks), err
+}
+
+// hold keeps an intake that was worked out, in the place of what was known of it before.
+func (s *Intakes) hold(e *evaluation) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.evaluated = append(slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID }), e)
+	s.evaluated = append(slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == e.intake }), e)
 	held := 0
 	for i := len(s.evaluated) - 1; i >= 0; i-- { // the newest is kept whatever its size
 		if held += s.evaluated[i].table.Len(); held > maxHeld && i < len(s.evaluated)-1 {
@@ -201,7 +212,6 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 			break
 		}
 	}
-	return e, nil
 }
 
 // workedOut returns what was worked out under a key.
