@@ -95,14 +95,14 @@ func evenFlag() ucli.Flag {
 
 // triedTable names the rows that an edit would change, and how many more there are.
 func triedTable(t wire.IntakeTried) table {
-	out := table{{"Row", "What", "From", "To", "Settled before"}}
+	out := table{{"Row", "What", "Text", "From", "To", "Settled before"}}
 	for _, m := range t.Moved {
 		for n, v := range m.Moves {
 			row, settled := "", ""
 			if n == 0 {
 				row, settled = strconv.Itoa(m.Row), m.Settled
 			}
-			out = append(out, []string{row, v.What, v.From, v.To, settled})
+			out = append(out, []string{row, v.What, v.Text, v.From, v.To, settled})
 		}
 	}
 	all := fmt.Sprintf("%d rows would change", t.Rows)
@@ -112,7 +112,7 @@ func triedTable(t wire.IntakeTried) table {
 	if t.Settled > 0 {
 		all += fmt.Sprintf(", %d of them settled before", t.Settled)
 	}
-	return append(out, []string{"", all, "", "", t.Problem})
+	return append(out, []string{"", all, "", "", "", t.Problem})
 }
 
 func causeTable(i wire.Intake) table {

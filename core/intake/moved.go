@@ -21,6 +21,7 @@ type Move struct {
 	What string `json:"what" doc:"state, drawer, number, source, or the key of a parameter"`
 	From string `json:"from"`
 	To   string `json:"to"`
+	Text string `json:"text,omitempty" doc:"Of a parameter: as the file says it, or as it was corrected"`
 }
 
 // Compare returns the rows of a file that become something else from one result to another, those that somebody settled first, then in the
@@ -59,11 +60,12 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 	a, b := &r.Candidates[i], &now.Candidates[k]
 	out := Moved{Row: a.Row}
 	var settled []string
+	texts := map[string]string{}
 	put := func(what, from, to, by string) {
 		if from == to {
 			return
 		}
-		out.Moves = append(out.Moves, Move{what, from, to})
+		out.Moves = append(out.Moves, Move{what, from, to, texts[what]})
 		if by != "" && !slices.Contains(settled, by) {
 			settled = append(settled, by)
 		}
@@ -87,12 +89,12 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 	values := map[string]said{}
 	var keys []string
 	r.EachValue(i, func(key string, v cabinet.Value, o origin.Origin, p *cabinet.Problem) {
-		values[key] = said{r.shown(a.Drawer, key, v, p), r.settledBy(a.Row, o)}
+		values[key], texts[key] = said{r.shown(a.Drawer, key, v, p), r.settledBy(a.Row, o)}, o.Written
 		keys = append(keys, key)
 	})
 	after := map[string]string{}
-	now.EachValue(k, func(key string, v cabinet.Value, _ origin.Origin, p *cabinet.Problem) {
-		after[key] = now.shown(b.Drawer, key, v, p)
+	now.EachValue(k, func(key string, v cabinet.Value, o origin.Origin, p *cabinet.Problem) {
+		after[key], texts[key] = now.shown(b.Drawer, key, v, p), o.Written
 		if _, ok := values[key]; !ok {
 			keys = append(keys, key)
 		}

@@ -3270,6 +3270,8 @@ export interface components {
         };
         IntakeMove: {
             from: string;
+            /** @description Of a parameter: as the file says it, or as it was corrected */
+            text?: string;
             to: string;
             /** @description state, drawer, number, source, or the key of a parameter */
             what: string;

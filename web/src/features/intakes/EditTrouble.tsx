@@ -34,7 +34,7 @@ function Settled({ intake: i, edit, body }: { intake: Intake; edit: Edit; body: 
         <table className="w-full text-sm">
           <thead>
             <tr className="text-left text-xs text-soft">
-              {['Row', 'What', 'Is', 'Would be', 'Settled before'].map((h) => (
+              {['Row', 'What', 'Text', 'Is', 'Would be', 'Settled before'].map((h) => (
                 <th key={h} scope="col" className="pr-3 pb-1">
                   {h}
                 </th>
@@ -49,6 +49,7 @@ function Settled({ intake: i, edit, body }: { intake: Intake; edit: Edit; body: 
                     {n === 0 ? m.row : ''}
                   </th>
                   <td className="py-1 pr-3">{targetWords(v.what, cabinet.data?.document.parameters ?? [])}</td>
+                  <td className="py-1 pr-3">{v.text}</td>
                   <td className="py-1 pr-3">{v.from || <span className="text-soft">blank</span>}</td>
                   <td className="py-1 pr-3 font-semibold">{v.to || <span className="text-soft">blank</span>}</td>
                   <td className="py-1">{n === 0 ? m.settled : ''}</td>
