@@ -88,20 +88,20 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 	type said struct{ text, by string }
 	values := map[string]said{}
 	var keys []string
-	r.EachValue(i, func(key string, v cabinet.Value, o origin.Origin, p *cabinet.Problem) {
-		values[key], texts[key] = said{r.shown(a.Drawer, key, v, p), r.settledBy(a.Row, o)}, o.Written
+	r.EachValue(i, func(key string, v cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
+		values[key], texts[key] = said{r.shown(a.Drawer, key, v), r.settledBy(a.Row, o)}, o.Written
 		keys = append(keys, key)
 	})
 	after := map[string]string{}
-	now.EachValue(k, func(key string, v cabinet.Value, o origin.Origin, p *cabinet.Problem) {
-		after[key], texts[key] = now.shown(b.Drawer, key, v, p), o.Written
+	now.EachValue(k, func(key string, v cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
+		after[key], texts[key] = now.shown(b.Drawer, key, v), o.Written
 		if _, ok := values[key]; !ok {
 			keys = append(keys, key)
 		}
 	})
 	for _, key := range keys {
 		was := values[key]
-		if was.text == "" || was.text == notRead { // what becomes readable undoes nothing
+		if was.text == "" || strings.HasSuffix(was.text, notRead) { // what becomes readable undoes nothing
 			was.by = ""
 		}
 		put(key, was.text, after[key], was.by)
@@ -110,18 +110,17 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 	return out
 }
 
-// notRead stands for a value whose text was not read.
-const notRead = "not read"
+// notRead stands behind a text that was not read as a value.
+const notRead = " (not read)"
 
-// shown is a value as people read it, or that its text was not read.
-func (r *Result) shown(drawer, key string, v cabinet.Value, p *cabinet.Problem) string {
-	if v.IsBlank() {
-		if p != nil {
-			return notRead
-		}
+// shown is a value as people read it; a text that was not read as one says so.
+func (r *Result) shown(drawer, key string, v cabinet.Value) string {
+	switch t := r.templates[drawer]; {
+	case v.IsBlank():
 		return ""
-	}
-	if t := r.templates[drawer]; t != nil {
+	case v.Type == cabinet.Raw:
+		return v.Text + notRead
+	case t != nil:
 		if slot, ok := t.t.Slot(key); ok {
 			return slot.Shown(v)
 		}

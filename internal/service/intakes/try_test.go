@@ -192,10 +192,9 @@ func movedOf(all []intake.Moved) map[int][]string {
 	out := map[int][]string{}
 	for _, m := range all {
 		for _, v := range m.Moves {
-			if v.What == "number" || v.From == "not read" && v.To == "" || v.From == "" && v.To == "not read" {
-				continue
+			if from, to := strings.TrimSuffix(v.From, " (not read)"), strings.TrimSuffix(v.To, " (not read)"); v.What != "number" && from != to {
+				out[m.Row] = append(out[m.Row], v.What+": "+from+" → "+to)
 			}
-			out[m.Row] = append(out[m.Row], v.What+": "+strings.ReplaceAll(v.From, "not read", "")+" → "+strings.ReplaceAll(v.To, "not read", ""))
 		}
 		sort.Strings(out[m.Row])
 	}
