@@ -285,6 +285,9 @@ func editDetail(in wire.IntakeEdit) map[string]any {
 	if in.Layout != nil {
 		out["layout"] = in.Layout
 	}
+	if in.EvenSettled {
+		out["evenSettled"] = true
+	}
 	if in.Waive != nil {
 		out["waived"] = in.Waive.Cause + ": " + in.Waive.Why
 	}
