@@ -21,10 +21,7 @@ func chooseLand(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
-	content := p.Draft
-	if content == nil {
-		content = p.Released
-	}
+	content := p.Newest()
 	return emit(c, p, func() table {
 		t := table{{"Land pattern", "Revision", "For"}}
 		if m := content.LandPattern; m != nil {

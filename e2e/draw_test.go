@@ -1,9 +1,6 @@
 package e2e
 
 import (
-	"bytes"
-	"os"
-	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -14,8 +11,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/model"
-	"jollydrawer/core/part"
-	"jollydrawer/internal/wire"
 )
 
 // A land pattern with four rows is drawn by keyboard in the table beside it: the first pad is written into its cells, a row is added, the other
@@ -108,17 +103,7 @@ func TestASymbolIsDrawnAndCopied(t *testing.T) {
 	assert.Zero(t, pins[3].At.Y%grid, "on the grid")
 	assert.Equal(t, []any{model.Length(0), "4"}, []any{pins[3].At.X, pins[3].Number})
 
-	file := filepath.Join(t.TempDir(), "made.edif")
-	_, stderr, code := run("model", "export", "Screw terminal 4", "edif", "--to", file)
-	require.Zero(t, code, stderr)
-	raw, err := os.ReadFile(file)
-	require.NoError(t, err)
-	f, err := k.Upload(t.Context(), "made.edif", bytes.NewReader(raw))
-	require.NoError(t, err)
-	d, err := k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
-	require.NoError(t, err)
-	require.Len(t, d.Models, 1)
-	assert.Equal(t, []any{"Screw terminal 4", "is the same"}, []any{d.Models[0].Same[0].Name, d.Models[0].Same[0].How})
+	comesBack(t, k, run, "Screw terminal 4", "edif")
 
 	p.goTo("/models/" + m.ID)
 	p.press("Draw ▾")

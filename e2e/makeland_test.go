@@ -9,10 +9,28 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/client"
 	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/wire"
 )
+
+// comesBack writes a model in a form, brings the file in again, and holds that it is the same model; it returns the delivery.
+func comesBack(t *testing.T, k *client.Client, run func(args ...string) (string, string, int), name, form string) wire.Delivery {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), "made."+form)
+	_, stderr, code := run("model", "export", name, form, "--to", file)
+	require.Zero(t, code, stderr)
+	raw, err := os.ReadFile(file)
+	require.NoError(t, err)
+	f, err := k.Upload(t.Context(), filepath.Base(file), bytes.NewReader(raw))
+	require.NoError(t, err)
+	d, err := k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
+	require.NoError(t, err)
+	require.Len(t, d.Models, 1)
+	assert.Equal(t, []any{name, "is the same"}, []any{d.Models[0].Same[0].Name, d.Models[0].Same[0].How})
+	return d
+}
 
 // A ball grid, a package with four rows, a connector and a chip are made from the figures of their drawings, seen while they are typed,
 // kept, and come back as they were after they were written in the other form and brought in again.
@@ -46,18 +64,7 @@ func TestLandPatternsAreMadeFromFigures(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, 1, m.Revision)
 		require.Len(t, m.Released.LandPattern.Pads, c.pads)
-		file := filepath.Join(t.TempDir(), "made.xml")
-		_, stderr, code := run("model", "export", c.name, "ipc2581", "--to", file)
-		require.Zero(t, code, stderr)
-		raw, err := os.ReadFile(file)
-		require.NoError(t, err)
-		f, err := k.Upload(t.Context(), "made.xml", bytes.NewReader(raw))
-		require.NoError(t, err)
-		d, err := k.Deliver(t.Context(), wire.NewDelivery{Files: []part.File{{Hash: f.Hash, Name: f.Name}}})
-		require.NoError(t, err)
-		require.Len(t, d.Models, 1)
-		assert.Equal(t, []any{c.name, "is the same"}, []any{d.Models[0].Same[0].Name, d.Models[0].Same[0].How})
-		assert.Empty(t, d.Files[0].Said)
+		assert.Empty(t, comesBack(t, k, run, c.name, "ipc2581").Files[0].Said)
 	}
 
 	// From a table of pads, whose unit is asked for where it is not said.

@@ -363,8 +363,12 @@ func (c *Cabinet) Numbered(text string) bool {
 	if at < 1 || at == len(text)-1 || strings.Trim(text[at+1:], "0123456789") != "" {
 		return false
 	}
-	_, ok := slices.BinarySearch(c.Prefixes(), text[:at])
-	return ok
+	for _, t := range c.templates {
+		if t.Prefix == text[:at] {
+			return true
+		}
+	}
+	return false
 }
 
 // Prefixes lists the part-number prefixes in use, sorted.

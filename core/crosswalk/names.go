@@ -89,9 +89,6 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		if to == "kind" && s.distinct(c) > 40 {
 			return Suggestion{}, false
 		}
-		if to == "number" && !s.ours(c) {
-			return Suggestion{}, true
-		}
 		return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q is a usual name for it", c.Name)}, true
 	}
 	english, sure, reason := headings.English(c.Name), Certain, "%q means %s"
@@ -102,7 +99,7 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		to, known := takeEnglish[english]
 		switch {
 		case !known:
-		case to == "", to == "number" && !s.ours(c):
+		case to == "":
 			return Suggestion{}, true
 		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c),
 			sure == Likely && (to == "mpn" || to == "number" || to == "supplierNumber") && s.share(c, digitless) > half: // "Type: Schottky" is no number
@@ -115,7 +112,7 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		return Suggestion{}, true
 	}
 	if long := headings.Long(c.Name); long != p {
-		if to := takenAs(long); to != "" && s.measured(c) <= half && !(to == "kind" && s.distinct(c) > 40) && (to != "number" || s.ours(c)) {
+		if to := takenAs(long); to != "" && s.measured(c) <= half && !(to == "kind" && s.distinct(c) > 40) {
 			return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q is short for %s", c.Name, long)}, true
 		}
 	}

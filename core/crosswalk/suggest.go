@@ -109,7 +109,7 @@ func (s *suggester) column(c Column) (Suggestion, bool) {
 	for _, find := range []func(Column, string, string) (Suggestion, bool){s.earlier, s.taking, s.named, s.shaped} {
 		if g, ok := find(c, p, unit); ok {
 			g.From = c.Name
-			return g, g.To != ""
+			return g, g.To != "" && (g.To != "take.number" || s.ours(c))
 		}
 	}
 	return Suggestion{}, false

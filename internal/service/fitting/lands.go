@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"jollydrawer/core/model"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
@@ -68,10 +69,10 @@ func (s *Fitting) landChange(ctx context.Context, h store.Head, p part.Content, 
 func (s *Fitting) addLand(ctx context.Context, h store.Head, p part.Content, in wire.ChooseLand) (do func(*part.Content), said string, err error) {
 	key := in.Model
 	if _, e := store.ParseID(key); e != nil {
-		key = "land pattern: " + key
+		key = models.Number(model.KindLand, key)
 	}
 	m, err := s.models.Find(s.Store.Read(ctx), key)
-	if err != nil || !strings.HasPrefix(m.Number, "land pattern: ") {
+	if err != nil || !strings.HasPrefix(m.Number, models.Number(model.KindLand, "")) {
 		return nil, "", deed.Fault(deed.Unknown, "not-found", fmt.Sprintf("There is no land pattern %q.", in.Model), "")
 	}
 	add := part.Model{ID: m.ID.String(), Name: models.NameOf(m), Revision: in.Revision}

@@ -63,12 +63,8 @@ func (s *Fitting) SymbolOf(ctx context.Context, c deed.Call, key string, night b
 	if sym == nil {
 		return nil, deed.Fault(deed.Unknown, "no-drawing", "The part has no symbol with a drawing.", "Link one.")
 	}
-	how := model.Preview{Ink: models.Ink(night), Letter: d.letter, Texts: map[string]string{}}
-	for _, t := range d.texts {
-		how.Texts[t.Key] = t.Text
-	}
 	m := model.Content{Kind: model.KindSymbol, Name: d.head.Number, Symbol: sym}
-	return m.SVG(how), nil
+	return m.SVG(model.Preview{Ink: models.Ink(night), Letter: d.letter, Texts: sym.Properties}), nil
 }
 
 // PartFile writes what a design tool takes of one part, its facts with it: its symbol as EDIF, where they are properties, or its land pattern

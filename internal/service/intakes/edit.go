@@ -39,9 +39,9 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	cw, wh, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
+	cw, wh, err := s.crosswalkOf(ctx, doc.Supplier)
 	if err != nil {
-		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
+		return wire.Intake{}, err
 	}
 	var ahead *evaluation // what the intake is afterwards, where it was worked out for the look at what is settled
 	key := ""
@@ -49,7 +49,11 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if key, err = s.keyOf(ctx, id, version+1, ch.Revision, wh.Revision); err != nil {
 			return wire.Intake{}, err
 		}
-		moved, _, now, err := s.becomes(ctx, c, h, doc, in, cw, wh)
+		was, err := s.evaluate(ctx, h, doc)
+		if err != nil {
+			return wire.Intake{}, err
+		}
+		moved, now, err := s.becomes(ctx, c, was, h, doc, in, cw, wh)
 		if err == nil {
 			err = leavesSettled(h, moved, in)
 		}
@@ -127,11 +131,11 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if err := s.checkCells(ctx, doc, edit.Cells); err != nil {
 		return wire.IntakeTried{}, err
 	}
-	cw, wh, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
+	cw, wh, err := s.crosswalkOf(ctx, doc.Supplier)
 	if err != nil {
-		cw = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
+		return wire.IntakeTried{}, err
 	}
-	all, was, now, err := s.becomes(ctx, c, h, doc, edit, cw, wh)
+	all, now, err := s.becomes(ctx, c, was, h, doc, edit, cw, wh)
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
@@ -154,22 +158,19 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	return out, nil
 }
 
-// becomes works an edit out without making it: the rows that become something else, before and afterwards.
-func (s *Intakes) becomes(ctx context.Context, c deed.Call, h store.Head, doc intakeDoc, in wire.IntakeEdit, cw crosswalk.Crosswalk, wh store.Head) (all []intake.Moved, was, now *evaluation, err error) {
-	if was, err = s.evaluate(ctx, h, doc); err != nil {
-		return nil, nil, nil, err
-	}
+// becomes works an edit out without making it: the rows that become something else than they were, and the intake afterwards.
+func (s *Intakes) becomes(ctx context.Context, c deed.Call, was *evaluation, h store.Head, doc intakeDoc, in wire.IntakeEdit, cw crosswalk.Crosswalk, wh store.Head) (all []intake.Moved, now *evaluation, err error) {
 	if doc, err = cloned(doc); err != nil { // what was read of the store may be shared
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
 	if err := edited(h, &doc, in, c.Actor.Name, cw, was.cab); err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
-	now = &evaluation{intake: h.ID, cab: was.cab, cabRev: was.cabRev, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
+	now = s.begin(h.ID, was.cab, was.cabRev, cw, wh)
 	if err := s.workOut(ctx, now, doc); err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
-	return intake.Compare(was.result, now.result), was, now, nil
+	return intake.Compare(was.result, now.result), now, nil
 }
 
 // widely says whether an edit reaches rows that it does not name: by a rule, or by how all rows of a kind are settled.

@@ -165,10 +165,7 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	if err != nil {
 		return nil, err
 	}
-	cw, wh, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
-	if errors.Is(err, store.ErrNotFound) {
-		cw, err = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier, Fields: []crosswalk.Rule{}}, nil
-	}
+	cw, wh, err := s.crosswalkOf(ctx, doc.Supplier)
 	if err != nil {
 		return nil, err
 	}
@@ -182,12 +179,27 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	s.mu.Lock() // what is out of date makes room for what takes its place
 	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID })
 	s.mu.Unlock()
-	e := &evaluation{intake: h.ID, key: key, cab: cab, cabRev: ch.Revision, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
+	e := s.begin(h.ID, cab, ch.Revision, cw, wh)
+	e.key = key
 	if err := s.workOut(ctx, e, doc); err != nil {
 		return nil, err
 	}
 	s.hold(e)
 	return e, nil
+}
+
+// crosswalkOf is the crosswalk of a supplier with its head; one without rules where there is none yet.
+func (s *Intakes) crosswalkOf(ctx context.Context, supplier string) (crosswalk.Crosswalk, store.Head, error) {
+	cw, h, err := s.cabinets.CrosswalkOf(ctx, supplier)
+	if errors.Is(err, store.ErrNotFound) {
+		return crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: supplier, Fields: []crosswalk.Rule{}}, h, nil
+	}
+	return cw, h, err
+}
+
+// begin is an intake that is not worked out yet.
+func (s *Intakes) begin(id store.ID, cab *cabinet.Cabinet, cabRev int, cw crosswalk.Crosswalk, wh store.Head) *evaluation {
+	return &evaluation{intake: id, cab: cab, cabRev: cabRev, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
 }
 
 // keyOf names the circumstances under which an intake is worked out.
