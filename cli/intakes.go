@@ -89,10 +89,28 @@ func intakeTable(i wire.Intake) table {
 			t = append(t, []string{"Note", s})
 		}
 	}
+	if s := standingWords(i.Decisions); s != "" {
+		t = append(t, []string{"Decisions", s})
+	}
 	for n, c := range i.Causes {
-		t = append(t, []string{fmt.Sprintf("Cause %d", n+1), fmt.Sprintf("%d × %s: %s", c.Count, c.Severity, c.What)})
+		head := ""
+		if n == 0 {
+			head = "Causes"
+		}
+		t = append(t, []string{head, fmt.Sprintf("%s, %d × %s: %s", c.Name, c.Count, c.Severity, c.What)})
 	}
 	return t
+}
+
+// standingWords says how many decisions stand how in a file.
+func standingWords(n map[string]int) string {
+	var out []string
+	for _, f := range []struct{ fate, form string }{{"holds", "%d hold"}, {"needless", "%d no longer needed: the file says so itself"}, {"otherwise", "%d about cells that say something else now"}, {"absent", "%d about rows that are not in the file"}} {
+		if n[f.fate] > 0 {
+			out = append(out, fmt.Sprintf(f.form, n[f.fate]))
+		}
+	}
+	return strings.Join(out, ", ")
 }
 
 func layoutWords(l rows.Layout) string {
@@ -170,7 +188,7 @@ func intakeCommand() *ucli.Command {
 		command("again", "go over the file of an intake again, with the crosswalk as it is now", "INTAKE", "jolly intake again IN-00001", 1, 1, nil, goOver),
 		command("datasheets", "fetch the datasheets that the rows name", "INTAKE", "jolly intake datasheets IN-00001", 1, 1, nil, fetchIntake),
 	)
-	cmd.Commands = append(cmd.Commands, mendCommands()...)
+	cmd.Commands = append(append(cmd.Commands, mendCommands()...), decisionCommands()...)
 	return cmd
 }
 
@@ -268,7 +286,7 @@ func rowTable(r wire.IntakeRowDetail) table {
 		}
 		text := c.Text
 		if c.Edited {
-			text += " (corrected: " + c.Corrected + ")"
+			text += " (corrected: " + c.Corrected + "; " + c.By + ")"
 		}
 		t = append(t, []string{c.Field, text, ""})
 	}

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -24,13 +25,13 @@ func mendCommands() []*ucli.Command {
 			}
 			return emit(c, i.Causes, func() table { return causeTable(i) })
 		}),
-		command("mend", "settle a cause in one of the ways that causes lists", "INTAKE CAUSE MEND", "jolly intake mend IN-00001 2 1", 3, 3,
-			[]ucli.Flag{&ucli.StringFlag{Name: "say", Usage: "what the mend still needs: a drawer, a word, a text, or the reason for accepting"}, tryFlag(), evenFlag()}, mendCause),
+		command("mend", "settle a cause in one of the ways that causes lists", "INTAKE CAUSE MEND", "jolly intake mend IN-00001 library-differs fill", 3, 3,
+			[]ucli.Flag{&ucli.StringFlag{Name: "say", Usage: "what the mend still needs: a drawer, a word, a text, or the reason for accepting"}, tryFlag(), evenFlag(), yesFlag()}, mendCause),
 		command("map", "map a field to a parameter or a place, or take over what is suggested", "INTAKE [FIELD TARGET]", "jolly intake map IN-00001 'Pwr(W)' power --unit W", 1, 3, []ucli.Flag{
 			&ucli.BoolFlag{Name: "suggested", Usage: "make the rules that are suggested as certain"}, &ucli.StringFlag{Name: "unit", Usage: "of values that carry none"},
 			&ucli.StringFlag{Name: "drawer", Usage: "only there and inside"}, &ucli.StringFlag{Name: "mark", Usage: "comma or point"}, &ucli.StringFlag{Name: "doubt", Usage: "which reading is meant where there are several"},
 			&ucli.BoolFlag{Name: "fact", Usage: "take the one value out of the text that fits"}, &ucli.StringFlag{Name: "after"}, &ucli.StringFlag{Name: "before"}, &ucli.IntFlag{Name: "word"},
-			&ucli.StringFlag{Name: "end", Usage: "low or high end of a range"}, &ucli.StringFlag{Name: "case-system", Usage: "inch or metric"}, tryFlag(), evenFlag()}, mapField),
+			&ucli.StringFlag{Name: "end", Usage: "low or high end of a range"}, &ucli.StringFlag{Name: "case-system", Usage: "inch or metric"}, tryFlag(), evenFlag(), yesFlag()}, mapField),
 		command("coverage", "say which parameters are filled, by which fields", "INTAKE", "jolly intake coverage IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			i, err := findIntake(ctx, k, c.Args().First())
 			if err != nil {
@@ -38,7 +39,7 @@ func mendCommands() []*ucli.Command {
 			}
 			return emit(c, i.Coverage, func() table { return coverageTable(i.Coverage) })
 		}),
-		command("undo", "take a change of the crosswalk back", "INTAKE CHANGE", "jolly intake undo IN-00001 1", 2, 2, []ucli.Flag{tryFlag(), evenFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("undo", "take a change of the crosswalk back", "INTAKE CHANGE", "jolly intake undo IN-00001 1", 2, 2, []ucli.Flag{tryFlag(), evenFlag(), yesFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			n, err := numbers(c.Args().Tail())
 			if err != nil {
 				return err
@@ -48,12 +49,12 @@ func mendCommands() []*ucli.Command {
 		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}, tryFlag(), evenFlag()}, leaveRowsOut),
 		command("sort", "put rows into a drawer, or make a rule for all that are alike", "INTAKE DRAWER [ROW...]", "jolly intake sort IN-00001 chip-resistors 17 23", 2, -1,
 			[]ucli.Flag{&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}, tryFlag(), evenFlag()}, sortRows),
-		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}, tryFlag(), evenFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}, &ucli.StringFlag{Name: "why", Usage: "why the cell is corrected"}, tryFlag(), evenFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			row, err := numbers(c.Args().Slice()[1:2])
 			if err != nil {
 				return err
 			}
-			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo")}}})
+			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo"), Why: c.String("why")}}})
 		}),
 		command("settle", "settle rows that the library has, or that are like a part: replace, fill, keep, alternate, separate", "INTAKE AS [ROW...]", "jolly intake settle IN-00004 fill", 2, -1,
 			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}, &ucli.StringFlag{Name: "parameter", Usage: "without rows: only values of this parameter"}, tryFlag(), evenFlag()}, settleRows),
@@ -77,16 +78,105 @@ func edited(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intak
 		}
 		return emit(c, t, func() table { return triedTable(t) })
 	}
+	if err := sureOf(ctx, c, k, i, in); err != nil {
+		return err
+	}
 	in.EvenSettled = c.Bool("even-settled")
+	was := i
 	i, err := k.EditIntake(ctx, i.ID, i.Version, in)
 	if err != nil {
 		return err
 	}
-	return emit(c, i, func() table { return intakeTable(i) })
+	return emit(c, i, func() table { return changedTable(was, i) })
+}
+
+// sureOf refuses an edit by a rule that takes rows or values away, unless somebody who knows says so.
+func sureOf(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intake, in wire.IntakeEdit) error {
+	if len(in.Changes) == 0 && len(in.DropChanges) == 0 && in.LeaveCause == "" && in.Known != intake.Keep && in.Like != intake.Keep || c.Bool("yes") {
+		return nil
+	}
+	t, err := k.TryIntake(ctx, i.ID, wire.IntakeTry{IntakeEdit: in, Limit: 1})
+	if err != nil {
+		return err
+	}
+	if t.LeftOut+t.Lost == 0 {
+		return nil
+	}
+	var goes []string
+	if t.LeftOut > 0 {
+		goes = append(goes, fmt.Sprintf("leaves out %s", rowsWord(t.LeftOut)))
+	}
+	if t.Lost > 0 {
+		goes = append(goes, fmt.Sprintf("takes %s away (%s)", valuesWord(t.Lost), strings.Join(t.Loses, ", ")))
+	}
+	return fmt.Errorf("nothing was changed in %s: this %s. Look at them with --try, and say --yes if that is meant", i.Number, strings.Join(goes, " and "))
+}
+
+func rowsWord(n int) string {
+	if n == 1 {
+		return "1 row"
+	}
+	return fmt.Sprintf("%d rows", n)
+}
+
+func valuesWord(n int) string {
+	if n == 1 {
+		return "1 value"
+	}
+	return fmt.Sprintf("%d values", n)
+}
+
+// changedTable says what an edit changed of an intake: the counts that moved, the causes that went and came.
+func changedTable(was, now wire.Intake) table {
+	t := pairs("Intake", now.Number, "State", now.State)
+	for _, s := range stateOrder {
+		if a, b := was.Counts[s], now.Counts[s]; a != b {
+			t = append(t, []string{"  " + s, fmt.Sprintf("%d, was %d", b, a)})
+		}
+	}
+	count := func(i wire.Intake) map[string]wire.Cause {
+		out := map[string]wire.Cause{}
+		for _, c := range i.Causes {
+			out[c.Name] = c
+		}
+		return out
+	}
+	before, after := count(was), count(now)
+	for _, c := range was.Causes {
+		if left := after[c.Name].Count; left < c.Count {
+			t = append(t, []string{"Settled", fmt.Sprintf("%s: %d, was %d", c.Name, left, c.Count)})
+		}
+	}
+	for _, c := range now.Causes {
+		if had := before[c.Name].Count; had < c.Count {
+			t = append(t, []string{"Came up", fmt.Sprintf("%s: %d, was %d: %s", c.Name, c.Count, had, c.What)})
+		}
+	}
+	for n := len(was.Changes); n < len(now.Changes); n++ {
+		t = append(t, []string{fmt.Sprintf("Change %d", n+1), now.Changes[n]})
+	}
+	if a, b := len(was.Unmapped), len(now.Unmapped); a != b {
+		t = append(t, []string{"Not mapped", fmt.Sprintf("%d fields, was %d", b, a)})
+	}
+	if a, b := was.Decisions["holds"], now.Decisions["holds"]; a != b {
+		t = append(t, []string{"Decisions", fmt.Sprintf("%d hold, was %d", b, a)})
+	}
+	if now.Problem != "" {
+		t = append(t, []string{"Note", now.Problem})
+	}
+	left := 0
+	for _, c := range now.Causes {
+		left += c.Count
+	}
+	return append(t, []string{"Left", fmt.Sprintf("%d findings of %d causes", left, len(now.Causes))})
 }
 
 func tryFlag() ucli.Flag {
 	return &ucli.BoolFlag{Name: "try", Usage: "show which rows would change, those that somebody settled first, and change nothing"}
+}
+
+func yesFlag() ucli.Flag {
+	return &ucli.BoolFlag{Name: "yes", Usage: "also where that leaves rows out or takes values away"}
 }
 
 func evenFlag() ucli.Flag {
@@ -117,10 +207,10 @@ func triedTable(t wire.IntakeTried) table {
 
 func causeTable(i wire.Intake) table {
 	t := table{{"Cause", "Rows", "Severity", "What, and ways to mend it"}}
-	for n, c := range i.Causes {
-		t = append(t, []string{strconv.Itoa(n + 1), strconv.Itoa(c.Count), string(c.Severity), c.What})
-		for m, mend := range c.Mends {
-			t = append(t, []string{"", "", "", fmt.Sprintf("%d. %s", m+1, mend.Label)})
+	for _, c := range i.Causes {
+		t = append(t, []string{c.Name, strconv.Itoa(c.Count), string(c.Severity), c.What})
+		for _, mend := range c.Mends {
+			t = append(t, []string{"", "", "", mend.Name + ": " + mend.Label})
 		}
 	}
 	return t
@@ -151,19 +241,15 @@ func coverageTable(all []intake.Coverage) table {
 }
 
 func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	at, err := numbers(c.Args().Tail())
-	if err != nil {
-		return err
-	}
 	i, err := findIntake(ctx, k, c.Args().First())
 	if err != nil {
 		return err
 	}
-	if at[0] < 1 || at[0] > len(i.Causes) || at[1] < 1 || at[1] > len(i.Causes[at[0]-1].Mends) {
-		return Usage("there is no cause %d with a mend %d: see jolly intake causes %s", at[0], at[1], i.Number)
+	cause, mend, err := chosenMend(i, c.Args().Get(1), c.Args().Get(2))
+	if err != nil {
+		return err
 	}
-	cause := i.Causes[at[0]-1]
-	mend, say := cause.Mends[at[1]-1], c.String("say")
+	say := c.String("say")
 	if (mend.Needs != "" || mend.Waive) && say == "" {
 		need := mend.Needs
 		if mend.Waive {
@@ -187,10 +273,30 @@ func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		in.Waive = &wire.WaiveEdit{Cause: cause.Cause.Cause, Why: say}
 	case mend.LeaveOut:
 		in.LeaveCause = cause.Cause.Cause
+	case mend.Decided != "":
+		in.Decided = &wire.DecidedEdit{Cause: cause.Cause.Cause, As: mend.Decided}
 	case mend.Change != nil:
 		in.Changes = []crosswalk.Change{said(*mend.Change, mend.Needs, say)}
 	}
 	return edited(ctx, c, k, i, in)
+}
+
+// chosenMend finds a cause by its name, or by the identifier that JSON shows, and a way to mend it by its name.
+func chosenMend(i wire.Intake, cause, mend string) (wire.Cause, intake.Mend, error) {
+	at := slices.IndexFunc(i.Causes, func(c wire.Cause) bool { return c.Name == cause || c.Cause.Cause == cause })
+	if at < 0 {
+		return wire.Cause{}, intake.Mend{}, Usage("%s has no cause %q: see jolly intake causes %s", i.Number, cause, i.Number)
+	}
+	c := i.Causes[at]
+	m := slices.IndexFunc(c.Mends, func(m intake.Mend) bool { return m.Name == mend })
+	if m < 0 {
+		var names []string
+		for _, m := range c.Mends {
+			names = append(names, m.Name)
+		}
+		return c, intake.Mend{}, Usage("there is no mend %q for %s: choose one of %s", mend, c.Name, strings.Join(names, ", "))
+	}
+	return c, c.Mends[m], nil
 }
 
 // said puts what a person says into the blank of a mend.

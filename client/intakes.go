@@ -37,6 +37,32 @@ func (c *Client) IntakeFindings(ctx context.Context, id string, offset, limit in
 	return get[wire.FindingList](ctx, c, "/intakes/"+seg(id)+"/findings", paging(offset, limit))
 }
 
+// IntakeDecisions returns what was decided about the rows of an intake, all or what stands in one way.
+func (c *Client) IntakeDecisions(ctx context.Context, id, fate string, offset, limit int) (wire.DecisionList, error) {
+	q := paging(offset, limit)
+	if fate != "" {
+		q.Set("fate", fate)
+	}
+	return get[wire.DecisionList](ctx, c, "/intakes/"+seg(id)+"/decisions", q)
+}
+
+// Decisions returns what was decided about rows of files, all or one supplier's.
+func (c *Client) Decisions(ctx context.Context, supplier string, withdrawn bool, offset, limit int) (wire.DecisionList, error) {
+	q := paging(offset, limit)
+	if supplier != "" {
+		q.Set("supplier", supplier)
+	}
+	if withdrawn {
+		q.Set("withdrawn", "true")
+	}
+	return get[wire.DecisionList](ctx, c, "/decisions", q)
+}
+
+// WithdrawDecisions takes decisions back for the files that come from now on.
+func (c *Client) WithdrawDecisions(ctx context.Context, in wire.WithdrawDecisions) (wire.Withdrawn, error) {
+	return post[wire.Withdrawn](ctx, c, "/decisions/withdraw", in)
+}
+
 // EditIntake decides about rows.
 func (c *Client) EditIntake(ctx context.Context, id string, version int, in wire.IntakeEdit) (wire.Intake, error) {
 	return change[wire.Intake](ctx, c, http.MethodPost, "/intakes/"+seg(id)+"/edits", version, in)

@@ -166,18 +166,18 @@ func TestAnOldLibraryOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, do("intake", "datasheets", "IN-00001"), "Distinct files  2")
 	assert.Contains(t, do("intake", "coverage", "IN-00001"), "Dielectric *")
 
-	// Causes are mended by number; every change can be taken back.
+	// Causes are mended by name; every change can be taken back.
 	mend := func(what, how string, say ...string) {
 		t.Helper()
 		var all []wire.Cause
 		require.NoError(t, json.Unmarshal([]byte(do("--json", "intake", "causes", "IN-00001")), &all))
-		for n, c := range all {
+		for _, c := range all {
 			if !strings.Contains(c.What, what) {
 				continue
 			}
-			for m, x := range c.Mends {
-				if strings.Contains(x.Label, how) {
-					do(append([]string{"intake", "mend", "IN-00001", fmt.Sprint(n + 1), fmt.Sprint(m + 1)}, say...)...)
+			for _, way := range c.Mends {
+				if strings.Contains(way.Label, how) {
+					do(append([]string{"intake", "mend", "IN-00001", c.Name, way.Name, "--yes"}, say...)...)
 					return
 				}
 			}

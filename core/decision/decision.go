@@ -5,8 +5,11 @@ package decision
 
 import (
 	"slices"
+	"strconv"
 	"strings"
 	"time"
+
+	"jollydrawer/core/cabinet"
 )
 
 // Kind says what decisions are about.
@@ -17,6 +20,12 @@ const (
 	Line   Kind = "line"   // which record a line of a BOM stands for
 	Layout Kind = "layout" // what the columns of files with the same headings mean
 	Ending Kind = "ending" // that what stands behind a maker's MPNs names a packing
+
+	Out    Kind = "left-out" // that a row of a file is not wanted
+	Drawer Kind = "drawer"   // where a row goes
+	Cell   Kind = "cell"     // what stands in a cell instead of what the file says
+	Settle Kind = "settled"  // what becomes of a row that the library has, or that is like a part
+	Accept Kind = "accepted" // that a finding of a row is as it should be
 )
 
 // Record is one decision.
@@ -31,10 +40,22 @@ type Record struct {
 	By        string    `json:"by"`
 	At        time.Time `json:"at,omitzero"`
 	Withdrawn string    `json:"withdrawn,omitempty" doc:"Who withdrew it"`
+
+	// Of rows of files: About and Evidence are Words.
+	Field  string                   `json:"field,omitempty" doc:"Of a cell: its field; of an accepted finding: the cause"`
+	Nth    int                      `json:"nth,omitempty" doc:"Of several rows that nothing tells apart, which one, from 1"`
+	Source string                   `json:"source,omitempty" doc:"Key of the manufacturer part number that it is about"`
+	Claims map[string]cabinet.Value `json:"claims,omitempty" doc:"Parameter → the value that it says the source has"`
+	In     string                   `json:"in,omitempty" doc:"Number of the intake where it was made"`
 }
 
 // Key is what the decision hangs on.
 func (r Record) Key() string { return string(r.Kind) + "\x00" + r.About + "\x00" + r.Evidence }
+
+// Subject is what a decision about a row of a file is about: two with one subject take each other's place.
+func (r Record) Subject() string {
+	return string(r.Kind) + "\x00" + r.About + "\x00" + r.Field + "\x00" + strconv.Itoa(r.Nth)
+}
 
 // Designators writes the designators of a line as what a decision is about: sorted, each once.
 func Designators(list []string) string {

@@ -3,8 +3,11 @@
 package finding
 
 import (
+	"crypto/sha256"
+	"encoding/binary"
 	"slices"
 	"sort"
+	"strings"
 )
 
 // Severity orders findings. An Error keeps a row from being taken in or a part from being released.
@@ -43,6 +46,7 @@ type Finding struct {
 // Cause is a group of findings that one mend would settle.
 type Cause struct {
 	Cause    string   `json:"cause"`
+	Name     string   `json:"name" doc:"A short name of the cause, to be typed; it stays the same"`
 	Severity Severity `json:"severity"`
 	Count    int      `json:"count"`
 	Waived   int      `json:"waived,omitempty" doc:"How many more a person accepted"`
@@ -65,7 +69,7 @@ func Group(all []Finding) []Cause {
 		if !ok {
 			i = len(out)
 			at[f.Cause] = i
-			out = append(out, Cause{Cause: f.Cause, Severity: f.Severity, Field: f.Field, Param: f.Param, What: f.What, Mend: f.Mend, Rows: []int{}})
+			out = append(out, Cause{Cause: f.Cause, Name: Name(f.Cause), Severity: f.Severity, Field: f.Field, Param: f.Param, What: f.What, Mend: f.Mend, Rows: []int{}})
 		}
 		if f.Waived != "" {
 			out[i].Waived++
@@ -86,4 +90,22 @@ func Group(all []Finding) []Cause {
 		return out[i].Count > out[j].Count
 	})
 	return out
+}
+
+// Name is a short name of a cause that people can type: the check, and what tells its causes apart, cut short. It depends on nothing but
+// the cause.
+func Name(cause string) string {
+	check, rest, _ := strings.Cut(cause, ":")
+	if rest == "" {
+		return check
+	}
+	const letters = "23456789abcdefghjkmnpqrstuvwxyz" // none that is read as another
+	sum := sha256.Sum256([]byte(rest))
+	n := binary.BigEndian.Uint64(sum[:8])
+	out := []byte(check + "-")
+	for range 4 {
+		out = append(out, letters[n%uint64(len(letters))])
+		n /= uint64(len(letters))
+	}
+	return string(out)
 }

@@ -7,6 +7,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
@@ -29,8 +30,9 @@ type builder struct {
 	waive   map[string]waived
 	ids     []uint32 // by reading: the number of its value
 	byValue map[cabinet.Value]uint32
-	head    string               // the header row, to know it when it comes again
-	marks   map[int]measure.Mark // by column: the decimal mark that its texts show
+	head    string                     // the header row, to know it when it comes again
+	marks   map[int]measure.Mark       // by column: the decimal mark that its texts show
+	against map[int][]*decision.Record // by place: decisions that the row contradicts by now
 }
 
 type memoKey struct {
@@ -52,7 +54,7 @@ type waived struct {
 
 // Build works out every row of the table.
 func Build(in Input) *Result {
-	b := &builder{in: in, bySrc: map[string]int{}, byOrder: map[part.Number]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{}, marks: map[int]measure.Mark{},
+	b := &builder{in: in, bySrc: map[string]int{}, byOrder: map[part.Number]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{}, marks: map[int]measure.Mark{}, against: map[int][]*decision.Record{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
 	for _, r := range in.Edits.LeaveOut {
@@ -71,6 +73,9 @@ func Build(in Input) *Result {
 			at.rows[r] = why
 		}
 		b.waive[w.Cause] = at
+	}
+	for _, o := range in.Edits.otherwise {
+		b.against[o.at] = append(b.against[o.at], o.by)
 	}
 	b.makers = newMakers(in.Crosswalk, in.Library)
 	b.countMakers()
@@ -173,9 +178,11 @@ func (b *builder) row(at int) {
 	p := b.sort(c)
 	b.source(c)
 	b.identify(c)
+	b.otherwise(c)
 	if p == nil {
 		return
 	}
+	b.elsewhere(c)
 	b.values(c, p)
 	if len(c.vals) == 0 && c.source.MPN == "" && c.Number == "" {
 		b.block(c, Blocked, "nothing", "", "", "the row gives no value, no manufacturer part number and no number of the house", "map its fields, or leave it out")
@@ -183,6 +190,8 @@ func (b *builder) row(at int) {
 	}
 	b.texts(c)
 	b.neighbours(c, p)
+	b.corrected(c, p)
+	b.claimed(c, p)
 	b.datasheet(c)
 	b.models(c)
 	if c.State != Blocked {

@@ -5,6 +5,7 @@ package intake
 import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
@@ -97,16 +98,33 @@ type Library interface {
 	Like(drawer string, keys []string) func(value func(key string) cabinet.Value) []string
 }
 
-// Edits is what people decided about an intake; the file itself is never changed.
+// Edits is what people decided about the rows of one file, by row; the file itself is never changed. It is laid on a file anew whenever
+// that is worked out: what is kept of decisions is Kept.
 type Edits struct {
-	LeaveOut []int                     `json:"leaveOut,omitempty"`
-	Drawers  map[int]string            `json:"drawers,omitempty"`
-	Cells    map[int]map[string]string `json:"cells,omitempty"`  // row → field → the text instead
-	Decide   map[int]Decision          `json:"decide,omitempty"` // row → how it is settled
-	Waive    []Waiver                  `json:"waive,omitempty"`
-	Known    string                    `json:"known,omitempty"`  // how rows that the library has with other values are settled: ask, replace, fill or keep
-	Fields   map[string]string         `json:"fields,omitempty"` // parameter → how its values are settled, whatever known says
-	Like     string                    `json:"like,omitempty"`   // how rows like a part in the identifying parameters are settled: blank (new), alternate or keep
+	LeaveOut []int
+	Drawers  map[int]string
+	Cells    map[int]map[string]string // row → field → the text instead
+	Decide   map[int]Decision          // row → how it is settled
+	Waive    []Waiver
+	Known    string            // how rows that the library has with other values are settled: ask, replace, fill or keep
+	Fields   map[string]string // parameter → how its values are settled, whatever known says
+	Like     string            // how rows like a part in the identifying parameters are settled: blank (new), alternate or keep
+
+	said      map[saidOf]*decision.Record
+	otherwise []contradicted
+}
+
+// saidOf is what a decision settles of a row: its state, its drawer, or a cell.
+type saidOf struct {
+	row   int
+	kind  decision.Kind
+	field string
+}
+
+// contradicted is a decision about a row that says something else by now.
+type contradicted struct {
+	by *decision.Record
+	at int // place of the row
 }
 
 // Decision settles one row.
@@ -141,6 +159,7 @@ type Input struct {
 	Library    Library
 	Models     ModelFinder // none where it is nil
 	Edits      Edits
+	Claims     Claims             // none where it is nil
 	Next       map[string]int64   // the next number of each prefix's counter
 	Fetched    map[string]Fetched // by link, as written
 }
@@ -205,7 +224,21 @@ func (r *Result) origin(c *Candidate, rule crosswalk.Rule, x *reading) origin.Or
 	if rule.Combine != "" {
 		field = rule.Combine
 	}
-	return origin.Origin{File: r.in.File, Name: r.in.Name, Row: c.Row, Field: field, Written: x.written, Rule: x.note}
+	o := origin.Origin{File: r.in.File, Name: r.in.Name, Row: c.Row, Field: field, Written: x.written, Rule: x.note}
+	for _, f := range rule.Inputs() {
+		r.instead(&o, c, f)
+	}
+	return o
+}
+
+// instead says of an origin what its cell held in the file, where somebody wrote something else.
+func (r *Result) instead(o *origin.Origin, c *Candidate, field string) {
+	if d := r.in.Edits.said[saidOf{c.Row, decision.Cell, field}]; d != nil {
+		o.Person, o.At, o.Why = d.By, d.At, d.Reason
+		if col, ok := r.col[field]; ok {
+			o.Came = r.in.Table.texts[r.in.Table.cell(c.at, col)]
+		}
+	}
 }
 
 // Content is what the candidate would be as a part of its own.
@@ -240,7 +273,9 @@ func (r *Result) Origins(i int) map[string]origin.Origin {
 	out := map[string]origin.Origin{}
 	r.EachValue(i, func(key string, _ cabinet.Value, o origin.Origin, _ *cabinet.Problem) { out["values."+key] = o })
 	if c.source.MPN != "" {
-		out["sources"] = origin.Origin{File: r.in.File, Name: r.in.Name, Row: c.Row, Field: r.in.Crosswalk.Take.MPN, Written: c.source.MPN}
+		o := origin.Origin{File: r.in.File, Name: r.in.Name, Row: c.Row, Field: r.in.Crosswalk.Take.MPN, Written: c.source.MPN}
+		r.instead(&o, c, o.Field)
+		out["sources"] = o
 	}
 	return out
 }

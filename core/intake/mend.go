@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
@@ -14,6 +15,7 @@ import (
 // Mend is one way to settle all findings of a cause. Exactly one of its members says how.
 type Mend struct {
 	Label    string            `json:"label"`
+	Name     string            `json:"name" doc:"A short name, to be typed: one for each way to mend the cause"`
 	Change   *crosswalk.Change `json:"change,omitempty" doc:"Of the crosswalk"`
 	Needs    string            `json:"needs,omitempty" enum:"drawer,word,text" doc:"What a person still has to say: a drawer for the kind, the word that stands for a text, a text for all rows"`
 	LeaveOut bool              `json:"leaveOut,omitempty" doc:"Leave out the rows of the cause"`
@@ -21,6 +23,7 @@ type Mend struct {
 	Like     string            `json:"like,omitempty" doc:"Settle all rows that are like a part: alternate or keep"`
 	Choice   *NewChoice        `json:"choice,omitempty" doc:"Add a choice to the template"`
 	Waive    bool              `json:"waive,omitempty" doc:"Accept the findings, with a reason"`
+	Decided  string            `json:"decided,omitempty" enum:"again,withdraw" doc:"Of corrections whose cells say something else by now: correct them again, or take the corrections back"`
 }
 
 // NewChoice is a choice to be added to a parameter.
@@ -39,23 +42,41 @@ func (r *Result) Mends(c finding.Cause) []Mend {
 	case "maker-spelling":
 		out = append(out, r.makerMends(c)...)
 	case "library-differs", "supplier-number":
-		out = append(out, Mend{Label: "Fill only blanks of the parts in the library", Known: Fill}, Mend{Label: "Let the file’s values win", Known: Replace}, Mend{Label: "Leave these rows out", Known: Keep})
+		out = append(out, Mend{Name: "fill", Label: "Fill only blanks of the parts in the library", Known: Fill}, Mend{Name: "replace", Label: "Let the file’s values win", Known: Replace}, Mend{Name: "keep", Label: "Leave these rows out", Known: Keep})
 	case "like-row", "like-library":
-		out = append(out, Mend{Label: "Take them as other sources of the part they are like", Like: AsSource}, Mend{Label: "Leave these rows out", Like: Keep})
+		out = append(out, Mend{Name: "alternate", Label: "Take them as other sources of the part they are like", Like: AsSource}, Mend{Name: "leave-alike", Label: "Leave these rows out", Like: Keep})
 	case "required":
 		out = append(out, r.requiredMends(rest)...)
+	case "decided":
+		out = append(out, Mend{Name: "again", Label: "Correct the cells again, to what was decided", Decided: "again"}, Mend{Name: "withdraw", Label: "Take the earlier corrections back: the file is right", Decided: "withdraw"})
 	default:
 		if i := r.ruleOf(c); i >= 0 {
 			out = append(out, r.valueMends(c, r.in.Crosswalk.Fields[i])...)
 		}
 	}
 	if c.Severity == finding.Error && check != "no-drawer" {
-		out = append(out, Mend{Label: "Leave these rows out", LeaveOut: true})
+		out = append(out, Mend{Name: "leave-out", Label: "Leave these rows out", LeaveOut: true})
 	}
 	if c.Severity != finding.Error {
-		out = append(out, Mend{Label: "Accept as it is…", Waive: true})
+		out = append(out, Mend{Name: "accept", Label: "Accept as it is…", Waive: true})
+	}
+	taken := map[string]int{}
+	for i := range out {
+		if taken[out[i].Name]++; taken[out[i].Name] > 1 {
+			out[i].Name += fmt.Sprintf("-%d", taken[out[i].Name])
+		}
 	}
 	return out
+}
+
+// plainly writes a text as part of a name.
+func plainly(s string) string {
+	return strings.Trim(strings.Map(func(r rune) rune {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) || strings.ContainsRune("%°²", r) {
+			return unicode.ToLower(r)
+		}
+		return '-'
+	}, s), "-")
 }
 
 // ruleOf finds the rule whose values a cause is about; -1 where there is none.
@@ -72,16 +93,16 @@ func (r *Result) drawerMends(kind string) (out []Mend) {
 	s := newSorter(r.in.Cabinet)
 	if drawer, _ := s.drawer(kind, nil); drawer != "" {
 		t, _ := r.in.Cabinet.Template(drawer)
-		out = append(out, Mend{Label: fmt.Sprintf("Put the kind %q into %s", kind, t.Label), Change: &crosswalk.Change{Kinds: map[string]string{kind: drawer}}})
+		out = append(out, Mend{Name: "put", Label: fmt.Sprintf("Put the kind %q into %s", kind, t.Label), Change: &crosswalk.Change{Kinds: map[string]string{kind: drawer}}})
 	}
-	return append(out, Mend{Label: fmt.Sprintf("Put the kind %q into a drawer…", kind), Needs: "drawer", Change: &crosswalk.Change{Kinds: map[string]string{kind: ""}}},
-		Mend{Label: fmt.Sprintf("Leave out the kind %q", kind), Change: &crosswalk.Change{Leave: &crosswalk.Condition{Field: r.in.Crosswalk.Take.Kind, Is: kind}}})
+	return append(out, Mend{Name: "drawer", Label: fmt.Sprintf("Put the kind %q into a drawer…", kind), Needs: "drawer", Change: &crosswalk.Change{Kinds: map[string]string{kind: ""}}},
+		Mend{Name: "leave-kind", Label: fmt.Sprintf("Leave out the kind %q", kind), Change: &crosswalk.Change{Leave: &crosswalk.Condition{Field: r.in.Crosswalk.Take.Kind, Is: kind}}})
 }
 
 func (r *Result) makerMends(c finding.Cause) (out []Mend) {
 	for _, written := range c.Examples {
 		if near := r.makers.near(r.makers.normalise(written)); near != "" {
-			out = append(out, Mend{Label: fmt.Sprintf("%q is %s", written, near), Change: &crosswalk.Change{Makers: map[string]string{written: near}}})
+			out = append(out, Mend{Name: "maker", Label: fmt.Sprintf("%q is %s", written, near), Change: &crosswalk.Change{Makers: map[string]string{written: near}}})
 		}
 	}
 	return out
@@ -97,16 +118,16 @@ func (r *Result) requiredMends(place string) (out []Mend) {
 	slot, _ := t.Slot(key)
 	for _, g := range Suggest(r.in.Table, r.in.Crosswalk, crosswalk.Known{Cabinet: r.in.Cabinet, Drawers: []string{drawer}}) {
 		if rule, ok := g.Rule(); ok && !g.Fact && (g.To == key || g.To == crosswalk.Leading && key == t.Leading) {
-			out = append(out, Mend{Label: fmt.Sprintf("Fill it from the field %q", g.From), Change: &crosswalk.Change{Rule: &rule}})
+			out = append(out, Mend{Name: "field-" + plainly(g.From), Label: fmt.Sprintf("Fill it from the field %q", g.From), Change: &crosswalk.Change{Rule: &rule}})
 		}
 	}
 	if field := r.in.Crosswalk.Take.Description; field != "" {
 		rule := crosswalk.Rule{From: field, To: key, Drawers: []string{drawer}, Piece: &crosswalk.Piece{Fact: true}}
 		if good, all := r.tryFact(rule, slot.Parameter, drawer); good > 0 {
-			out = append(out, Mend{Label: fmt.Sprintf("Take it out of the field %q, where %d of %d rows say it", field, good, all), Change: &crosswalk.Change{Rule: &rule}})
+			out = append(out, Mend{Name: "fact-" + plainly(field), Label: fmt.Sprintf("Take it out of the field %q, where %d of %d rows say it", field, good, all), Change: &crosswalk.Change{Rule: &rule}})
 		}
 	}
-	return append(out, Mend{Label: fmt.Sprintf("The same for all rows in %s…", t.Label), Needs: "text", Change: &crosswalk.Change{Rule: &crosswalk.Rule{To: key, Drawers: []string{drawer}}}})
+	return append(out, Mend{Name: "text", Label: fmt.Sprintf("The same for all rows in %s…", t.Label), Needs: "text", Change: &crosswalk.Change{Rule: &crosswalk.Rule{To: key, Drawers: []string{drawer}}}})
 }
 
 // tried is how many rows a mend is tried on.
@@ -139,7 +160,7 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 		return nil
 	}
 	mark := r.in.Crosswalk.Mark()
-	try := func(label string, with crosswalk.Rule) {
+	try := func(name, label string, with crosswalk.Rule) {
 		good, shown := 0, ""
 		for _, e := range c.Examples {
 			if v, _, problem := with.Read(p, e, mark); problem == nil && !v.IsBlank() {
@@ -149,7 +170,7 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 			}
 		}
 		if good > 0 && !slices.ContainsFunc(out, func(m Mend) bool { return m.Label == label+shown }) {
-			out = append(out, Mend{Label: label + shown, Change: &crosswalk.Change{Rule: &with}})
+			out = append(out, Mend{Name: name, Label: label + shown, Change: &crosswalk.Change{Rule: &with}})
 		}
 	}
 	dim, _ := measure.ParseDimension(p.Of)
@@ -158,7 +179,7 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 		for _, w := range reading.Possible {
 			with := rule
 			with.Doubt = w.If
-			try("Read the field as though "+w.If, with)
+			try("as-"+plainly(w.If), "Read the field as though "+w.If, with)
 		}
 		if len(out) > 4 {
 			break
@@ -168,31 +189,31 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 		for _, u := range unitsIn(c.Field, p) {
 			with := rule
 			with.Unit = u
-			try("Without a unit, "+u+" is meant", with)
+			try("unit-"+u, "Without a unit, "+u+" is meant", with)
 		}
 	}
 	if rule.Piece == nil {
 		with := rule
 		with.Piece = &crosswalk.Piece{Fact: true}
-		try(fmt.Sprintf("Take the one value out of the text that can be %s", p.Label), with)
+		try("fact", fmt.Sprintf("Take the one value out of the text that can be %s", p.Label), with)
 	}
 	if p.Type == cabinet.Choice && len(c.Examples) > 0 {
 		for _, e := range c.Examples[:min(3, len(c.Examples))] {
 			if near := nearestChoice(e, p.Choices); near != "" {
 				with := rule
 				with.Words = withWord(rule.Words, e, near)
-				out = append(out, Mend{Label: fmt.Sprintf("%q stands for %q", e, near), Change: &crosswalk.Change{Rule: &with}})
+				out = append(out, Mend{Name: "stands-" + plainly(near), Label: fmt.Sprintf("%q stands for %q", e, near), Change: &crosswalk.Change{Rule: &with}})
 			}
-			out = append(out, Mend{Label: fmt.Sprintf("Add the choice %q to %s", e, p.Label), Choice: &NewChoice{p.Key, e}})
+			out = append(out, Mend{Name: "choice-" + plainly(e), Label: fmt.Sprintf("Add the choice %q to %s", e, p.Label), Choice: &NewChoice{p.Key, e}})
 		}
 	}
 	if len(c.Examples) > 0 {
 		with := rule
 		with.Words = withWord(rule.Words, c.Examples[0], "")
-		out = append(out, Mend{Label: fmt.Sprintf("Replace %q by…", c.Examples[0]), Needs: "word", Change: &crosswalk.Change{Rule: &with}})
+		out = append(out, Mend{Name: "word", Label: fmt.Sprintf("Replace %q by…", c.Examples[0]), Needs: "word", Change: &crosswalk.Change{Rule: &with}})
 	}
 	drop := rule
-	return append(out, Mend{Label: "Leave the field out", Change: &crosswalk.Change{Drop: &drop, Unused: rule.Inputs()}})
+	return append(out, Mend{Name: "no-field", Label: "Leave the field out", Change: &crosswalk.Change{Drop: &drop, Unused: rule.Inputs()}})
 }
 
 func withWord(words map[string]string, text, stands string) map[string]string {

@@ -7,6 +7,7 @@ import (
 	"unicode"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/measure"
 )
@@ -81,22 +82,13 @@ func (b *builder) plan(drawer string) *plan {
 func (b *builder) sort(c *Candidate) *plan {
 	cw := &b.in.Crosswalk
 	key := b.in.Edits.Drawers[c.Row]
-	switch {
-	case key != "":
+	if key != "" {
 		c.Because = "put there by hand"
-	case cw.Kinds[c.Kind] != "":
-		key, c.Because = cw.Kinds[c.Kind], fmt.Sprintf("the kind %q goes there", c.Kind)
-	}
-	for i := 0; key == "" && i < len(cw.Sorting); i++ {
-		if s := cw.Sorting[i]; s.Holds(b.res.cell(c, s.Field)) {
-			key, c.Because = s.Drawer, s.Condition.String()
+		if r := b.in.Edits.said[saidOf{c.Row, decision.Drawer, ""}]; r != nil {
+			c.Because = "put there by " + who(r)
 		}
-	}
-	if key == "" && cw.Drawer != "" {
-		key, c.Because = cw.Drawer, "the crosswalk's drawer for all rows"
-	}
-	if key == "" {
-		key, c.Because = b.guess(c)
+	} else {
+		key, c.Because = b.choose(c)
 	}
 	if key == "" {
 		what := "no drawer is known: the row names no kind"
@@ -118,6 +110,23 @@ func (b *builder) sort(c *Candidate) *plan {
 	}
 	c.Drawer = p.t.Key
 	return p
+}
+
+// choose is the drawer that nobody chose by hand.
+func (b *builder) choose(c *Candidate) (key, because string) {
+	cw := &b.in.Crosswalk
+	if key = cw.Kinds[c.Kind]; key != "" {
+		return key, fmt.Sprintf("the kind %q goes there", c.Kind)
+	}
+	for i := range cw.Sorting {
+		if s := &cw.Sorting[i]; s.Holds(b.res.cell(c, s.Field)) {
+			return s.Drawer, s.Condition.String()
+		}
+	}
+	if cw.Drawer != "" {
+		return cw.Drawer, "the crosswalk's drawer for all rows"
+	}
+	return b.guess(c)
 }
 
 // sorter finds drawers by the words that people use for them.

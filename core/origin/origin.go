@@ -2,7 +2,10 @@
 // content, so that the same data from another file is still the same data.
 package origin
 
-import "fmt"
+import (
+	"fmt"
+	"time"
+)
 
 // Origin is the place a value came from: a row and field of a file, or a person's hand.
 type Origin struct {
@@ -12,7 +15,11 @@ type Origin struct {
 	Field   string `json:"field,omitempty"`
 	Written string `json:"written,omitempty"` // the text as it was received
 	Rule    string `json:"rule,omitempty"`    // what was done to it on the way
-	Person  string `json:"person,omitempty"`  // who typed it, where no file is named
+	Person  string `json:"person,omitempty"`  // who typed it; where a file is named, who wrote it instead of what came
+
+	Came string    `json:"came,omitempty"` // what the file said, where a person wrote something else
+	At   time.Time `json:"at,omitzero"`    // when they did
+	Why  string    `json:"why,omitempty"`  // and why
 }
 
 // String names the place in a few words.
@@ -23,5 +30,28 @@ func (o Origin) String() string {
 	if o.File == "" {
 		return "typed by " + o.Person
 	}
-	return fmt.Sprintf("%s, row %d, field %q", o.Name, o.Row, o.Field)
+	place := fmt.Sprintf("%s, row %d, field %q", o.Name, o.Row, o.Field)
+	if o.Person != "" {
+		place += ", " + o.Correction()
+	}
+	return place
+}
+
+// Correction says what the file said and who wrote something else, when and why; blank where nobody did.
+func (o Origin) Correction() string {
+	if o.Person == "" || o.File == "" {
+		return ""
+	}
+	said := fmt.Sprintf("which said %q", o.Came)
+	if o.Came == "" {
+		said = "which was blank"
+	}
+	out := fmt.Sprintf("%s; %s wrote %q", said, o.Person, o.Written)
+	if !o.At.IsZero() {
+		out += " on " + o.At.UTC().Format(time.DateOnly)
+	}
+	if o.Why != "" {
+		out += ": " + o.Why
+	}
+	return out
 }

@@ -69,6 +69,30 @@ func (s *Server) intakes(api huma.API) {
 		}
 		return v.Intakes.Findings(ctx, c, i, in.Offset, in.Limit)
 	})
+	register(s, api, get, "/intakes/{id}/decisions", "intake-decisions", "intakes", "What people decided about the rows, here and in earlier files of the supplier, and how it stands in this file", func(ctx context.Context, c deed.Call, in *struct {
+		Paged
+		ID   string `path:"id" format:"uuid"`
+		Fate string `query:"fate" enum:"holds,needless,otherwise,absent"`
+	}) (wire.DecisionList, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.DecisionList{}, err
+		}
+		return v.Intakes.Decisions(ctx, c, i, in.Fate, in.Offset, in.Limit)
+	})
+	register(s, api, get, "/decisions", "list-decisions", "intakes", "What people decided about rows of suppliers’ files, the newest first", func(ctx context.Context, c deed.Call, in *struct {
+		Paged
+		Supplier  string `query:"supplier" maxLength:"120"`
+		Withdrawn bool   `query:"withdrawn" doc:"Also what was taken back"`
+	}) (wire.DecisionList, error) {
+		return v.Intakes.AllDecisions(ctx, c, in.Supplier, in.Withdrawn, in.Offset, in.Limit)
+	})
+	register(s, api, post, "/decisions/withdraw", "withdraw-decisions", "intakes", "Take decisions back for the files that come from now on", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Body wire.WithdrawDecisions
+	}) (wire.Withdrawn, error) {
+		return v.Intakes.WithdrawDecisions(ctx, c, in.Body)
+	})
 	register(s, api, post, "/intakes/{id}/tries", "try-intake-edit", "intakes", "Say what an edit would do, row by row, those that somebody settled before first; nothing is changed", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		ID   string `path:"id" format:"uuid"`

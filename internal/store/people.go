@@ -62,6 +62,22 @@ func (r Reader) Accounts(offset, limit int) (out []Account, err error) {
 	return out, err
 }
 
+// AccountNames are the names of people by their accounts; who is not there is left out.
+func (r Reader) AccountNames(ids []ID) (map[ID]string, error) {
+	out := make(map[ID]string, len(ids))
+	if len(ids) == 0 {
+		return out, nil
+	}
+	var all []Account
+	if err := r.db.Select("id, name").Where("id IN ?", ids).Find(&all).Error; err != nil {
+		return nil, err
+	}
+	for _, a := range all {
+		out[a.ID] = a.Name
+	}
+	return out, nil
+}
+
 // SessionBy finds the account of a session that has not expired.
 func (r Reader) SessionBy(hash Hash) (ses Session, a Account, err error) {
 	q := r.db.Where("hash = ? AND expires > NOW(6)", hash).Limit(1).Find(&ses)

@@ -53,6 +53,7 @@ type Intake struct {
 	Policies    map[string]string      `json:"policies" doc:"Parameter → replace, fill, keep (ours is right) or ask, whatever known says"`
 	Differing   map[string]int         `json:"differing" doc:"Parameter → rows that the library has with another value"`
 	Like        string                 `json:"like,omitempty" enum:"alternate,keep" doc:"How rows like a part are settled; blank: as parts of their own"`
+	Decisions   map[string]int         `json:"decisions" doc:"What people decided about rows, here and in earlier files of the supplier, by how it stands in this file"`
 	Links       int                    `json:"links" doc:"Datasheets that the rows name"`
 	LinksDone   int                    `json:"linksDone" doc:"Of those, the ones that were fetched, or found to be dead"`
 	Digest      string                 `json:"digest" doc:"Of what taking in would do; to be named when taking in"`
@@ -105,6 +106,7 @@ type Cell struct {
 	Text      string `json:"text"`
 	Corrected string `json:"corrected,omitempty"`
 	Edited    bool   `json:"edited,omitempty"`
+	By        string `json:"by,omitempty" doc:"Who corrected it, when, where and why"`
 }
 
 // IntakeRows is a page of rows.
@@ -137,8 +139,53 @@ type IntakeEdit struct {
 	Like        string             `json:"like,omitempty" enum:"new,alternate,keep"`
 	Waive       *WaiveEdit         `json:"waive,omitempty"`
 	DropWaivers []int              `json:"dropWaivers,omitempty" doc:"Waivers to take back, by their place from 0"`
+	Decided     *DecidedEdit       `json:"decided,omitempty"`
+	Withdraw    []string           `json:"withdraw,omitempty" maxItems:"10000" doc:"Decisions to take back, by their identifiers"`
 	// What somebody settled stays settled: an edit that would change such rows, other than those it names, is refused unless this says so.
 	EvenSettled bool `json:"evenSettled,omitempty" doc:"Also rows that somebody settled before"`
+}
+
+// DecidedEdit settles corrections whose cells say something else by now.
+type DecidedEdit struct {
+	Cause string `json:"cause" maxLength:"500"`
+	As    string `json:"as" enum:"again,withdraw" doc:"Correct the cells again, or take the corrections back"`
+}
+
+// Decision is what somebody settled about a row of a supplier's files, in the words of the row.
+type Decision struct {
+	ID        string            `json:"id"`
+	Kind      string            `json:"kind" enum:"left-out,drawer,cell,settled,accepted"`
+	Supplier  string            `json:"supplier"`
+	Row       string            `json:"row" doc:"The row in a few words: its source where it names one"`
+	About     map[string]string `json:"about" doc:"Field → text: the cells that tell the row from the others of its file"`
+	Nth       int               `json:"nth,omitempty" doc:"Of several rows that nothing tells apart, which one, from 1"`
+	Field     string            `json:"field,omitempty" doc:"Of a correction: its field; of an accepted finding: its cause"`
+	Seen      map[string]string `json:"seen" doc:"What the row said of it then"`
+	Outcome   string            `json:"outcome,omitempty"`
+	Why       string            `json:"why,omitempty"`
+	By        string            `json:"by"`
+	At        time.Time         `json:"at,omitzero"`
+	Intake    string            `json:"intake" doc:"Number of the intake where it was made"`
+	Fate      string            `json:"fate,omitempty" enum:"holds,needless,otherwise,absent" doc:"In the intake that was asked: whether it holds; the file says by now what was decided; the file says something else; the file has no such row"`
+	Rows      []int             `json:"rows" doc:"In the intake that was asked: the rows that it is about"`
+	Withdrawn string            `json:"withdrawn,omitempty" doc:"Who took it back"`
+}
+
+// DecisionList is a page of decisions.
+type DecisionList struct {
+	Page  Page           `json:"page"`
+	Items []Decision     `json:"items"`
+	Fates map[string]int `json:"fates,omitempty" doc:"Of an intake: how many stand how"`
+}
+
+// WithdrawDecisions takes decisions back for the files that come from now on.
+type WithdrawDecisions struct {
+	IDs []string `json:"ids" minItems:"1" maxItems:"10000"`
+}
+
+// Withdrawn says how many decisions were taken back.
+type Withdrawn struct {
+	Decisions int `json:"decisions"`
 }
 
 // IntakeTry asks what an edit would do.
@@ -153,6 +200,9 @@ type IntakeTried struct {
 	Version int                  `json:"version" doc:"Of the intake that was looked at"`
 	Rows    int                  `json:"rows" doc:"How many rows would change"`
 	Settled int                  `json:"settled" doc:"How many of them somebody settled before; they are named first"`
+	LeftOut int                  `json:"leftOut" doc:"How many rows would be left out that are not"`
+	Lost    int                  `json:"lost" doc:"How many values would be blank that are not, in rows that stay"`
+	Loses   []string             `json:"loses" doc:"The parameters that would lose values, with how many"`
 	Moved   []intake.Moved       `json:"moved"`
 	Before  map[intake.State]int `json:"before" doc:"Rows by state"`
 	After   map[intake.State]int `json:"after"`
@@ -165,6 +215,7 @@ type CellEdit struct {
 	Field string `json:"field"`
 	Text  string `json:"text" maxLength:"2000"`
 	Undo  bool   `json:"undo,omitempty" doc:"The text as it came again"`
+	Why   string `json:"why,omitempty" maxLength:"500"`
 }
 
 // WaiveEdit accepts the findings of a cause.

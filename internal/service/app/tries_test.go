@@ -466,6 +466,15 @@ var tries = []try{
 			return []any{i, now}, nil
 		}
 	}, false},
+	{"Intakes.WithdrawDecisions", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		i := h.Listed("R;Tidewright;W" + n + ";4k7;1%;0805;\n")
+		h.EditIntake(i, wire.IntakeEdit{LeaveOut: []int{2}})
+		l, err := h.Intakes.AllDecisions(h.T.Context(), h.Me, "Pier stock", false, 0, 1)
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Intakes.WithdrawDecisions(ctx, c, wire.WithdrawDecisions{IDs: []string{l.Items[0].ID}})
+		}
+	}, false},
 	{"Intakes.GoOver", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		i := h.Listed(row(n))
 		h.TakeIn(i)

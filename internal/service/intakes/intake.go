@@ -21,7 +21,7 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-const intakeFormat = "jolly-intake/2"
+const intakeFormat = "jolly-intake/3"
 
 // intakeDoc is what is kept of an intake: the file by hash and an overlay of decisions. Its rows are read anew from
 // the file whenever they are looked at.
@@ -30,7 +30,7 @@ type intakeDoc struct {
 	FileHash string             `json:"fileHash"`
 	FileName string             `json:"fileName"`
 	Layout   rows.Layout        `json:"layout"`
-	Edits    intake.Edits       `json:"edits"`
+	Edits    intake.Kept        `json:"edits"`
 	Changes  []crosswalk.Change `json:"changes,omitempty"` // of the supplier's crosswalk, until the intake is taken in
 	Cabinet  int                `json:"cabinet,omitempty"` // revision at the last edit
 	Over     string             `json:"over,omitempty"`    // number of the intake that this one goes over again
@@ -47,25 +47,27 @@ type takenDoc struct {
 
 // evaluation is an intake worked out: what its rows would become with the crosswalk, cabinet and library of the moment.
 type evaluation struct {
-	intake   store.ID
-	key      string
-	answers  *lookup.Answers // what the library said
-	table    *intake.Table
-	layout   rows.Layout
-	result   *intake.Result
-	byRow    map[int][]int // row → places of its findings
-	digest   string
-	cab      *cabinet.Cabinet
-	cabRev   int
-	cw       crosswalk.Crosswalk // with the intake's changes
-	cwRev    int
-	cwBase   int // version of the supplier's crosswalk; 0: there is none
-	suggest  []crosswalk.Suggestion
-	causes   []wire.Cause // that somebody has not accepted, with their mends
-	coverage []intake.Coverage
-	links    map[string]bool
-	fetched  int
-	problem  error
+	intake    store.ID
+	key       string
+	answers   *lookup.Answers // what the library said
+	table     *intake.Table
+	layout    rows.Layout
+	result    *intake.Result
+	byRow     map[int][]int // row → places of its findings
+	digest    string
+	cab       *cabinet.Cabinet
+	cabRev    int
+	cw        crosswalk.Crosswalk // with the intake's changes
+	cwRev     int
+	cwBase    int // version of the supplier's crosswalk; 0: there is none
+	suggest   []crosswalk.Suggestion
+	edits     intake.Edits // what was decided, laid on the rows
+	standings []intake.Standing
+	causes    []wire.Cause // that somebody has not accepted, with their mends
+	coverage  []intake.Coverage
+	links     map[string]bool
+	fetched   int
+	problem   error
 }
 
 func (s *Intakes) loadIntake(ctx context.Context, id store.ID) (store.Head, intakeDoc, error) {
@@ -113,6 +115,9 @@ func (s *Intakes) Open(ctx context.Context, c deed.Call, in wire.NewIntake) (wir
 	if err != nil && in.Layout.Blank() && !doc.Layout.Blank() {
 		doc.Layout = in.Layout
 		_, _, err = s.tableOf(ctx, doc.FileHash, doc.Layout)
+	}
+	if err == nil {
+		doc.Edits.Decided, err = s.remembered(ctx, doc)
 	}
 	if err != nil {
 		return wire.Intake{}, deed.Sentence(err, "file")
@@ -209,7 +214,11 @@ func (s *Intakes) keyOf(ctx context.Context, id store.ID, version, cabinet, cros
 	if s.Changes != nil {
 		models, crosswalks = s.Changes(store.KindModel), s.Changes(store.KindCrosswalk)
 	}
-	return fmt.Sprintf("%s/%d/%d/%d/%s/%d/%d", id, version, cabinet, crosswalk, links, models, crosswalks), err
+	if err != nil {
+		return "", err
+	}
+	decided, err := s.Store.Read(ctx).DecidedAt(id)
+	return fmt.Sprintf("%s/%d/%d/%d/%s/%d/%d/%s", id, version, cabinet, crosswalk, links, models, crosswalks, decided), err
 }
 
 // hold keeps an intake that was worked out, in the place of what was known of it before.
@@ -327,7 +336,16 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 		with = crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: doc.Supplier}
 	}
 	e.cw = with
-	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: library{e.answers}, Edits: doc.Edits}
+	kept := doc.Edits
+	if kept.Old() {
+		kept.CarryOver(intake.NewDecider(table, e.cw))
+	}
+	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: library{e.answers}}
+	in.Edits, e.standings = kept.On(table)
+	e.edits = in.Edits
+	if in.Claims, err = s.claims(ctx, kept.Decided); err != nil {
+		return err
+	}
 	if in.Models, err = s.models.Finder(ctx); err != nil {
 		return err
 	}

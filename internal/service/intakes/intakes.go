@@ -34,6 +34,7 @@ type Intakes struct {
 	evaluated []*evaluation // the intakes looked at last
 	tables    []heldTable   // files whose rows are in memory
 	numbers   []numbersIn   // of files that were looked through
+	claimed   heldClaims    // what was settled about sources
 }
 
 // Rooms are what intakes stand on.

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"jollydrawer/core/decision"
 	"jollydrawer/core/intake"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
@@ -145,5 +146,6 @@ func (s *Intakes) GoOver(ctx context.Context, c deed.Call, id store.ID) (wire.In
 	over := intakeDoc{Supplier: doc.Supplier, FileHash: doc.FileHash, FileName: doc.FileName, Layout: doc.Layout, Edits: doc.Edits, Over: h.Number}
 	over.Edits.Known = intake.Fill
 	over.Edits.Decide = nil
+	over.Edits.Drop(func(r *decision.Record) bool { return r.Kind == decision.Settle })
 	return s.openIntake(ctx, c, []any{"over", id}, over)
 }

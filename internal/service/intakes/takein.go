@@ -270,7 +270,7 @@ func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out store.
 		return out, err
 	}
 	detail := map[string]any{"intake": h.Number, "file": doc.FileName, "row": c.Row}
-	if d := doc.Edits.Decide[c.Row]; d.As == intake.Separate {
+	if d := e.edits.Decide[c.Row]; d.As == intake.Separate {
 		detail["keptSeparate"], out.Twin = d.Why, true
 	}
 	c1 := store.Content{ID: store.NewID(), Hash: store.Hash(hash), Format: part.Format, Template: e.cabRev, Bytes: raw, Origins: how}

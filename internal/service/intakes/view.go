@@ -20,10 +20,13 @@ import (
 func intakeView(h store.Head, doc intakeDoc) wire.Intake {
 	out := wire.Intake{ID: h.ID.String(), Number: h.Number, Version: h.Version, Supplier: doc.Supplier, FileHash: doc.FileHash, FileName: doc.FileName, State: "open", Over: doc.Over,
 		Updated: h.Updated, Fields: []string{}, Unmapped: []string{}, Samples: map[string][]string{}, Suggestions: []crosswalk.Suggestion{}, Counts: map[string]int{}, Causes: []wire.Cause{},
-		Coverage: []intake.Coverage{}, Changes: []string{}, Waived: append([]intake.Waiver{}, doc.Edits.Waive...), Known: cmp.Or(doc.Edits.Known, intake.Ask), Like: doc.Edits.Like, Policies: map[string]string{}, Differing: map[string]int{}}
+		Coverage: []intake.Coverage{}, Changes: []string{}, Waived: []intake.Waiver{}, Decisions: map[string]int{}, Known: cmp.Or(doc.Edits.Known, intake.Ask), Like: doc.Edits.Like, Policies: map[string]string{}, Differing: map[string]int{}}
 	maps.Copy(out.Policies, doc.Edits.Fields)
 	for _, ch := range doc.Changes {
 		out.Changes = append(out.Changes, ch.Sentence())
+	}
+	for _, w := range waivers(&doc.Edits) {
+		out.Waived = append(out.Waived, w.Waiver)
 	}
 	if doc.Taken != nil {
 		out.State, out.Counts, out.Taken = "taken in", doc.Taken.Result.Counts, &doc.Taken.Result
@@ -96,6 +99,9 @@ func (s *Intakes) Get(ctx context.Context, c deed.Call, id store.ID) (wire.Intak
 	out.Causes = append(out.Causes, e.causes...)
 	out.Differing = e.result.Differing
 	out.Links, out.LinksDone = len(e.links), e.fetched
+	for _, st := range e.standings {
+		out.Decisions[string(st.Fate)]++
+	}
 	out.Rows = len(e.result.Candidates)
 	for _, st := range intake.States {
 		out.Counts[string(st)] = e.result.Counts[st]
@@ -168,10 +174,12 @@ func (s *Intakes) Row(ctx context.Context, c deed.Call, id store.ID, number int)
 	if !ok || at < 0 {
 		return wire.IntakeRowDetail{}, deed.Fault(deed.Unknown, "not-found", fmt.Sprintf("%s has no row %d.", h.Number, number), "")
 	}
-	out := wire.IntakeRowDetail{IntakeRow: rowView(e, at), Cells: []wire.Cell{}, Origins: map[string]string{}, Decided: doc.Edits.Decide[number].As}
+	out := wire.IntakeRowDetail{IntakeRow: rowView(e, at), Cells: []wire.Cell{}, Origins: map[string]string{}, Decided: e.edits.Decide[number].As}
 	for i, f := range e.table.Header {
 		cell := wire.Cell{Field: f, Text: row.Cells[i]}
-		cell.Corrected, cell.Edited = corrected[f]
+		if cell.Corrected, cell.Edited = corrected[f]; cell.Edited {
+			cell.By = e.edits.Said(number, f)
+		}
 		out.Cells = append(out.Cells, cell)
 	}
 	if out.Drawer != "" {
@@ -181,6 +189,9 @@ func (s *Intakes) Row(ctx context.Context, c deed.Call, id store.ID, number int)
 				text = fmt.Sprintf("%s: %q", o.Field, o.Written)
 				if o.Rule != "" {
 					text += "; " + o.Rule
+				}
+				if by := o.Correction(); by != "" {
+					text += " (" + by + ")"
 				}
 			}
 			out.Origins[key] = text

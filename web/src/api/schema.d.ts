@@ -314,6 +314,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people decided about rows of suppliers’ files, the newest first */
+        get: operations["list-decisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/decisions/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take decisions back for the files that come from now on */
+        post: operations["withdraw-decisions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries": {
         parameters: {
             query?: never;
@@ -584,6 +618,23 @@ export interface paths {
         put?: never;
         /** Fetch the datasheets that the rows name, as a job */
         post: operations["fetch-datasheets"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/intakes/{id}/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people decided about the rows, here and in earlier files of the supplier, and how it stands in this file */
+        get: operations["intake-decisions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2525,6 +2576,8 @@ export interface components {
             field?: string;
             mend?: string;
             mends: components["schemas"]["IntakeMend"][];
+            /** @description A short name of the cause, to be typed; it stays the same */
+            name: string;
             param?: string;
             /** @description The first rows it was found in */
             rows: number[];
@@ -2538,6 +2591,8 @@ export interface components {
             what: string;
         };
         Cell: {
+            /** @description Who corrected it, when, where and why */
+            by?: string;
             corrected?: string;
             edited?: boolean;
             field: string;
@@ -2550,6 +2605,7 @@ export interface components {
             text: string;
             /** @description The text as it came again */
             undo?: boolean;
+            why?: string;
         };
         ChangeLoss: {
             kept: boolean;
@@ -2792,6 +2848,61 @@ export interface components {
             /** @description One SELECT */
             query?: string;
             table?: string;
+        };
+        DecidedEdit: {
+            /**
+             * @description Correct the cells again, or take the corrections back
+             * @enum {string}
+             */
+            as: "again" | "withdraw";
+            cause: string;
+        };
+        Decision: {
+            /** @description Field → text: the cells that tell the row from the others of its file */
+            about: {
+                [key: string]: string;
+            };
+            /** Format: date-time */
+            at?: string;
+            by: string;
+            /**
+             * @description In the intake that was asked: whether it holds; the file says by now what was decided; the file says something else; the file has no such row
+             * @enum {string}
+             */
+            fate?: "holds" | "needless" | "otherwise" | "absent";
+            /** @description Of a correction: its field; of an accepted finding: its cause */
+            field?: string;
+            id: string;
+            /** @description Number of the intake where it was made */
+            intake: string;
+            /** @enum {string} */
+            kind: "left-out" | "drawer" | "cell" | "settled" | "accepted";
+            /**
+             * Format: int64
+             * @description Of several rows that nothing tells apart, which one, from 1
+             */
+            nth?: number;
+            outcome?: string;
+            /** @description The row in a few words: its source where it names one */
+            row: string;
+            /** @description In the intake that was asked: the rows that it is about */
+            rows: number[];
+            /** @description What the row said of it then */
+            seen: {
+                [key: string]: string;
+            };
+            supplier: string;
+            why?: string;
+            /** @description Who took it back */
+            withdrawn?: string;
+        };
+        DecisionList: {
+            /** @description Of an intake: how many stand how */
+            fates?: {
+                [key: string]: number;
+            };
+            items: components["schemas"]["Decision"][];
+            page: components["schemas"]["Page"];
         };
         DeliveredFile: {
             hash: string;
@@ -3099,6 +3210,10 @@ export interface components {
             coverage: components["schemas"]["IntakeCoverage"][];
             /** @description With the changes of this intake */
             crosswalk?: components["schemas"]["CrosswalkCrosswalk"];
+            /** @description What people decided about rows, here and in earlier files of the supplier, by how it stands in this file */
+            decisions: {
+                [key: string]: number;
+            };
             /** @description Parameter → rows that the library has with another value */
             differing: {
                 [key: string]: number;
@@ -3211,6 +3326,7 @@ export interface components {
             changes?: components["schemas"]["CrosswalkChange"][];
             /** @description How rows are settled: replace, fill, keep, separate (with a reason) or alternate */
             decide?: components["schemas"]["IntakeDecision"];
+            decided?: components["schemas"]["DecidedEdit"];
             /** @description Drawer for rows */
             drawer?: string;
             /** @description Changes to take back, by their place from 0 */
@@ -3239,6 +3355,8 @@ export interface components {
             /** @description Rows whose earlier decisions are withdrawn */
             takeBack?: number[];
             waive?: components["schemas"]["WaiveEdit"];
+            /** @description Decisions to take back, by their identifiers */
+            withdraw?: string[];
         };
         IntakeField: {
             name: string;
@@ -3253,6 +3371,11 @@ export interface components {
             change?: components["schemas"]["CrosswalkChange"];
             /** @description Add a choice to the template */
             choice?: components["schemas"]["IntakeNewChoice"];
+            /**
+             * @description Of corrections whose cells say something else by now: correct them again, or take the corrections back
+             * @enum {string}
+             */
+            decided?: "again" | "withdraw";
             /** @description Settle all rows that the library has with other values: replace, fill or keep */
             known?: string;
             label: string;
@@ -3260,6 +3383,8 @@ export interface components {
             leaveOut?: boolean;
             /** @description Settle all rows that are like a part: alternate or keep */
             like?: string;
+            /** @description A short name, to be typed: one for each way to mend the cause */
+            name: string;
             /**
              * @description What a person still has to say: a drawer for the kind, the word that stands for a text, a text for all rows
              * @enum {string}
@@ -3364,6 +3489,18 @@ export interface components {
             before: {
                 [key: string]: number;
             };
+            /**
+             * Format: int64
+             * @description How many rows would be left out that are not
+             */
+            leftOut: number;
+            /** @description The parameters that would lose values, with how many */
+            loses: string[];
+            /**
+             * Format: int64
+             * @description How many values would be blank that are not, in rows that stay
+             */
+            lost: number;
             moved: components["schemas"]["IntakeMoved"][];
             /** @description Why the intake could not be taken in afterwards, where its file or mapping as a whole is the reason */
             problem?: string;
@@ -3389,6 +3526,7 @@ export interface components {
             changes?: components["schemas"]["CrosswalkChange"][];
             /** @description How rows are settled: replace, fill, keep, separate (with a reason) or alternate */
             decide?: components["schemas"]["IntakeDecision"];
+            decided?: components["schemas"]["DecidedEdit"];
             /** @description Drawer for rows */
             drawer?: string;
             /** @description Changes to take back, by their place from 0 */
@@ -3424,6 +3562,8 @@ export interface components {
             /** @description Rows whose earlier decisions are withdrawn */
             takeBack?: number[];
             waive?: components["schemas"]["WaiveEdit"];
+            /** @description Decisions to take back, by their identifiers */
+            withdraw?: string[];
         };
         IntakeWaiver: {
             cause: string;
@@ -3888,6 +4028,8 @@ export interface components {
             mend?: string;
             /** @description The first hundred */
             models: components["schemas"]["ModelRef"][];
+            /** @description A short name of the cause, to be typed; it stays the same */
+            name: string;
             param?: string;
             /** @description The first rows it was found in */
             rows: number[];
@@ -4456,6 +4598,9 @@ export interface components {
             number: string;
         };
         OriginOrigin: {
+            /** Format: date-time */
+            at?: string;
+            came?: string;
             field?: string;
             file?: string;
             name?: string;
@@ -4463,6 +4608,7 @@ export interface components {
             /** Format: int64 */
             row?: number;
             rule?: string;
+            why?: string;
             written?: string;
         };
         OwnPassword: {
@@ -5550,6 +5696,13 @@ export interface components {
         };
         WatchList: {
             items: components["schemas"]["Watch"][];
+        };
+        WithdrawDecisions: {
+            ids: string[];
+        };
+        Withdrawn: {
+            /** Format: int64 */
+            decisions: number;
         };
         WorkItem: {
             id: string;
@@ -6994,6 +7147,134 @@ export interface operations {
             };
         };
     };
+    "list-decisions": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+                supplier?: string;
+                /** @description Also what was taken back */
+                withdrawn?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "withdraw-decisions": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawDecisions"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Withdrawn"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-deliveries": {
         parameters: {
             query?: {
@@ -8174,6 +8455,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "intake-decisions": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+                fate?: "holds" | "needless" | "otherwise" | "absent";
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionList"];
                 };
             };
             /** @description Unauthorized */

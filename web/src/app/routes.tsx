@@ -38,6 +38,7 @@ export const router = createBrowserRouter([
           page('parts/:key', parts, 'PartPage'),
           page('intakes', intakes, 'IntakeList'),
           page('intakes/:id', intakes, 'IntakePage'),
+          page('decisions', intakes, 'DecisionsPage'),
           page('boms', boms, 'BomList'),
           page('boms/:key', boms, 'BomPage'),
           page('models', models, 'ModelList'),

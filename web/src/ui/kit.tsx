@@ -4,6 +4,7 @@ import {
   useId,
   useRef,
   type ButtonHTMLAttributes,
+  type RefAttributes,
   type InputHTMLAttributes,
   type ReactNode,
   type SelectHTMLAttributes,
@@ -21,7 +22,7 @@ export function Button({
   look = 'plain',
   className = '',
   ...rest
-}: ButtonHTMLAttributes<HTMLButtonElement> & { look?: keyof typeof looks }) {
+}: ButtonHTMLAttributes<HTMLButtonElement> & RefAttributes<HTMLButtonElement> & { look?: keyof typeof looks }) {
   return (
     <button
       type="button"

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
@@ -22,6 +22,9 @@ export function IntakeList() {
   return (
     <>
       <PageHead title="Intakes" sub="Each brings in one file: nothing reaches the library before it is taken in as a whole.">
+        <Link className="text-sm underline" to="/decisions">
+          Decisions about rows
+        </Link>
         {may('intake.edit') && (
           <Button look="act" onClick={() => setOpening(true)}>
             Bring in a file…

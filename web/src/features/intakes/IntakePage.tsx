@@ -5,6 +5,7 @@ import { Stale } from '../../ui/asked';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
 import { Looked } from '../../ui/looked';
 import { useMay } from '../people';
+import { DecidedStep } from './Decisions';
 import { FileStep } from './FileStep';
 import { MapStep } from './MapStep';
 import { MendStep } from './MendStep';
@@ -18,6 +19,7 @@ const steps = [
   { key: 'sort', text: 'Where', of: (i: Intake) => (i.counts['unsorted'] ? `${i.counts['unsorted']} unsorted` : 'all sorted') },
   { key: 'map', text: 'Map', of: (i: Intake) => (i.unmapped.length ? `${i.unmapped.length} fields open` : 'all mapped') },
   { key: 'mend', text: 'Mend', of: (i: Intake) => (i.causes.length ? `${i.causes.length} causes` : 'nothing wrong') },
+  { key: 'decided', text: 'Decided', of: (i: Intake) => `${i.decisions['holds'] ?? 0} hold` },
   { key: 'take', text: 'Take in', of: (i: Intake) => `${(i.counts['new'] ?? 0) + (i.counts['update'] ?? 0)} parts` },
 ] as const;
 type Step = (typeof steps)[number]['key'];
@@ -96,6 +98,8 @@ export function IntakePage() {
         <SortStep intake={i} />
       ) : step === 'map' ? (
         <MapStep intake={i} />
+      ) : step === 'decided' ? (
+        <DecidedStep intake={i} />
       ) : step === 'take' ? (
         <TakeInStep intake={i} onShow={(state) => go({ step: 'mend', state, cause: '' })} />
       ) : (

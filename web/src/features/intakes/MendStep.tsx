@@ -6,6 +6,7 @@ import { useMay } from '../people';
 import { DrawerField, PutInto } from './DrawerChoice';
 import { RowDialog } from './RowDialog';
 import { EditTrouble } from './EditTrouble';
+import { Preview } from './Preview';
 import { useEditIntake, useIntakeDeeds, useRows, type Intake, type Row } from './queries';
 
 const columns: Column<Row>[] = [
@@ -97,12 +98,18 @@ function Causes({
 }) {
   const may = useMay();
   const deeds = useIntakeDeeds(intake.id);
+  const edit = useEditIntake(intake.id); // of mends: what goes wrong is said in their preview
   const [asking, setAsking] = useState<{ mend: Mend; cause: string }>();
+  const [looking, setLooking] = useState<{ title: string; body: Schemas['IntakeEdit'] }>();
   const mend = (m: Mend, c: string) => {
+    const look = (body: Schemas['IntakeEdit']) => setLooking({ title: m.label, body });
     if (m.needs || m.waive) setAsking({ mend: m, cause: c });
     else if (m.choice) deeds.choice.mutate(m.choice);
-    else if (m.leaveOut) onChange({ leaveCause: c });
-    else onChange({ changes: m.change ? [m.change] : undefined, known: m.known as 'fill', like: m.like as 'keep' });
+    else if (m.leaveOut) look({ leaveCause: c });
+    else if (m.decided) look({ decided: { cause: c, as: m.decided } });
+    else if (m.change) look({ changes: [m.change] });
+    else if (m.known) look({ known: m.known as 'fill' });
+    else look({ like: m.like as 'keep' });
   };
   return (
     <aside aria-label="Findings by cause" className="min-h-0 overflow-auto border-r border-line bg-ground p-2 max-lg:max-h-60">
@@ -156,6 +163,7 @@ function Causes({
           </ul>
         </>
       )}
+      {looking && <Preview intake={intake} edit={edit} {...looking} onClose={() => setLooking(undefined)} />}
       {asking && (
         <AskDialog
           mend={asking.mend}
@@ -163,7 +171,7 @@ function Causes({
           onSay={(text) => {
             const { mend: m, cause: c } = asking;
             if (m.waive) onChange({ waive: { cause: c, why: text } });
-            else if (m.change) onChange({ changes: [said(m.change, m.needs ?? '', text)] });
+            else if (m.change) setLooking({ title: m.label, body: { changes: [said(m.change, m.needs ?? '', text)] } });
             setAsking(undefined);
           }}
         />

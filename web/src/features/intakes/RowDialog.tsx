@@ -128,6 +128,11 @@ function Cell({ cell: c, may, onSave }: { cell: Schemas['Cell']; may: boolean; o
             </Button>
           )}
         </form>
+        {c.edited && (
+          <p className="px-1 text-xs text-soft">
+            {c.text ? `came as “${c.text}”` : 'came blank'}; {c.by}
+          </p>
+        )}
       </td>
     </tr>
   );

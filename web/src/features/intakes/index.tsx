@@ -1,2 +1,3 @@
+export { DecisionsPage } from './Decisions';
 export { IntakeList } from './IntakeList';
 export { IntakePage } from './IntakePage';

@@ -44,6 +44,58 @@ export function useRows(id: string, version: number | undefined, digest: string,
   return { rows, total, onView, pending: answers[0]?.isPending ?? true, error: answers.find((a) => a.error)?.error };
 }
 
+type DecisionPage = Schemas['DecisionList'];
+
+/** A long list of decisions: only the pages that are looked at are asked for. */
+function useDecisionPages(key: unknown[], ask: (offset: number, signal: AbortSignal) => Promise<DecisionPage>) {
+  const { pages, onView } = usePagesInView(pageSize);
+  const answers = useQueries({
+    queries: pages.map((p) => ({
+      queryKey: [...key, p],
+      placeholderData: keepPreviousData,
+      queryFn: ({ signal }: { signal: AbortSignal }) => ask(p * pageSize, signal),
+    })),
+  });
+  const total = answers[0]?.data?.page.total ?? 0;
+  const rows: (Schemas['Decision'] | undefined)[] = [];
+  answers.forEach((a, i) => {
+    a.data?.items.forEach((d, k) => {
+      const at = (pages[i] ?? 0) * pageSize + k;
+      if (at < total) rows[at] = d;
+    });
+  });
+  return { rows, total, onView, pending: answers[0]?.isPending ?? true, error: answers.find((a) => a.error)?.error };
+}
+
+/** What was decided about the rows of an intake, all or what stands in one way. */
+export function useIntakeDecisions(id: string, version: number, fate: string) {
+  return useDecisionPages(['intake-decisions', id, version, fate], (offset, signal) =>
+    take(
+      api.GET('/api/v1/intakes/{id}/decisions', {
+        signal,
+        params: { path: { id }, query: { ...(fate && { fate: fate as 'holds' }), offset, limit: pageSize } },
+      }),
+    ),
+  );
+}
+
+/** What was decided about the rows of all files, or of one supplier's. */
+export function useAllDecisions(supplier: string, withdrawn: boolean) {
+  return useDecisionPages(['decisions', supplier, withdrawn], (offset, signal) =>
+    take(
+      api.GET('/api/v1/decisions', { signal, params: { query: { ...(supplier && { supplier }), withdrawn, offset, limit: pageSize } } }),
+    ),
+  );
+}
+
+export function useWithdraw() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (ids: string[]) => take(api.POST('/api/v1/decisions/withdraw', { body: { ids } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['decisions'] }),
+  });
+}
+
 /** One row with its cells as they came. */
 export function useRow(id: string, version: number | undefined, row: number | undefined) {
   return useQuery({

@@ -1,0 +1,238 @@
+package intakes_test
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/intake"
+	"jollydrawer/core/measure/measuretest"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/wire"
+)
+
+// decisions are all that stand in an intake, by what they are about and how they stand.
+func decisions(t *testing.T, h housetest.House, i wire.Intake, fate string) []wire.Decision {
+	t.Helper()
+	l, err := h.Intakes.Decisions(t.Context(), h.Me, housetest.ID(t, i.ID), fate, 0, 500)
+	require.NoError(t, err)
+	require.Len(t, l.Items, l.Page.Total)
+	return l.Items
+}
+
+func TestDecisionsHoldForTheNextFile(t *testing.T) {
+	h := housetest.Open(t)
+	first := h.Listed("R;Tidewright;P-1;471;1%;0805;\nR;Tidewright;P-2;8k2;9%;0805;\nX;Tidewright;P-3;1k;1%;0805;\nR;Tidewright;P-4;2k;1%;0805;\nR;Tidewright;P-5;odd;1%;0805;\n")
+	first = h.EditIntake(first, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: 2, Field: "Value", Text: "470 pF", Why: "typed in haste"}}})
+	first = h.EditIntake(first, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: 2, Field: "Value", Text: "470 Ohm", Why: "as the label says"}}})
+	first = h.EditIntake(first, wire.IntakeEdit{Rows: []int{4}, Drawer: "chip-resistors"})
+	first = h.EditIntake(first, wire.IntakeEdit{LeaveOut: []int{5}})
+	odd := causeOf(t, first, "odd")
+	first = h.EditIntake(first, wire.IntakeEdit{Waive: &wire.WaiveEdit{Cause: odd.Cause.Cause, Why: "asked the maker"}})
+	require.Len(t, first.Waived, 1)
+	assert.Equal(t, 4, first.Decisions["holds"], "a later decision about the same cell takes the place of the earlier one")
+	before := rowsOf(t, h, first)
+	h.TakeIn(first)
+
+	second := h.Listed("R;Tidewright;P-9;3k;1%;0805;\nR;Tidewright;P-5;odd;1%;0805;\nR;Tidewright;P-4;2k;1%;0805;\nX;Tidewright;P-3;1k;1%;0805;\nR;Tidewright;P-1;471;1%;0805;\nR;Tidewright;P-2;8k2;9%;0805;\n")
+	assert.Equal(t, 4, second.Decisions["holds"])
+	after := rowsOf(t, h, second)
+	for _, pair := range [][2]int{{2, 6}, {4, 5}, {5, 4}} {
+		was, now := before[pair[0]], after[pair[1]]
+		for key, v := range was {
+			if key != "state" {
+				assert.Equal(t, v, now[key], "row %d: %s", pair[1], key)
+			}
+		}
+	}
+	assert.Equal(t, "left out", after[4]["state"])
+	assert.Equal(t, "known", after[6]["state"], "what was settled is what the library has")
+	assert.False(t, slices.ContainsFunc(second.Causes, func(c wire.Cause) bool { return c.Cause.Cause == odd.Cause.Cause && c.Count > 0 }), "what was accepted is accepted still")
+
+	row, err := h.Intakes.Row(t.Context(), h.Me, housetest.ID(t, second.ID), 6)
+	require.NoError(t, err)
+	at := slices.IndexFunc(row.Cells, func(c wire.Cell) bool { return c.Field == "Value" })
+	assert.Equal(t, "471", row.Cells[at].Text, "the file keeps what it said")
+	assert.Contains(t, row.Cells[at].By, "in IN-00001: as the label says")
+	assert.Contains(t, row.Origins["resistance"], `which said "471"`)
+
+	list := decisions(t, h, second, "holds")
+	cell := list[slices.IndexFunc(list, func(d wire.Decision) bool { return d.Kind == "cell" })]
+	assert.Equal(t, map[string]string{"MPN": "P-1", "Maker": "Tidewright"}, cell.About)
+	assert.Equal(t, []int{6}, cell.Rows)
+	second = h.EditIntake(second, wire.IntakeEdit{Withdraw: []string{cell.ID}})
+	assert.Equal(t, 3, second.Decisions["holds"])
+	third := h.Listed("R;Tidewright;P-1;471;1%;0805;\nX;Tidewright;P-3;1k;1%;0805;\n")
+	assert.Equal(t, map[string]int{"holds": 1}, third.Decisions, "what was taken back holds no longer, and rows that are not there say nothing")
+
+	all, err := h.Intakes.AllDecisions(t.Context(), h.Me, "Pier stock", true, 0, 10)
+	require.NoError(t, err)
+	require.Len(t, all.Items, 4)
+	gone := all.Items[slices.IndexFunc(all.Items, func(d wire.Decision) bool { return d.ID == cell.ID })]
+	assert.Contains(t, gone.Withdrawn, "Administrator on ")
+	drawer := all.Items[slices.IndexFunc(all.Items, func(d wire.Decision) bool { return d.Kind == "drawer" })]
+	n, err := h.Intakes.WithdrawDecisions(t.Context(), h.Me, wire.WithdrawDecisions{IDs: []string{drawer.ID, cell.ID, strings.Repeat("0", 64)}})
+	require.NoError(t, err)
+	assert.Equal(t, 1, n.Decisions)
+	assert.Empty(t, h.Listed("X;Tidewright;P-3;1k;1%;0805;\n").Decisions)
+	reader := h.As("reader", deed.Reader)
+	_, err = h.Intakes.WithdrawDecisions(t.Context(), reader, wire.WithdrawDecisions{IDs: []string{drawer.ID}})
+	require.Error(t, err)
+}
+
+func causeOf(t *testing.T, i wire.Intake, text string) wire.Cause {
+	t.Helper()
+	at := slices.IndexFunc(i.Causes, func(c wire.Cause) bool { return slices.Contains(c.Examples, text) })
+	require.GreaterOrEqual(t, at, 0, "%+v", i.Causes)
+	return i.Causes[at]
+}
+
+// planted is one source whose value somebody settled, and what other files say of it later.
+type planted struct {
+	mpn, wrote, settled, truth string
+	wrong                      bool
+}
+
+// A hundred wrong decisions and a thousand right ones: of the wrong each comes up when another file, or the supplier's own next one, says what is
+// so; of the right none does.
+func TestWrongDecisionsComeUp(t *testing.T) {
+	h := housetest.Open(t)
+	d := &measuretest.Draws{State: 1616}
+	var all []planted
+	var file strings.Builder
+	for n := range 1100 {
+		ohms := 100 + d.IntN(9000)
+		p := planted{mpn: fmt.Sprintf("P-%d", n), wrote: fmt.Sprintf("%d?", n), truth: fmt.Sprintf("%d Ohm", ohms), wrong: n%11 == 0}
+		p.settled = p.truth
+		if p.wrong {
+			p.settled = fmt.Sprintf("%d Ohm", ohms+1+d.IntN(500))
+		} else if d.IntN(3) == 0 {
+			p.settled = fmt.Sprintf("%d.%03d kOhm", ohms/1000, ohms%1000) // the same, written otherwise
+		}
+		all = append(all, p)
+		fmt.Fprintf(&file, "R;Tidewright;%s;%s;1%%;0805;\n", p.mpn, p.wrote)
+	}
+	i := h.Listed(file.String())
+	var cells []wire.CellEdit
+	for n, p := range all {
+		cells = append(cells, wire.CellEdit{Row: n + 2, Field: "Value", Text: p.settled})
+	}
+	i = h.EditIntake(i, wire.IntakeEdit{Cells: cells})
+	require.Equal(t, 1100, i.Decisions["holds"])
+
+	comesUp := func(i wire.Intake, prefix string) map[string]bool {
+		out := map[string]bool{}
+		for offset := 0; ; offset += 500 {
+			l, err := h.Intakes.Rows(t.Context(), h.Me, housetest.ID(t, i.ID), "", "", offset, 500)
+			require.NoError(t, err)
+			for _, r := range l.Items {
+				for _, f := range r.Findings {
+					if strings.HasPrefix(f.Cause, prefix) {
+						out[r.MPN] = true
+					}
+				}
+			}
+			if offset+500 >= l.Page.Total {
+				return out
+			}
+		}
+	}
+	check := func(what string, up map[string]bool, shown func(n int) bool) {
+		wrong, right := 0, 0
+		for n, p := range all {
+			if !shown(n) {
+				continue
+			}
+			if p.wrong {
+				wrong++
+				assert.True(t, up[p.mpn], "%s: %s was settled wrongly as %s", what, p.mpn, p.settled)
+			} else {
+				right++
+				assert.False(t, up[p.mpn], "%s: %s was settled rightly as %s", what, p.mpn, p.settled)
+			}
+		}
+		assert.NotZero(t, wrong*right, what)
+	}
+	// Another supplier's file, while the first is open and after it was taken in: half of the sources each, in another order.
+	_, err := h.Cabinets.ApplyCrosswalk(t.Context(), h.Me, 0, "format: jolly-crosswalk/1\nsupplier: Marsh Lane\ntake: {manufacturer: Brand, mpn: Part}\ndrawer: chip-resistors\nfields: [{from: R, to: resistance}]\n")
+	require.NoError(t, err)
+	other := func(half int) wire.Intake {
+		var text strings.Builder
+		text.WriteString("Part;Brand;R\n")
+		for n := len(all) - 1; n >= 0; n-- {
+			if n%2 == half {
+				fmt.Fprintf(&text, "%s;TIDEWRIGHT;%s\n", strings.ToLower(all[n].mpn), all[n].truth)
+			}
+		}
+		f, err := h.Files.Keep(t.Context(), h.Me, "other.csv", strings.NewReader(text.String()))
+		require.NoError(t, err)
+		o, err := h.Intakes.Open(t.Context(), h.Me, wire.NewIntake{Supplier: "Marsh Lane", FileHash: f.Hash, FileName: f.Name})
+		require.NoError(t, err)
+		return o
+	}
+	upper := func(up map[string]bool) map[string]bool {
+		out := map[string]bool{}
+		for k := range up {
+			out[strings.ToUpper(k)] = true
+		}
+		return out
+	}
+	check("another supplier", upper(comesUp(other(0), "against:")), func(n int) bool { return n%2 == 0 })
+	h.TakeIn(i)
+	h.Level()
+	check("another supplier, later", upper(comesUp(other(1), "against:")), func(n int) bool { return n%2 == 1 })
+
+	// The supplier's own next file: cells say what is so, or what they said.
+	var next strings.Builder
+	for n, p := range all {
+		says := p.truth
+		if n%2 == 1 {
+			says = p.wrote
+		}
+		fmt.Fprintf(&next, "R;Tidewright;%s;%s;1%%;0805;\n", p.mpn, says)
+	}
+	again := h.Listed(next.String())
+	up := comesUp(again, "decided:")
+	for n, p := range all {
+		assert.Equal(t, n%2 == 0 && p.settled != p.truth, up[p.mpn], "%s: settled as %s, and the file says what is so", p.mpn, p.settled)
+	}
+	// What the file says stands; the decisions about it are taken back at once.
+	cause := again.Causes[slices.IndexFunc(again.Causes, func(c wire.Cause) bool { return c.Cause.Cause == "decided:Value" })]
+	require.True(t, slices.ContainsFunc(cause.Mends, func(m intake.Mend) bool { return m.Decided == "withdraw" }))
+	again = h.EditIntake(again, wire.IntakeEdit{Decided: &wire.DecidedEdit{Cause: "decided:Value", As: "withdraw"}})
+	assert.Empty(t, comesUp(again, "decided:"))
+	assert.Zero(t, again.Decisions["otherwise"])
+}
+
+// Decisions are about rows, and not about what a crosswalk makes of them: a better mapping keeps them.
+func TestDecisionsOutliveTheMapping(t *testing.T) {
+	h := housetest.Open(t)
+	f, err := h.Files.Keep(t.Context(), h.Me, "raw.csv", strings.NewReader("Art;Who;Ohms\nA-1;Tidewright;1k\nA-2;Tidewright;2k\nA-1;Kelpline;3k\n"))
+	require.NoError(t, err)
+	i, err := h.Intakes.Open(t.Context(), h.Me, wire.NewIntake{Supplier: "Quay", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	i = h.EditIntake(i, wire.IntakeEdit{LeaveOut: []int{3}, Rows: []int{2, 4}, Drawer: "chip-resistors"})
+	i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"mpn": "Art", "manufacturer": "Who"}}, {Rule: &crosswalk.Rule{From: "Ohms", To: "resistance"}}}})
+	assert.Equal(t, map[string]int{"new": 2, "left out": 1}, nonZero(i.Counts))
+	i = h.EditIntake(i, wire.IntakeEdit{TakeBack: []int{3, 4}})
+	assert.Equal(t, 1, i.Decisions["holds"])
+	rows := rowsOf(t, h, i)
+	assert.Equal(t, "chip-resistors", rows[2]["drawer"])
+	assert.NotEqual(t, "left out", rows[3]["state"])
+}
+
+func nonZero(counts map[string]int) map[string]int {
+	out := map[string]int{}
+	for k, n := range counts {
+		if n > 0 {
+			out[k] = n
+		}
+	}
+	return out
+}

@@ -1,0 +1,113 @@
+import { useQuery } from '@tanstack/react-query';
+import { api, take, type Schemas } from '../../api/client';
+import { Button, Dialog, Trouble } from '../../ui/kit';
+import { useCabinet } from '../cabinet/queries';
+import { targetWords, type useEditIntake, type Intake } from './queries';
+
+type Body = Schemas['IntakeEdit'];
+
+/** What an edit would do, row by row; nothing is changed. */
+export function useTry(i: Pick<Intake, 'id' | 'version'>, body: Body) {
+  return useQuery({
+    queryKey: ['intake-try', i.id, i.version, body],
+    queryFn: () => take(api.POST('/api/v1/intakes/{id}/tries', { params: { path: { id: i.id } }, body: { ...body, limit: 200 } })),
+  });
+}
+
+/** Puts the keys where they are expected: Enter does what was looked at, or leaves what somebody settled. */
+const focused = (el: HTMLButtonElement | null) => el?.focus();
+
+const rowsWord = (n: number) => (n === 1 ? '1 row' : `${n} rows`);
+
+/** The rows that an edit moves: what each is and would be, and how somebody settled it before. */
+export function MovedTable({ moved }: { moved: Schemas['IntakeMoved'][] }) {
+  const cabinet = useCabinet();
+  const settled = moved.some((m) => m.settled);
+  return (
+    <div>
+      <table className="w-full text-sm">
+        <thead>
+          <tr className="text-left text-xs text-soft">
+            {['Row', 'What', 'Text', 'Is', 'Would be', settled ? 'Settled before' : ''].filter(Boolean).map((h) => (
+              <th key={h} scope="col" className="pr-3 pb-1">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {moved.flatMap((m) =>
+            m.moves.map((v, n) => (
+              <tr key={`${m.row} ${v.what}`} className="border-t border-line align-top">
+                <th scope="row" className="py-1 pr-3 text-left font-medium">
+                  {n === 0 ? m.row : ''}
+                </th>
+                <td className="py-1 pr-3">{targetWords(v.what, cabinet.data?.document.parameters ?? [])}</td>
+                <td className="py-1 pr-3">{v.text}</td>
+                <td className="py-1 pr-3">{v.from || <span className="text-soft">blank</span>}</td>
+                <td className="py-1 pr-3 font-semibold">{v.to || <span className="text-soft">blank</span>}</td>
+                {settled && <td className="py-1">{n === 0 ? m.settled : ''}</td>}
+              </tr>
+            )),
+          )}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+/** The preview of a mend: every row that it changes, before it does; what somebody settled, and what goes, is said first. */
+export function Preview({
+  intake: i,
+  title,
+  body,
+  edit,
+  onClose,
+}: {
+  intake: Intake;
+  title: string;
+  body: Body;
+  edit: ReturnType<typeof useEditIntake>;
+  onClose: () => void;
+}) {
+  const tried = useTry(i, body);
+  const t = tried.data;
+  const go = (more: Body = {}) => edit.mutate({ version: i.version, body: { ...body, ...more } }, { onSuccess: onClose });
+  const goes = t
+    ? [t.leftOut > 0 && `${rowsWord(t.leftOut)} left out`, t.lost > 0 && `${t.lost} values gone: ${t.loses.join(', ')}`].filter(Boolean)
+    : [];
+  return (
+    <Dialog title={title} open wide onClose={onClose}>
+      <Trouble error={tried.error ?? edit.error} />
+      {!t && !tried.error && <p className="text-sm">Working it out…</p>}
+      {t && (
+        <>
+          <p className="mb-2 text-sm">
+            {t.rows === 0 ? 'No row of this file would change.' : `${rowsWord(t.rows)} would become something else`}
+            {t.settled > 0 && `, ${t.settled} of them settled before: they stand first`}
+            {t.rows > 0 && '.'} {t.rows > t.moved.length && `The first ${t.moved.length} are shown.`}
+          </p>
+          {goes.length > 0 && (
+            <p className="mb-2 rounded border border-rust bg-rust-tint px-2 py-1 text-sm font-semibold">▲ {goes.join('; ')}</p>
+          )}
+          {t.problem && <Trouble error={new Error(t.problem)} />}
+          <div className="my-3 flex flex-wrap gap-2">
+            {t.settled === 0 ? (
+              <Button ref={focused} look={goes.length > 0 ? 'danger' : 'act'} disabled={edit.isPending} onClick={() => go()}>
+                {t.rows === 0 ? 'Do it for later rows' : `Change ${rowsWord(t.rows)}`}
+              </Button>
+            ) : (
+              <Button look="danger" disabled={edit.isPending} onClick={() => go({ evenSettled: true })}>
+                Change {rowsWord(t.rows)}, {t.settled} settled ones too
+              </Button>
+            )}
+            <Button ref={t.settled > 0 ? focused : undefined} onClick={onClose}>
+              Leave all as it is
+            </Button>
+          </div>
+          {t.moved.length > 0 && <MovedTable moved={t.moved} />}
+        </>
+      )}
+    </Dialog>
+  );
+}
