@@ -185,14 +185,14 @@ func evenFlag() ucli.Flag {
 
 // triedTable names the rows that an edit would change, and how many more there are.
 func triedTable(t wire.IntakeTried) table {
-	out := table{{"Row", "What", "Text", "From", "To", "Settled before"}}
+	out := table{{"Row", "MPN", "What", "Text", "From", "To", "Settled before"}}
 	for _, m := range t.Moved {
 		for n, v := range m.Moves {
-			row, settled := "", ""
+			row, mpn, settled := "", "", ""
 			if n == 0 {
-				row, settled = strconv.Itoa(m.Row), m.Settled
+				row, mpn, settled = strconv.Itoa(m.Row), m.MPN, m.Settled
 			}
-			out = append(out, []string{row, v.What, v.Text, v.From, v.To, settled})
+			out = append(out, []string{row, mpn, v.What, v.Text, v.From, v.To, settled})
 		}
 	}
 	all := fmt.Sprintf("%d rows would change", t.Rows)
@@ -202,7 +202,16 @@ func triedTable(t wire.IntakeTried) table {
 	if t.Settled > 0 {
 		all += fmt.Sprintf(", %d of them settled before", t.Settled)
 	}
-	return append(out, []string{"", all, "", "", "", t.Problem})
+	if t.LeftOut > 0 {
+		all += fmt.Sprintf("; %s left out", rowsWord(t.LeftOut))
+	}
+	if t.Lost > 0 {
+		all += fmt.Sprintf("; %s gone (%s)", valuesWord(t.Lost), strings.Join(t.Loses, ", "))
+	}
+	if t.Problem != "" {
+		all += "; " + t.Problem
+	}
+	return append(out, []string{all})
 }
 
 func causeTable(i wire.Intake) table {

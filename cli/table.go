@@ -10,10 +10,21 @@ import (
 	"unicode/utf8"
 
 	ucli "github.com/urfave/cli/v3"
+	"golang.org/x/term"
 )
 
-// width is what a printed table keeps within.
-const width = 100
+// narrow is what a printed table keeps within where nobody looks on, and the least that it needs.
+const narrow = 100
+
+// widthOf is how wide a table may be: as wide as the terminal that it is printed on.
+func widthOf(w io.Writer) int {
+	if f, ok := w.(*os.File); ok && term.IsTerminal(int(f.Fd())) {
+		if n, _, err := term.GetSize(int(f.Fd())); err == nil {
+			return max(n, narrow)
+		}
+	}
+	return narrow
+}
 
 // print writes the table in columns. Where it would be wider than a line, its last column runs over several lines;
 // only where the other columns leave no room for that are the widest of them cut, with an ellipsis, never the first.
@@ -21,6 +32,7 @@ func (t table) print(w io.Writer) error {
 	if len(t) == 0 {
 		return nil
 	}
+	width := widthOf(w)
 	cols := 0
 	for _, r := range t {
 		cols = max(cols, len(r))

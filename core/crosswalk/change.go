@@ -114,9 +114,9 @@ func (ch Change) Sentence() string {
 	case ch.Rule != nil && ch.Rule.Constant != "":
 		return fmt.Sprintf("%s is always %q", ch.Rule.To, ch.Rule.Constant)
 	case ch.Rule != nil && ch.Rule.Combine != "":
-		return fmt.Sprintf("%q fills %s", ch.Rule.Combine, ch.Rule.To)
+		return fmt.Sprintf("%q fills %s", ch.Rule.Combine, ch.Rule.To) + ch.Rule.how()
 	case ch.Rule != nil:
-		return fmt.Sprintf("%q fills %s", ch.Rule.From, ch.Rule.To)
+		return fmt.Sprintf("%q fills %s", ch.Rule.From, ch.Rule.To) + ch.Rule.how()
 	case ch.Drop != nil:
 		return fmt.Sprintf("%q no longer fills %s", ch.Drop.From, ch.Drop.To)
 	case len(ch.Take) > 0:
@@ -137,4 +137,56 @@ func (ch Change) Sentence() string {
 		return "rows that nothing sorts go into the drawer " + *ch.Drawer
 	}
 	return "nothing"
+}
+
+// how says what a rule does with the text, beyond reading it; blank where that is all.
+func (r Rule) how() string {
+	var out []string
+	put := func(form string, args ...any) { out = append(out, fmt.Sprintf(form, args...)) }
+	if len(r.Drawers) > 0 {
+		put("in %s only", strings.Join(r.Drawers, ", "))
+	}
+	if p := r.Piece; p != nil {
+		switch {
+		case p.Fact:
+			put("the one value in the text that fits")
+		case p.Word != 0:
+			put("word %d of the text", p.Word)
+		case p.After != "" && p.Before != "":
+			put("what stands after %q and before %q", p.After, p.Before)
+		case p.After != "":
+			put("what stands after %q", p.After)
+		default:
+			put("what stands before %q", p.Before)
+		}
+	}
+	words := slices.Sorted(maps.Keys(r.Words))
+	for _, w := range words[:min(len(words), 3)] {
+		put("%q stands for %q", w, r.Words[w])
+	}
+	if len(words) > 3 {
+		put("and %d more words", len(words)-3)
+	}
+	if r.System != "" {
+		put("%s case codes", r.System)
+	}
+	if r.Unit != "" {
+		put("without a unit, %s is meant", r.Unit)
+	}
+	if r.Mark != "" {
+		put("decimals with a %s", r.Mark)
+	}
+	if r.Memory != "" {
+		put("memory counted %s", r.Memory)
+	}
+	if r.Doubt != "" {
+		put("in doubt as though %s", r.Doubt)
+	}
+	if r.End != "" {
+		put("the %s end of ranges", r.End)
+	}
+	if len(out) == 0 {
+		return ""
+	}
+	return ": " + strings.Join(out, ", ")
 }

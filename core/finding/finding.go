@@ -92,17 +92,18 @@ func Group(all []Finding) []Cause {
 	return out
 }
 
-// Name is a short name of a cause that people can type: the check, and what tells its causes apart, cut short. It depends on nothing but
-// the cause.
+// Name is a short name of a cause that people can type: the check, and where it has several causes a few letters that tell this one from
+// the others. It depends on nothing but the cause.
 func Name(cause string) string {
 	check, rest, _ := strings.Cut(cause, ":")
-	if rest == "" {
-		return check
+	word, more, _ := strings.Cut(check, " ")
+	if rest == "" && more == "" {
+		return word
 	}
 	const letters = "23456789abcdefghjkmnpqrstuvwxyz" // none that is read as another
-	sum := sha256.Sum256([]byte(rest))
+	sum := sha256.Sum256([]byte(cause))
 	n := binary.BigEndian.Uint64(sum[:8])
-	out := []byte(check + "-")
+	out := []byte(word + "-")
 	for range 4 {
 		out = append(out, letters[n%uint64(len(letters))])
 		n /= uint64(len(letters))

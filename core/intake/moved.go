@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,6 +13,7 @@ import (
 // Moved is a row that becomes something else, with how somebody settled it before, where somebody did.
 type Moved struct {
 	Row     int    `json:"row"`
+	MPN     string `json:"mpn,omitempty"`
 	Settled string `json:"settled,omitempty" doc:"How somebody settled what changes now; blank where nobody did"`
 	Moves   []Move `json:"moves"`
 }
@@ -58,7 +60,7 @@ func Compare(was, now *Result) []Moved {
 // moved says what becomes of a candidate.
 func (r *Result) moved(i int, now *Result, k int) Moved {
 	a, b := &r.Candidates[i], &now.Candidates[k]
-	out := Moved{Row: a.Row}
+	out := Moved{Row: a.Row, MPN: cmp.Or(a.source.MPN, b.source.MPN)}
 	var settled []string
 	texts := map[string]string{}
 	put := func(what, from, to, by string) {

@@ -3403,6 +3403,7 @@ export interface components {
         };
         IntakeMoved: {
             moves: components["schemas"]["IntakeMove"][];
+            mpn?: string;
             /** Format: int64 */
             row: number;
             /** @description How somebody settled what changes now; blank where nobody did */

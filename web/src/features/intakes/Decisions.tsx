@@ -35,8 +35,8 @@ const fateWords = {
 } as const;
 
 const columns: Column<Decision>[] = [
-  { key: 'about', head: 'About', width: 260, grow: true, cell: (d) => <span title={aboutWords(d)}>{d.row}</span> },
-  { key: 'what', head: 'Decided', width: 260, grow: true, cell: (d) => <span title={outcomeWords(d)}>{outcomeWords(d)}</span> },
+  { key: 'about', head: 'About', width: 230, grow: true, cell: (d) => <span title={aboutWords(d)}>{d.row}</span> },
+  { key: 'what', head: 'Decided', width: 250, grow: true, cell: (d) => <span title={outcomeWords(d)}>{outcomeWords(d)}</span> },
   { key: 'by', head: 'By', width: 130, cell: (d) => d.by },
   { key: 'at', head: 'On', width: 100, cell: (d) => (d.at ? d.at.slice(0, 10) : '') },
   { key: 'in', head: 'In', width: 90, cell: (d) => d.intake },
@@ -44,8 +44,8 @@ const columns: Column<Decision>[] = [
 
 const standing: Column<Decision>[] = [
   ...columns,
-  { key: 'fate', head: 'Stands', width: 180, cell: (d) => <State of={fateWords[d.fate ?? 'holds']} /> },
-  { key: 'rows', head: 'Rows', width: 90, align: 'right', cell: (d) => d.rows.slice(0, 3).join(', ') + (d.rows.length > 3 ? ' …' : '') },
+  { key: 'fate', head: 'Stands', width: 165, cell: (d) => <State of={fateWords[d.fate ?? 'holds']} /> },
+  { key: 'rows', head: 'Rows', width: 75, align: 'right', cell: (d) => d.rows.slice(0, 3).join(', ') + (d.rows.length > 3 ? ' …' : '') },
 ];
 
 /** The decisions of one intake: made here or in earlier files, with how each stands in this file. */

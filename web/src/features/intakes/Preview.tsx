@@ -28,7 +28,7 @@ export function MovedTable({ moved }: { moved: Schemas['IntakeMoved'][] }) {
       <table className="w-full text-sm">
         <thead>
           <tr className="text-left text-xs text-soft">
-            {['Row', 'What', 'Text', 'Is', 'Would be', settled ? 'Settled before' : ''].filter(Boolean).map((h) => (
+            {['Row', 'MPN', 'What', 'Text', 'Is', 'Would be', settled ? 'Settled before' : ''].filter(Boolean).map((h) => (
               <th key={h} scope="col" className="pr-3 pb-1">
                 {h}
               </th>
@@ -42,6 +42,7 @@ export function MovedTable({ moved }: { moved: Schemas['IntakeMoved'][] }) {
                 <th scope="row" className="py-1 pr-3 text-left font-medium">
                   {n === 0 ? m.row : ''}
                 </th>
+                <td className="py-1 pr-3">{n === 0 ? m.mpn : ''}</td>
                 <td className="py-1 pr-3">{targetWords(v.what, cabinet.data?.document.parameters ?? [])}</td>
                 <td className="py-1 pr-3">{v.text}</td>
                 <td className="py-1 pr-3">{v.from || <span className="text-soft">blank</span>}</td>
