@@ -21,14 +21,14 @@ func crosswalkCommand() *ucli.Command {
 				return err
 			}
 			return emit(c, l, func() table {
-				t := table{{"Supplier", "Revision", "Changed"}}
+				t := table{{"Crosswalk", "Revision", "Changed"}}
 				for _, x := range l.Items {
-					t = append(t, []string{x.Supplier, strconv.Itoa(x.Revision), x.Updated.Local().Format("2006-01-02 15:04")})
+					t = append(t, []string{x.Number, strconv.Itoa(x.Revision), x.Updated.Local().Format("2006-01-02 15:04")})
 				}
 				return t
 			})
 		}),
-		command("show", "print a supplier's crosswalk as a document", "SUPPLIER", "jolly crosswalk show 'Marsh Lane Components'", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("show", "print a crosswalk as a document: of a supplier, or of one of its layouts", "CROSSWALK", "jolly crosswalk show 'Marsh Lane Components'", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			x, err := k.Crosswalk(ctx, c.Args().First())
 			if err != nil {
 				return err
@@ -49,7 +49,7 @@ func crosswalkCommand() *ucli.Command {
 				return err
 			}
 			version := 0
-			was, err := k.Crosswalk(ctx, doc.Supplier)
+			was, err := k.Crosswalk(ctx, doc.Number())
 			var e *client.Error
 			if err == nil {
 				version = was.Version
@@ -61,7 +61,7 @@ func crosswalkCommand() *ucli.Command {
 				return err
 			}
 			return emit(c, now, func() table {
-				return table{{"Crosswalk", "Revision", "Rules"}, {now.Supplier, strconv.Itoa(now.Revision), strconv.Itoa(len(doc.Fields))}}
+				return table{{"Crosswalk", "Revision", "Rules"}, {now.Number, strconv.Itoa(now.Revision), strconv.Itoa(len(doc.Fields))}}
 			})
 		}),
 	)

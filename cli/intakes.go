@@ -58,6 +58,7 @@ func intakeTable(i wire.Intake) table {
 			t = append(t, []string{"", n})
 		}
 	}
+	t = append(t, mappedRows(i)...)
 	t = append(t, []string{"Rows", strconv.Itoa(i.Rows)})
 	for _, s := range stateOrder {
 		if n := i.Counts[s]; n > 0 {
@@ -98,6 +99,28 @@ func intakeTable(i wire.Intake) table {
 			head = "Causes"
 		}
 		t = append(t, []string{head, fmt.Sprintf("%s, %d × %s: %s", c.Name, c.Count, c.Severity, c.What)})
+	}
+	return t
+}
+
+// mappedRows say by which crosswalk a file is mapped, which others its supplier has, and which sheets are not in this intake.
+func mappedRows(i wire.Intake) (t table) {
+	if i.Mapped == "" {
+		return nil
+	}
+	by := i.Mapped
+	if i.Revision == 0 {
+		by += " (new)"
+	}
+	if i.Mapped != i.Supplier || len(i.Others) > 0 {
+		t = append(t, []string{"Mapped by", by})
+	}
+	if len(i.Others) > 0 {
+		t = append(t, []string{"", "for other layouts: " + strings.Join(i.Others, ", ")})
+	}
+	if i.Layout != nil && len(i.Layout.Sheets) > 1 {
+		others := slices.DeleteFunc(slices.Clone(i.Layout.Sheets), func(s string) bool { return s == i.Layout.Sheet })
+		t = append(t, []string{"Not in here", "the sheets " + strings.Join(others, ", ") + ": each is an intake of its own, by --sheet"})
 	}
 	return t
 }
@@ -194,6 +217,7 @@ func intakeCommand() *ucli.Command {
 
 func databaseFlags() []ucli.Flag {
 	return []ucli.Flag{
+		&ucli.StringFlag{Name: "mapped-by", Usage: "`CROSSWALK` of the supplier, where the one whose headings the file has is not meant"},
 		&ucli.StringFlag{Name: "database", Usage: "`DSN` of another MariaDB instead of a file: ACCOUNT:PASSWORD@tcp(HOST:PORT)/SCHEMA; JOLLY_FOREIGN_DSN keeps the password off the command line", Sources: ucli.EnvVars("JOLLY_FOREIGN_DSN")},
 		&ucli.StringFlag{Name: "table", Usage: "the table to read there"}, &ucli.StringFlag{Name: "query", Usage: "or one SELECT"},
 	}
@@ -204,7 +228,7 @@ func knownFlag() ucli.Flag {
 }
 
 func openIntake(ctx context.Context, c *ucli.Command, k *client.Client) (wire.Intake, error) {
-	in := wire.NewIntake{Supplier: c.Args().First(), Layout: layoutOf(c)}
+	in := wire.NewIntake{Supplier: c.Args().First(), Layout: layoutOf(c), Mapped: c.String("mapped-by")}
 	switch {
 	case c.NArg() == 2:
 		f, err := uploadFile(ctx, k, c.Args().Get(1))

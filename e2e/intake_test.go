@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -34,6 +35,17 @@ func jetty(t *testing.T) (path, supplier string) {
 	u, err := url.Parse(s.URL)
 	require.NoError(t, err)
 	return path, u.Host
+}
+
+// agree does what the preview of a mend shows: Enter is enough.
+func agree(t *testing.T, p page) {
+	t.Helper()
+	require.Eventually(t, func() bool {
+		text, err := p.b.Eval(`document.activeElement.innerText`)
+		return err == nil && strings.HasPrefix(text, "Change ")
+	}, 10*time.Second, 20*time.Millisecond)
+	require.NoError(t, p.b.Keys(kb.Enter))
+	require.NoError(t, p.b.Idle())
 }
 
 func TestAnOldLibraryFromMessToCleanInTheConsole(t *testing.T) {
@@ -87,9 +99,11 @@ func TestAnOldLibraryFromMessToCleanInTheConsole(t *testing.T) {
 	p.see("looks like another spelling of Tidewright")
 	p.press("looks like another spelling of Tidewright")
 	p.press(`"Tidewrigth" is Tidewright`)
+	agree(t, p)
 	p.press("is doubtful as Capacitance")
 	p.see("Read the field as though it is a marking code")
 	p.press("Read the field as though it is a marking code")
+	agree(t, p)
 	p.press("own description says")
 	p.see("Resistance is 4.7 kΩ, and the row's own description says 47 kΩ")
 	steps(t, p.b, p.b.Press(`[role=grid] [role=row][id]`))
@@ -99,13 +113,16 @@ func TestAnOldLibraryFromMessToCleanInTheConsole(t *testing.T) {
 	steps(t, p.b, p.b.Press(`[role=dialog] [aria-label=Close]`))
 	p.press("there is no manufacturer part number")
 	p.press("Leave these rows out")
+	agree(t, p)
 	p.press("is also in row")
 	p.press("Leave these rows out")
+	agree(t, p)
 	p.press("no drawer is known for the kind")
 	p.press(`Leave out the kind "Misc"`)
+	agree(t, p)
 
 	// Take in, look at what was made, take it back, and see the library as it was.
-	steps(t, p.b, p.b.Press(`nav[aria-label=Steps] button:nth-child(5)`))
+	steps(t, p.b, p.b.Press(`nav[aria-label=Steps] button:nth-child(6)`))
 	p.see("changes of the mapping become revision 1 of the crosswalk of Jetty workshop")
 	p.see("cannot be taken in. Leave them out.")
 	steps(t, p.b, p.b.Press(`main form input[type=checkbox]`))
@@ -128,8 +145,9 @@ func TestAnOldLibraryFromMessToCleanInTheConsole(t *testing.T) {
 	p.fill("Supplier", "Jetty workshop")
 	p.upload("File", path)
 	p.press("Open the intake")
-	p.see("known 234")
-	p.see("differs 1") // the cell that was corrected by hand: the file still says the other
+	p.see("known 235") // the cell that was corrected by hand is corrected still
+	steps(t, p.b, p.b.Press(`nav[aria-label=Steps] button:nth-child(5)`))
+	p.see("Value: “47k” for “4k7”")
 	p.goTo("/intakes")
 	p.press("IN-00001")
 	p.press("Take it back…")

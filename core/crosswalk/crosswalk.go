@@ -20,10 +20,12 @@ const Format = "jolly-crosswalk/1"
 // Leading stands, as the target of a rule, for the leading parameter of whatever drawer the row is in.
 const Leading = "@leading"
 
-// Crosswalk is the mapping for one supplier, or one old library.
+// Crosswalk is the mapping for one layout of the files of one supplier, or of one old library.
 type Crosswalk struct {
 	Format        string            `json:"format" yaml:"format"`
 	Supplier      string            `json:"supplier" yaml:"supplier"`
+	Layout        string            `json:"layout,omitempty" yaml:"layout,omitempty"`           // name of the layout of files that it is for; blank: the supplier's first
+	Headings      []string          `json:"headings,omitempty" yaml:"headings,omitempty,flow"`  // of the last file of the layout
 	DecimalMark   string            `json:"decimalMark,omitempty" yaml:"decimalMark,omitempty"` // "comma" or "point"; blank: not known
 	Take          Take              `json:"take" yaml:"take"`
 	Drawer        string            `json:"drawer,omitempty" yaml:"drawer,omitempty"`               // for rows that nothing else sorts
@@ -142,6 +144,12 @@ func (c Crosswalk) Check() error {
 	}
 	if len(c.Supplier) > 120 {
 		return fmt.Errorf("the supplier's name is longer than 120 bytes")
+	}
+	if len(c.Number()) > 120 {
+		return fmt.Errorf("the names of the supplier and of its layout are longer than 118 bytes together")
+	}
+	if strings.TrimSpace(c.Layout) != c.Layout {
+		return fmt.Errorf("the layout %q has blanks around it", c.Layout)
 	}
 	if c.DecimalMark != "" && c.DecimalMark != "comma" && c.DecimalMark != "point" {
 		return fmt.Errorf("the decimal mark is %q: use comma or point", c.DecimalMark)

@@ -15,6 +15,7 @@ type NewIntake struct {
 	FileHash string      `json:"fileHash,omitempty"`
 	FileName string      `json:"fileName,omitempty" maxLength:"255"`
 	Layout   rows.Layout `json:"layout,omitempty"`
+	Mapped   string      `json:"mapped,omitempty" maxLength:"120" doc:"Number of the crosswalk that the file is mapped by; blank: the one whose layout it has"`
 	Database *Database   `json:"database,omitempty" doc:"Instead of a file: read once, kept as a file"`
 }
 
@@ -46,7 +47,9 @@ type Intake struct {
 	Causes      []Cause                `json:"causes"`
 	Coverage    []intake.Coverage      `json:"coverage"`
 	Crosswalk   *crosswalk.Crosswalk   `json:"crosswalk,omitempty" doc:"With the changes of this intake"`
-	Revision    int                    `json:"revision" doc:"Of the supplier's crosswalk; 0: there is none yet"`
+	Mapped      string                 `json:"mapped" doc:"Number of the crosswalk of the file's layout"`
+	Others      []string               `json:"others" doc:"Numbers of the supplier's other crosswalks, for files of other layouts"`
+	Revision    int                    `json:"revision" doc:"Of the crosswalk; 0: there is none yet for the layout"`
 	Changes     []string               `json:"changes" doc:"Of the crosswalk, made here, in words; each can be taken back until the intake is taken in"`
 	Waived      []intake.Waiver        `json:"waived"`
 	Known       string                 `json:"known" enum:"ask,replace,fill,keep" doc:"How rows that the library has with other values are settled"`
@@ -131,6 +134,7 @@ type IntakeEdit struct {
 	Decide      *intake.Decision   `json:"decide,omitempty" doc:"How rows are settled: replace, fill, keep, separate (with a reason) or alternate"`
 	Cells       []CellEdit         `json:"cells,omitempty" maxItems:"10000"`
 	Layout      *rows.Layout       `json:"layout,omitempty"`
+	Mapped      *string            `json:"mapped,omitempty" maxLength:"120" doc:"Number of the crosswalk that the file is mapped by; blank: the one whose layout it has"`
 	Changes     []crosswalk.Change `json:"changes,omitempty" maxItems:"500" doc:"Of the crosswalk"`
 	DropChanges []int              `json:"dropChanges,omitempty" doc:"Changes to take back, by their place from 0"`
 	Suggested   bool               `json:"suggested,omitempty" doc:"Make the rules that are suggested as certain"`

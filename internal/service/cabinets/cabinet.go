@@ -147,7 +147,7 @@ func (s *Cabinets) DrawerUse(ctx context.Context, c deed.Call, key string) (wire
 	all, err := s.AllCrosswalks(ctx)
 	for _, cw := range all {
 		if cw.Sorts(cab, key) {
-			out.Crosswalks = append(out.Crosswalks, cw.Supplier)
+			out.Crosswalks = append(out.Crosswalks, cw.Number())
 		}
 	}
 	return out, err

@@ -6,6 +6,7 @@ import (
 	"sync"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
@@ -19,6 +20,7 @@ type Cabinets struct {
 	mu      sync.Mutex // guards what was decoded last
 	of      store.ID   // the content that inForce was decoded from
 	inForce *cabinet.Cabinet
+	mapped  map[store.ID]crosswalk.Crosswalk // crosswalks by the content they were decoded from
 }
 
 // New returns the cabinets of an installation; index counts what lies in them.

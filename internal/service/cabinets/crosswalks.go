@@ -21,31 +21,49 @@ func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk
 	if err != nil {
 		return nil, err
 	}
-	ids := make([]store.ID, 0, len(hs))
+	s.mu.Lock()
+	held := s.mapped
+	s.mu.Unlock()
+	var ids []store.ID
 	for _, h := range hs {
-		ids = append(ids, h.Released)
-	}
-	contents, err := s.Store.Read(ctx).Contents(ids)
-	if err != nil {
-		return nil, err
-	}
-	for _, h := range hs {
-		c, ok := contents[h.Released]
-		if !ok {
-			continue
+		if _, ok := held[h.Released]; !ok {
+			ids = append(ids, h.Released)
 		}
-		cw, err := crosswalk.FromJSON(c.Bytes)
+	}
+	if len(ids) > 0 || len(held) != len(hs) { // what is held is never changed: others read it
+		contents, err := s.Store.Read(ctx).Contents(ids)
 		if err != nil {
-			return nil, fmt.Errorf("the crosswalk of %s: %w", h.Number, err)
+			return nil, err
 		}
-		out = append(out, cw)
+		now := make(map[store.ID]crosswalk.Crosswalk, len(hs))
+		for _, h := range hs {
+			cw, ok := held[h.Released]
+			if c, fresh := contents[h.Released]; !ok && fresh {
+				if cw, err = crosswalk.FromJSON(c.Bytes); err != nil {
+					return nil, fmt.Errorf("the crosswalk of %s: %w", h.Number, err)
+				}
+				ok = true
+			}
+			if ok {
+				now[h.Released] = cw
+			}
+		}
+		held = now
+		s.mu.Lock()
+		s.mapped = held
+		s.mu.Unlock()
+	}
+	for _, h := range hs {
+		if cw, ok := held[h.Released]; ok {
+			out = append(out, cw)
+		}
 	}
 	return out, nil
 }
 
-// CrosswalkOf returns a supplier's crosswalk; ErrNotFound where there is none.
-func (s *Cabinets) CrosswalkOf(ctx context.Context, supplier string) (crosswalk.Crosswalk, store.Head, error) {
-	h, err := s.Store.Read(ctx).HeadByNumber(store.KindCrosswalk, supplier)
+// CrosswalkOf returns a crosswalk by its number: its supplier, and its layout where that is not the first; ErrNotFound where there is none.
+func (s *Cabinets) CrosswalkOf(ctx context.Context, number string) (crosswalk.Crosswalk, store.Head, error) {
+	h, err := s.Store.Read(ctx).HeadByNumber(store.KindCrosswalk, number)
 	if err != nil {
 		return crosswalk.Crosswalk{}, h, err
 	}
@@ -59,15 +77,15 @@ func (s *Cabinets) CrosswalkOf(ctx context.Context, supplier string) (crosswalk.
 
 func crosswalkView(h store.Head, cw crosswalk.Crosswalk) (wire.Crosswalk, error) {
 	text, err := yaml.Marshal(cw)
-	return wire.Crosswalk{ID: h.ID.String(), Supplier: h.Number, Revision: h.Revision, Version: h.Version, Updated: h.Updated, Text: string(text)}, err
+	return wire.Crosswalk{ID: h.ID.String(), Number: h.Number, Supplier: cw.Supplier, Layout: cw.Layout, Revision: h.Revision, Version: h.Version, Updated: h.Updated, Text: string(text)}, err
 }
 
-// Crosswalk returns a supplier's crosswalk.
-func (s *Cabinets) Crosswalk(ctx context.Context, c deed.Call, supplier string) (wire.Crosswalk, error) {
+// Crosswalk returns a crosswalk by its number.
+func (s *Cabinets) Crosswalk(ctx context.Context, c deed.Call, number string) (wire.Crosswalk, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.Crosswalk{}, err
 	}
-	cw, h, err := s.CrosswalkOf(ctx, supplier)
+	cw, h, err := s.CrosswalkOf(ctx, number)
 	if err != nil {
 		return wire.Crosswalk{}, deed.Sentence(err, "crosswalk")
 	}
@@ -82,13 +100,28 @@ func (s *Cabinets) Crosswalks(ctx context.Context, c deed.Call, offset, limit in
 	offset, limit = deed.Page(offset, limit)
 	hs, total, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, offset, limit)
 	out := wire.CrosswalkList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.Crosswalk{}}
-	for _, h := range hs {
-		out.Items = append(out.Items, wire.Crosswalk{ID: h.ID.String(), Supplier: h.Number, Revision: h.Revision, Version: h.Version, Updated: h.Updated})
+	if err != nil {
+		return out, err
 	}
-	return out, err
+	ids := make([]store.ID, 0, len(hs))
+	for _, h := range hs {
+		ids = append(ids, h.Released)
+	}
+	contents, err := s.Store.Read(ctx).Contents(ids)
+	if err != nil {
+		return out, err
+	}
+	for _, h := range hs {
+		cw, err := crosswalk.FromJSON(contents[h.Released].Bytes)
+		if err != nil {
+			return out, fmt.Errorf("the crosswalk of %s: %w", h.Number, err)
+		}
+		out.Items = append(out.Items, wire.Crosswalk{ID: h.ID.String(), Number: h.Number, Supplier: cw.Supplier, Layout: cw.Layout, Revision: h.Revision, Version: h.Version, Updated: h.Updated})
+	}
+	return out, nil
 }
 
-// ApplyCrosswalk makes a document the crosswalk of the supplier it names.
+// ApplyCrosswalk makes a document the crosswalk of the supplier and the layout that it names.
 func (s *Cabinets) ApplyCrosswalk(ctx context.Context, c deed.Call, version int, text string) (wire.Crosswalk, error) {
 	if err := deed.Allow(c, deed.OpCrosswalk); err != nil {
 		return wire.Crosswalk{}, err
@@ -109,10 +142,10 @@ func (s *Cabinets) ApplyCrosswalk(ctx context.Context, c deed.Call, version int,
 		return wire.Crosswalk{}, err
 	}
 	_, err = deed.Do(ctx, s.Desk, c, deed.OpCrosswalk, "crosswalk", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
-		return deed.Apply(t, store.KindCrosswalk, cw.Supplier, crosswalk.Format, version, raw, store.Hash(hash))
+		return deed.Apply(t, store.KindCrosswalk, cw.Number(), crosswalk.Format, version, raw, store.Hash(hash))
 	})
 	if err != nil {
 		return wire.Crosswalk{}, err
 	}
-	return s.Crosswalk(ctx, c, cw.Supplier)
+	return s.Crosswalk(ctx, c, cw.Number())
 }

@@ -35,15 +35,16 @@ func (s *Intakes) decider(ctx context.Context, c deed.Call, h store.Head, doc in
 		cw = with
 	}
 	d := decider{Decider: intake.NewDecider(t, cw), table: t}
-	d.By, d.At, d.In, d.Scope = c.Actor.Name, time.Now().UTC().Truncate(time.Second), h.Number, doc.Supplier
+	d.By, d.At, d.In, d.Scope = c.Actor.Name, time.Now().UTC().Truncate(time.Microsecond), h.Number, doc.Supplier
 	return d, nil
 }
 
 // spelled is an edit with rows and rules in the place of "all rows of the cause" and "what is suggested".
 type spelled struct {
 	wire.IntakeEdit
-	waived map[int]string // row → field that the accepted finding is about
-	again  []decision.Record
+	waived  map[int]string    // row → field that the accepted finding is about
+	again   []decision.Record // that go
+	carried []decision.Record // about rows of earlier files that the other layout has
 }
 
 // mostAccepted is how many rows one accepting settles one by one. Where there are more it holds for the cause in this intake, and the
@@ -51,8 +52,18 @@ type spelled struct {
 const mostAccepted = 5000
 
 // spellOut says what is meant by an edit at the moment that it is seen.
-func (s *Intakes) spellOut(e *evaluation, asked wire.IntakeEdit) (spelled, error) {
+func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, asked wire.IntakeEdit) (spelled, error) {
 	in := spelled{IntakeEdit: asked}
+	if in.Layout != nil {
+		other := doc
+		other.Layout = *in.Layout
+		var err error
+		if in.carried, err = s.remembered(ctx, other); err != nil {
+			if err = keepProblem(deed.Sentence(err, "file")); err != nil {
+				return in, err
+			}
+		}
+	}
 	if in.LeaveCause != "" {
 		for _, f := range e.result.Findings {
 			if f.Cause == in.LeaveCause && f.Row > 0 && f.Waived == "" {
@@ -131,6 +142,21 @@ func decide(doc *intakeDoc, in spelled, by decider) (made, gone []decision.Recor
 	}
 	if in.Layout != nil { // what was decided about rows hangs on their words, and holds where they are found again
 		doc.Layout = *in.Layout
+		had := map[string]bool{}
+		for i := range ed.Decided {
+			had[ed.Decided[i].Subject()] = true
+		}
+		for _, r := range in.carried {
+			if !had[r.Subject()] {
+				ed.Decided = append(ed.Decided, r)
+			}
+		}
+	}
+	if in.Mapped != nil {
+		if err = mappedOf(doc.Supplier, *in.Mapped); err != nil {
+			return nil, nil, err
+		}
+		doc.Mapped = *in.Mapped
 	}
 	if doc.Changes, err = without(doc.Changes, in.DropChanges, "change"); err != nil {
 		return nil, nil, err

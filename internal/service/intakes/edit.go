@@ -31,11 +31,11 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	cw, wh, err := s.crosswalkOf(ctx, doc.Supplier)
+	lay, err := s.crosswalkOf(ctx, doc)
 	if err != nil {
 		return wire.Intake{}, err
 	}
-	by, err := s.decider(ctx, c, h, doc, cw)
+	by, err := s.decider(ctx, c, h, doc, lay.cw)
 	if err != nil {
 		return wire.Intake{}, err
 	}
@@ -47,16 +47,16 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if err != nil {
 			return wire.Intake{}, err
 		}
-		if in, err = s.spellOut(was, asked); err != nil { // what is seen now becomes what is decided
+		if in, err = s.spellOut(ctx, doc, was, asked); err != nil { // what is seen now becomes what is decided
 			return wire.Intake{}, err
 		}
 		if err := checkCells(by.table, in.Cells); err != nil {
 			return wire.Intake{}, err
 		}
-		if key, err = s.keyOf(ctx, id, version+1, ch.Revision, wh.Revision); err != nil {
+		if key, err = s.keyOf(ctx, id, version+1, ch.Revision, lay.head); err != nil {
 			return wire.Intake{}, err
 		}
-		moved, now, err := s.becomes(ctx, was, h, doc, in, by, cw, wh)
+		moved, now, err := s.becomes(ctx, was, h, doc, in, by, lay)
 		if err == nil {
 			err = leavesSettled(h, moved, in)
 		}
@@ -64,7 +64,7 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 			return wire.Intake{}, err
 		}
 		by.now = now.result
-		if now.cabRev == ch.Revision {
+		if now.cabRev == ch.Revision && in.Layout == nil && in.Mapped == nil { // of another layout, the crosswalk may be another
 			ahead = now
 		}
 	}
@@ -77,7 +77,7 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if err != nil {
 			return 0, err
 		}
-		made, gone, err := edited(h, &doc, in, by, cw, cab)
+		made, gone, err := edited(h, &doc, in, by, lay.cw, cab)
 		if err != nil {
 			return 0, err
 		}
@@ -135,22 +135,22 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	edit, err := s.spellOut(was, in.IntakeEdit)
+	edit, err := s.spellOut(ctx, doc, was, in.IntakeEdit)
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	cw, wh, err := s.crosswalkOf(ctx, doc.Supplier)
+	lay, err := s.crosswalkOf(ctx, doc)
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	by, err := s.decider(ctx, c, h, doc, cw)
+	by, err := s.decider(ctx, c, h, doc, lay.cw)
 	if err == nil {
 		err = checkCells(by.table, edit.Cells)
 	}
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	all, now, err := s.becomes(ctx, was, h, doc, edit, by, cw, wh)
+	all, now, err := s.becomes(ctx, was, h, doc, edit, by, lay)
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
@@ -200,14 +200,19 @@ func loses(all []intake.Moved) (out, values int, of []string) {
 }
 
 // becomes works an edit out without making it: the rows that become something else than they were, and the intake afterwards.
-func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in spelled, by decider, cw crosswalk.Crosswalk, wh store.Head) (all []intake.Moved, now *evaluation, err error) {
+func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in spelled, by decider, lay layoutOf) (all []intake.Moved, now *evaluation, err error) {
 	if doc, err = cloned(doc); err != nil { // what was read of the store may be shared
 		return nil, nil, err
 	}
-	if _, _, err := edited(h, &doc, in, by, cw, was.cab); err != nil {
+	if _, _, err := edited(h, &doc, in, by, lay.cw, was.cab); err != nil {
 		return nil, nil, err
 	}
-	now = s.begin(h.ID, was.cab, was.cabRev, cw, wh)
+	if in.Layout != nil || in.Mapped != nil { // other headings, or another way to read them
+		if lay, err = s.crosswalkOf(ctx, doc); err != nil {
+			return nil, nil, err
+		}
+	}
+	now = s.begin(h.ID, was.cab, was.cabRev, lay)
 	if err := s.workOut(ctx, now, doc); err != nil {
 		return nil, nil, err
 	}

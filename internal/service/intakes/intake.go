@@ -31,7 +31,8 @@ type intakeDoc struct {
 	FileName string             `json:"fileName"`
 	Layout   rows.Layout        `json:"layout"`
 	Edits    intake.Kept        `json:"edits"`
-	Changes  []crosswalk.Change `json:"changes,omitempty"` // of the supplier's crosswalk, until the intake is taken in
+	Changes  []crosswalk.Change `json:"changes,omitempty"` // of the crosswalk of the file's layout, until the intake is taken in
+	Mapped   string             `json:"mapped,omitempty"`  // number of the crosswalk where somebody chose it; blank: the one whose layout the file has
 	Cabinet  int                `json:"cabinet,omitempty"` // revision at the last edit
 	Over     string             `json:"over,omitempty"`    // number of the intake that this one goes over again
 	Taken    *takenDoc          `json:"taken,omitempty"`
@@ -59,7 +60,8 @@ type evaluation struct {
 	cabRev    int
 	cw        crosswalk.Crosswalk // with the intake's changes
 	cwRev     int
-	cwBase    int // version of the supplier's crosswalk; 0: there is none
+	cwBase    int      // version of the layout's crosswalk; 0: there is none
+	others    []string // numbers of the supplier's other crosswalks
 	suggest   []crosswalk.Suggestion
 	edits     intake.Edits // what was decided, laid on the rows
 	standings []intake.Standing
@@ -97,7 +99,10 @@ func (s *Intakes) Open(ctx context.Context, c deed.Call, in wire.NewIntake) (wir
 		}
 		return s.Get(ctx, c, id)
 	}
-	doc := intakeDoc{Supplier: strings.TrimSpace(in.Supplier), FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout}
+	doc := intakeDoc{Supplier: strings.TrimSpace(in.Supplier), FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout, Mapped: strings.TrimSpace(in.Mapped)}
+	if err := mappedOf(doc.Supplier, doc.Mapped); err != nil {
+		return wire.Intake{}, err
+	}
 	if doc.Supplier == "" {
 		return wire.Intake{}, deed.Fault(deed.Invalid, "no-supplier", "An intake needs the name of the supplier, or of the old library.", "")
 	}
@@ -170,11 +175,11 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	if err != nil {
 		return nil, err
 	}
-	cw, wh, err := s.crosswalkOf(ctx, doc.Supplier)
+	lay, err := s.crosswalkOf(ctx, doc)
 	if err != nil {
 		return nil, err
 	}
-	key, err := s.keyOf(ctx, h.ID, h.Version, ch.Revision, wh.Revision)
+	key, err := s.keyOf(ctx, h.ID, h.Version, ch.Revision, lay.head)
 	if err != nil {
 		return nil, err
 	}
@@ -184,7 +189,7 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	s.mu.Lock() // what is out of date makes room for what takes its place
 	s.evaluated = slices.DeleteFunc(s.evaluated, func(o *evaluation) bool { return o.intake == h.ID })
 	s.mu.Unlock()
-	e := s.begin(h.ID, cab, ch.Revision, cw, wh)
+	e := s.begin(h.ID, cab, ch.Revision, lay)
 	e.key = key
 	if err := s.workOut(ctx, e, doc); err != nil {
 		return nil, err
@@ -193,22 +198,90 @@ func (s *Intakes) evaluate(ctx context.Context, h store.Head, doc intakeDoc) (*e
 	return e, nil
 }
 
-// crosswalkOf is the crosswalk of a supplier with its head; one without rules where there is none yet.
-func (s *Intakes) crosswalkOf(ctx context.Context, supplier string) (crosswalk.Crosswalk, store.Head, error) {
-	cw, h, err := s.cabinets.CrosswalkOf(ctx, supplier)
-	if errors.Is(err, store.ErrNotFound) {
-		return crosswalk.Crosswalk{Format: crosswalk.Format, Supplier: supplier, Fields: []crosswalk.Rule{}}, h, nil
+// layoutOf is what is known of a file's layout: the crosswalk that it is mapped by, and the others of the supplier.
+type layoutOf struct {
+	cw     crosswalk.Crosswalk
+	head   store.Head
+	others []string
+}
+
+// crosswalkOf is the crosswalk of the layout that an intake's file has; one without rules, and a head without number, where that is new.
+func (s *Intakes) crosswalkOf(ctx context.Context, doc intakeDoc) (out layoutOf, err error) {
+	all, err := s.cabinets.AllCrosswalks(ctx)
+	if err != nil {
+		return out, err
 	}
-	return cw, h, err
+	number := doc.Mapped
+	if number == "" {
+		header, sheet, err := s.headerOf(ctx, doc)
+		if err != nil {
+			return out, err
+		}
+		cw, ok := crosswalk.ForHeader(all, doc.Supplier, header)
+		if !ok {
+			out.cw = crosswalk.NewLayout(all, doc.Supplier, sheet)
+			out.others = crosswalk.OfSupplier(all, doc.Supplier)
+			return out, nil
+		}
+		number = cw.Number()
+	}
+	out.cw, out.head, err = s.cabinets.CrosswalkOf(ctx, number)
+	if errors.Is(err, store.ErrNotFound) { // somebody chose to begin one
+		out.cw, err = crosswalk.NewLayout(all, doc.Supplier, strings.TrimPrefix(number, doc.Supplier+": ")), nil
+	}
+	out.others = slices.DeleteFunc(crosswalk.OfSupplier(all, doc.Supplier), func(n string) bool { return n == number })
+	return out, err
+}
+
+// mappedOf refuses the number of a crosswalk that is none of a supplier's.
+func mappedOf(supplier, number string) error {
+	if number == "" || number == supplier || strings.HasPrefix(number, supplier+": ") {
+		return nil
+	}
+	return deed.Fault(deed.Invalid, "crosswalk-other", fmt.Sprintf("%q is no crosswalk of %s.", number, supplier), fmt.Sprintf("Name one of its layouts as %q, or nothing for the one whose headings the file has.", supplier+": NAME"))
+}
+
+// mostHeaders is how many files' headings are kept in memory.
+const mostHeaders = 1000
+
+// headerOf is the headings of an intake's file, and the sheet's name where the file has several. A file that cannot be read has none.
+func (s *Intakes) headerOf(ctx context.Context, doc intakeDoc) (header []string, sheet string, err error) {
+	key := fmt.Sprintf("%s %+v", doc.FileHash, doc.Layout)
+	s.mu.Lock()
+	h, ok := s.headers[key]
+	s.mu.Unlock()
+	if ok {
+		return h.header, h.sheet, nil
+	}
+	t, lay, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
+	if err != nil {
+		return nil, "", keepProblem(deed.Sentence(err, "file"))
+	}
+	if len(lay.Sheets) > 1 {
+		sheet = lay.Sheet
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.headers == nil || len(s.headers) >= mostHeaders {
+		s.headers = map[string]heldHeader{}
+	}
+	s.headers[key] = heldHeader{t.Header, sheet}
+	return t.Header, sheet, nil
+}
+
+// heldHeader is what a file's layout is told by.
+type heldHeader struct {
+	header []string
+	sheet  string
 }
 
 // begin is an intake that is not worked out yet.
-func (s *Intakes) begin(id store.ID, cab *cabinet.Cabinet, cabRev int, cw crosswalk.Crosswalk, wh store.Head) *evaluation {
-	return &evaluation{intake: id, cab: cab, cabRev: cabRev, cw: cw, cwRev: wh.Revision, cwBase: wh.Version, byRow: map[int][]int{}, answers: s.index.Answers()}
+func (s *Intakes) begin(id store.ID, cab *cabinet.Cabinet, cabRev int, lay layoutOf) *evaluation {
+	return &evaluation{intake: id, cab: cab, cabRev: cabRev, cw: lay.cw, cwRev: lay.head.Revision, cwBase: lay.head.Version, others: lay.others, byRow: map[int][]int{}, answers: s.index.Answers()}
 }
 
 // keyOf names the circumstances under which an intake is worked out.
-func (s *Intakes) keyOf(ctx context.Context, id store.ID, version, cabinet, crosswalk int) (string, error) {
+func (s *Intakes) keyOf(ctx context.Context, id store.ID, version, cabinet int, crosswalk store.Head) (string, error) {
 	links, err := s.Store.Read(ctx).FetchedAt()
 	var models, crosswalks uint64
 	if s.Changes != nil {
@@ -218,7 +291,7 @@ func (s *Intakes) keyOf(ctx context.Context, id store.ID, version, cabinet, cros
 		return "", err
 	}
 	decided, err := s.Store.Read(ctx).DecidedAt(id)
-	return fmt.Sprintf("%s/%d/%d/%d/%s/%d/%d/%s", id, version, cabinet, crosswalk, links, models, crosswalks, decided), err
+	return fmt.Sprintf("%s/%d/%d/%s/%d/%s/%d/%d/%s", id, version, cabinet, crosswalk.ID, crosswalk.Revision, links, models, crosswalks, decided), err
 }
 
 // hold keeps an intake that was worked out, in the place of what was known of it before.
@@ -368,6 +441,9 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 		e.problem = deed.Fault(deed.Invalid, "crosswalk-other", fmt.Sprintf("None of the fields of the crosswalk for %s is in this file.", doc.Supplier), "Choose the crosswalk of the supplier it came from, or map the fields.")
 		if e.cwRev == 0 && len(doc.Changes) == 0 {
 			e.problem = deed.Fault(deed.Invalid, "no-crosswalk", fmt.Sprintf("There is no crosswalk for %s yet.", doc.Supplier), "Map the fields: what is suggested can be taken over at once.")
+			if len(e.others) > 0 {
+				e.problem = deed.Fault(deed.Invalid, "no-crosswalk", fmt.Sprintf("These headings are a layout of %s that has no crosswalk yet; there is one for %s.", doc.Supplier, strings.Join(e.others, ", ")), "Map the fields: what is suggested can be taken over at once, and what is said about the other layouts stays as it is.")
+			}
 		}
 	}
 	for i, f := range e.result.Findings {

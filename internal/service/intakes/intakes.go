@@ -35,6 +35,7 @@ type Intakes struct {
 	tables    []heldTable   // files whose rows are in memory
 	numbers   []numbersIn   // of files that were looked through
 	claimed   heldClaims    // what was settled about sources
+	headers   map[string]heldHeader
 }
 
 // Rooms are what intakes stand on.

@@ -261,11 +261,11 @@ func (s *Intakes) Records(ctx context.Context, c deed.Call, number string) (wire
 }
 
 func (s *Intakes) numbersOf(ctx context.Context, h store.Head, doc intakeDoc) (map[string][]int, error) {
-	_, wh, err := s.cabinets.CrosswalkOf(ctx, doc.Supplier)
+	lay, err := s.crosswalkOf(ctx, doc)
 	if err != nil {
-		wh.Revision = 0
+		return nil, err
 	}
-	key := fmt.Sprintf("%s/%d/%s", h.ID, h.Version, doc.FileHash) + fmt.Sprint(wh.Revision)
+	key := fmt.Sprintf("%s/%d/%s/%s/%d", h.ID, h.Version, doc.FileHash, lay.head.ID, lay.head.Revision)
 	s.mu.Lock()
 	for _, n := range s.numbers {
 		if n.key == key {

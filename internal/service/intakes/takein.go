@@ -116,7 +116,9 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 	var cwRaw []byte
 	var cwHash store.Hash
 	if len(doc.Changes) > 0 {
-		raw, hash, err := document.Canonical(e.cw)
+		cw := e.cw
+		cw.Headings = slices.DeleteFunc(slices.Clone(e.table.Header), func(h string) bool { return h == "" })
+		raw, hash, err := document.Canonical(cw)
 		if err != nil {
 			return err
 		}
@@ -152,7 +154,7 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 			return nil, err
 		}
 		if cwRaw != nil {
-			if _, err := deed.Apply(t, store.KindCrosswalk, doc.Supplier, crosswalk.Format, e.cwBase, cwRaw, cwHash); err != nil {
+			if _, err := deed.Apply(t, store.KindCrosswalk, e.cw.Number(), crosswalk.Format, e.cwBase, cwRaw, cwHash); err != nil {
 				return nil, err
 			}
 		}

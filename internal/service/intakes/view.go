@@ -20,7 +20,7 @@ import (
 func intakeView(h store.Head, doc intakeDoc) wire.Intake {
 	out := wire.Intake{ID: h.ID.String(), Number: h.Number, Version: h.Version, Supplier: doc.Supplier, FileHash: doc.FileHash, FileName: doc.FileName, State: "open", Over: doc.Over,
 		Updated: h.Updated, Fields: []string{}, Unmapped: []string{}, Samples: map[string][]string{}, Suggestions: []crosswalk.Suggestion{}, Counts: map[string]int{}, Causes: []wire.Cause{},
-		Coverage: []intake.Coverage{}, Changes: []string{}, Waived: []intake.Waiver{}, Decisions: map[string]int{}, Known: cmp.Or(doc.Edits.Known, intake.Ask), Like: doc.Edits.Like, Policies: map[string]string{}, Differing: map[string]int{}}
+		Coverage: []intake.Coverage{}, Changes: []string{}, Waived: []intake.Waiver{}, Decisions: map[string]int{}, Others: []string{}, Known: cmp.Or(doc.Edits.Known, intake.Ask), Like: doc.Edits.Like, Policies: map[string]string{}, Differing: map[string]int{}}
 	maps.Copy(out.Policies, doc.Edits.Fields)
 	for _, ch := range doc.Changes {
 		out.Changes = append(out.Changes, ch.Sentence())
@@ -94,7 +94,8 @@ func (s *Intakes) Get(ctx context.Context, c deed.Call, id store.ID) (wire.Intak
 	for i, some := range e.table.Samples(4) {
 		out.Samples[e.table.Header[i]] = append([]string{}, some...)
 	}
-	out.Crosswalk, out.Revision = &e.cw, e.cwRev
+	out.Crosswalk, out.Revision, out.Mapped = &e.cw, e.cwRev, e.cw.Number()
+	out.Others = append(out.Others, e.others...)
 	out.Coverage = append(out.Coverage, e.coverage...)
 	out.Causes = append(out.Causes, e.causes...)
 	out.Differing = e.result.Differing

@@ -2719,6 +2719,9 @@ export interface components {
         };
         Crosswalk: {
             id: string;
+            layout?: string;
+            /** @description Its name among all: the supplier, and the layout where that is not the first */
+            number: string;
             /** Format: int64 */
             revision: number;
             supplier: string;
@@ -2769,9 +2772,11 @@ export interface components {
             drawer?: string;
             fields: components["schemas"]["CrosswalkRule"][];
             format: string;
+            headings?: string[];
             kinds?: {
                 [key: string]: string;
             };
+            layout?: string;
             leaveOut?: components["schemas"]["CrosswalkCondition"][];
             manufacturers?: {
                 [key: string]: string;
@@ -3248,9 +3253,13 @@ export interface components {
              * @description Of those, the ones that were fetched, or found to be dead
              */
             linksDone: number;
+            /** @description Number of the crosswalk of the file's layout */
+            mapped: string;
             /** @description What changed around the intake since it was last edited */
             notice?: string;
             number: string;
+            /** @description Numbers of the supplier's other crosswalks, for files of other layouts */
+            others: string[];
             /** @description Number of the intake whose file this one goes over again */
             over?: string;
             /** @description Parameter → replace, fill, keep (ours is right) or ask, whatever known says */
@@ -3261,7 +3270,7 @@ export interface components {
             problem?: string;
             /**
              * Format: int64
-             * @description Of the supplier's crosswalk; 0: there is none yet
+             * @description Of the crosswalk; 0: there is none yet for the layout
              */
             revision: number;
             /** Format: int64 */
@@ -3344,6 +3353,8 @@ export interface components {
             leaveOut?: number[];
             /** @enum {string} */
             like?: "new" | "alternate" | "keep";
+            /** @description Number of the crosswalk that the file is mapped by; blank: the one whose layout it has */
+            mapped?: string;
             /** @description Parameter → replace, fill, keep or ask; blank: as known says */
             policies?: {
                 [key: string]: string;
@@ -3550,6 +3561,8 @@ export interface components {
              * @description Of the rows that are named; 200 where it is not given
              */
             limit?: number;
+            /** @description Number of the crosswalk that the file is mapped by; blank: the one whose layout it has */
+            mapped?: string;
             /** Format: int64 */
             offset?: number;
             /** @description Parameter → replace, fill, keep or ask; blank: as known says */
@@ -4549,6 +4562,8 @@ export interface components {
             fileHash?: string;
             fileName?: string;
             layout?: components["schemas"]["Layout"];
+            /** @description Number of the crosswalk that the file is mapped by; blank: the one whose layout it has */
+            mapped?: string;
             supplier: string;
         };
         NewSign: {

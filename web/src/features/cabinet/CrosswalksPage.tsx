@@ -15,7 +15,7 @@ export function CrosswalksPage() {
     queryKey: ['crosswalks'],
     queryFn: () => take(api.GET('/api/v1/crosswalks', { params: { query: { limit: 500 } } })),
   });
-  const supplier = params.get('supplier') ?? all.data?.items[0]?.supplier ?? '';
+  const supplier = params.get('supplier') ?? all.data?.items[0]?.number ?? '';
   const intake = params.get('intake') ?? '';
   const one = useQuery({
     queryKey: ['crosswalk', supplier],
@@ -34,7 +34,7 @@ export function CrosswalksPage() {
     enabled: intake !== '' && one.data === null,
     queryFn: () => take(api.GET('/api/v1/intakes/{id}', { params: { path: { id: intake } } })),
   });
-  const names = [...new Set([...(all.data?.items.map((c) => c.supplier) ?? []), ...(supplier ? [supplier] : [])])];
+  const names = [...new Set([...(all.data?.items.map((c) => c.number) ?? []), ...(supplier ? [supplier] : [])])];
   const started = one.data ? one.data.text : one.data === null && (!intake || from.data) ? draft(supplier, from.data) : undefined;
   return (
     <>
@@ -65,7 +65,8 @@ function draft(supplier: string, intake?: Schemas['Intake']) {
   const q = (s: string) => JSON.stringify(s);
   return [
     'format: jolly-crosswalk/1',
-    `supplier: ${q(supplier)}`,
+    `supplier: ${q(intake?.supplier ?? supplier)}`,
+    ...(intake?.crosswalk?.layout ? [`layout: ${q(intake.crosswalk.layout)}`] : []),
     '# decimalMark: comma',
     `take: { ${taken.map((s) => `${s.to.slice(5)}: ${q(s.from)}`).join(', ')} }`,
     '# every kind of the supplier goes into a drawer; or name one drawer for all rows',
@@ -114,7 +115,7 @@ function Editor({
   const apply = useAct({
     mutationFn: () => take(api.PUT('/api/v1/crosswalks', { params: { header: based(base.version) }, body: { text: value } })),
     onSuccess: (c) => {
-      say(`The crosswalk of ${c.supplier} is applied as revision ${c.revision}.`);
+      say(`The crosswalk of ${c.number} is applied as revision ${c.revision}.`);
       settled();
       setBase({ text: value, version: c.version });
       void queries.invalidateQueries({ queryKey: ['crosswalk', supplier] });

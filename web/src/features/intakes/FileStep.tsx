@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { Button, Field, Panel, Select, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { layoutWords } from './words';
@@ -93,6 +94,33 @@ export function FileStep({ intake: i }: { intake: Intake }) {
               </Button>
               <p className="text-xs text-soft">The next file of {i.supplier} is read the same way where that fits.</p>
             </form>
+          )}
+        </Panel>
+        <Panel title="How it is mapped">
+          <p className="text-sm">
+            By the crosswalk{' '}
+            <Link className="underline" to={`/crosswalks?supplier=${encodeURIComponent(i.mapped)}&intake=${i.id}`}>
+              {i.mapped}
+            </Link>
+            {i.revision === 0 && ', which begins with this file'}.
+          </p>
+          {i.others.length > 0 && (
+            <>
+              <p className="mt-1 text-xs text-soft">The supplier’s files have several layouts, told by their headings; each has its own.</p>
+              {may('intake.edit') && (
+                <Select
+                  label="Map it by another"
+                  value=""
+                  disabled={edit.isPending}
+                  onChange={(e) => edit.mutate({ version: i.version, body: { mapped: e.target.value } })}
+                >
+                  <option value="">the one that the headings tell</option>
+                  {i.others.map((o) => (
+                    <option key={o}>{o}</option>
+                  ))}
+                </Select>
+              )}
+            </>
           )}
         </Panel>
         <Panel title="Datasheets">

@@ -73,8 +73,8 @@ function OpenDialog({ onClose }: { onClose: () => void }) {
           onChange={(e) => setSupplier(e.target.value)}
         />
         <datalist id="suppliers">
-          {suppliers.data?.items.map((s) => (
-            <option key={s.id} value={s.supplier} />
+          {[...new Set(suppliers.data?.items.map((s) => s.supplier))].map((s) => (
+            <option key={s} value={s} />
           ))}
         </datalist>
         <Field label="File" type="file" required accept=".csv,.tsv,.txt,.xlsx" onChange={(e) => setFile(e.target.files?.[0])} />

@@ -58,7 +58,7 @@ export function IntakePage() {
         }
       >
         <State of={i.state} />
-        <Link className="text-sm underline" to={`/crosswalks?supplier=${encodeURIComponent(i.supplier)}&intake=${i.id}`}>
+        <Link className="text-sm underline" to={`/crosswalks?supplier=${encodeURIComponent(i.mapped || i.supplier)}&intake=${i.id}`}>
           Crosswalk
         </Link>
         {open && may('intake.take-in') && (
