@@ -217,23 +217,30 @@ func tuneCollector(ctx context.Context) {
 	}
 	runtime.GC()
 	live := []metrics.Sample{{Name: "/gc/heap/live:bytes"}}
+	last := uint64(0)
 	tune := func() {
 		metrics.Read(live)
 		heap := live[0].Value.Uint64()
+		if d := max(heap, last) - min(heap, last); last > 0 && d < last/20 { // each setting stops all for a moment
+			return
+		}
+		last = heap
 		debug.SetGCPercent(int(min(800, max(50, 200*room/(heap+1)))))
 		debug.SetMemoryLimit(int64(max(least, heap+room)))
 	}
 	tune()
-	go func() {
-		for tick := time.NewTicker(20 * time.Second); ; {
-			select {
-			case <-ctx.Done():
-				return
-			case <-tick.C:
-				tune()
-			}
+	afterCollection(ctx, tune)
+}
+
+// afterCollection calls f whenever the collector has run: what is alive is known then. A large intake doubles the heap within a second, and
+// would be collected over and over under the limit of before.
+func afterCollection(ctx context.Context, f func()) {
+	runtime.SetFinalizer(&struct{ _ [16]byte }{}, func(any) {
+		if ctx.Err() == nil {
+			f()
+			afterCollection(ctx, f)
 		}
-	}()
+	})
 }
 
 // first makes the first administrator on a fresh database. Its password comes from JOLLY_FIRST_PASSWORD, or is made

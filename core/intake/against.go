@@ -114,7 +114,7 @@ func (b *builder) claimed(c *Candidate, p *plan) {
 	if b.in.Claims == nil || c.source.MPN == "" {
 		return
 	}
-	for _, r := range b.in.Claims(c.source.Key()) {
+	for _, r := range b.in.Claims(c.key) {
 		for i := range c.vals {
 			slot := &p.t.Slots[c.vals[i].slot]
 			want, ok := r.Claims[slot.Key]

@@ -21,7 +21,6 @@ type builder struct {
 	numbers map[string]int      // part number → row
 	same    map[string]int      // drawer and identifying values → place of the first such row
 	leave   map[int]bool
-	memo    map[memoKey]uint32
 	free    map[freeKey]uint32 // readings of texts that are no cell: edited or combined
 	guesses map[[3]string][2]string
 	sorter  *sorter
@@ -30,15 +29,12 @@ type builder struct {
 	waive   map[string]waived
 	ids     []uint32 // by reading: the number of its value
 	byValue map[cabinet.Value]uint32
+	odd     map[oddKey]*finding.Finding
+	derived map[[2]uint32]uint32       // readings of the two chip codes → of the one that follows
+	raw     []byte                     // of the last identity
 	head    string                     // the header row, to know it when it comes again
 	marks   map[int]measure.Mark       // by column: the decimal mark that its texts show
 	against map[int][]*decision.Record // by place: decisions that the row contradicts by now
-}
-
-type memoKey struct {
-	drawer string // parameters may be narrowed by their drawer
-	rule   int32
-	cell   uint32
 }
 
 type freeKey struct {
@@ -54,9 +50,10 @@ type waived struct {
 
 // Build works out every row of the table.
 func Build(in Input) *Result {
-	b := &builder{in: in, bySrc: map[string]int{}, byOrder: map[part.Number]int{}, numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, memo: map[memoKey]uint32{}, marks: map[int]measure.Mark{}, against: map[int][]*decision.Record{},
-		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
-	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, in.Table.Len())}
+	n := in.Table.Len()
+	b := &builder{in: in, bySrc: make(map[string]int, n), byOrder: make(map[part.Number]int, n), numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, marks: map[int]measure.Mark{}, against: map[int][]*decision.Record{},
+		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, odd: map[oddKey]*finding.Finding{}, derived: map[[2]uint32]uint32{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
+	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, n), Findings: make([]finding.Finding, 0, n)}
 	for _, r := range in.Edits.LeaveOut {
 		b.leave[r] = true
 	}
@@ -225,6 +222,7 @@ func (b *builder) source(c *Candidate) {
 	if house, ok := cw.Manufacturers[s.Manufacturer]; ok {
 		s.Manufacturer = house
 	}
+	norm, hurt := b.mpn(c, s.MPN)
 	missing := func(cause, field, text, what, mend string) {
 		b.block(c, Blocked, cause, field, text, what, mend)
 	}
@@ -234,24 +232,25 @@ func (b *builder) source(c *Candidate) {
 	case s.MPN == "":
 		missing("no-mpn", cw.Take.MPN, "", "there is no manufacturer part number", "fill it in, or leave the row out")
 		return
-	case part.NormaliseMPN(s.MPN) == "":
+	case norm == "":
 		missing("no-mpn", cw.Take.MPN, s.MPN, fmt.Sprintf("%q is no manufacturer part number", s.MPN), "correct it, or leave the row out")
 		return
-	case part.NormaliseMaker(s.Manufacturer) == "":
+	case b.makers.normalise(s.Manufacturer) == "":
 		missing("no-manufacturer", cw.Take.Manufacturer, s.Manufacturer, "there is no manufacturer", "fill it in, or leave the row out")
 		return
 	}
 	if n := b.res.cell(c, cw.Take.SupplierNumber); n != "" {
 		s.Numbers = []part.Number{{Supplier: cw.Supplier, Number: n}}
 	}
-	if cause, what := damaged(s.MPN); cause == "spreadsheet-number" {
+	if cause, what := hurt.cause, hurt.what; cause == "spreadsheet-number" {
 		missing(cause+":"+cw.Take.MPN, cw.Take.MPN, s.MPN, fmt.Sprintf("%q in %q is no manufacturer part number: %s", s.MPN, cw.Take.MPN, what), "format the column as text in the file, or correct the cell")
 		return
 	} else if cause != "" {
 		b.find(finding.Finding{Severity: finding.Warning, Cause: cause + ":" + cw.Take.MPN, Row: c.Row, Field: cw.Take.MPN, Text: s.MPN, What: fmt.Sprintf("%q in %q: %s", s.MPN, cw.Take.MPN, what), Mend: "correct the cell"})
 	}
 	if len(s.Numbers) > 0 {
-		if cause, what := damaged(s.Numbers[0].Number); cause != "" {
+		if hurt := b.orderNumber(c, s.Numbers[0].Number); hurt.cause != "" {
+			cause, what := hurt.cause, hurt.what
 			f := cw.Take.SupplierNumber
 			b.find(finding.Finding{Severity: finding.Warning, Cause: cause + ":" + f, Row: c.Row, Field: f, Text: s.Numbers[0].Number, What: fmt.Sprintf("%q in %q: %s", s.Numbers[0].Number, f, what), Mend: "format the column as text in the file, or correct the cell"})
 			s.Numbers = nil
@@ -259,6 +258,27 @@ func (b *builder) source(c *Candidate) {
 	}
 	c.source = s
 	b.maker(c, written, s.Manufacturer)
+	c.key = b.makers.normalise(c.source.Manufacturer) + "|" + norm // what its Key is
+}
+
+// orderNumber is what a spreadsheet did to a supplier's number.
+func (b *builder) orderNumber(c *Candidate, text string) (hurt damage) {
+	if col, ok := b.res.col[b.in.Crosswalk.Take.SupplierNumber]; ok && b.in.Table.texts[b.in.Table.cell(c.at, col)] == text {
+		return b.in.Table.mpnsOf(col).hurt[c.at]
+	}
+	hurt.cause, hurt.what = damaged(text)
+	return hurt
+}
+
+// mpn is a manufacturer part number as it is compared, and what a spreadsheet did to it: of the file's own texts worked out once for all
+// the times that the file is built.
+func (b *builder) mpn(c *Candidate, text string) (norm string, hurt damage) {
+	if col, ok := b.res.col[b.in.Crosswalk.Take.MPN]; ok && b.in.Table.texts[b.in.Table.cell(c.at, col)] == text {
+		n := b.in.Table.mpnsOf(col)
+		return n.norm[c.at], n.hurt[c.at]
+	}
+	hurt.cause, hurt.what = damaged(text)
+	return part.NormaliseMPN(text), hurt
 }
 
 func (b *builder) identify(c *Candidate) {
@@ -354,7 +374,7 @@ func Suggest(t *Table, cw crosswalk.Crosswalk, k crosswalk.Known) []crosswalk.Su
 		places["take."+place] = *field != ""
 	}
 	out := []crosswalk.Suggestion{}
-	for _, g := range crosswalk.Suggest(t.columns(), k) {
+	for _, g := range t.suggest(k) {
 		mapped := slices.ContainsFunc(cw.Fields, func(r crosswalk.Rule) bool { return r.To == g.To })
 		if (!slices.Contains(used, g.From) || g.Fact && !mapped) && !places[g.To] {
 			out = append(out, g)

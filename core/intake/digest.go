@@ -1,16 +1,16 @@
 package intake
 
 import (
+	"bufio"
 	"crypto/sha256"
 	"encoding/binary"
 	"fmt"
-	"hash"
-	"io"
 )
 
 // Digest covers everything that taking in would do, so that what is taken in is what was looked at.
 func (r *Result) Digest() (out [16]byte) {
-	h := sha256.New()
+	sum := sha256.New()
+	h := bufio.NewWriterSize(sum, 1<<16)
 	for i := range r.readings {
 		text(h, string(r.readings[i].value.Type))
 		text(h, r.readings[i].value.String())
@@ -27,7 +27,7 @@ func (r *Result) Digest() (out [16]byte) {
 			b = binary.BigEndian.AppendUint16(b, v.slot)
 			b = binary.BigEndian.AppendUint32(b, v.reading)
 		}
-		h.Write(b)
+		_, _ = h.Write(b)
 		for _, m := range r.models(c) {
 			if m != nil {
 				fmt.Fprintf(h, "%s@%d", m.ID, m.Revision)
@@ -40,11 +40,12 @@ func (r *Result) Digest() (out [16]byte) {
 			fmt.Fprintf(h, "%q%q%q", ch.Key, ch.Old, ch.New)
 		}
 	}
-	copy(out[:], h.Sum(nil))
+	_ = h.Flush() // a hash takes all
+	copy(out[:], sum.Sum(nil))
 	return out
 }
 
-func text(h hash.Hash, s string) {
-	_, _ = io.WriteString(h, s)
-	h.Write([]byte{0})
+func text(h *bufio.Writer, s string) {
+	_, _ = h.WriteString(s)
+	_ = h.WriteByte(0)
 }

@@ -4,6 +4,7 @@ import (
 	"encoding/binary"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -50,7 +51,7 @@ func (b *builder) orderTwice(c *Candidate) {
 
 // earlierRow settles a row whose source an earlier one has.
 func (b *builder) earlierRow(c *Candidate) bool {
-	key := c.source.Key()
+	key := c.key
 	i, ok := b.bySrc[key]
 	if !ok {
 		b.bySrc[key] = c.at
@@ -114,7 +115,7 @@ func (b *builder) inLibrary(c *Candidate, p *plan, decided string) bool {
 	var ex Existing
 	found := false
 	if c.source.MPN != "" {
-		ex, found = b.in.Library.Source(c.source.Key())
+		ex, found = b.in.Library.Source(c.key)
 	}
 	if c.Number != "" {
 		numbered, ok := b.in.Library.Numbered(c.Number)
@@ -231,9 +232,9 @@ func (b *builder) alike(c *Candidate, p *plan, decided string) {
 			return
 		}
 	}
-	i, twice := b.same[key]
+	i, twice := b.same[string(key)]
 	if !twice {
-		b.same[key] = c.at
+		b.same[string(key)] = c.at
 		return
 	}
 	first := &b.res.Candidates[i]
@@ -249,7 +250,7 @@ func (b *builder) alike(c *Candidate, p *plan, decided string) {
 	case as == Keep:
 		c.State, c.Why = LeftOut, fmt.Sprintf("it is like row %d in every identifying parameter", first.Row)
 	default:
-		b.find(finding.Finding{Severity: finding.Note, Cause: "like-row", Row: c.Row, Text: c.source.MPN, What: fmt.Sprintf("it is like row %d in every identifying parameter", first.Row), Mend: "take it as another source of that part, if it is equal in form, fit and function"})
+		b.find(finding.Finding{Severity: finding.Note, Cause: "like-row", Row: c.Row, Text: c.source.MPN, What: "it is like row " + strconv.Itoa(first.Row) + " in every identifying parameter", Mend: "take it as another source of that part, if it is equal in form, fit and function"})
 	}
 }
 
@@ -281,12 +282,12 @@ func (b *builder) likeLibrary(c *Candidate, p *plan, numbers []string, as string
 }
 
 // identity is a key over the identifying values; filled is false where the leading value or most of them are blank.
-func (b *builder) identity(c *Candidate, p *plan) (key string, filled bool) {
+// The key is good until the next one is asked for.
+func (b *builder) identity(c *Candidate, p *plan) (key []byte, filled bool) {
 	if len(p.identity) == 0 {
-		return "", false
+		return nil, false
 	}
-	raw := make([]byte, 0, len(p.t.Key)+1+4*len(p.identity))
-	raw = append(append(raw, p.t.Key...), 0)
+	raw := append(append(b.raw[:0], p.t.Key...), 0)
 	n := 0
 	for _, slot := range p.identity {
 		id := uint32(0)
@@ -297,11 +298,12 @@ func (b *builder) identity(c *Candidate, p *plan) (key string, filled bool) {
 			}
 		}
 		if slot == p.leading && id == 0 {
-			return "", false
+			return nil, false
 		}
 		raw = binary.BigEndian.AppendUint32(raw, id)
 	}
-	return string(raw), 2*n >= len(p.identity)
+	b.raw = raw
+	return raw, 2*n >= len(p.identity)
 }
 
 // valueID numbers the distinct values: two readings of one value have one number.

@@ -66,6 +66,7 @@ type Candidate struct {
 
 	at          int // in the table
 	source      part.Source
+	key         string // of the source
 	description string // of the row, where the drawer has no pattern
 	vals        []valAt
 }

@@ -41,6 +41,9 @@ func Compare(was, now *Result) []Moved {
 			out = append(out, Moved{Row: c.Row, Moves: []Move{{What: "state", To: string(c.State)}}})
 			continue
 		}
+		if was.stays(i, now, k) {
+			continue
+		}
 		if m := was.moved(i, now, k); len(m.Moves) > 0 {
 			out = append(out, m)
 		}
@@ -55,6 +58,20 @@ func Compare(was, now *Result) []Moved {
 		return 1
 	})
 	return out
+}
+
+// stays says whether a candidate is in every respect what it was, without writing anything of it: most rows of a large file are.
+func (r *Result) stays(i int, now *Result, k int) bool {
+	a, b := &r.Candidates[i], &now.Candidates[k]
+	if a.State != b.State || a.Drawer != b.Drawer || a.Number != b.Number || a.source.MPN != b.source.MPN || a.source.Manufacturer != b.source.Manufacturer || len(a.vals) != len(b.vals) || r.in.Cabinet != now.in.Cabinet {
+		return false
+	}
+	for n := range a.vals { // of one drawer of one cabinet, in the order of the rules: another order is looked at closely
+		if a.vals[n].slot != b.vals[n].slot || r.readings[a.vals[n].reading].value != now.readings[b.vals[n].reading].value {
+			return false
+		}
+	}
+	return true
 }
 
 // moved says what becomes of a candidate.

@@ -28,6 +28,7 @@ type plan struct {
 type fill struct {
 	rule int32
 	slot uint16
+	memo map[uint32]uint32 // text of the rule's field → reading
 }
 
 // plan returns the plan of a drawer; nil where the cabinet has none that holds parts.
@@ -62,7 +63,7 @@ func (b *builder) plan(drawer string) *plan {
 	}
 	for i, r := range b.in.Crosswalk.Fields {
 		if key, ok := r.Applies(t); ok {
-			p.fills = append(p.fills, fill{int32(i), uint16(at[key])})
+			p.fills = append(p.fills, fill{int32(i), uint16(at[key]), map[uint32]uint32{}})
 		}
 	}
 	for _, key := range t.Identity {

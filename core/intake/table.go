@@ -1,6 +1,14 @@
 package intake
 
-import "strings"
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/part"
+)
 
 // Row is one row of the file: its number, its cells in the order of the header, and what was wrong with it.
 type Row struct {
@@ -18,6 +26,71 @@ type Table struct {
 	cells    []uint32 // width to a row
 	numbers  []int32
 	problems map[int]string // by place of the row
+
+	mu        sync.Mutex
+	mpns      map[int]*mpns // by column
+	samples   [][]string    // what Samples said of the most that was asked
+	sampled   int
+	suggested map[string][]crosswalk.Suggestion // by what was known
+}
+
+// mostSuggested is how many answers about a table's columns are kept.
+const mostSuggested = 32
+
+// suggest proposes a mapping for all columns, whatever is mapped: worked out once for what is known. The crosswalks that are known are told by
+// where their rules lie: who reads them anew has others.
+func (t *Table) suggest(k crosswalk.Known) []crosswalk.Suggestion {
+	var key strings.Builder
+	fmt.Fprintf(&key, "%p", k.Cabinet)
+	for _, c := range k.Earlier {
+		fmt.Fprintf(&key, " %p", c.Fields)
+	}
+	drawers := slices.Clone(k.Drawers)
+	slices.Sort(drawers)
+	fmt.Fprintf(&key, " %q", drawers)
+	t.mu.Lock()
+	had, ok := t.suggested[key.String()]
+	t.mu.Unlock()
+	if ok {
+		return slices.Clone(had)
+	}
+	out := crosswalk.Suggest(t.columns(), k)
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.suggested == nil || len(t.suggested) >= mostSuggested {
+		t.suggested = map[string][]crosswalk.Suggestion{}
+	}
+	t.suggested[key.String()] = out
+	return slices.Clone(out)
+}
+
+// mpns are the texts of a column by place of the row, as manufacturer part numbers are compared.
+type mpns struct {
+	norm []string
+	hurt []damage
+}
+
+// damage is what a spreadsheet did to a text; the zero one is none.
+type damage struct{ cause, what string }
+
+// mpnsOf works a column out the first time that somebody asks. The table no longer changes then.
+func (t *Table) mpnsOf(column int) *mpns {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if n := t.mpns[column]; n != nil {
+		return n
+	}
+	n := &mpns{make([]string, t.Len()), make([]damage, t.Len())}
+	for at := range t.Len() {
+		text := t.texts[t.cell(at, column)]
+		n.norm[at] = part.NormaliseMPN(text)
+		n.hurt[at].cause, n.hurt[at].what = damaged(text)
+	}
+	if t.mpns == nil {
+		t.mpns = map[int]*mpns{}
+	}
+	t.mpns[column] = n
+	return n
 }
 
 // NewTable returns an empty table with a header.
@@ -87,6 +160,19 @@ func (t *Table) cell(at, column int) uint32 { return t.cells[at*len(t.Header)+co
 
 // Samples returns up to n distinct texts of each column that are not blank, the first ones met.
 func (t *Table) Samples(n int) [][]string {
+	t.mu.Lock()
+	defer t.mu.Unlock()
+	if t.samples == nil || t.sampled < n {
+		t.samples, t.sampled = t.sample(n), n
+	}
+	out := make([][]string, len(t.Header))
+	for i, s := range t.samples {
+		out[i] = slices.Clone(s[:min(n, len(s))])
+	}
+	return out
+}
+
+func (t *Table) sample(n int) [][]string {
 	out := make([][]string, len(t.Header))
 	for i := range t.Header {
 		seen := map[uint32]bool{0: true}

@@ -60,6 +60,9 @@ func (c *Candidate) value(slot int) *valAt {
 
 type saidKey struct{ drawer, key string }
 
+// oddKey is a value and the tolerance beside it, by their readings, which are of one drawer.
+type oddKey struct{ value, tolerance uint32 }
+
 // say finds for a row what was worked out once for all that are like it; nil says nothing.
 func (b *builder) say(c *Candidate, f *finding.Finding) {
 	if f != nil {
@@ -87,14 +90,14 @@ func (b *builder) read(c *Candidate, p *plan, f fill) uint32 {
 		if !ok {
 			return 0
 		}
-		k := memoKey{p.t.Key, f.rule, b.in.Table.cell(c.at, col)}
-		if k.cell == 0 {
+		cell := b.in.Table.cell(c.at, col)
+		if cell == 0 {
 			return 0
 		}
-		id, ok := b.memo[k]
+		id, ok := f.memo[cell]
 		if !ok {
-			id = b.make(p, f, b.in.Table.texts[k.cell])
-			b.memo[k] = id
+			id = b.make(p, f, b.in.Table.texts[cell])
+			f.memo[cell] = id
 		}
 		return id
 	}
@@ -118,43 +121,56 @@ func (b *builder) make(p *plan, f fill, text string) uint32 {
 	return uint32(len(b.res.readings) - 1)
 }
 
+// derivedOf makes the reading of the chip code that follows from the other, or of why the two disagree; 0 where nothing follows.
+func (b *builder) derivedOf(c *Candidate, p *plan) uint32 {
+	have := map[string]cabinet.Value{}
+	for _, at := range []int{p.inch, p.metric} {
+		if v := c.value(at); v != nil {
+			have[p.t.Slots[at].Key] = b.res.readings[v.reading].value
+		}
+	}
+	more, err := p.t.Derive(have)
+	if err != nil {
+		b.res.readings = append(b.res.readings, reading{rule: -1, note: err.Error()})
+	}
+	for _, v := range more {
+		b.res.readings = append(b.res.readings, reading{value: v, rule: -1, note: "by the table of chip cases"})
+	}
+	if err == nil && len(more) == 0 {
+		return 0
+	}
+	return uint32(len(b.res.readings) - 1)
+}
+
 // derive fills the metric code of a chip case from the inch code and back.
 func (b *builder) derive(c *Candidate, p *plan) {
 	if p.inch < 0 || p.metric < 0 {
 		return
 	}
-	have := map[string]cabinet.Value{}
-	code := ""
-	for _, at := range []int{p.inch, p.metric} {
+	var k [2]uint32
+	for n, at := range []int{p.inch, p.metric} {
 		if v := c.value(at); v != nil {
-			have[p.t.Slots[at].Key] = b.res.readings[v.reading].value
-			code += p.t.Slots[at].Key + "=" + b.res.readings[v.reading].value.Text + ";"
+			k[n] = v.reading
 		}
 	}
-	if len(have) == 0 {
+	if k == [2]uint32{} {
 		return
 	}
-	k := freeKey{p.t.Key, -1, code}
-	id, ok := b.free[k]
+	id, ok := b.derived[k]
 	if !ok {
-		more, err := p.t.Derive(have)
-		switch {
-		case err != nil:
-			b.res.readings = append(b.res.readings, reading{rule: -1, note: err.Error()})
-		case len(more) > 0:
-			for _, v := range more {
-				b.res.readings = append(b.res.readings, reading{value: v, rule: -1, note: "by the table of chip cases"})
-			}
-		}
-		if err != nil || len(more) > 0 {
-			id = uint32(len(b.res.readings) - 1)
-		}
-		b.free[k] = id
+		id = b.derivedOf(c, p)
+		b.derived[k] = id
 	}
 	if id == 0 {
 		return
 	}
 	if r := &b.res.readings[id]; r.value.IsBlank() {
+		code := ""
+		for n, at := range []int{p.inch, p.metric} {
+			if k[n] > 0 {
+				code += p.t.Slots[at].Key + "=" + b.res.readings[k[n]].value.Text + ";"
+			}
+		}
 		b.find(finding.Finding{Severity: finding.Warning, Cause: "case-codes:" + p.t.Key, Row: c.Row, Param: p.t.Slots[p.inch].Key, Text: code, What: r.note, Mend: "correct one of the two case codes"})
 		return
 	}
@@ -189,13 +205,29 @@ func (b *builder) sensible(c *Candidate, p *plan) {
 			}
 		}
 		if s.Preferred && r.value.Measure.Shape == measure.Nominal && r.value.Measure.Value().Sign() > 0 {
-			b.preferred(c, p, r, s)
+			b.preferred(c, p, v.reading, s)
 		}
 	}
 }
 
 // preferred checks a value against the series of IEC 60063 that suits its tolerance (clause 3).
-func (b *builder) preferred(c *Candidate, p *plan, r *reading, s *cabinet.Slot) {
+func (b *builder) preferred(c *Candidate, p *plan, reading uint32, s *cabinet.Slot) {
+	at := oddKey{value: reading}
+	if p.tol >= 0 {
+		if t := c.value(p.tol); t != nil {
+			at.tolerance = t.reading
+		}
+	}
+	f, ok := b.odd[at]
+	if !ok {
+		f = b.notPreferred(c, p, &b.res.readings[reading], s)
+		b.odd[at] = f
+	}
+	b.say(c, f)
+}
+
+// notPreferred says why a value is not of the series that suits its tolerance; nil where it is.
+func (b *builder) notPreferred(c *Candidate, p *plan, r *reading, s *cabinet.Slot) *finding.Finding {
 	tol := ""
 	series := measure.Series(192)
 	if p.tol >= 0 {
@@ -222,7 +254,7 @@ func (b *builder) preferred(c *Candidate, p *plan, r *reading, s *cabinet.Slot) 
 		}
 		b.said[k] = odd
 	}
-	b.say(c, odd)
+	return odd
 }
 
 // neighbours compares the leading value with what the row's own description says.

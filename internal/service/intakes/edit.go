@@ -56,7 +56,7 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if key, err = s.keyOf(ctx, id, version+1, ch.Revision, lay.head); err != nil {
 			return wire.Intake{}, err
 		}
-		moved, now, err := s.becomes(ctx, was, h, doc, in, by, lay)
+		moved, now, err := s.lookedAt(ctx, was, h, doc, in, by, lay)
 		if err == nil {
 			err = leavesSettled(h, moved, in)
 		}
@@ -97,6 +97,9 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 	if ahead != nil && after == version+1 { // not worked out once more
 		ahead.key = key
 		s.hold(ahead)
+		s.mu.Lock()
+		s.tried = heldTry{} // it is made
+		s.mu.Unlock()
 	}
 	return s.Get(ctx, c, id)
 }
@@ -150,7 +153,7 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	all, now, err := s.becomes(ctx, was, h, doc, edit, by, lay)
+	all, now, err := s.lookedAt(ctx, was, h, doc, edit, by, lay)
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
@@ -197,6 +200,41 @@ func loses(all []intake.Moved) (out, values int, of []string) {
 		of = append(of, fmt.Sprintf("%s %d", key, by[key]))
 	}
 	return out, values, of
+}
+
+// heldTry is an edit that was worked out and not made.
+type heldTry struct {
+	key   string
+	moved []intake.Moved
+	now   *evaluation
+}
+
+// lookedAt works an edit out, or returns what was worked out last where that was the same edit under the same circumstances: what somebody
+// looks at is mostly what they do next. Edits that decide about rows are worked out anew, because decisions say when they were made.
+func (s *Intakes) lookedAt(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in spelled, by decider, lay layoutOf) ([]intake.Moved, *evaluation, error) {
+	if !widely(in.IntakeEdit) || len(in.LeaveOut)+len(in.Rows)+len(in.Cells)+len(in.TakeBack)+len(in.again) > 0 || in.Waive != nil {
+		return s.becomes(ctx, was, h, doc, in, by, lay)
+	}
+	asked := in.IntakeEdit
+	asked.EvenSettled = false
+	raw, err := json.Marshal(asked)
+	if err != nil {
+		return nil, nil, err
+	}
+	key := was.key + string(raw)
+	s.mu.Lock()
+	held := s.tried
+	s.mu.Unlock()
+	if held.key == key && held.now.answers.Hold() {
+		return held.moved, held.now, nil
+	}
+	moved, now, err := s.becomes(ctx, was, h, doc, in, by, lay)
+	if err == nil {
+		s.mu.Lock()
+		s.tried = heldTry{key, moved, now}
+		s.mu.Unlock()
+	}
+	return moved, now, err
 }
 
 // becomes works an edit out without making it: the rows that become something else than they were, and the intake afterwards.

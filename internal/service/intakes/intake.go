@@ -434,6 +434,12 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 		}
 	}
 	e.result = intake.Build(in)
+	counted := make(chan struct{})
+	go func() { // beside what follows: both only read what was built
+		defer close(counted)
+		e.coverage = e.result.Coverage()
+	}()
+	defer func() { <-counted }()
 	if e.suggest, err = s.suggestions(ctx, e); err != nil {
 		return err
 	}
@@ -454,7 +460,7 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 			e.causes = append(e.causes, wire.Cause{Cause: c, Mends: append([]intake.Mend{}, e.result.Mends(c)...)})
 		}
 	}
-	e.coverage = e.result.Coverage()
+	<-counted
 	d := e.result.Digest()
 	e.digest = fmt.Sprintf("%d.%d.%s", e.cabRev, e.cwRev, hex.EncodeToString(d[:]))
 	return nil

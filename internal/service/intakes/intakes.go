@@ -36,6 +36,7 @@ type Intakes struct {
 	numbers   []numbersIn   // of files that were looked through
 	claimed   heldClaims    // what was settled about sources
 	headers   map[string]heldHeader
+	tried     heldTry
 }
 
 // Rooms are what intakes stand on.
