@@ -92,7 +92,7 @@ func edited(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intak
 
 // sureOf refuses an edit by a rule that takes rows or values away, unless somebody who knows says so.
 func sureOf(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intake, in wire.IntakeEdit) error {
-	if len(in.Changes) == 0 && len(in.DropChanges) == 0 && in.LeaveCause == "" && in.Known != intake.Keep && in.Like != intake.Keep || c.Bool("yes") {
+	if len(in.Changes) == 0 && len(in.DropChanges) == 0 && in.LeaveCause == "" && in.Known != intake.Keep && in.Like != intake.Keep && (in.SettleCause == nil || in.SettleCause.As != intake.Keep) || c.Bool("yes") {
 		return nil
 	}
 	t, err := k.TryIntake(ctx, i.ID, wire.IntakeTry{IntakeEdit: in, Limit: 1})
@@ -266,8 +266,10 @@ func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		}
 		return Usage("%q needs a %s: give it with --say", mend.Label, need)
 	}
-	in := wire.IntakeEdit{Known: mend.Known, Like: mend.Like}
+	in := wire.IntakeEdit{}
 	switch {
+	case mend.Known != "" || mend.Like != "":
+		in.SettleCause = &wire.SettleCause{Cause: cause.Cause.Cause, As: mend.Known + mend.Like}
 	case mend.Choice != nil && c.Bool("try"):
 		return Usage("%q changes the cabinet and not the intake: jolly cabinet change shows what that does", mend.Label)
 	case mend.Choice != nil:

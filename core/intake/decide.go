@@ -19,13 +19,18 @@ type Decider struct {
 
 	t    *Table
 	take crosswalk.Take
+	read []string // fields that fill parameters
 	tell *Teller
 	cols map[string]int
 }
 
 // NewDecider returns the decider of a file whose fields a crosswalk maps.
 func NewDecider(t *Table, cw crosswalk.Crosswalk) *Decider {
-	return &Decider{t: t, take: cw.Take, tell: NewTeller(t, cw), cols: t.byName()}
+	d := &Decider{t: t, take: cw.Take, tell: NewTeller(t, cw), cols: t.byName()}
+	for _, r := range cw.Fields {
+		d.read = append(d.read, r.Inputs()...)
+	}
+	return d
 }
 
 // record is a decision about a row with what was seen of it; ok is false where the file has no such row.
@@ -67,9 +72,9 @@ func (d *Decider) Drawer(row int, drawer string) (decision.Record, bool) {
 	return r, ok
 }
 
-// Settle decides what becomes of a row that the library has, or that is like a part.
+// Settle decides what becomes of a row that the library has, or that is like a part, as long as the row says what it says of the part.
 func (d *Decider) Settle(row int, as Decision) (decision.Record, bool) {
-	r, ok := d.record(decision.Settle, row)
+	r, ok := d.record(decision.Settle, row, d.read...)
 	r.Outcome, r.Reason = as.As, as.Why
 	return r, ok
 }

@@ -78,6 +78,9 @@ func (k *Kept) lay(ed *Edits, t *Table, cols map[string]int, r *decision.Record,
 		ed.Drawers[row] = r.Outcome
 		said("")
 	case decision.Settle:
+		if seen, err := decision.ReadWords(r.Evidence); err != nil || !t.says(at, cols, seen) {
+			return Otherwise
+		}
 		ed.Decide[row] = Decision{As: r.Outcome, Why: r.Reason}
 		said("")
 	case decision.Accept:

@@ -120,7 +120,10 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 	})
 	for _, key := range keys {
 		was := values[key]
-		if was.text == "" || strings.HasSuffix(was.text, notRead) { // what becomes readable undoes nothing
+		switch {
+		case was.text == "":
+			was.by = r.emptied(a, key)
+		case strings.HasSuffix(was.text, notRead): // what becomes readable undoes nothing
 			was.by = ""
 		}
 		put(key, was.text, after[key], was.by)
@@ -156,6 +159,25 @@ func (r *Result) settledBy(row int, o origin.Origin) string {
 		if rule.From == o.Field {
 			if word, ok := rule.Words[o.Written]; ok {
 				return fmt.Sprintf("%q was settled as %q", o.Written, word)
+			}
+		}
+	}
+	return ""
+}
+
+// emptied says that somebody corrected the cell that would fill a parameter to a text that says nothing, such as a dash.
+func (r *Result) emptied(c *Candidate, key string) string {
+	p := r.templates[c.Drawer]
+	if p == nil || r.in.Edits.Cells[c.Row] == nil {
+		return ""
+	}
+	for _, f := range p.fills {
+		if p.t.Slots[f.slot].Key != key {
+			continue
+		}
+		for _, field := range r.in.Crosswalk.Fields[f.rule].Inputs() {
+			if by := r.corrected(c.Row, field); by != "" {
+				return by
 			}
 		}
 	}

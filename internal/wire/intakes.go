@@ -144,6 +144,7 @@ type IntakeEdit struct {
 	Waive       *WaiveEdit         `json:"waive,omitempty"`
 	DropWaivers []int              `json:"dropWaivers,omitempty" doc:"Waivers to take back, by their place from 0"`
 	Decided     *DecidedEdit       `json:"decided,omitempty"`
+	SettleCause *SettleCause       `json:"settleCause,omitempty"`
 	Withdraw    []string           `json:"withdraw,omitempty" maxItems:"10000" doc:"Decisions to take back, by their identifiers"`
 	// What somebody settled stays settled: an edit that would change such rows, other than those it names, is refused unless this says so.
 	EvenSettled bool `json:"evenSettled,omitempty" doc:"Also rows that somebody settled before"`
@@ -153,6 +154,12 @@ type IntakeEdit struct {
 type DecidedEdit struct {
 	Cause string `json:"cause" maxLength:"500"`
 	As    string `json:"as" enum:"again,withdraw" doc:"Correct the cells again, or take the corrections back"`
+}
+
+// SettleCause settles the rows of a cause that the library has, or that are like a part: each as though it was named.
+type SettleCause struct {
+	Cause string `json:"cause" maxLength:"500"`
+	As    string `json:"as" enum:"replace,fill,keep,alternate"`
 }
 
 // Decision is what somebody settled about a row of a supplier's files, in the words of the row.

@@ -94,6 +94,22 @@ func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, as
 			in.waived = fields
 		}
 	}
+	if d := in.SettleCause; d != nil {
+		var rows []int
+		for _, f := range e.result.Findings {
+			if f.Cause == d.Cause && f.Row > 0 && f.Waived == "" {
+				rows = append(rows, f.Row)
+			}
+		}
+		switch {
+		case len(rows) <= mostAccepted:
+			in.Rows, in.Decide = append(slices.Clone(in.Rows), rows...), &intake.Decision{As: d.As}
+		case strings.HasPrefix(d.Cause, "like-"):
+			in.Like = d.As
+		default:
+			in.Known = d.As
+		}
+	}
 	if d := in.Decided; d != nil {
 		for _, at := range e.result.Contradicted(d.Cause) {
 			switch d.As {

@@ -259,7 +259,7 @@ func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, do
 
 // widely says whether an edit reaches rows that it does not name: by a rule, or by how all rows of a kind are settled.
 func widely(in wire.IntakeEdit) bool {
-	return len(in.Changes) > 0 || len(in.DropChanges) > 0 || in.Known != "" || in.Like != "" || len(in.Policies) > 0 || in.LeaveCause != ""
+	return len(in.Changes) > 0 || len(in.DropChanges) > 0 || in.Known != "" || in.Like != "" || len(in.Policies) > 0 || in.LeaveCause != "" || in.SettleCause != nil
 }
 
 // leavesSettled refuses an edit that changes rows which somebody settled, other than those that it names.

@@ -3361,6 +3361,7 @@ export interface components {
             };
             /** @description The rows that go into drawer, or that decide settles */
             rows?: number[];
+            settleCause?: components["schemas"]["SettleCause"];
             /** @description Make the rules that are suggested as certain */
             suggested?: boolean;
             /** @description Rows whose earlier decisions are withdrawn */
@@ -3571,6 +3572,7 @@ export interface components {
             };
             /** @description The rows that go into drawer, or that decide settles */
             rows?: number[];
+            settleCause?: components["schemas"]["SettleCause"];
             /** @description Make the rules that are suggested as certain */
             suggested?: boolean;
             /** @description Rows whose earlier decisions are withdrawn */
@@ -5222,6 +5224,11 @@ export interface components {
         SendingList: {
             items: components["schemas"]["Sending"][];
             page: components["schemas"]["Page"];
+        };
+        SettleCause: {
+            /** @enum {string} */
+            as: "replace" | "fill" | "keep" | "alternate";
+            cause: string;
         };
         SettleComment: {
             settled: boolean;

@@ -108,8 +108,7 @@ function Causes({
     else if (m.leaveOut) look({ leaveCause: c });
     else if (m.decided) look({ decided: { cause: c, as: m.decided } });
     else if (m.change) look({ changes: [m.change] });
-    else if (m.known) look({ known: m.known as 'fill' });
-    else look({ like: m.like as 'keep' });
+    else look({ settleCause: { cause: c, as: (m.known ?? m.like) as 'fill' } });
   };
   return (
     <aside aria-label="Findings by cause" className="min-h-0 overflow-auto border-r border-line bg-ground p-2 max-lg:max-h-60">
