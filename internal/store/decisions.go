@@ -76,6 +76,18 @@ func (r Reader) Decisions(q DecisionQuery, offset, limit int) (out []Decision, e
 	return out, q.on(r.db).Order("at DESC, id").Offset(offset).Limit(limit).Find(&out).Error
 }
 
+// ClaimsOf returns the decisions in force that say which values some sources have.
+func (r Reader) ClaimsOf(sources []string) (out []Decision, err error) {
+	for from := 0; from < len(sources); from += 1000 {
+		var some []Decision
+		if err := r.db.Where("source IN ? AND claims AND withdrawn IS NULL", sources[from:min(from+1000, len(sources))]).Order("at, id").Find(&some).Error; err != nil {
+			return nil, err
+		}
+		out = append(out, some...)
+	}
+	return out, nil
+}
+
 // CountDecisions counts decisions.
 func (r Reader) CountDecisions(q DecisionQuery) (n int64, err error) {
 	return n, q.on(r.db).Count(&n).Error

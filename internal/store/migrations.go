@@ -130,7 +130,7 @@ var migrations = []string{
 	`ALTER TABLE heads ADD KEY IF NOT EXISTS written (written_by, draft_state, draft), ADD KEY IF NOT EXISTS waiting (draft_state, kind, moved, standing, drawer, number, written_by, writers)`,
 	`ALTER TABLE heads DROP KEY IF EXISTS draft_state, DROP KEY IF EXISTS draft`,
 	`CREATE TABLE decisions (id BINARY(32) PRIMARY KEY, scope VARCHAR(120) NOT NULL, intake BINARY(16) NOT NULL, source VARCHAR(255) NOT NULL, claims BOOLEAN NOT NULL, body MEDIUMTEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL,
-		withdrawn_by BINARY(16) NULL, withdrawn DATETIME(6) NULL, KEY (scope, withdrawn, at), KEY (claims, intake, at, withdrawn), KEY (intake, at), KEY (at))`,
+		withdrawn_by BINARY(16) NULL, withdrawn DATETIME(6) NULL, KEY (scope, withdrawn, at), KEY (claims, intake, at, withdrawn), KEY (source), KEY (intake, at), KEY (at))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.

@@ -2,6 +2,7 @@ package boms
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -244,6 +245,10 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 	if err != nil {
 		return out, err
 	}
+	settled, cab, err := s.settled(ctx, vs)
+	if err != nil {
+		return out, err
+	}
 	out.Layout, out.Columns, out.Confirmed = &f.layout, f.columns, f.by
 	for _, k := range bom.Kinds {
 		out.Counts[string(k)] = 0
@@ -253,7 +258,10 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Number: v.Line.Number,
 			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, Verdict: string(v.Kind), Options: []wire.BOMPart{},
 			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
-		for _, f := range v.Findings {
+		if len(settled) > 0 {
+			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
+		}
+		for _, f := range l.Findings {
 			if f.Severity != finding.Note {
 				out.Findings++
 			}
@@ -272,6 +280,35 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 		out.Lines = append(out.Lines, l)
 	}
 	return out, nil
+}
+
+// settled are the decisions that say which values the sources of the lines' records have, where a line contradicts its record.
+func (s *BOMs) settled(ctx context.Context, vs []bom.Verdict) (map[string][]decision.Record, *cabinet.Cabinet, error) {
+	var sources []string
+	for i := range vs {
+		if v := &vs[i]; v.Part != nil && len(v.Against()) > 0 {
+			for _, src := range v.Part.Sources {
+				sources = append(sources, src.Key())
+			}
+		}
+	}
+	if len(sources) == 0 {
+		return nil, nil, nil
+	}
+	rows, err := s.Store.Read(ctx).ClaimsOf(sources)
+	if err != nil || len(rows) == 0 {
+		return nil, nil, err
+	}
+	out := map[string][]decision.Record{}
+	for _, row := range rows {
+		var r decision.Record
+		if err := json.Unmarshal([]byte(row.Body), &r); err != nil {
+			return nil, nil, err
+		}
+		out[row.Source] = append(out[row.Source], r)
+	}
+	cab, _, err := s.cabinets.InForce(ctx)
+	return out, cab, err
 }
 
 func bomPart(e *lookup.Entry) wire.BOMPart {

@@ -236,3 +236,37 @@ func nonZero(counts map[string]int) map[string]int {
 	}
 	return out
 }
+
+// A board that contradicts what somebody settled brings it up on its line; one that agrees says nothing of it.
+func TestBoardsBringUpWrongDecisions(t *testing.T) {
+	h := housetest.Open(t)
+	d := &measuretest.Draws{State: 77}
+	var file, board strings.Builder
+	board.WriteString("Ref,Qty,MPN,Maker,Value,Package\n")
+	var cells []wire.CellEdit
+	wrong := map[string]bool{}
+	for n := range 110 {
+		mpn, ohms := fmt.Sprintf("B%dX", n), 100+d.IntN(9000)
+		settled := ohms
+		if n%11 == 0 {
+			settled, wrong[mpn] = ohms+1+d.IntN(500), true
+		}
+		fmt.Fprintf(&file, "R;Tidewright;%s;?%d;1%%;0805;\n", mpn, n)
+		cells = append(cells, wire.CellEdit{Row: n + 2, Field: "Value", Text: fmt.Sprintf("%d Ohm", settled)})
+		fmt.Fprintf(&board, "R%d,1,%s,Tidewright,%d Ohm,0805\n", n+1, mpn, ohms)
+	}
+	i := h.EditIntake(h.Listed(file.String()), wire.IntakeEdit{Cells: cells})
+	h.TakeIn(i)
+	h.Level()
+	up := map[string]bool{}
+	for _, l := range h.Board(t, "Tide gauge", board.String()).Lines {
+		for _, f := range l.Findings {
+			if f.Cause == "against-settled:resistance" {
+				up[l.MPN] = true
+				assert.Contains(t, f.What, "because Administrator settled it so on ")
+				assert.Contains(t, f.What, "in IN-00001, where the file said Value \"?")
+			}
+		}
+	}
+	assert.Equal(t, wrong, up)
+}
