@@ -15,13 +15,13 @@ web/dist/index.html: $(shell find web/src web/public web/index.html web/vite.con
 	touch web/dist/index.html
 
 demo:
-	scripts/need.sh mariadb
+	scripts/need.sh mariadb pdf
 	$(MAKE) --no-print-directory build
 	exec bin/jolly demo
 
 # Everything that must hold: the checks of both languages, then every test.
 test:
-	scripts/need.sh mariadb galera chromium occt odbc web
+	scripts/need.sh mariadb galera chromium occt pdf odbc web
 	$(MAKE) --no-print-directory build
 	$(MAKE) --no-print-directory check
 	go test -timeout 25m ./...
@@ -36,7 +36,7 @@ bench:
 
 # How much of the program the front doors cover: the command line, HTTP and the console, each driven for real.
 cover:
-	scripts/need.sh mariadb galera chromium occt odbc web
+	scripts/need.sh mariadb galera chromium occt pdf odbc web
 	$(MAKE) --no-print-directory build
 	rm -rf .run/cover
 	mkdir -p .run/cover

@@ -1,5 +1,5 @@
 #!/bin/sh
-# need.sh NAME...: installs what is missing of: mariadb, galera, chromium, occt (STEP files of another program), odbc, web. Says what it does; does nothing when all is there.
+# need.sh NAME...: installs what is missing of: mariadb, galera, chromium, occt (STEP files of another program), pdf, odbc, web. Says what it does; does nothing when all is there.
 set -eu
 cd "$(dirname "$0")/.."
 
@@ -47,6 +47,7 @@ for name in "$@"; do
 		command -v ip >/dev/null 2>&1 || debian iproute2
 		;;
 	chromium) command -v chromium >/dev/null 2>&1 || debian chromium fonts-dejavu-core ;;
+	pdf) command -v pdftotext >/dev/null 2>&1 || debian poppler-utils ;;
 	odbc)
 		command -v isql >/dev/null 2>&1 || debian unixodbc
 		[ -n "$(find /usr/lib -name libmaodbc.so -print -quit 2>/dev/null)" ] || debian odbc-mariadb

@@ -31,6 +31,7 @@ type builder struct {
 	byValue map[cabinet.Value]uint32
 	odd     map[oddKey]*finding.Finding
 	derived map[[2]uint32]uint32       // readings of the two chip codes → of the one that follows
+	inSheet map[[2]string]bool         // file and part number → it names it
 	raw     []byte                     // of the last identity
 	head    string                     // the header row, to know it when it comes again
 	marks   map[int]measure.Mark       // by column: the decimal mark that its texts show
@@ -52,7 +53,7 @@ type waived struct {
 func Build(in Input) *Result {
 	n := in.Table.Len()
 	b := &builder{in: in, bySrc: make(map[string]int, n), byOrder: make(map[part.Number]int, n), numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, marks: map[int]measure.Mark{}, against: map[int][]*decision.Record{},
-		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, odd: map[oddKey]*finding.Finding{}, derived: map[[2]uint32]uint32{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
+		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, odd: map[oddKey]*finding.Finding{}, derived: map[[2]uint32]uint32{}, inSheet: map[[2]string]bool{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, n), Findings: make([]finding.Finding, 0, n)}
 	for _, r := range in.Edits.LeaveOut {
 		b.leave[r] = true
@@ -190,6 +191,7 @@ func (b *builder) row(at int) {
 	b.corrected(c, p)
 	b.claimed(c, p)
 	b.datasheet(c)
+	b.sheetSays(c, p)
 	b.models(c)
 	if c.State != Blocked {
 		b.duplicates(c, p)

@@ -146,6 +146,7 @@ type Waiver struct {
 type Fetched struct {
 	File    part.File
 	Problem string
+	Text    *SheetText // nil where nobody read it
 }
 
 // ModelFinder finds a released model of the library by its kind and name.

@@ -64,3 +64,37 @@ func (s *Store) KeepFetched(ctx context.Context, f Fetched) error {
 		return g.Exec("REPLACE INTO fetched (hash, link, file, name, problem, at) VALUES (?,?,?,?,?,?)", f.Hash, f.Link, f.File, f.Name, f.Problem, f.At).Error
 	})
 }
+
+// FileText is the text of a kept file, its pages parted by form feeds, or why there is none.
+type FileText struct {
+	Hash    Hash `gorm:"primaryKey"`
+	Body    string
+	Problem string
+	At      time.Time
+}
+
+// TableName is GORM's hook.
+func (FileText) TableName() string { return "file_texts" }
+
+// FileTexts returns the texts of files, by hash; files whose text nobody read are left out.
+func (r Reader) FileTexts(hashes []Hash) (map[Hash]FileText, error) {
+	out := map[Hash]FileText{}
+	if len(hashes) == 0 {
+		return out, nil
+	}
+	var all []FileText
+	if err := r.db.Where("hash IN ?", hashes).Find(&all).Error; err != nil {
+		return nil, err
+	}
+	for _, t := range all {
+		out[t.Hash] = t
+	}
+	return out, nil
+}
+
+// KeepFileText keeps the text of a file; it is the same whoever reads it.
+func (s *Store) KeepFileText(ctx context.Context, t FileText) error {
+	return s.small(ctx, func(g *gorm.DB) error {
+		return g.Exec("REPLACE INTO file_texts (hash, body, problem, at) VALUES (?,?,?,?)", t.Hash, t.Body, t.Problem, t.At).Error
+	})
+}

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"net/url"
 	"path"
@@ -17,6 +18,7 @@ import (
 
 	"jollydrawer/core/intake"
 	"jollydrawer/core/part"
+	"jollydrawer/formats/pdf"
 	"jollydrawer/formats/tabular"
 	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/jobs"
@@ -58,7 +60,80 @@ func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 		}
 		out[link] = one
 	}
+	if err == nil {
+		err = s.sheetTexts(ctx, out)
+	}
 	return out, links, err
+}
+
+// mostSheets is how many datasheets' texts are kept in memory.
+const mostSheets = 300
+
+// sheetTexts puts the texts of fetched files beside them, as far as somebody read them.
+func (s *Intakes) sheetTexts(ctx context.Context, all map[string]intake.Fetched) error {
+	need := map[store.Hash]bool{}
+	s.mu.Lock()
+	held := s.sheets
+	s.mu.Unlock()
+	for _, f := range all {
+		if h, err := store.ParseHash(f.File.Hash); err == nil && f.File.Hash != "" && held[h] == nil {
+			need[h] = true
+		}
+	}
+	if len(need) > 0 {
+		now := map[store.Hash]*intake.SheetText{}
+		if len(held)+len(need) <= mostSheets {
+			maps.Copy(now, held) // what is held is never changed: others read it
+		}
+		for list := range slices.Chunk(slices.Collect(maps.Keys(need)), 50) {
+			texts, err := s.Store.Read(ctx).FileTexts(list)
+			if err != nil {
+				return err
+			}
+			for h, t := range texts {
+				if t.Problem == "" {
+					now[h] = intake.ReadSheet(strings.Split(t.Body, "\f"))
+				}
+			}
+		}
+		held = now
+		s.mu.Lock()
+		s.sheets = held
+		s.mu.Unlock()
+	}
+	for link, f := range all {
+		if h, err := store.ParseHash(f.File.Hash); err == nil && f.File.Hash != "" {
+			f.Text = held[h]
+			all[link] = f
+		}
+	}
+	return nil
+}
+
+// readText keeps the text of a file that was fetched, so that what it says can be laid beside the rows. A file whose text cannot be read is a
+// datasheet all the same.
+func (s *Intakes) readText(ctx context.Context, file store.Hash) error {
+	if file.IsZero() {
+		return nil
+	}
+	had, err := s.Store.Read(ctx).FileTexts([]store.Hash{file})
+	if err != nil || len(had) > 0 {
+		return err
+	}
+	r, _, err := blobs.Open(s.Store.Read(ctx), file)
+	if err != nil {
+		return err
+	}
+	defer r.Close()
+	pages, err := pdf.Text(ctx, io.LimitReader(r, maxSheet))
+	if errors.Is(err, pdf.ErrNoReader) {
+		return nil // once it is installed, the next fetch reads it
+	}
+	t := store.FileText{Hash: file, Body: strings.Join(pages, "\f"), At: store.Stamp(s.Now())}
+	if err != nil {
+		t.Problem = err.Error()
+	}
+	return s.Store.KeepFileText(ctx, t)
 }
 
 // FetchDatasheets starts fetching the datasheets that an intake's rows name.
@@ -118,7 +193,11 @@ func (s *Intakes) runFetch(ctx context.Context, j store.Job, progress jobs.Progr
 		group.Go(func() {
 			for link := range links {
 				f := s.fetch(ctx, client, archive, link)
-				results <- s.Store.KeepFetched(ctx, f)
+				err := s.readText(ctx, f.File)
+				if err == nil {
+					err = s.Store.KeepFetched(ctx, f)
+				}
+				results <- err
 			}
 		})
 	}

@@ -1,6 +1,8 @@
 package intakes_test
 
 import (
+	"archive/zip"
+	"bytes"
 	"fmt"
 	"slices"
 	"strings"
@@ -12,6 +14,7 @@ import (
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/intake"
 	"jollydrawer/core/measure/measuretest"
+	"jollydrawer/formats/formatstest"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/wire"
@@ -269,4 +272,45 @@ func TestBoardsBringUpWrongDecisions(t *testing.T) {
 		}
 	}
 	assert.Equal(t, wrong, up)
+}
+
+// A datasheet's text is laid beside the rows that name it: a file about other parts, and a line that says another value, are findings.
+func TestDatasheetsAreReadBesideTheirRows(t *testing.T) {
+	h := housetest.Open(t)
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, raw := range map[string][]byte{
+		"list.csv":        []byte(housetest.ListHead + "R;Tidewright;TWA1-4K7;4k7;1%;0805;sheets/twa.pdf\nR;Tidewright;TWA1-8K2;82k;1%;0805;sheets/twa.pdf\nR;Tidewright;QX-1;1k;1%;0805;sheets/twa.pdf\nR;Tidewright;QX-2;2k;1%;0805;sheets/scan.pdf\n"),
+		"sheets/twa.pdf":  formatstest.PDF([]string{"Tidewright TWA series", "TWA1-4K7   4.7 kOhm   1 %", "TWA1-8K2   8.2 kOhm   1 %"}),
+		"sheets/scan.pdf": formatstest.PDF(nil),
+	} {
+		w, err := z.Create(name)
+		require.NoError(t, err)
+		_, err = w.Write(raw)
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	h.Listed("R;Tidewright;P-1;4k7;1%;0805;\n") // makes the crosswalk
+	f, err := h.Files.Keep(t.Context(), h.Me, "list.zip", &b)
+	require.NoError(t, err)
+	i, err := h.Intakes.Open(t.Context(), h.Me, wire.NewIntake{Supplier: "Pier stock", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	j, err := h.Intakes.FetchDatasheets(t.Context(), h.Me, housetest.ID(t, i.ID))
+	require.NoError(t, err)
+	require.Equal(t, "done", h.Wait(j).State)
+	l, err := h.Intakes.Rows(t.Context(), h.Me, housetest.ID(t, i.ID), "", "", 0, 10)
+	require.NoError(t, err)
+	got := map[string]string{}
+	for _, r := range l.Items {
+		for _, f := range r.Findings {
+			if strings.HasPrefix(f.Cause, "datasheet") {
+				got[r.MPN] = f.What
+			}
+		}
+	}
+	assert.Equal(t, map[string]string{
+		"TWA1-8K2": `Resistance is 82 kΩ, and the line of TWA1-8K2 in twa.pdf says 8.2 kΩ: "TWA1-8K2 8.2 kOhm 1 %"`,
+		"QX-1":     "twa.pdf names neither QX-1 nor a series that it begins with",
+		"QX-2":     "scan.pdf has no text, as a file that was scanned: it could not be compared with the row",
+	}, got)
 }

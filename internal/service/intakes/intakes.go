@@ -5,6 +5,7 @@ package intakes
 import (
 	"sync"
 
+	"jollydrawer/core/intake"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/cabinets"
@@ -14,6 +15,7 @@ import (
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -37,6 +39,7 @@ type Intakes struct {
 	claimed   heldClaims    // what was settled about sources
 	headers   map[string]heldHeader
 	tried     heldTry
+	sheets    map[store.Hash]*intake.SheetText // texts of datasheets
 }
 
 // Rooms are what intakes stand on.
