@@ -44,7 +44,7 @@ func (d *Decider) record(kind decision.Kind, row int, seen ...string) (r decisio
 	r.About, r.Nth = w.String(), nth
 	evidence := decision.Words{}
 	for _, field := range seen {
-		if _, ok := d.cols[field]; ok && field != "" {
+		if _, ok := d.cols[field]; ok {
 			evidence[field] = d.cell(at, field)
 		}
 	}

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"jollydrawer/core/decision"
 	"jollydrawer/core/intake"
@@ -55,15 +56,17 @@ func keepDecisions(t *store.Tx, h store.Head, c deed.Call, made, gone []decision
 	return err
 }
 
+// clipped is the beginning of a text, in whole letters.
 func clipped(s string, n int) string {
-	if len(s) > n {
-		return s[:n]
+	for len(s) > n {
+		_, size := utf8.DecodeLastRuneInString(s)
+		s = s[:len(s)-size]
 	}
 	return s
 }
 
 // mostRemembered is how many decisions about a supplier's files a new intake is compared with, the newest.
-const mostRemembered = 50_000
+const mostRemembered = 200_000
 
 // remembered are the decisions about a supplier's earlier files that are about rows of this one.
 func (s *Intakes) remembered(ctx context.Context, doc intakeDoc) ([]decision.Record, error) {
@@ -81,7 +84,9 @@ func (s *Intakes) remembered(ctx context.Context, doc intakeDoc) ([]decision.Rec
 		if err != nil {
 			return nil, err
 		}
-		all.Decided = append(all.Decided, r)
+		if r.Scope == doc.Supplier { // the database compares names without their capitals
+			all.Decided = append(all.Decided, r)
+		}
 	}
 	var out []decision.Record
 	_, standings := all.On(t)

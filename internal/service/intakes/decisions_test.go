@@ -3,9 +3,12 @@ package intakes_test
 import (
 	"archive/zip"
 	"bytes"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -313,4 +316,105 @@ func TestDatasheetsAreReadBesideTheirRows(t *testing.T) {
 		"QX-1":     "twa.pdf names neither QX-1 nor a series that it begins with",
 		"QX-2":     "scan.pdf has no text, as a file that was scanned: it could not be compared with the row",
 	}, got)
+}
+
+// Several people at two instances decide about one intake at once: each decision that was answered is kept, here and for later files, and taking
+// them back at once takes each back once.
+func TestDecidingAtOnceLosesNothing(t *testing.T) {
+	h := housetest.Open(t)
+	var file strings.Builder
+	const people, each = 4, 6
+	for n := range people * each {
+		fmt.Fprintf(&file, "R;Tidewright;D%dX;?;1%%;0805;\n", n)
+	}
+	i := h.Listed(file.String())
+	id := housetest.ID(t, i.ID)
+	instances := []housetest.House{h, h.Beside()}
+	var group sync.WaitGroup
+	for p := range people {
+		at := instances[p%2]
+		group.Go(func() {
+			for n := range each {
+				for {
+					now, err := at.Intakes.Get(t.Context(), at.Me, id)
+					if !assert.NoError(t, err) {
+						return
+					}
+					_, err = at.Intakes.Edit(t.Context(), at.Me, id, now.Version, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: 2 + p*each + n, Field: "Value", Text: fmt.Sprintf("%d Ohm", p*each+n+1)}}})
+					var e *deed.Error
+					if errors.As(err, &e) && e.Kind == deed.Clash { // somebody else was quicker: look again
+						continue
+					}
+					if !assert.NoError(t, err) {
+						return
+					}
+					break
+				}
+			}
+		})
+	}
+	group.Wait()
+	list := decisions(t, h, h.Listed(file.String()), "holds")
+	require.Len(t, list, people*each, "all are remembered for the next file")
+	now, err := instances[1].Intakes.Get(t.Context(), h.Me, id)
+	require.NoError(t, err)
+	assert.Equal(t, people*each, now.Decisions["holds"])
+	rows := rowsOf(t, h, now)
+	for n := range people * each {
+		assert.Equal(t, fmt.Sprintf("%d Ω", n+1), rows[n+2]["resistance"])
+	}
+	var ids []string
+	for _, d := range list {
+		ids = append(ids, d.ID)
+	}
+	var gone atomic.Int64
+	for p := range people {
+		group.Go(func() {
+			w, err := instances[p%2].Intakes.WithdrawDecisions(t.Context(), h.Me, wire.WithdrawDecisions{IDs: ids})
+			assert.NoError(t, err)
+			gone.Add(int64(w.Decisions))
+		})
+	}
+	group.Wait()
+	assert.EqualValues(t, people*each, gone.Load())
+	assert.Empty(t, h.Listed(file.String()).Decisions)
+}
+
+// Hostile headings and texts are words as any other: decisions about them hold, and nothing answers that it failed.
+func TestDecisionsAboutHostileWords(t *testing.T) {
+	h := housetest.Open(t)
+	long := strings.Repeat("Ä", 3000)
+	text := "\"\";MPN;MPN;\"a \"\"quoted\"\" {field}\";=1+1\n" +
+		"x;A-1;second;v1;=cmd\ny;" + long + ";;v2;\nz;A-1;third;'; DROP TABLE decisions;--\nw;A-2;;\u202etxe;\n"
+	f, err := h.Files.Keep(t.Context(), h.Me, "odd.csv", strings.NewReader(text))
+	require.NoError(t, err)
+	open := func() wire.Intake {
+		i, err := h.Intakes.Open(t.Context(), h.Me, wire.NewIntake{Supplier: "Ödd \u202e house", FileHash: f.Hash, FileName: f.Name})
+		require.NoError(t, err)
+		return i
+	}
+	i := open()
+	i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"mpn": "MPN"}}}})
+	made := 0
+	for row := range rowsOf(t, h, i) {
+		for _, field := range i.Fields {
+			i = h.EditIntake(i, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row, Field: field, Text: "mended " + field}}})
+			made++
+		}
+	}
+	require.NotZero(t, made)
+	again := open()
+	again = h.EditIntake(again, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"mpn": "MPN"}}}})
+	assert.Equal(t, i.Decisions, again.Decisions)
+	for row := range rowsOf(t, h, again) {
+		d, err := h.Intakes.Row(t.Context(), h.Me, housetest.ID(t, again.ID), row)
+		require.NoError(t, err)
+		seen := map[string]bool{}
+		for _, c := range d.Cells {
+			if !seen[c.Field] {
+				assert.Equal(t, "mended "+c.Field, c.Corrected, "row %d, %q", row, c.Field)
+			}
+			seen[c.Field] = true
+		}
+	}
 }
