@@ -317,6 +317,9 @@ func said(ch crosswalk.Change, needs, say string) crosswalk.Change {
 		for kind := range ch.Kinds {
 			ch.Kinds[kind] = say
 		}
+		if ch.Drawer != nil {
+			ch.Drawer = &say
+		}
 	case "text":
 		ch.Rule.Constant = say
 	case "word":

@@ -141,8 +141,11 @@ func (b *builder) settle(c *Candidate, p *plan, ex Existing, decided string) {
 	if as == "" {
 		as = b.in.Edits.Known
 	}
-	if as == "" || as == AsSource {
+	switch as {
+	case "":
 		as = Ask
+	case AsSource: // it is one by now: what the part has is right for all its sources
+		as = Fill
 	}
 	if ex.Content.Drawer != c.Drawer {
 		c.State, c.Why = Differs, fmt.Sprintf("the library has it as %s in the drawer %s", ex.Number, ex.Content.Drawer)

@@ -2,7 +2,9 @@ package intake
 
 import (
 	"fmt"
+	"maps"
 	"slices"
+	"strconv"
 	"strings"
 
 	"jollydrawer/core/crosswalk"
@@ -12,21 +14,26 @@ import (
 
 // makers are the manufacturers that the house knows, and how often this file names each.
 type makers struct {
-	house map[string]string // normalised → the house's spelling
-	often map[string]int    // normalised → rows of this file
-	first map[string]string // normalised → the first spelling in this file
-	norm  map[string]string
-	said  map[string]finding.Finding
+	house   map[string]string         // normalised → the house's spelling
+	often   map[string]int            // normalised → rows of this file
+	first   map[string]string         // normalised → the spelling that most rows of this file have, of several the first
+	spelled map[string]map[string]int // normalised → spelling → rows
+	norm    map[string]string
+	said    map[string]finding.Finding
 }
 
 func newMakers(cw crosswalk.Crosswalk, lib Library) makers {
-	m := makers{house: map[string]string{}, often: map[string]int{}, first: map[string]string{}, norm: map[string]string{}, said: map[string]finding.Finding{}}
+	m := makers{house: map[string]string{}, often: map[string]int{}, first: map[string]string{}, spelled: map[string]map[string]int{}, norm: map[string]string{}, said: map[string]finding.Finding{}}
 	for _, name := range cw.Manufacturers {
 		m.house[part.NormaliseMaker(name)] = name
 	}
 	if lib != nil {
-		for _, name := range lib.Makers() {
-			m.house[part.NormaliseMaker(name)] = name
+		said := maps.Clone(m.house) // the crosswalk's word goes before the library's
+		for _, name := range slices.Sorted(slices.Values(lib.Makers())) {
+			n := part.NormaliseMaker(name)
+			if _, ok := m.house[n]; !ok && said[n] == "" { // of several spellings in the library, always the same one
+				m.house[n] = name
+			}
 		}
 	}
 	return m
@@ -46,7 +53,11 @@ func (b *builder) countMakers() {
 		}
 		n := b.makers.normalise(name)
 		b.makers.often[n]++
-		if b.makers.first[n] == "" {
+		if b.makers.spelled[n] == nil {
+			b.makers.spelled[n] = map[string]int{}
+		}
+		b.makers.spelled[n][name]++
+		if most := b.makers.first[n]; most == "" || b.makers.spelled[n][name] > b.makers.spelled[n][most] {
 			b.makers.first[n] = name
 		}
 	}
@@ -69,6 +80,9 @@ func (b *builder) maker(c *Candidate, written, name string) {
 		c.source.Manufacturer = house
 		return
 	}
+	if most := m.first[n]; most != "" { // capitals, blanks and the legal form make no other manufacturer
+		c.source.Manufacturer, name = most, most
+	}
 	f, ok := m.said[n]
 	if !ok {
 		f = finding.Finding{Severity: finding.Note, Cause: "maker-new", Field: b.in.Crosswalk.Take.Manufacturer, Text: written,
@@ -76,6 +90,15 @@ func (b *builder) maker(c *Candidate, written, name string) {
 		if near := m.near(n); near != "" {
 			f.Severity, f.Cause, f.What = finding.Warning, "maker-spelling:"+n, fmt.Sprintf("the manufacturer %q looks like another spelling of %s", name, near)
 			f.Mend = fmt.Sprintf("if they are one, say that %q is %s", written, near)
+		}
+		var others []string
+		for _, o := range slices.Sorted(maps.Keys(m.spelled[n])) {
+			if o != name {
+				others = append(others, strconv.Quote(o))
+			}
+		}
+		if len(others) > 0 {
+			f.What += fmt.Sprintf("; rows that write it %s are taken for it", strings.Join(others, ", "))
 		}
 		m.said[n] = f
 	}

@@ -88,7 +88,8 @@ func (r *Result) ruleOf(c finding.Cause) int {
 
 func (r *Result) drawerMends(kind string) (out []Mend) {
 	if kind == "" {
-		return nil
+		none := ""
+		return []Mend{{Name: "drawer", Label: "Put all rows that nothing else sorts into a drawer…", Needs: "drawer", Change: &crosswalk.Change{Drawer: &none}}}
 	}
 	s := newSorter(r.in.Cabinet)
 	if drawer, _ := s.drawer(kind, nil); drawer != "" {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
@@ -52,10 +53,29 @@ func rowView(e *evaluation, i int) wire.IntakeRow {
 			r.Values[key] = slot.Shown(v)
 		})
 	}
+	if r.Description == "" { // a row that is in no drawer yet shows what it says
+		r.Description = rowText(e, i)
+	}
 	for _, f := range e.byRow[k.Row] {
 		r.Findings = append(r.Findings, e.result.Findings[f])
 	}
 	return r
+}
+
+// rowText is what a row says in the file, apart from its source: its description, or its first cells.
+func rowText(e *evaluation, i int) string {
+	row := e.table.Row(i)
+	take := e.cw.Take
+	if at := slices.Index(e.table.Header, take.Description); at >= 0 && take.Description != "" && row.Cells[at] != "" {
+		return row.Cells[at]
+	}
+	var out []string
+	for n, cell := range row.Cells {
+		if h := e.table.Header[n]; cell != "" && h != take.MPN && h != take.Manufacturer && len(out) < 6 {
+			out = append(out, cell)
+		}
+	}
+	return strings.Join(out, " · ")
 }
 
 // Get returns an intake with its counts and causes.

@@ -181,6 +181,7 @@ function Causes({
 
 /** Puts what a person says into the blank of a mend. */
 function said(change: Schemas['CrosswalkChange'], needs: string, text: string): Schemas['CrosswalkChange'] {
+  if (needs === 'drawer' && change.drawer !== undefined) return { ...change, drawer: text };
   if (needs === 'drawer') return { ...change, kinds: Object.fromEntries(Object.keys(change.kinds ?? {}).map((k) => [k, text])) };
   if (!change.rule) return change;
   if (needs === 'text') return { ...change, rule: { ...change.rule, constant: text } };
