@@ -9,23 +9,19 @@ import (
 
 	"jollydrawer/formats/archive"
 	"jollydrawer/formats/rows"
+	"jollydrawer/formats/workbook"
 )
 
-// isWorkbook says whether an archive is an XLSX workbook (ECMA-376).
+// isWorkbook says whether an archive is a workbook.
 func isWorkbook(raw []byte) bool {
 	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
 	if err != nil {
 		return true // the workbook's reader says what is wrong with it
 	}
-	for _, f := range z.File {
-		if strings.HasPrefix(f.Name, "xl/") {
-			return true
-		}
-	}
-	return false
+	return workbook.Kind(z) != ""
 }
 
-var tableEndings = []string{".csv", ".tsv", ".txt", ".json", ".jsonl", ".ndjson", ".xlsx"}
+var tableEndings = []string{".csv", ".tsv", ".txt", ".json", ".jsonl", ".ndjson", ".xlsx", ".ods"}
 
 func fromArchive(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
 	z, err := archive.Open(raw)
@@ -57,7 +53,7 @@ func fromArchive(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, er
 	case chosen == nil && nested != nil:
 		return nil, rows.Errorf("The archive holds another archive (%s) and no table: unpack it once and bring in what is inside.", nested.Name)
 	case chosen == nil:
-		return nil, rows.Errorf("The archive holds no table: CSV, XLSX or JSON is looked for.")
+		return nil, rows.Errorf("The archive holds no table: CSV, XLSX, ODS or JSON is looked for.")
 	}
 	body, err := chosen.Open()
 	if err != nil {

@@ -1,4 +1,4 @@
-// Package workbook reads and writes XLSX workbooks (ECMA-376): one sheet at a time, values as they are shown.
+// Package workbook reads workbooks, XLSX (ECMA-376) and ODS (ISO/IEC 26300), and writes XLSX: one sheet at a time, values as they are shown.
 package workbook
 
 import (
@@ -19,50 +19,47 @@ const (
 	maxRatio    = 150
 )
 
+// sheet is one sheet of a workbook, row by row.
+type sheet interface {
+	// read returns the next row, blank ones included; ok is false behind the last.
+	read() (r rows.Row, hidden, ok bool, err error)
+	Close() error
+}
+
+// reader reads the table in a sheet: its header, and the rows under it.
 type reader struct {
-	file         *excelize.File
-	it           *excelize.Rows
-	raw          *excelize.Rows // the same rows once more, with numbers as they are kept
-	from1904     bool
+	sheet
 	hidden, note int
-	n            int
 	header       []string
 	layout       rows.Layout
 	lim          rows.Limits
 	ahead        []rows.Row
 }
 
+// xlsxSheet is a sheet of an XLSX workbook.
+type xlsxSheet struct {
+	file     *excelize.File
+	name     string
+	it       *excelize.Rows
+	raw      *excelize.Rows // the same rows once more, with numbers as they are kept
+	from1904 bool
+	n        int
+}
+
 // Open reads a workbook that is held in memory. Fields of want that are set are taken as given.
 func Open(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
-	if err := checkArchive(raw); err != nil {
+	kind, err := checkArchive(raw)
+	if err != nil {
 		return nil, err
 	}
-	f, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: 64 << 20})
+	x := &reader{lim: lim}
+	if kind == "ods" {
+		x.sheet, x.layout, err = openODS(raw, want)
+	} else {
+		x.sheet, x.layout, err = openXLSX(raw, want)
+	}
 	if err != nil {
-		return nil, rows.Errorf("The workbook is damaged, or no XLSX: open it in a spreadsheet program, save it again as XLSX and try once more.")
-	}
-	x := &reader{file: f, lim: lim, layout: rows.Layout{Format: "xlsx", Sheet: want.Sheet, Sheets: f.GetSheetList()}}
-	if x.layout.Sheet == "" {
-		x.layout.Sheet = firstFilled(f)
-	}
-	if i, err := f.GetSheetIndex(x.layout.Sheet); err != nil || i < 0 {
-		f.Close()
-		return nil, rows.Errorf("The workbook has no sheet %q; it has %s.", x.layout.Sheet, strings.Join(x.layout.Sheets, ", "))
-	}
-	if x.it, err = f.Rows(x.layout.Sheet); err != nil {
-		f.Close()
-		return nil, rows.Errorf("The sheet %q is damaged: open the workbook in a spreadsheet program, save it again and try once more.", x.layout.Sheet)
-	}
-	if x.raw, err = f.Rows(x.layout.Sheet); err != nil {
-		x.it.Close()
-		f.Close()
-		return nil, rows.Errorf("The sheet %q is damaged: open the workbook in a spreadsheet program, save it again and try once more.", x.layout.Sheet)
-	}
-	if props, err := f.GetWorkbookProps(); err == nil && props.Date1904 != nil {
-		x.from1904 = *props.Date1904
-	}
-	if hasFormulas(raw) {
-		x.layout.Notes = append(x.layout.Notes, "the workbook has formulas; the values that it computed last are read")
+		return nil, err
 	}
 	if err := x.start(want.HeaderRow); err != nil {
 		x.Close()
@@ -71,25 +68,80 @@ func Open(raw []byte, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
 	return x, nil
 }
 
+func openXLSX(raw []byte, want rows.Layout) (sheet, rows.Layout, error) {
+	lay := rows.Layout{Format: "xlsx", Sheet: want.Sheet}
+	f, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{UnzipSizeLimit: maxUnpacked, UnzipXMLSizeLimit: 64 << 20})
+	if err != nil {
+		return nil, lay, rows.Errorf("The workbook is damaged, or no XLSX: open it in a spreadsheet program, save it again as XLSX and try once more.")
+	}
+	lay.Sheets = f.GetSheetList()
+	if lay.Sheet == "" {
+		lay.Sheet = firstFilled(f)
+	}
+	if i, err := f.GetSheetIndex(lay.Sheet); err != nil || i < 0 {
+		f.Close()
+		return nil, lay, noSheet(lay)
+	}
+	x := &xlsxSheet{file: f, name: lay.Sheet}
+	if x.it, err = f.Rows(lay.Sheet); err == nil {
+		x.raw, err = f.Rows(lay.Sheet)
+	}
+	if err != nil {
+		x.Close()
+		return nil, lay, rows.Errorf("The sheet %q is damaged: open the workbook in a spreadsheet program, save it again and try once more.", lay.Sheet)
+	}
+	if props, err := f.GetWorkbookProps(); err == nil && props.Date1904 != nil {
+		x.from1904 = *props.Date1904
+	}
+	if hasFormulas(raw) {
+		lay.Notes = append(lay.Notes, "the workbook has formulas; the values that it computed last are read")
+	}
+	return x, lay, nil
+}
+
+func noSheet(lay rows.Layout) error {
+	return rows.Errorf("The workbook has no sheet %q; it has %s.", lay.Sheet, strings.Join(lay.Sheets, ", "))
+}
+
 // checkArchive refuses a zip that would unpack to far more than it should, before anything is unpacked.
-func checkArchive(raw []byte) error {
+func checkArchive(raw []byte) (kind string, err error) {
 	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
 	if err != nil {
-		return rows.Errorf("The file is not an XLSX workbook, or it is damaged.")
+		return "", rows.Errorf("The file is not an XLSX workbook, or it is damaged.")
 	}
 	var total uint64
-	sheet := false
 	for _, f := range z.File {
 		total += f.UncompressedSize64
-		sheet = sheet || strings.HasPrefix(f.Name, "xl/")
 	}
+	kind = Kind(z)
 	if total > maxUnpacked || total > uint64(len(raw))*maxRatio {
-		return rows.Errorf("The workbook would unpack to %d MB from %d kB: it is not opened, because no real parts list is packed like this.", total>>20, len(raw)>>10)
+		return "", rows.Errorf("The workbook would unpack to %d MB from %d kB: it is not opened, because no real parts list is packed like this.", total>>20, len(raw)>>10)
 	}
-	if !sheet {
-		return rows.Errorf("The file is a zip archive, not an XLSX workbook: unpack it and upload the files inside.")
+	if kind == "" {
+		return "", rows.Errorf("The file is a zip archive, not an XLSX workbook: unpack it and upload the files inside.")
 	}
-	return nil
+	return kind, nil
+}
+
+// Kind says which workbook an archive is: xlsx, ods, or none.
+func Kind(z *zip.Reader) string {
+	for _, f := range z.File {
+		if strings.HasPrefix(f.Name, "xl/") {
+			return "xlsx"
+		}
+		if f.Name == "mimetype" { // ISO/IEC 26300-3, 3.3: it stands first and is not packed
+			r, err := f.Open()
+			if err != nil {
+				continue
+			}
+			kind, _ := io.ReadAll(io.LimitReader(r, 200))
+			r.Close()
+			if strings.HasPrefix(string(kind), "application/vnd.oasis.opendocument.spreadsheet") {
+				return "ods"
+			}
+		}
+	}
+	return ""
 }
 
 func firstFilled(f *excelize.File) string {
@@ -109,7 +161,7 @@ func (x *reader) start(headerRow int) error {
 	var sample []rows.Row
 	var cells [][]string
 	for len(sample) < 25 {
-		r, ok, err := x.read()
+		r, ok, err := x.next()
 		if err != nil {
 			return err
 		}
@@ -144,12 +196,12 @@ func (x *reader) start(headerRow int) error {
 	return nil
 }
 
-func (x *reader) read() (rows.Row, bool, error) {
+func (x *xlsxSheet) read() (r rows.Row, hidden, ok bool, err error) {
 	if !x.it.Next() {
 		if err := x.it.Error(); err != nil {
-			return rows.Row{}, false, rows.Errorf("The sheet %q is damaged behind row %d: save it again in a spreadsheet program and try once more.", x.layout.Sheet, x.n)
+			return r, false, false, rows.Errorf("The sheet %q is damaged behind row %d: save it again in a spreadsheet program and try once more.", x.name, x.n)
 		}
-		return rows.Row{}, false, nil
+		return r, false, false, nil
 	}
 	x.n++
 	shown, err := x.it.Columns()
@@ -158,7 +210,7 @@ func (x *reader) read() (rows.Row, bool, error) {
 		raw, err = x.raw.Columns(excelize.Options{RawCellValue: true})
 	}
 	if err != nil {
-		return rows.Row{}, false, rows.Errorf("Row %d of the sheet %q is damaged: save the workbook again in a spreadsheet program and try once more.", x.n, x.layout.Sheet)
+		return r, false, false, rows.Errorf("Row %d of the sheet %q is damaged: save the workbook again in a spreadsheet program and try once more.", x.n, x.name)
 	}
 	cells := make([]string, len(shown))
 	for i, s := range shown {
@@ -167,25 +219,34 @@ func (x *reader) read() (rows.Row, bool, error) {
 			cells[i] = exact(raw[i], s, x.from1904)
 		}
 	}
-	r := rows.Row{Number: x.n, Cells: cells}
-	if x.it.GetRowOpts().Hidden {
+	return rows.Row{Number: x.n, Cells: cells}, x.it.GetRowOpts().Hidden, true, nil
+}
+
+// Close lets go of the workbook.
+func (x *xlsxSheet) Close() error {
+	for _, it := range []*excelize.Rows{x.it, x.raw} {
+		if it != nil {
+			it.Close()
+		}
+	}
+	return x.file.Close()
+}
+
+// next reads a row of the sheet, and counts those that are hidden.
+func (x *reader) next() (rows.Row, bool, error) {
+	r, hidden, ok, err := x.read()
+	if hidden {
 		if x.hidden++; x.hidden == 1 {
 			x.layout.Notes = append(x.layout.Notes, "")
 			x.note = len(x.layout.Notes) - 1
 		}
 		x.layout.Notes[x.note] = fmt.Sprintf("%d rows are hidden in the workbook; they are read all the same", x.hidden)
 	}
-	return r, true, nil
+	return r, ok, err
 }
 
 func (x *reader) Header() []string    { return x.header }
 func (x *reader) Layout() rows.Layout { return x.layout }
-
-func (x *reader) Close() error {
-	x.it.Close()
-	x.raw.Close()
-	return x.file.Close()
-}
 
 func (x *reader) Next() (rows.Row, bool, error) {
 	for {
@@ -195,7 +256,7 @@ func (x *reader) Next() (rows.Row, bool, error) {
 		} else {
 			var ok bool
 			var err error
-			if r, ok, err = x.read(); err != nil || !ok {
+			if r, ok, err = x.next(); err != nil || !ok {
 				return r, false, err
 			}
 		}

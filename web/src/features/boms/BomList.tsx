@@ -63,7 +63,7 @@ function OpenDialog({ onClose }: { onClose: () => void }) {
           label="File"
           type="file"
           required
-          accept=".csv,.tsv,.txt,.xlsx"
+          accept=".csv,.tsv,.txt,.xlsx,.ods,.json,.zip"
           onChange={(e) => {
             const f = e.target.files?.[0];
             setFile(f);
