@@ -38,7 +38,6 @@ var pictures = []struct{ name, path, press string }{
 	{"worklist", "/", ""},
 	{"review", "/queue?all", "EW-M-00002"},
 	{"lifecycles", "/lifecycles?name=second-look", ""},
-	{"compare", "/compare?part=EW-R-00044&part=EW-R-00116&part=EW-R-00171", ""},
 }
 
 func main() {
@@ -72,7 +71,10 @@ func main() {
 	if strings.Contains("intake-map", *only) || strings.Contains("intake", *only) {
 		id := mappedIntake(k)
 		take(b, *out, "intake-map", "/intakes/"+id+"?step=map", "")
-		take(b, *out, "intake", "/intakes/"+id+"?step=mend", "looks like another spelling of Tidewright")
+		take(b, *out, "intake", "/intakes/"+id+"?step=mend", "is doubtful as Capacitance|Read the field as though it is a marking code")
+	}
+	if strings.Contains("decisions", *only) {
+		take(b, *out, "decisions", "/intakes/"+mappedIntake(k)+"?step=decided", "")
 	}
 	if strings.Contains("command-line", *only) {
 		commandLine(b, *base, *out)
@@ -122,8 +124,14 @@ func mappedIntake(k *client.Client) string {
 		i, err = k.Intake(ctx, i.ID)
 		check(err)
 		if len(i.Changes) == 0 {
-			_, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Suggested: true, Changes: []crosswalk.Change{{Take: map[string]string{"number": "JW No", "datasheet": "Sheet"}},
+			i, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Suggested: true, Changes: []crosswalk.Change{{Take: map[string]string{"number": "JW No", "datasheet": "Sheet"}},
 				{Kinds: map[string]string{"Widerst.": "chip-resistors", "Kerko": "ceramic-capacitors"}}}})
+			check(err)
+		}
+		if len(i.Decisions) == 0 {
+			i, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{LeaveOut: []int{7, 9}, Cells: []wire.CellEdit{{Row: 139, Field: "Value", Text: "10 nF", Why: "as the reel says"}, {Row: 20, Field: "Value", Text: "47k", Why: "see the drawing"}}})
+			check(err)
+			_, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Waive: &wire.WaiveEdit{Cause: "not-preferred:resistance", Why: "a made-to-order value"}})
 			check(err)
 		}
 		return i.ID
