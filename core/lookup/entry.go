@@ -3,6 +3,7 @@ package lookup
 import (
 	"cmp"
 	"slices"
+	"strings"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
@@ -99,7 +100,8 @@ func (x *Index) entry(i uint32) *Entry {
 		v := &x.vals.all[id] // never changed once it is there
 		switch c.key {
 		case colStatus:
-			e.Status = lifecycle.Status(v.Text)
+			text, _, _ := strings.Cut(v.Text, several)
+			e.Status = lifecycle.Status(text)
 		case colStanding:
 			e.Standing = lifecycle.Standing(v.Text)
 		case colUse:

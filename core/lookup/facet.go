@@ -190,7 +190,7 @@ func (x *Index) facet(key string, all []hits, filters []filter) Facet {
 	used := counted{ids: slices.Clone(c.ids)}
 	defer used.giveBack(lent)
 	f.Blank = c.blank
-	if key == colMaker || key == colMissing {
+	if key == colMaker || key == colMissing || key == colStatus {
 		f.Values = x.memberCounts(c)
 		f.cut()
 		return f

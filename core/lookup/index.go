@@ -15,6 +15,7 @@ import (
 	"sync"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/part"
 )
 
@@ -427,7 +428,7 @@ const (
 	colLabel    = "@label"
 )
 
-// several joins the members of a set into one value: a part's manufacturers, or what it lacks.
+// several joins the members of a set into one value: a part's manufacturers, what it lacks, or its status and that of the draft beside it.
 const several = "\x00"
 
 type cell struct {
@@ -447,7 +448,11 @@ func (x *Index) cells(e *Entry) []cell {
 			makers = append(makers, s.Manufacturer)
 		}
 	}
-	out = append(out, text(colStatus, string(e.Status)), text(colStanding, string(e.Standing)))
+	status := string(e.Status)
+	if e.HasDraft && e.Status != lifecycle.Draft { // who looks for drafts looks for what is being worked on
+		status += several + string(lifecycle.Draft)
+	}
+	out = append(out, text(colStatus, status), text(colStanding, string(e.Standing)))
 	for key, s := range map[string]string{colUse: string(e.Use), colFlag: e.Flag, colLabel: e.Label} {
 		if s != "" { // of most parts there is nothing to say
 			out = append(out, text(key, s))

@@ -365,3 +365,24 @@ func TestTolerancesOfBothUnitsAreOneColumn(t *testing.T) {
 		assert.Len(t, like, min(len(alike), maxLike))
 	})
 }
+
+// Who looks for drafts finds what is being worked on: also the draft beside a released revision, which stays what it is.
+func TestADraftBesideAReleasedRevisionIsADraft(t *testing.T) {
+	x := New()
+	first, second, third := entry("R-1", "1 kΩ", "0805", "A1"), entry("R-2", "2 kΩ", "0805", "A2"), entry("R-3", "3 kΩ", "0805", "A3")
+	second.Status, third.Status, third.HasDraft = lifecycle.Released, lifecycle.Released, true
+	x.Put(first, second, third)
+	for status, want := range map[string][]string{"draft": {"R-1", "R-3"}, "released": {"R-2", "R-3"}} {
+		a := x.Search(Query{Filters: map[string][]string{"status": {status}}, Limit: 10})
+		assert.Equal(t, want, numbers(a), status)
+	}
+	rows := x.Search(Query{Limit: 10}).Rows
+	require.Len(t, rows, 3)
+	assert.Equal(t, []string{"draft", "released", "released"}, []string{rows[0].Status, rows[1].Status, rows[2].Status})
+	back, ok := x.ByNumber("R-3")
+	require.True(t, ok)
+	assert.Equal(t, lifecycle.Released, back.Status)
+	third.HasDraft, third.Version = false, 2 // released again
+	x.Put(third)
+	assert.Equal(t, []string{"R-1"}, numbers(x.Search(Query{Filters: map[string][]string{"status": {"draft"}}, Limit: 10})))
+}

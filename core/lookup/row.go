@@ -2,6 +2,7 @@ package lookup
 
 import (
 	"encoding/json"
+	"strings"
 
 	"jollydrawer/core/cabinet"
 )
@@ -127,7 +128,7 @@ func (x *Index) list(at []uint32) []Row {
 			}
 			switch c.key {
 			case colStatus:
-				o.Status = x.vals.all[c.dict[code]].Text
+				o.Status, _, _ = strings.Cut(x.vals.all[c.dict[code]].Text, several)
 			case colStanding:
 				o.Standing = x.vals.all[c.dict[code]].Text
 			case colUse:

@@ -270,9 +270,25 @@ func PinType(s string) (string, bool) {
 	if t == "" {
 		return "", strings.TrimSpace(s) == ""
 	}
-	out, ok := typeWords[t]
-	return out, ok
+	for {
+		if out, ok := typeWords[t]; ok {
+			return out, true
+		}
+		words := strings.Fields(t)
+		switch { // how the signal is kept says nothing of its direction: "digital in", "entrée analogique"
+		case len(words) > 1 && signalWords[words[0]]:
+			t = strings.Join(words[1:], " ")
+		case len(words) > 1 && signalWords[words[len(words)-1]]:
+			t = strings.Join(words[:len(words)-1], " ")
+		default:
+			return "", false
+		}
+	}
 }
+
+// signalWords are what stands before or behind a direction, or a supply, and changes nothing of it.
+var signalWords = map[string]bool{"analog": true, "analogue": true, "digital": true, "logic": true, "cmos": true, "ttl": true, "lvcmos": true, "lvttl": true, "schmitt": true, "analoger": true, "digitaler": true, "analogique": true, "numérique": true,
+	"analógica": true, "analógico": true, "analogica": true, "analogico": true, "digitale": true}
 
 var (
 	between = regexp.MustCompile(`\s*(?:[,;&/+]|\s+(?:and|und|et|y|e)\s+|\s+)\s*`)

@@ -130,3 +130,21 @@ func TestWhereAPinStandsOnASymbol(t *testing.T) {
 	assert.Equal(t, "PA0 PA1 PA2 PA3 PA4 | PB0 PB1 PB2 |  | ", at(Layout{}, "Pin|Name|Type\n1|PA0|IO\n2|PB1|IO\n3|PA2|IO\n4|PA3|IO\n5|PB0|IO\n6|PA1|IO\n7|PA4|IO\n8|PB2|IO"), "a port stays on one side")
 	assert.Equal(t, "GND D+ VBUS D- |  |  | ", at(Layout{OneSide: true}, "Pin|Name\n1|GND\n2|D+\n10|D-\n3|VBUS"), "a connector counts")
 }
+
+func TestHowASignalIsKeptSaysNothingOfItsDirection(t *testing.T) {
+	for words, want := range map[string]string{"in": Input, "input": Input, "out": Output, "i/o": Bidirectional, "ground": PowerIn, "supply": PowerIn, "open drain": OpenCollector, "eingang": Input, "sortie": Output, "entrada": Input} {
+		for _, kept := range []string{"analog %", "Digital %", "% analogique", "LVCMOS digital %", "digitaler %", "% Schmitt", "analog % digital"} {
+			text := strings.ReplaceAll(kept, "%", words)
+			got, ok := PinType(text)
+			assert.True(t, ok, text)
+			assert.Equal(t, want, got, text)
+		}
+	}
+	for _, text := range []string{"digital", "logic cmos", "analog thing", "fast in", "digital in fast"} {
+		got, ok := PinType(text)
+		assert.False(t, ok && text != "analog", "%q was taken for %q", text, got)
+	}
+	got, ok := PinType("analog")
+	assert.True(t, ok)
+	assert.Equal(t, Passive, got)
+}

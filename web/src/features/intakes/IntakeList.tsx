@@ -77,7 +77,13 @@ function OpenDialog({ onClose }: { onClose: () => void }) {
             <option key={s} value={s} />
           ))}
         </datalist>
-        <Field label="File" type="file" required accept=".csv,.tsv,.txt,.xlsx,.ods,.json,.zip" onChange={(e) => setFile(e.target.files?.[0])} />
+        <Field
+          label="File"
+          type="file"
+          required
+          accept=".csv,.tsv,.txt,.xlsx,.ods,.json,.zip"
+          onChange={(e) => setFile(e.target.files?.[0])}
+        />
         <Trouble error={open.error} />
         <Button look="act" type="submit" disabled={open.isPending}>
           {open.isPending ? 'Reading…' : 'Open the intake'}
