@@ -46,6 +46,7 @@ type Take struct {
 	SupplierNumber string `json:"supplierNumber,omitempty" yaml:"supplierNumber,omitempty"`
 	Description    string `json:"description,omitempty" yaml:"description,omitempty"`
 	Datasheet      string `json:"datasheet,omitempty" yaml:"datasheet,omitempty"`   // a link, or a path in the archive that the file came in
+	State          string `json:"state,omitempty" yaml:"state,omitempty"`           // how the product stands, as the supplier says: active, not recommended, obsolete
 	Designator     string `json:"designator,omitempty" yaml:"designator,omitempty"` // such as R or R12: its letters help to sort
 	Symbol         string `json:"symbol,omitempty" yaml:"symbol,omitempty"`         // name of a symbol of the library
 	LandPattern    string `json:"landPattern,omitempty" yaml:"landPattern,omitempty"`
@@ -55,13 +56,13 @@ type Take struct {
 // Places lists the places of t by name.
 func (t *Take) Places() map[string]*string {
 	return map[string]*string{"number": &t.Number, "kind": &t.Kind, "manufacturer": &t.Manufacturer, "mpn": &t.MPN, "supplierNumber": &t.SupplierNumber,
-		"description": &t.Description, "datasheet": &t.Datasheet, "designator": &t.Designator,
+		"description": &t.Description, "datasheet": &t.Datasheet, "state": &t.State, "designator": &t.Designator,
 		"symbol": &t.Symbol, "landPattern": &t.LandPattern, "body": &t.Body}
 }
 
 // Fields lists the field names in use.
 func (t Take) Fields() []string {
-	return []string{t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description, t.Datasheet, t.Designator, t.Symbol, t.LandPattern, t.Body}
+	return []string{t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description, t.Datasheet, t.State, t.Designator, t.Symbol, t.LandPattern, t.Body}
 }
 
 // Condition holds for rows with a certain cell. One of Is, Has and Filled is set.

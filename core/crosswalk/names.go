@@ -9,6 +9,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/headings"
+	"jollydrawer/core/lifecycle"
 )
 
 // words of a text in small letters, parted by one blank.
@@ -27,6 +28,7 @@ var takeNames = []struct{ to, names string }{
 	{"symbol", "symbol model|symbol name|schematic symbol"},
 	{"landPattern", "land pattern model|land pattern|land pattern name|footprint|footprint name"},
 	{"body", "body model|body|3d model|3d body"},
+	{"state", "product status|part status|lifecycle|lifecycle status|life cycle|life cycle status|part lifecycle|production status|lifecycle state|life cycle phase"},
 	{"designator", "designator|reference designator|ref des|refdes|ref prefix|designator letter"},
 }
 
@@ -82,7 +84,17 @@ func (s *suggester) ours(c Column) bool {
 
 // taking finds the fields that identify a row, by their names, where the values do not speak against it.
 func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
+	if stated := s.share(c, func(v string) bool { _, ok := lifecycle.Stated(v); return ok }); len(c.Sample) > 0 && stated > most {
+		sure := Likely
+		if p == "status" || takenAs(p) == "state" || takenAs(headings.Long(c.Name)) == "state" {
+			sure = Certain
+		}
+		return Suggestion{To: "take.state", Sure: sure, Reason: fmt.Sprintf("the values, such as %q, say how a product stands", c.Sample[0])}, true
+	}
 	if to := takenAs(p); to != "" {
+		if to == "state" { // of a column whose values say something else
+			return Suggestion{}, false
+		}
 		if to != "description" && to != "datasheet" && s.measured(c) > half {
 			return Suggestion{}, false // a column "Family" that holds values is something else
 		}

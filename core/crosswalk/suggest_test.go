@@ -212,3 +212,26 @@ func TestTheSystemOfCasesIsWhatOnlyOneOfThemHas(t *testing.T) {
 	}
 	assert.Empty(t, s.system(Column{"Case", []string{"0805"}}, cabinet.Parameter{}))
 }
+
+func TestAColumnOfStatesIsToldByItsValues(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	for _, c := range []struct {
+		heading string
+		sample  []string
+		to      string
+		sure    string
+	}{
+		{"Status", []string{"Active", "NRND", "Obsolete"}, "take.state", Certain},
+		{"Lifecycle", []string{"active"}, "take.state", Certain},
+		{"Lebensphase", []string{"aktiv", "abgekündigt"}, "take.state", Likely},
+		{"Status", []string{"ordered", "in stock"}, "", ""},
+		{"Lifecycle", []string{"12 weeks", "3 years"}, "", ""},
+	} {
+		to, sure := "", ""
+		for _, g := range Suggest([]Column{{Name: c.heading, Sample: c.sample}}, Known{Cabinet: cab}) {
+			to, sure = g.To, g.Sure
+		}
+		assert.Equal(t, []any{c.to, c.sure}, []any{to, sure}, "%s %v", c.heading, c.sample)
+	}
+}

@@ -196,6 +196,7 @@ func (b *builder) row(at int) {
 	if c.State != Blocked {
 		b.duplicates(c, p)
 	}
+	b.stated(c)
 }
 
 func (b *builder) isHeader(at int) bool {

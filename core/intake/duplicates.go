@@ -136,7 +136,7 @@ func (b *builder) inLibrary(c *Candidate, p *plan, decided string) bool {
 
 // settle decides what becomes of a row that stands for a part of the library.
 func (b *builder) settle(c *Candidate, p *plan, ex Existing, decided string) {
-	c.Existing, c.Part, c.Version = ex.Number, ex.ID, ex.Version
+	c.Existing, c.Part, c.Version, c.standing = ex.Number, ex.ID, ex.Version, ex.Standing
 	as := decided
 	if as == "" {
 		as = b.in.Edits.Known

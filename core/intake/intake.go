@@ -7,6 +7,7 @@ import (
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
 )
@@ -66,8 +67,9 @@ type Candidate struct {
 
 	at          int // in the table
 	source      part.Source
-	key         string // of the source
-	description string // of the row, where the drawer has no pattern
+	key         string             // of the source
+	standing    lifecycle.Standing // of the part in the library
+	description string             // of the row, where the drawer has no pattern
 	vals        []valAt
 }
 
@@ -84,6 +86,7 @@ func (c *Candidate) Source() part.Source { return c.source }
 type Existing struct {
 	ID, Number string
 	Version    int
+	Standing   lifecycle.Standing
 	Content    part.Content
 }
 

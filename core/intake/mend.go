@@ -47,6 +47,8 @@ func (r *Result) Mends(c finding.Cause) []Mend {
 		out = append(out, Mend{Name: "alternate", Label: "Take them as other sources of the part they are like", Like: AsSource}, Mend{Name: "leave-alike", Label: "Leave these rows out", Like: Keep})
 	case "required":
 		out = append(out, r.requiredMends(rest)...)
+	case "stated":
+		out = append(out, Mend{Name: "leave-out", Label: "Leave these rows out", LeaveOut: true})
 	case "decided":
 		out = append(out, Mend{Name: "again", Label: "Correct the cells again, to what was decided", Decided: "again"}, Mend{Name: "withdraw", Label: "Take the earlier corrections back: the file is right", Decided: "withdraw"})
 	default:

@@ -126,16 +126,8 @@ func TestODSSheetsAndRepeats(t *testing.T) {
 }
 
 func TestODSKeepsWhatAllReadersKeep(t *testing.T) {
-	open := func(r io.ReadCloser, lim rows.Limits) (rows.Reader, error) {
-		defer r.Close()
-		raw, err := io.ReadAll(r)
-		if err != nil {
-			return nil, err
-		}
-		return Open(raw, rows.Layout{}, lim)
-	}
 	wide := ods(t, "", [2]string{"S", tr(td("A"), td("B"), td("C"), td("D"), td("E")) + tr(td("something long"), td("2"), td("3"), td("4"), td("5")) + tr(td("1"), td("2"), td("3"), td("4"), td("5"))})
-	formatstest.Limits(t, open, wide)
+	formatstest.Limits(t, opened, wide)
 }
 
 func FuzzODS(f *testing.F) {

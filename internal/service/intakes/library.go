@@ -14,7 +14,7 @@ func existing(e *lookup.Entry, ok bool) (intake.Existing, bool) {
 	if !ok || e.Gone {
 		return intake.Existing{}, false
 	}
-	return intake.Existing{ID: e.ID, Number: e.Number, Version: e.Version,
+	return intake.Existing{ID: e.ID, Number: e.Number, Version: e.Version, Standing: e.Standing,
 		Content: part.Content{Drawer: e.Drawer, Name: e.Name, Description: e.Description, Sources: e.Sources, Values: e.Values()}}, true
 }
 

@@ -2844,6 +2844,7 @@ export interface components {
             manufacturer?: string;
             mpn?: string;
             number?: string;
+            state?: string;
             supplierNumber?: string;
             symbol?: string;
         };

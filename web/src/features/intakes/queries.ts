@@ -206,7 +206,7 @@ export function useStopJob() {
 export type Rule = Schemas['CrosswalkRule'];
 
 /** The places of a row that identify it. */
-export const places = ['number', 'kind', 'manufacturer', 'mpn', 'supplierNumber', 'description', 'datasheet', 'designator'];
+export const places = ['number', 'kind', 'manufacturer', 'mpn', 'supplierNumber', 'description', 'datasheet', 'state', 'designator'];
 
 const placeWords: Record<string, string> = {
   number: 'our part number',
@@ -216,6 +216,7 @@ const placeWords: Record<string, string> = {
   supplierNumber: 'supplier number',
   description: 'description',
   datasheet: 'datasheet link',
+  state: 'how the product stands',
   designator: 'designator',
 };
 
