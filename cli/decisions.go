@@ -29,10 +29,8 @@ const shortID = 8
 func decisionTable(l wire.DecisionList) table {
 	t := table{{"Decision", "About", "What", "By", "On", "In", "Stands"}}
 	for _, d := range l.Items {
-		stands, on := d.Withdrawn, ""
-		if stands != "" {
-			stands = "taken back by " + stands
-		} else if d.Fate != "" {
+		stands, on := "", ""
+		if d.Fate != "" {
 			stands = d.Fate
 			if len(d.Rows) > 0 {
 				stands += " in row " + strconv.Itoa(d.Rows[0])
@@ -40,6 +38,12 @@ func decisionTable(l wire.DecisionList) table {
 			if len(d.Rows) > 1 {
 				stands += fmt.Sprintf(" and %d more", len(d.Rows)-1)
 			}
+		}
+		if d.Withdrawn != "" {
+			if stands != "" {
+				stands += "; for later files "
+			}
+			stands += "taken back by " + d.Withdrawn
 		}
 		if !d.At.IsZero() {
 			on = d.At.Local().Format("2006-01-02")

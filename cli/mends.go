@@ -280,6 +280,14 @@ func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			return err
 		}
 		return emit(c, i, func() table { return intakeTable(i) })
+	case mend.Numbers && c.Bool("try"):
+		return Usage("%q changes parts at once, and no row", mend.Label)
+	case mend.Numbers:
+		n, err := k.KeepNumbers(ctx, i.ID, wire.KeepNumbers{})
+		if err != nil {
+			return err
+		}
+		return emit(c, n, func() table { return pairs("Former numbers kept", strconv.Itoa(n.Numbers)) })
 	case mend.Waive:
 		in.Waive = &wire.WaiveEdit{Cause: cause.Cause.Cause, Why: say}
 	case mend.LeaveOut:

@@ -63,6 +63,11 @@ func (c *Client) WithdrawDecisions(ctx context.Context, in wire.WithdrawDecision
 	return post[wire.Withdrawn](ctx, c, "/decisions/withdraw", in)
 }
 
+// KeepNumbers keeps the numbers that rows bring as former numbers of their parts.
+func (c *Client) KeepNumbers(ctx context.Context, id string, in wire.KeepNumbers) (wire.KeptNumbers, error) {
+	return post[wire.KeptNumbers](ctx, c, "/intakes/"+seg(id)+"/numbers", in)
+}
+
 // EditIntake decides about rows.
 func (c *Client) EditIntake(ctx context.Context, id string, version int, in wire.IntakeEdit) (wire.Intake, error) {
 	return change[wire.Intake](ctx, c, http.MethodPost, "/intakes/"+seg(id)+"/edits", version, in)

@@ -130,6 +130,12 @@ func (b *builder) inLibrary(c *Candidate, p *plan, decided string) bool {
 	if !found {
 		return false
 	}
+	if c.Number != "" {
+		if _, ok := b.in.Library.Numbered(c.Number); !ok {
+			b.find(finding.Finding{Severity: finding.Note, Cause: "former-number", Row: c.Row, Field: b.in.Crosswalk.Take.Number, Text: c.Number,
+				What: fmt.Sprintf("%s is %s in this file, and that number does not find it", ex.Number, c.Number), Mend: "keep it as a former number of the part"})
+		}
+	}
 	b.settle(c, p, ex, decided)
 	return true
 }

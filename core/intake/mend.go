@@ -23,6 +23,7 @@ type Mend struct {
 	Like     string            `json:"like,omitempty" doc:"Settle all rows that are like a part: alternate or keep"`
 	Choice   *NewChoice        `json:"choice,omitempty" doc:"Add a choice to the template"`
 	Waive    bool              `json:"waive,omitempty" doc:"Accept the findings, with a reason"`
+	Numbers  bool              `json:"numbers,omitempty" doc:"Keep the numbers that the rows bring as former numbers of the parts that they stand for; done at once, not when the intake is taken in"`
 	Decided  string            `json:"decided,omitempty" enum:"again,withdraw" doc:"Of corrections whose cells say something else by now: correct them again, or take the corrections back"`
 }
 
@@ -47,6 +48,8 @@ func (r *Result) Mends(c finding.Cause) []Mend {
 		out = append(out, Mend{Name: "alternate", Label: "Take them as other sources of the part they are like", Like: AsSource}, Mend{Name: "leave-alike", Label: "Leave these rows out", Like: Keep})
 	case "required":
 		out = append(out, r.requiredMends(rest)...)
+	case "former-number":
+		out = append(out, Mend{Name: "keep-numbers", Label: "Keep these numbers as former numbers of the parts, at once", Numbers: true})
 	case "stated":
 		out = append(out, Mend{Name: "leave-out", Label: "Leave these rows out", LeaveOut: true})
 	case "decided":

@@ -131,6 +131,17 @@ func (s *Server) intakes(api huma.API) {
 		}
 		return v.Intakes.GoOver(ctx, c, i)
 	})
+	register(s, api, post, "/intakes/{id}/numbers", "keep-numbers", "intakes", "Keep the numbers that the rows bring as former numbers of the parts that they stand for, at once", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		ID   string `path:"id" format:"uuid"`
+		Body wire.KeepNumbers
+	}) (wire.KeptNumbers, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.KeptNumbers{}, err
+		}
+		return v.Intakes.KeepNumbers(ctx, c, i, in.Body)
+	})
 	register(s, api, post, "/intakes/{id}/datasheets", "fetch-datasheets", "intakes", "Fetch the datasheets that the rows name, as a job", func(ctx context.Context, c deed.Call, in *writeByID) (wire.Job, error) {
 		i, err := id(in.ID)
 		if err != nil {

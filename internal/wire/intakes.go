@@ -199,6 +199,16 @@ type Withdrawn struct {
 	Decisions int `json:"decisions"`
 }
 
+// KeepNumbers keeps the numbers that rows bring as former numbers of the parts that the rows stand for.
+type KeepNumbers struct {
+	Rows []int `json:"rows,omitempty" maxItems:"2000" doc:"Only of these rows; all where there are none"`
+}
+
+// KeptNumbers says how many numbers were kept.
+type KeptNumbers struct {
+	Numbers int `json:"numbers"`
+}
+
 // IntakeTry asks what an edit would do.
 type IntakeTry struct {
 	IntakeEdit

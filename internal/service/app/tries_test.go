@@ -475,6 +475,20 @@ var tries = []try{
 			return h.Intakes.WithdrawDecisions(ctx, c, wire.WithdrawDecisions{IDs: []string{l.Items[0].ID}})
 		}
 	}, false},
+	{"Intakes.KeepNumbers", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		have := h.Make(housetest.Rated("4k7", "KN-"+n))
+		i := h.Listed("R;Tidewright;KN-" + n + ";4k7;1%;0805;OLD " + n + "\n")
+		i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"number": "Sheet", "datasheet": ""}}}})
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			kept, err := h.Intakes.KeepNumbers(ctx, c, housetest.ID(h.T, i.ID), wire.KeepNumbers{})
+			if err != nil {
+				return nil, err
+			}
+			now, err := h.Parts.Get(ctx, c, have.ID)
+			now.Alike = nil
+			return []any{kept, now}, err
+		}
+	}, false},
 	{"Intakes.GoOver", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		i := h.Listed(row(n))
 		h.TakeIn(i)

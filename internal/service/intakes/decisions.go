@@ -8,6 +8,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"jollydrawer/core/decision"
@@ -234,7 +235,49 @@ func (s *Intakes) Decisions(ctx context.Context, c deed.Call, id store.ID, fate 
 		v.Fate, v.Rows = string(st.Fate), append(v.Rows, st.Rows...)
 		out.Items = append(out.Items, v)
 	}
-	return out, nil
+	return out, s.withdrawnElsewhere(ctx, out.Items)
+}
+
+// withdrawnElsewhere says of decisions that an intake holds which of them somebody took back for later files.
+func (s *Intakes) withdrawnElsewhere(ctx context.Context, items []wire.Decision) error {
+	var ids []store.Hash
+	for _, d := range items {
+		id, err := store.ParseHash(d.ID)
+		if err != nil {
+			return err
+		}
+		ids = append(ids, id)
+	}
+	if len(ids) == 0 {
+		return nil
+	}
+	rows, err := s.Store.Read(ctx).DecisionsByID(ids)
+	if err != nil {
+		return err
+	}
+	gone, err := s.goneWords(ctx, rows)
+	for i := range items {
+		items[i].Withdrawn = gone[items[i].ID]
+	}
+	return err
+}
+
+// goneWords say by identifier who took decisions back, and when.
+func (s *Intakes) goneWords(ctx context.Context, rows []store.Decision) (map[string]string, error) {
+	var ids []store.ID
+	for _, d := range rows {
+		if d.Withdrawn != nil {
+			ids = append(ids, d.WithdrawnBy)
+		}
+	}
+	names, err := s.Store.Read(ctx).AccountNames(ids)
+	out := map[string]string{}
+	for _, d := range rows {
+		if d.Withdrawn != nil {
+			out[d.ID.String()] = names[d.WithdrawnBy] + " on " + d.Withdrawn.UTC().Format(time.DateOnly)
+		}
+	}
+	return out, err
 }
 
 // AllDecisions lists what was decided about the rows of all files, or of one supplier's, the newest first.
@@ -253,13 +296,7 @@ func (s *Intakes) AllDecisions(ctx context.Context, c deed.Call, supplier string
 	if err != nil {
 		return out, err
 	}
-	var ids []store.ID
-	for _, d := range rows {
-		if !d.WithdrawnBy.IsZero() {
-			ids = append(ids, d.WithdrawnBy)
-		}
-	}
-	names, err := s.Store.Read(ctx).AccountNames(ids)
+	gone, err := s.goneWords(ctx, rows)
 	if err != nil {
 		return out, err
 	}
@@ -269,9 +306,7 @@ func (s *Intakes) AllDecisions(ctx context.Context, c deed.Call, supplier string
 			return out, err
 		}
 		v := decisionView(r)
-		if d.Withdrawn != nil {
-			v.Withdrawn = names[d.WithdrawnBy] + " on " + d.Withdrawn.UTC().Format("2006-01-02")
-		}
+		v.Withdrawn = gone[v.ID]
 		out.Items = append(out.Items, v)
 	}
 	return out, nil

@@ -86,6 +86,10 @@ func TestDecisionsHoldForTheNextFile(t *testing.T) {
 	n, err := h.Intakes.WithdrawDecisions(t.Context(), h.Me, wire.WithdrawDecisions{IDs: []string{drawer.ID, cell.ID, strings.Repeat("0", 64)}})
 	require.NoError(t, err)
 	assert.Equal(t, 1, n.Decisions)
+	held := decisions(t, h, second, "holds")
+	at = slices.IndexFunc(held, func(d wire.Decision) bool { return d.ID == drawer.ID })
+	require.GreaterOrEqual(t, at, 0, "an intake that is open keeps what it holds")
+	assert.Contains(t, held[at].Withdrawn, "Administrator on ", "and says that it was taken back for later ones")
 	assert.Empty(t, h.Listed("X;Tidewright;P-3;1k;1%;0805;\n").Decisions)
 	reader := h.As("reader", deed.Reader)
 	_, err = h.Intakes.WithdrawDecisions(t.Context(), reader, wire.WithdrawDecisions{IDs: []string{drawer.ID}})
@@ -417,4 +421,37 @@ func TestDecisionsAboutHostileWords(t *testing.T) {
 			seen[c.Field] = true
 		}
 	}
+}
+
+// The house's own numbers of rows that the library has under another find their parts from then on.
+func TestNumbersOfKnownRowsAreKept(t *testing.T) {
+	h := housetest.Open(t)
+	one, two := h.Make(housetest.Rated("4k7", "N-1")), h.Make(housetest.Rated("8k2", "N-2"))
+	i := h.Listed("R;Tidewright;N-1;4k7;1%;0805;JW-1\nR;Tidewright;N-2;8k2;1%;0805;JW-2\nR;Tidewright;N-3;1k;1%;0805;JW-3\n")
+	i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"number": "Sheet", "datasheet": ""}}}})
+	at := slices.IndexFunc(i.Causes, func(c wire.Cause) bool { return c.Cause.Cause == "former-number" })
+	require.GreaterOrEqual(t, at, 0, "%+v", i.Causes)
+	assert.Equal(t, 2, i.Causes[at].Count)
+	assert.True(t, i.Causes[at].Mends[0].Numbers)
+	reader := h.As("reads", deed.Reader)
+	_, err := h.Intakes.KeepNumbers(t.Context(), reader, housetest.ID(t, i.ID), wire.KeepNumbers{})
+	require.Error(t, err, "who only reads changes no part")
+	n, err := h.Intakes.KeepNumbers(t.Context(), h.Me, housetest.ID(t, i.ID), wire.KeepNumbers{Rows: []int{3}})
+	require.NoError(t, err)
+	assert.Equal(t, 1, n.Numbers)
+	n, err = h.Intakes.KeepNumbers(t.Context(), h.Me, housetest.ID(t, i.ID), wire.KeepNumbers{})
+	require.NoError(t, err)
+	assert.Equal(t, 1, n.Numbers, "what was kept is not kept twice")
+	h.Level()
+	for number, part := range map[string]wire.Part{"JW-1": one, "JW-2": two} {
+		p, err := h.Parts.Get(t.Context(), h.Me, number)
+		require.NoError(t, err)
+		assert.Equal(t, part.ID, p.ID)
+		assert.Equal(t, []string{number}, p.Former)
+	}
+	now, err := h.Intakes.Get(t.Context(), h.Me, housetest.ID(t, i.ID))
+	require.NoError(t, err)
+	assert.False(t, slices.ContainsFunc(now.Causes, func(c wire.Cause) bool { return c.Cause.Cause == "former-number" }))
+	_, err = h.Intakes.KeepNumbers(t.Context(), h.Me, housetest.ID(t, i.ID), wire.KeepNumbers{})
+	require.ErrorContains(t, err, "No row brings a number")
 }

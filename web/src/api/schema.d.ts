@@ -675,6 +675,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/intakes/{id}/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the numbers that the rows bring as former numbers of the parts that they stand for, at once */
+        post: operations["keep-numbers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intakes/{id}/rows": {
         parameters: {
             query?: never;
@@ -3403,6 +3420,8 @@ export interface components {
              * @enum {string}
              */
             needs?: "drawer" | "word" | "text";
+            /** @description Keep the numbers that the rows bring as former numbers of the parts that they stand for; done at once, not when the intake is taken in */
+            numbers?: boolean;
             /** @description Accept the findings, with a reason */
             waive?: boolean;
         };
@@ -3602,6 +3621,14 @@ export interface components {
             /** Format: int64 */
             total: number;
             verified?: components["schemas"]["Verification"];
+        };
+        KeepNumbers: {
+            /** @description Only of these rows; all where there are none */
+            rows?: number[];
+        };
+        KeptNumbers: {
+            /** Format: int64 */
+            numbers: number;
         };
         LaidOut: {
             have: string;
@@ -8701,6 +8728,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FindingList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-numbers": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepNumbers"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptNumbers"];
                 };
             };
             /** @description Unauthorized */

@@ -44,7 +44,16 @@ const columns: Column<Decision>[] = [
 
 const standing: Column<Decision>[] = [
   ...columns,
-  { key: 'fate', head: 'Stands', width: 165, cell: (d) => <State of={fateWords[d.fate ?? 'holds']} /> },
+  {
+    key: 'fate',
+    head: 'Stands',
+    width: 165,
+    cell: (d) => (
+      <span title={d.withdrawn && `For later files taken back by ${d.withdrawn}`}>
+        <State of={fateWords[d.fate ?? 'holds']} more={d.withdrawn && '(taken back for later files)'} />
+      </span>
+    ),
+  },
   { key: 'rows', head: 'Rows', width: 75, align: 'right', cell: (d) => d.rows.slice(0, 3).join(', ') + (d.rows.length > 3 ? ' …' : '') },
 ];
 

@@ -105,6 +105,7 @@ function Causes({
     const look = (body: Schemas['IntakeEdit']) => setLooking({ title: m.label, body });
     if (m.needs || m.waive) setAsking({ mend: m, cause: c });
     else if (m.choice) deeds.choice.mutate(m.choice);
+    else if (m.numbers) deeds.numbers.mutate();
     else if (m.leaveOut) look({ leaveCause: c });
     else if (m.decided) look({ decided: { cause: c, as: m.decided } });
     else if (m.change) look({ changes: [m.change] });
@@ -114,7 +115,7 @@ function Causes({
     <aside aria-label="Findings by cause" className="min-h-0 overflow-auto border-r border-line bg-ground p-2 max-lg:max-h-60">
       <h2 className="mb-1 text-xs font-semibold text-soft">Findings by cause</h2>
       {intake.causes.length === 0 && !intake.problem && <p className="text-sm">Nothing was found wrong.</p>}
-      <Trouble error={deeds.choice.error} />
+      <Trouble error={deeds.choice.error ?? deeds.numbers.error} />
       <ul className="space-y-1.5">
         {intake.causes.map((c) => (
           <li key={c.cause} className={`rounded border bg-sheet text-sm ${cause === c.cause ? 'border-amber' : 'border-line'}`}>

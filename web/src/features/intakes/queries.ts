@@ -137,6 +137,10 @@ export function useIntakeDeeds(id: string) {
       mutationFn: () => take(api.POST('/api/v1/intakes/{id}/datasheets', { params: { path: { id } } })),
       onSuccess: refresh,
     }),
+    numbers: useAct({
+      mutationFn: () => take(api.POST('/api/v1/intakes/{id}/numbers', { params: { path: { id } }, body: {} })),
+      onSuccess: refresh,
+    }),
     choice: useAct({
       mutationFn: (body: Schemas['IntakeNewChoice']) => take(api.POST('/api/v1/cabinet/choices', { body })),
       onSuccess: () => queries.invalidateQueries(),
