@@ -128,7 +128,7 @@ func TestBadInputGetsASentenceAndLeavesNothingBehind(t *testing.T) {
 				_, err = k.TakeIn(t.Context(), f.ID, f.Version, "", wire.TakeIn{Digest: f.Digest})
 			}
 			return err
-		}, "None of the fields of the crosswalk"},
+		}, "has no crosswalk yet; there is one for Harbour & Finch"},
 	} {
 		err := c.do()
 		assert.ErrorContains(t, err, c.says, name)

@@ -434,8 +434,6 @@ func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, e
 			switch f.Key + " " + v.Value {
 			case "status released":
 				s.Released = v.Parts
-			case "status draft":
-				s.Drafts = v.Parts
 			case "status in review":
 				s.InReview = v.Parts
 			case "standing obsolete":
@@ -443,6 +441,7 @@ func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, e
 			}
 		}
 	}
+	s.Drafts = s.Parts - s.Released - s.InReview // a draft beside a released revision is counted as released
 	models, err := d.k.Models(ctx, "", "", "", 0, 1)
 	if err != nil {
 		return s, err

@@ -44,9 +44,11 @@ func (c Crosswalk) Used() (out []string) {
 
 // How alike headings have to be for files to be of one layout: of those that either has, the share that both have. Where all that the
 // crosswalk reads is there, less is enough: suppliers add and drop columns that nobody reads.
+// And a file of fewer columns is of the layout where hardly any of them is new to it.
 const (
 	alikeHeadings = 0.75
 	alikeWithAll  = 0.6
+	nothingNew    = 0.9
 )
 
 // Fits says whether a file with some headings is of the crosswalk's layout, and how well: 1 is the same headings.
@@ -69,7 +71,8 @@ func (c Crosswalk) Fits(header []string) (share float64, ok bool) {
 			return 0, false
 		}
 		share = float64(have) / float64(len(used))
-		return share * 0.999, share >= alikeHeadings // one whose headings are known goes first
+		ofFile := float64(have) / float64(max(len(there), 1))
+		return share * 0.999, share >= alikeHeadings || have > 1 && ofFile >= alikeWithAll // one whose headings are known goes first
 	}
 	both, all := 0, len(there)
 	for _, h := range c.Headings {
@@ -80,7 +83,7 @@ func (c Crosswalk) Fits(header []string) (share float64, ok bool) {
 		}
 	}
 	share = float64(both) / float64(max(all, 1))
-	return share, share >= alikeHeadings || have == len(used) && share >= alikeWithAll
+	return share, share >= alikeHeadings || have == len(used) && share >= alikeWithAll || both > 1 && float64(both) >= nothingNew*float64(len(there))
 }
 
 // ForHeader chooses the crosswalk of a supplier whose layout a file with some headings has; ok is false where it is a new one.

@@ -30,7 +30,9 @@ func TestALayoutIsToldByItsHeadings(t *testing.T) {
 		{"a sheet beside it", []string{"MPN", "Maker", "Text", "C", "Tol", "Volt", "Stock"}, ""},
 		{"all that is read, in a file of other things", []string{"MPN", "Maker", "R", "Tol", "A", "B", "C", "D", "E", "F"}, ""},
 		{"a document that no file was seen of", []string{"Part", "Brand", "L", "W", "Family", "X"}, "Quay"},
-		{"half of it", []string{"Part", "Brand", "L", "X"}, ""},
+		{"a short file of it", []string{"Part", "Brand", "L"}, "Quay"},
+		{"half of it beside as much that is new", []string{"Part", "Brand", "L", "X", "Y", "Z"}, ""},
+		{"a short file of the layout", []string{"MPN", "Maker", "R"}, "Quay: Resistors"},
 		{"nothing of any", []string{"a", "b"}, ""},
 		{"no header", nil, ""},
 	} {
