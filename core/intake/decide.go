@@ -147,12 +147,14 @@ func (k *Kept) Old() bool {
 }
 
 // CarryOver turns what was decided about rows by their numbers, before decisions hung on words, into decisions about the rows of
-// those numbers.
-func (k *Kept) CarryOver(d *Decider) {
+// those numbers, and returns them. When they were made nobody kept, nor mostly who made them.
+func (k *Kept) CarryOver(d *Decider) (made []decision.Record) {
 	if !k.Old() {
-		return
+		return nil
 	}
-	var made []decision.Record
+	by := *d
+	by.By, by.At = "", time.Time{}
+	d = &by
 	put := func(r decision.Record, ok bool) {
 		if ok {
 			made = append(made, r)
@@ -185,4 +187,5 @@ func (k *Kept) CarryOver(d *Decider) {
 	}
 	k.LeaveOut, k.Drawers, k.Cells, k.Decide, k.Waive = nil, nil, nil, nil, whole
 	k.Put(made...)
+	return made
 }

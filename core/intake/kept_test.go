@@ -175,7 +175,12 @@ func TestDecisionsFindTheirRows(t *testing.T) {
 		}
 
 		old := Kept{LeaveOut: byRow.LeaveOut, Drawers: byRow.Drawers, Cells: byRow.Cells, Decide: byRow.Decide, Waive: byRow.Waive}
-		old.CarryOver(by)
+		by.By, by.At = "Maren", time.Date(2026, 11, 2, 0, 0, 0, 0, time.UTC)
+		for _, r := range old.CarryOver(by) {
+			require.True(t, r.By == "" && r.At.IsZero(), "who carries over did not decide")
+		}
+		require.False(t, old.Old())
+		by.By, by.At = "", time.Time{}
 		carried, _ := old.On(table)
 		require.Equal(t, want, f.told(table, order, carried), "seed %d: what hung on numbers", seed)
 

@@ -133,10 +133,11 @@ func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, as
 // decide makes an edit in the document of an intake.
 func decide(doc *intakeDoc, in spelled, by decider) (made, gone []decision.Record, err error) {
 	ed := &doc.Edits
-	ed.CarryOver(by.Decider)
+	carried := ed.CarryOver(by.Decider)
 	if made, gone, err = decideRows(ed, in, by); err != nil {
 		return nil, nil, err
 	}
+	made = append(carried, made...) // what is decided now takes the place of what was
 	if in.Known != "" {
 		ed.Known = in.Known
 	}

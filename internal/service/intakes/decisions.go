@@ -39,7 +39,11 @@ func keepDecisions(t *store.Tx, h store.Head, c deed.Call, made, gone []decision
 		if err != nil {
 			return err
 		}
-		rows = append(rows, store.Decision{ID: id, Scope: r.Scope, Intake: h.ID, Source: clipped(r.Source, 255), Claims: len(r.Claims) > 0, Body: string(body), Account: c.Actor.ID, At: r.At})
+		at := r.At
+		if at.IsZero() { // of what was decided before that was kept
+			at = t.Deed.At
+		}
+		rows = append(rows, store.Decision{ID: id, Scope: r.Scope, Intake: h.ID, Source: clipped(r.Source, 255), Claims: len(r.Claims) > 0, Body: string(body), Account: c.Actor.ID, At: at})
 	}
 	if err := t.SaveDecisions(rows); err != nil {
 		return err

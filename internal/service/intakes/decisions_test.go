@@ -10,6 +10,7 @@ import (
 	"sync"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -20,6 +21,7 @@ import (
 	"jollydrawer/formats/formatstest"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -454,4 +456,39 @@ func TestNumbersOfKnownRowsAreKept(t *testing.T) {
 	assert.False(t, slices.ContainsFunc(now.Causes, func(c wire.Cause) bool { return c.Cause.Cause == "former-number" }))
 	_, err = h.Intakes.KeepNumbers(t.Context(), h.Me, housetest.ID(t, i.ID), wire.KeepNumbers{})
 	require.ErrorContains(t, err, "No row brings a number")
+}
+
+// What an earlier version kept by row numbers holds as it did, and with the next edit hangs on words and is remembered.
+func TestWhatHungOnRowNumbersIsCarriedOver(t *testing.T) {
+	h := housetest.Open(t)
+	file := "R;Tidewright;V-1;4?7;1%;0805;\nX;Tidewright;V-2;2k;1%;0805;\nR;Tidewright;V-3;3k;1%;0805;\nR;Tidewright;V-4;odd;1%;0805;\n"
+	i := h.Listed(file)
+	odd := causeOf(t, i, "odd")
+	_, err := h.Store.Do(t.Context(), store.Deed{ID: store.NewID(), Kind: "earlier", At: time.Now().UTC()}, func(tx *store.Tx) (any, error) {
+		head, err := tx.HeadAt(store.KindIntake, housetest.ID(t, i.ID), i.Version)
+		if err != nil {
+			return nil, err
+		}
+		doc := map[string]any{"supplier": i.Supplier, "fileHash": i.FileHash, "fileName": i.FileName, "layout": map[string]any{}, "edits": map[string]any{"leaveOut": []int{4}, "drawers": map[string]string{"3": "chip-resistors"},
+			"cells": map[string]any{"2": map[string]string{"Value": "4k7"}}, "waive": []map[string]any{{"cause": odd.Cause.Cause, "rows": []int{5}, "why": "asked", "who": "Tove"}}}}
+		if err := deed.SaveDraft(tx, &head, "jolly-intake/2", doc); err != nil {
+			return nil, err
+		}
+		return nil, tx.Update(&head, "decided", nil)
+	})
+	require.NoError(t, err)
+	h.Level()
+	now, err := h.Intakes.Get(t.Context(), h.Me, housetest.ID(t, i.ID))
+	require.NoError(t, err)
+	before := rowsOf(t, h, now)
+	assert.Equal(t, []string{"4.7 kΩ", "chip-resistors", "left out"}, []string{before[2]["resistance"], before[3]["drawer"], before[4]["state"]})
+	assert.Empty(t, h.Listed(file).Decisions, "nothing is remembered of it yet")
+	now = h.EditIntake(now, wire.IntakeEdit{Known: intake.Fill})
+	assert.Equal(t, before, rowsOf(t, h, now))
+	assert.Equal(t, 4, now.Decisions["holds"])
+	next := h.Listed("R;Tidewright;V-9;9k;1%;0805;\n" + file)
+	assert.Equal(t, 4, next.Decisions["holds"])
+	for _, d := range decisions(t, h, next, "") {
+		assert.Equal(t, map[bool]string{true: "Tove"}[d.Kind == "accepted"], d.By, "who decided is not who carried it over")
+	}
 }
