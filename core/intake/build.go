@@ -92,20 +92,7 @@ func Build(in Input) *Result {
 // fields notes fields that the crosswalk expects and the file lacks, and fields that no rule uses.
 func (b *builder) fields() {
 	used := map[string]bool{}
-	want := b.in.Crosswalk.Take.Fields()
-	for _, r := range b.in.Crosswalk.Fields {
-		want = append(want, r.Inputs()...)
-	}
-	for _, c := range b.in.Crosswalk.Sorting {
-		want = append(want, c.Field)
-	}
-	for _, c := range b.in.Crosswalk.LeaveOut {
-		want = append(want, c.Field)
-	}
-	for _, f := range want {
-		if f == "" || used[f] {
-			continue
-		}
+	for _, f := range b.in.Crosswalk.Used() {
 		used[f] = true
 		if _, ok := b.res.col[f]; ok {
 			b.res.Usable = true

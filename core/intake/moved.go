@@ -3,6 +3,7 @@ package intake
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -130,6 +131,31 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 	}
 	out.Settled = strings.Join(settled, "; ")
 	return out
+}
+
+// Loses counts the rows that moves leave out, and the values that they take away from rows that stay.
+func Loses(all []Moved) (out, values int, of []string) {
+	by := map[string]int{}
+	for _, m := range all {
+		if slices.ContainsFunc(m.Moves, func(v Move) bool { return v.What == "state" && v.To == string(LeftOut) }) {
+			out++
+			continue
+		}
+		if slices.ContainsFunc(m.Moves, func(v Move) bool { return v.What == "drawer" }) { // another drawer has other parameters
+			continue
+		}
+		for _, v := range m.Moves {
+			if !slices.Contains([]string{"state", "number", "source"}, v.What) && v.From != "" && v.To == "" {
+				values++
+				by[v.What]++
+			}
+		}
+	}
+	of = []string{}
+	for _, key := range slices.Sorted(maps.Keys(by)) {
+		of = append(of, fmt.Sprintf("%s %d", key, by[key]))
+	}
+	return out, values, of
 }
 
 // notRead stands behind a text that was not read as a value.

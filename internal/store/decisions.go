@@ -1,8 +1,11 @@
 package store
 
 import (
+	"encoding/json"
 	"fmt"
 	"time"
+
+	"jollydrawer/core/decision"
 
 	"gorm.io/gorm"
 )
@@ -23,6 +26,12 @@ type Decision struct {
 
 // TableName is GORM's hook.
 func (Decision) TableName() string { return "decisions" }
+
+// Record is the decision as it was kept.
+func (d Decision) Record() (r decision.Record, err error) {
+	err = json.Unmarshal([]byte(d.Body), &r)
+	return r, err
+}
 
 // SaveDecisions keeps decisions, each in the place of an earlier one about the same.
 func (t *Tx) SaveDecisions(all []Decision) error {

@@ -2,7 +2,6 @@ package boms
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -301,8 +300,8 @@ func (s *BOMs) settled(ctx context.Context, vs []bom.Verdict) (map[string][]deci
 	}
 	out := map[string][]decision.Record{}
 	for _, row := range rows {
-		var r decision.Record
-		if err := json.Unmarshal([]byte(row.Body), &r); err != nil {
+		r, err := row.Record()
+		if err != nil {
 			return nil, nil, err
 		}
 		out[row.Source] = append(out[row.Source], r)

@@ -3,6 +3,7 @@ package cabinets
 import (
 	"context"
 	"fmt"
+	"maps"
 
 	"go.yaml.in/yaml/v3"
 
@@ -14,13 +15,36 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// AllCrosswalks loads the crosswalks of all suppliers, newest first; more than mostCrosswalks nobody has.
-func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk, err error) {
-	const mostCrosswalks = 1000
+// Mapped is a crosswalk with its head.
+type Mapped struct {
+	crosswalk.Crosswalk
+	Head store.Head
+}
+
+// mostCrosswalks is more than anybody has.
+const mostCrosswalks = 1000
+
+// MappedCrosswalks loads the crosswalks of all suppliers and layouts with their heads, newest first.
+func (s *Cabinets) MappedCrosswalks(ctx context.Context) ([]Mapped, error) {
 	hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, 0, mostCrosswalks)
 	if err != nil {
 		return nil, err
 	}
+	return s.decoded(ctx, hs)
+}
+
+// AllCrosswalks loads the crosswalks of all suppliers and layouts, newest first.
+func (s *Cabinets) AllCrosswalks(ctx context.Context) ([]crosswalk.Crosswalk, error) {
+	all, err := s.MappedCrosswalks(ctx)
+	out := make([]crosswalk.Crosswalk, 0, len(all))
+	for _, m := range all {
+		out = append(out, m.Crosswalk)
+	}
+	return out, err
+}
+
+// decoded are the crosswalks of heads. Content never changes, and is decoded once; what is held is never changed, because others read it.
+func (s *Cabinets) decoded(ctx context.Context, hs []store.Head) (out []Mapped, err error) {
 	s.mu.Lock()
 	held := s.mapped
 	s.mu.Unlock()
@@ -30,15 +54,18 @@ func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk
 			ids = append(ids, h.Released)
 		}
 	}
-	if len(ids) > 0 || len(held) != len(hs) { // what is held is never changed: others read it
+	if len(ids) > 0 {
 		contents, err := s.Store.Read(ctx).Contents(ids)
 		if err != nil {
 			return nil, err
 		}
-		now := make(map[store.ID]crosswalk.Crosswalk, len(hs))
+		now := map[store.ID]crosswalk.Crosswalk{}
+		if len(held) <= mostCrosswalks {
+			maps.Copy(now, held)
+		}
 		for _, h := range hs {
 			cw, ok := held[h.Released]
-			if c, fresh := contents[h.Released]; !ok && fresh {
+			if c, fresh := contents[h.Released]; fresh {
 				if cw, err = crosswalk.FromJSON(c.Bytes); err != nil {
 					return nil, fmt.Errorf("the crosswalk of %s: %w", h.Number, err)
 				}
@@ -55,7 +82,7 @@ func (s *Cabinets) AllCrosswalks(ctx context.Context) (out []crosswalk.Crosswalk
 	}
 	for _, h := range hs {
 		if cw, ok := held[h.Released]; ok {
-			out = append(out, cw)
+			out = append(out, Mapped{cw, h})
 		}
 	}
 	return out, nil
@@ -103,22 +130,11 @@ func (s *Cabinets) Crosswalks(ctx context.Context, c deed.Call, offset, limit in
 	if err != nil {
 		return out, err
 	}
-	ids := make([]store.ID, 0, len(hs))
-	for _, h := range hs {
-		ids = append(ids, h.Released)
+	all, err := s.decoded(ctx, hs)
+	for _, m := range all {
+		out.Items = append(out.Items, wire.Crosswalk{ID: m.Head.ID.String(), Number: m.Head.Number, Supplier: m.Supplier, Layout: m.Layout, Revision: m.Head.Revision, Version: m.Head.Version, Updated: m.Head.Updated})
 	}
-	contents, err := s.Store.Read(ctx).Contents(ids)
-	if err != nil {
-		return out, err
-	}
-	for _, h := range hs {
-		cw, err := crosswalk.FromJSON(contents[h.Released].Bytes)
-		if err != nil {
-			return out, fmt.Errorf("the crosswalk of %s: %w", h.Number, err)
-		}
-		out.Items = append(out.Items, wire.Crosswalk{ID: h.ID.String(), Number: h.Number, Supplier: cw.Supplier, Layout: cw.Layout, Revision: h.Revision, Version: h.Version, Updated: h.Updated})
-	}
-	return out, nil
+	return out, err
 }
 
 // ApplyCrosswalk makes a document the crosswalk of the supplier and the layout that it names.

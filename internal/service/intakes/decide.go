@@ -43,7 +43,7 @@ func (s *Intakes) decider(ctx context.Context, c deed.Call, h store.Head, doc in
 type spelled struct {
 	wire.IntakeEdit
 	waived  map[int]string    // row → field that the accepted finding is about
-	again   []decision.Record // that go
+	goes    []decision.Record // that are taken back
 	carried []decision.Record // about rows of earlier files that the other layout has
 }
 
@@ -116,7 +116,7 @@ func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, as
 			case "again":
 				in.Cells = append(in.Cells, wire.CellEdit{Row: at.Row, Field: at.By.Field, Text: at.By.Outcome, Why: at.By.Reason})
 			case "withdraw":
-				in.again = append(in.again, *at.By)
+				in.goes = append(in.goes, *at.By)
 			}
 		}
 	}
@@ -125,7 +125,7 @@ func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, as
 		if i < 0 {
 			return in, deed.Fault(deed.Invalid, "not-there", "There is no such decision in this intake; nothing was changed.", "Load the decisions again.")
 		}
-		in.again = append(in.again, *e.standings[i].Decision)
+		in.goes = append(in.goes, *e.standings[i].Decision)
 	}
 	return in, nil
 }
@@ -211,7 +211,7 @@ func decideRows(ed *intake.Kept, in spelled, by decider) (made, gone []decision.
 		cells[cell.Row][cell.Field] = true
 	}
 	subjects := map[string]bool{}
-	for _, r := range in.again {
+	for _, r := range in.goes {
 		subjects[r.Subject()] = true
 	}
 	if len(back)+len(cells)+len(subjects) > 0 {

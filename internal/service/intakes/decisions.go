@@ -85,7 +85,7 @@ func (s *Intakes) remembered(ctx context.Context, doc intakeDoc) ([]decision.Rec
 	}
 	all := intake.Kept{}
 	for i := len(rows) - 1; i >= 0; i-- { // the oldest first, as they were made
-		r, err := decisionOf(rows[i])
+		r, err := rows[i].Record()
 		if err != nil {
 			return nil, err
 		}
@@ -101,11 +101,6 @@ func (s *Intakes) remembered(ctx context.Context, doc intakeDoc) ([]decision.Rec
 		}
 	}
 	return out, nil
-}
-
-func decisionOf(d store.Decision) (r decision.Record, err error) {
-	err = json.Unmarshal([]byte(d.Body), &r)
-	return r, err
 }
 
 // heldClaims are the decisions of all intakes that say which values a source has.
@@ -134,7 +129,7 @@ func (s *Intakes) claims(ctx context.Context, own []decision.Record) (intake.Cla
 			return nil, err
 		}
 		for _, d := range rows {
-			one, err := decisionOf(d)
+			one, err := d.Record()
 			if err != nil {
 				return nil, err
 			}
@@ -305,7 +300,7 @@ func (s *Intakes) AllDecisions(ctx context.Context, c deed.Call, supplier string
 		return out, err
 	}
 	for _, d := range rows {
-		r, err := decisionOf(d)
+		r, err := d.Record()
 		if err != nil {
 			return out, err
 		}

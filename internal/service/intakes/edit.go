@@ -5,7 +5,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"maps"
 	"slices"
 	"strings"
 
@@ -163,7 +162,7 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 			out.Settled++
 		}
 	}
-	out.LeftOut, out.Lost, out.Loses = loses(all)
+	out.LeftOut, out.Lost, out.Loses = intake.Loses(all)
 	limit := in.Limit
 	if limit == 0 {
 		limit = 200
@@ -177,31 +176,6 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	return out, nil
 }
 
-// loses counts the rows that moves leave out, and the values that they take away from rows that stay.
-func loses(all []intake.Moved) (out, values int, of []string) {
-	by := map[string]int{}
-	for _, m := range all {
-		if slices.ContainsFunc(m.Moves, func(v intake.Move) bool { return v.What == "state" && v.To == string(intake.LeftOut) }) {
-			out++
-			continue
-		}
-		if slices.ContainsFunc(m.Moves, func(v intake.Move) bool { return v.What == "drawer" }) { // another drawer has other parameters
-			continue
-		}
-		for _, v := range m.Moves {
-			if !slices.Contains([]string{"state", "number", "source"}, v.What) && v.From != "" && v.To == "" {
-				values++
-				by[v.What]++
-			}
-		}
-	}
-	of = []string{}
-	for _, key := range slices.Sorted(maps.Keys(by)) {
-		of = append(of, fmt.Sprintf("%s %d", key, by[key]))
-	}
-	return out, values, of
-}
-
 // heldTry is an edit that was worked out and not made.
 type heldTry struct {
 	key   string
@@ -212,7 +186,7 @@ type heldTry struct {
 // lookedAt works an edit out, or returns what was worked out last where that was the same edit under the same circumstances: what somebody
 // looks at is mostly what they do next. Edits that decide about rows are worked out anew, because decisions say when they were made.
 func (s *Intakes) lookedAt(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in spelled, by decider, lay layoutOf) ([]intake.Moved, *evaluation, error) {
-	if !widely(in.IntakeEdit) || len(in.LeaveOut)+len(in.Rows)+len(in.Cells)+len(in.TakeBack)+len(in.again) > 0 || in.Waive != nil {
+	if !widely(in.IntakeEdit) || len(in.LeaveOut)+len(in.Rows)+len(in.Cells)+len(in.TakeBack)+len(in.goes) > 0 || in.Waive != nil {
 		return s.becomes(ctx, was, h, doc, in, by, lay)
 	}
 	asked := in.IntakeEdit

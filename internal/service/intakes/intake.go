@@ -15,6 +15,7 @@ import (
 	"jollydrawer/core/intake"
 	"jollydrawer/core/lookup"
 	"jollydrawer/formats/rows"
+	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/store"
@@ -207,30 +208,31 @@ type layoutOf struct {
 
 // crosswalkOf is the crosswalk of the layout that an intake's file has; one without rules, and a head without number, where that is new.
 func (s *Intakes) crosswalkOf(ctx context.Context, doc intakeDoc) (out layoutOf, err error) {
-	all, err := s.cabinets.AllCrosswalks(ctx)
+	heads, err := s.cabinets.MappedCrosswalks(ctx)
 	if err != nil {
 		return out, err
 	}
-	number := doc.Mapped
+	all := make([]crosswalk.Crosswalk, 0, len(heads))
+	for _, m := range heads {
+		all = append(all, m.Crosswalk)
+	}
+	number, name := doc.Mapped, strings.TrimPrefix(doc.Mapped, doc.Supplier+": ")
 	if number == "" {
-		header, sheet, err := s.headerOf(ctx, doc)
-		if err != nil {
+		var header []string
+		if header, name, err = s.headerOf(ctx, doc); err != nil {
 			return out, err
 		}
-		cw, ok := crosswalk.ForHeader(all, doc.Supplier, header)
-		if !ok {
-			out.cw = crosswalk.NewLayout(all, doc.Supplier, sheet)
-			out.others = crosswalk.OfSupplier(all, doc.Supplier)
-			return out, nil
+		if cw, ok := crosswalk.ForHeader(all, doc.Supplier, header); ok {
+			number = cw.Number()
 		}
-		number = cw.Number()
 	}
-	out.cw, out.head, err = s.cabinets.CrosswalkOf(ctx, number)
-	if errors.Is(err, store.ErrNotFound) { // somebody chose to begin one
-		out.cw, err = crosswalk.NewLayout(all, doc.Supplier, strings.TrimPrefix(number, doc.Supplier+": ")), nil
+	if at := slices.IndexFunc(heads, func(m cabinets.Mapped) bool { return strings.EqualFold(m.Head.Number, number) }); at >= 0 {
+		out.cw, out.head = heads[at].Crosswalk, heads[at].Head
+	} else { // a new one
+		out.cw = crosswalk.NewLayout(all, doc.Supplier, name)
 	}
 	out.others = slices.DeleteFunc(crosswalk.OfSupplier(all, doc.Supplier), func(n string) bool { return n == number })
-	return out, err
+	return out, nil
 }
 
 // mappedOf refuses the number of a crosswalk that is none of a supplier's.

@@ -16,21 +16,20 @@ export function useIntake(id: string) {
 
 const pageSize = 200;
 
-/** The rows in view: only the pages that are looked at are asked for, however long the file is. */
-export function useRows(id: string, version: number | undefined, digest: string, state: string, cause: string) {
+interface Answer<Row> {
+  page: Schemas['Page'];
+  items: Row[];
+}
+
+/** A long list: only the pages that are looked at are asked for, however long it is. */
+function useLongList<Row>(key: unknown[], ask: (offset: number, signal: AbortSignal) => Promise<Answer<Row>>, enabled = true) {
   const { pages, onView } = usePagesInView(pageSize);
   const answers = useQueries({
     queries: pages.map((p) => ({
-      queryKey: ['intake-rows', id, version, digest, state, cause, p],
-      enabled: version !== undefined,
+      queryKey: [...key, p],
+      enabled,
       placeholderData: keepPreviousData,
-      queryFn: ({ signal }) =>
-        take(
-          api.GET('/api/v1/intakes/{id}/rows', {
-            signal,
-            params: { path: { id }, query: { state, cause, offset: p * pageSize, limit: pageSize } },
-          }),
-        ),
+      queryFn: ({ signal }: { signal: AbortSignal }) => ask(p * pageSize, signal),
     })),
   });
   const total = answers[0]?.data?.page.total ?? 0;
@@ -44,32 +43,19 @@ export function useRows(id: string, version: number | undefined, digest: string,
   return { rows, total, onView, pending: answers[0]?.isPending ?? true, error: answers.find((a) => a.error)?.error };
 }
 
-type DecisionPage = Schemas['DecisionList'];
-
-/** A long list of decisions: only the pages that are looked at are asked for. */
-function useDecisionPages(key: unknown[], ask: (offset: number, signal: AbortSignal) => Promise<DecisionPage>) {
-  const { pages, onView } = usePagesInView(pageSize);
-  const answers = useQueries({
-    queries: pages.map((p) => ({
-      queryKey: [...key, p],
-      placeholderData: keepPreviousData,
-      queryFn: ({ signal }: { signal: AbortSignal }) => ask(p * pageSize, signal),
-    })),
-  });
-  const total = answers[0]?.data?.page.total ?? 0;
-  const rows: (Schemas['Decision'] | undefined)[] = [];
-  answers.forEach((a, i) => {
-    a.data?.items.forEach((d, k) => {
-      const at = (pages[i] ?? 0) * pageSize + k;
-      if (at < total) rows[at] = d;
-    });
-  });
-  return { rows, total, onView, pending: answers[0]?.isPending ?? true, error: answers.find((a) => a.error)?.error };
+/** The rows of one state or cause, or all. */
+export function useRows(id: string, version: number | undefined, digest: string, state: string, cause: string) {
+  return useLongList<Row>(
+    ['intake-rows', id, version, digest, state, cause],
+    (offset, signal) =>
+      take(api.GET('/api/v1/intakes/{id}/rows', { signal, params: { path: { id }, query: { state, cause, offset, limit: pageSize } } })),
+    version !== undefined,
+  );
 }
 
 /** What was decided about the rows of an intake, all or what stands in one way. */
 export function useIntakeDecisions(id: string, version: number, fate: string) {
-  return useDecisionPages(['intake-decisions', id, version, fate], (offset, signal) =>
+  return useLongList(['intake-decisions', id, version, fate], (offset, signal) =>
     take(
       api.GET('/api/v1/intakes/{id}/decisions', {
         signal,
@@ -81,7 +67,7 @@ export function useIntakeDecisions(id: string, version: number, fate: string) {
 
 /** What was decided about the rows of all files, or of one supplier's. */
 export function useAllDecisions(supplier: string, withdrawn: boolean) {
-  return useDecisionPages(['decisions', supplier, withdrawn], (offset, signal) =>
+  return useLongList(['decisions', supplier, withdrawn], (offset, signal) =>
     take(
       api.GET('/api/v1/decisions', { signal, params: { query: { ...(supplier && { supplier }), withdrawn, offset, limit: pageSize } } }),
     ),
