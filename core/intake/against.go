@@ -95,6 +95,9 @@ func (b *builder) otherwise(c *Candidate) {
 
 // elsewhere says where a row that somebody put into a drawer says by now what would put it into another.
 func (b *builder) elsewhere(c *Candidate) {
+	if len(b.in.Edits.Drawers) == 0 {
+		return
+	}
 	r := b.in.Edits.said[saidOf{c.Row, decision.Drawer, ""}]
 	if r == nil {
 		return
@@ -147,7 +150,7 @@ func (b *builder) settledHere(c *Candidate, x *reading) bool {
 // corrected compares each value that somebody wrote into a cell with what the row's own description says, where it can be about nothing
 // else: no other parameter of the drawer has its dimension. The leading value is compared in every row.
 func (b *builder) corrected(c *Candidate, p *plan) {
-	if c.description == "" || b.in.Edits.Cells[c.Row] == nil {
+	if c.description == "" || b.res.edited == nil || !b.res.edited[c.at] {
 		return
 	}
 	for i := range c.vals {

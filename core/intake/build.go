@@ -16,10 +16,10 @@ import (
 type builder struct {
 	in      Input
 	res     *Result
-	bySrc   map[string]int      // source key → place of the candidate that has it
-	byOrder map[part.Number]int // number of the supplier → place of the first candidate that has it
-	numbers map[string]int      // part number → row
-	same    map[string]int      // drawer and identifying values → place of the first such row
+	bySrc   map[string]int // source key → place of the candidate that has it
+	byOrder map[string]int // number of the supplier → place of the first candidate that has it
+	numbers map[string]int // part number → row
+	same    map[string]int // drawer and identifying values → place of the first such row
 	leave   map[int]bool
 	free    map[freeKey]uint32 // readings of texts that are no cell: edited or combined
 	guesses map[[3]string][2]string
@@ -33,6 +33,7 @@ type builder struct {
 	derived map[[2]uint32]uint32       // readings of the two chip codes → of the one that follows
 	inSheet map[[2]string]bool         // file and part number → it names it
 	raw     []byte                     // of the last identity
+	room    []valAt                    // that no candidate's values take yet
 	head    string                     // the header row, to know it when it comes again
 	marks   map[int]measure.Mark       // by column: the decimal mark that its texts show
 	against map[int][]*decision.Record // by place: decisions that the row contradicts by now
@@ -52,11 +53,19 @@ type waived struct {
 // Build works out every row of the table.
 func Build(in Input) *Result {
 	n := in.Table.Len()
-	b := &builder{in: in, bySrc: make(map[string]int, n), byOrder: make(map[part.Number]int, n), numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, marks: map[int]measure.Mark{}, against: map[int][]*decision.Record{},
+	b := &builder{in: in, bySrc: make(map[string]int, n), byOrder: make(map[string]int, n), numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, marks: map[int]measure.Mark{}, against: map[int][]*decision.Record{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, odd: map[oddKey]*finding.Finding{}, derived: map[[2]uint32]uint32{}, inSheet: map[[2]string]bool{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, n), Findings: make([]finding.Finding, 0, n)}
 	for _, r := range in.Edits.LeaveOut {
 		b.leave[r] = true
+	}
+	if len(in.Edits.Cells) > 0 {
+		b.res.edited = make([]bool, n)
+		for row := range in.Edits.Cells {
+			if at := in.Table.At(row); at >= 0 {
+				b.res.edited[at] = true
+			}
+		}
 	}
 	for _, w := range in.Edits.Waive {
 		at := b.waive[w.Cause]
@@ -124,7 +133,7 @@ func (r *Result) cell(c *Candidate, field string) string {
 	if field == "" {
 		return ""
 	}
-	if len(r.in.Edits.Cells) > 0 {
+	if r.edited != nil && r.edited[c.at] {
 		if text, ok := r.in.Edits.Cells[c.Row][field]; ok {
 			return text
 		}

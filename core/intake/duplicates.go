@@ -38,9 +38,9 @@ func (b *builder) duplicates(c *Candidate, p *plan) {
 // that orders by it may mean either.
 func (b *builder) orderTwice(c *Candidate) {
 	for _, n := range c.source.Numbers {
-		first, twice := b.byOrder[n]
+		first, twice := b.byOrder[n.Number]
 		if !twice {
-			b.byOrder[n] = c.at
+			b.byOrder[n.Number] = c.at
 			continue
 		}
 		other := &b.res.Candidates[first]
@@ -235,13 +235,13 @@ func (b *builder) alike(c *Candidate, p *plan, decided string) {
 	if as == "" {
 		as = b.in.Edits.Like
 	}
-	if p.like != nil {
+	i, twice := b.same[string(key)]
+	if p.like != nil && !twice { // of the first such row the library was asked, and had none
 		if numbers := p.like(func(k string) cabinet.Value { return b.valueOf(c, p, k) }); len(numbers) > 0 {
 			b.likeLibrary(c, p, numbers, as)
 			return
 		}
 	}
-	i, twice := b.same[string(key)]
 	if !twice {
 		b.same[string(key)] = c.at
 		return

@@ -182,6 +182,7 @@ type Result struct {
 	readings  []reading
 	templates map[string]*plan
 	makers    makers
+	edited    []bool         // by place: some cell was corrected; nil where none was
 	col       map[string]int // of the table's fields
 	joins     map[int][]int  // place of a candidate → places of those that are sources of it
 }
@@ -212,9 +213,17 @@ func (r *Result) Value(i int, key string) cabinet.Value {
 
 // EachValue calls f with every value of a candidate, its origin and what was wrong with it.
 func (r *Result) EachValue(i int, f func(key string, v cabinet.Value, o origin.Origin, p *cabinet.Problem)) {
+	r.eachValue(i, nil, f)
+}
+
+// eachValue calls f for the values that only says so of; for all where only is nil.
+func (r *Result) eachValue(i int, only func(v valAt) bool, f func(key string, v cabinet.Value, o origin.Origin, p *cabinet.Problem)) {
 	c := &r.Candidates[i]
 	p := r.templates[c.Drawer]
 	for _, v := range c.vals {
+		if only != nil && !only(v) {
+			continue
+		}
 		x := &r.readings[v.reading]
 		o := origin.Origin{Rule: x.note}
 		if x.rule >= 0 {

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"encoding/binary"
+	"maps"
 	"slices"
 
 	"jollydrawer/core/decision"
@@ -21,6 +22,13 @@ type Kept struct {
 	Drawers  map[int]string            `json:"drawers,omitempty"`
 	Cells    map[int]map[string]string `json:"cells,omitempty"`
 	Decide   map[int]Decision          `json:"decide,omitempty"`
+}
+
+// Apart is what was decided, to be changed without changing k: its lists are replaced when they change, its maps are not.
+func (k Kept) Apart() Kept {
+	k.Fields = maps.Clone(k.Fields)
+	k.Waive, k.Decided = slices.Clip(k.Waive), slices.Clip(k.Decided)
+	return k
 }
 
 // Fate says how a decision stands in a file.
@@ -64,6 +72,12 @@ func (k *Kept) On(t *Table) (Edits, []Standing) {
 		standings[i] = s
 	}
 	return ed, standings
+}
+
+// Under are edits of the same decisions about rows, with what k says of known and like rows in general.
+func (e Edits) Under(k Kept) Edits {
+	e.Known, e.Fields, e.Like = k.Known, k.Fields, k.Like
+	return e
 }
 
 // lay puts one decision on one row.

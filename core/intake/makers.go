@@ -19,11 +19,18 @@ type makers struct {
 	first   map[string]string         // normalised → the spelling that most rows of this file have, of several the first
 	spelled map[string]map[string]int // normalised → spelling → rows
 	norm    map[string]string
-	said    map[string]finding.Finding
+	said    map[string]*finding.Finding
+	known   map[string]written // as it is written → what is made of it
+}
+
+// written is what a manufacturer that a row names is taken for, and what is said of that; nil where it is known.
+type written struct {
+	name string
+	says *finding.Finding
 }
 
 func newMakers(cw crosswalk.Crosswalk, lib Library) makers {
-	m := makers{house: map[string]string{}, often: map[string]int{}, first: map[string]string{}, spelled: map[string]map[string]int{}, norm: map[string]string{}, said: map[string]finding.Finding{}}
+	m := makers{house: map[string]string{}, often: map[string]int{}, first: map[string]string{}, spelled: map[string]map[string]int{}, norm: map[string]string{}, said: map[string]*finding.Finding{}, known: map[string]written{}}
 	for _, name := range cw.Manufacturers {
 		m.house[part.NormaliseMaker(name)] = name
 	}
@@ -73,23 +80,33 @@ func (m *makers) normalise(name string) string {
 }
 
 // maker writes a known manufacturer as the house does, and says of an unknown one whether it may be another spelling.
-func (b *builder) maker(c *Candidate, written, name string) {
+func (b *builder) maker(c *Candidate, text, name string) {
+	w, ok := b.makers.known[name]
+	if !ok {
+		w = b.taken(text, name)
+		b.makers.known[name] = w
+	}
+	c.source.Manufacturer = w.name
+	b.say(c, w.says)
+}
+
+// taken says what a manufacturer is taken for.
+func (b *builder) taken(text, name string) written {
 	m := &b.makers
 	n := m.normalise(name)
 	if house, ok := m.house[n]; ok {
-		c.source.Manufacturer = house
-		return
+		return written{house, nil}
 	}
 	if most := m.first[n]; most != "" { // capitals, blanks and the legal form make no other manufacturer
-		c.source.Manufacturer, name = most, most
+		name = most
 	}
 	f, ok := m.said[n]
 	if !ok {
-		f = finding.Finding{Severity: finding.Note, Cause: "maker-new", Field: b.in.Crosswalk.Take.Manufacturer, Text: written,
+		f = &finding.Finding{Severity: finding.Note, Cause: "maker-new", Field: b.in.Crosswalk.Take.Manufacturer, Text: text,
 			What: fmt.Sprintf("the library has no part of the manufacturer %q yet", name), Mend: "check that it is no other spelling of one that is known"}
 		if near := m.near(n); near != "" {
 			f.Severity, f.Cause, f.What = finding.Warning, "maker-spelling:"+n, fmt.Sprintf("the manufacturer %q looks like another spelling of %s", name, near)
-			f.Mend = fmt.Sprintf("if they are one, say that %q is %s", written, near)
+			f.Mend = fmt.Sprintf("if they are one, say that %q is %s", text, near)
 		}
 		var others []string
 		for _, o := range slices.Sorted(maps.Keys(m.spelled[n])) {
@@ -102,8 +119,7 @@ func (b *builder) maker(c *Candidate, written, name string) {
 		}
 		m.said[n] = f
 	}
-	f.Row = c.Row
-	b.find(f)
+	return written{name, f}
 }
 
 // near returns the known manufacturer, or one that this file names at least three times as often, that a name is a

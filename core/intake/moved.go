@@ -34,21 +34,16 @@ func Compare(was, now *Result) []Moved {
 	for i := range was.Candidates {
 		before[was.Candidates[i].Row] = i
 	}
-	var out []Moved
-	for k := range now.Candidates {
-		c := &now.Candidates[k]
-		i, ok := before[c.Row]
-		if !ok {
-			out = append(out, Moved{Row: c.Row, Moves: []Move{{What: "state", To: string(c.State)}}})
-			continue
-		}
-		if was.stays(i, now, k) {
-			continue
-		}
-		if m := was.moved(i, now, k); len(m.Moves) > 0 {
-			out = append(out, m)
-		}
-	}
+	half := len(now.Candidates) / 2
+	var rest []Moved
+	done := make(chan struct{})
+	go func() { // both halves only read
+		defer close(done)
+		rest = was.compare(now, before, half, len(now.Candidates))
+	}()
+	out := was.compare(now, before, 0, half)
+	<-done
+	out = append(out, rest...)
 	slices.SortStableFunc(out, func(a, b Moved) int {
 		switch {
 		case (a.Settled == "") == (b.Settled == ""):
@@ -58,6 +53,25 @@ func Compare(was, now *Result) []Moved {
 		}
 		return 1
 	})
+	return out
+}
+
+// compare compares the rows at the places from one to before another.
+func (r *Result) compare(now *Result, before map[int]int, from, to int) (out []Moved) {
+	for k := from; k < to; k++ {
+		c := &now.Candidates[k]
+		i, ok := before[c.Row]
+		if !ok {
+			out = append(out, Moved{Row: c.Row, Moves: []Move{{What: "state", To: string(c.State)}}})
+			continue
+		}
+		if r.stays(i, now, k) {
+			continue
+		}
+		if m := r.moved(i, now, k); len(m.Moves) > 0 {
+			out = append(out, m)
+		}
+	}
 	return out
 }
 
@@ -105,32 +119,58 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 	put("drawer", a.Drawer, b.Drawer, sorted)
 	put("number", a.Number, b.Number, r.corrected(a.Row, r.in.Crosswalk.Take.Number))
 	put("source", strings.TrimSpace(a.source.Manufacturer+" "+a.source.MPN), strings.TrimSpace(b.source.Manufacturer+" "+b.source.MPN), r.corrected(a.Row, r.in.Crosswalk.Take.MPN))
-	type said struct{ text, by string }
-	values := map[string]said{}
-	var keys []string
-	r.EachValue(i, func(key string, v cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
-		values[key], texts[key] = said{r.shown(a.Drawer, key, v), r.settledBy(a.Row, o)}, o.Written
-		keys = append(keys, key)
-	})
-	after := map[string]string{}
-	now.EachValue(k, func(key string, v cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
-		after[key], texts[key] = now.shown(b.Drawer, key, v), o.Written
-		if _, ok := values[key]; !ok {
-			keys = append(keys, key)
-		}
-	})
-	for _, key := range keys {
-		was := values[key]
+	for _, d := range r.differing(i, now, k) {
+		v := said{text: d.was.text}
 		switch {
-		case was.text == "":
-			was.by = r.emptied(a, key)
-		case strings.HasSuffix(was.text, notRead): // what becomes readable undoes nothing
-			was.by = ""
+		case d.was.text == "":
+			v.by = r.emptied(a, d.key)
+		case !strings.HasSuffix(d.was.text, notRead): // what becomes readable undoes nothing
+			v.by = d.was.by
 		}
-		put(key, was.text, after[key], was.by)
+		texts[d.key] = d.written
+		put(d.key, v.text, d.now, v.by)
 	}
 	out.Settled = strings.Join(settled, "; ")
 	return out
+}
+
+// said is a value as it is shown, and how somebody settled it.
+type said struct{ text, by string }
+
+// difference is a parameter of a row whose value becomes another.
+type difference struct {
+	key     string
+	was     said
+	now     string
+	written string // as the file says it afterwards, or else before
+}
+
+// differing lists the parameters that a row says otherwise afterwards, in the order of the rules. Those that stay are not written out.
+func (r *Result) differing(i int, now *Result, k int) (out []difference) {
+	a, b := &r.Candidates[i], &now.Candidates[k]
+	var here, there func(v valAt) bool
+	if r.in.Cabinet == now.in.Cabinet && a.Drawer == b.Drawer { // what has the same value in the same place is shown the same
+		stays := func(v valAt, one *Result, other *Result, o *Candidate) bool {
+			w := o.value(int(v.slot))
+			return w != nil && one.readings[v.reading].value == other.readings[w.reading].value
+		}
+		here = func(v valAt) bool { return !stays(v, r, now, b) }
+		there = func(v valAt) bool { return !stays(v, now, r, a) }
+	}
+	at := map[string]int{} // key → place in out
+	r.eachValue(i, here, func(key string, v cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
+		at[key] = len(out)
+		out = append(out, difference{key: key, was: said{r.shown(a.Drawer, key, v), r.settledBy(a.Row, o)}, written: o.Written})
+	})
+	now.eachValue(k, there, func(key string, v cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
+		n, ok := at[key]
+		if !ok {
+			n = len(out)
+			out = append(out, difference{key: key})
+		}
+		out[n].now, out[n].written = now.shown(b.Drawer, key, v), o.Written
+	})
+	return slices.DeleteFunc(out, func(d difference) bool { return d.was.text == d.now })
 }
 
 // Loses counts the rows that moves leave out, and the values that they take away from rows that stay.

@@ -28,6 +28,7 @@ type plan struct {
 type fill struct {
 	rule int32
 	slot uint16
+	col  int               // of the rule's field; -1 where the file lacks it or the rule combines several
 	memo map[uint32]uint32 // text of the rule's field → reading
 }
 
@@ -63,7 +64,11 @@ func (b *builder) plan(drawer string) *plan {
 	}
 	for i, r := range b.in.Crosswalk.Fields {
 		if key, ok := r.Applies(t); ok {
-			p.fills = append(p.fills, fill{int32(i), uint16(at[key]), map[uint32]uint32{}})
+			col, ok := b.res.col[r.From]
+			if !ok {
+				col = -1
+			}
+			p.fills = append(p.fills, fill{int32(i), uint16(at[key]), col, map[uint32]uint32{}})
 		}
 	}
 	for _, key := range t.Identity {

@@ -11,7 +11,7 @@ import (
 
 // values fills a candidate's parameters by the rules of its drawer.
 func (b *builder) values(c *Candidate, p *plan) {
-	c.vals = make([]valAt, 0, len(p.fills)+1)
+	c.vals = b.vals(len(p.fills) + 1)
 	for _, f := range p.fills {
 		id := b.read(c, p, f)
 		r := &b.res.readings[id]
@@ -46,6 +46,16 @@ func (b *builder) values(c *Candidate, p *plan) {
 		}
 	}
 	b.sensible(c, p)
+}
+
+// vals is room for a candidate's values, taken from a large piece for many.
+func (b *builder) vals(n int) []valAt {
+	if len(b.room) < n {
+		b.room = make([]valAt, max(n, 1<<14))
+	}
+	out := b.room[:0:n]
+	b.room = b.room[n:]
+	return out
 }
 
 // value returns the candidate's value of a parameter by its place in the template.
@@ -85,12 +95,11 @@ func (b *builder) lacks(p *plan, s *cabinet.Slot) *finding.Finding {
 // read gives the number of the reading of a rule's text, remembered by text: a column holds few distinct ones.
 func (b *builder) read(c *Candidate, p *plan, f fill) uint32 {
 	rule := &b.in.Crosswalk.Fields[f.rule]
-	if rule.From != "" && b.in.Edits.Cells[c.Row] == nil {
-		col, ok := b.res.col[rule.From]
-		if !ok {
+	if rule.From != "" && (b.res.edited == nil || !b.res.edited[c.at]) {
+		if f.col < 0 {
 			return 0
 		}
-		cell := b.in.Table.cell(c.at, col)
+		cell := b.in.Table.cell(c.at, f.col)
 		if cell == 0 {
 			return 0
 		}

@@ -33,7 +33,7 @@ type Answers struct {
 	seed  maphash.Seed
 	mu    sync.Mutex
 	since uint64
-	asked map[string]bool // kind of key and key
+	asked map[askedFor]bool
 	likes map[string]*likeAsked
 	any   map[string]bool // drawers of which anything could be an answer; "" stands for all
 }
@@ -46,23 +46,29 @@ type likeAsked struct {
 
 // Answers returns a way to ask that remembers.
 func (x *Index) Answers() *Answers {
-	return &Answers{x: x, seed: maphash.MakeSeed(), since: x.Generation(), asked: map[string]bool{}, likes: map[string]*likeAsked{}, any: map[string]bool{}}
+	return &Answers{x: x, seed: maphash.MakeSeed(), since: x.Generation(), asked: map[askedFor]bool{}, likes: map[string]*likeAsked{}, any: map[string]bool{}}
+}
+
+// askedFor is a key that was asked for, and the kind of key.
+type askedFor struct {
+	kind byte
+	key  string
 }
 
 // Kinds of keys.
 const (
-	askedID       = "id "
-	askedNumber   = "number "
-	askedMPN      = "mpn "
-	askedSource   = "source "
-	askedSupplied = "supplied "
-	askedMaker    = "maker "
-	askedMakers   = "makers"
+	askedID byte = iota
+	askedNumber
+	askedMPN
+	askedSource
+	askedSupplied
+	askedMaker
+	askedMakers
 )
 
-func (a *Answers) note(kind, key string) {
+func (a *Answers) note(kind byte, key string) {
 	a.mu.Lock()
-	a.asked[kind+key] = true
+	a.asked[askedFor{kind, key}] = true
 	a.mu.Unlock()
 }
 
@@ -104,9 +110,9 @@ func (a *Answers) Makers() []string {
 	all := a.x.Makers()
 	a.mu.Lock()
 	defer a.mu.Unlock()
-	a.asked[askedMakers] = true
+	a.asked[askedFor{kind: askedMakers}] = true
 	for _, m := range all {
-		a.asked[askedMaker+m] = true
+		a.asked[askedFor{askedMaker, m}] = true
 	}
 	return all
 }
@@ -187,20 +193,20 @@ func (x *Index) touchesSince(generation uint64) (out []touch, now uint64, whole 
 
 // concerns says whether an entry could be, or could have been, among the answers.
 func (a *Answers) concerns(e *Entry) bool {
-	if a.any[""] || a.any[e.Drawer] || a.asked[askedID+e.ID] || a.asked[askedNumber+part.NormaliseMPN(e.Number)] {
+	if a.any[""] || a.any[e.Drawer] || a.asked[askedFor{askedID, e.ID}] || a.asked[askedFor{askedNumber, part.NormaliseMPN(e.Number)}] {
 		return true
 	}
 	for _, n := range e.Former {
-		if a.asked[askedNumber+part.NormaliseMPN(n)] {
+		if a.asked[askedFor{askedNumber, part.NormaliseMPN(n)}] {
 			return true
 		}
 	}
 	for _, s := range e.Sources {
-		if a.asked[askedSource+s.Key()] || a.asked[askedMPN+part.NormaliseMPN(s.MPN)] || a.asked[askedMakers] && !a.asked[askedMaker+s.Manufacturer] {
+		if a.asked[askedFor{askedSource, s.Key()}] || a.asked[askedFor{askedMPN, part.NormaliseMPN(s.MPN)}] || a.asked[askedFor{kind: askedMakers}] && !a.asked[askedFor{askedMaker, s.Manufacturer}] {
 			return true
 		}
 		for _, n := range s.Numbers {
-			if a.asked[askedSupplied+part.NormaliseMPN(n.Number)] {
+			if a.asked[askedFor{askedSupplied, part.NormaliseMPN(n.Number)}] {
 				return true
 			}
 		}

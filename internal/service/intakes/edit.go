@@ -64,6 +64,9 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		}
 		by.now = now.result
 		if now.cabRev == ch.Revision && in.Layout == nil && in.Mapped == nil { // of another layout, the crosswalk may be another
+			if err := s.lookOver(ctx, now); err != nil {
+				return wire.Intake{}, err
+			}
 			ahead = now
 		}
 	}
@@ -211,12 +214,12 @@ func (s *Intakes) lookedAt(ctx context.Context, was *evaluation, h store.Head, d
 	return moved, now, err
 }
 
-// becomes works an edit out without making it: the rows that become something else than they were, and the intake afterwards.
+// becomes works an edit out without making it: the rows that become something else than they were, and the intake afterwards, whose findings
+// nobody has looked over.
 func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in spelled, by decider, lay layoutOf) (all []intake.Moved, now *evaluation, err error) {
-	if doc, err = cloned(doc); err != nil { // what was read of the store may be shared
-		return nil, nil, err
-	}
-	if _, _, err := edited(h, &doc, in, by, lay.cw, was.cab); err != nil {
+	doc.Edits, doc.Changes = doc.Edits.Apart(), slices.Clip(doc.Changes) // the document itself stays what it is
+	made, gone, err := edited(h, &doc, in, by, lay.cw, was.cab)
+	if err != nil {
 		return nil, nil, err
 	}
 	if in.Layout != nil || in.Mapped != nil { // other headings, or another way to read them
@@ -225,7 +228,10 @@ func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, do
 		}
 	}
 	now = s.begin(h.ID, was.cab, was.cabRev, lay)
-	if err := s.workOut(ctx, now, doc); err != nil {
+	if len(made)+len(gone) == 0 && in.Waive == nil && in.Layout == nil && in.Mapped == nil { // what was decided lies on the rows as it did
+		now.edits, now.standings = was.edits.Under(doc.Edits), was.standings
+	}
+	if err := s.build(ctx, now, doc); err != nil {
 		return nil, nil, err
 	}
 	return intake.Compare(was.result, now.result), now, nil
@@ -270,15 +276,6 @@ func leavesSettled(h store.Head, moved []intake.Moved, in spelled) error {
 		says = append(says, fmt.Sprintf("and %d more", count-len(says)))
 	}
 	return deed.Fault(deed.Clash, "settled", fmt.Sprintf("Nothing was changed in %s: it would change %s that somebody settled: %s.", h.Number, rows, strings.Join(says, "; ")), "Look at them with a try, and say that settled rows may change too.")
-}
-
-// cloned is a document that shares nothing with another.
-func cloned(doc intakeDoc) (out intakeDoc, err error) {
-	raw, err := json.Marshal(doc)
-	if err == nil {
-		err = json.Unmarshal(raw, &out)
-	}
-	return out, err
 }
 
 // checkCells refuses corrections of cells that the file does not have.

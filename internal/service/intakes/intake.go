@@ -71,6 +71,9 @@ type evaluation struct {
 	links     map[string]bool
 	fetched   int
 	problem   error
+
+	over   sync.Mutex // held while somebody looks over what was built
+	looked bool
 }
 
 func (s *Intakes) loadIntake(ctx context.Context, id store.ID) (store.Head, intakeDoc, error) {
@@ -391,14 +394,23 @@ func (s *Intakes) tableOf(ctx context.Context, hash string, want rows.Layout) (*
 	return t, lay, nil
 }
 
-// workOut reads the file and builds the candidates. What is wrong with the file or its crosswalk as a whole becomes
+// workOut reads the file, builds the candidates and looks over what was found of them.
+func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) error {
+	if err := s.build(ctx, e, doc); err != nil {
+		return err
+	}
+	return s.lookOver(ctx, e)
+}
+
+// build reads the file and builds the candidates. What is wrong with the file or its crosswalk as a whole becomes
 // e.problem; err is for everything else.
-func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (err error) {
+func (s *Intakes) build(ctx context.Context, e *evaluation, doc intakeDoc) (err error) {
 	e.table = intake.NewTable(nil)
 	table, lay, err := s.tableOf(ctx, doc.FileHash, doc.Layout)
 	if err != nil {
 		e.result = intake.Build(intake.Input{Table: e.table, Cabinet: e.cab})
 		e.problem = deed.Sentence(err, "file")
+		e.suggest, e.looked = []crosswalk.Suggestion{}, true
 		return keepProblem(e.problem)
 	}
 	e.table, e.layout = table, lay
@@ -416,8 +428,10 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 		kept.CarryOver(intake.NewDecider(table, e.cw))
 	}
 	in := intake.Input{File: doc.FileHash, Name: doc.FileName, Table: e.table, Crosswalk: e.cw, Cabinet: e.cab, Library: library{e.answers}}
-	in.Edits, e.standings = kept.On(table)
-	e.edits = in.Edits
+	if e.standings == nil {
+		e.edits, e.standings = kept.On(table)
+	}
+	in.Edits = e.edits
 	if in.Claims, err = s.claims(ctx, kept.Decided); err != nil {
 		return err
 	}
@@ -436,15 +450,6 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 		}
 	}
 	e.result = intake.Build(in)
-	counted := make(chan struct{})
-	go func() { // beside what follows: both only read what was built
-		defer close(counted)
-		e.coverage = e.result.Coverage()
-	}()
-	defer func() { <-counted }()
-	if e.suggest, err = s.suggestions(ctx, e); err != nil {
-		return err
-	}
 	if !e.result.Usable && e.problem == nil {
 		e.problem = deed.Fault(deed.Invalid, "crosswalk-other", fmt.Sprintf("None of the fields of the crosswalk for %s is in this file.", doc.Supplier), "Choose the crosswalk of the supplier it came from, or map the fields.")
 		if e.cwRev == 0 && len(doc.Changes) == 0 {
@@ -453,6 +458,25 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 				e.problem = deed.Fault(deed.Invalid, "no-crosswalk", fmt.Sprintf("These headings are a layout of %s that has no crosswalk yet; there is one for %s.", doc.Supplier, strings.Join(e.others, ", ")), "Map the fields: what is suggested can be taken over at once, and what is said about the other layouts stays as it is.")
 			}
 		}
+	}
+	return nil
+}
+
+// lookOver sorts the findings of what was built by row and by cause, and says what may be done about them. Once is enough.
+func (s *Intakes) lookOver(ctx context.Context, e *evaluation) (err error) {
+	e.over.Lock()
+	defer e.over.Unlock()
+	if e.looked {
+		return nil
+	}
+	counted := make(chan struct{})
+	go func() { // beside what follows: both only read what was built
+		defer close(counted)
+		e.coverage = e.result.Coverage()
+	}()
+	defer func() { <-counted }()
+	if e.suggest, err = s.suggestions(ctx, e); err != nil {
+		return err
 	}
 	for i, f := range e.result.Findings {
 		e.byRow[f.Row] = append(e.byRow[f.Row], i)
@@ -465,6 +489,7 @@ func (s *Intakes) workOut(ctx context.Context, e *evaluation, doc intakeDoc) (er
 	<-counted
 	d := e.result.Digest()
 	e.digest = fmt.Sprintf("%d.%d.%s", e.cabRev, e.cwRev, hex.EncodeToString(d[:]))
+	e.looked = true
 	return nil
 }
 
