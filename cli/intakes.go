@@ -291,8 +291,8 @@ func waitJob(ctx context.Context, k *client.Client, j wire.Job, what string) (wi
 	return j, err
 }
 
-func fetchDatasheets(ctx context.Context, k *client.Client, i wire.Intake) (*wire.Fetched, error) {
-	j, err := k.FetchDatasheets(ctx, i.ID)
+// fetched waits for a job that fetches datasheets.
+func fetched(ctx context.Context, k *client.Client, j wire.Job, err error) (*wire.Fetched, error) {
 	if err == nil {
 		j, err = waitJob(ctx, k, j, "links")
 	}
@@ -344,7 +344,8 @@ func runIntake(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		i, err = k.EditIntake(ctx, i.ID, i.Version, wire.IntakeEdit{Known: c.String("known")})
 	}
 	if err == nil && c.Bool("datasheets") && i.Links > 0 {
-		if _, err = fetchDatasheets(ctx, k, i); err == nil {
+		j, started := k.FetchDatasheets(ctx, i.ID)
+		if _, err = fetched(ctx, k, j, started); err == nil {
 			i, err = k.Intake(ctx, i.ID)
 		}
 	}
@@ -465,11 +466,28 @@ func fetchIntake(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
-	f, err := fetchDatasheets(ctx, k, i)
+	j, err := k.FetchDatasheets(ctx, i.ID)
+	f, err := fetched(ctx, k, j, err)
+	return emitFetched(c, f, err)
+}
+
+// emitFetched says what became of links, and ends with findings where a file was about other parts.
+func emitFetched(c *ucli.Command, f *wire.Fetched, err error) error {
 	if err != nil {
 		return err
 	}
-	return emit(c, f, func() table {
-		return pairs("Links", strconv.Itoa(f.Links), "Distinct files", strconv.Itoa(f.Files), "Dead", strconv.Itoa(f.Dead))
+	err = emit(c, f, func() table {
+		t := pairs("Links", strconv.Itoa(f.Links), "Distinct files", strconv.Itoa(f.Files), "Dead", strconv.Itoa(f.Dead))
+		if f.Parts > 0 {
+			t = append(t, []string{"Parts", fmt.Sprintf("%d got their file", f.Parts)})
+		}
+		for _, o := range f.Other {
+			t = append(t, []string{"Left a link", o})
+		}
+		return t
 	})
+	if err == nil && len(f.Other) > 0 {
+		err = ErrFindings
+	}
+	return err
 }

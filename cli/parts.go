@@ -22,7 +22,7 @@ func editFlags() []ucli.Flag {
 		&ucli.StringFlag{Name: "land-pattern", Usage: "name of a released land pattern"},
 		&ucli.StringFlag{Name: "pin-map", Usage: "name of a pin map"},
 		&ucli.StringFlag{Name: "body", Usage: "name of a released body"},
-		&ucli.StringSliceFlag{Name: "datasheet", Usage: "`FILE` to attach"},
+		&ucli.StringSliceFlag{Name: "datasheet", Usage: "`FILE` to attach, or a link to one that is fetched later"},
 		&ucli.StringFlag{Name: "keep-separate", Usage: "`WHY` the part stands beside another with the same MPN"},
 	}
 }
@@ -58,6 +58,10 @@ func applyEdit(ctx context.Context, c *ucli.Command, k *client.Client, e *wire.P
 	}
 	e.KeepSeparate = c.String("keep-separate")
 	for _, path := range c.StringSlice("datasheet") {
+		if part.IsLink(path) {
+			e.Links = append(e.Links, path)
+			continue
+		}
 		f, err := uploadFile(ctx, k, path)
 		if err != nil {
 			return err
@@ -125,6 +129,11 @@ func onePart() []*ucli.Command {
 			return showMade(ctx, c, func(ctx context.Context, e wire.PartEdit) (wire.Part, error) {
 				return k.SaveDraft(ctx, p.ID, p.Version, e)
 			}, e)
+		}),
+		command("datasheets", "fetch the datasheets that parts name only by a link", "NUMBER...", "jolly part datasheets EW-R-00001", 1, -1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			j, err := k.FetchLinked(ctx, c.Args().Slice())
+			f, err := fetched(ctx, k, j, err)
+			return emitFetched(c, f, err)
 		}),
 		command("release", "release drafts: one, several, or all that a search finds", "NUMBER... or none with --find", "jolly part release EW-R-00001 --note 'checked against datasheet rev C'", 0, -1,
 			[]ucli.Flag{&ucli.StringFlag{Name: "note", Required: true, Usage: "what was made or changed"}, &ucli.StringFlag{Name: "find", Usage: "release all complete drafts that these `WORDS` find"},
@@ -220,6 +229,9 @@ func partTable(p wire.Part) table {
 	}
 	for _, f := range n.Datasheets {
 		t = append(t, []string{"Datasheet", f.Name})
+	}
+	for _, l := range n.Links {
+		t = append(t, []string{"Datasheet", l, "not fetched yet"})
 	}
 	for _, place := range []struct {
 		name string

@@ -98,6 +98,11 @@ func (c *Client) FetchDatasheets(ctx context.Context, id string) (wire.Job, erro
 	return post[wire.Job](ctx, c, "/intakes/"+seg(id)+"/datasheets", nil)
 }
 
+// FetchLinked starts fetching the datasheets that parts name only by a link.
+func (c *Client) FetchLinked(ctx context.Context, parts []string) (wire.Job, error) {
+	return post[wire.Job](ctx, c, "/parts/datasheets", wire.FetchLinked{Parts: parts})
+}
+
 // ReadPart says what a text or a record says of one part.
 func (c *Client) ReadPart(ctx context.Context, in wire.ReadPart) (wire.PartRead, error) {
 	return post[wire.PartRead](ctx, c, "/part-readings", in)

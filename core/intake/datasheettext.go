@@ -16,12 +16,12 @@ type SheetText struct {
 	words  map[string]bool     // normalised
 	series map[string]bool     // words before or behind "series", and what stands before the blanks of a pattern
 	lines  map[string][]string // normalised part number → lines that it stands in, for words with a digit
-	blank  bool
+	Blank  bool                // as a file that was scanned
 }
 
 // ReadSheet reads the text of a datasheet's pages.
 func ReadSheet(pages []string) *SheetText {
-	t := &SheetText{words: map[string]bool{}, series: map[string]bool{}, lines: map[string][]string{}, blank: true}
+	t := &SheetText{words: map[string]bool{}, series: map[string]bool{}, lines: map[string][]string{}, Blank: true}
 	for _, page := range pages {
 		for line := range strings.Lines(page) {
 			t.line(strings.TrimSpace(line))
@@ -41,7 +41,7 @@ func (t *SheetText) line(line string) {
 		if n == "" {
 			continue
 		}
-		t.blank = false
+		t.Blank = false
 		t.words[n] = true
 		if strings.ContainsFunc(n, unicode.IsDigit) {
 			t.lines[n] = append(t.lines[n], line)
@@ -102,7 +102,7 @@ func (b *builder) sheetSays(c *Candidate, p *plan) {
 		return
 	}
 	field := b.in.Crosswalk.Take.Datasheet
-	if f.Text.blank {
+	if f.Text.Blank {
 		b.find(finding.Finding{Severity: finding.Note, Cause: "datasheet-no-text", Row: c.Row, Field: field, Text: c.Datasheet, What: fmt.Sprintf("%s has no text, as a file that was scanned: it could not be compared with the row", f.File.Name), Mend: "look whether it is about this part"})
 		return
 	}

@@ -376,9 +376,7 @@ func (r *Result) Merge(i int, into part.Content) (part.Content, map[string]origi
 			}
 		}
 	}
-	if f := r.in.Fetched[c.Datasheet]; f.File.Hash != "" && len(out.Datasheets) == 0 {
-		out.Datasheets = []part.File{f.File}
-	}
+	r.sheetOf(c, &out)
 	r.link(c, &out)
 	if p := r.templates[c.Drawer]; p != nil {
 		if into.Description == "" || into.Description == p.t.Describe(into.Values) {

@@ -3,6 +3,8 @@
 package intake
 
 import (
+	"slices"
+
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/decision"
@@ -266,9 +268,7 @@ func (r *Result) Content(i int) part.Content {
 	for _, k := range r.joins[i] {
 		out.Sources = append(out.Sources, r.Candidates[k].source)
 	}
-	if f := r.in.Fetched[c.Datasheet]; f.File.Hash != "" {
-		out.Datasheets = []part.File{f.File}
-	}
+	r.sheetOf(c, &out)
 	if p := r.templates[c.Drawer]; p != nil {
 		out.Description = p.t.Describe(out.Values)
 		out.Name = out.NameBy(p.t)
@@ -279,6 +279,17 @@ func (r *Result) Content(i int) part.Content {
 	r.link(c, &out)
 	out.Clean()
 	return out
+}
+
+// sheetOf puts the datasheet that a row names into a part that has none: the file where it was fetched, the link where it was not.
+func (r *Result) sheetOf(c *Candidate, out *part.Content) {
+	switch f := r.in.Fetched[c.Datasheet]; {
+	case len(out.Datasheets) > 0:
+	case f.File.Hash != "":
+		out.Datasheets = []part.File{f.File}
+	case part.IsLink(c.Datasheet) && !slices.Contains(out.Links, c.Datasheet) && len(out.Links) < part.MaxLinks:
+		out.Links = append(slices.Clip(out.Links), c.Datasheet)
+	}
 }
 
 // Origins says where the content comes from, by place.

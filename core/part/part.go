@@ -4,6 +4,8 @@ package part
 
 import (
 	"fmt"
+	"net/url"
+	"slices"
 	"sort"
 	"strings"
 	"unicode"
@@ -23,6 +25,7 @@ type Content struct {
 	Values      map[string]cabinet.Value `json:"values,omitempty"`
 	Sources     []Source                 `json:"sources,omitempty"`
 	Datasheets  []File                   `json:"datasheets,omitempty"`
+	Links       []string                 `json:"datasheetLinks,omitempty"` // to datasheets whose files nobody has fetched yet
 	Symbol      *Model                   `json:"symbol,omitempty"`
 	LandPattern *Model                   `json:"landPattern,omitempty"`
 	Body        *Model                   `json:"body,omitempty"`
@@ -149,7 +152,11 @@ func Check(c Content, t *cabinet.Template) []finding.Finding {
 	for _, what := range c.Unequal(t) {
 		say(finding.Warning, "alternate-unlike", "sources", what, "make a part of its own of it, or correct the value")
 	}
-	if len(c.Datasheets) == 0 {
+	switch {
+	case len(c.Datasheets) > 0:
+	case len(c.Links) > 0:
+		say(finding.Note, "datasheet-linked", "datasheets", "the datasheet is only a link: "+c.Links[0], "fetch its file, before the link dies")
+	default:
 		say(finding.Note, "no-datasheet", "datasheets", "there is no datasheet", "attach one")
 	}
 	for _, place := range []string{"symbol", "land pattern", "body", "pin map"} {
@@ -239,7 +246,37 @@ func (c *Content) TooLong() string {
 			return fmt.Sprintf("datasheets[%d]", i)
 		}
 	}
+	for i, l := range c.Links {
+		if long(l) || i >= MaxLinks {
+			return fmt.Sprintf("datasheetLinks[%d]", i)
+		}
+	}
 	return ""
+}
+
+// MaxLinks is how many links to datasheets a part may have.
+const MaxLinks = 20
+
+// IsLink says whether a text is an address that a file can be fetched from: an absolute one of http or https (RFC 9110, section 4.2).
+func IsLink(text string) bool {
+	u, err := url.Parse(text)
+	return err == nil && (u.Scheme == "http" || u.Scheme == "https") && u.Host != ""
+}
+
+// Fetched puts a file in the place of the link that it was fetched from. It says whether the part has that link.
+func (c *Content) Fetched(link string, f File) bool {
+	at := slices.Index(c.Links, link)
+	if at < 0 {
+		return false
+	}
+	c.Links = slices.Delete(slices.Clone(c.Links), at, at+1)
+	if len(c.Links) == 0 {
+		c.Links = nil
+	}
+	if !slices.ContainsFunc(c.Datasheets, func(have File) bool { return have.Hash == f.Hash }) {
+		c.Datasheets = append(slices.Clip(c.Datasheets), f)
+	}
+	return true
 }
 
 // Clean trims texts, drops blank values and orders nothing: the order of sources is the house's preference.

@@ -149,6 +149,9 @@ func (s *Server) intakes(api huma.API) {
 		}
 		return v.Intakes.FetchDatasheets(ctx, c, i)
 	})
+	register(s, api, post, "/parts/datasheets", "fetch-linked", "parts", "Fetch the datasheets that parts name only by a link, as a job", func(ctx context.Context, c deed.Call, in *body[wire.FetchLinked]) (wire.Job, error) {
+		return v.Intakes.FetchLinked(ctx, c, in.Body.Parts)
+	})
 	register(s, api, post, "/cabinet/choices", "add-choice", "cabinet", "Add a choice to a parameter", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		Body reform.NewChoice

@@ -283,6 +283,14 @@ type Fetched struct {
 	Links int `json:"links"`
 	Files int `json:"files" doc:"Distinct files"`
 	Dead  int `json:"dead" doc:"Links that led to nothing, or to no PDF"`
+	Parts int `json:"parts,omitempty" doc:"Parts of the library that got a file"`
+	// Other is what was left a link.
+	Other []string `json:"other" doc:"Parts whose link led to a file about other parts, or that may not be changed, each with why it was left a link"`
+}
+
+// FetchLinked names parts whose datasheets are only links.
+type FetchLinked struct {
+	Parts []string `json:"parts" minItems:"1" maxItems:"5000"`
 }
 
 // TakeBack withdraws an intake that was taken in.

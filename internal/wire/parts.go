@@ -48,6 +48,7 @@ type PartEdit struct {
 	Values       map[string]string `json:"values,omitempty"`
 	Sources      []part.Source     `json:"sources,omitempty" maxItems:"100"`
 	Datasheets   []part.File       `json:"datasheets,omitempty" maxItems:"50"`
+	Links        []string          `json:"datasheetLinks,omitempty" maxItems:"20" doc:"Links to datasheets whose files nobody has fetched yet"`
 	Symbol       *part.Model       `json:"symbol,omitempty"`
 	LandPattern  *part.Model       `json:"landPattern,omitempty"`
 	Body         *part.Model       `json:"body,omitempty"`
@@ -76,6 +77,7 @@ type PartContent struct {
 	Values      []Value           `json:"values" doc:"In the template's order, blanks included"`
 	Sources     []part.Source     `json:"sources"`
 	Datasheets  []part.File       `json:"datasheets"`
+	Links       []string          `json:"datasheetLinks" doc:"Links to datasheets whose files nobody has fetched yet"`
 	Symbol      *part.Model       `json:"symbol,omitempty"`
 	LandPattern *part.Model       `json:"landPattern,omitempty"`
 	Body        *part.Model       `json:"body,omitempty"`
@@ -167,7 +169,7 @@ type PartRow lookup.Row
 
 // Edit returns the content as an edit that would change nothing: the start of every change.
 func (c PartContent) Edit() PartEdit {
-	e := PartEdit{Drawer: c.Drawer, Name: c.Name, Description: c.Description, Values: map[string]string{}, Sources: c.Sources, Datasheets: c.Datasheets,
+	e := PartEdit{Drawer: c.Drawer, Name: c.Name, Description: c.Description, Values: map[string]string{}, Sources: c.Sources, Datasheets: c.Datasheets, Links: c.Links,
 		Symbol: c.Symbol, LandPattern: c.LandPattern, Body: c.Body, PinMap: c.PinMap, OtherLands: c.OtherLands, Attachments: c.Attachments}
 	for _, v := range c.Values {
 		if v.Text != "" {
@@ -189,7 +191,7 @@ func (c PartContent) Copy() PartEdit {
 		}
 		return false
 	}
-	e.Sources, e.Description, e.Name, e.Datasheets, e.Attachments = nil, "", "", nil, nil
+	e.Sources, e.Description, e.Name, e.Datasheets, e.Links, e.Attachments = nil, "", "", nil, nil, nil
 	for k, text := range e.Values {
 		if names(text) {
 			delete(e.Values, k)

@@ -503,6 +503,15 @@ var tries = []try{
 			return ended(h, j, err)
 		}
 	}, true},
+	{"Intakes.FetchLinked", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		e := housetest.Rated("4k7", "FL-"+n)
+		e.Links = []string{"http://nowhere.invalid/" + n + ".pdf"}
+		have := h.Make(e)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			j, err := h.Intakes.FetchLinked(ctx, c, []string{have.ID})
+			return ended(h, j, err)
+		}
+	}, true},
 	{"Deliveries.Bring", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		f := archive(h, n)
 		return func(ctx context.Context, c deed.Call) (any, error) {

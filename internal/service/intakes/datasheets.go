@@ -38,9 +38,12 @@ const (
 	fetchers = 4
 )
 
+// sheetAt is what a link to a datasheet led to.
+type sheetAt = intake.Fetched
+
 // fetchedLinks lists the distinct texts of a field and what became of those that were fetched.
-func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field string) (map[string]intake.Fetched, map[string]bool, error) {
-	out, links := map[string]intake.Fetched{}, map[string]bool{}
+func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field string) (map[string]sheetAt, map[string]bool, error) {
+	out, links := map[string]sheetAt{}, map[string]bool{}
 	col := slices.Index(t.Header, field)
 	if field == "" || col < 0 {
 		return out, links, nil
@@ -54,7 +57,7 @@ func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 	}
 	have, err := s.Store.Read(ctx).FetchedLinks(list)
 	for link, f := range have {
-		one := intake.Fetched{Problem: f.Problem}
+		one := sheetAt{Problem: f.Problem}
 		if !f.File.IsZero() {
 			one.File = part.File{Hash: f.File.String(), Name: f.Name}
 		}
@@ -70,7 +73,7 @@ func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 const mostSheets = 300
 
 // sheetTexts puts the texts of fetched files beside them, as far as somebody read them.
-func (s *Intakes) sheetTexts(ctx context.Context, all map[string]intake.Fetched) error {
+func (s *Intakes) sheetTexts(ctx context.Context, all map[string]sheetAt) error {
 	need := map[store.Hash]bool{}
 	s.mu.Lock()
 	held := s.sheets
@@ -143,8 +146,8 @@ func (s *Intakes) FetchDatasheets(ctx context.Context, c deed.Call, id store.ID)
 		if err != nil {
 			return nil, 0, err
 		}
-		if doc.Taken != nil {
-			return nil, 0, deed.Fault(deed.Invalid, "taken-in", h.Number+" was taken in already.", "Attach the datasheets to its parts.")
+		if doc.Taken != nil { // what it made has the links by now
+			return s.fetchTaken(ctx, h, doc)
 		}
 		e, err := s.evaluate(ctx, h, doc)
 		if err == nil && len(e.links) == 0 {
@@ -157,11 +160,63 @@ func (s *Intakes) FetchDatasheets(ctx context.Context, c deed.Call, id store.ID)
 	}})
 }
 
-// runFetch fetches each link once, a few at a time. What was fetched before is not asked again; what was dead is.
+// fetchAll fetches links, a few at a time, keeps what became of each, and says after each how many are done.
+func (s *Intakes) fetchAll(ctx context.Context, all []string, fetch func(link string) store.Fetched, after func(done int, link string) error) error {
+	ctx, stop := context.WithCancel(ctx)
+	defer stop()
+	links := make(chan string)
+	type outcome struct {
+		link string
+		err  error
+	}
+	results := make(chan outcome)
+	var group sync.WaitGroup
+	for range fetchers {
+		group.Go(func() {
+			for link := range links {
+				f := fetch(link)
+				err := s.readText(ctx, f.File)
+				if err == nil {
+					err = s.Store.KeepFetched(ctx, f)
+				}
+				results <- outcome{link, err}
+			}
+		})
+	}
+	go func() {
+		defer close(links)
+		for _, l := range all {
+			select {
+			case links <- l:
+			case <-ctx.Done():
+				return
+			}
+		}
+	}()
+	go func() { group.Wait(); close(results) }()
+	done := 0
+	var failed error
+	for r := range results {
+		if failed = errors.Join(failed, r.err); failed == nil {
+			done++
+			failed = after(done, r.link)
+		}
+		if failed != nil {
+			stop()
+		}
+	}
+	return errors.Join(failed, context.Cause(ctx))
+}
+
+// runFetch fetches the links of an intake: those of its rows, or of its parts once it is taken in. What was fetched before is not asked again;
+// what was dead is.
 func (s *Intakes) runFetch(ctx context.Context, j store.Job, progress jobs.Progress) error {
 	h, doc, err := s.loadIntake(ctx, j.Head)
 	if err != nil {
 		return err
+	}
+	if doc.Taken != nil {
+		return s.runLinked(ctx, j, progress)
 	}
 	e, err := s.evaluate(ctx, h, doc)
 	if err != nil {
@@ -186,48 +241,18 @@ func (s *Intakes) runFetch(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	client := s.guard.Client(60 * time.Second)
-	links := make(chan string)
-	results := make(chan error)
-	var group sync.WaitGroup
-	for range fetchers {
-		group.Go(func() {
-			for link := range links {
-				f := s.fetch(ctx, client, archive, link)
-				err := s.readText(ctx, f.File)
-				if err == nil {
-					err = s.Store.KeepFetched(ctx, f)
-				}
-				results <- err
-			}
-		})
-	}
-	go func() {
-		defer close(links)
-		for _, l := range ahead {
-			select {
-			case links <- l:
-			case <-ctx.Done():
-				return
-			}
-		}
-	}()
-	go func() { group.Wait(); close(results) }()
-	done := len(e.links) - len(ahead)
-	var failed error
-	for err := range results {
-		failed = errors.Join(failed, err)
-		if done++; done%20 == 0 && failed == nil {
-			failed = progress(int64(done), int64(len(e.links)))
-		}
-	}
-	if err := errors.Join(failed, ctx.Err()); err != nil {
+	before := len(e.links) - len(ahead)
+	err = s.fetchAll(ctx, ahead, func(link string) store.Fetched { return s.fetch(ctx, client, archive, link) }, func(done int, _ string) error {
+		return progress(int64(before+done), int64(len(e.links)))
+	})
+	if err != nil {
 		return err
 	}
 	now, _, err := s.fetchedLinks(ctx, e.table, e.cw.Take.Datasheet)
 	if err != nil {
 		return err
 	}
-	out := wire.Fetched{Links: len(e.links)}
+	out := wire.Fetched{Links: len(e.links), Other: []string{}}
 	files := map[string]bool{}
 	for _, f := range now {
 		if f.File.Hash != "" {

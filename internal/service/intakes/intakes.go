@@ -58,6 +58,7 @@ type Rooms struct {
 func New(d *deed.Desk, r Rooms) *Intakes {
 	s := &Intakes{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, policy: r.Policy, models: r.Models, parts: r.Parts, guard: r.Guard}
 	work.Register(r.Work, jobTakeIn, s.runTakeIn, func(j *wire.Job) **wire.TakenIn { return &j.TakenIn })
+	work.Register(r.Work, jobLinked, s.runLinked, func(j *wire.Job) **wire.Fetched { return &j.Fetched })
 	work.Register(r.Work, jobFetch, s.runFetch, func(j *wire.Job) **wire.Fetched { return &j.Fetched })
 	return s
 }

@@ -139,10 +139,10 @@ func TestDatasheetsAreFetchedOnceAndOnlyFromWhereItIsAllowed(t *testing.T) {
 		require.NotNil(t, j.Fetched, j.Error)
 		return *j.Fetched
 	}
-	assert.Equal(t, wire.Fetched{Links: 4, Files: 0, Dead: 4}, run(), "nothing inside is asked unless it is allowed")
+	assert.Equal(t, wire.Fetched{Links: 4, Files: 0, Dead: 4, Other: []string{}}, run(), "nothing inside is asked unless it is allowed")
 	assert.Zero(t, asked.Load())
 	inside[0] = strings.TrimPrefix(web.URL, "http://")
-	assert.Equal(t, wire.Fetched{Links: 4, Files: 1, Dead: 3}, run())
+	assert.Equal(t, wire.Fetched{Links: 4, Files: 1, Dead: 3, Other: []string{}}, run())
 	i, err := h.Intakes.Get(t.Context(), h.Me, housetest.ID(t, i.ID))
 	require.NoError(t, err)
 	var says []string

@@ -29,7 +29,7 @@ func (s *Parts) build(r store.Reader, c deed.Call, cab *cabinet.Cabinet, in wire
 	if !ok || !t.Leaf {
 		return part.Content{}, nil, deed.Fault(deed.Invalid, "drawer-unknown", fmt.Sprintf("The cabinet has no drawer %q that holds parts.", in.Drawer), "Choose one of the drawers that have no drawers inside.")
 	}
-	out := part.Content{Drawer: in.Drawer, Name: in.Name, Description: in.Description, Values: map[string]cabinet.Value{}, Sources: in.Sources, Datasheets: in.Datasheets,
+	out := part.Content{Drawer: in.Drawer, Name: in.Name, Description: in.Description, Values: map[string]cabinet.Value{}, Sources: in.Sources, Datasheets: in.Datasheets, Links: in.Links,
 		Symbol: in.Symbol, LandPattern: in.LandPattern, Body: in.Body, PinMap: in.PinMap, OtherLands: in.OtherLands, Attachments: in.Attachments}
 	o := Origins{}
 	bad := deed.Fault(deed.Invalid, "values-wrong", "Nothing was saved:", "")
@@ -164,6 +164,11 @@ func (s *Parts) checkLinks(r store.Reader, p *part.Content, bad *deed.Error) err
 				place = fmt.Sprintf("attachments[%d]", i-len(p.Datasheets))
 			}
 			miss(place, fmt.Sprintf("the file %q is not there; upload it first", f.Name))
+		}
+	}
+	for i, l := range p.Links {
+		if p.Links[i] = strings.TrimSpace(l); !part.IsLink(p.Links[i]) {
+			miss(fmt.Sprintf("datasheetLinks[%d]", i), fmt.Sprintf("%q is no link: it begins with http:// or https:// and a host", short(l)))
 		}
 	}
 	for i, src := range p.Sources {

@@ -62,7 +62,7 @@ func (s *Parts) Alike(ctx context.Context, c deed.Call, in wire.PartEdit) ([]str
 	if err != nil {
 		return nil, err
 	}
-	in.Sources, in.Datasheets, in.Symbol, in.LandPattern, in.Body = nil, nil, nil, nil, nil
+	in.Sources, in.Datasheets, in.Links, in.Symbol, in.LandPattern, in.Body = nil, nil, nil, nil, nil, nil
 	p, _, err := s.build(s.Store.Read(ctx), c, cab, in, part.Content{}, nil)
 	if err != nil {
 		return []string{}, nil // it cannot be saved yet, so that nothing is equal to it

@@ -152,7 +152,7 @@ func (s *Parts) contentView(ctx context.Context, cab *cabinet.Cabinet, id store.
 		return nil, p, err
 	}
 	out := &wire.PartContent{Drawer: p.Drawer, Name: p.Name, Description: p.Description, Values: []wire.Value{}, Sources: append([]part.Source{}, p.Sources...),
-		Datasheets: append([]part.File{}, p.Datasheets...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, PinMap: p.PinMap, OtherLands: append([]part.OtherLand{}, p.OtherLands...),
+		Datasheets: append([]part.File{}, p.Datasheets...), Links: append([]string{}, p.Links...), Symbol: p.Symbol, LandPattern: p.LandPattern, Body: p.Body, PinMap: p.PinMap, OtherLands: append([]part.OtherLand{}, p.OtherLands...),
 		Attachments: append([]part.Attachment{}, p.Attachments...), Hash: c.Hash.String(), Template: c.Template,
 		Findings: []finding.Finding{}}
 	view := func(key, label string) {
@@ -302,7 +302,7 @@ func shownForm(p part.Content) ([]byte, error) {
 		values[k] = v.String()
 	}
 	return json.Marshal(map[string]any{"drawer": p.Drawer, "description": p.Description, "values": values, "sources": p.Sources,
-		"datasheets": p.Datasheets, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body, "pin map": p.PinMap, "other land patterns": p.OtherLands, "attachments": p.Attachments, "name": p.Name})
+		"datasheets": p.Datasheets, "datasheet links": p.Links, "symbol": p.Symbol, "land pattern": p.LandPattern, "body": p.Body, "pin map": p.PinMap, "other land patterns": p.OtherLands, "attachments": p.Attachments, "name": p.Name})
 }
 
 // Trail returns the trail of a part, newest first.

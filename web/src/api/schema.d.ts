@@ -1376,6 +1376,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/datasheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fetch the datasheets that parts name only by a link, as a job */
+        post: operations["fetch-linked"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}": {
         parameters: {
             query?: never;
@@ -3098,6 +3115,9 @@ export interface components {
              */
             unit?: number;
         };
+        FetchLinked: {
+            parts: string[];
+        };
         Fetched: {
             /**
              * Format: int64
@@ -3111,6 +3131,13 @@ export interface components {
             files: number;
             /** Format: int64 */
             links: number;
+            /** @description Parts whose link led to a file about other parts, or that may not be changed, each with why it was left a link */
+            other: string[];
+            /**
+             * Format: int64
+             * @description Parts of the library that got a file
+             */
+            parts?: number;
         };
         File: {
             /** @description SHA-256, hexadecimal */
@@ -4710,6 +4737,8 @@ export interface components {
         PartContent: {
             attachments: components["schemas"]["PartAttachment"][];
             body?: components["schemas"]["PartModel"];
+            /** @description Links to datasheets whose files nobody has fetched yet */
+            datasheetLinks: string[];
             datasheets: components["schemas"]["PartFile"][];
             description: string;
             drawer: string;
@@ -4736,6 +4765,8 @@ export interface components {
             came?: {
                 [key: string]: string;
             };
+            /** @description Links to datasheets whose files nobody has fetched yet */
+            datasheetLinks?: string[];
             datasheets?: components["schemas"]["PartFile"][];
             /** @description Blank: built by the drawer's pattern */
             description?: string;
@@ -11770,6 +11801,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Part"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "fetch-linked": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FetchLinked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
                 };
             };
             /** @description Unauthorized */

@@ -11,7 +11,8 @@ import { MapStep } from './MapStep';
 import { MendStep } from './MendStep';
 import { SortStep } from './SortStep';
 import { TakeInStep } from './TakeInStep';
-import { useIntake, useIntakeDeeds, useJob, useStopJob, type Intake } from './queries';
+import { useJob } from '../../api/job';
+import { useIntake, useIntakeDeeds, useStopJob, type Intake } from './queries';
 import { layoutWords, states } from './words';
 
 const steps = [

@@ -172,23 +172,6 @@ export function useTakeIn(id: string) {
   });
 }
 
-const running = (state?: string) => state === 'waiting' || state === 'running';
-
-/** A job, asked for again until it has ended. */
-export function useJob(id: string | undefined) {
-  const queries = useQueryClient();
-  return useQuery({
-    queryKey: ['job', id],
-    enabled: id !== undefined,
-    refetchInterval: (q) => (running(q.state.data?.state) ? 300 : false),
-    queryFn: async () => {
-      const job = await take(api.GET('/api/v1/jobs/{id}', { params: { path: { id: id ?? '' } } }));
-      if (!running(job.state)) void queries.invalidateQueries({ queryKey: ['intake'] });
-      return job;
-    },
-  });
-}
-
 export function useStopJob() {
   return useAct({ mutationFn: (id: string) => take(api.POST('/api/v1/jobs/{id}/stop', { params: { path: { id } } })) });
 }

@@ -64,7 +64,7 @@ export function PartForm({
   /** Hears of all that is typed, at each key; of nothing where it is as at the start. */
   onChanged?: (edit: Edit | undefined) => void;
 }) {
-  const [datasheets, setDatasheets] = useState(start.datasheets ?? []);
+  const [sheets, setSheets] = useState({ files: start.datasheets ?? [], links: start.datasheetLinks ?? [] });
   const [uploading, setUploading] = useState<unknown>();
   const ref = (m?: Model) => (m ? `${m.id} ${m.revision}` : '');
   const form = useForm<Shape>({
@@ -103,7 +103,7 @@ export function PartForm({
   const places422 = (error as ApiError | undefined)?.problem?.errors ?? [];
   const wrong = (key: string) => places422.find((p) => p.location === `values.${key}`)?.message;
 
-  const toEdit = (v: Shape, sheets = datasheets): Edit => {
+  const toEdit = (v: Shape, { files, links } = sheets): Edit => {
     const model = (text: string, was?: Model): Model | undefined => {
       if (!text) return undefined;
       if (was && ref(was) === text) return was;
@@ -117,7 +117,8 @@ export function PartForm({
       description: v.description,
       keepSeparate: v.keepSeparate || undefined,
       values: v.values,
-      datasheets: sheets,
+      datasheets: files,
+      datasheetLinks: links,
       sources: v.sources
         .filter((s) => s.manufacturer.trim() || s.mpn.trim())
         .map((s, i) => {
@@ -137,15 +138,15 @@ export function PartForm({
   const save = form.handleSubmit((v) => onSave(toEdit(v)));
   // What the form began with, so that one typed in and typed back again counts as unchanged.
   const [first] = useState(() => JSON.stringify(toEdit(form.getValues())));
-  const tell = (v: Shape, sheets = datasheets) => {
-    const now = toEdit(v, sheets);
+  const tell = (v: Shape, attached = sheets) => {
+    const now = toEdit(v, attached);
     onChanged?.(JSON.stringify(now) === first ? undefined : now);
   };
   const heard = useEffectEvent((v: Shape) => tell(v));
   useEffect(() => form.subscribe({ formState: { values: true }, callback: ({ values }) => heard(values) }), [form]);
-  const attach = (sheets: typeof datasheets) => {
-    setDatasheets(sheets);
-    tell(form.getValues(), sheets);
+  const attach = (now: typeof sheets) => {
+    setSheets(now);
+    tell(form.getValues(), now);
   };
 
   return (
@@ -228,11 +229,19 @@ export function PartForm({
         </Panel>
         <Panel title="Datasheets">
           <ul className="mb-2 text-sm">
-            {datasheets.map((d) => (
+            {sheets.files.map((d) => (
               <li key={d.hash} className="flex items-center justify-between">
                 {d.name}
-                <Button look="quiet" onClick={() => attach(datasheets.filter((x) => x !== d))}>
+                <Button look="quiet" onClick={() => attach({ ...sheets, files: sheets.files.filter((x) => x !== d) })}>
                   Detach
+                </Button>
+              </li>
+            ))}
+            {sheets.links.map((l) => (
+              <li key={l} className="flex items-center justify-between gap-2">
+                <span className="min-w-0 break-all">{l}</span>
+                <Button look="quiet" onClick={() => attach({ ...sheets, links: sheets.links.filter((x) => x !== l) })}>
+                  Remove
                 </Button>
               </li>
             ))}
@@ -245,7 +254,7 @@ export function PartForm({
                 const file = e.target.files?.[0];
                 if (!file) return;
                 setUploading(undefined);
-                upload(file).then((f) => attach([...datasheets, { hash: f.hash, name: f.name }]), setUploading);
+                upload(file).then((f) => attach({ ...sheets, files: [...sheets.files, { hash: f.hash, name: f.name }] }), setUploading);
               }}
             />
           </label>

@@ -8,6 +8,7 @@ import { useSay } from '../../ui/toast';
 import { Talk } from '../comments';
 import { LifePanel, MoveButtons, Trail, useHeldBy } from '../lifecycles';
 import { WatchButton } from '../notices';
+import { LinkedSheets } from './LinkedSheets';
 import { PartModels } from '../models';
 import { useMay } from '../people';
 import { PartForm } from './PartForm';
@@ -138,7 +139,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
             <LifePanel id={p.id} name={p.number} />
             <PartModels part={p} content={content} letter={drawer?.designator} />
             <Panel title="Datasheets">
-              {content.datasheets.length === 0 && <p className="text-sm text-soft">None attached.</p>}
+              {content.datasheets.length + content.datasheetLinks.length === 0 && <p className="text-sm text-soft">None attached.</p>}
               <ul className="text-sm">
                 {content.datasheets.map((d) => (
                   <li key={d.hash}>
@@ -148,6 +149,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
                   </li>
                 ))}
               </ul>
+              {content.datasheetLinks.length > 0 && <LinkedSheets part={p} links={content.datasheetLinks} />}
             </Panel>
             <Relations part={p} />
             <Revisions part={p} onCompare={() => setOpen('compare')} onBack={setBack} />

@@ -51,6 +51,11 @@ export function useSaveDraft(key: string) {
   );
 }
 
+/** Fetching the files of datasheets that a part only links to, as a job. */
+export function useFetchLinked(part: string) {
+  return useAct({ mutationFn: () => take(api.POST('/api/v1/parts/datasheets', { body: { parts: [part] } })) });
+}
+
 /** What a text or a record says of one part; nothing is saved. */
 export function useReadPart() {
   return useAct({ mutationFn: (body: Schemas['ReadPart']) => take(api.POST('/api/v1/part-readings', { body })) });
@@ -118,6 +123,7 @@ export function asEdit(c: Content): Edit {
     values: Object.fromEntries(c.values.filter((v) => v.text !== '').map((v) => [v.key, v.text])),
     sources: c.sources,
     datasheets: c.datasheets,
+    datasheetLinks: c.datasheetLinks,
     symbol: c.symbol,
     landPattern: c.landPattern,
     pinMap: c.pinMap,
