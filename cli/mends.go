@@ -26,12 +26,12 @@ func mendCommands() []*ucli.Command {
 			return emit(c, i.Causes, func() table { return causeTable(i) })
 		}),
 		command("mend", "settle a cause in one of the ways that causes lists", "INTAKE CAUSE MEND", "jolly intake mend IN-00001 library-differs fill", 3, 3,
-			[]ucli.Flag{&ucli.StringFlag{Name: "say", Usage: "what the mend still needs: a drawer, a word, a text, or the reason for accepting"}, tryFlag(), evenFlag(), yesFlag()}, mendCause),
-		command("map", "map a field to a parameter or a place, or take over what is suggested", "INTAKE [FIELD TARGET]", "jolly intake map IN-00001 'Pwr(W)' power --unit W", 1, 3, []ucli.Flag{
+			editing(&ucli.StringFlag{Name: "say", Usage: "what the mend still needs: a drawer, a word, a text, or the reason for accepting"}, yesFlag()), mendCause),
+		command("map", "map a field to a parameter or a place, or take over what is suggested", "INTAKE [FIELD TARGET]", "jolly intake map IN-00001 'Pwr(W)' power --unit W", 1, 3, editing(
 			&ucli.BoolFlag{Name: "suggested", Usage: "make the rules that are suggested as certain"}, &ucli.StringFlag{Name: "unit", Usage: "of values that carry none"},
 			&ucli.StringFlag{Name: "drawer", Usage: "only there and inside"}, &ucli.StringFlag{Name: "mark", Usage: "comma or point"}, &ucli.StringFlag{Name: "doubt", Usage: "which reading is meant where there are several"},
 			&ucli.BoolFlag{Name: "fact", Usage: "take the one value out of the text that fits"}, &ucli.StringFlag{Name: "after"}, &ucli.StringFlag{Name: "before"}, &ucli.IntFlag{Name: "word"},
-			&ucli.StringFlag{Name: "end", Usage: "low or high end of a range"}, &ucli.StringFlag{Name: "case-system", Usage: "inch or metric"}, tryFlag(), evenFlag(), yesFlag()}, mapField),
+			&ucli.StringFlag{Name: "end", Usage: "low or high end of a range"}, &ucli.StringFlag{Name: "case-system", Usage: "inch or metric"}, yesFlag()), mapField),
 		command("coverage", "say which parameters are filled, by which fields", "INTAKE", "jolly intake coverage IN-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			i, err := findIntake(ctx, k, c.Args().First())
 			if err != nil {
@@ -39,17 +39,17 @@ func mendCommands() []*ucli.Command {
 			}
 			return emit(c, i.Coverage, func() table { return coverageTable(i.Coverage) })
 		}),
-		command("undo", "take a change of the crosswalk back", "INTAKE CHANGE", "jolly intake undo IN-00001 1", 2, 2, []ucli.Flag{tryFlag(), evenFlag(), yesFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("undo", "take a change of the crosswalk back", "INTAKE CHANGE", "jolly intake undo IN-00001 1", 2, 2, editing(yesFlag()), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			n, err := numbers(c.Args().Tail())
 			if err != nil {
 				return err
 			}
 			return editIntake(ctx, c, k, wire.IntakeEdit{DropChanges: []int{n[0] - 1}})
 		}),
-		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}, tryFlag(), evenFlag()}, leaveRowsOut),
+		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, editing(&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}), leaveRowsOut),
 		command("sort", "put rows into a drawer, or make a rule for all that are alike", "INTAKE DRAWER [ROW...]", "jolly intake sort IN-00001 chip-resistors 17 23", 2, -1,
-			[]ucli.Flag{&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}, tryFlag(), evenFlag()}, sortRows),
-		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, []ucli.Flag{&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}, &ucli.StringFlag{Name: "why", Usage: "why the cell is corrected"}, tryFlag(), evenFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			editing(&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}), sortRows),
+		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, editing(&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}, &ucli.StringFlag{Name: "why", Usage: "why the cell is corrected"}), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			row, err := numbers(c.Args().Slice()[1:2])
 			if err != nil {
 				return err
@@ -57,7 +57,7 @@ func mendCommands() []*ucli.Command {
 			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo"), Why: c.String("why")}}})
 		}),
 		command("settle", "settle rows that the library has, or that are like a part: replace, fill, keep, alternate, separate", "INTAKE AS [ROW...]", "jolly intake settle IN-00004 fill", 2, -1,
-			[]ucli.Flag{&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}, &ucli.StringFlag{Name: "parameter", Usage: "without rows: only values of this parameter"}, tryFlag(), evenFlag()}, settleRows),
+			editing(&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}, &ucli.StringFlag{Name: "parameter", Usage: "without rows: only values of this parameter"}), settleRows),
 	}
 }
 
@@ -71,6 +71,7 @@ func editIntake(ctx context.Context, c *ucli.Command, k *client.Client, in wire.
 
 // edited makes an edit of an intake, or with --try says what it would do.
 func edited(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intake, in wire.IntakeEdit) error {
+	in.EvenSettled, in.KeepSettled, in.EvenRows = c.Bool("even-settled"), c.Bool("keep-settled"), c.IntSlice("even-row")
 	if c.Bool("try") {
 		t, err := k.TryIntake(ctx, i.ID, wire.IntakeTry{IntakeEdit: in})
 		if err != nil {
@@ -81,7 +82,6 @@ func edited(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intak
 	if err := sureOf(ctx, c, k, i, in); err != nil {
 		return err
 	}
-	in.EvenSettled = c.Bool("even-settled")
 	was := i
 	i, err := k.EditIntake(ctx, i.ID, i.Version, in)
 	if err != nil {
@@ -179,8 +179,11 @@ func yesFlag() ucli.Flag {
 	return &ucli.BoolFlag{Name: "yes", Usage: "also where that leaves rows out or takes values away"}
 }
 
-func evenFlag() ucli.Flag {
-	return &ucli.BoolFlag{Name: "even-settled", Usage: "also rows that somebody settled before"}
+// editing are the flags of a command that edits an intake: looking first, and what becomes of rows that somebody settled before. Without one of
+// those, an edit that would change any is not made.
+func editing(more ...ucli.Flag) []ucli.Flag {
+	return append(more, tryFlag(), &ucli.BoolFlag{Name: "even-settled", Usage: "also rows that somebody settled before"}, &ucli.BoolFlag{Name: "keep-settled", Usage: "all but rows that somebody settled before, which are kept as they are"},
+		&ucli.IntSliceFlag{Name: "even-row", Usage: "also this `ROW` that somebody settled before; may be given again"})
 }
 
 // triedTable names the rows that an edit would change, and how many more there are.

@@ -257,6 +257,9 @@ func (r *Result) instead(o *origin.Origin, c *Candidate, field string) {
 	}
 }
 
+// At returns the place of the candidate of a row; -1 where there is none.
+func (r *Result) At(row int) int { return r.in.Table.At(row) }
+
 // Content is what the candidate would be as a part of its own.
 func (r *Result) Content(i int) part.Content {
 	c := &r.Candidates[i]

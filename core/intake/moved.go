@@ -25,6 +25,8 @@ type Move struct {
 	From string `json:"from"`
 	To   string `json:"to"`
 	Text string `json:"text,omitempty" doc:"Of a parameter: as the file says it, or as it was corrected"`
+	// Settled is how somebody settled just this, blank where nobody did.
+	Settled string `json:"settled,omitempty"`
 }
 
 // Compare returns the rows of a file that become something else from one result to another, those that somebody settled first, then in the
@@ -99,7 +101,7 @@ func (r *Result) moved(i int, now *Result, k int) Moved {
 		if from == to {
 			return
 		}
-		out.Moves = append(out.Moves, Move{what, from, to, texts[what]})
+		out.Moves = append(out.Moves, Move{what, from, to, texts[what], by})
 		if by != "" && !slices.Contains(settled, by) {
 			settled = append(settled, by)
 		}

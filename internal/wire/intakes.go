@@ -147,7 +147,9 @@ type IntakeEdit struct {
 	SettleCause *SettleCause       `json:"settleCause,omitempty"`
 	Withdraw    []string           `json:"withdraw,omitempty" maxItems:"10000" doc:"Decisions to take back, by their identifiers"`
 	// What somebody settled stays settled: an edit that would change such rows, other than those it names, is refused unless this says so.
-	EvenSettled bool `json:"evenSettled,omitempty" doc:"Also rows that somebody settled before"`
+	EvenSettled bool  `json:"evenSettled,omitempty" doc:"Also rows that somebody settled before"`
+	KeepSettled bool  `json:"keepSettled,omitempty" doc:"All but those: what the edit would make of them otherwise is settled as it is, in their cells"`
+	EvenRows    []int `json:"evenRows,omitempty" maxItems:"10000" doc:"Rows that somebody settled before, and that may change all the same"`
 }
 
 // DecidedEdit settles corrections whose cells say something else by now.

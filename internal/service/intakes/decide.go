@@ -45,6 +45,7 @@ type spelled struct {
 	waived  map[int]string    // row → field that the accepted finding is about
 	goes    []decision.Record // that are taken back
 	carried []decision.Record // about rows of earlier files that the other layout has
+	pins    []pin             // what settled rows are kept at
 }
 
 // mostAccepted is how many rows one accepting settles one by one. Where there are more it holds for the cause in this intake, and the
@@ -256,6 +257,13 @@ func decideRows(ed *intake.Kept, in spelled, by decider) (made, gone []decision.
 			r.Claims = by.now.Settles(cell.Row, cell.Field)
 		}
 		put(r, ok)
+	}
+	for _, p := range in.pins {
+		if p.field == "" {
+			put(by.Drawer(p.row, p.text))
+		} else {
+			put(by.Cell(p.row, p.field, p.text, "kept as it was settled when a rule changed"))
+		}
 	}
 	if w := in.Waive; w != nil {
 		if in.waived == nil {

@@ -56,6 +56,10 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 			return wire.Intake{}, err
 		}
 		moved, now, err := s.lookedAt(ctx, was, h, doc, in, by, lay)
+		if err == nil && in.KeepSettled {
+			in.pins = pins(was.result, moved, in.EvenRows)
+			moved, now, err = s.pinned(ctx, was, h, doc, in, by, lay, moved, now)
+		}
 		if err == nil {
 			err = leavesSettled(h, moved, in)
 		}
@@ -156,6 +160,10 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 		return wire.IntakeTried{}, err
 	}
 	all, now, err := s.lookedAt(ctx, was, h, doc, edit, by, lay)
+	if err == nil && edit.KeepSettled {
+		edit.pins = pins(was.result, all, edit.EvenRows)
+		all, now, err = s.pinned(ctx, was, h, doc, edit, by, lay, all, now)
+	}
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
@@ -193,7 +201,7 @@ func (s *Intakes) lookedAt(ctx context.Context, was *evaluation, h store.Head, d
 		return s.becomes(ctx, was, h, doc, in, by, lay)
 	}
 	asked := in.IntakeEdit
-	asked.EvenSettled = false
+	asked.EvenSettled, asked.KeepSettled, asked.EvenRows = false, false, nil
 	raw, err := json.Marshal(asked)
 	if err != nil {
 		return nil, nil, err
@@ -237,6 +245,14 @@ func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, do
 	return intake.Compare(was.result, now.result), now, nil
 }
 
+// pinned works an edit out with what settled rows are kept at; without any it is what it was.
+func (s *Intakes) pinned(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in spelled, by decider, lay layoutOf, moved []intake.Moved, now *evaluation) ([]intake.Moved, *evaluation, error) {
+	if len(in.pins) == 0 {
+		return moved, now, nil
+	}
+	return s.becomes(ctx, was, h, doc, in, by, lay)
+}
+
 // widely says whether an edit reaches rows that it does not name: by a rule, or by how all rows of a kind are settled.
 func widely(in wire.IntakeEdit) bool {
 	return len(in.Changes) > 0 || len(in.DropChanges) > 0 || in.Known != "" || in.Like != "" || len(in.Policies) > 0 || in.LeaveCause != "" || in.SettleCause != nil
@@ -248,7 +264,7 @@ func leavesSettled(h store.Head, moved []intake.Moved, in spelled) error {
 		return nil
 	}
 	named := map[int]bool{}
-	for _, r := range slices.Concat(in.Rows, in.TakeBack) {
+	for _, r := range slices.Concat(in.Rows, in.TakeBack, in.EvenRows) {
 		named[r] = true
 	}
 	for _, cell := range in.Cells {
@@ -261,8 +277,8 @@ func leavesSettled(h store.Head, moved []intake.Moved, in spelled) error {
 			continue
 		}
 		if count++; count <= 3 {
-			v := m.Moves[0]
-			says = append(says, fmt.Sprintf("row %d, %s from %s to %s (%s)", m.Row, v.What, cmp.Or(v.From, "blank"), cmp.Or(v.To, "blank"), m.Settled))
+			v := m.Moves[slices.IndexFunc(m.Moves, func(v intake.Move) bool { return v.Settled != "" })]
+			says = append(says, fmt.Sprintf("row %d, %s from %s to %s (%s)", m.Row, v.What, cmp.Or(v.From, "blank"), cmp.Or(v.To, "blank"), v.Settled))
 		}
 	}
 	if count == 0 {
@@ -316,6 +332,7 @@ func editDetail(in wire.IntakeEdit) map[string]any {
 	if in.EvenSettled {
 		out["evenSettled"] = true
 	}
+	put("evenRows", len(in.EvenRows))
 	if in.Waive != nil {
 		out["waived"] = in.Waive.Cause + ": " + in.Waive.Why
 	}

@@ -3387,8 +3387,12 @@ export interface components {
             dropChanges?: number[];
             /** @description Waivers to take back, by their place from 0 */
             dropWaivers?: number[];
+            /** @description Rows that somebody settled before, and that may change all the same */
+            evenRows?: number[];
             /** @description Also rows that somebody settled before */
             evenSettled?: boolean;
+            /** @description All but those: what the edit would make of them otherwise is settled as it is, in their cells */
+            keepSettled?: boolean;
             /** @enum {string} */
             known?: "ask" | "replace" | "fill" | "keep";
             layout?: components["schemas"]["Layout"];
@@ -3454,6 +3458,7 @@ export interface components {
         };
         IntakeMove: {
             from: string;
+            settled?: string;
             /** @description Of a parameter: as the file says it, or as it was corrected */
             text?: string;
             to: string;
@@ -3593,8 +3598,12 @@ export interface components {
             dropChanges?: number[];
             /** @description Waivers to take back, by their place from 0 */
             dropWaivers?: number[];
+            /** @description Rows that somebody settled before, and that may change all the same */
+            evenRows?: number[];
             /** @description Also rows that somebody settled before */
             evenSettled?: boolean;
+            /** @description All but those: what the edit would make of them otherwise is settled as it is, in their cells */
+            keepSettled?: boolean;
             /** @enum {string} */
             known?: "ask" | "replace" | "fill" | "keep";
             layout?: components["schemas"]["Layout"];

@@ -1,6 +1,7 @@
+import { useState } from 'react';
 import { ApiError, type Schemas } from '../../api/client';
 import { Button, Dialog, Trouble } from '../../ui/kit';
-import { MovedTable, useTry } from './Preview';
+import { MovedTable, SettledChoice, useTry } from './Preview';
 import { type useEditIntake, type Intake } from './queries';
 
 type Edit = ReturnType<typeof useEditIntake>;
@@ -17,6 +18,7 @@ export function EditTrouble({ intake: i, edit, error }: { intake: Intake; edit: 
 
 function Settled({ intake: i, edit, body }: { intake: Intake; edit: Edit; body: Schemas['IntakeEdit'] }) {
   const tried = useTry(i, body);
+  const [chosen, setChosen] = useState<number[]>([]);
   return (
     <Dialog title="That would change what somebody settled" open wide onClose={edit.reset}>
       <p className="mb-2 text-sm">
@@ -24,18 +26,19 @@ function Settled({ intake: i, edit, body }: { intake: Intake; edit: Edit; body: 
         {tried.data && `${tried.data.rows} rows would become something else, ${tried.data.settled} of them settled before:`}
       </p>
       <Trouble error={tried.error} />
-      <MovedTable moved={(tried.data?.moved ?? []).filter((m) => m.settled)} />
+      <MovedTable moved={(tried.data?.moved ?? []).filter((m) => m.settled)} let={chosen} onLet={setChosen} />
       <div className="mt-3 flex flex-wrap gap-2">
         <Button look="act" onClick={edit.reset}>
           Leave all as it is
         </Button>
-        <Button
-          look="danger"
-          disabled={!tried.data}
-          onClick={() => edit.mutate({ version: i.version, body: { ...body, evenSettled: true } })}
-        >
-          Change the settled rows too
-        </Button>
+        {tried.data && (
+          <SettledChoice
+            t={tried.data}
+            chosen={chosen}
+            busy={edit.isPending}
+            onGo={(more) => edit.mutate({ version: i.version, body: { ...body, ...more } })}
+          />
+        )}
       </div>
     </Dialog>
   );

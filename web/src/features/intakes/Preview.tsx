@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { api, take, type Schemas } from '../../api/client';
 import { Button, Dialog, Trouble } from '../../ui/kit';
 import { useCabinet } from '../cabinet/queries';
@@ -19,8 +20,16 @@ const focused = (el: HTMLButtonElement | null) => el?.focus();
 
 const rowsWord = (n: number) => (n === 1 ? '1 row' : `${n} rows`);
 
-/** The rows that an edit moves: what each is and would be, and how somebody settled it before. */
-export function MovedTable({ moved }: { moved: Schemas['IntakeMoved'][] }) {
+/** The rows that an edit moves: what each is and would be, and how somebody settled it before; those may be let change one by one. */
+export function MovedTable({
+  moved,
+  let: chosen,
+  onLet,
+}: {
+  moved: Schemas['IntakeMoved'][];
+  let?: number[];
+  onLet?: (rows: number[]) => void;
+}) {
   const cabinet = useCabinet();
   const settled = moved.some((m) => m.settled);
   return (
@@ -47,7 +56,25 @@ export function MovedTable({ moved }: { moved: Schemas['IntakeMoved'][] }) {
                 <td className="py-1 pr-3">{v.text}</td>
                 <td className="py-1 pr-3">{v.from || <span className="text-soft">blank</span>}</td>
                 <td className="py-1 pr-3 font-semibold">{v.to || <span className="text-soft">blank</span>}</td>
-                {settled && <td className="py-1">{n === 0 ? m.settled : ''}</td>}
+                {settled && (
+                  <td className="py-1">
+                    {n === 0 && m.settled && chosen && onLet ? (
+                      <label className="flex items-start gap-1.5">
+                        <input
+                          type="checkbox"
+                          aria-label={`Row ${m.row} may change`}
+                          checked={chosen.includes(m.row)}
+                          onChange={(e) => onLet(e.target.checked ? [...chosen, m.row] : chosen.filter((r) => r !== m.row))}
+                        />
+                        {m.settled}
+                      </label>
+                    ) : n === 0 ? (
+                      m.settled
+                    ) : (
+                      ''
+                    )}
+                  </td>
+                )}
               </tr>
             )),
           )}
@@ -73,6 +100,7 @@ export function Preview({
 }) {
   const tried = useTry(i, body);
   const t = tried.data;
+  const [chosen, setChosen] = useState<number[]>([]); // settled rows that may change
   const go = (more: Body = {}) => edit.mutate({ version: i.version, body: { ...body, ...more } }, { onSuccess: onClose });
   const goes = t
     ? [t.leftOut > 0 && `${rowsWord(t.leftOut)} left out`, t.lost > 0 && `${t.lost} values gone: ${t.loses.join(', ')}`].filter(Boolean)
@@ -98,17 +126,42 @@ export function Preview({
                 {t.rows === 0 ? 'Do it for later rows' : `Change ${rowsWord(t.rows)}`}
               </Button>
             ) : (
-              <Button look="danger" disabled={edit.isPending} onClick={() => go({ evenSettled: true })}>
-                Change {rowsWord(t.rows)}, {t.settled} settled ones too
-              </Button>
+              <SettledChoice t={t} chosen={chosen} busy={edit.isPending} onGo={go} />
             )}
             <Button ref={t.settled > 0 ? focused : undefined} onClick={onClose}>
               Leave all as it is
             </Button>
           </div>
-          {t.moved.length > 0 && <MovedTable moved={t.moved} />}
+          {t.moved.length > 0 && <MovedTable moved={t.moved} let={chosen} onLet={setChosen} />}
         </>
       )}
     </Dialog>
+  );
+}
+
+/** What becomes of rows that somebody settled: they stay and the others change, or they change too. */
+export function SettledChoice({
+  t,
+  chosen,
+  busy,
+  onGo,
+}: {
+  t: { rows: number; settled: number };
+  chosen: number[];
+  busy: boolean;
+  onGo: (more: Body) => void;
+}) {
+  const stay = t.settled - chosen.length;
+  return (
+    <>
+      {stay > 0 && (
+        <Button look="act" disabled={busy} onClick={() => onGo({ keepSettled: true, ...(chosen.length ? { evenRows: chosen } : {}) })}>
+          Change {rowsWord(t.rows - stay)}, {stay === 1 ? '1 settled one stays' : `${stay} settled ones stay`}
+        </Button>
+      )}
+      <Button look="danger" disabled={busy} onClick={() => onGo({ evenSettled: true })}>
+        Change {rowsWord(t.rows)}, {t.settled} settled ones too
+      </Button>
+    </>
   );
 }

@@ -78,6 +78,23 @@ it('shows the rows that a mend changes before it changes them', async () => {
   await waitFor(() => expect(document.activeElement).toBe(within(dialog).getByRole('button', { name: 'Leave all as it is' })));
   await user.click(within(dialog).getByRole('button', { name: 'Change 2 rows, 1 settled ones too' }));
   await waitFor(() => expect(sent.filter((s) => s.path.endsWith('/edits')).at(-1)?.body).toMatchObject({ evenSettled: true }));
+  await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
+
+  // The others change and the settled ones stay, those apart that are let change one by one.
+  answers['POST /intakes/i1/tries'] = {
+    ...tried,
+    rows: 5,
+    settled: 2,
+    moved: [4, 5].map((row) => ({ ...tried.moved[0], row, settled: 'the cell was corrected' })),
+  };
+  await user.click(screen.getByText('Without a unit, pF is meant'));
+  dialog = await screen.findByRole('dialog');
+  expect(await within(dialog).findByRole('button', { name: 'Change 3 rows, 2 settled ones stay' })).toBeTruthy();
+  await user.click(within(dialog).getByRole('checkbox', { name: 'Row 5 may change' }));
+  await user.click(within(dialog).getByRole('button', { name: 'Change 4 rows, 1 settled one stays' }));
+  await waitFor(() =>
+    expect(sent.filter((s) => s.path.endsWith('/edits')).at(-1)?.body).toMatchObject({ keepSettled: true, evenRows: [5] }),
+  );
 });
 
 it('takes corrections back whose cells say something else now', async () => {
