@@ -274,9 +274,13 @@ func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	case mend.Known != "" || mend.Like != "":
 		in.SettleCause = &wire.SettleCause{Cause: cause.Cause.Cause, As: mend.Known + mend.Like}
 	case mend.Choice != nil && c.Bool("try"):
-		return Usage("%q changes the cabinet and not the intake: jolly cabinet change shows what that does", mend.Label)
+		t, err := k.TryIntake(ctx, i.ID, wire.IntakeTry{Choice: mend.Choice})
+		if err != nil {
+			return err
+		}
+		return emit(c, t, func() table { return triedTable(t) })
 	case mend.Choice != nil:
-		if _, err := k.AddChoice(ctx, mend.Choice.Parameter, mend.Choice.Choice); err != nil {
+		if _, err := k.AddChoice(ctx, *mend.Choice); err != nil {
 			return err
 		}
 		if i, err = k.Intake(ctx, i.ID); err != nil {

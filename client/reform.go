@@ -8,8 +8,8 @@ import (
 )
 
 // AddChoice adds a choice to a parameter of the cabinet.
-func (c *Client) AddChoice(ctx context.Context, parameter, choice string) (wire.Cabinet, error) {
-	return post[wire.Cabinet](ctx, c, "/cabinet/choices", map[string]string{"parameter": parameter, "choice": choice})
+func (c *Client) AddChoice(ctx context.Context, in wire.NewChoice) (wire.Cabinet, error) {
+	return post[wire.Cabinet](ctx, c, "/cabinet/choices", in)
 }
 
 // PreviewChange says what a change of templates would do.

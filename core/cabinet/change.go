@@ -333,3 +333,38 @@ func (d Document) saysTheSame(as Document) bool {
 	}
 	return bytes.Equal(plain(d), plain(as))
 }
+
+// WithChoice is the document with another choice of a parameter; ok is false where the dictionary has no such choice. Drawers that narrow the
+// choices take it in as well where they are named, with those around them. A blank choice, or one that is there, changes nothing.
+func (d Document) WithChoice(parameter, choice string, drawers ...string) (out Document, ok bool) {
+	out = d.Clone()
+	i := slices.IndexFunc(out.Parameters, func(p Parameter) bool { return p.Key == parameter })
+	if i < 0 || out.Parameters[i].Type != Choice {
+		return out, false
+	}
+	if choice == "" {
+		return out, true
+	}
+	add := func(to *[]string) {
+		if !slices.Contains(*to, choice) {
+			*to = append(*to, choice)
+		}
+	}
+	add(&out.Parameters[i].Choices)
+	byKey := map[string]*Drawer{}
+	for i := range out.Drawers {
+		byKey[out.Drawers[i].Key] = &out.Drawers[i]
+	}
+	seen := map[string]bool{}
+	for _, key := range drawers {
+		for w := byKey[key]; w != nil && !seen[w.Key]; w = byKey[w.Parent] {
+			seen[w.Key] = true
+			for k := range w.Parameters {
+				if u := &w.Parameters[k]; u.Key == parameter && len(u.Choices) > 0 {
+					add(&u.Choices)
+				}
+			}
+		}
+	}
+	return out, true
+}

@@ -29,8 +29,9 @@ type Mend struct {
 
 // NewChoice is a choice to be added to a parameter.
 type NewChoice struct {
-	Parameter string `json:"parameter"`
-	Choice    string `json:"choice"`
+	Parameter string   `json:"parameter"`
+	Choice    string   `json:"choice"`
+	Drawers   []string `json:"drawers,omitempty" maxItems:"500" doc:"Drawers that narrow the choices and take it in as well"`
 }
 
 // Mends offers ways to settle a cause, the best first. Each was tried on the cause's examples where it can be.
@@ -210,7 +211,7 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 				with.Words = withWord(rule.Words, e, near)
 				out = append(out, Mend{Name: "stands-" + plainly(near), Label: fmt.Sprintf("%q stands for %q", e, near), Change: &crosswalk.Change{Rule: &with}})
 			}
-			out = append(out, Mend{Name: "choice-" + plainly(e), Label: fmt.Sprintf("Add the choice %q to %s", e, p.Label), Choice: &NewChoice{p.Key, e}})
+			out = append(out, Mend{Name: "choice-" + plainly(e), Label: fmt.Sprintf("Add the choice %q to %s", e, p.Label), Choice: &NewChoice{p.Key, e, r.drawersOf(c, e)}})
 		}
 	}
 	if len(c.Examples) > 0 {
@@ -220,6 +221,19 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 	}
 	drop := rule
 	return append(out, Mend{Name: "no-field", Label: "Leave the field out", Change: &crosswalk.Change{Drop: &drop, Unused: rule.Inputs()}})
+}
+
+// drawersOf lists the drawers of the rows in which a cause is about a text.
+func (r *Result) drawersOf(c finding.Cause, text string) (out []string) {
+	for i := range r.Findings {
+		if f := &r.Findings[i]; f.Cause == c.Cause && f.Text == text && f.Row > 0 {
+			if d := r.Candidates[r.At(f.Row)].Drawer; d != "" && !slices.Contains(out, d) {
+				out = append(out, d)
+			}
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 func withWord(words map[string]string, text, stands string) map[string]string {

@@ -214,9 +214,13 @@ type KeptNumbers struct {
 // IntakeTry asks what an edit would do.
 type IntakeTry struct {
 	IntakeEdit
+	Choice *intake.NewChoice `json:"choice,omitempty" doc:"Instead of an edit: a choice that would be added to the cabinet"`
 	Limit  int `json:"limit,omitempty" minimum:"0" maximum:"5000" doc:"Of the rows that are named; 200 where it is not given"`
 	Offset int `json:"offset,omitempty" minimum:"0"`
 }
+
+// NewChoice is a choice to be added to a parameter of the cabinet.
+type NewChoice = intake.NewChoice
 
 // IntakeTried is what an edit would do: every row whose values, drawer or state would change.
 type IntakeTried struct {

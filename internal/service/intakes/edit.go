@@ -144,6 +144,13 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
+	if in.Choice != nil {
+		all, now, err := s.withChoice(ctx, was, h, doc, *in.Choice)
+		if err != nil {
+			return wire.IntakeTried{}, err
+		}
+		return tried(h, was, all, now, in), nil
+	}
 	edit, err := s.spellOut(ctx, doc, was, in.IntakeEdit)
 	if err != nil {
 		return wire.IntakeTried{}, err
@@ -167,6 +174,32 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
+	return tried(h, was, all, now, in), nil
+}
+
+// withChoice works out what an intake would be with another choice in the cabinet.
+func (s *Intakes) withChoice(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in intake.NewChoice) ([]intake.Moved, *evaluation, error) {
+	with, ok := was.cab.Document.WithChoice(in.Parameter, strings.TrimSpace(in.Choice), in.Drawers...)
+	if !ok {
+		return nil, nil, deed.Fault(deed.Invalid, "no-choice", fmt.Sprintf("The parameter dictionary has no choice %q.", in.Parameter), "")
+	}
+	cab, err := cabinet.New(with)
+	if err != nil {
+		return nil, nil, deed.Fault(deed.Invalid, "cabinet-wrong", "The choice cannot be added: "+err.Error()+".", "")
+	}
+	lay, err := s.crosswalkOf(ctx, doc)
+	if err != nil {
+		return nil, nil, err
+	}
+	now := s.begin(h.ID, cab, was.cabRev, lay)
+	if err := s.build(ctx, now, doc); err != nil {
+		return nil, nil, err
+	}
+	return intake.Compare(was.result, now.result), now, nil
+}
+
+// tried is what a preview shows of the rows that become something else.
+func tried(h store.Head, was *evaluation, all []intake.Moved, now *evaluation, in wire.IntakeTry) wire.IntakeTried {
 	out := wire.IntakeTried{Version: h.Version, Rows: len(all), Before: was.result.Counts, After: now.result.Counts, Moved: []intake.Moved{}, Loses: []string{}}
 	for _, m := range all {
 		if m.Settled != "" {
@@ -184,7 +217,7 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if now.problem != nil {
 		out.Problem = deed.SentenceOf(now.problem)
 	}
-	return out, nil
+	return out
 }
 
 // heldTry is an edit that was worked out and not made.

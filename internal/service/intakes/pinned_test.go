@@ -2,6 +2,7 @@ package intakes_test
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -9,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/intake"
 	"jollydrawer/core/measure/measuretest"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/wire"
@@ -77,4 +79,32 @@ func TestWhatCannotBeKeptKeepsTheRuleBack(t *testing.T) {
 	_, err := h.Intakes.Edit(t.Context(), h.Me, housetest.ID(t, i.ID), i.Version, rule)
 	assert.Contains(t, housetest.Fails(t, err, "settled").Error(), `source from Tidewright Q-1 to`)
 	assert.Equal(t, before, rowsOf(t, h, i))
+}
+
+// What another choice of the cabinet would make of the rows is shown before it is added, and is what it makes of them then.
+func TestTheRowsOfAChoiceAreShownBeforeItIsAdded(t *testing.T) {
+	h := housetest.Open(t)
+	i := h.Listed("R;Tidewright;P-1;4k7;1%;0805;buried\nR;Tidewright;P-2;8k2;1%;0805;surface\nR;Tidewright;P-3;1k;1%;0805;\n")
+	i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"datasheet": ""}}, {Rule: &crosswalk.Rule{From: "Sheet", To: "mounting"}}}})
+	before, all := written(t, h), rowsOf(t, h, i)
+	at := slices.IndexFunc(i.Causes, func(c wire.Cause) bool { return c.Cause.Cause == "not-a-choice:Sheet→mounting" })
+	require.GreaterOrEqual(t, at, 0)
+	add := *i.Causes[at].Mends[0].Choice
+	assert.Equal(t, intake.NewChoice{Parameter: "mounting", Choice: "buried", Drawers: []string{"chip-resistors"}}, add, "the drawer knows the choice surface only")
+	tried, err := h.Intakes.Try(t.Context(), h.Me, housetest.ID(t, i.ID), wire.IntakeTry{Choice: &add})
+	require.NoError(t, err)
+	assert.Equal(t, before, written(t, h), "a preview writes nothing")
+	require.Equal(t, 1, tried.Rows)
+	assert.Equal(t, intake.Move{What: "mounting", From: "buried (not read)", To: "buried", Text: "buried"}, tried.Moved[0].Moves[0])
+	_, err = h.Intakes.Try(t.Context(), h.Me, housetest.ID(t, i.ID), wire.IntakeTry{Choice: &intake.NewChoice{Parameter: "resistance", Choice: "x"}})
+	housetest.Fails(t, err, "no-choice")
+	_, err = h.Reform.AddChoice(t.Context(), h.Me, add)
+	require.NoError(t, err)
+	after, err := h.Intakes.Get(t.Context(), h.Me, housetest.ID(t, i.ID))
+	require.NoError(t, err)
+	assert.Equal(t, tried.After[intake.New], after.Counts["new"])
+	assert.Equal(t, all, rowsOf(t, h, after), "the text is the same; now it is a value")
+	for _, c := range after.Causes {
+		assert.NotContains(t, c.Cause.Cause, "Sheet→mounting")
+	}
 }

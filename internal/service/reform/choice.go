@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
 	"strings"
 
 	"jollydrawer/core/cabinet"
@@ -36,13 +35,9 @@ func (s *Reform) AddChoice(ctx context.Context, c deed.Call, in intake.NewChoice
 		if err != nil {
 			return 0, err
 		}
-		doc := cab.Document.Clone()
-		i := slices.IndexFunc(doc.Parameters, func(p cabinet.Parameter) bool { return p.Key == in.Parameter })
-		if i < 0 || doc.Parameters[i].Type != cabinet.Choice {
+		doc, ok := cab.Document.WithChoice(in.Parameter, in.Choice, in.Drawers...)
+		if !ok {
 			return 0, deed.Fault(deed.Invalid, "no-choice", fmt.Sprintf("The parameter dictionary has no choice %q.", in.Parameter), "")
-		}
-		if in.Choice != "" && !slices.Contains(doc.Parameters[i].Choices, in.Choice) {
-			doc.Parameters[i].Choices = append(doc.Parameters[i].Choices, in.Choice)
 		}
 		if _, err := cabinet.New(doc); err != nil {
 			return 0, deed.Fault(deed.Invalid, "cabinet-wrong", "The choice was not added: "+err.Error()+".", "")

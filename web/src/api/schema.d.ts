@@ -3475,6 +3475,8 @@ export interface components {
         };
         IntakeNewChoice: {
             choice: string;
+            /** @description Drawers that narrow the choices and take it in as well */
+            drawers?: string[];
             parameter: string;
         };
         IntakePasting: {
@@ -3589,6 +3591,8 @@ export interface components {
             cells?: components["schemas"]["CellEdit"][];
             /** @description Of the crosswalk */
             changes?: components["schemas"]["CrosswalkChange"][];
+            /** @description Instead of an edit: a choice that would be added to the cabinet */
+            choice?: components["schemas"]["IntakeNewChoice"];
             /** @description How rows are settled: replace, fill, keep, separate (with a reason) or alternate */
             decide?: components["schemas"]["IntakeDecision"];
             decided?: components["schemas"]["DecidedEdit"];

@@ -100,11 +100,11 @@ function Causes({
   const deeds = useIntakeDeeds(intake.id);
   const edit = useEditIntake(intake.id); // of mends: what goes wrong is said in their preview
   const [asking, setAsking] = useState<{ mend: Mend; cause: string }>();
-  const [looking, setLooking] = useState<{ title: string; body: Schemas['IntakeEdit'] }>();
+  const [looking, setLooking] = useState<{ title: string; body: Schemas['IntakeEdit']; choice?: Schemas['IntakeNewChoice'] }>();
   const mend = (m: Mend, c: string) => {
     const look = (body: Schemas['IntakeEdit']) => setLooking({ title: m.label, body });
     if (m.needs || m.waive) setAsking({ mend: m, cause: c });
-    else if (m.choice) deeds.choice.mutate(m.choice);
+    else if (m.choice) setLooking({ title: m.label, body: {}, choice: m.choice });
     else if (m.numbers) deeds.numbers.mutate();
     else if (m.leaveOut) look({ leaveCause: c });
     else if (m.decided) look({ decided: { cause: c, as: m.decided } });
@@ -115,7 +115,7 @@ function Causes({
     <aside aria-label="Findings by cause" className="min-h-0 overflow-auto border-r border-line bg-ground p-2 max-lg:max-h-60">
       <h2 className="mb-1 text-xs font-semibold text-soft">Findings by cause</h2>
       {intake.causes.length === 0 && !intake.problem && <p className="text-sm">Nothing was found wrong.</p>}
-      <Trouble error={deeds.choice.error ?? deeds.numbers.error} />
+      <Trouble error={deeds.numbers.error} />
       <ul className="space-y-1.5">
         {intake.causes.map((c) => (
           <li key={c.cause} className={`rounded border bg-sheet text-sm ${cause === c.cause ? 'border-amber' : 'border-line'}`}>

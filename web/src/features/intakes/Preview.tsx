@@ -3,12 +3,13 @@ import { useState } from 'react';
 import { api, take, type Schemas } from '../../api/client';
 import { Button, Dialog, Trouble } from '../../ui/kit';
 import { useCabinet } from '../cabinet/queries';
-import { targetWords, type useEditIntake, type Intake } from './queries';
+import { targetWords, useIntakeDeeds, type useEditIntake, type Intake } from './queries';
 
 type Body = Schemas['IntakeEdit'];
+type Try = Schemas['IntakeTry'];
 
 /** What an edit would do, row by row; nothing is changed. */
-export function useTry(i: Pick<Intake, 'id' | 'version'>, body: Body) {
+export function useTry(i: Pick<Intake, 'id' | 'version'>, body: Try) {
   return useQuery({
     queryKey: ['intake-try', i.id, i.version, body],
     queryFn: () => take(api.POST('/api/v1/intakes/{id}/tries', { params: { path: { id: i.id } }, body: { ...body, limit: 200 } })),
@@ -89,25 +90,31 @@ export function Preview({
   intake: i,
   title,
   body,
+  choice,
   edit,
   onClose,
 }: {
   intake: Intake;
   title: string;
   body: Body;
+  choice?: Schemas['IntakeNewChoice']; // of the cabinet, in the place of an edit
   edit: ReturnType<typeof useEditIntake>;
   onClose: () => void;
 }) {
-  const tried = useTry(i, body);
+  const tried = useTry(i, { ...body, choice });
+  const { choice: add } = useIntakeDeeds(i.id);
   const t = tried.data;
   const [chosen, setChosen] = useState<number[]>([]); // settled rows that may change
-  const go = (more: Body = {}) => edit.mutate({ version: i.version, body: { ...body, ...more } }, { onSuccess: onClose });
+  const go = (more: Body = {}) =>
+    choice
+      ? add.mutate(choice, { onSuccess: onClose })
+      : edit.mutate({ version: i.version, body: { ...body, ...more } }, { onSuccess: onClose });
   const goes = t
     ? [t.leftOut > 0 && `${rowsWord(t.leftOut)} left out`, t.lost > 0 && `${t.lost} values gone: ${t.loses.join(', ')}`].filter(Boolean)
     : [];
   return (
     <Dialog title={title} open wide onClose={onClose}>
-      <Trouble error={tried.error ?? edit.error} />
+      <Trouble error={tried.error ?? edit.error ?? add.error} />
       {!t && !tried.error && <p className="text-sm">Working it out…</p>}
       {t && (
         <>
@@ -121,9 +128,14 @@ export function Preview({
           )}
           {t.problem && <Trouble error={new Error(t.problem)} />}
           <div className="my-3 flex flex-wrap gap-2">
-            {t.settled === 0 ? (
-              <Button ref={focused} look={goes.length > 0 ? 'danger' : 'act'} disabled={edit.isPending} onClick={() => go()}>
-                {t.rows === 0 ? 'Do it for later rows' : `Change ${rowsWord(t.rows)}`}
+            {choice || t.settled === 0 ? (
+              <Button
+                ref={focused}
+                look={goes.length > 0 ? 'danger' : 'act'}
+                disabled={edit.isPending || add.isPending}
+                onClick={() => go()}
+              >
+                {choice ? 'Add it to the cabinet' : t.rows === 0 ? 'Do it for later rows' : `Change ${rowsWord(t.rows)}`}
               </Button>
             ) : (
               <SettledChoice t={t} chosen={chosen} busy={edit.isPending} onGo={go} />

@@ -97,6 +97,25 @@ it('shows the rows that a mend changes before it changes them', async () => {
   );
 });
 
+it('shows the rows that a new choice would make readable before it is added', async () => {
+  const user = userEvent.setup();
+  const sent = service(['intake.edit', 'cabinet.apply'], {
+    '/intakes/i1/rows': rows,
+    'POST /intakes/i1/tries': { ...tried, rows: 1 },
+    'POST /cabinet/choices': {},
+  });
+  const more = {
+    ...intake,
+    causes: [cause('choice:Mount', [{ name: 'add', label: 'Add buried', choice: { parameter: 'mounting', choice: 'buried' } }])],
+  };
+  show(<MendStep intake={more as unknown as Intake} state="" cause="choice:Mount" onShow={() => undefined} />);
+  await user.click(await screen.findByText('Add buried'));
+  await user.click(await screen.findByRole('button', { name: 'Add it to the cabinet' }));
+  expect(sent.find((s) => s.path.endsWith('/tries'))?.body).toMatchObject({ choice: { parameter: 'mounting', choice: 'buried' } });
+  await waitFor(() => expect(sent.find((s) => s.path.endsWith('/choices'))?.body).toEqual({ parameter: 'mounting', choice: 'buried' }));
+  expect(sent.filter((s) => s.path.endsWith('/edits'))).toHaveLength(0);
+});
+
 it('takes corrections back whose cells say something else now', async () => {
   const user = userEvent.setup();
   const sent = service(['intake.edit'], {
