@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"os"
 	"slices"
 	"strconv"
@@ -209,6 +210,16 @@ func intakeCommand() *ucli.Command {
 		}),
 		command("take-back", "withdraw what an intake made, as long as nobody has built on it", "INTAKE", "jolly intake take-back IN-00001 --why 'wrong file'", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "why", Required: true}}, takeBack),
 		command("again", "go over the file of an intake again, with the crosswalk as it is now", "INTAKE", "jolly intake again IN-00001", 1, 1, nil, goOver),
+		command("standings", "move the parts of which the supplier states it to a standing: obsolete, or not for new designs", "INTAKE STANDING", "jolly intake standings IN-00001 obsolete --note 'as the supplier says'", 2, 2,
+			[]ucli.Flag{&ucli.StringFlag{Name: "note", Usage: "why"}, &ucli.StringFlag{Name: "to", Usage: "`KEY` of the state, where the house's lifecycle calls it otherwise"}, &ucli.IntSliceFlag{Name: "row", Usage: "only the part of this `ROW`; may be given again"}},
+			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				i, err := findIntake(ctx, k, c.Args().First())
+				if err != nil {
+					return err
+				}
+				m, err := k.MoveStated(ctx, i.ID, wire.MoveStated{Stated: c.Args().Get(1), To: c.String("to"), Note: c.String("note"), Rows: c.IntSlice("row")})
+				return emitMoved(c, m, err)
+			}),
 		command("datasheets", "fetch the datasheets that the rows name", "INTAKE", "jolly intake datasheets IN-00001", 1, 1, nil, fetchIntake),
 	)
 	cmd.Commands = append(append(cmd.Commands, mendCommands()...), decisionCommands()...)
@@ -272,6 +283,9 @@ func takeIn(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intak
 			if n := j.TakenIn.Counts[s]; n > 0 && s != "new" && s != "update" {
 				t = append(t, []string{"Rows " + s, strconv.Itoa(n)})
 			}
+		}
+		for _, s := range slices.Sorted(maps.Keys(j.TakenIn.Stated)) {
+			t = append(t, []string{"Stated " + s, fmt.Sprintf("%d: jolly intake standings %s %s moves them", j.TakenIn.Stated[s], j.TakenIn.Intake, strconv.Quote(s))})
 		}
 		return t
 	})
@@ -490,4 +504,14 @@ func emitFetched(c *ucli.Command, f *wire.Fetched, err error) error {
 		err = ErrFindings
 	}
 	return err
+}
+
+// emitMoved says what was moved to another standing.
+func emitMoved(c *ucli.Command, m wire.Moved, err error) error {
+	if err != nil {
+		return err
+	}
+	return emit(c, m, func() table {
+		return pairs("Parts moved", strconv.Itoa(m.Things), "Numbers", strings.Join(m.Numbers, ", "))
+	})
 }

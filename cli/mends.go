@@ -262,9 +262,9 @@ func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		return err
 	}
 	say := c.String("say")
-	if (mend.Needs != "" || mend.Waive) && say == "" {
+	if (mend.Needs != "" || mend.Waive || mend.Stated != "") && say == "" {
 		need := mend.Needs
-		if mend.Waive {
+		if need == "" {
 			need = "reason"
 		}
 		return Usage("%q needs a %s: give it with --say", mend.Label, need)
@@ -287,8 +287,11 @@ func mendCause(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			return err
 		}
 		return emit(c, i, func() table { return intakeTable(i) })
-	case mend.Numbers && c.Bool("try"):
+	case (mend.Numbers || mend.Stated != "") && c.Bool("try"):
 		return Usage("%q changes parts at once, and no row", mend.Label)
+	case mend.Stated != "":
+		m, err := k.MoveStated(ctx, i.ID, wire.MoveStated{Stated: mend.Stated, Note: say})
+		return emitMoved(c, m, err)
 	case mend.Numbers:
 		n, err := k.KeepNumbers(ctx, i.ID, wire.KeepNumbers{})
 		if err != nil {

@@ -103,6 +103,11 @@ func (c *Client) FetchLinked(ctx context.Context, parts []string) (wire.Job, err
 	return post[wire.Job](ctx, c, "/parts/datasheets", wire.FetchLinked{Parts: parts})
 }
 
+// MoveStated moves the parts of which the supplier states a standing.
+func (c *Client) MoveStated(ctx context.Context, id string, in wire.MoveStated) (wire.Moved, error) {
+	return post[wire.Moved](ctx, c, "/intakes/"+seg(id)+"/standings", in)
+}
+
 // ReadPart says what a text or a record says of one part.
 func (c *Client) ReadPart(ctx context.Context, in wire.ReadPart) (wire.PartRead, error) {
 	return post[wire.PartRead](ctx, c, "/part-readings", in)

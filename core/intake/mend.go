@@ -23,6 +23,7 @@ type Mend struct {
 	Like     string            `json:"like,omitempty" doc:"Settle all rows that are like a part: alternate or keep"`
 	Choice   *NewChoice        `json:"choice,omitempty" doc:"Add a choice to the template"`
 	Waive    bool              `json:"waive,omitempty" doc:"Accept the findings, with a reason"`
+	Stated   string            `json:"stated,omitempty" doc:"Move the parts that the rows stand for to this standing, with a note; done at once, not when the intake is taken in"`
 	Numbers  bool              `json:"numbers,omitempty" doc:"Keep the numbers that the rows bring as former numbers of the parts that they stand for; done at once, not when the intake is taken in"`
 	Decided  string            `json:"decided,omitempty" enum:"again,withdraw" doc:"Of corrections whose cells say something else by now: correct them again, or take the corrections back"`
 }
@@ -52,6 +53,9 @@ func (r *Result) Mends(c finding.Cause) []Mend {
 	case "former-number":
 		out = append(out, Mend{Name: "keep-numbers", Label: "Keep these numbers as former numbers of the parts, at once", Numbers: true})
 	case "stated":
+		if r.standFor(c.Cause) {
+			out = append(out, Mend{Name: "move", Label: "Move the parts that the library has to " + rest + ", at once…", Stated: rest})
+		}
 		out = append(out, Mend{Name: "leave-out", Label: "Leave these rows out", LeaveOut: true})
 	case "decided":
 		out = append(out, Mend{Name: "again", Label: "Correct the cells again, to what was decided", Decided: "again"}, Mend{Name: "withdraw", Label: "Take the earlier corrections back: the file is right", Decided: "withdraw"})
@@ -234,6 +238,11 @@ func (r *Result) drawersOf(c finding.Cause, text string) (out []string) {
 	}
 	slices.Sort(out)
 	return out
+}
+
+// standFor says whether some row of a cause stands for a part of the library.
+func (r *Result) standFor(cause string) bool {
+	return slices.ContainsFunc(r.Findings, func(f finding.Finding) bool { return f.Cause == cause && f.Row > 0 && r.Candidates[r.At(f.Row)].Part != "" })
 }
 
 func withWord(words map[string]string, text, stands string) map[string]string {

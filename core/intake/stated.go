@@ -23,7 +23,7 @@ func (b *builder) stated(c *Candidate) {
 		return
 	}
 	what := fmt.Sprintf("the supplier says %q of %s: %s", text, orRow(c), s)
-	mend := "leave the row out, or say so of the part once it is in"
+	mend := "leave the row out, or take it in and move the part there"
 	if c.Existing != "" {
 		what += fmt.Sprintf("; %s is %s in the library", c.Existing, c.standing)
 		mend = fmt.Sprintf("look at it with the maker, and move %s to %s", c.Existing, s)

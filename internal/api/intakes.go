@@ -149,6 +149,17 @@ func (s *Server) intakes(api huma.API) {
 		}
 		return v.Intakes.FetchDatasheets(ctx, c, i)
 	})
+	register(s, api, post, "/intakes/{id}/standings", "move-stated", "intakes", "Move the parts of which the supplier states that they are obsolete, or not for new designs", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		ID   string `path:"id" format:"uuid"`
+		Body wire.MoveStated
+	}) (wire.Moved, error) {
+		i, err := id(in.ID)
+		if err != nil {
+			return wire.Moved{}, err
+		}
+		return v.Intakes.MoveStated(ctx, c, i, in.Body)
+	})
 	register(s, api, post, "/parts/datasheets", "fetch-linked", "parts", "Fetch the datasheets that parts name only by a link, as a job", func(ctx context.Context, c deed.Call, in *body[wire.FetchLinked]) (wire.Job, error) {
 		return v.Intakes.FetchLinked(ctx, c, in.Body.Parts)
 	})

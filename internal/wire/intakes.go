@@ -282,6 +282,7 @@ type TakenIn struct {
 	Numbers  []string       `json:"numbers" doc:"The first hundred part numbers"`
 	Changed  []string       `json:"changed" doc:"The first hundred numbers of parts that were changed"`
 	Revision int            `json:"revision,omitempty" doc:"Of the crosswalk that the intake's changes made"`
+	Stated   map[string]int `json:"stated,omitempty" doc:"Standing → parts made of which the supplier states it, and which nobody moved there yet"`
 }
 
 // Fetched is what a job that fetches datasheets did.
@@ -297,6 +298,14 @@ type Fetched struct {
 // FetchLinked names parts whose datasheets are only links.
 type FetchLinked struct {
 	Parts []string `json:"parts" minItems:"1" maxItems:"5000"`
+}
+
+// MoveStated moves the parts of which a supplier states a standing.
+type MoveStated struct {
+	Stated string `json:"stated" enum:"not for new designs,obsolete" doc:"What the supplier says"`
+	To     string `json:"to,omitempty" maxLength:"24" doc:"Key of the state that they are moved to, where the house's lifecycle calls it otherwise"`
+	Note   string `json:"note,omitempty" maxLength:"2000"`
+	Rows   []int  `json:"rows,omitempty" maxItems:"20000" doc:"Only the parts of these rows; all where none is given"`
 }
 
 // TakeBack withdraws an intake that was taken in.

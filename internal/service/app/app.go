@@ -97,7 +97,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Finder = finder.New(d, x, a.Cabinets, a.Policy)
 	a.Lifecycles = lifecycles.New(d, x, a.Cabinets, a.Policy, a.Models, a.Parts)
 	a.Fitting = fitting.New(d, x, a.Cabinets, a.Models, a.Parts)
-	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Policy: a.Policy, Guard: o.Guard})
+	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Policy: a.Policy, Lives: a.Lifecycles, Guard: o.Guard})
 	a.Deliveries = deliveries.New(d, deliveries.Rooms{Index: x, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Intakes: a.Intakes})
 	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Policy, a.Parts)
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets, a.Policy)

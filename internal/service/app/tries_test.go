@@ -512,6 +512,19 @@ var tries = []try{
 			return ended(h, j, err)
 		}
 	}, true},
+	{"Intakes.MoveStated", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		have := h.Make(housetest.Rated("4k7", "MS-"+n))
+		i := h.Listed("R;Tidewright;MS-" + n + ";4k7;1%;0805;Obsolete\n")
+		i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"state": "Sheet", "datasheet": ""}}}})
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			moved, err := h.Intakes.MoveStated(ctx, c, housetest.ID(h.T, i.ID), wire.MoveStated{Stated: "obsolete", Note: "as the supplier says"})
+			if err != nil {
+				return nil, err
+			}
+			now, err := h.Parts.Get(ctx, c, have.ID)
+			return []any{moved.Things, now.Standing}, err
+		}
+	}, false},
 	{"Deliveries.Bring", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		f := archive(h, n)
 		return func(ctx context.Context, c deed.Call) (any, error) {

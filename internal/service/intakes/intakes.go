@@ -11,6 +11,7 @@ import (
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/lifecycles"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/policy"
@@ -29,6 +30,7 @@ type Intakes struct {
 	policy   *policy.Policy
 	models   *models.Models
 	parts    *parts.Parts
+	lives    *lifecycles.Lifecycles
 	guard    reach.Guard // what the service may ask of other machines
 
 	working   sync.Map      // intake → lock of whoever works it out
@@ -51,12 +53,13 @@ type Rooms struct {
 	Policy   *policy.Policy
 	Models   *models.Models
 	Parts    *parts.Parts
+	Lives    *lifecycles.Lifecycles
 	Guard    reach.Guard
 }
 
 // New returns the intakes of an installation and registers their jobs.
 func New(d *deed.Desk, r Rooms) *Intakes {
-	s := &Intakes{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, policy: r.Policy, models: r.Models, parts: r.Parts, guard: r.Guard}
+	s := &Intakes{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, policy: r.Policy, models: r.Models, parts: r.Parts, lives: r.Lives, guard: r.Guard}
 	work.Register(r.Work, jobTakeIn, s.runTakeIn, func(j *wire.Job) **wire.TakenIn { return &j.TakenIn })
 	work.Register(r.Work, jobLinked, s.runLinked, func(j *wire.Job) **wire.Fetched { return &j.Fetched })
 	work.Register(r.Work, jobFetch, s.runFetch, func(j *wire.Job) **wire.Fetched { return &j.Fetched })

@@ -183,6 +183,7 @@ func (s *Intakes) takenIn(ctx context.Context, e *evaluation, h store.Head, made
 	for _, m := range made[:min(len(made), 100)] {
 		out.Numbers = append(out.Numbers, m.number)
 	}
+	out.Stated = e.statedOf(made)
 	if len(made) > 0 {
 		out.First, out.Last = made[0].number, made[len(made)-1].number
 	}

@@ -334,11 +334,16 @@ func (s step) staged(note string, by policy.Ruled, at time.Time) store.Staged {
 
 // Move moves some things as one deed: all of them, or none, unless those that cannot be moved are to be left.
 func (s *Lifecycles) Move(ctx context.Context, c deed.Call, in wire.MoveThings) (wire.Moved, error) {
+	return s.MoveFound(ctx, c, in, func() (wire.MoveThings, error) { return in, nil })
+}
+
+// MoveFound moves what is found when the deed is done; a deed that was done before answers without looking. request is what was asked for.
+func (s *Lifecycles) MoveFound(ctx context.Context, c deed.Call, request any, find func() (wire.MoveThings, error)) (wire.Moved, error) {
 	if err := deed.Allow(c, deed.OpMove); err != nil {
 		return wire.Moved{}, err
 	}
 	for again := 0; ; again++ {
-		out, err := s.move(ctx, c, in)
+		out, err := s.move(ctx, c, request, find)
 		if again < 5 && (deed.CabinetMoved(err) || errors.Is(err, errRulesMoved)) {
 			continue
 		}
@@ -349,10 +354,13 @@ func (s *Lifecycles) Move(ctx context.Context, c deed.Call, in wire.MoveThings) 
 // errRulesMoved says that a lifecycle was changed while a move by it was on its way.
 var errRulesMoved = deed.Fault(deed.Clash, "lifecycle-changed", "The lifecycle was changed by somebody else meanwhile; nothing was moved.", "Look at it, and do it again.")
 
-func (s *Lifecycles) move(ctx context.Context, c deed.Call, in wire.MoveThings) (wire.Moved, error) {
-	m := &moving{Lifecycles: s, by: c.Actor, in: in}
-	b := deed.Bulk[wire.Moved]{Op: deed.OpMove, What: "thing", Request: in}
-	b.Prepare = func() error {
+func (s *Lifecycles) move(ctx context.Context, c deed.Call, request any, find func() (wire.MoveThings, error)) (wire.Moved, error) {
+	m := &moving{Lifecycles: s, by: c.Actor}
+	b := deed.Bulk[wire.Moved]{Op: deed.OpMove, What: "thing", Request: request}
+	b.Prepare = func() (err error) {
+		if m.in, err = find(); err != nil {
+			return err
+		}
 		if err := m.consider(ctx); err != nil {
 			return err
 		}
@@ -360,7 +368,7 @@ func (s *Lifecycles) move(ctx context.Context, c deed.Call, in wire.MoveThings) 
 	}
 	b.All = func(yield func(store.Staged, error) bool) {
 		for _, st := range m.steps {
-			if !yield(st.staged(in.Note, m.rules.Of(st.head), store.Stamp(s.Now())), nil) {
+			if !yield(st.staged(m.in.Note, m.rules.Of(st.head), store.Stamp(s.Now())), nil) {
 				return
 			}
 		}

@@ -743,6 +743,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/intakes/{id}/standings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move the parts of which the supplier states that they are obsolete, or not for new designs */
+        post: operations["move-stated"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/intakes/{id}/take-back": {
         parameters: {
             query?: never;
@@ -3453,6 +3470,8 @@ export interface components {
             needs?: "drawer" | "word" | "text";
             /** @description Keep the numbers that the rows bring as former numbers of the parts that they stand for; done at once, not when the intake is taken in */
             numbers?: boolean;
+            /** @description Move the parts that the rows stand for to this standing, with a note; done at once, not when the intake is taken in */
+            stated?: string;
             /** @description Accept the findings, with a reason */
             waive?: boolean;
         };
@@ -4564,6 +4583,18 @@ export interface components {
             /** @description One of them, as an example */
             what: string;
         };
+        MoveStated: {
+            note?: string;
+            /** @description Only the parts of these rows; all where none is given */
+            rows?: number[];
+            /**
+             * @description What the supplier says
+             * @enum {string}
+             */
+            stated: "not for new designs" | "obsolete";
+            /** @description Key of the state that they are moved to, where the house's lifecycle calls it otherwise */
+            to?: string;
+        };
         MoveThing: {
             /** @description Where revisions are counted as major.minor: only the second figure counts on */
             minor?: boolean;
@@ -5498,6 +5529,10 @@ export interface components {
              * @description Of the crosswalk that the intake's changes made
              */
             revision?: number;
+            /** @description Standing → parts made of which the supplier states it, and which nobody moved there yet */
+            stated?: {
+                [key: string]: number;
+            };
             /**
              * Format: int64
              * @description Parts of the library that were changed, as drafts
@@ -9062,6 +9097,81 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleTried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "move-stated": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveStated"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
                 };
             };
             /** @description Unauthorized */

@@ -173,6 +173,7 @@ function Made({ intake: i }: { intake: Intake }) {
           {t.parts + t.updated > t.numbers.length + t.changed.length && <span className="text-soft">and more</span>}
         </div>
       )}
+      {!back && t && may('thing.move') && <StatedMoves intake={i} stated={t.stated ?? {}} />}
       {!back && (
         <div className="m-6 flex flex-wrap gap-2">
           {may('intake.edit') && (
@@ -180,12 +181,17 @@ function Made({ intake: i }: { intake: Intake }) {
               Go over it again
             </Button>
           )}
+          {may('intake.edit') && (
+            <Button disabled={deeds.fetch.isPending} onClick={() => deeds.fetch.mutate()}>
+              Fetch the datasheets that its parts link to
+            </Button>
+          )}
           {may('intake.take-in') && (
             <Button look="danger" onClick={() => setAsking(true)}>
               Take it back…
             </Button>
           )}
-          <Trouble error={deeds.again.error} />
+          <Trouble error={deeds.again.error ?? deeds.fetch.error} />
         </div>
       )}
       {asking && (
@@ -211,6 +217,42 @@ function Made({ intake: i }: { intake: Intake }) {
       )}
     </div>
   ); // prettier-ignore
+}
+
+/** What the supplier states of parts that were made, and moving them there. */
+function StatedMoves({ intake: i, stated }: { intake: Intake; stated: Record<string, number> }) {
+  const { stated: move } = useIntakeDeeds(i.id);
+  const [to, setTo] = useState<Schemas['MoveStated']['stated']>();
+  const [note, setNote] = useState('');
+  return (
+    <div className="mx-6 mt-4 space-y-1 text-sm">
+      {Object.entries(stated).map(([s, n]) => (
+        <p key={s} className="flex flex-wrap items-center gap-2">
+          The supplier says {s} of {n === 1 ? 'one part' : `${n} parts`}.
+          <Button onClick={() => setTo(s as typeof to)}>{n === 1 ? 'Move it there…' : 'Move them there…'}</Button>
+        </p>
+      ))}
+      <p role="status">{move.data && `${move.data.things} moved.`}</p>
+      {to && (
+        <Dialog open title={`Move to ${to}`} onClose={() => setTo(undefined)}>
+          <form
+            className="space-y-3"
+            onSubmit={(e) => {
+              e.preventDefault();
+              move.mutate({ stated: to, note }, { onSuccess: () => setTo(undefined) });
+            }}
+          >
+            <p>All that the file says it of and that are not {to} yet. Their lifecycle says who may, and what must be true first.</p>
+            <Field label="Reason" required value={note} onChange={(e) => setNote(e.target.value)} />
+            <Trouble error={move.error} />
+            <Button look="act" type="submit" disabled={move.isPending}>
+              Move them
+            </Button>
+          </form>
+        </Dialog>
+      )}
+    </div>
+  );
 }
 
 function JobLine({ job }: { job?: Schemas['Job'] }) {

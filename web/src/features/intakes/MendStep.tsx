@@ -27,6 +27,7 @@ function words(r: Row) {
 }
 
 type Mend = Schemas['IntakeMend'];
+type Stated = Schemas['MoveStated']['stated'];
 
 /** What is wrong, by cause, beside the rows that it is found in. */
 export function MendStep({
@@ -103,7 +104,7 @@ function Causes({
   const [looking, setLooking] = useState<{ title: string; body: Schemas['IntakeEdit']; choice?: Schemas['IntakeNewChoice'] }>();
   const mend = (m: Mend, c: string) => {
     const look = (body: Schemas['IntakeEdit']) => setLooking({ title: m.label, body });
-    if (m.needs || m.waive) setAsking({ mend: m, cause: c });
+    if (m.needs || m.waive || m.stated) setAsking({ mend: m, cause: c });
     else if (m.choice) setLooking({ title: m.label, body: {}, choice: m.choice });
     else if (m.numbers) deeds.numbers.mutate();
     else if (m.leaveOut) look({ leaveCause: c });
@@ -115,7 +116,7 @@ function Causes({
     <aside aria-label="Findings by cause" className="min-h-0 overflow-auto border-r border-line bg-ground p-2 max-lg:max-h-60">
       <h2 className="mb-1 text-xs font-semibold text-soft">Findings by cause</h2>
       {intake.causes.length === 0 && !intake.problem && <p className="text-sm">Nothing was found wrong.</p>}
-      <Trouble error={deeds.numbers.error} />
+      <Trouble error={deeds.numbers.error ?? deeds.stated.error} />
       <ul className="space-y-1.5">
         {intake.causes.map((c) => (
           <li key={c.cause} className={`rounded border bg-sheet text-sm ${cause === c.cause ? 'border-amber' : 'border-line'}`}>
@@ -170,7 +171,8 @@ function Causes({
           onClose={() => setAsking(undefined)}
           onSay={(text) => {
             const { mend: m, cause: c } = asking;
-            if (m.waive) onChange({ waive: { cause: c, why: text } });
+            if (m.stated) deeds.stated.mutate({ stated: m.stated as Stated, note: text });
+            else if (m.waive) onChange({ waive: { cause: c, why: text } });
             else if (m.change) setLooking({ title: m.label, body: { changes: [said(m.change, m.needs ?? '', text)] } });
             setAsking(undefined);
           }}
@@ -204,10 +206,10 @@ function AskDialog({ mend, onClose, onSay }: { mend: Mend; onClose: () => void; 
         {mend.needs === 'drawer' ? (
           <DrawerField label="Drawer" value={text} onChoose={setText} />
         ) : (
-          <Field label={mend.waive ? 'Reason' : 'Text'} required value={text} onChange={(e) => setText(e.target.value)} />
+          <Field label={mend.waive || mend.stated ? 'Reason' : 'Text'} required value={text} onChange={(e) => setText(e.target.value)} />
         )}
         <Button look="act" type="submit" disabled={!text}>
-          {mend.waive ? 'Accept' : 'Use it'}
+          {mend.waive ? 'Accept' : mend.stated ? 'Move them' : 'Use it'}
         </Button>
       </form>
     </Dialog>

@@ -127,6 +127,10 @@ export function useIntakeDeeds(id: string) {
       mutationFn: () => take(api.POST('/api/v1/intakes/{id}/numbers', { params: { path: { id } }, body: {} })),
       onSuccess: refresh,
     }),
+    stated: useAct({
+      mutationFn: (body: Schemas['MoveStated']) => take(api.POST('/api/v1/intakes/{id}/standings', { params: { path: { id } }, body })),
+      onSuccess: () => queries.invalidateQueries(),
+    }),
     choice: useAct({
       mutationFn: (body: Schemas['IntakeNewChoice']) => take(api.POST('/api/v1/cabinet/choices', { body })),
       onSuccess: () => queries.invalidateQueries(),
