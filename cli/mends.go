@@ -49,12 +49,12 @@ func mendCommands() []*ucli.Command {
 		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, editing(&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}), leaveRowsOut),
 		command("sort", "put rows into a drawer, or make a rule for all that are alike", "INTAKE DRAWER [ROW...]", "jolly intake sort IN-00001 chip-resistors 17 23", 2, -1,
 			editing(&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}), sortRows),
-		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, editing(&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}, &ucli.StringFlag{Name: "why", Usage: "why the cell is corrected"}), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, editing(&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}, &ucli.StringFlag{Name: "why", Usage: "why the cell is corrected"}, &ucli.BoolFlag{Name: "everywhere", Usage: "wherever the field says what it says in this row, in all files of the layout; --try says how many rows and files"}), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			row, err := numbers(c.Args().Slice()[1:2])
 			if err != nil {
 				return err
 			}
-			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo"), Why: c.String("why")}}})
+			return editIntake(ctx, c, k, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: row[0], Field: c.Args().Get(2), Text: c.Args().Get(3), Undo: c.Bool("undo"), Why: c.String("why"), Everywhere: c.Bool("everywhere")}}})
 		}),
 		command("settle", "settle rows that the library has, or that are like a part: replace, fill, keep, alternate, separate", "INTAKE AS [ROW...]", "jolly intake settle IN-00004 fill", 2, -1,
 			editing(&ucli.StringFlag{Name: "why", Usage: "the reason, for separate"}, &ucli.BoolFlag{Name: "like", Usage: "without rows: for rows like a part, not for rows that the library has"}, &ucli.StringFlag{Name: "parameter", Usage: "without rows: only values of this parameter"}), settleRows),
@@ -210,6 +210,12 @@ func triedTable(t wire.IntakeTried) table {
 	}
 	if t.Lost > 0 {
 		all += fmt.Sprintf("; %s gone (%s)", valuesWord(t.Lost), strings.Join(t.Loses, ", "))
+	}
+	if e := t.Elsewhere; e != nil {
+		all += fmt.Sprintf("; of %d other files of the layout %d have it, in %s", e.Of, e.Files, rowsWord(e.Rows))
+		if len(e.Named) > 0 {
+			all += ": " + strings.Join(e.Named, ", ")
+		}
 	}
 	if t.Problem != "" {
 		all += "; " + t.Problem

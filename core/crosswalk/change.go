@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 )
 
 // Change is one step in making a crosswalk better: a mend that an intake offered, or a mapping that a person made. An
@@ -21,6 +22,9 @@ type Change struct {
 	Unused  []string          `json:"unused,omitempty" doc:"Fields that are left out on purpose"`
 	Mark    string            `json:"decimalMark,omitempty" doc:"comma or point"`
 	Drawer  *string           `json:"drawer,omitempty" doc:"Drawer for rows that nothing else sorts"`
+
+	By string    `json:"by,omitempty" doc:"Who made it; filled in by the service"`
+	At time.Time `json:"at,omitzero"`
 }
 
 // With returns c with changes made, or says which of them is wrong. c itself stays as it is.

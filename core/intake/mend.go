@@ -242,7 +242,9 @@ func (r *Result) drawersOf(c finding.Cause, text string) (out []string) {
 
 // standFor says whether some row of a cause stands for a part of the library.
 func (r *Result) standFor(cause string) bool {
-	return slices.ContainsFunc(r.Findings, func(f finding.Finding) bool { return f.Cause == cause && f.Row > 0 && r.Candidates[r.At(f.Row)].Part != "" })
+	return slices.ContainsFunc(r.Findings, func(f finding.Finding) bool {
+		return f.Cause == cause && f.Row > 0 && r.Candidates[r.At(f.Row)].Part != ""
+	})
 }
 
 func withWord(words map[string]string, text, stands string) map[string]string {

@@ -215,8 +215,8 @@ type KeptNumbers struct {
 type IntakeTry struct {
 	IntakeEdit
 	Choice *intake.NewChoice `json:"choice,omitempty" doc:"Instead of an edit: a choice that would be added to the cabinet"`
-	Limit  int `json:"limit,omitempty" minimum:"0" maximum:"5000" doc:"Of the rows that are named; 200 where it is not given"`
-	Offset int `json:"offset,omitempty" minimum:"0"`
+	Limit  int               `json:"limit,omitempty" minimum:"0" maximum:"5000" doc:"Of the rows that are named; 200 where it is not given"`
+	Offset int               `json:"offset,omitempty" minimum:"0"`
 }
 
 // NewChoice is a choice to be added to a parameter of the cabinet.
@@ -224,16 +224,25 @@ type NewChoice = intake.NewChoice
 
 // IntakeTried is what an edit would do: every row whose values, drawer or state would change.
 type IntakeTried struct {
-	Version int                  `json:"version" doc:"Of the intake that was looked at"`
-	Rows    int                  `json:"rows" doc:"How many rows would change"`
-	Settled int                  `json:"settled" doc:"How many of them somebody settled before; they are named first"`
-	LeftOut int                  `json:"leftOut" doc:"How many rows would be left out that are not"`
-	Lost    int                  `json:"lost" doc:"How many values would be blank that are not, in rows that stay"`
-	Loses   []string             `json:"loses" doc:"The parameters that would lose values, with how many"`
-	Moved   []intake.Moved       `json:"moved"`
-	Before  map[intake.State]int `json:"before" doc:"Rows by state"`
-	After   map[intake.State]int `json:"after"`
-	Problem string               `json:"problem,omitempty" doc:"Why the intake could not be taken in afterwards, where its file or mapping as a whole is the reason"`
+	Version   int                  `json:"version" doc:"Of the intake that was looked at"`
+	Rows      int                  `json:"rows" doc:"How many rows would change"`
+	Settled   int                  `json:"settled" doc:"How many of them somebody settled before; they are named first"`
+	LeftOut   int                  `json:"leftOut" doc:"How many rows would be left out that are not"`
+	Lost      int                  `json:"lost" doc:"How many values would be blank that are not, in rows that stay"`
+	Loses     []string             `json:"loses" doc:"The parameters that would lose values, with how many"`
+	Moved     []intake.Moved       `json:"moved"`
+	Before    map[intake.State]int `json:"before" doc:"Rows by state"`
+	After     map[intake.State]int `json:"after"`
+	Elsewhere *Elsewhere           `json:"elsewhere,omitempty" doc:"Of a correction that holds everywhere: where else the field says that"`
+	Problem   string               `json:"problem,omitempty" doc:"Why the intake could not be taken in afterwards, where its file or mapping as a whole is the reason"`
+}
+
+// Elsewhere is where else a field says a text: in the other files of the same supplier and layout.
+type Elsewhere struct {
+	Rows  int      `json:"rows"`
+	Files int      `json:"files" doc:"Other files that have such rows"`
+	Named []string `json:"named" doc:"The first ten of them, by their intakes"`
+	Of    int      `json:"of" doc:"How many other files were looked at: the hundred last opened"`
 }
 
 // CellEdit corrects one cell; the file stays as it is.
@@ -242,7 +251,9 @@ type CellEdit struct {
 	Field string `json:"field"`
 	Text  string `json:"text" maxLength:"2000"`
 	Undo  bool   `json:"undo,omitempty" doc:"The text as it came again"`
-	Why   string `json:"why,omitempty" maxLength:"500"`
+	// A correction holds for its row; this makes it one of the crosswalk.
+	Everywhere bool   `json:"everywhere,omitempty" doc:"Wherever the field says what it says in this row, in all files of the layout"`
+	Why        string `json:"why,omitempty" maxLength:"500"`
 }
 
 // WaiveEdit accepts the findings of a cause.

@@ -46,6 +46,7 @@ type spelled struct {
 	goes    []decision.Record // that are taken back
 	carried []decision.Record // about rows of earlier files that the other layout has
 	pins    []pin             // what settled rows are kept at
+	wide    []said            // texts that are corrected everywhere
 }
 
 // mostAccepted is how many rows one accepting settles one by one. Where there are more it holds for the cause in this intake, and the
@@ -53,12 +54,11 @@ type spelled struct {
 const mostAccepted = 5000
 
 // spellOut says what is meant by an edit at the moment that it is seen.
-func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, asked wire.IntakeEdit) (spelled, error) {
-	in := spelled{IntakeEdit: asked}
+func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, asked wire.IntakeEdit) (in spelled, err error) {
+	in = spelled{IntakeEdit: asked}
 	if in.Layout != nil {
 		other := doc
 		other.Layout = *in.Layout
-		var err error
 		if in.carried, err = s.remembered(ctx, other); err != nil {
 			if err = keepProblem(deed.Sentence(err, "file")); err != nil {
 				return in, err
@@ -121,6 +121,9 @@ func (s *Intakes) spellOut(ctx context.Context, doc intakeDoc, e *evaluation, as
 			}
 		}
 	}
+	if in.Cells, err = in.everywhere(e); err != nil {
+		return in, err
+	}
 	for _, id := range in.Withdraw {
 		i := slices.IndexFunc(e.standings, func(s intake.Standing) bool { return decisionID(*s.Decision).String() == id })
 		if i < 0 {
@@ -179,7 +182,10 @@ func decide(doc *intakeDoc, in spelled, by decider) (made, gone []decision.Recor
 	if doc.Changes, err = without(doc.Changes, in.DropChanges, "change"); err != nil {
 		return nil, nil, err
 	}
-	doc.Changes = append(doc.Changes, in.Changes...)
+	for _, ch := range in.Changes {
+		ch.By, ch.At = by.By, by.At
+		doc.Changes = append(doc.Changes, ch)
+	}
 	return made, gone, nil
 }
 

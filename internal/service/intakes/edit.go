@@ -55,11 +55,7 @@ func (s *Intakes) Edit(ctx context.Context, c deed.Call, id store.ID, version in
 		if key, err = s.keyOf(ctx, id, version+1, ch.Revision, lay.head); err != nil {
 			return wire.Intake{}, err
 		}
-		moved, now, err := s.lookedAt(ctx, was, h, doc, in, by, lay)
-		if err == nil && in.KeepSettled {
-			in.pins = pins(was.result, moved, in.EvenRows)
-			moved, now, err = s.pinned(ctx, was, h, doc, in, by, lay, moved, now)
-		}
+		moved, now, err := s.leaving(ctx, was, h, doc, &in, by, lay)
 		if err == nil {
 			err = leavesSettled(h, moved, in)
 		}
@@ -166,15 +162,15 @@ func (s *Intakes) Try(ctx context.Context, c deed.Call, id store.ID, in wire.Int
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	all, now, err := s.lookedAt(ctx, was, h, doc, edit, by, lay)
-	if err == nil && edit.KeepSettled {
-		edit.pins = pins(was.result, all, edit.EvenRows)
-		all, now, err = s.pinned(ctx, was, h, doc, edit, by, lay, all, now)
-	}
+	all, now, err := s.leaving(ctx, was, h, doc, &edit, by, lay)
 	if err != nil {
 		return wire.IntakeTried{}, err
 	}
-	return tried(h, was, all, now, in), nil
+	out := tried(h, was, all, now, in)
+	if len(edit.wide) > 0 {
+		out.Elsewhere, err = s.elsewhere(ctx, h, doc, was, edit.wide)
+	}
+	return out, err
 }
 
 // withChoice works out what an intake would be with another choice in the cabinet.
@@ -278,12 +274,15 @@ func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, do
 	return intake.Compare(was.result, now.result), now, nil
 }
 
-// pinned works an edit out with what settled rows are kept at; without any it is what it was.
-func (s *Intakes) pinned(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in spelled, by decider, lay layoutOf, moved []intake.Moved, now *evaluation) ([]intake.Moved, *evaluation, error) {
-	if len(in.pins) == 0 {
-		return moved, now, nil
+// leaving works an edit out, with what settled rows are kept at where it leaves them alone.
+func (s *Intakes) leaving(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in *spelled, by decider, lay layoutOf) ([]intake.Moved, *evaluation, error) {
+	moved, now, err := s.lookedAt(ctx, was, h, doc, *in, by, lay)
+	if err == nil && in.KeepSettled {
+		if in.pins = pins(was.result, moved, in.EvenRows); len(in.pins) > 0 {
+			return s.becomes(ctx, was, h, doc, *in, by, lay)
+		}
 	}
-	return s.becomes(ctx, was, h, doc, in, by, lay)
+	return moved, now, err
 }
 
 // widely says whether an edit reaches rows that it does not name: by a rule, or by how all rows of a kind are settled.

@@ -7,6 +7,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/crosswalk"
@@ -24,7 +25,11 @@ func intakeView(h store.Head, doc intakeDoc) wire.Intake {
 		Coverage: []intake.Coverage{}, Changes: []string{}, Waived: []intake.Waiver{}, Decisions: map[string]int{}, Others: []string{}, Known: cmp.Or(doc.Edits.Known, intake.Ask), Like: doc.Edits.Like, Policies: map[string]string{}, Differing: map[string]int{}}
 	maps.Copy(out.Policies, doc.Edits.Fields)
 	for _, ch := range doc.Changes {
-		out.Changes = append(out.Changes, ch.Sentence())
+		said := ch.Sentence()
+		if ch.By != "" {
+			said += fmt.Sprintf(" (%s on %s)", ch.By, ch.At.UTC().Format(time.DateOnly))
+		}
+		out.Changes = append(out.Changes, said)
 	}
 	for _, w := range waivers(&doc.Edits) {
 		out.Waived = append(out.Waived, w.Waiver)

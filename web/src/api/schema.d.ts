@@ -2650,6 +2650,8 @@ export interface components {
             text: string;
         };
         CellEdit: {
+            /** @description Wherever the field says what it says in this row, in all files of the layout */
+            everywhere?: boolean;
             field: string;
             /** Format: int64 */
             row: number;
@@ -2784,6 +2786,10 @@ export interface components {
             version: number;
         };
         CrosswalkChange: {
+            /** Format: date-time */
+            at?: string;
+            /** @description Who made it; filled in by the service */
+            by?: string;
             /** @description comma or point */
             decimalMark?: string;
             /** @description Drawer for rows that nothing else sorts */
@@ -3131,6 +3137,22 @@ export interface components {
              * @description Of a symbol: the unit that is drawn; all where it is not given
              */
             unit?: number;
+        };
+        Elsewhere: {
+            /**
+             * Format: int64
+             * @description Other files that have such rows
+             */
+            files: number;
+            /** @description The first ten of them, by their intakes */
+            named: string[];
+            /**
+             * Format: int64
+             * @description How many other files were looked at: the hundred last opened
+             */
+            of: number;
+            /** Format: int64 */
+            rows: number;
         };
         FetchLinked: {
             parts: string[];
@@ -3575,6 +3597,8 @@ export interface components {
             before: {
                 [key: string]: number;
             };
+            /** @description Of a correction that holds everywhere: where else the field says that */
+            elsewhere?: components["schemas"]["Elsewhere"];
             /**
              * Format: int64
              * @description How many rows would be left out that are not

@@ -126,6 +126,12 @@ export function Preview({
           {goes.length > 0 && (
             <p className="mb-2 rounded border border-rust bg-rust-tint px-2 py-1 text-sm font-semibold">▲ {goes.join('; ')}</p>
           )}
+          {t.elsewhere && (
+            <p className="mb-2 text-sm">
+              Of {t.elsewhere.of} other files of this layout {t.elsewhere.files} say the same, in {rowsWord(t.elsewhere.rows)}
+              {t.elsewhere.named.length > 0 && `: ${t.elsewhere.named.join(', ')}`}.
+            </p>
+          )}
           {t.problem && <Trouble error={new Error(t.problem)} />}
           <div className="my-3 flex flex-wrap gap-2">
             {choice || t.settled === 0 ? (

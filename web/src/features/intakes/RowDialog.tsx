@@ -2,7 +2,8 @@ import { useId, useState } from 'react';
 import type { Schemas } from '../../api/client';
 import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
-import { useRow, type Intake } from './queries';
+import { Preview } from './Preview';
+import { useEditIntake, useRow, type Intake } from './queries';
 
 /** One row: its cells as they came, to be corrected; what it becomes and why; how it is settled. */
 export function RowDialog({
@@ -21,6 +22,8 @@ export function RowDialog({
   const one = useRow(i.id, i.version, row);
   const may = useMay();
   const [why, setWhy] = useState('');
+  const edit = useEditIntake(i.id); // of what holds everywhere: what goes wrong is said in its preview
+  const [everywhere, setEverywhere] = useState<{ title: string; body: Schemas['IntakeEdit'] }>();
   const r = one.data;
   return (
     <Dialog open wide title={`Row ${row}: ${r?.mpn ?? ''}`} onClose={onClose}>
@@ -40,7 +43,7 @@ export function RowDialog({
               <caption className="text-left text-xs font-semibold text-soft">As it came; a cell can be corrected</caption>
               <tbody>
                 {r.cells.map((c) => (
-                  <Cell key={c.field + String(c.edited)} cell={c} may={may('intake.edit')} onSave={(v) => onChange({ cells: [{ row, field: c.field, ...v }] })} />
+                  <Cell key={c.field + String(c.edited)} cell={c} may={may('intake.edit')} onSave={(v) => onChange({ cells: [{ row, field: c.field, ...v }] })} onEverywhere={(text) => setEverywhere({ title: `Wherever “${c.field}” says “${c.text}”: “${text}”`, body: { cells: [{ row, field: c.field, text, everywhere: true }] } })} />
                 ))}
               </tbody>
             </table>
@@ -90,11 +93,22 @@ export function RowDialog({
           </div>
         </>
       )}
+      {everywhere && <Preview intake={i} edit={edit} {...everywhere} onClose={() => setEverywhere(undefined)} />}
     </Dialog>
   ); // prettier-ignore
 }
 
-function Cell({ cell: c, may, onSave }: { cell: Schemas['Cell']; may: boolean; onSave: (v: { text: string; undo?: boolean }) => void }) {
+function Cell({
+  cell: c,
+  may,
+  onSave,
+  onEverywhere,
+}: {
+  cell: Schemas['Cell'];
+  may: boolean;
+  onSave: (v: { text: string; undo?: boolean }) => void;
+  onEverywhere: (text: string) => void;
+}) {
   const id = useId();
   const [text, setText] = useState(c.edited ? (c.corrected ?? '') : c.text);
   return (
@@ -118,9 +132,16 @@ function Cell({ cell: c, may, onSave }: { cell: Schemas['Cell']; may: boolean; o
             onChange={(e) => setText(e.target.value)}
           />
           {may && text !== (c.edited ? c.corrected : c.text) && (
-            <Button type="submit" look="act">
-              Correct
-            </Button>
+            <>
+              <Button type="submit" look="act">
+                Correct
+              </Button>
+              {c.text && text && (
+                <Button look="quiet" aria-label={`Correct ${c.field} everywhere`} onClick={() => onEverywhere(text)}>
+                  Everywhere…
+                </Button>
+              )}
+            </>
           )}
           {may && c.edited && (
             <Button look="quiet" title={`As it came: ${c.text}`} onClick={() => onSave({ text: '', undo: true })}>
