@@ -46,7 +46,7 @@ var floors = []string{
 	"people files",
 	"cabinets",
 	"policy",
-	"models",
+	"models series",
 	"parts",
 	"finder",
 	"lifecycles fitting",

@@ -15,6 +15,7 @@ type Entry struct {
 	ID          string
 	Number      string
 	Former      []string
+	Series      []string // names of those that it is of
 	Status      lifecycle.Status
 	Standing    lifecycle.Standing
 	Use         lifecycle.Use // whether it may be used; blank: it may
@@ -91,6 +92,7 @@ func (x *Index) entry(i uint32) *Entry {
 	e := &Entry{ID: x.ids.get(i), Number: x.numbers.get(i), Revision: int(r.rev), HasDraft: r.draft, Gone: r.gone, Drawer: s.drawer, Version: int(r.version), Updated: r.updated,
 		values: make([]valueAt, 0, len(s.cols))}
 	e.Former = append(e.Former, x.formerOf[i]...)
+	e.Series = append(e.Series, x.seriesOf[i]...)
 	for _, c := range s.cols {
 		code := c.codes.at(r.local)
 		if code == 0 {

@@ -53,7 +53,9 @@ type contents struct {
 	former   map[string]uint32   // former numbers, in capitals
 	oldLike  map[string][]uint32 // rows by the letters and digits of their former numbers
 	formerOf map[uint32][]string
-	heads    []string // what stands before the counter of part numbers
+	seriesOf map[uint32][]string // row → names of its series
+	bySeries map[string][]uint32 // name as MPNs are compared → rows, dead ones included
+	heads    []string            // what stands before the counter of part numbers
 	headAt   map[string]uint32
 	headRank []uint32 // by head: its place in the alphabet
 
@@ -105,6 +107,7 @@ func New() *Index {
 func (x *Index) reset() {
 	x.byKey, x.vals, x.former, x.headAt, x.nameAt, x.ranks = map[string]*shelf{}, newValues(), map[string]uint32{}, map[string]uint32{}, map[string]uint32{}, map[string]*ranking{}
 	x.formerOf, x.textRow, x.oldLike = map[uint32][]string{}, nil, map[string][]uint32{}
+	x.seriesOf, x.bySeries = map[uint32][]string{}, map[string][]uint32{}
 	x.shelves, x.rows, x.live, x.heads, x.headRank, x.sources, x.supplied, x.names = nil, nil, 0, nil, nil, nil, nil, nil
 	x.ids, x.numbers, x.texts, x.mpns, x.supplies, x.built = arena{}, arena{}, arena{}, arena{}, arena{}, arena{plain: true}
 	x.idFind, x.numFind, x.mpnFind, x.supFind = chains{}, chains{}, chains{}, chains{}
@@ -361,6 +364,7 @@ func (x *Index) drop(id string) {
 		}
 	}
 	delete(x.formerOf, i)
+	delete(x.seriesOf, i)
 	x.shelves[r.shelf].drop(r.local)
 }
 
@@ -400,6 +404,9 @@ func (x *Index) add(e *Entry) {
 		x.former[strings.ToUpper(n)] = i
 		x.oldLike[part.NormaliseMPN(n)] = append(x.oldLike[part.NormaliseMPN(n)], i)
 		x.formerOf[i] = append(x.formerOf[i], strings.Clone(n))
+	}
+	for _, s := range e.Series {
+		x.ofSeries(i, strings.Clone(s))
 	}
 	for _, src := range e.Sources {
 		x.sources = append(x.sources, source{row: i, maker: x.name(src.Manufacturer), first: uint32(len(x.supplied)), n: uint32(len(src.Numbers))})

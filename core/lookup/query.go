@@ -231,7 +231,7 @@ func (r *reader) last() bool { return r.i+1 >= len(r.words) }
 
 // fact reads the next fact.
 func (r *reader) fact() condition {
-	for _, try := range []func() (condition, bool){r.number, r.state, r.named, r.compared, r.value} {
+	for _, try := range []func() (condition, bool){r.series, r.number, r.state, r.named, r.compared, r.value} {
 		from := r.i
 		if c, ok := try(); ok {
 			c.fact.Text = asWritten(r.words[from:r.i])

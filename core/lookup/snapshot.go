@@ -21,7 +21,7 @@ type Mark struct {
 }
 
 // snapshotFormat changes whenever frozen does: an older snapshot is then of no use and is made anew.
-const snapshotFormat = 6
+const snapshotFormat = 7
 
 // frozen is the index in the form that is written. It is disposable: everything in it can be loaded from the store.
 type frozen struct {
@@ -35,7 +35,7 @@ type frozen struct {
 	Updated                                    []int64
 	IDs, Numbers, Texts, MPNs, Supplies, Built frozenArena
 	TextRow                                    []uint32
-	Former                                     map[uint32][]string
+	Former, Series                             map[uint32][]string
 	Heads, Names                               []string
 	SourceRow, Maker, First, N                 []uint32
 	SuppliedRow, Supplier                      []uint32
@@ -100,9 +100,12 @@ func (x *Index) freeze(m Mark) (f *frozen, rows []row, values []cabinet.Value) {
 	defer x.mu.RUnlock()
 	arenaOf := func(a *arena) frozenArena { return frozenArena{a.bytes, a.at} }
 	f = &frozen{Format: snapshotFormat, Mark: m, IDs: arenaOf(&x.ids), Numbers: arenaOf(&x.numbers), Texts: arenaOf(&x.texts), MPNs: arenaOf(&x.mpns),
-		Supplies: arenaOf(&x.supplies), Built: arenaOf(&x.built), TextRow: x.textRow, Former: map[uint32][]string{}, Heads: x.heads, Names: x.names}
+		Supplies: arenaOf(&x.supplies), Built: arenaOf(&x.built), TextRow: x.textRow, Former: map[uint32][]string{}, Series: map[uint32][]string{}, Heads: x.heads, Names: x.names}
 	for row, numbers := range x.formerOf {
 		f.Former[row] = numbers
+	}
+	for row, names := range x.seriesOf {
+		f.Series[row] = slices.Clone(names)
 	}
 	for _, s := range x.sources {
 		f.SourceRow, f.Maker, f.First, f.N = append(f.SourceRow, s.row), append(f.Maker, s.maker), append(f.First, s.first), append(f.N, s.n)
@@ -182,6 +185,11 @@ func (x *Index) thaw(f *frozen) error {
 		for _, n := range numbers {
 			x.former[strings.ToUpper(n)] = row
 			x.oldLike[part.NormaliseMPN(n)] = append(x.oldLike[part.NormaliseMPN(n)], row)
+		}
+	}
+	for row, names := range f.Series {
+		for _, n := range names {
+			x.ofSeries(row, n)
 		}
 	}
 	x.sources = make([]source, len(f.SourceRow))

@@ -499,7 +499,7 @@ func Entry(p store.PartRow, states StatesOf) (*lookup.Entry, error) {
 	s := states(p.Head)
 	e.ID, e.Number, e.Status, e.Standing, e.Use, e.Flag = p.ID.String(), p.Number, s.Status, s.Standing, s.Use, s.Flag
 	e.Revision, e.Label, e.Version, e.HasDraft, e.Updated = p.Revision, p.Label, p.Version, !p.Draft.IsZero(), p.Updated.UnixMicro()
-	e.Former, e.Gone = p.Former, store.Gone(p.Standing)
+	e.Former, e.Series, e.Gone = p.Former, p.Series, store.Gone(p.Standing)
 	return e, nil
 }
 

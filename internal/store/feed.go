@@ -14,6 +14,7 @@ type PartRow struct {
 	Format string // of the content
 	Bytes  []byte
 	Former []string
+	Series []string // names of those that its sources are in
 }
 
 // Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
@@ -28,6 +29,10 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	if err != nil {
 		return err
 	}
+	series, err := r.seriesNames(deed)
+	if err != nil {
+		return err
+	}
 	rows, err := r.db.Raw(q, args...).Rows()
 	if err != nil {
 		return err
@@ -38,7 +43,7 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Label, &p.State, &p.DraftState, &p.Draft, &p.Released, &p.Updated, &p.Format, &p.Bytes); err != nil {
 			return err
 		}
-		p.Former = former[p.ID]
+		p.Former, p.Series = former[p.ID], series[p.ID]
 		if err := each(p); err != nil {
 			return err
 		}

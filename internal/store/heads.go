@@ -25,6 +25,7 @@ const (
 	KindDelivery  = "delivery"
 	KindLifecycle = "lifecycle"
 	KindWant      = "want"
+	KindSeries    = "series"
 )
 
 // Head is the changing end of an aggregate: which content is its draft, which is released, and the end of its trail.

@@ -238,6 +238,13 @@ func (r Reader) WaitingNaming(q WaitingQuery, text string, limit int) (out []Hea
 	return out, err
 }
 
+// WaitingInSeries lists what waits and is of a series, those that wait longest first.
+func (r Reader) WaitingInSeries(q WaitingQuery, series ID, limit int) (out []Head, err error) {
+	where, args := q.where()
+	err = r.db.Raw("SELECT heads.* FROM heads WHERE "+where+" AND id IN (SELECT k.head FROM series_members m JOIN source_keys k ON k.k = m.k WHERE m.series = ?) ORDER BY moved, id LIMIT ?", append(args, series, limit)...).Scan(&out).Error
+	return out, err
+}
+
 // HoldersOf lists who holds a revision of a thing: parts that name a model's, BOMs that name a part.
 func (r Reader) HoldersOf(child ID, revision, limit int) (out []Head, err error) {
 	err = r.db.Raw("SELECT DISTINCT h.* FROM uses u JOIN heads h ON h.id = u.parent WHERE u.child = ? AND (u.child_revision = ? OR u.child_revision = 0) ORDER BY h.kind, h.number LIMIT ?", child, revision, limit).Scan(&out).Error

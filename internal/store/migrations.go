@@ -132,6 +132,7 @@ var migrations = []string{
 	`CREATE TABLE decisions (id BINARY(32) PRIMARY KEY, scope VARCHAR(120) NOT NULL, intake BINARY(16) NOT NULL, source VARCHAR(255) NOT NULL, claims BOOLEAN NOT NULL, body MEDIUMTEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL,
 		withdrawn_by BINARY(16) NULL, withdrawn DATETIME(6) NULL, KEY (scope, withdrawn, at), KEY (claims, intake, at, withdrawn), KEY (source), KEY (intake, at), KEY (at))`,
 	`CREATE TABLE file_texts (hash BINARY(32) PRIMARY KEY, body LONGTEXT NOT NULL, problem TEXT NOT NULL, at DATETIME(6) NOT NULL)`,
+	`CREATE TABLE series_members (k BINARY(32) PRIMARY KEY, series BINARY(16) NOT NULL, name VARCHAR(200) NOT NULL, KEY (series))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -142,7 +143,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts"}
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

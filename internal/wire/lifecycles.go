@@ -231,7 +231,8 @@ type Review struct {
 	Items      []ReviewItem `json:"items"`
 	Open       int          `json:"open" doc:"Items that the caller has not ticked"`
 	Signed     []ReviewSign `json:"signed"`
-	Datasheets []part.File  `json:"datasheets"`
+	Datasheets []part.File  `json:"datasheets" doc:"Its own and those of its series"`
+	Series     []PartSeries `json:"series"`
 	Taken      string       `json:"taken,omitempty" doc:"Who is at it"`
 	TakenByMe  bool         `json:"takenByMe,omitempty"`
 }
@@ -270,7 +271,8 @@ type TogetherReview struct {
 	Sheet  part.File      `json:"sheet"`
 	Alike  []ReviewItem   `json:"alike" doc:"What all of them say alike; mine where the caller ticked it on all of them"`
 	Differ []ReviewColumn `json:"differ" doc:"The other items"`
-	Parts  []Review       `json:"parts" doc:"That wait for the caller and have the datasheet, at most 200"`
+	Parts  []Review       `json:"parts" doc:"That wait for the caller and are of the series, or have the datasheet where there is none; at most 200"`
+	Series string         `json:"series,omitempty" doc:"Number of the series that they are of; blank where they only share a datasheet"`
 	More   bool           `json:"more,omitempty" doc:"More of them wait than are shown"`
 }
 

@@ -106,6 +106,7 @@ type Part struct {
 	Former    []string     `json:"former" doc:"Numbers that find the part beside its own"`
 	Successor *Successor   `json:"successor,omitempty" doc:"The part that replaces it"`
 	MergedTo  string       `json:"mergedTo,omitempty" doc:"The part it was merged into"`
+	Series    []PartSeries `json:"series" doc:"That it is of, by its sources; their datasheets are its datasheets too"`
 	Alike     []string     `json:"alike" doc:"Numbers of parts that are equal in the identifying parameters"`
 }
 

@@ -27,6 +27,7 @@ import (
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/readout"
 	"jollydrawer/internal/service/reform"
+	"jollydrawer/internal/service/series"
 	"jollydrawer/internal/service/wants"
 	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/service/worklist"
@@ -49,6 +50,7 @@ type App struct {
 	Lifecycles *lifecycles.Lifecycles
 	Fitting    *fitting.Fitting
 	Intakes    *intakes.Intakes
+	Series     *series.Series
 	Deliveries *deliveries.Deliveries
 	Reform     *reform.Reform
 	BOMs       *boms.BOMs
@@ -93,6 +95,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Policy = policy.New(d, a.Cabinets)
 	a.People.Needs = a.Policy
 	a.Models = models.New(d, x, a.Files, a.Cabinets, a.Policy)
+	a.Series = series.New(d, x)
 	a.Parts = parts.New(d, x, a.Cabinets, a.Policy, a.Models)
 	a.Finder = finder.New(d, x, a.Cabinets, a.Policy)
 	a.Lifecycles = lifecycles.New(d, x, a.Cabinets, a.Policy, a.Models, a.Parts)

@@ -124,6 +124,24 @@ var triesOfRooms = []try{
 			return fmt.Sprint(err), nil
 		}
 	}, false},
+	{"Series.Make", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		h.Make(housetest.Rated("4k7", "SM-"+n))
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			s, err := h.Series.Make(ctx, c, wire.SeriesEdit{Manufacturer: "Tidewright", Name: "SM " + n, Members: []string{"SM-" + n}})
+			return []any{s.Version, s.Total}, err
+		}
+	}, false},
+	{"Series.Edit", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		h.Make(housetest.Rated("4k7", "SE-"+n))
+		s, err := h.Series.Make(h.T.Context(), h.Me, wire.SeriesEdit{Manufacturer: "Tidewright", Name: "SE " + n})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			in := s.Said
+			in.Members = []string{"SE-" + n}
+			now, err := h.Series.Edit(ctx, c, s.ID, s.Version, in)
+			return []any{now.Version, now.Total}, err
+		}
+	}, false},
 	{"Work.Stop", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		i := h.Listed("R;Tidewright;I-" + n + ";4k7;1%;0805;file:///nowhere/" + n + ".pdf\n")
 		j, err := h.Intakes.FetchDatasheets(h.T.Context(), h.Me, housetest.ID(h.T, i.ID))

@@ -24,9 +24,9 @@ type Comments struct {
 // New returns the comments of an installation.
 func New(d *deed.Desk, p *parts.Parts, l *lifecycles.Lifecycles) *Comments { return &Comments{d, p, l} }
 
-// thing finds what people talk about: a part, model, BOM or want by its identifier, a part by its number as well.
+// thing finds what people talk about: a part, model, BOM, want or series by its identifier, a part by its number as well.
 func (s *Comments) thing(ctx context.Context, key string) (store.Head, error) {
-	return s.parts.Thing(ctx, key, "thing", store.KindPart, store.KindModel, store.KindBOM, store.KindWant)
+	return s.parts.Thing(ctx, key, "thing", store.KindPart, store.KindModel, store.KindBOM, store.KindWant, store.KindSeries)
 }
 
 // List lists what was said about a thing, oldest first.

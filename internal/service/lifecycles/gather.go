@@ -13,6 +13,7 @@ import (
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/service/series"
 	"jollydrawer/internal/store"
 )
 
@@ -30,18 +31,19 @@ type known struct {
 // compared once. Several goroutines may gather with it.
 type gathering struct {
 	*Lifecycles
-	r     store.Reader
-	rules policy.Rules
-	cab   *cabinet.Cabinet // nil before there is one
-	mu    sync.Mutex       // guards fits and teams
-	fits  map[string][]finding.Finding
-	teams map[store.ID][]string // groups by person
-	twins bool                  // some gate asks for them; to look for them takes as long as all the rest
+	r      store.Reader
+	rules  policy.Rules
+	cab    *cabinet.Cabinet // nil before there is one
+	mu     sync.Mutex       // guards fits and teams
+	fits   map[string][]finding.Finding
+	teams  map[store.ID][]string // groups by person
+	twins  bool                  // some gate asks for them; to look for them takes as long as all the rest
+	sheets bool                  // some gate asks for datasheets: those of the series are looked up for parts without one
 }
 
 func (s *Lifecycles) gathering(r store.Reader, rules policy.Rules) *gathering {
 	cab, _ := rules.Cabinet()
-	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity")}
+	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity"), sheets: rules.HasGate("datasheet") || rules.HasGate("findings")}
 }
 
 // gather tells of some things what gates are asked about: of the drafts where there are drafts, else of what is in use.
@@ -109,6 +111,20 @@ func (g *gathering) ofPart(h store.Head, k *known) (p part.Content, err error) {
 		return p, err
 	}
 	k.facts = parts.FactsOf(p, t, k.content.Hash.String(), fit)
+	if len(p.Datasheets) == 0 && g.sheets {
+		of, err := series.Of(g.r, p)
+		if err != nil {
+			return p, err
+		}
+		for _, s := range of {
+			for _, f := range s.Datasheets {
+				k.facts.Datasheets = append(k.facts.Datasheets, f.Hash)
+			}
+		}
+		if series.HaveSheet(of) {
+			k.facts.Findings = series.WithSheet(k.facts.Findings)
+		}
+	}
 	for _, f := range k.facts.Findings {
 		if f.Severity == finding.Error && !isRequired(f) {
 			k.broken = append(k.broken, f)

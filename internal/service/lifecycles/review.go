@@ -16,6 +16,7 @@ import (
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/people"
 	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/service/series"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -94,7 +95,7 @@ func (s *Lifecycles) Review(ctx context.Context, c deed.Call, key string) (wire.
 }
 
 func (s *Lifecycles) review(ctx context.Context, r store.Reader, who deed.Actor, h store.Head) (wire.Review, error) {
-	out := wire.Review{ID: h.ID.String(), Number: h.Number, Kind: h.Kind, Version: h.Version, Items: []wire.ReviewItem{}, Signed: []wire.ReviewSign{}, Datasheets: []part.File{}}
+	out := wire.Review{ID: h.ID.String(), Number: h.Number, Kind: h.Kind, Version: h.Version, Items: []wire.ReviewItem{}, Signed: []wire.ReviewSign{}, Datasheets: []part.File{}, Series: []wire.PartSeries{}}
 	items, content, err := s.items(r, h)
 	if err != nil {
 		return out, err
@@ -125,6 +126,16 @@ func (s *Lifecycles) review(ctx context.Context, r store.Reader, who deed.Actor,
 	if h.Kind == store.KindPart {
 		if p, err := parts.DecodeContent(content); err == nil {
 			out.Datasheets = append(out.Datasheets, p.Datasheets...)
+			if out.Series, err = series.Of(r, p); err != nil {
+				return out, err
+			}
+			for _, s := range out.Series { // what the series has is the part's, too
+				for _, f := range s.Datasheets {
+					if !slices.ContainsFunc(out.Datasheets, func(have part.File) bool { return have.Hash == f.Hash }) {
+						out.Datasheets = append(out.Datasheets, f)
+					}
+				}
+			}
 		}
 	}
 	signs, err := r.ReviewSigns([]store.ID{h.ID})

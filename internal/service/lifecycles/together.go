@@ -9,6 +9,7 @@ import (
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/service/series"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -16,8 +17,9 @@ import (
 // mostTogether is how many parts are reviewed beside each other.
 const mostTogether = 200
 
-// Together returns the review lists of all parts in the caller's queue that have a datasheet in common with a part, one beside the other:
-// what all of them say alike is looked up once. sheet is the hash of the datasheet; blank is the part's first one.
+// Together returns the review lists of all parts in the caller's queue that are of a series with a part, one beside the other: what all of them
+// say alike is looked up once. Where the part is of no series, they are those that have a datasheet in common with it. sheet is the hash of the
+// datasheet; blank is the part's first one, or the first one of its series.
 func (s *Lifecycles) Together(ctx context.Context, c deed.Call, key, sheet string) (wire.TogetherReview, error) {
 	out := wire.TogetherReview{Alike: []wire.ReviewItem{}, Differ: []wire.ReviewColumn{}, Parts: []wire.Review{}}
 	if err := deed.Allow(c, deed.OpRead); err != nil {
@@ -28,7 +30,7 @@ func (s *Lifecycles) Together(ctx context.Context, c deed.Call, key, sheet strin
 		return out, err
 	}
 	r := s.Store.Read(ctx)
-	file, err := datasheet(r, h, sheet)
+	file, of, err := datasheet(r, h, sheet)
 	if err != nil {
 		return out, err
 	}
@@ -41,7 +43,17 @@ func (s *Lifecycles) Together(ctx context.Context, c deed.Call, key, sheet strin
 	if ask.Without, err = s.othersDuties(r, c.Actor, rules); err != nil {
 		return out, err
 	}
-	heads, err := r.WaitingNaming(ask, file.Hash, mostTogether+1)
+	var heads []store.Head
+	if of != nil {
+		out.Series = of.Number
+		id, e := store.ParseID(of.ID)
+		if e != nil {
+			return out, e
+		}
+		heads, err = r.WaitingInSeries(ask, id, mostTogether+1)
+	} else {
+		heads, err = r.WaitingNaming(ask, file.Hash, mostTogether+1)
+	}
 	if err != nil {
 		return out, err
 	}
@@ -54,7 +66,7 @@ func (s *Lifecycles) Together(ctx context.Context, c deed.Call, key, sheet strin
 		if err != nil {
 			return out, err
 		}
-		if slices.ContainsFunc(v.Datasheets, func(f part.File) bool { return f.Hash == file.Hash }) { // others name the hash somewhere else
+		if of != nil || slices.ContainsFunc(v.Datasheets, func(f part.File) bool { return f.Hash == file.Hash }) { // others name the hash somewhere else
 			out.Parts = append(out.Parts, v)
 		}
 	}
@@ -64,28 +76,43 @@ func (s *Lifecycles) Together(ctx context.Context, c deed.Call, key, sheet strin
 	return out, nil
 }
 
-// datasheet finds the datasheet of a part by its hash, or its first one.
-func datasheet(r store.Reader, h store.Head, hash string) (part.File, error) {
+// datasheet finds the datasheet of a part by its hash, or its first one, and the series that shares it; nil where the part is of none.
+func datasheet(r store.Reader, h store.Head, hash string) (part.File, *wire.PartSeries, error) {
 	if h.Kind != store.KindPart {
-		return part.File{}, deed.Fault(deed.Invalid, "no-datasheet", "Parts have datasheets; a model is reviewed by itself.", "")
+		return part.File{}, nil, deed.Fault(deed.Invalid, "no-datasheet", "Parts have datasheets; a model is reviewed by itself.", "")
 	}
 	c, err := r.Content(h.Newest())
 	if err != nil {
-		return part.File{}, err
+		return part.File{}, nil, err
 	}
 	p, err := parts.DecodeContent(c)
 	if err != nil {
-		return part.File{}, err
+		return part.File{}, nil, err
 	}
-	for _, f := range p.Datasheets {
+	of, err := series.Of(r, p)
+	if err != nil {
+		return part.File{}, nil, err
+	}
+	var first *wire.PartSeries
+	sheets := p.Datasheets
+	for i := range of {
+		if first == nil {
+			first = &of[i]
+		}
+		sheets = append(sheets[:len(sheets):len(sheets)], of[i].Datasheets...)
+	}
+	for _, f := range sheets {
 		if hash == "" || f.Hash == hash {
-			return f, nil
+			return f, first, nil
 		}
 	}
-	if hash == "" {
-		return part.File{}, deed.Fault(deed.Invalid, "no-datasheet", fmt.Sprintf("%s has no datasheet as a file.", h.Number), "Attach one, or review it by itself.")
+	if hash != "" {
+		return part.File{}, nil, deed.Fault(deed.Unknown, "no-datasheet", fmt.Sprintf("%s has no such datasheet.", h.Number), "Load the page again.")
 	}
-	return part.File{}, deed.Fault(deed.Unknown, "no-datasheet", fmt.Sprintf("%s has no such datasheet.", h.Number), "Load the page again.")
+	if first == nil {
+		return part.File{}, nil, deed.Fault(deed.Invalid, "no-datasheet", fmt.Sprintf("%s has no datasheet as a file, and is of no series.", h.Number), "Attach one, put it into its series, or review it by itself.")
+	}
+	return part.File{}, first, nil
 }
 
 // sideBySide parts the items of several review lists into those that all lists have with the same value, and the others: a column for

@@ -17,6 +17,7 @@ import (
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/service/series"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -79,7 +80,7 @@ func (s *Parts) view(ctx context.Context, h store.Head) (wire.Part, error) {
 	}
 	states := rules.States(h)
 	out := wire.Part{ID: h.ID.String(), Number: h.Number, Version: h.Version, Status: states.Status.Key, Standing: states.Standing.Key, States: states, Revision: h.Revision,
-		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}, Former: []string{}, Alike: []string{}}
+		Updated: h.Updated, Revisions: []wire.Revision{}, Newer: []string{}, Former: []string{}, Alike: []string{}, Series: []wire.PartSeries{}}
 	if err := s.relations(ctx, h, &out); err != nil {
 		return out, err
 	}
@@ -99,6 +100,14 @@ func (s *Parts) view(ctx context.Context, h store.Head) (wire.Part, error) {
 	if c, err := s.Store.Read(ctx).Content(h.Newest()); err == nil && !store.Gone(h.Standing) {
 		if p, _, err := Decode(c); err == nil {
 			out.Alike = s.alike(cab, p, h.ID.String())
+			if out.Series, err = series.Of(s.Store.Read(ctx), p); err != nil {
+				return out, err
+			}
+		}
+	}
+	for _, c := range []*wire.PartContent{out.Draft, out.Released} {
+		if c != nil && series.HaveSheet(out.Series) {
+			c.Findings = series.WithSheet(c.Findings)
 		}
 	}
 	show := out.Draft

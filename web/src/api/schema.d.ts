@@ -1819,6 +1819,59 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Series by manufacturer and name */
+        get: operations["list-series"];
+        put?: never;
+        /** Make a series */
+        post: operations["make-series"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/series/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Series that parts look as though they were of, the largest first */
+        get: operations["propose-series"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/series/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A series by identifier, or by manufacturer and name */
+        get: operations["get-series"];
+        /** Change a series: its members, its datasheets, its name */
+        put: operations["change-series"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -4782,6 +4835,8 @@ export interface components {
             /** Format: int64 */
             revision: number;
             revisions: components["schemas"]["Revision"][];
+            /** @description That it is of, by its sources; their datasheets are its datasheets too */
+            series: components["schemas"]["PartSeries"][];
             standing: string;
             states: components["schemas"]["States"];
             status: string;
@@ -4960,6 +5015,14 @@ export interface components {
             };
             /** Format: int64 */
             version: number;
+        };
+        PartSeries: {
+            datasheets: components["schemas"]["PartFile"][];
+            id: string;
+            /** Format: int64 */
+            members: number;
+            name: string;
+            number: string;
         };
         PartSource: {
             manufacturer: string;
@@ -5242,6 +5305,7 @@ export interface components {
             };
         };
         Review: {
+            /** @description Its own and those of its series */
             datasheets: components["schemas"]["PartFile"][];
             id: string;
             items: components["schemas"]["ReviewItem"][];
@@ -5253,6 +5317,7 @@ export interface components {
              * @description Items that the caller has not ticked
              */
             open: number;
+            series: components["schemas"]["PartSeries"][];
             signed: components["schemas"]["ReviewSign"][];
             /** @description Who is at it */
             taken?: string;
@@ -5351,6 +5416,70 @@ export interface components {
         SendingList: {
             items: components["schemas"]["Sending"][];
             page: components["schemas"]["Page"];
+        };
+        Series: {
+            /** @description Members that no part of the library has */
+            absent: string[];
+            id: string;
+            /** @description Manufacturer and name */
+            number: string;
+            /** @description Parts of the library that have a member as a source, at most a thousand */
+            parts: components["schemas"]["SeriesPart"][];
+            said: components["schemas"]["SeriesEdit"];
+            /**
+             * Format: int64
+             * @description How many those are
+             */
+            total: number;
+            /** Format: int64 */
+            version: number;
+        };
+        SeriesEdit: {
+            datasheets: components["schemas"]["PartFile"][];
+            manufacturer: string;
+            /** @description Manufacturer part numbers */
+            members: string[];
+            /** @description As the manufacturer calls it, without the word series */
+            name: string;
+            note?: string;
+        };
+        SeriesList: {
+            items: components["schemas"]["SeriesRow"][];
+            page: components["schemas"]["Page"];
+        };
+        SeriesPart: {
+            description: string;
+            draft: boolean;
+            /** @description Word of a state in which it may not simply be used */
+            flag?: string;
+            id: string;
+            mpn: string;
+            number: string;
+        };
+        SeriesProposal: {
+            datasheets: components["schemas"]["PartFile"][];
+            /** @description Number of the series that has their datasheet, name or stem already: they are its further members */
+            into?: string;
+            manufacturer: string;
+            /** @description Manufacturer part numbers */
+            members: string[];
+            /** @description As the manufacturer calls it, without the word series */
+            name: string;
+            note?: string;
+            why: string;
+        };
+        SeriesProposals: {
+            items: components["schemas"]["SeriesProposal"][];
+            page: components["schemas"]["Page"];
+        };
+        SeriesRow: {
+            datasheets: components["schemas"]["PartFile"][];
+            id: string;
+            manufacturer: string;
+            /** Format: int64 */
+            members: number;
+            name: string;
+            number: string;
         };
         SettleCause: {
             /** @enum {string} */
@@ -5582,8 +5711,10 @@ export interface components {
             differ: components["schemas"]["ReviewColumn"][];
             /** @description More of them wait than are shown */
             more?: boolean;
-            /** @description That wait for the caller and have the datasheet, at most 200 */
+            /** @description That wait for the caller and are of the series, or have the datasheet where there is none; at most 200 */
             parts: components["schemas"]["Review"][];
+            /** @description Number of the series that they are of; blank where they only share a datasheet */
+            series?: string;
             sheet: components["schemas"]["PartFile"];
         };
         Token: {
@@ -13776,6 +13907,340 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SendingList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-series": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-series": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeriesEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Series"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-series": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+                /** @description Only of this one */
+                manufacturer?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesProposals"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Series"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-series": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeriesEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Series"];
                 };
             };
             /** @description Unauthorized */
