@@ -14,6 +14,7 @@ const rooms = [
   { to: '/intakes', text: 'Intakes', key: 'i' },
   { to: '/boms', text: 'BOMs', key: 'b' },
   { to: '/models', text: 'Models', key: 'm' },
+  { to: '/series', text: 'Series', key: 'e' },
   { to: '/queue', text: 'Queue', key: 'q' },
   { to: '/wants', text: 'Wants', key: 'w' },
   { to: '/cabinet', text: 'Cabinet', key: 'c' },
@@ -235,8 +236,8 @@ export function Shell() {
           {[
             ['/', 'go to the search box'],
             [
-              'g then h p i b m q w c x l r t o n',
-              'go to Worklist, Parts, Intakes, BOMs, Models, Queue, Wants, Cabinet, Crosswalks, Lifecycles, Readout, Trail, People, Notices',
+              'g then h p i b m e q w c x l r t o n',
+              'go to Worklist, Parts, Intakes, BOMs, Models, Series, Queue, Wants, Cabinet, Crosswalks, Lifecycles, Readout, Trail, People, Notices',
             ],
             ['↑ ↓ PgUp PgDn', 'move in a table'],
             ['Enter', 'open the row'],

@@ -18,6 +18,7 @@ const about: Record<string, string[]> = {
   bom: ['bom'],
   delivery: ['delivery'],
   want: ['want'],
+  series: ['series'],
 };
 
 /** Questions that anything of a kind may answer otherwise. */
@@ -25,6 +26,7 @@ const among: Record<string, string[]> = {
   part: ['parts', 'alike', 'comparison', 'drawer', 'bom', 'intake', 'queue', 'waivers', 'worklist'],
   model: ['models', 'model-causes', 'twins', 'pins', 'part', 'delivery', 'queue', 'waivers', 'life', 'worklist'],
   want: ['wants', 'want-look', 'worklist'],
+  series: ['series-list', 'series-proposals', 'part', 'parts', 'review', 'life'],
   lifecycle: ['lifecycles', 'lifecycle', 'life', 'part', 'parts', 'model', 'models', 'queue', 'waivers', 'bom'],
   intake: ['intakes', 'records', 'worklist'],
   bom: ['boms', 'worklist'],

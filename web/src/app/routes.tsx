@@ -11,6 +11,7 @@ const lifecycles = () => import('../features/lifecycles');
 const models = () => import('../features/models');
 const people = () => import('../features/people/rooms');
 const worklist = () => import('../features/worklist');
+const series = () => import('../features/series');
 const wants = () => import('../features/wants');
 const notices = () => import('../features/notices/rooms');
 const readout = () => import('../features/readout');
@@ -57,6 +58,8 @@ export const router = createBrowserRouter([
           page('queue', lifecycles, 'QueuePage'),
           page('review/:id', lifecycles, 'ReviewPage'),
           page('review/:id/together', lifecycles, 'TogetherPage'),
+          page('series', series, 'SeriesListPage'),
+          page('series/:key', series, 'SeriesPage'),
           page('wants', wants, 'WantsPage'),
           page('wants/:key', wants, 'WantPage'),
           page('lifecycles', lifecycles, 'LifecyclesPage'),

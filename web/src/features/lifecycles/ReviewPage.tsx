@@ -103,7 +103,7 @@ function List({ r }: { r: Review }) {
             </Button>
           </>
         )}
-        {r.kind === 'part' && r.datasheets.length > 0 && (
+        {r.kind === 'part' && (r.datasheets.length > 0 || r.series.length > 0) && (
           <Button onClick={() => void navigate(`/review/${r.id}/together`)}>With its series…</Button>
         )}
         <MoveButtons id={r.id} name={r.number} />

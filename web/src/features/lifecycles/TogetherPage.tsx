@@ -22,8 +22,8 @@ export function TogetherPage() {
       {(t) =>
         t.parts.length === 0 ? (
           <>
-            <PageHead title={`Reviews against ${t.sheet.name}`} />
-            <Empty title="Nothing with this datasheet waits for you">
+            <PageHead title={`Reviews ${t.series ? `of ${t.series}` : `against ${t.sheet.name}`}`} />
+            <Empty title={t.series ? 'Nothing of this series waits for you' : 'Nothing with this datasheet waits for you'}>
               <p>
                 What you changed yourself waits for somebody else. <Link to="/queue">Back to the queue</Link>
               </p>
@@ -83,7 +83,7 @@ function Lists({ t }: { t: Together }) {
   const [left, setLeft] = useState<string[]>([]); // parts that are not signed now
   const [signing, setSigning] = useState(false);
   const [moving, setMoving] = useState(false);
-  const sheet = useSheet([t.sheet]);
+  const sheet = useSheet(t.sheet.hash ? [t.sheet] : []);
   const [at, setAt] = useState({ row: 0, column: 0 });
   const parts = t.parts.filter((p) => !left.includes(p.id));
   const review = may('thing.review');
@@ -126,8 +126,8 @@ function Lists({ t }: { t: Together }) {
   return (
     <>
       <PageHead
-        title={`Reviews against ${t.sheet.name}`}
-        sub={`${t.parts.length === 1 ? '1 part waits' : `${t.parts.length} parts wait`} for you with this datasheet${t.more ? ', and more than are shown here' : ''}; ${t.alike.length} items are alike in all`}
+        title={`Reviews ${t.series ? `of ${t.series}` : `against ${t.sheet.name}`}`}
+        sub={`${t.parts.length === 1 ? '1 part waits' : `${t.parts.length} parts wait`} for you ${t.series ? 'of this series' : 'with this datasheet'}${t.more ? ', and more than are shown here' : ''}; ${t.alike.length} items are alike in all`}
       >
         {review && (
           <>

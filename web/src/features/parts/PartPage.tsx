@@ -151,6 +151,29 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
               </ul>
               {content.datasheetLinks.length > 0 && <LinkedSheets part={p} links={content.datasheetLinks} />}
             </Panel>
+            {p.series.map((s) => (
+              <Panel key={s.id} title={`Series ${s.name}`}>
+                <p className="text-sm">
+                  <Link className="font-semibold underline" to={`/series/${s.id}`}>
+                    {s.number}
+                  </Link>
+                  <span className="text-soft">
+                    : {s.members} part numbers{s.datasheets.length > 0 && ' share '}
+                  </span>
+                  {s.datasheets.map((d) => (
+                    <a
+                      key={d.hash}
+                      className="mr-2 underline"
+                      href={`/api/v1/files/${d.hash}?name=${encodeURIComponent(d.name)}`}
+                      download={d.name}
+                    >
+                      {d.name}
+                    </a>
+                  ))}
+                </p>
+                <Talk id={s.id} />
+              </Panel>
+            ))}
             <Relations part={p} />
             <Revisions part={p} onCompare={() => setOpen('compare')} onBack={setBack} />
             <Talk id={p.id} abouts={Object.fromEntries(content.values.map((v) => [`values.${v.key}`, v.label]))} />

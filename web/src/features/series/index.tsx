@@ -1,0 +1,2 @@
+export { SeriesListPage } from './SeriesListPage';
+export { SeriesPage } from './SeriesPage';
