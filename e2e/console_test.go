@@ -291,13 +291,15 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 	require.NoError(t, err)
 	_, err = k.Move(t.Context(), wire.MoveThings{Move: "ask for review", Things: []wire.PartBase{{ID: reviewed.ID, Version: reviewed.Version}}})
 	require.NoError(t, err)
+	kept, err := k.MakeSeries(t.Context(), wire.SeriesEdit{Manufacturer: "Tidewright", Name: "TW", Members: []string{"TW-0805-1R-F", "TW-9"}, Datasheets: []part.File{}})
+	require.NoError(t, err)
 	series := aSeries(t, i.as(t, "ines", "engineer"), "1k1", "2k2")
 	for _, theme := range []string{"light", "dark"} {
 		b, stop, err := browser.Open(i.url, 1280)
 		require.NoError(t, err)
 		defer stop()
 		steps(t, b, b.SignIn("admin", adminPassword, theme))
-		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
+		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/series", "/series/" + kept.ID, "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
 			steps(t, b, b.Go(path))
 			_, err := b.Eval(string(axe) + "; 'loaded'")
 			require.NoError(t, err)
