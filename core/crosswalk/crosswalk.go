@@ -48,6 +48,9 @@ type Take struct {
 	Datasheet      string `json:"datasheet,omitempty" yaml:"datasheet,omitempty"`   // a link, or a path in the archive that the file came in
 	State          string `json:"state,omitempty" yaml:"state,omitempty"`           // how the product stands, as the supplier says: active, not recommended, obsolete
 	Designator     string `json:"designator,omitempty" yaml:"designator,omitempty"` // such as R or R12: its letters help to sort
+	Stock          string `json:"stock,omitempty" yaml:"stock,omitempty"`           // how many the supplier has; what an offer says, and no parameter
+	Price          string `json:"price,omitempty" yaml:"price,omitempty"`           // of one
+	Currency       string `json:"currency,omitempty" yaml:"currency,omitempty"`     // of the price, where that does not say it
 	Symbol         string `json:"symbol,omitempty" yaml:"symbol,omitempty"`         // name of a symbol of the library
 	LandPattern    string `json:"landPattern,omitempty" yaml:"landPattern,omitempty"`
 	Body           string `json:"body,omitempty" yaml:"body,omitempty"`
@@ -57,12 +60,18 @@ type Take struct {
 func (t *Take) Places() map[string]*string {
 	return map[string]*string{"number": &t.Number, "kind": &t.Kind, "manufacturer": &t.Manufacturer, "mpn": &t.MPN, "supplierNumber": &t.SupplierNumber,
 		"description": &t.Description, "datasheet": &t.Datasheet, "state": &t.State, "designator": &t.Designator,
+		"stock": &t.Stock, "price": &t.Price, "currency": &t.Currency,
 		"symbol": &t.Symbol, "landPattern": &t.LandPattern, "body": &t.Body}
 }
 
 // Fields lists the field names in use.
 func (t Take) Fields() []string {
-	return []string{t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description, t.Datasheet, t.State, t.Designator, t.Symbol, t.LandPattern, t.Body}
+	return append(t.Offered(), t.Number, t.Kind, t.Manufacturer, t.MPN, t.SupplierNumber, t.Description, t.Datasheet, t.State, t.Designator, t.Symbol, t.LandPattern, t.Body)
+}
+
+// Offered lists the fields that say what the supplier offers today, blanks included: they are otherwise in the next file, and tell no row from another.
+func (t Take) Offered() []string {
+	return []string{t.Stock, t.Price, t.Currency}
 }
 
 // Condition holds for rows with a certain cell. One of Is, Has and Filled is set.

@@ -2,6 +2,7 @@ package crosswalk
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -29,8 +30,24 @@ var takeNames = []struct{ to, names string }{
 	{"landPattern", "land pattern model|land pattern|land pattern name|footprint|footprint name"},
 	{"body", "body model|body|3d model|3d body"},
 	{"state", "product status|part status|lifecycle|lifecycle status|life cycle|life cycle status|part lifecycle|production status|lifecycle state|life cycle phase"},
+	{"stock", "stock|in stock|stock quantity|stock qty|quantity in stock|qty in stock|on hand|quantity on hand|available quantity|qty available|stock level"},
+	{"price", "price|unit price|net price|list price|price each|price per piece|net unit price"},
+	{"currency", "currency|price currency|currency code"},
 	{"designator", "designator|reference designator|ref des|refdes|ref prefix|designator letter"},
 }
+
+// offered says of the places of an offer what their texts look like: a column "Stock" that holds "surface" is something else.
+var offered = map[string]func(string) bool{
+	"stock":    func(v string) bool { return stockForm.MatchString(v) },
+	"price":    func(v string) bool { return priceForm.MatchString(v) },
+	"currency": func(v string) bool { return currencyForm.MatchString(v) },
+}
+
+var (
+	stockForm    = regexp.MustCompile(`^[0-9][0-9.,' ]*( ?(pcs|pc|pieces|stk|st))?\.?$`)
+	priceForm    = regexp.MustCompile(`^(?:[€$£¥]|[A-Z]{3})? ?[0-9][0-9.,' ]*(?: ?(?:[€$£¥]|[A-Z]{3}))?$`)
+	currencyForm = regexp.MustCompile(`^(?:[€$£¥]|[A-Z]{3})$`)
+)
 
 // NamesSource says whether a heading is a usual name for what says which part something is: its maker, its numbers, the supplier's.
 func NamesSource(heading string) bool {
@@ -58,7 +75,7 @@ var leadingNames = "|value|val|nominal|nominal value|rated value|part value|"
 
 // takeEnglish says what the English phrases of other languages' headings identify, and which of them have no place at all.
 var takeEnglish = map[string]string{"part number": "number", "manufacturer": "manufacturer", "manufacturer part number": "mpn", "supplier number": "supplierNumber", "description": "description", "datasheet": "datasheet", "category": "kind", "designator": "designator",
-	"item": "", "price": "", "stock": "", "packing": "", "minimum order": "", "quantity": "", "status": "", "weight": "", "country of origin": "", "fitted": "", "supplier": ""}
+	"stock": "stock", "price": "price", "item": "", "packing": "", "minimum order": "", "quantity": "", "status": "", "weight": "", "country of origin": "", "fitted": "", "supplier": ""}
 
 // nowhere are headings that no template has a place for.
 var nowhere = map[string]bool{"price": true, "unit price": true, "stock": true, "in stock": true, "availability": true, "available": true, "packing": true, "packaging": true, "package quantity": true, "pack size": true, "minimum order": true, "moq": true, "minimum quantity": true, "lead time": true, "status": true,
@@ -95,6 +112,9 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		if to == "state" { // of a column whose values say something else
 			return Suggestion{}, false
 		}
+		if offered[to] != nil && s.share(c, offered[to]) <= most {
+			return Suggestion{}, false
+		}
 		if to != "description" && to != "datasheet" && s.measured(c) > half {
 			return Suggestion{}, false // a column "Family" that holds values is something else
 		}
@@ -111,7 +131,7 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		to, known := takeEnglish[english]
 		switch {
 		case !known:
-		case to == "":
+		case to == "", offered[to] != nil && s.share(c, offered[to]) <= most:
 			return Suggestion{}, true
 		case to == "kind" && s.distinct(c) > 40, to != "description" && to != "datasheet" && s.measured(c) > half, to == "number" && s.running(c),
 			sure == Likely && (to == "mpn" || to == "number" || to == "supplierNumber") && s.share(c, digitless) > half: // "Type: Schottky" is no number

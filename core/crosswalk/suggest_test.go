@@ -126,7 +126,7 @@ func TestWhatTheValuesContradictIsNotSuggested(t *testing.T) {
 		{"PDF files are datasheets", Column{"Doc", []string{"a.pdf", "b.PDF", "http://x.example/c.pdf?x"}}, "take.datasheet"},
 		{"six of seven are nearly all", Column{"Doc", []string{"a.pdf", "b.pdf", "c.pdf", "d.pdf", "e.pdf", "f.pdf", "x"}}, "take.datasheet"},
 		{"five of six are not", Column{"Doc", []string{"a.pdf", "b.pdf", "c.pdf", "d.pdf", "e.pdf", "x"}}, ""},
-		{"a price has no place", Column{"Price", []string{"0.10", "0.20"}}, ""},
+		{"a price is an offer's", Column{"Price", []string{"0.10", "0.20"}}, "take.price"},
 		{"nor has a field without a name", Column{"--", []string{"4k7"}}, ""},
 	} {
 		got := suggested(t, Known{}, one.c)
@@ -233,5 +233,28 @@ func TestAColumnOfStatesIsToldByItsValues(t *testing.T) {
 			to, sure = g.To, g.Sure
 		}
 		assert.Equal(t, []any{c.to, c.sure}, []any{to, sure}, "%s %v", c.heading, c.sample)
+	}
+}
+
+// Stock, price and currency are told from parameters by their names and what their values look like, and are places of their own.
+func TestWhatAnOfferSaysIsNoParameter(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	for _, x := range []struct {
+		name   string
+		sample []string
+		to     string
+	}{
+		{"Stock", []string{"1200", "0", "35,000"}, "take.stock"}, {"In stock", []string{"1.200 pcs", "7"}, "take.stock"}, {"On hand", []string{"12"}, "take.stock"}, {"Lagerbestand", []string{"1200"}, "take.stock"},
+		{"Unit price", []string{"0.012", "€ 0.40", "1,25 EUR"}, "take.price"}, {"Stückpreis", []string{"0,012"}, "take.price"}, {"Currency", []string{"EUR", "USD"}, "take.currency"},
+		{"Stock", []string{"yes", "no"}, ""}, {"Price", []string{"on request", "ask"}, ""}, {"Stock code", []string{"120044"}, "take.supplierNumber"}, {"Stock", []string{"SMD", "THT"}, ""}, {"Currency", []string{"5 A", "7 A"}, ""},
+		{"Lagerbestand", []string{"viel", "wenig"}, ""}, {"MOQ", []string{"100"}, ""}, {"Packing", []string{"reel"}, ""},
+	} {
+		got := Suggest([]Column{{x.name, x.sample}}, Known{Cabinet: cab})
+		to := ""
+		if len(got) > 0 {
+			to = got[0].To
+		}
+		assert.Equal(t, x.to, to, "%s %v", x.name, x.sample)
 	}
 }

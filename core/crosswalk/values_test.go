@@ -125,7 +125,8 @@ func TestWhatIdentifiesARowIsKnownByItsName(t *testing.T) {
 	assert.NotContains(t, says("Family", "4.7 kΩ", "10 kΩ"), "kind", "a family that holds values is none")
 	assert.Equal(t, "take.datasheet?", says("Xyz", "http://a.example/x.pdf", "y.PDF"))
 	assert.Equal(t, "-", says("Xyz", "http://a.example/x.html", "y.pdf"))
-	assert.Equal(t, "-", says("Stock", "100", "5"))
+	assert.Equal(t, "take.stock", says("Stock", "100", "5"))
+	assert.Equal(t, "-", says("Weight", "100", "5"))
 	assert.Equal(t, "@leading", says("Value", "4k7"))
 	assert.Equal(t, "@leading", says("Wert", "4k7"))
 	assert.Equal(t, "-", says("", "4k7"))
@@ -163,7 +164,7 @@ func TestAScoreCountsRightWrongAndOpen(t *testing.T) {
 - drawers: [chip-resistors]
   fields:
     - { name: Resistance, sample: ["4.7 kΩ"], right: resistance }
-    - { name: Stock, sample: ["5"], right: "-" }
+    - { name: Weight, sample: ["5"], right: "-" }
     - { name: Qwerty, sample: ["a"], right: power }
     - { name: Tolerance, sample: ["1 %"], right: power }
     - { name: Pwr rtg, sample: ["0.1 W"], right: case }

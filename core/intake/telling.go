@@ -38,19 +38,24 @@ func NewTeller(t *Table, cw crosswalk.Crosswalk) *Teller {
 	set(cw.Take.MPN, cw.Take.Manufacturer)
 	set(cw.Take.Number)
 	set(cw.Take.SupplierNumber)
-	used := cw.Take.Fields()
+	offered := cw.Take.Offered()
+	used := slices.DeleteFunc(cw.Take.Fields(), func(f string) bool { return slices.Contains(offered, f) })
 	for _, r := range cw.Fields {
 		used = append(used, r.Inputs()...)
 	}
+	var last []int // what is offered today is otherwise tomorrow
 	for i, h := range t.Header {
 		switch {
 		case k.cols[h] != i: // the second of a name says nothing that can be named
+		case h != "" && slices.Contains(offered, h):
+			last = append(last, i)
 		case h != "" && slices.Contains(used, h):
 			k.mapped = append(k.mapped, i)
 		default:
 			k.rest = append(k.rest, i)
 		}
 	}
+	k.rest = append(k.rest, last...)
 	return k
 }
 

@@ -65,6 +65,22 @@ func (r Reader) seriesNames(deed ID) (map[ID][]string, error) {
 	return out, rows.Err()
 }
 
+// NumbersOf lists the numbers of all aggregates of a kind. Those who go by it when they write one take turns.
+func (t *Tx) NumbersOf(kind string) (map[string]ID, error) {
+	if err := t.takeTurn(kind); err != nil {
+		return nil, err
+	}
+	var heads []Head
+	if err := t.db.Select("id", "number").Where("kind = ?", kind).Find(&heads).Error; err != nil {
+		return nil, err
+	}
+	out := make(map[string]ID, len(heads))
+	for _, h := range heads {
+		out[h.Number] = h.ID
+	}
+	return out, nil
+}
+
 // SourcesThere says which source keys some part of the library has.
 func (r Reader) SourcesThere(keys []string) (map[string]bool, error) {
 	out := map[string]bool{}

@@ -278,7 +278,7 @@ func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, do
 func (s *Intakes) leaving(ctx context.Context, was *evaluation, h store.Head, doc intakeDoc, in *spelled, by decider, lay layoutOf) ([]intake.Moved, *evaluation, error) {
 	moved, now, err := s.lookedAt(ctx, was, h, doc, *in, by, lay)
 	if err == nil && in.KeepSettled {
-		if in.pins = pins(was.result, moved, in.EvenRows); len(in.pins) > 0 {
+		if in.pins = pins(was, moved, in.EvenRows); len(in.pins) > 0 {
 			return s.becomes(ctx, was, h, doc, *in, by, lay)
 		}
 	}

@@ -91,7 +91,7 @@ func TestChangesOfTheMappingAreTakenBackOrBecomeTheCrosswalk(t *testing.T) {
 	i := h.Listed("R;TW;P-1;4k7;1%;0805;\n")
 	i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Makers: map[string]string{"TW": "Tidewright"}}, {Rule: &crosswalk.Rule{Constant: "surface", To: "mounting"}}}})
 	require.Len(t, i.Changes, 2)
-	assert.Equal(t, `"TW" is Tidewright`, i.Changes[0])
+	assert.Contains(t, i.Changes[0], `"TW" is Tidewright`+" (Administrator on ")
 	i = h.EditIntake(i, wire.IntakeEdit{DropChanges: []int{1}})
 	require.Len(t, i.Changes, 1)
 	_, err := h.Intakes.Edit(t.Context(), h.Me, housetest.ID(t, i.ID), i.Version, wire.IntakeEdit{Changes: []crosswalk.Change{{Rule: &crosswalk.Rule{From: "Value", To: "nowhere"}}}})

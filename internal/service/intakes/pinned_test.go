@@ -108,3 +108,15 @@ func TestTheRowsOfAChoiceAreShownBeforeItIsAdded(t *testing.T) {
 		assert.NotContains(t, c.Cause.Cause, "Sheet→mounting")
 	}
 }
+
+// A settled row is kept in the decimal mark that its field is read with.
+func TestSettledRowsAreKeptInTheirDecimalMark(t *testing.T) {
+	h := housetest.Open(t)
+	i := h.Listed("R;Tidewright;P-1;4,7;1%;0805;\nR;Tidewright;P-2;2,2;1%;0805;\n")
+	i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Rule: &crosswalk.Rule{From: "Value", To: "@leading", Mark: "comma", Unit: "kOhm"}}}})
+	i = h.EditIntake(i, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: 2, Field: "Value", Text: "5,6"}}})
+	assert.Equal(t, "5.6 kΩ", rowsOf(t, h, i)[2]["resistance"])
+	i = h.EditIntake(i, wire.IntakeEdit{KeepSettled: true, Changes: []crosswalk.Change{{Rule: &crosswalk.Rule{From: "Value", To: "@leading", Mark: "comma", Unit: "Ohm"}}}})
+	after := rowsOf(t, h, i)
+	assert.Equal(t, []string{"5.6 kΩ", "2.2 Ω"}, []string{after[2]["resistance"], after[3]["resistance"]})
+}

@@ -68,6 +68,9 @@ func (s *Series) Make(ctx context.Context, c deed.Call, in wire.SeriesEdit) (wir
 	}
 	id, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "series", in, func(t *store.Tx) (store.ID, error) {
 		h := store.Head{ID: store.NewID(), Kind: store.KindSeries, Number: said.Number()}
+		if err := alone(t, h.ID, said); err != nil {
+			return h.ID, err
+		}
 		if err := deed.SaveDraft(t, &h, series.Format, said); err != nil {
 			return h.ID, err
 		}
@@ -101,6 +104,9 @@ func (s *Series) Edit(ctx context.Context, c deed.Call, key string, version int,
 			return 0, err
 		}
 		was, err := contentOf(t.Reader, h)
+		if err == nil && was.Number() != said.Number() {
+			err = alone(t, h.ID, said)
+		}
 		if err != nil {
 			return 0, err
 		}
@@ -121,6 +127,21 @@ func (s *Series) Edit(ctx context.Context, c deed.Call, key string, version int,
 		return wire.Series{}, s.refused(ctx, err, said)
 	}
 	return s.Get(ctx, c, h.ID.String())
+}
+
+// alone refuses a series that only capitals, marks or the legal form tell from another.
+func alone(t *store.Tx, id store.ID, said series.Content) error {
+	others, err := t.NumbersOf(store.KindSeries)
+	if err != nil {
+		return err
+	}
+	for number, other := range others {
+		maker, name, _ := strings.Cut(number, ": ")
+		if other != id && part.NormaliseMaker(maker) == part.NormaliseMaker(said.Manufacturer) && part.NormaliseMPN(name) == part.NormaliseMPN(said.Name) {
+			return deed.Fault(deed.Clash, "series-taken", fmt.Sprintf("There is a series %s already; nothing was kept.", number), "Add the members to that one.")
+		}
+	}
+	return nil
 }
 
 // members writes who is in a series, and says on the trail of each part that comes or goes that it does. was is nil where it is new.

@@ -97,6 +97,8 @@ func TestASourceIsInOneSeries(t *testing.T) {
 	assert.Contains(t, housetest.Fails(t, err, "in-series").Error(), "x2 is in the series Tidewright: A1")
 	_, err = h.Series.Make(t.Context(), h.Me, wire.SeriesEdit{Manufacturer: "Tidewright", Name: "A1", Members: []string{"X-9"}})
 	housetest.Fails(t, err, "series-taken")
+	_, err = h.Series.Make(t.Context(), h.Me, wire.SeriesEdit{Manufacturer: "TIDEWRIGHT Ltd.", Name: "a-1", Members: []string{"X-9"}})
+	assert.Contains(t, housetest.Fails(t, err, "series-taken").Error(), "There is a series Tidewright: A1 already")
 	_, err = h.Series.Make(t.Context(), h.Me, wire.SeriesEdit{Manufacturer: "Tidewright", Name: "C1", Datasheets: []part.File{{Hash: strings.Repeat("ab", 32), Name: "no.pdf"}}})
 	housetest.Fails(t, err, "series-wrong")
 	_, err = h.Series.Make(t.Context(), h.As("rita", deed.Reader), wire.SeriesEdit{Manufacturer: "Tidewright", Name: "D1"})

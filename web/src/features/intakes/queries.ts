@@ -183,7 +183,7 @@ export function useStopJob() {
 export type Rule = Schemas['CrosswalkRule'];
 
 /** The places of a row that identify it. */
-export const places = ['number', 'kind', 'manufacturer', 'mpn', 'supplierNumber', 'description', 'datasheet', 'state', 'designator'];
+export const places = ['number', 'kind', 'manufacturer', 'mpn', 'supplierNumber', 'description', 'datasheet', 'state', 'designator', 'stock', 'price', 'currency'];
 
 const placeWords: Record<string, string> = {
   number: 'our part number',
@@ -195,6 +195,9 @@ const placeWords: Record<string, string> = {
   datasheet: 'datasheet link',
   state: 'how the product stands',
   designator: 'designator',
+  stock: 'stock, for offers',
+  price: 'price, for offers',
+  currency: 'currency of the price',
 };
 
 /** What a rule or suggestion fills, in words. */
