@@ -75,7 +75,7 @@ var leadingNames = "|value|val|nominal|nominal value|rated value|part value|"
 
 // takeEnglish says what the English phrases of other languages' headings identify, and which of them have no place at all.
 var takeEnglish = map[string]string{"part number": "number", "manufacturer": "manufacturer", "manufacturer part number": "mpn", "supplier number": "supplierNumber", "description": "description", "datasheet": "datasheet", "category": "kind", "designator": "designator",
-	"stock": "stock", "price": "price", "item": "", "packing": "", "minimum order": "", "quantity": "", "status": "", "weight": "", "country of origin": "", "fitted": "", "supplier": ""}
+	"stock": "stock", "price": "price", "currency": "currency", "item": "", "packing": "", "minimum order": "", "quantity": "", "status": "", "weight": "", "country of origin": "", "fitted": "", "supplier": ""}
 
 // nowhere are headings that no template has a place for.
 var nowhere = map[string]bool{"price": true, "unit price": true, "stock": true, "in stock": true, "availability": true, "available": true, "packing": true, "packaging": true, "package quantity": true, "pack size": true, "minimum order": true, "moq": true, "minimum quantity": true, "lead time": true, "status": true,

@@ -246,7 +246,7 @@ func TestWhatAnOfferSaysIsNoParameter(t *testing.T) {
 		to     string
 	}{
 		{"Stock", []string{"1200", "0", "35,000"}, "take.stock"}, {"In stock", []string{"1.200 pcs", "7"}, "take.stock"}, {"On hand", []string{"12"}, "take.stock"}, {"Lagerbestand", []string{"1200"}, "take.stock"},
-		{"Unit price", []string{"0.012", "€ 0.40", "1,25 EUR"}, "take.price"}, {"Stückpreis", []string{"0,012"}, "take.price"}, {"Currency", []string{"EUR", "USD"}, "take.currency"},
+		{"Unit price", []string{"0.012", "€ 0.40", "1,25 EUR"}, "take.price"}, {"Stückpreis", []string{"0,012"}, "take.price"}, {"Currency", []string{"EUR", "USD"}, "take.currency"}, {"Währung", []string{"EUR"}, "take.currency"}, {"Devise", []string{"€", "CHF"}, "take.currency"},
 		{"Stock", []string{"yes", "no"}, ""}, {"Price", []string{"on request", "ask"}, ""}, {"Stock code", []string{"120044"}, "take.supplierNumber"}, {"Stock", []string{"SMD", "THT"}, ""}, {"Currency", []string{"5 A", "7 A"}, ""},
 		{"Lagerbestand", []string{"viel", "wenig"}, ""}, {"MOQ", []string{"100"}, ""}, {"Packing", []string{"reel"}, ""},
 	} {
