@@ -43,6 +43,12 @@ var offered = map[string]func(string) bool{
 	"currency": func(v string) bool { return currencyForm.MatchString(v) },
 }
 
+// Offers says whether a place of a suggestion is one of an offer, such as take.stock.
+func Offers(to string) bool {
+	place, ok := strings.CutPrefix(to, "take.")
+	return ok && offered[place] != nil
+}
+
 var (
 	stockForm    = regexp.MustCompile(`^[0-9][0-9.,' ]*( ?(pcs|pc|pieces|stk|st))?\.?$`)
 	priceForm    = regexp.MustCompile(`^(?:[€$£¥]|[A-Z]{3})? ?[0-9][0-9.,' ]*(?: ?(?:[€$£¥]|[A-Z]{3}))?$`)

@@ -198,7 +198,7 @@ func Paste(fields []Field, cab *cabinet.Cabinet, earlier []crosswalk.Crosswalk, 
 	}
 	to := map[string]crosswalk.Suggestion{}
 	for _, g := range crosswalk.Suggest(cols, known) {
-		if !g.Fact {
+		if !g.Fact && !crosswalk.Offers(g.To) { // what somebody offers today is no part's, and is shown
 			to[g.From] = g
 		}
 	}
