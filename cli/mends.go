@@ -211,7 +211,9 @@ func triedTable(t wire.IntakeTried) table {
 	if t.Lost > 0 {
 		all += fmt.Sprintf("; %s gone (%s)", valuesWord(t.Lost), strings.Join(t.Loses, ", "))
 	}
-	if e := t.Elsewhere; e != nil {
+	if e := t.Elsewhere; e != nil && e.Of == 0 {
+		all += "; no other file of the layout is there"
+	} else if e != nil {
 		all += fmt.Sprintf("; of %d other files of the layout %d have it, in %s", e.Of, e.Files, rowsWord(e.Rows))
 		if len(e.Named) > 0 {
 			all += ": " + strings.Join(e.Named, ", ")

@@ -27,7 +27,7 @@ var pictures = []struct{ name, path, press string }{
 	{"part", "/parts/EW-R-00045", ""},
 	{"bom", "/boms/Radar%20head%20rev%20A", ""},
 	{"bom-line", "/boms/Tide%20logger%20rev%20B?verdict=proposed", "R36"},
-	{"models", "/models", ""},
+	{"series", "/series", ""},
 	{"model", "/models?q=controller", "controller"},
 	{"delivery", "/deliveries/DL-00003", ""},
 	{"pins", "/parts/EW-U-00019/pins", ""},
@@ -63,6 +63,7 @@ func main() {
 	_, err = k.SignIn(context.Background(), "maren", "buoys-and-gauges", "pictures", 1)
 	check(err)
 	someModels(k)
+	someSeries(k)
 	for _, p := range pictures {
 		if strings.Contains(p.name, *only) {
 			take(b, *out, p.name, p.path, p.press)
@@ -78,6 +79,22 @@ func main() {
 	}
 	if strings.Contains("command-line", *only) {
 		commandLine(b, *base, *out)
+	}
+}
+
+// someSeries takes over the four largest series that are proposed, so that a list stands beside what is proposed still.
+func someSeries(k *client.Client) {
+	ctx := context.Background()
+	l, err := k.SeriesList(ctx, 0, 1)
+	check(err)
+	if l.Page.Total > 0 {
+		return
+	}
+	p, err := k.SeriesProposals(ctx, "", 0, 4)
+	check(err)
+	for _, s := range p.Items {
+		_, err := k.MakeSeries(ctx, wire.SeriesEdit(s.Content))
+		check(err)
 	}
 }
 

@@ -210,7 +210,10 @@ function CoverageView({ intake: i }: { intake: Intake }) {
           </ul>
           {d.unusedFacts > 0 && (
             <p className="mt-2 text-xs text-soft">
-              {d.unusedFacts.toLocaleString('en')} facts in the rows’ descriptions are not used: map the description field to take them.
+              {d.unusedFacts === 1
+                ? '1 fact in the rows’ descriptions is'
+                : `${d.unusedFacts.toLocaleString('en')} facts in the rows’ descriptions are`}{' '}
+              not used: map the description field to take them.
             </p>
           )}
         </Panel>

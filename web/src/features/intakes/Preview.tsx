@@ -128,8 +128,9 @@ export function Preview({
           )}
           {t.elsewhere && (
             <p className="mb-2 text-sm">
-              Of {t.elsewhere.of} other files of this layout {t.elsewhere.files} say the same, in {rowsWord(t.elsewhere.rows)}
-              {t.elsewhere.named.length > 0 && `: ${t.elsewhere.named.join(', ')}`}.
+              {t.elsewhere.of === 0
+                ? 'No other file of this layout is there.'
+                : `Of ${t.elsewhere.of} other files of this layout ${t.elsewhere.files} say the same, in ${rowsWord(t.elsewhere.rows)}${t.elsewhere.named.length > 0 ? `: ${t.elsewhere.named.join(', ')}` : ''}.`}
             </p>
           )}
           {t.problem && <Trouble error={new Error(t.problem)} />}
@@ -178,7 +179,7 @@ export function SettledChoice({
         </Button>
       )}
       <Button look="danger" disabled={busy} onClick={() => onGo({ evenSettled: true })}>
-        Change {rowsWord(t.rows)}, {t.settled} settled ones too
+        Change {rowsWord(t.rows)}, {t.settled === 1 ? '1 settled one' : `${t.settled} settled ones`} too
       </Button>
     </>
   );

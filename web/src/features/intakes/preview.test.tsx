@@ -76,7 +76,7 @@ it('shows the rows that a mend changes before it changes them', async () => {
   expect((await within(dialog).findByText(/57 values gone: capacitance 57/)).textContent).toContain('▲');
   expect(within(dialog).getByText('the cell was corrected')).toBeTruthy();
   await waitFor(() => expect(document.activeElement).toBe(within(dialog).getByRole('button', { name: 'Leave all as it is' })));
-  await user.click(within(dialog).getByRole('button', { name: 'Change 2 rows, 1 settled ones too' }));
+  await user.click(within(dialog).getByRole('button', { name: 'Change 2 rows, 1 settled one too' }));
   await waitFor(() => expect(sent.filter((s) => s.path.endsWith('/edits')).at(-1)?.body).toMatchObject({ evenSettled: true }));
   await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
 

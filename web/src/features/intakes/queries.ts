@@ -183,7 +183,20 @@ export function useStopJob() {
 export type Rule = Schemas['CrosswalkRule'];
 
 /** The places of a row that identify it. */
-export const places = ['number', 'kind', 'manufacturer', 'mpn', 'supplierNumber', 'description', 'datasheet', 'state', 'designator', 'stock', 'price', 'currency'];
+export const places = [
+  'number',
+  'kind',
+  'manufacturer',
+  'mpn',
+  'supplierNumber',
+  'description',
+  'datasheet',
+  'state',
+  'designator',
+  'stock',
+  'price',
+  'currency',
+];
 
 const placeWords: Record<string, string> = {
   number: 'our part number',

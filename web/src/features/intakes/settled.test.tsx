@@ -47,7 +47,7 @@ it('shows what somebody settled before an edit changes it, and changes it only w
 
   await user.click(screen.getByText('Fill all'));
   answers['POST /intakes/i1/edits'] = { ...intake, version: 5 };
-  await user.click(await screen.findByRole('button', { name: 'Change 9 rows, 1 settled ones too' }));
+  await user.click(await screen.findByRole('button', { name: 'Change 9 rows, 1 settled one too' }));
   await waitFor(() => expect(sent.filter((s) => s.path.endsWith('/edits')).at(-1)?.body).toEqual({ known: 'fill', evenSettled: true }));
   await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
 });
