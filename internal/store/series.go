@@ -45,8 +45,8 @@ func (r Reader) InSeries(series ID) (out []Head, err error) {
 // seriesNames lists the names of the series that the parts which a deed wrote are in, or all parts.
 func (r Reader) seriesNames(deed ID) (map[ID][]string, error) {
 	q, args := "SELECT DISTINCT k.head, m.name FROM series_members m JOIN source_keys k ON k.k = m.k", []any{}
-	if !deed.IsZero() {
-		q, args = q+" JOIN heads h ON h.id = k.head WHERE h.deed = ?", []any{deed}
+	if !deed.IsZero() { // from the few parts of the deed, not from all members
+		q, args = "SELECT DISTINCT k.head, m.name FROM heads h STRAIGHT_JOIN source_keys k ON k.head = h.id STRAIGHT_JOIN series_members m ON m.k = k.k WHERE h.deed = ?", []any{deed}
 	}
 	rows, err := r.db.Raw(q+" ORDER BY k.head, m.name", args...).Rows()
 	if err != nil {

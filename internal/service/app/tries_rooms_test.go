@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/crosswalk"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/testdb"
@@ -122,6 +123,49 @@ var triesOfRooms = []try{
 			}
 			_, err := h.People.ByToken(ctx, k.Secret)
 			return fmt.Sprint(err), nil
+		}
+	}, false},
+	{"Intakes.FetchLinked", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		e := housetest.Rated("4k7", "FL-"+n)
+		e.Links = []string{"http://nowhere.invalid/" + n + ".pdf"}
+		have := h.Make(e)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			j, err := h.Intakes.FetchLinked(ctx, c, []string{have.ID})
+			return ended(h, j, err)
+		}
+	}, true},
+	{"Intakes.MoveStated", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		have := h.Make(housetest.Rated("4k7", "MS-"+n))
+		i := h.Listed("R;Tidewright;MS-" + n + ";4k7;1%;0805;Obsolete\n")
+		i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"state": "Sheet", "datasheet": ""}}}})
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			moved, err := h.Intakes.MoveStated(ctx, c, housetest.ID(h.T, i.ID), wire.MoveStated{Stated: "obsolete", Note: "as the supplier says"})
+			if err != nil {
+				return nil, err
+			}
+			now, err := h.Parts.Get(ctx, c, have.ID)
+			return []any{moved.Things, now.Standing}, err
+		}
+	}, false},
+	{"Intakes.KeepNumbers", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		have := h.Make(housetest.Rated("4k7", "KN-"+n))
+		i := h.Listed("R;Tidewright;KN-" + n + ";4k7;1%;0805;OLD " + n + "\n")
+		i = h.EditIntake(i, wire.IntakeEdit{Changes: []crosswalk.Change{{Take: map[string]string{"number": "Sheet", "datasheet": ""}}}})
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			kept, err := h.Intakes.KeepNumbers(ctx, c, housetest.ID(h.T, i.ID), wire.KeepNumbers{})
+			if err != nil {
+				return nil, err
+			}
+			now, err := h.Parts.Get(ctx, c, have.ID)
+			now.Alike = nil
+			return []any{kept, now}, err
+		}
+	}, false},
+	{"Intakes.GoOver", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		i := h.Listed(row(n))
+		h.TakeIn(i)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Intakes.GoOver(ctx, c, housetest.ID(h.T, i.ID))
 		}
 	}, false},
 	{"Series.Make", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {

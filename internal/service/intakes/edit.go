@@ -265,7 +265,7 @@ func (s *Intakes) becomes(ctx context.Context, was *evaluation, h store.Head, do
 		}
 	}
 	now = s.begin(h.ID, was.cab, was.cabRev, lay)
-	if len(made)+len(gone) == 0 && in.Waive == nil && in.Layout == nil && in.Mapped == nil { // what was decided lies on the rows as it did
+	if len(made)+len(gone) == 0 && in.Waive == nil && len(in.DropWaivers) == 0 && in.Layout == nil && in.Mapped == nil { // what was decided lies on the rows as it did
 		now.edits, now.standings = was.edits.Under(doc.Edits), was.standings
 	}
 	if err := s.build(ctx, now, doc); err != nil {

@@ -267,3 +267,28 @@ func TestWhatSomebodySettledStaysSettled(t *testing.T) {
 		assert.Equal(t, differing(before, rowsOf(t, h, i)), movedOf(tried.Moved), x.name)
 	}
 }
+
+// A cause that was accepted as a whole and is taken back is found again at once, here and elsewhere.
+func TestAWholeCauseThatIsTakenBackIsFoundAgain(t *testing.T) {
+	h := housetest.Open(t)
+	var file strings.Builder
+	for n := range 5001 { // more than are accepted one by one
+		fmt.Fprintf(&file, "R;Tidewright;WC-%d;4k7;1%%;0805;\n", n)
+	}
+	i := h.Listed(file.String())
+	count := func(at housetest.House) (n int) {
+		now, err := at.Intakes.Get(t.Context(), h.Me, housetest.ID(t, i.ID))
+		require.NoError(t, err)
+		for _, c := range now.Causes {
+			if c.Cause.Cause == "no-datasheet" {
+				n = c.Count
+			}
+		}
+		return n
+	}
+	require.Equal(t, 5001, count(h))
+	i = h.EditIntake(i, wire.IntakeEdit{Waive: &wire.WaiveEdit{Cause: "no-datasheet", Why: "none is needed"}})
+	assert.Zero(t, count(h))
+	i = h.EditIntake(i, wire.IntakeEdit{DropWaivers: []int{0}})
+	assert.Equal(t, []int{5001, 5001}, []int{count(h), count(h.Beside())})
+}
