@@ -25,5 +25,5 @@ func (b *Browser) Reach(what, test string) (tabs int, err error) {
 			return tabs, err
 		}
 	}
-	return tabs, fmt.Errorf("Tab does not lead to %s", what)
+	return tabs, fmt.Errorf("pressing Tab does not lead to %s", what)
 }

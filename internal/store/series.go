@@ -65,6 +65,20 @@ func (r Reader) seriesNames(deed ID) (map[ID][]string, error) {
 	return out, rows.Err()
 }
 
+// MembersOf returns the keys that some series have, by series.
+func (r Reader) MembersOf(series []ID) (map[ID][]Hash, error) {
+	var rows []struct {
+		Series ID
+		K      Hash
+	}
+	err := r.db.Raw("SELECT series, k FROM series_members WHERE series IN ?", series).Scan(&rows).Error
+	out := map[ID][]Hash{}
+	for _, row := range rows {
+		out[row.Series] = append(out[row.Series], row.K)
+	}
+	return out, err
+}
+
 // NumbersOf lists the numbers of all aggregates of a kind. Those who go by it when they write one take turns.
 func (t *Tx) NumbersOf(kind string) (map[string]ID, error) {
 	if err := t.takeTurn(kind); err != nil {

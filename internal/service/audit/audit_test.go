@@ -249,3 +249,17 @@ func TestNoAuthorIsForgotten(t *testing.T) {
 	require.NotEmpty(t, v.Different, "and one who is forgotten is named")
 	assert.Contains(t, v.Different[0], "others are its authors")
 }
+
+func TestVerifyNamesMembersThatASeriesDoesNotHave(t *testing.T) {
+	h := housetest.Open(t)
+	_, err := h.Series.Make(t.Context(), h.Me, wire.SeriesEdit{Manufacturer: "Tidewright", Name: "VF", Members: []string{"VF-1", "VF-2"}})
+	require.NoError(t, err)
+	v, err := h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.Empty(t, v.Different)
+	_, err = testdb.SQL(t, h.Owner, "UPDATE series_members SET k = REVERSE(k) ORDER BY k LIMIT 1")
+	require.NoError(t, err)
+	v, err = h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.ElementsMatch(t, []string{"series Tidewright: VF: it holds a source that it does not name", "series Tidewright: VF: 1 of its members are not found by it"}, v.Different)
+}

@@ -14,6 +14,7 @@ import (
 	"jollydrawer/internal/service/boms"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/readout"
+	"jollydrawer/internal/service/series"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -83,6 +84,7 @@ type stored struct {
 	contents  map[store.ID]store.Content
 	keys      map[store.ID][]store.Hash
 	uses      map[store.ID][]store.Use
+	members   map[store.ID][]store.Hash  // of series
 	authors   [2]map[store.ID][]store.ID // of drafts: as the records say, and the trails
 	numbers   map[store.ID][]string      // own ones
 	readout   []string                   // what its tables say otherwise
@@ -121,6 +123,9 @@ func readStored(r store.Reader, after store.ID) (out stored, err error) {
 		return out, err
 	}
 	if out.uses, err = r.UsesBy(ids); err != nil {
+		return out, err
+	}
+	if out.members, err = r.MembersOf(ids); err != nil {
 		return out, err
 	}
 	if out.numbers, err = r.OwnNumbers(ids); err != nil {
@@ -163,6 +168,8 @@ func (v *verification) head(lot *stored, h store.Head) {
 			return
 		}
 		v.uses(lot, h, want)
+	case h.Kind == store.KindSeries:
+		v.series(lot, h)
 	case h.Kind == store.KindPart && !store.Gone(h.Standing):
 		v.part(lot, h)
 	}
@@ -292,6 +299,28 @@ func (v *verification) uses(lot *stored, h store.Head, want []store.Use) {
 	}
 	for _, place := range slices.Sorted(maps.Keys(left)) {
 		v.differ("%s %s: where-used lacks its %s", h.Kind, h.Number, place)
+	}
+}
+
+// series compares who is in a series with what its content says.
+func (v *verification) series(lot *stored, h store.Head) {
+	said, err := series.Decode(h, lot.contents[h.Draft])
+	if err != nil {
+		v.differ("series %s: its content cannot be read", h.Number)
+		return
+	}
+	want := map[store.Hash]bool{}
+	for _, k := range said.Keys() {
+		want[store.SourceHash(k)] = true
+	}
+	for _, k := range lot.members[h.ID] {
+		if !want[k] {
+			v.differ("series %s: it holds a source that it does not name", h.Number)
+		}
+		delete(want, k)
+	}
+	if len(want) > 0 {
+		v.differ("series %s: %d of its members are not found by it", h.Number, len(want))
 	}
 }
 

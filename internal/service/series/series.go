@@ -103,7 +103,7 @@ func (s *Series) Edit(ctx context.Context, c deed.Call, key string, version int,
 		if err != nil {
 			return 0, err
 		}
-		was, err := contentOf(t.Reader, h)
+		was, err := ContentOf(t.Reader, h)
 		if err == nil && was.Number() != said.Number() {
 			err = alone(t, h.ID, said)
 		}
@@ -220,11 +220,17 @@ func (s *Series) thing(r store.Reader, key string) (store.Head, error) {
 	return h, deed.Sentence(err, "series")
 }
 
-func contentOf(r store.Reader, h store.Head) (c series.Content, err error) {
+// ContentOf reads what a series says of itself.
+func ContentOf(r store.Reader, h store.Head) (c series.Content, err error) {
 	raw, err := r.Content(h.Draft)
 	if err != nil {
 		return c, err
 	}
+	return Decode(h, raw)
+}
+
+// Decode is ContentOf for content that is loaded.
+func Decode(h store.Head, raw store.Content) (c series.Content, err error) {
 	if raw.Format != series.Format {
 		return c, fmt.Errorf("the series %s is of the form %q, and this version of the program reads %q", h.Number, raw.Format, series.Format)
 	}
@@ -247,7 +253,7 @@ func (s *Series) Get(ctx context.Context, c deed.Call, key string) (wire.Series,
 		return wire.Series{}, err
 	}
 	return deed.Whole(h, func() (store.Head, error) { return r.Head(store.KindSeries, h.ID) }, func(h store.Head) (wire.Series, error) {
-		said, err := contentOf(r, h)
+		said, err := ContentOf(r, h)
 		if err != nil {
 			return wire.Series{}, err
 		}
@@ -310,7 +316,7 @@ func (s *Series) List(ctx context.Context, c deed.Call, offset, limit int) (wire
 	}
 	out.Page.Total = int(total)
 	for _, h := range heads {
-		said, err := contentOf(r, h)
+		said, err := ContentOf(r, h)
 		if err != nil {
 			return out, err
 		}
@@ -337,7 +343,7 @@ func (s *Series) Proposals(ctx context.Context, c deed.Call, maker string, offse
 	}
 	var have []series.Content
 	for _, h := range heads {
-		said, err := contentOf(r, h)
+		said, err := ContentOf(r, h)
 		if err != nil {
 			return out, err
 		}
@@ -392,7 +398,7 @@ func Of(r store.Reader, p part.Content) ([]wire.PartSeries, error) {
 		return out, err
 	}
 	for _, h := range heads {
-		said, err := contentOf(r, h)
+		said, err := ContentOf(r, h)
 		if err != nil {
 			return out, err
 		}

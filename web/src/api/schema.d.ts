@@ -2946,6 +2946,7 @@ export interface components {
         };
         CrosswalkTake: {
             body?: string;
+            currency?: string;
             datasheet?: string;
             description?: string;
             designator?: string;
@@ -2954,7 +2955,9 @@ export interface components {
             manufacturer?: string;
             mpn?: string;
             number?: string;
+            price?: string;
             state?: string;
+            stock?: string;
             supplierNumber?: string;
             symbol?: string;
         };
