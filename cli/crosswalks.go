@@ -11,6 +11,7 @@ import (
 
 	"jollydrawer/client"
 	"jollydrawer/core/crosswalk"
+	"jollydrawer/internal/wire"
 )
 
 func crosswalkCommand() *ucli.Command {
@@ -39,7 +40,8 @@ func crosswalkCommand() *ucli.Command {
 			_, err = fmt.Fprint(c.Root().Writer, x.Text)
 			return err
 		}),
-		command("apply", "make a document the crosswalk of the supplier it names", "FILE", "jolly crosswalk apply demo/crosswalks/marsh-lane.yaml", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("apply", "make a document the crosswalk of the supplier it names", "FILE", "jolly crosswalk apply demo/crosswalks/marsh-lane.yaml", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "try", Usage: "show which rows of open intakes would change, those that somebody settled first, and apply nothing"},
+			&ucli.BoolFlag{Name: "even-settled", Usage: "also where it changes rows of open intakes that somebody settled"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			text, err := readDocument(c.Args().First())
 			if err != nil {
 				return err
@@ -47,6 +49,13 @@ func crosswalkCommand() *ucli.Command {
 			doc, err := crosswalk.Parse([]byte(text))
 			if err != nil {
 				return err
+			}
+			if c.Bool("try") {
+				t, err := k.TryCrosswalk(ctx, text)
+				if err != nil {
+					return err
+				}
+				return emit(c, t, func() table { return touchesTable(t) })
 			}
 			version := 0
 			was, err := k.Crosswalk(ctx, doc.Number())
@@ -56,7 +65,7 @@ func crosswalkCommand() *ucli.Command {
 			} else if !errors.As(err, &e) || e.Status != http.StatusNotFound {
 				return err
 			}
-			now, err := k.ApplyCrosswalk(ctx, version, text)
+			now, err := k.PutCrosswalk(ctx, version, wire.CrosswalkEdit{Text: text, EvenSettled: c.Bool("even-settled")})
 			if err != nil {
 				return err
 			}
@@ -65,4 +74,17 @@ func crosswalkCommand() *ucli.Command {
 			})
 		}),
 	)
+}
+
+// touchesTable names the rows of open intakes that a crosswalk would change.
+func touchesTable(t wire.CrosswalkTried) table {
+	if len(t.Intakes) == 0 {
+		return table{{fmt.Sprintf("No row of an open intake would change by %s.", t.Number)}}
+	}
+	var out table
+	for _, i := range t.Intakes {
+		out = append(out, []string{i.Number, i.FileName})
+		out = append(out, triedTable(i.Tried)...)
+	}
+	return out
 }

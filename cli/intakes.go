@@ -201,7 +201,7 @@ func intakeCommand() *ucli.Command {
 			&ucli.StringFlag{Name: "cause"}, &ucli.IntFlag{Name: "limit", Value: 100}, &ucli.IntFlag{Name: "offset"}}, listRows),
 		command("row", "show one row: its cells as they came, and where each value comes from", "INTAKE ROW", "jolly intake row IN-00001 17", 2, 2, nil, showRow),
 		command("findings", "list every finding", "INTAKE", "jolly intake findings IN-00001", 1, 1, []ucli.Flag{&ucli.IntFlag{Name: "limit", Value: 200}, &ucli.IntFlag{Name: "offset"}}, listFindings),
-		command("take-in", "take the intake in: all or nothing", "INTAKE", "jolly intake take-in IN-00001 --unless error", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "leave-blocked", Usage: "leave out the rows that cannot be taken in"}, unlessFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("take-in", "take the intake in: all or nothing", "INTAKE", "jolly intake take-in IN-00001 --unless error", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "leave-blocked", Usage: "leave out the rows that cannot be taken in"}, &ucli.BoolFlag{Name: "even-settled", Usage: "also where the changed crosswalk changes rows of other open intakes that somebody settled"}, unlessFlag()}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			i, err := findIntake(ctx, k, c.Args().First())
 			if err != nil {
 				return err
@@ -267,7 +267,7 @@ func takeIn(ctx context.Context, c *ucli.Command, k *client.Client, i wire.Intak
 	if i.Problem != "" {
 		return errors.New(i.Problem)
 	}
-	j, err := k.TakeIn(ctx, i.ID, i.Version, "", wire.TakeIn{Digest: i.Digest, LeaveBlocked: leaveBlocked})
+	j, err := k.TakeIn(ctx, i.ID, i.Version, "", wire.TakeIn{Digest: i.Digest, LeaveBlocked: leaveBlocked, EvenSettled: c.Bool("even-settled")})
 	if err == nil {
 		j, err = waitJob(ctx, k, j, "parts")
 	}

@@ -179,6 +179,9 @@ func TestASupplierWithoutACrosswalkInTheConsole(t *testing.T) {
 	p.see("which the parameter dictionary lacks")
 	p.fill("Harbour & Finch not applied yet", file(t, "crosswalks/harbour-finch.yaml"))
 	p.press("Apply")
+	p.see("What Harbour & Finch changes in open intakes") // the rows stand before it is applied
+	p.see("IN-00001 harbour-finch.txt")
+	p.press("Apply it")
 	p.see("is applied as revision 1")
 	p.press("Back to the intake")
 	p.see("new 83")

@@ -280,6 +280,7 @@ type RuleTried struct {
 type TakeIn struct {
 	Digest       string `json:"digest" doc:"Of the preview that was looked at"`
 	LeaveBlocked bool   `json:"leaveBlocked,omitempty" doc:"Leave out the rows that cannot be taken in"`
+	EvenSettled  bool   `json:"evenSettled,omitempty" doc:"Also where the changed crosswalk changes rows of other open intakes that somebody settled"`
 }
 
 // TakenIn is what taking in did.

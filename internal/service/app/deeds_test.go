@@ -25,7 +25,7 @@ import (
 // readers are the methods that write nothing.
 var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.List", "BOMs.Export", "BOMs.Endings", "BOMs.Opens", "Cabinets.Get", "Cabinets.DrawerUse", "Cabinets.TryPatterns", "Cabinets.Crosswalk", "Cabinets.Crosswalks",
 	"Deliveries.Get", "Deliveries.List", "Deliveries.Preview", "Files.Open", "Finder.Compare", "Finder.Search", "Finder.Export", "Finder.Views", "Fitting.PinsOnPads", "Fitting.Board", "Fitting.TryDrawing", "Fitting.SymbolOf", "Fitting.PartFile",
-	"Intakes.TryRule", "Intakes.Try", "Intakes.ReadPart", "Intakes.Records", "Intakes.Get", "Intakes.List", "Intakes.Rows", "Intakes.Row", "Intakes.Findings", "Intakes.Decisions", "Intakes.AllDecisions",
+	"Intakes.TryRule", "Intakes.TryCrosswalk", "Intakes.Try", "Intakes.ReadPart", "Intakes.Records", "Intakes.Get", "Intakes.List", "Intakes.Rows", "Intakes.Row", "Intakes.Findings", "Intakes.Decisions", "Intakes.AllDecisions",
 	"Models.TrySymbol", "Models.TryLand", "Models.ComparePins", "Models.Causes", "Models.Twins", "Models.Like", "Models.File", "Models.Get", "Models.List", "Models.Trail", "Models.Preview", "Models.Diff",
 	"Parts.ForChange", "Parts.Alike", "Parts.Get", "Parts.Revision", "Parts.Diff", "Parts.Trail", "Parts.CopyOf", "People.Me", "People.Accounts", "People.Tokens", "Readout.WriteFolder", "Readout.Status", "Notices.List", "Notices.Unread", "Notices.Watches", "Notices.Told", "Notices.Sendings", "Comments.List", "Audit.Trail", "Audit.ExportTrail",
 	"Reform.Preview", "Reform.History", "Work.Get",

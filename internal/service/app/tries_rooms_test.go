@@ -168,6 +168,13 @@ var triesOfRooms = []try{
 			return h.Intakes.GoOver(ctx, c, housetest.ID(h.T, i.ID))
 		}
 	}, false},
+	{"Intakes.ApplyCrosswalk", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		h.Listed(row(n))
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			cw, err := h.Intakes.ApplyCrosswalk(ctx, c, 0, wire.CrosswalkEdit{Text: "format: jolly-crosswalk/1\nsupplier: Applied " + n + "\ntake: { mpn: MPN }\nfields: []\n"})
+			return []any{cw.Number, cw.Revision}, err
+		}
+	}, false},
 	{"Series.Make", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		h.Make(housetest.Rated("4k7", "SM-"+n))
 		return func(ctx context.Context, c deed.Call) (any, error) {

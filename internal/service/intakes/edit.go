@@ -302,6 +302,15 @@ func leavesSettled(h store.Head, moved []intake.Moved, in spelled) error {
 	for _, cell := range in.Cells {
 		named[cell.Row] = true
 	}
+	if says := settledRows(moved, named); says != "" {
+		return deed.Fault(deed.Clash, "settled", fmt.Sprintf("Nothing was changed in %s: it would change %s.", h.Number, says), "Look at them with a try, and say that settled rows may change too.")
+	}
+	return nil
+}
+
+// settledRows says how many of the rows that change somebody settled, but for those that were named, and which the first ones are; blank where
+// there are none.
+func settledRows(moved []intake.Moved, named map[int]bool) string {
 	var says []string
 	count := 0
 	for _, m := range moved {
@@ -314,7 +323,7 @@ func leavesSettled(h store.Head, moved []intake.Moved, in spelled) error {
 		}
 	}
 	if count == 0 {
-		return nil
+		return ""
 	}
 	rows := "1 row"
 	if count > 1 {
@@ -323,7 +332,7 @@ func leavesSettled(h store.Head, moved []intake.Moved, in spelled) error {
 	if count > len(says) {
 		says = append(says, fmt.Sprintf("and %d more", count-len(says)))
 	}
-	return deed.Fault(deed.Clash, "settled", fmt.Sprintf("Nothing was changed in %s: it would change %s that somebody settled: %s.", h.Number, rows, strings.Join(says, "; ")), "Look at them with a try, and say that settled rows may change too.")
+	return fmt.Sprintf("%s that somebody settled: %s", rows, strings.Join(says, "; "))
 }
 
 // checkCells refuses corrections of cells that the file does not have.

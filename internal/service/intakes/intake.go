@@ -215,6 +215,11 @@ func (s *Intakes) crosswalkOf(ctx context.Context, doc intakeDoc) (out layoutOf,
 	if err != nil {
 		return out, err
 	}
+	return s.crosswalkAmong(ctx, doc, heads)
+}
+
+// crosswalkAmong is crosswalkOf where those are all crosswalks that there are.
+func (s *Intakes) crosswalkAmong(ctx context.Context, doc intakeDoc, heads []cabinets.Mapped) (out layoutOf, err error) {
 	all := make([]crosswalk.Crosswalk, 0, len(heads))
 	for _, m := range heads {
 		all = append(all, m.Crosswalk)

@@ -53,9 +53,21 @@ func (s *Intakes) TakeIn(ctx context.Context, c deed.Call, id store.ID, version 
 		if err := ready(e, in); err != nil {
 			return nil, 0, err
 		}
+		if len(doc.Changes) > 0 && !in.EvenSettled { // they become the crosswalk's, and other intakes of the layout may lie open
+			if err := s.leavesSettledElsewhere(ctx, applied(e), id); err != nil {
+				return nil, 0, err
+			}
+		}
 		n := e.result.Counts
 		return takeInPayload{id, version, in, at}, int64(n[intake.New] + n[intake.Update] + n[intake.Alternate]), nil
 	}})
+}
+
+// applied is the crosswalk that an intake's changes make, with the headings that tell its layout.
+func applied(e *evaluation) crosswalk.Crosswalk {
+	cw := e.cw
+	cw.Headings = slices.DeleteFunc(slices.Clone(e.table.Header), func(h string) bool { return h == "" })
+	return cw
 }
 
 // ready says why an intake cannot be taken in as it is.
@@ -116,9 +128,7 @@ func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Prog
 	var cwRaw []byte
 	var cwHash store.Hash
 	if len(doc.Changes) > 0 {
-		cw := e.cw
-		cw.Headings = slices.DeleteFunc(slices.Clone(e.table.Header), func(h string) bool { return h == "" })
-		raw, hash, err := document.Canonical(cw)
+		raw, hash, err := document.Canonical(applied(e))
 		if err != nil {
 			return err
 		}

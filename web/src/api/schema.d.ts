@@ -297,6 +297,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/crosswalks/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a crosswalk would change in the intakes that are open, row by row; nothing is applied */
+        post: operations["try-crosswalk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/crosswalks/{key}": {
         parameters: {
             query?: never;
@@ -2896,6 +2913,12 @@ export interface components {
             take: components["schemas"]["CrosswalkTake"];
             unused?: string[];
         };
+        CrosswalkEdit: {
+            /** @description Also where it changes rows of open intakes that somebody settled */
+            evenSettled?: boolean;
+            /** @description The document as YAML */
+            text: string;
+        };
         CrosswalkList: {
             items: components["schemas"]["Crosswalk"][];
             page: components["schemas"]["Page"];
@@ -2960,6 +2983,18 @@ export interface components {
             stock?: string;
             supplierNumber?: string;
             symbol?: string;
+        };
+        CrosswalkTouches: {
+            fileName: string;
+            id: string;
+            number: string;
+            tried: components["schemas"]["IntakeTried"];
+        };
+        CrosswalkTried: {
+            /** @description Those of which some row would change */
+            intakes: components["schemas"]["CrosswalkTouches"][];
+            /** @description Of the crosswalk */
+            number: string;
         };
         Database: {
             /** @description ACCOUNT:PASSWORD@tcp(HOST:PORT)/SCHEMA */
@@ -5640,6 +5675,8 @@ export interface components {
         TakeIn: {
             /** @description Of the preview that was looked at */
             digest: string;
+            /** @description Also where the changed crosswalk changes rows of other open intakes that somebody settled */
+            evenSettled?: boolean;
             /** @description Leave out the rows that cannot be taken in */
             leaveBlocked?: boolean;
         };
@@ -7314,7 +7351,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Text"];
+                "application/json": components["schemas"]["CrosswalkEdit"];
             };
         };
         responses: {
@@ -7326,6 +7363,67 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Crosswalk"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-crosswalk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Text"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrosswalkTried"];
                 };
             };
             /** @description Unauthorized */

@@ -3,9 +3,10 @@ import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import { api, ApiError, based, take, type Schemas } from '../../api/client';
 import { useAct } from '../../api/write';
-import { Button, Empty, PageHead, Trouble } from '../../ui/kit';
+import { Button, Dialog, Empty, PageHead, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { Offer, useTyped } from '../../ui/unsaved';
+import { MovedTable } from '../intakes';
 import { useMay } from '../people';
 
 /** Crosswalks by supplier, edited as documents. */
@@ -112,9 +113,18 @@ function Editor({
   const queries = useQueryClient();
   const may = useMay();
   const say = useSay();
+  const [touches, setTouches] = useState<Schemas['CrosswalkTried']>();
+  const look = useAct({ mutationFn: () => take(api.POST('/api/v1/crosswalks/try', { body: { text: value } })) });
   const apply = useAct({
-    mutationFn: () => take(api.PUT('/api/v1/crosswalks', { params: { header: based(base.version) }, body: { text: value } })),
+    mutationFn: (evenSettled: boolean) =>
+      take(
+        api.PUT('/api/v1/crosswalks', {
+          params: { header: based(base.version) },
+          body: { text: value, ...(evenSettled ? { evenSettled } : {}) },
+        }),
+      ),
     onSuccess: (c) => {
+      setTouches(undefined);
       say(`The crosswalk of ${c.number} is applied as revision ${c.revision}.`);
       settled();
       setBase({ text: value, version: c.version });
@@ -126,7 +136,8 @@ function Editor({
       className="flex min-h-0 flex-col gap-2 p-4"
       onSubmit={(e) => {
         e.preventDefault();
-        apply.mutate();
+        // What rows of open intakes would become stands before it is applied; where none changes there is nothing to look at.
+        look.mutate(undefined, { onSuccess: (t) => (t.intakes.length > 0 ? setTouches(t) : apply.mutate(false)) });
       }}
     >
       <div className="flex items-center gap-3">
@@ -139,7 +150,7 @@ function Editor({
           </Link>
         )}
         {may('crosswalk.apply') && (
-          <Button look="act" type="submit" disabled={apply.isPending || (!changed && revision > 0)}>
+          <Button look="act" type="submit" disabled={apply.isPending || look.isPending || (!changed && revision > 0)}>
             Apply
           </Button>
         )}
@@ -167,7 +178,10 @@ function Editor({
           </Button>
         </div>
       )}
-      <Trouble error={apply.error} />
+      <Trouble error={look.error ?? apply.error} />
+      {touches && (
+        <Touches t={touches} busy={apply.isPending} error={apply.error} onApply={apply.mutate} onClose={() => setTouches(undefined)} />
+      )}
       {beside && newer && (
         <textarea
           aria-label="As somebody else applied it"
@@ -185,5 +199,42 @@ function Editor({
         className="min-h-80 flex-1 resize-none rounded border border-line bg-sheet p-3 font-mono text-xs leading-5"
       />
     </form>
+  );
+}
+
+/** The rows of open intakes that a crosswalk would change, before it is applied. */
+function Touches({
+  t,
+  busy,
+  error,
+  onApply,
+  onClose,
+}: {
+  t: Schemas['CrosswalkTried'];
+  busy: boolean;
+  error: unknown;
+  onApply: (evenSettled: boolean) => void;
+  onClose: () => void;
+}) {
+  const settled = t.intakes.reduce((n, i) => n + i.tried.settled, 0);
+  return (
+    <Dialog open wide title={`What ${t.number} changes in open intakes`} onClose={onClose}>
+      {t.intakes.map((i) => (
+        <section key={i.id} className="mb-3">
+          <h3 className="mb-1 text-sm font-semibold">
+            {i.number} {i.fileName}: {i.tried.rows === 1 ? '1 row' : `${i.tried.rows} rows`}
+            {i.tried.settled > 0 && `, ${i.tried.settled} of them settled before`}
+          </h3>
+          <MovedTable moved={i.tried.moved} />
+        </section>
+      ))}
+      <Trouble error={error} />
+      <div className="flex flex-wrap gap-2">
+        <Button look={settled > 0 ? 'danger' : 'act'} disabled={busy} onClick={() => onApply(settled > 0)}>
+          {settled > 0 ? `Apply it, ${settled === 1 ? 'the settled row' : `${settled} settled rows`} too` : 'Apply it'}
+        </Button>
+        <Button onClick={onClose}>Leave all as it is</Button>
+      </div>
+    </Dialog>
   );
 }

@@ -1,5 +1,6 @@
 import { useCabinet } from '../cabinet/queries';
 import { useState } from 'react';
+import { ApiError } from '../../api/client';
 import { Choose } from '../../ui/choose';
 import { Button, Panel, State, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
@@ -35,6 +36,8 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
   const cabinet = useCabinet();
   const label = (key: string) => targetWords(key, cabinet.data?.document.parameters ?? []);
   const [leave, setLeave] = useState(false);
+  const [even, setEven] = useState(false);
+  const elsewhere = takeIn.error instanceof ApiError && (takeIn.error.problem.type ?? '').endsWith('/settled');
   const stuck = (i.counts['blocked'] ?? 0) + (i.counts['unsorted'] ?? 0);
   const running = i.job?.kind === 'take-in' && (i.job.state === 'waiting' || i.job.state === 'running');
   const set = (body: Parameters<typeof edit.mutate>[0]['body']) => edit.mutate({ version: i.version, body });
@@ -83,7 +86,7 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
             className="mt-3 space-y-2 text-sm"
             onSubmit={(e) => {
               e.preventDefault();
-              takeIn.mutate({ version: i.version, digest: i.digest, leaveBlocked: leave });
+              takeIn.mutate({ version: i.version, digest: i.digest, leaveBlocked: leave, ...(even ? { evenSettled: true } : {}) });
             }}
           >
             {stuck > 0 && (
@@ -93,6 +96,12 @@ export function TakeInStep({ intake: i, onShow }: { intake: Intake; onShow: (sta
               </label>
             )}
             <Trouble error={takeIn.error} />
+            {elsewhere && (
+              <label className="flex gap-2 rounded bg-amber-tint p-2">
+                <input type="checkbox" checked={even} onChange={(e) => setEven(e.target.checked)} />
+                Settled rows of other open intakes may change too.
+              </label>
+            )}
             <Button look="act" type="submit" disabled={takeIn.isPending || running || !!i.problem || (stuck > 0 && !leave)}>
               Take in {i.counts['new'] ?? 0} parts{i.counts['update'] ? ` and change ${i.counts['update']}` : ''}
             </Button>

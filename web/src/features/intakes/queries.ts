@@ -165,11 +165,11 @@ export function useEditIntake(id: string) {
 export function useTakeIn(id: string) {
   const queries = useQueryClient();
   return useAct({
-    mutationFn: (v: { version: number; digest: string; leaveBlocked: boolean }) =>
+    mutationFn: ({ version, ...body }: { version: number } & Schemas['TakeIn']) =>
       take(
         api.POST('/api/v1/intakes/{id}/take-in', {
-          params: { path: { id }, header: based(v.version) },
-          body: { digest: v.digest, leaveBlocked: v.leaveBlocked },
+          params: { path: { id }, header: based(version) },
+          body,
         }),
       ),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['intake', id] }),
