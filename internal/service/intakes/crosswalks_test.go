@@ -61,3 +61,13 @@ func TestACrosswalkLeavesAloneWhatIsSettledInOpenIntakes(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "±10 %", rowsOf(t, h, now)[2]["tolerance"], "it was said that it may")
 }
+
+// The first crosswalk of a supplier touches the intake that waits for it.
+func TestTheFirstCrosswalkTouchesTheIntakeThatWaitsForIt(t *testing.T) {
+	h := housetest.Open(t)
+	i, _ := h.OpenIntake("X-1,Tidewright,A-1,4700,1%,0805,9\nX-2,Tidewright,A-2,100,1%,0805,9\n")
+	tried, err := h.Intakes.TryCrosswalk(t.Context(), h.Me, housetest.CrosswalkText)
+	require.NoError(t, err)
+	require.Len(t, tried.Intakes, 1)
+	assert.Equal(t, []any{i.Number, 2}, []any{tried.Intakes[0].Number, tried.Intakes[0].Tried.Rows})
+}
