@@ -35,6 +35,7 @@ type terminal struct {
 	t    *testing.T
 	work string // its folder
 	url  string
+	h    housetest.House
 }
 
 func sit(t *testing.T) terminal {
@@ -49,7 +50,7 @@ func sit(t *testing.T) terminal {
 	t.Setenv("JOLLY_CLIENT_FILE", filepath.Join(t.TempDir(), "client.json"))
 	t.Setenv("JOLLY_PASSWORD", "not the password")
 	t.Setenv("JOLLY_NEW_PASSWORD", "a-long-password")
-	return terminal{t, t.TempDir(), web.URL}
+	return terminal{t, t.TempDir(), web.URL, h}
 }
 
 // run is one command: what it prints, and its exit code.
@@ -120,7 +121,7 @@ func TestADayOnTheCommandLine(t *testing.T) {
 	require.NoError(t, err)
 	t.Chdir(x.work) // names of files are as long on every machine
 	var got strings.Builder
-	typed := map[string]bool{}
+	typed, tried := map[string]bool{}, map[string]bool{}
 	for line := range strings.Lines(string(script)) {
 		line = strings.TrimSpace(line)
 		if line == "" || strings.HasPrefix(line, "#") {
@@ -130,7 +131,16 @@ func TestADayOnTheCommandLine(t *testing.T) {
 		for n := range 3 {
 			typed[strings.Join(args[:min(n, len(args))], " ")] = true
 		}
+		try := slices.Contains(args, "--try")
+		var before map[string]string
+		if try {
+			before = x.h.Written()
+		}
 		stdout, stderr, code := x.run(args...)
+		if try { // what only shows writes nothing, whatever it shows
+			assert.Equal(t, before, x.h.Written(), line)
+			tried[strings.Join(args[:2], " ")] = true
+		}
 		for said, where := range map[string]string{stdout: "stdout", stderr: "stderr"} {
 			assert.True(t, utf8.ValidString(said), "%s of %s", where, line)
 			assert.NotContains(t, said, "%!", "%s of %s", where, line)
@@ -149,6 +159,9 @@ func TestADayOnTheCommandLine(t *testing.T) {
 	for _, name := range leaves(cli.New(), "") {
 		assert.True(t, typed[name], "nobody typed jolly %s", name)
 	}
+	for _, name := range trying(cli.New(), "") {
+		assert.True(t, tried[name], "nobody tried jolly %s --try", name)
+	}
 	text := strings.ReplaceAll(got.String(), x.url, "{url}")
 	for _, c := range changing {
 		text = c.re.ReplaceAllString(text, c.as)
@@ -163,6 +176,18 @@ func shortened(text string) string {
 		return text
 	}
 	return strings.Join(slices.Concat(lines[:20], []string{fmt.Sprintf("… %d more lines …\n", len(lines)-41)}, lines[len(lines)-21:]), "")
+}
+
+// trying are the commands that can show what they would do.
+func trying(c *ucli.Command, at string) (out []string) {
+	for _, k := range c.Commands {
+		name := strings.TrimSpace(at + " " + k.Name)
+		if slices.ContainsFunc(k.Flags, func(f ucli.Flag) bool { return slices.Contains(f.Names(), "try") }) {
+			out = append(out, name)
+		}
+		out = append(out, trying(k, name)...)
+	}
+	return out
 }
 
 // leaves are the commands that do something.

@@ -12,6 +12,7 @@ import (
 	"testing"
 	"time"
 
+	_ "github.com/go-sql-driver/mysql" // the server sums tables up
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -84,6 +85,36 @@ func (h House) Beside() House {
 	h.T.Cleanup(func() { s.Close() })
 	h.App, h.Follower = begin(h.T, s, 20*time.Millisecond, nil)
 	return h
+}
+
+// Written is what all tables of the house's database hold, as the server sums them up: what is the same wrote nothing.
+func (h House) Written() map[string]string {
+	h.T.Helper()
+	h.Level()
+	db, err := sql.Open("mysql", h.Owner)
+	require.NoError(h.T, err)
+	defer db.Close()
+	var tables []string
+	list, err := db.Query("SHOW FULL TABLES WHERE Table_type = 'BASE TABLE'")
+	require.NoError(h.T, err)
+	for list.Next() {
+		var name, is string
+		require.NoError(h.T, list.Scan(&name, &is))
+		tables = append(tables, "`"+name+"`")
+	}
+	require.NoError(h.T, list.Err())
+	out := map[string]string{}
+	sums, err := db.Query("CHECKSUM TABLE " + strings.Join(tables, ", "))
+	require.NoError(h.T, err)
+	defer sums.Close()
+	for sums.Next() {
+		var name string
+		var sum sql.NullString
+		require.NoError(h.T, sums.Scan(&name, &sum))
+		out[name] = sum.String
+	}
+	require.NoError(h.T, sums.Err())
+	return out
 }
 
 // Level waits until the instance has followed all that was done.

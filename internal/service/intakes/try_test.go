@@ -1,7 +1,6 @@
 package intakes_test
 
 import (
-	"database/sql"
 	"errors"
 	"fmt"
 	"slices"
@@ -9,7 +8,6 @@ import (
 	"strings"
 	"testing"
 
-	_ "github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -21,34 +19,10 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// written is what all tables of the house's database hold, as the server sums it up.
+// written is what all tables of the house's database hold.
 func written(t *testing.T, h housetest.House) map[string]string {
 	t.Helper()
-	h.Level()
-	db, err := sql.Open("mysql", h.Owner)
-	require.NoError(t, err)
-	defer db.Close()
-	var tables []string
-	list, err := db.Query("SHOW FULL TABLES WHERE Table_type = 'BASE TABLE'")
-	require.NoError(t, err)
-	for list.Next() {
-		var name, is string
-		require.NoError(t, list.Scan(&name, &is))
-		tables = append(tables, "`"+name+"`")
-	}
-	require.NoError(t, list.Err())
-	out := map[string]string{}
-	sums, err := db.Query("CHECKSUM TABLE " + strings.Join(tables, ", "))
-	require.NoError(t, err)
-	defer sums.Close()
-	for sums.Next() {
-		var name string
-		var sum sql.NullString
-		require.NoError(t, sums.Scan(&name, &sum))
-		out[name] = sum.String
-	}
-	require.NoError(t, sums.Err())
-	return out
+	return h.Written()
 }
 
 // rowsOf is what an intake's rows become: by row, all that the preview names.
