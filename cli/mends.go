@@ -46,9 +46,9 @@ func mendCommands() []*ucli.Command {
 			}
 			return editIntake(ctx, c, k, wire.IntakeEdit{DropChanges: []int{n[0] - 1}})
 		}),
-		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, editing(&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}), leaveRowsOut),
+		command("leave-out", "leave rows out", "INTAKE ROW...", "jolly intake leave-out IN-00001 17 23", 2, -1, editing(&ucli.BoolFlag{Name: "undo", Usage: "take the decision back"}, everywhereFlag()), leaveRowsOut),
 		command("sort", "put rows into a drawer, or make a rule for all that are alike", "INTAKE DRAWER [ROW...]", "jolly intake sort IN-00001 chip-resistors 17 23", 2, -1,
-			editing(&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}), sortRows),
+			editing(&ucli.StringFlag{Name: "kind", Usage: "all rows of this kind"}, &ucli.StringFlag{Name: "field", Usage: "all rows whose field ..."}, &ucli.StringFlag{Name: "has", Usage: "... has these words"}, everywhereFlag()), sortRows),
 		command("cell", "correct one cell; the file stays as it is", "INTAKE ROW FIELD TEXT", "jolly intake cell IN-00001 17 Value 4k7", 3, 4, editing(&ucli.BoolFlag{Name: "undo", Usage: "the text as it came again"}, &ucli.StringFlag{Name: "why", Usage: "why the cell is corrected"}, &ucli.BoolFlag{Name: "everywhere", Usage: "wherever the field says what it says in this row, in all files of the layout; --try says how many rows and files"}), func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			row, err := numbers(c.Args().Slice()[1:2])
 			if err != nil {
@@ -177,6 +177,10 @@ func tryFlag() ucli.Flag {
 
 func yesFlag() ucli.Flag {
 	return &ucli.BoolFlag{Name: "yes", Usage: "also where that leaves rows out or takes values away"}
+}
+
+func everywhereFlag() ucli.Flag {
+	return &ucli.BoolFlag{Name: "everywhere", Usage: "all rows of the same manufacturer part numbers, in all files of the layout; --try says how many rows and files"}
 }
 
 // editing are the flags of a command that edits an intake: looking first, and what becomes of rows that somebody settled before. Without one of
@@ -387,7 +391,7 @@ func leaveRowsOut(ctx context.Context, c *ucli.Command, k *client.Client) error 
 	if err != nil {
 		return err
 	}
-	in := wire.IntakeEdit{LeaveOut: list}
+	in := wire.IntakeEdit{LeaveOut: list, Everywhere: c.Bool("everywhere")}
 	if c.Bool("undo") {
 		in = wire.IntakeEdit{TakeBack: list}
 	}
@@ -410,7 +414,7 @@ func sortRows(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		if len(list) == 0 {
 			return Usage("sort needs rows, --kind, or --field with --has")
 		}
-		in.Drawer, in.Rows = drawer, list
+		in.Drawer, in.Rows, in.Everywhere = drawer, list, c.Bool("everywhere")
 	}
 	return editIntake(ctx, c, k, in)
 }

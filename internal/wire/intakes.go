@@ -131,6 +131,7 @@ type IntakeEdit struct {
 	TakeBack    []int              `json:"takeBack,omitempty" maxItems:"100000" doc:"Rows whose earlier decisions are withdrawn"`
 	Drawer      string             `json:"drawer,omitempty" doc:"Drawer for rows"`
 	Rows        []int              `json:"rows,omitempty" maxItems:"100000" doc:"The rows that go into drawer, or that decide settles"`
+	Everywhere  bool               `json:"everywhere,omitempty" doc:"Leave out, or put into drawer, all rows of the same manufacturer part numbers, in all files of the layout"`
 	Decide      *intake.Decision   `json:"decide,omitempty" doc:"How rows are settled: replace, fill, keep, separate (with a reason) or alternate"`
 	Cells       []CellEdit         `json:"cells,omitempty" maxItems:"10000"`
 	Layout      *rows.Layout       `json:"layout,omitempty"`

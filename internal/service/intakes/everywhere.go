@@ -18,6 +18,11 @@ type said struct{ field, text string }
 // everywhere turns the corrections that hold wherever their field says what it says in their row into changes of the crosswalk, and returns
 // the others.
 func (in *spelled) everywhere(e *evaluation) (rest []wire.CellEdit, err error) {
+	if in.Everywhere {
+		if err := in.rowsEverywhere(e); err != nil {
+			return nil, err
+		}
+	}
 	for _, c := range in.Cells {
 		if !c.Everywhere {
 			rest = append(rest, c)
@@ -56,6 +61,49 @@ func (in *spelled) everywhere(e *evaluation) (rest []wire.CellEdit, err error) {
 		in.wide = append(in.wide, said{c.Field, text})
 	}
 	return rest, nil
+}
+
+// rowsEverywhere turns leaving rows out, or putting them into a drawer, into rules for all rows of their part numbers.
+func (in *spelled) rowsEverywhere(e *evaluation) error {
+	field := e.cw.Take.MPN
+	col := slices.Index(e.table.Header, field)
+	if field == "" || col < 0 {
+		return deed.Fault(deed.Invalid, "everywhere-unmapped", "No field is mapped to the manufacturer part number, by which rows are told everywhere; nothing was saved.", "Map it first, or decide about the rows of this file.")
+	}
+	rule := func(row int, change func(crosswalk.Condition) crosswalk.Change) error {
+		at := e.table.At(row)
+		if at < 0 {
+			return deed.Fault(deed.Invalid, "no-row", fmt.Sprintf("The file has no row %d; nothing was saved.", row), "Look at the rows again.")
+		}
+		text := e.table.Row(at).Cells[col]
+		if text == "" {
+			return deed.Fault(deed.Invalid, "everywhere-blank", fmt.Sprintf("Row %d has no manufacturer part number, by which it is told everywhere; nothing was saved.", row), "Decide about the row of this file.")
+		}
+		in.Changes = append(in.Changes, change(crosswalk.Condition{Field: field, Is: text}))
+		in.wide = append(in.wide, said{field, text})
+		return nil
+	}
+	for _, row := range in.LeaveOut {
+		if err := rule(row, func(is crosswalk.Condition) crosswalk.Change { return crosswalk.Change{Leave: &is} }); err != nil {
+			return err
+		}
+	}
+	in.LeaveOut = nil
+	if in.Drawer == "" {
+		return nil
+	}
+	for _, row := range in.Rows {
+		if at := e.table.At(row); at >= 0 && e.cw.Kinds[e.result.Candidates[at].Kind] != "" { // a kind that has a drawer goes before such a rule
+			return deed.Fault(deed.Invalid, "everywhere-kind", fmt.Sprintf("Row %d goes where all rows of the kind %q go; nothing was saved.", row, e.result.Candidates[at].Kind), "Say where the kind goes, or put the row of this file into the drawer.")
+		}
+		if err := rule(row, func(is crosswalk.Condition) crosswalk.Change {
+			return crosswalk.Change{Sorting: &crosswalk.Sorting{Condition: is, Drawer: in.Drawer}}
+		}); err != nil {
+			return err
+		}
+	}
+	in.Drawer, in.Rows = "", nil
+	return nil
 }
 
 // mostFiles is how many other files are looked at for a text.

@@ -69,3 +69,36 @@ func TestACorrectionHoldsEverywhereOnlyWhereSomebodySaysSo(t *testing.T) {
 	_, err = h.Intakes.Edit(t.Context(), h.Me, id, open.Version, wire.IntakeEdit{Cells: []wire.CellEdit{{Row: 2, Field: "Value", Text: " ", Everywhere: true}}})
 	housetest.Fails(t, err, "everywhere-blank")
 }
+
+// Rows that are left out or sorted everywhere are so by their part numbers, in this file and the next one of the layout; a row that nothing tells
+// elsewhere, or that goes by its kind, is refused with why.
+func TestRowsAreLeftOutAndSortedEverywhere(t *testing.T) {
+	h := housetest.Open(t)
+	h.Listed("R;Tidewright;N-1;4k7;1%;0805;\nR;Tidewright;N-9;4k7;1%;0805;\n")
+	i := h.Listed("R;Tidewright;N-1;4k7;1%;0805;\nR;Kelpline;N-1;8k2;1%;0805;\nR;Tidewright;N-2;1k;1%;0805;\n;Tidewright;N-3;2k;1%;0805;\n;Tidewright;;3k;1%;0805;\n")
+	id := housetest.ID(t, i.ID)
+	edit := wire.IntakeEdit{LeaveOut: []int{2}, Everywhere: true}
+	tried, err := h.Intakes.Try(t.Context(), h.Me, id, wire.IntakeTry{IntakeEdit: edit})
+	require.NoError(t, err)
+	assert.Equal(t, []int{2, 1, 1, 1}, []int{tried.LeftOut, tried.Elsewhere.Rows, tried.Elsewhere.Files, tried.Elsewhere.Of})
+	i = h.EditIntake(i, edit)
+	assert.Equal(t, 2, i.Counts["left out"])
+	i = h.EditIntake(i, wire.IntakeEdit{Rows: []int{5}, Drawer: "thermistors", Everywhere: true})
+	assert.Equal(t, "thermistors", rowsOf(t, h, i)[5]["drawer"])
+	for _, x := range []struct {
+		says string
+		edit wire.IntakeEdit
+	}{
+		{"everywhere-kind", wire.IntakeEdit{Rows: []int{4}, Drawer: "thermistors", Everywhere: true}}, {"everywhere-blank", wire.IntakeEdit{LeaveOut: []int{6}, Everywhere: true}}, {"no-row", wire.IntakeEdit{LeaveOut: []int{99}, Everywhere: true}},
+	} {
+		_, err := h.Intakes.Edit(t.Context(), h.Me, id, i.Version, x.edit)
+		housetest.Fails(t, err, x.says)
+	}
+	made, err := h.Intakes.TakeIn(t.Context(), h.Me, id, i.Version, wire.TakeIn{Digest: i.Digest, LeaveBlocked: true})
+	require.NoError(t, err)
+	require.Equal(t, "done", h.Wait(made).State)
+	h.Level()
+	next := h.Listed(";Tidewright;N-3;2k;1%;0805;\nR;Tidewright;n-1;4k7;1%;0805;\nR;Tidewright;N-7;4k7;1%;0805;\n")
+	rows := rowsOf(t, h, next)
+	assert.Equal(t, []string{"thermistors", "left out", "new"}, []string{rows[2]["drawer"], rows[3]["state"], rows[4]["state"]})
+}

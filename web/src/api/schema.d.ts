@@ -3521,6 +3521,8 @@ export interface components {
             evenRows?: number[];
             /** @description Also rows that somebody settled before */
             evenSettled?: boolean;
+            /** @description Leave out, or put into drawer, all rows of the same manufacturer part numbers, in all files of the layout */
+            everywhere?: boolean;
             /** @description All but those: what the edit would make of them otherwise is settled as it is, in their cells */
             keepSettled?: boolean;
             /** @enum {string} */
@@ -3740,6 +3742,8 @@ export interface components {
             evenRows?: number[];
             /** @description Also rows that somebody settled before */
             evenSettled?: boolean;
+            /** @description Leave out, or put into drawer, all rows of the same manufacturer part numbers, in all files of the layout */
+            everywhere?: boolean;
             /** @description All but those: what the edit would make of them otherwise is settled as it is, in their cells */
             keepSettled?: boolean;
             /** @enum {string} */

@@ -82,6 +82,15 @@ export function RowDialog({
               {may('intake.edit') && (
                 <div className="flex flex-wrap items-end gap-2 border-t border-line pt-2">
                   <Button onClick={() => onChange({ leaveOut: [row] })}>Leave out</Button>
+                  {r.mpn && (
+                    <Button
+                      onClick={() =>
+                        setEverywhere({ title: `Leave ${r.mpn} out everywhere`, body: { leaveOut: [row], everywhere: true } })
+                      }
+                    >
+                      Leave out everywhere…
+                    </Button>
+                  )}
                   <Button onClick={() => onChange({ takeBack: [row] })}>Take decisions back</Button>
                   <Field label="Keep as a part of its own, because" value={why} onChange={(e) => setWhy(e.target.value)} />
                   <Button disabled={!why} onClick={() => onChange({ rows: [row], decide: { as: 'separate', why } })}>
