@@ -1,5 +1,6 @@
 import { useState, type ReactNode } from 'react';
 import { Button, Chip, Dialog, Field, Select, Trouble } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { useSay } from '../../ui/toast';
 import { useChange, usePreview, type Cabinet, type Change, type Drawer, type Preview, type Step } from './queries';
 
@@ -42,7 +43,7 @@ export function PreviewOf({ preview: p }: { preview: Preview }) {
         </div>
       )}
       {p.samples.some((s) => s.was !== s.description) && (
-        <ul className="max-h-40 overflow-auto">
+        <ScrollList className="max-h-40">
           {p.samples
             .filter((s) => s.was !== s.description)
             .map((s) => (
@@ -50,7 +51,7 @@ export function PreviewOf({ preview: p }: { preview: Preview }) {
                 <span className="text-soft">{s.number}</span> {s.was} <span aria-label="becomes">→</span> <strong>{s.description}</strong>
               </li>
             ))}
-        </ul>
+        </ScrollList>
       )}
     </div>
   );

@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import { Button, Chip, Menu, Panel, Trouble } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { MoveDialog, ParameterDialog, Confirm } from './ChangeDialog';
@@ -215,7 +216,7 @@ function History() {
           </Confirm>
         </div>
       )}
-      <ol className="max-h-48 space-y-1 overflow-auto text-sm">
+      <ScrollList as="ol" className="max-h-48 space-y-1 text-sm">
         {history.data?.items.map((r) => (
           <li key={r.revision}>
             <strong>{r.revision}</strong> {r.note}
@@ -225,7 +226,7 @@ function History() {
             </span>
           </li>
         ))}
-      </ol>
+      </ScrollList>
     </Panel>
   );
 }

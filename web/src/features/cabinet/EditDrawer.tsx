@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import { Button, Dialog, Field, Select, Trouble } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { Confirm } from './ChangeDialog';
 import { useTryPatterns, type Cabinet, type Drawer } from './queries';
 
@@ -94,14 +95,14 @@ export function EditDrawer({ cabinet, drawer, onClose }: { cabinet: Cabinet; dra
           <Button onClick={() => tried.mutate({ description: d.description, name: d.name })}>Try on real parts</Button>
           <Trouble error={tried.error} />
           {tried.data && (
-            <ul className="max-h-32 overflow-auto text-sm">
+            <ScrollList className="max-h-32 text-sm">
               {tried.data.length === 0 && <li className="text-soft">No part is in this drawer yet.</li>}
               {tried.data.map((p) => (
                 <li key={p.number}>
                   <span className="text-soft">{p.number}</span> <strong>{p.name}</strong> {p.description}
                 </li>
               ))}
-            </ul>
+            </ScrollList>
           )}
         </div>
         <table className="w-full text-sm">

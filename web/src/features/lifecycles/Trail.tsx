@@ -1,4 +1,5 @@
 import { Panel } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { useLife } from './queries';
 
 /** Who did what to a thing, newest first. */
@@ -6,7 +7,7 @@ export function Trail({ id }: { id: string }) {
   const life = useLife(id);
   return (
     <Panel title="Trail">
-      <ol className="max-h-60 space-y-1 overflow-auto text-sm">
+      <ScrollList as="ol" className="max-h-60 space-y-1 text-sm">
         {life.data?.trail?.map((e) => (
           <li key={e.seq} title={e.detail}>
             <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.says}
@@ -21,7 +22,7 @@ export function Trail({ id }: { id: string }) {
             )}
           </li>
         ))}
-      </ol>
+      </ScrollList>
     </Panel>
   );
 }

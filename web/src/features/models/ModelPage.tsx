@@ -5,6 +5,7 @@ import { api, based, take, type Schemas } from '../../api/client';
 import { Drawing } from '../../ui/drawing';
 import { Stale } from '../../ui/asked';
 import { Button, Chip, Dialog, Empty, Field, LifeState, Menu, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { preview } from '../../ui/previews';
 import { Looked } from '../../ui/looked';
 import { useSay } from '../../ui/toast';
@@ -306,7 +307,7 @@ function Uses({ model }: { model: Model }) {
     >
       <Trouble error={takeNewer.error} />
       {model.usedBy.length === 0 && <p className="text-sm text-soft">No part uses it.</p>}
-      <ul className="max-h-72 columns-2 overflow-auto text-sm">
+      <ScrollList className="max-h-72 columns-2 text-sm">
         {model.usedBy.map((u) => (
           <li key={u.part + u.place}>
             <Link className="underline" to={`/parts/${encodeURIComponent(u.part)}`}>
@@ -322,7 +323,7 @@ function Uses({ model }: { model: Model }) {
             )}
           </li>
         ))}
-      </ul>
+      </ScrollList>
     </Panel>
   );
 }

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
 import { Asked } from '../../ui/asked';
 import { Button, Chip, Dialog, Empty, PageHead, Trouble } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { DataTable, type Column } from '../../ui/table';
 import { waited } from '../../ui/waited';
 import { pageOf, useNotices, useSee, useWatches, useWatching, type Notice, type Of } from './queries';
@@ -88,7 +89,7 @@ function Several({ n, onClose }: { n: Notice; onClose: () => void }) {
       <p className="mb-3 text-sm text-soft">
         {new Date(n.at).toLocaleString()} · {n.why}
       </p>
-      <ul className="max-h-80 overflow-auto text-sm">
+      <ScrollList className="max-h-80 text-sm">
         {n.things.map((t) => {
           const page = pageOf({ things: [t], more: 0 });
           return (
@@ -103,7 +104,7 @@ function Several({ n, onClose }: { n: Notice; onClose: () => void }) {
             </li>
           );
         })}
-      </ul>
+      </ScrollList>
       {Boolean(n.more) && <p className="mt-2 text-sm text-soft">and {n.more?.toLocaleString('en')} more</p>}
     </Dialog>
   );
@@ -131,7 +132,7 @@ function Watches({ onClose }: { onClose: () => void }) {
           l.items.length === 0 ? (
             <p className="text-sm text-soft">Nothing yet. “Watch” stands on the page of each part, model, BOM, want and drawer.</p>
           ) : (
-            <ul className="max-h-96 overflow-auto text-sm">
+            <ScrollList className="max-h-96 text-sm">
               {l.items.map((w) => (
                 <li key={w.of + w.about} className="flex items-baseline gap-2 border-t border-line/60 py-1 first:border-t-0">
                   <span className="w-28 shrink-0 text-soft">{words[w.of] ?? w.of}</span>
@@ -146,7 +147,7 @@ function Watches({ onClose }: { onClose: () => void }) {
                   </Button>
                 </li>
               ))}
-            </ul>
+            </ScrollList>
           )
         }
       </Asked>

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { type Schemas } from '../../api/client';
 import { Asked } from '../../ui/asked';
 import { Button, Field, Panel, Select, State, Trouble } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { useSay } from '../../ui/toast';
 import { useSendAgain, useSendings, useSetTold, useTold } from './queries';
 
@@ -94,7 +95,7 @@ function Unsent() {
     <section className="mt-4 border-t border-line pt-3" aria-label="Not sent yet">
       <h3 className="mb-1 text-sm font-semibold">Not sent yet</h3>
       <Trouble error={again.error} />
-      <ul className="max-h-60 overflow-auto text-sm">
+      <ScrollList className="max-h-60 text-sm">
         {sendings.data.items.map((s) => (
           <li key={s.id} className="flex flex-wrap items-baseline gap-2 border-t border-line/60 py-1 first:border-t-0">
             <State of={s.state} more={s.tries ? `after ${s.tries} tries` : undefined} />
@@ -109,7 +110,7 @@ function Unsent() {
             )}
           </li>
         ))}
-      </ul>
+      </ScrollList>
     </section>
   );
 }

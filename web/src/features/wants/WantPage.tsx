@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { Asked } from '../../ui/asked';
 import { Button, Dialog, Field, PageHead, Panel, State, Trouble } from '../../ui/kit';
+import { ScrollList } from '../../ui/scroll';
 import { Looked } from '../../ui/looked';
 import { Moved } from '../../ui/moved';
 import { useSay } from '../../ui/toast';
@@ -117,13 +118,13 @@ function One({ w }: { w: Want }) {
           </Panel>
           <Talk id={w.id} />
           <Panel title="Trail">
-            <ol className="max-h-60 space-y-1 overflow-auto text-sm">
+            <ScrollList as="ol" className="max-h-60 space-y-1 text-sm">
               {w.trail?.map((e) => (
                 <li key={e.seq} title={e.detail}>
                   <span className="text-xs text-soft">{new Date(e.at).toLocaleString()}</span> {e.says}
                 </li>
               ))}
-            </ol>
+            </ScrollList>
           </Panel>
         </div>
         {w.look && (
