@@ -38,12 +38,9 @@ const (
 	fetchers = 4
 )
 
-// sheetAt is what a link to a datasheet led to.
-type sheetAt = intake.Fetched
-
 // fetchedLinks lists the distinct texts of a field and what became of those that were fetched.
-func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field string) (map[string]sheetAt, map[string]bool, error) {
-	out, links := map[string]sheetAt{}, map[string]bool{}
+func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field string) (map[string]intake.Fetched, map[string]bool, error) {
+	out, links := map[string]intake.Fetched{}, map[string]bool{}
 	col := slices.Index(t.Header, field)
 	if field == "" || col < 0 {
 		return out, links, nil
@@ -57,7 +54,7 @@ func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 	}
 	have, err := s.Store.Read(ctx).FetchedLinks(list)
 	for link, f := range have {
-		one := sheetAt{Problem: f.Problem}
+		one := intake.Fetched{Problem: f.Problem}
 		if !f.File.IsZero() {
 			one.File = part.File{Hash: f.File.String(), Name: f.Name}
 		}
@@ -73,7 +70,7 @@ func (s *Intakes) fetchedLinks(ctx context.Context, t *intake.Table, field strin
 const mostSheets = 300
 
 // sheetTexts puts the texts of fetched files beside them, as far as somebody read them.
-func (s *Intakes) sheetTexts(ctx context.Context, all map[string]sheetAt) error {
+func (s *Intakes) sheetTexts(ctx context.Context, all map[string]intake.Fetched) error {
 	need := map[store.Hash]bool{}
 	s.mu.Lock()
 	held := s.sheets

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"time"
 
+	"jollydrawer/core/intake"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
@@ -151,7 +152,7 @@ func (s *Intakes) runLinked(ctx context.Context, j store.Job, progress jobs.Prog
 
 // attachTo puts a file that was fetched on the parts that link to it, each in a deed of its own.
 func (s *Intakes) attachTo(ctx context.Context, j store.Job, f store.Fetched, ids []store.ID, out *wire.Fetched) error {
-	texts := map[string]sheetAt{f.Link: {File: part.File{Hash: f.File.String(), Name: f.Name}}}
+	texts := map[string]intake.Fetched{f.Link: {File: part.File{Hash: f.File.String(), Name: f.Name}}}
 	if err := s.sheetTexts(ctx, texts); err != nil {
 		return err
 	}
