@@ -11,6 +11,7 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/headings"
 	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/money"
 )
 
 // words of a text in small letters, parted by one blank.
@@ -38,9 +39,9 @@ var takeNames = []struct{ to, names string }{
 
 // offered says of the places of an offer what their texts look like: a column "Stock" that holds "surface" is something else.
 var offered = map[string]func(string) bool{
-	"stock":    func(v string) bool { return stockForm.MatchString(v) },
-	"price":    func(v string) bool { return priceForm.MatchString(v) },
-	"currency": func(v string) bool { return currencyForm.MatchString(v) },
+	"stock":    stockForm.MatchString,
+	"price":    priceForm.MatchString,
+	"currency": isCurrency,
 }
 
 // Offers says whether a place of a suggestion is one of an offer, such as take.stock.
@@ -50,10 +51,32 @@ func Offers(to string) bool {
 }
 
 var (
-	stockForm    = regexp.MustCompile(`^[0-9][0-9.,' ]*( ?(pcs|pc|pieces|stk|st))?\.?$`)
-	priceForm    = regexp.MustCompile(`^(?:[€$£¥]|[A-Z]{3})? ?[0-9][0-9.,' ]*(?: ?(?:[€$£¥]|[A-Z]{3}))?$`)
-	currencyForm = regexp.MustCompile(`^(?:[€$£¥]|[A-Z]{3})$`)
+	stockForm = regexp.MustCompile(`^[0-9][0-9.,' ]*( ?(pcs|pc|pieces|stk|st))?\.?$`)
+	priceForm = regexp.MustCompile(`^(?:[€$£¥]|[A-Z]{3})? ?[0-9][0-9.,' ]*(?: ?(?:[€$£¥]|[A-Z]{3}))?$`)
 )
+
+// isCurrency says whether a text is a currency's code or sign.
+func isCurrency(v string) bool {
+	_, ok := money.Currency(v)
+	return v == "$" || v == "¥" || ok && v == strings.ToUpper(v)
+}
+
+// ofOne are the words that may stand beside the name of an offer's place and leave it what it is: a currency, how taxes are held, one piece.
+var ofOne = map[string]bool{"net": true, "netto": true, "excl": true, "without": true, "vat": true, "tax": true, "ex": true, "per": true, "each": true, "a": true, "piece": true, "pieces": true, "pc": true, "pcs": true, "unit": true, "1": true, "in": true, "stk": true, "stück": true, "je": true, "pro": true}
+
+// plainOffer says whether nothing in a heading says that the numbers below are of something else: a price of a hundred, a stock in reels. name is
+// what the heading was taken by.
+func plainOffer(heading, name string) bool {
+	named := strings.Fields(words(name))
+	for _, w := range strings.FieldsFunc(heading, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("()[]{}/.,:;_-", r) }) {
+		low := strings.ToLower(w)
+		if slices.Contains(named, low) || ofOne[low] || isCurrency(w) {
+			continue
+		}
+		return false
+	}
+	return true
+}
 
 // NamesSource says whether a heading is a usual name for what says which part something is: its maker, its numbers, the supplier's.
 func NamesSource(heading string) bool {
@@ -121,6 +144,9 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		if offered[to] != nil && s.share(c, offered[to]) <= most {
 			return Suggestion{}, false
 		}
+		if offered[to] != nil && !plainOffer(c.Name, p) {
+			return Suggestion{}, true
+		}
 		if to != "description" && to != "datasheet" && s.measured(c) > half {
 			return Suggestion{}, false // a column "Family" that holds values is something else
 		}
@@ -150,7 +176,7 @@ func (s *suggester) taking(c Column, p, unit string) (Suggestion, bool) {
 		return Suggestion{}, true
 	}
 	if long := headings.Long(c.Name); long != p {
-		if to := takenAs(long); to != "" && s.measured(c) <= half && !(to == "kind" && s.distinct(c) > 40) {
+		if to := takenAs(long); to != "" && (offered[to] == nil || len(strings.Fields(long)) == len(strings.Fields(headings.Plain(c.Name)))) && s.measured(c) <= half && !(to == "kind" && s.distinct(c) > 40) {
 			return Suggestion{To: "take." + to, Sure: Certain, Reason: fmt.Sprintf("%q is short for %s", c.Name, long)}, true
 		}
 	}

@@ -1,0 +1,184 @@
+// Package money holds exact amounts with their currency: what suppliers' prices are read as, added up in and converted by. It knows which codes
+// are currencies (ISO 4217) and how many digits each is paid in; what is bought, and from whom, is left to others.
+package money
+
+import (
+	"cmp"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/shopspring/decimal"
+	"golang.org/x/text/currency"
+)
+
+// Amount is a decimal number of a currency. It is a small value that is passed about and never changed; the zero Amount is none at all, which is
+// not nothing of a currency.
+type Amount struct {
+	value decimal.Decimal
+	code  string
+}
+
+// ErrOtherCurrency says that amounts of two currencies were to be added or compared without a rate.
+var ErrOtherCurrency = errors.New("the amounts are of two currencies")
+
+// limits of what is taken for an amount: a price beyond them is a slip.
+const (
+	maxDigits = 24 // significant digits, and digits after the point
+	maxText   = 40
+)
+
+// Currency returns the ISO 4217 code that a text means, in capitals: a code in any case, € or £. A sign that several countries use, such as $
+// or ¥, tells none.
+func Currency(text string) (code string, ok bool) {
+	switch text = strings.TrimSpace(text); text {
+	case "€":
+		return "EUR", true
+	case "£":
+		return "GBP", true
+	}
+	u, err := currency.ParseISO(text)
+	if err != nil || u.String() == "XXX" || u.String() == "XTS" {
+		return "", false
+	}
+	return u.String(), true
+}
+
+// New returns an amount of a number written with a decimal point, such as "0.0123".
+func New(number, code string) (Amount, error) {
+	c, ok := Currency(code)
+	if !ok {
+		return Amount{}, fmt.Errorf("%q is no currency of ISO 4217", code)
+	}
+	if number == "" || strings.Trim(number, "0123456789.-") != "" {
+		return Amount{}, fmt.Errorf("%q is no number", number)
+	}
+	d, err := decimal.NewFromString(number)
+	if err != nil || len(number) > maxText {
+		return Amount{}, fmt.Errorf("%q is no number", number)
+	}
+	return Amount{d, c}, nil
+}
+
+// Must is New for numbers that are known to be right.
+func Must(number, code string) Amount {
+	a, err := New(number, code)
+	if err != nil {
+		panic(err)
+	}
+	return a
+}
+
+// None says whether a is no amount at all.
+func (a Amount) None() bool { return a.code == "" }
+
+// Code is the currency of a.
+func (a Amount) Code() string { return a.code }
+
+// Number writes the number of a with a decimal point, without a unit and without zeros at its end.
+func (a Amount) Number() string { return a.value.String() }
+
+// Float is only for sorting and drawing.
+func (a Amount) Float() float64 { f, _ := a.value.Float64(); return f }
+
+// Sign is -1, 0 or 1.
+func (a Amount) Sign() int { return a.value.Sign() }
+
+// String writes a as "0.0123 EUR", with at least the digits that the currency is paid in.
+func (a Amount) String() string {
+	if a.None() {
+		return ""
+	}
+	_, decimals, _ := strings.Cut(a.value.String(), ".")
+	return a.value.StringFixed(max(Digits(a.code), int32(len(decimals)))) + " " + a.code
+}
+
+// Digits is how many digits after the point a currency is paid in, by ISO 4217: 2 for most, 0 for the yen.
+func Digits(code string) int32 {
+	u, err := currency.ParseISO(code)
+	if err != nil {
+		return 2
+	}
+	scale, _ := currency.Standard.Rounding(u)
+	return int32(scale)
+}
+
+// Equal says whether a and b are the same amount: 1.50 EUR and 1.5 EUR are.
+func (a Amount) Equal(b Amount) bool { return a.code == b.code && a.value.Equal(b.value) }
+
+// Compare orders two amounts of one currency.
+func (a Amount) Compare(b Amount) (int, error) {
+	if a.code != b.code {
+		return cmp.Compare(a.code, b.code), ErrOtherCurrency
+	}
+	return a.value.Cmp(b.value), nil
+}
+
+// Add returns the sum of two amounts of one currency; an amount that is none adds nothing.
+func (a Amount) Add(b Amount) (Amount, error) {
+	switch {
+	case a.None():
+		return b, nil
+	case b.None():
+		return a, nil
+	case a.code != b.code:
+		return Amount{}, ErrOtherCurrency
+	}
+	return Amount{a.value.Add(b.value), a.code}, nil
+}
+
+// Line returns what n pieces cost at a for each per pieces, rounded once to what the currency is paid in, half to even.
+func (a Amount) Line(n, per int64) Amount {
+	if a.None() || per <= 0 {
+		return Amount{}
+	}
+	// The division keeps far more digits than are paid, and only the exact half of them is a half.
+	product := a.value.Mul(decimal.NewFromInt(n))
+	q, rest := product.QuoRem(decimal.NewFromInt(per), maxDigits)
+	if !rest.IsZero() {
+		q = q.Add(decimal.New(int64(rest.Sign()), -maxDigits-1))
+	}
+	return Amount{q.RoundBank(Digits(a.code)), a.code}
+}
+
+// Each returns the price of one piece of a price for each per pieces, to twelve digits where it does not come out even: for showing and
+// sorting, never for adding up.
+func (a Amount) Each(per int64) Amount {
+	if a.None() || per <= 1 {
+		return a
+	}
+	return Amount{a.value.DivRound(decimal.NewFromInt(per), 12), a.code}
+}
+
+// Scaled returns a times a whole number.
+func (a Amount) Scaled(n int64) Amount { return Amount{a.value.Mul(decimal.NewFromInt(n)), a.code} }
+
+// wireAmount is the form of an amount in JSON: the number as text, so that no reader makes a float of it.
+type wireAmount struct {
+	Number   string `json:"number"`
+	Currency string `json:"currency"`
+}
+
+// MarshalJSON writes {"number":"0.0123","currency":"EUR"}; null where a is none.
+func (a Amount) MarshalJSON() ([]byte, error) {
+	if a.None() {
+		return []byte("null"), nil
+	}
+	return json.Marshal(wireAmount{a.Number(), a.code})
+}
+
+// UnmarshalJSON reads what MarshalJSON writes.
+func (a *Amount) UnmarshalJSON(raw []byte) error {
+	if string(raw) == "null" {
+		*a = Amount{}
+		return nil
+	}
+	var w wireAmount
+	if err := json.Unmarshal(raw, &w); err != nil {
+		return err
+	}
+	read, err := New(w.Number, w.Currency)
+	*a = read
+	return err
+}

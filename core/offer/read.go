@@ -1,0 +1,227 @@
+package offer
+
+import (
+	"fmt"
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"jollydrawer/core/money"
+)
+
+// Raw is an offer in a supplier's texts, as they came. What it does not say is blank.
+type Raw struct {
+	Number, Packing, Manufacturer, MPN string
+	Stock, Minimum, Multiple, Lead     string
+	Currency, State, Until             string
+	Breaks                             []RawBreak
+}
+
+// RawBreak is one price in a supplier's texts; without From it holds from the minimum on, without Per it is of one piece.
+type RawBreak struct{ From, Price, Per string }
+
+// Habits are what a supplier does not say with each offer.
+type Habits struct {
+	Mark     money.Mark // of decimals
+	Currency string
+	LeadIn   string // "days" or "weeks", for a lead time that is a bare number
+}
+
+const maxBreaks = 40
+
+// Read reads an offer. What cannot be read is left out and said among its problems, in one sentence each; what an offer is used for then has
+// less to go by, and nothing wrong.
+func Read(r Raw, h Habits) Offer {
+	o := Offer{Number: tidied(r.Number), Packing: tidied(r.Packing), Manufacturer: tidied(r.Manufacturer), MPN: tidied(r.MPN), State: tidied(r.State)}
+	if n, atLeast, err := Count(r.Stock, h.Mark); err != nil {
+		o.say("The stock %s.", err)
+	} else if n >= 0 {
+		o.Stock, o.AtLeast = &n, atLeast
+	}
+	whole := func(what, text string) int64 {
+		n, atLeast, err := Count(text, h.Mark)
+		if err == nil && atLeast {
+			err = fmt.Errorf("%q is no one number", text)
+		}
+		if err != nil {
+			o.say("The %s %s.", what, err)
+			return 0
+		}
+		return max(n, 0)
+	}
+	o.Minimum, o.Multiple = whole("minimum", r.Minimum), whole("multiple", r.Multiple)
+	if days, err := lead(r.Lead, h.LeadIn); err != nil {
+		o.say("The lead time %s.", err)
+	} else if days >= 0 {
+		o.LeadDays = &days
+	}
+	if u := strings.TrimSpace(r.Until); u != "" {
+		if money.Day(u) {
+			o.Until = u
+		} else {
+			o.say("%q is no day such as 2026-12-31; until when the prices hold is not known.", clipped(u))
+		}
+	}
+	code := strings.TrimSpace(r.Currency)
+	if code == "" {
+		code = h.Currency
+	}
+	breaks := r.Breaks
+	if len(breaks) > maxBreaks {
+		o.say("It has %d prices; the first %d were read.", len(breaks), maxBreaks)
+		breaks = breaks[:maxBreaks]
+	}
+	hurt := false
+	for _, b := range breaks {
+		if strings.TrimSpace(b.Price) == "" {
+			continue
+		}
+		price, err := money.Parse(b.Price, code, h.Mark)
+		if err != nil {
+			o.say("%s.", sentence(err.Error()))
+			hurt = true
+			continue
+		}
+		begin := b.From
+		if m := rangeForm.FindStringSubmatch(begin); m != nil { // "10 - 99" begins at 10
+			begin = m[1]
+		}
+		from, atLeast, err := Count(begin, h.Mark)
+		if err == nil && atLeast && !strings.Contains(b.From, "+") {
+			from++ // ">100" begins above
+		}
+		if err != nil {
+			o.say("The quantity of the price %s %s.", price, err)
+			hurt = true
+			continue
+		}
+		per, atLeast, err := Count(b.Per, h.Mark)
+		if err != nil || atLeast || per == 0 {
+			o.say("The price %s is of %q pieces, which is no number.", price, clipped(b.Per))
+			hurt = true
+			continue
+		}
+		o.Breaks = append(o.Breaks, Break{From: max(from, 1), Price: price, Per: max(per, 0)})
+	}
+	if hurt && len(o.Breaks) > 0 {
+		// Without one of its prices an offer would be bought at another: better none than a wrong sum.
+		o.Breaks = nil
+		o.say("As one of its prices cannot be read, none was kept.")
+	}
+	o.tidy()
+	return o
+}
+
+var (
+	countForm = regexp.MustCompile(`^(>|≥|>=|over |more than |über |mehr als |ab |from )? ?([0-9][0-9.,' \x{a0}\x{202f}]*?) ?(\+)? ?(?:(?i:pcs|pc|pieces|piece|stk|stück|st|pce|ea|units|unit|pièces|pièce|piezas|pieza|uds|ud|pezzi|pz|個)\.?)?$`)
+	rangeForm = regexp.MustCompile(`^ *([0-9]{1,9}) ?(?:-|–|\.\.|…|to|bis) ?[0-9]{1,9} *$`)
+	noneForms = []string{"none", "no", "out of stock", "sold out", "nicht lieferbar", "kein bestand", "ausverkauft", "épuisé", "rupture de stock", "agotado", "sin existencias", "esaurito", "non disponibile", "在庫なし"}
+)
+
+// Count reads how many a text says: "1 250", "2.500 Stück", "1000+", "> 500", "out of stock". It is -1 where the text is blank. What is no whole
+// number, or can be read in two ways, is an error that continues a sentence.
+func Count(text string, mark money.Mark) (n int64, atLeast bool, err error) {
+	s := strings.ToLower(strings.TrimSpace(text))
+	if s == "" {
+		return -1, false, nil
+	}
+	if slices.Contains(noneForms, s) {
+		return 0, false, nil
+	}
+	m := countForm.FindStringSubmatch(s)
+	if m == nil {
+		return -1, false, fmt.Errorf("%q is no whole number", clipped(text))
+	}
+	digits := m[2]
+	if i := strings.IndexAny(digits, ".,"); i >= 0 && strings.Count(digits, digits[i:i+1]) == 1 {
+		switch sign := digits[i]; {
+		case strings.Trim(digits[i+1:], "0") == "" && (mark == money.Comma && sign == ',' || mark == money.Point && sign == '.'), // "12.00"
+			strings.Trim(digits[i+1:], "0") == "" && len(digits)-i-1 != 3:
+			digits = digits[:i]
+		case mark == money.Comma && sign == ',', mark == money.Point && sign == '.', len(digits)-i-1 != 3:
+			return -1, false, fmt.Errorf("%q is no whole number", clipped(text))
+		}
+	}
+	for _, group := range []string{"", ".", ",", "'", " ", "\u00a0", "\u202f"} {
+		if group == "" && strings.Trim(digits, "0123456789") == "" || group != "" && grouped(digits, group) {
+			n, err = strconv.ParseInt(strings.ReplaceAll(digits, group, ""), 10, 64)
+			if err != nil || n > most {
+				return -1, false, fmt.Errorf("%q is beyond all that is sold", clipped(text))
+			}
+			return n, m[1] != "" || m[3] != "", nil
+		}
+	}
+	return -1, false, fmt.Errorf("%q is no whole number", clipped(text))
+}
+
+// grouped says whether digits are in threes, parted by one kind of mark.
+func grouped(digits, mark string) bool {
+	groups := strings.Split(digits, mark)
+	for i, g := range groups {
+		if strings.Trim(g, "0123456789") != "" || i > 0 && len(g) != 3 || i == 0 && (g == "" || len(g) > 3) {
+			return false
+		}
+	}
+	return len(groups) > 1
+}
+
+var (
+	leadForm = regexp.MustCompile(`^([0-9]{1,4})(?: ?(?:-|–|to|bis|à|a) ?([0-9]{1,4}))? ?([\pL]*)\.?$`)
+	isoLead  = regexp.MustCompile(`^P([0-9]{1,4})([DWM])$`)
+	spans    = map[string]int{"d": 1, "day": 1, "days": 1, "tag": 1, "tage": 1, "tagen": 1, "t": 1, "jour": 1, "jours": 1, "j": 1, "día": 1, "días": 1, "dia": 1, "dias": 1, "giorno": 1, "giorni": 1, "日": 1,
+		"w": 7, "wk": 7, "wks": 7, "week": 7, "weeks": 7, "woche": 7, "wochen": 7, "wo": 7, "kw": 0, "semaine": 7, "semaines": 7, "sem": 7, "semana": 7, "semanas": 7, "settimana": 7, "settimane": 7, "週": 7, "週間": 7,
+		"month": 31, "months": 31, "monat": 31, "monate": 31, "monaten": 31, "mois": 31, "mes": 31, "meses": 31, "mese": 31, "mesi": 31, "ヶ月": 31, "か月": 31}
+)
+
+// lead reads a lead time as days; the longer end of "3-5 weeks". -1 where the text is blank. A month is 31 days.
+func lead(text, unit string) (days int, err error) {
+	s := strings.ToLower(strings.TrimSpace(text))
+	if s == "" {
+		return -1, nil
+	}
+	if m := isoLead.FindStringSubmatch(strings.TrimSpace(text)); m != nil {
+		n, _ := strconv.Atoi(m[1])
+		return n * map[string]int{"D": 1, "W": 7, "M": 31}[m[2]], nil
+	}
+	m := leadForm.FindStringSubmatch(s)
+	if m == nil {
+		return -1, fmt.Errorf("%q is no number of days or weeks", clipped(text))
+	}
+	n, _ := strconv.Atoi(m[1])
+	if m[2] != "" {
+		to, _ := strconv.Atoi(m[2])
+		n = max(n, to)
+	}
+	word := m[3]
+	if word == "" {
+		word = strings.TrimSuffix(unit, "s")
+	}
+	if spans[word] == 0 {
+		return -1, fmt.Errorf("%q is no number of days or weeks", clipped(text))
+	}
+	return n * spans[word], nil
+}
+
+// tidied takes out what cannot be seen and doubled blanks, and cuts what is longer than any number or name.
+func tidied(s string) string {
+	s = strings.Join(strings.Fields(strings.Map(func(r rune) rune {
+		if r < ' ' || r == 0x7f || r == '\ufffd' {
+			return ' '
+		}
+		return r
+	}, s)), " ")
+	if runes := []rune(s); len(runes) > 200 {
+		s = string(runes[:200])
+	}
+	return s
+}
+
+func clipped(s string) string {
+	if runes := []rune(tidied(s)); len(runes) > 40 {
+		return string(runes[:39]) + "…"
+	}
+	return tidied(s)
+}
+
+func sentence(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
