@@ -6,5 +6,5 @@ import "embed"
 
 // Files holds everything in this folder.
 //
-//go:embed *.yaml *.xlsx suppliers crosswalks boms datasheets models old-library deliveries lifecycles
+//go:embed *.yaml *.xlsx suppliers crosswalks boms datasheets models old-library deliveries lifecycles connections
 var Files embed.FS

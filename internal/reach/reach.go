@@ -95,7 +95,7 @@ func (g Guard) DialContext(ctx context.Context, network, address string) (net.Co
 // Client returns an HTTP client behind the guard. It follows few redirections, sends no cookies, and uses no proxy of
 // the environment.
 func (g Guard) Client(timeout time.Duration) *http.Client {
-	return &http.Client{Timeout: timeout, Transport: &http.Transport{DialContext: g.DialContext, TLSHandshakeTimeout: 10 * time.Second, ResponseHeaderTimeout: timeout, MaxIdleConnsPerHost: 4, DisableCompression: true},
+	return &http.Client{Timeout: timeout, Transport: &http.Transport{DialContext: g.DialContext, TLSHandshakeTimeout: 10 * time.Second, ResponseHeaderTimeout: timeout, MaxIdleConnsPerHost: 4, IdleConnTimeout: time.Minute, DisableCompression: true},
 		CheckRedirect: func(r *http.Request, via []*http.Request) error {
 			if len(via) > 4 {
 				return errors.New("it leads from one address to the next without end")

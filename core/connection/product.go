@@ -1,0 +1,99 @@
+package connection
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/intake"
+	"jollydrawer/core/offer"
+)
+
+// Product is what a supplier says of one product, in its own words.
+type Product struct {
+	Manufacturer string        `json:"manufacturer,omitempty"`
+	MPN          string        `json:"mpn,omitempty"`
+	Description  string        `json:"description,omitempty"`
+	Kind         string        `json:"kind,omitempty"`
+	State        string        `json:"state,omitempty"`
+	Series       string        `json:"series,omitempty"`
+	Datasheet    string        `json:"datasheet,omitempty"`
+	Fields       []Field       `json:"fields,omitempty"`
+	Models       []Linked      `json:"models,omitempty"`
+	Offers       []offer.Offer `json:"offers,omitempty"`
+}
+
+// Field is one thing that a supplier says of a product.
+type Field struct{ Name, Text string }
+
+// Linked is a file of models that a supplier has ready.
+type Linked struct {
+	Kind    string `json:"kind,omitempty"` // in the supplier's words
+	Name    string `json:"name,omitempty"`
+	Address string `json:"address"`
+}
+
+// Headings under which what every product has stands in the table of products. They are the fields that a connection's crosswalk takes.
+const (
+	ManufacturerField = "Manufacturer"
+	MPNField          = "MPN"
+	NumberField       = "Supplier number"
+	DescriptionField  = "Description"
+	KindField         = "Kind"
+	StateField        = "State"
+	SeriesField       = "Series"
+	DatasheetField    = "Datasheet"
+)
+
+// own are the columns that every table of products begins with.
+var own = []string{ManufacturerField, MPNField, NumberField, DescriptionField, KindField, StateField, SeriesField, DatasheetField}
+
+// Table lays products out as rows, so that they are read by a crosswalk as the rows of a file are: what every product has first, then each
+// field that any of them has. A field that has the name of one of the first columns has a dot behind it. Row numbers count from 1.
+func Table(products []Product) *intake.Table {
+	header := slices.Clone(own)
+	at := map[string]int{}
+	for i, h := range header {
+		at[strings.ToLower(h)] = i
+	}
+	column := func(name string) int {
+		low := strings.ToLower(name)
+		if i, ok := at[low]; ok && i >= len(own) {
+			return i
+		} else if ok {
+			name, low = name+".", low+"."
+			if i, ok := at[low]; ok {
+				return i
+			}
+		}
+		at[low] = len(header)
+		header = append(header, name)
+		return at[low]
+	}
+	places := make([][]int, len(products))
+	for i := range products {
+		for _, f := range products[i].Fields {
+			at := column(f.Name)
+			for n := 2; slices.Contains(places[i], at); n++ { // said twice of one product: both are kept
+				at = column(fmt.Sprintf("%s (%d)", f.Name, n))
+			}
+			places[i] = append(places[i], at)
+		}
+	}
+	t := intake.NewTable(header)
+	for i := range products {
+		p := &products[i]
+		cells := make([]string, len(header))
+		number := ""
+		if len(p.Offers) > 0 {
+			number = p.Offers[0].Number
+		}
+		copy(cells, []string{p.Manufacturer, p.MPN, number, p.Description, p.Kind, p.State, p.Series, p.Datasheet})
+		for n, f := range p.Fields {
+			cells[places[i][n]] = f.Text
+		}
+		t.Add(intake.Row{Number: i + 1, Cells: cells})
+	}
+	t.Done()
+	return t
+}

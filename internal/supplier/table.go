@@ -1,0 +1,143 @@
+package supplier
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+
+	"jollydrawer/core/connection"
+	"jollydrawer/core/offer"
+	"jollydrawer/formats/rows"
+)
+
+// columns are the columns of a price list that a connection reads.
+type columns struct {
+	doc    *connection.Document
+	header []string
+	at     map[string]int
+	rest   []int // read as fields
+}
+
+// columnsOf says where a price list has what. Headings that the connection names and the list lacks are the error, all of them at once: a list
+// that looks otherwise than it did is not read in part.
+func columnsOf(d *connection.Document, header []string) (*columns, error) {
+	c := &columns{doc: d, header: header, at: map[string]int{}}
+	for i, h := range header {
+		c.at[strings.TrimSpace(h)] = i
+	}
+	var absent []string
+	used := map[int]bool{}
+	for _, of := range []map[string]string{d.Read.Product, d.Read.Offers.Paths, d.Read.Fields.Named, d.Read.Breaks.Paths, d.Read.Breaks.At} {
+		for _, heading := range of {
+			if used[c.place(heading)] = true; c.place(heading) < 0 && !slices.Contains(absent, heading) {
+				absent = append(absent, heading)
+			}
+		}
+	}
+	if len(absent) > 0 {
+		slices.Sort(absent)
+		return nil, fmt.Errorf("the list has no column %s; its columns are %s", strings.Join(quoted(absent), ", "), clip(strings.Join(header, ", ")))
+	}
+	if d.Read.Fields.Rest {
+		for i, h := range header {
+			if !used[i] && h != "" {
+				c.rest = append(c.rest, i)
+			}
+		}
+	}
+	return c, nil
+}
+
+// place is where a column stands; -1 where it does not.
+func (c *columns) place(heading string) int {
+	if i, ok := c.at[heading]; ok {
+		return i
+	}
+	return -1
+}
+
+func quoted(all []string) []string {
+	out := make([]string, len(all))
+	for i, s := range all {
+		out[i] = strconv.Quote(s)
+	}
+	return out
+}
+
+// product reads a row; why is what is wrong with it.
+func (c *columns) product(row rows.Row) (p connection.Product, why string) {
+	if row.Problem != "" {
+		return p, row.Problem
+	}
+	cell := func(heading string) string {
+		if i := c.place(heading); heading != "" && i >= 0 && i < len(row.Cells) {
+			return strings.TrimSpace(row.Cells[i])
+		}
+		return ""
+	}
+	r := &c.doc.Read
+	get := func(place string) string { return cell(r.Product[place]) }
+	p = connection.Product{Manufacturer: get("manufacturer"), MPN: get("mpn"), Description: get("description"), Kind: get("kind"), State: get("state"), Series: get("series"), Datasheet: get("datasheet")}
+	if p.MPN == "" {
+		return p, "it has no manufacturer part number"
+	}
+	for name, heading := range r.Fields.Named {
+		if text := cell(heading); text != "" {
+			p.Fields = append(p.Fields, connection.Field{Name: name, Text: text})
+		}
+	}
+	slices.SortFunc(p.Fields, func(a, b connection.Field) int { return strings.Compare(a.Name, b.Name) })
+	for _, i := range c.rest {
+		if i < len(row.Cells) && strings.TrimSpace(row.Cells[i]) != "" {
+			p.Fields = append(p.Fields, connection.Field{Name: c.header[i], Text: strings.TrimSpace(row.Cells[i])})
+		}
+	}
+	o := func(place string) string { return cell(r.Offers.Paths[place]) }
+	raw := offer.Raw{Number: o("number"), Packing: o("packing"), Stock: o("stock"), Minimum: o("minimum"), Multiple: o("multiple"), Lead: o("lead"), Currency: o("currency"), Until: o("until"),
+		Manufacturer: p.Manufacturer, MPN: p.MPN, State: p.State}
+	if raw.Number == "" {
+		return p, "it has no number of the supplier"
+	}
+	if b := r.Breaks.Paths; b["price"] != "" {
+		raw.Breaks = append(raw.Breaks, offer.RawBreak{From: cell(b["from"]), Price: cell(b["price"]), Per: cell(b["per"])})
+	}
+	for _, from := range slices.Sorted(maps.Keys(r.Breaks.At)) {
+		raw.Breaks = append(raw.Breaks, offer.RawBreak{From: from, Price: cell(r.Breaks.At[from])})
+	}
+	p.Offers = []offer.Offer{offer.Read(raw, (&Reader{doc: c.doc}).habits())}
+	return p, ""
+}
+
+// ReadTable reads the products of a price list one by one; f is called with each, and with the number of its row. Rows that cannot be read are
+// counted and the first few are said. It stops where f does.
+func ReadTable(d *connection.Document, list rows.Reader, f func(row int, p connection.Product) error) (read, left int, problems []string, err error) {
+	c, err := columnsOf(d, list.Header())
+	if err != nil {
+		return 0, 0, nil, err
+	}
+	for {
+		row, ok, err := list.Next()
+		if err != nil {
+			return read, left, problems, err
+		}
+		if !ok {
+			return read, left, problems, nil
+		}
+		if row.Blank() {
+			continue
+		}
+		p, why := c.product(row)
+		if why != "" {
+			if left++; len(problems) < 20 {
+				problems = append(problems, fmt.Sprintf("Row %d was left out: %s.", row.Number, strings.TrimSuffix(why, ".")))
+			}
+			continue
+		}
+		read++
+		if err := f(row.Number, p); err != nil {
+			return read, left, problems, err
+		}
+	}
+}
