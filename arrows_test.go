@@ -53,6 +53,7 @@ var floors = []string{
 	"lifecycles fitting",
 	"intakes",
 	"deliveries reform",
+	"offers",
 	"boms",
 	"wants readout",
 	"worklist audit notices comments",

@@ -147,7 +147,11 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	index := lookup.New()
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
-	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base, Key: key,
+	known, err := secrets(set)
+	if err != nil {
+		return nil, err
+	}
+	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known,
 		Mail: notices.Mail{Server: set.MailServer, From: set.MailFrom, User: set.MailUser, Password: os.Getenv("JOLLY_MAIL_PASSWORD")}})
 	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}

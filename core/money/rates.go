@@ -16,7 +16,8 @@ const RatesFormat = "jolly-rates/1"
 // Rates are dated exchange rates, as somebody loaded them.
 type Rates struct {
 	Format string `json:"format" yaml:"format"`
-	From   string `json:"from,omitempty" yaml:"from,omitempty"` // who says so
+	House  string `json:"house,omitempty" yaml:"house,omitempty"` // the currency that the house counts in; blank converts nothing
+	From   string `json:"from,omitempty" yaml:"from,omitempty"`   // who says so
 	Rates  []Rate `json:"rates" yaml:"rates"`
 }
 
@@ -46,6 +47,9 @@ func ParseRates(raw []byte) (Rates, error) {
 func (r Rates) Check() error {
 	if r.Format != RatesFormat {
 		return fmt.Errorf("the rates have format %q; this version reads %q", r.Format, RatesFormat)
+	}
+	if c, ok := Currency(r.House); r.House != "" && (!ok || c != r.House) {
+		return fmt.Errorf("house: %q is no currency of ISO 4217 in capitals", r.House)
 	}
 	seen := map[string]bool{}
 	for i, x := range r.Rates {

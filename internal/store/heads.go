@@ -14,18 +14,20 @@ import (
 
 // Kinds of heads.
 const (
-	KindPart      = "part"
-	KindModel     = "model"
-	KindCabinet   = "cabinet"
-	KindCrosswalk = "crosswalk"
-	KindIntake    = "intake"
-	KindBOM       = "bom"
-	KindLayout    = "layout"
-	KindEndings   = "endings"
-	KindDelivery  = "delivery"
-	KindLifecycle = "lifecycle"
-	KindWant      = "want"
-	KindSeries    = "series"
+	KindPart       = "part"
+	KindModel      = "model"
+	KindCabinet    = "cabinet"
+	KindCrosswalk  = "crosswalk"
+	KindIntake     = "intake"
+	KindBOM        = "bom"
+	KindLayout     = "layout"
+	KindEndings    = "endings"
+	KindDelivery   = "delivery"
+	KindLifecycle  = "lifecycle"
+	KindWant       = "want"
+	KindSeries     = "series"
+	KindConnection = "connection"
+	KindRates      = "rates"
 )
 
 // Head is the changing end of an aggregate: which content is its draft, which is released, and the end of its trail.

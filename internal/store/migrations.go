@@ -133,6 +133,17 @@ var migrations = []string{
 		withdrawn_by BINARY(16) NULL, withdrawn DATETIME(6) NULL, KEY (scope, withdrawn, at), KEY (claims, intake, at, withdrawn), KEY (source), KEY (intake, at), KEY (at))`,
 	`CREATE TABLE file_texts (hash BINARY(32) PRIMARY KEY, body LONGTEXT NOT NULL, problem TEXT NOT NULL, at DATETIME(6) NOT NULL)`,
 	`CREATE TABLE series_members (k BINARY(32) PRIMARY KEY, series BINARY(16) NOT NULL, name VARCHAR(200) NOT NULL, KEY (series))`,
+	`CREATE TABLE answers (connection BINARY(16) NOT NULL, question BINARY(32) NOT NULL, id BINARY(16) NOT NULL, version INT NOT NULL, at DATETIME(6) NOT NULL, pages INT NOT NULL, problem TEXT NOT NULL,
+		PRIMARY KEY (connection, question), KEY (connection, at), KEY (at))`,
+	`CREATE TABLE answer_pages (answer BINARY(16) NOT NULL, n INT NOT NULL, bytes LONGBLOB NOT NULL, PRIMARY KEY (answer, n))`,
+	`CREATE TABLE connection_budgets (connection VARCHAR(120) COLLATE utf8mb4_bin PRIMARY KEY, day DATE NOT NULL, used INT NOT NULL, next_at DATETIME(6) NOT NULL)`,
+	`CREATE TABLE price_lists (connection BINARY(16) PRIMARY KEY, file BINARY(32) NOT NULL, name VARCHAR(255) NOT NULL, tag VARCHAR(255) NOT NULL, at DATETIME(6) NOT NULL, checked DATETIME(6) NOT NULL)`,
+	`CREATE TABLE offers (id BINARY(32) PRIMARY KEY, connection BINARY(16) NOT NULL, number VARCHAR(200) COLLATE utf8mb4_bin NOT NULL, packing VARCHAR(200) COLLATE utf8mb4_bin NOT NULL, k BINARY(32) NOT NULL,
+		body TEXT NOT NULL, seen DATETIME(6) NOT NULL, since DATETIME(6) NOT NULL, gone BOOLEAN NOT NULL, KEY (k), KEY (connection, seen))`,
+	`CREATE TABLE offer_history (offer BINARY(32) NOT NULL, at DATETIME(6) NOT NULL, body TEXT NOT NULL, PRIMARY KEY (offer, at))`,
+	`CREATE TABLE offer_news (id BINARY(16) PRIMARY KEY, offer BINARY(32) NOT NULL, k BINARY(32) NOT NULL, what VARCHAR(16) NOT NULL, says TEXT NOT NULL, at DATETIME(6) NOT NULL, settled DATETIME(6) NULL, account BINARY(16) NULL,
+		KEY (k, settled), KEY (settled, at))`,
+	`CREATE TABLE offer_asked (connection BINARY(16) NOT NULL, k BINARY(32) NOT NULL, at DATETIME(6) NOT NULL, job BINARY(16) NOT NULL, done BOOLEAN NOT NULL, PRIMARY KEY (connection, k))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -143,7 +154,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members"}
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members", "answers", "answer_pages", "connection_budgets", "price_lists", "offers", "offer_history", "offer_news", "offer_asked"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

@@ -90,6 +90,22 @@ func holder(d *connection.Document) string {
 	return ""
 }
 
+// Place is one path of a connection.
+type Place struct {
+	Place, Path string
+	OfProduct   bool // from a product on: how many products have it tells something
+}
+
+// Paths lists the paths of a connection, by place.
+func Paths(d *connection.Document) (out []Place) {
+	all := paths(d)
+	for _, place := range slices.Sorted(maps.Keys(all)) {
+		of, name, _ := strings.Cut(place, ".")
+		out = append(out, Place{place, all[place], name != "each" && of != "failed" && of != "products" && of != "pages" && place != "fields.unit"})
+	}
+	return out
+}
+
 // paths lists the paths of a connection by where they stand in its document.
 func paths(d *connection.Document) map[string]string {
 	out := map[string]string{"failed": d.Read.Failed, "products": d.Read.Products, "pages.next": d.Pages.Next, "pages.total": d.Pages.Total,

@@ -128,6 +128,48 @@ func (a *Asker) Ask(ctx context.Context, d *connection.Document, q connection.Qu
 	}
 }
 
+// List is a price list as a supplier hands it out.
+type List struct {
+	Raw  []byte
+	Tag  string // the supplier's mark of it (RFC 9110, 8.8.3)
+	Same bool   // it is the one that the mark of the call is of; Raw is nil
+}
+
+// List fetches the price list of a supplier, unless it is still the one that has a mark.
+func (a *Asker) List(ctx context.Context, d *connection.Document, tag string) (List, error) {
+	limits := d.Limits.With()
+	q, err := d.Fill(connection.Question{Kind: connection.List}, "")
+	if err != nil {
+		return List{}, trouble(false, "%s.", upper(err.Error()))
+	}
+	for try := 1; ; try++ {
+		wait, err := a.budget.Take(ctx, d.Supplier, limits)
+		if err == nil && wait > 0 {
+			err = a.pause(ctx, wait)
+		}
+		if err != nil {
+			return List{}, err
+		}
+		l := List{Tag: tag}
+		raw, status, again, err := a.once(ctx, d, limits, q, &l.Tag)
+		switch {
+		case ctx.Err() != nil:
+			return List{}, ctx.Err()
+		case status == http.StatusNotModified && tag != "":
+			l.Same = true
+			return l, nil
+		case err == nil:
+			l.Raw = raw
+			return l, nil
+		case again < 0 || try == tries || again > longestWait:
+			return List{}, err
+		}
+		if err := a.pause(ctx, max(again, time.Duration(try)*200*time.Millisecond)); err != nil {
+			return List{}, err
+		}
+	}
+}
+
 // fetch carries out one request, with its retries.
 func (a *Asker) fetch(ctx context.Context, d *connection.Document, limits connection.Limits, q connection.Filled) ([]byte, error) {
 	renewed := false
@@ -141,7 +183,7 @@ func (a *Asker) fetch(ctx context.Context, d *connection.Document, limits connec
 				return nil, err
 			}
 		}
-		raw, status, again, err := a.once(ctx, d, limits, q)
+		raw, status, again, err := a.once(ctx, d, limits, q, nil)
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
@@ -165,8 +207,8 @@ func (a *Asker) fetch(ctx context.Context, d *connection.Document, limits connec
 	}
 }
 
-// once carries out one request. again is how long to wait before trying once more; negative: not at all.
-func (a *Asker) once(ctx context.Context, d *connection.Document, limits connection.Limits, q connection.Filled) (raw []byte, status int, again time.Duration, err error) {
+// once carries out one request. tag is the mark of what is at hand already, and becomes that of the answer; nil for an answer that has none. again is how long to wait before trying once more; negative: not at all.
+func (a *Asker) once(ctx context.Context, d *connection.Document, limits connection.Limits, q connection.Filled, tag *string) (raw []byte, status int, again time.Duration, err error) {
 	ctx, stop := context.WithTimeout(ctx, time.Duration(limits.Seconds)*time.Second)
 	defer stop()
 	var body io.Reader
@@ -181,6 +223,9 @@ func (a *Asker) once(ctx context.Context, d *connection.Document, limits connect
 		req.Header.Set("Content-Type", "application/json")
 	}
 	req.Header.Set("Accept", map[string]string{"json": "application/json", "xml": "application/xml, text/xml", "table": "*/*"}[d.Read.Form])
+	if tag != nil && *tag != "" {
+		req.Header.Set("If-None-Match", *tag)
+	}
 	if err := a.sign(ctx, d, limits, req); err != nil {
 		return nil, 0, -1, err
 	}
@@ -207,6 +252,11 @@ func (a *Asker) once(ctx context.Context, d *connection.Document, limits connect
 		return nil, 0, 0, trouble(true, "The answer of %s broke off in the middle.", d.Supplier)
 	case int64(len(raw)) > most:
 		return nil, 0, -1, trouble(false, "%s sent more than %d MB in one answer; nothing of it was read.", d.Supplier, limits.MB)
+	}
+	if tag != nil {
+		if *tag = res.Header.Get("ETag"); len(*tag) > 250 {
+			*tag = ""
+		}
 	}
 	return raw, res.StatusCode, 0, nil
 }

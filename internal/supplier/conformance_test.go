@@ -247,7 +247,7 @@ func TestAPriceListIsReadRowByRow(t *testing.T) {
 	assert.Equal(t, "SEK", p.Offers[0].Currency())
 	assert.Empty(t, p.Offers[0].Problems)
 	_, _, _, err = read(strings.Replace(string(raw), "Maker part no.", "Part", 1))
-	assert.ErrorContains(t, err, `the list has no column "Maker part no."`)
+	assert.ErrorContains(t, err, `The price list has no column "Maker part no."`)
 	lines := strings.SplitAfter(string(raw), "\r\n")
 	cells := strings.Split(lines[1], ";")
 	cells[2] = ""

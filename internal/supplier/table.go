@@ -38,7 +38,7 @@ func columnsOf(d *connection.Document, header []string) (*columns, error) {
 	}
 	if len(absent) > 0 {
 		slices.Sort(absent)
-		return nil, fmt.Errorf("the list has no column %s; its columns are %s", strings.Join(quoted(absent), ", "), clip(strings.Join(header, ", ")))
+		return nil, rows.Errorf("The price list has no column %s; its columns are %s.", strings.Join(quoted(absent), ", "), clip(strings.Join(header, ", ")))
 	}
 	if d.Read.Fields.Rest {
 		for i, h := range header {

@@ -22,6 +22,7 @@ import (
 	"jollydrawer/internal/service/lifecycles"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/service/notices"
+	"jollydrawer/internal/service/offers"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/people"
 	"jollydrawer/internal/service/policy"
@@ -32,6 +33,7 @@ import (
 	"jollydrawer/internal/service/work"
 	"jollydrawer/internal/service/worklist"
 	"jollydrawer/internal/store"
+	"jollydrawer/internal/supplier"
 )
 
 // App is the service without its doors: one field for each thing a person works with.
@@ -53,6 +55,7 @@ type App struct {
 	Series     *series.Series
 	Deliveries *deliveries.Deliveries
 	Reform     *reform.Reform
+	Offers     *offers.Offers
 	BOMs       *boms.BOMs
 	Wants      *wants.Wants
 	Worklist   *worklist.Worklist
@@ -86,6 +89,8 @@ type Options struct {
 	Base   string        // of addresses that others follow: https://parts.example
 	Mail   notices.Mail  // how mail is sent
 	Key    []byte        // of the installation: keys that sign come from it
+
+	Secrets supplier.Secrets // by which suppliers know who asks; nil: none
 }
 
 // New puts the use cases together over a store and an index.
@@ -103,6 +108,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Policy: a.Policy, Lives: a.Lifecycles, Guard: o.Guard})
 	a.Deliveries = deliveries.New(d, deliveries.Rooms{Index: x, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Intakes: a.Intakes})
 	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Policy, a.Parts)
+	a.Offers = offers.New(d, offers.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Parts: a.Parts, Intakes: a.Intakes, Guard: o.Guard, Secrets: o.Secrets})
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets, a.Policy)
 	a.Wants = wants.New(d, x, a.Parts, a.BOMs)
 	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})

@@ -33,6 +33,15 @@ func (s *Cabinets) MappedCrosswalks(ctx context.Context) ([]Mapped, error) {
 	return s.decoded(ctx, hs)
 }
 
+// CrosswalksMark changes whenever a crosswalk does.
+func (s *Cabinets) CrosswalksMark(ctx context.Context) (string, error) {
+	hs, n, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, 0, 1)
+	if err != nil || len(hs) == 0 {
+		return "none", err
+	}
+	return fmt.Sprintf("%d/%s/%d", n, hs[0].ID, hs[0].Version), nil
+}
+
 // AllCrosswalks loads the crosswalks of all suppliers and layouts, newest first.
 func (s *Cabinets) AllCrosswalks(ctx context.Context) ([]crosswalk.Crosswalk, error) {
 	all, err := s.MappedCrosswalks(ctx)

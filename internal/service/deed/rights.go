@@ -49,14 +49,18 @@ const (
 	OpWatch         Op = "watch"
 	OpComment       Op = "comment"
 	OpHoldTakeOver  Op = "hold.take-over"
+	OpAsk           Op = "supplier.ask"
+	OpConnection    Op = "connection.apply"
+	OpRates         Op = "rates.apply"
+	OpRefresh       Op = "offers.refresh"
 )
 
 // rights says which role an operation needs at least.
 var rights = map[Op]Role{
 	OpRead: Reader, OpOwnToken: Reader, OpOwnPassword: Reader, OpWatch: Reader,
-	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer, OpComment: Engineer,
-	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpHoldTakeOver: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian,
-	OpAccountManage: Administrator, OpVerify: Administrator, OpLifecycle: Administrator,
+	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer, OpComment: Engineer, OpAsk: Engineer, OpRefresh: Engineer,
+	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpHoldTakeOver: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian, OpRates: Librarian,
+	OpAccountManage: Administrator, OpVerify: Administrator, OpLifecycle: Administrator, OpConnection: Administrator,
 }
 
 // Allows says whether a role may do an operation.

@@ -10,6 +10,9 @@ import (
 // library lets the checks of an intake ask the lookup index, and remembers what they asked.
 type library struct{ x *lookup.Answers }
 
+// Library lets the checks of rows that are not of an intake ask the lookup index.
+func Library(x *lookup.Index) intake.Library { return library{x.Answers()} }
+
 func existing(e *lookup.Entry, ok bool) (intake.Existing, bool) {
 	if !ok || e.Gone {
 		return intake.Existing{}, false

@@ -40,21 +40,27 @@ var numberForm = regexp.MustCompile(`^[\p{L}\p{N}][\p{L}\p{N} ._/+:#-]{0,63}$`)
 
 // Create makes a part as a draft. Its number is the next of the drawer, or the one given.
 func (s *Parts) Create(ctx context.Context, c deed.Call, in wire.PartEdit) (wire.Part, error) {
+	return s.CreateFor(ctx, c, in, in)
+}
+
+// CreateFor is Create where the content was worked out from a request of another kind: what was asked is what a retry is known by, since the same
+// request may come to another content by then.
+func (s *Parts) CreateFor(ctx context.Context, c deed.Call, request any, in wire.PartEdit) (wire.Part, error) {
 	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
 		return wire.Part{}, err
 	}
-	if id, ok, err := deed.Replayed[store.ID](ctx, s.Desk, c, deed.OpPartEdit, "part", in); ok || err != nil {
+	if id, ok, err := deed.Replayed[store.ID](ctx, s.Desk, c, deed.OpPartEdit, "part", request); ok || err != nil {
 		if err != nil {
 			return wire.Part{}, err
 		}
 		return s.Get(ctx, c, id.String())
 	}
 	return cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (wire.Part, error) {
-		return s.create(ctx, c, cab, revision, in)
+		return s.create(ctx, c, cab, revision, request, in)
 	})
 }
 
-func (s *Parts) create(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, revision int, in wire.PartEdit) (wire.Part, error) {
+func (s *Parts) create(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, revision int, request any, in wire.PartEdit) (wire.Part, error) {
 	p, o, err := s.build(s.Store.Read(ctx), c, cab, in, part.Content{}, nil)
 	if err != nil {
 		return wire.Part{}, err
@@ -78,7 +84,7 @@ func (s *Parts) create(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, r
 		} else if !numberForm.MatchString(next) {
 			return wire.Part{}, deed.Fault(deed.Invalid, "number-form", fmt.Sprintf("%q cannot be a part number.", next), "Use letters, digits, blanks and . _ / + : # - only, at most 64.")
 		}
-		id, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", in, func(tx *store.Tx) (store.ID, error) {
+		id, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", request, func(tx *store.Tx) (store.ID, error) {
 			h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: next, Standing: string(lifecycle.Active)}
 			if _, err := s.Put(tx, &h, p, o, revision, in.KeepSeparate != ""); err != nil {
 				return h.ID, err
@@ -147,6 +153,12 @@ func (s *Parts) Refused(ctx context.Context, err error, number string, p part.Co
 // Save replaces a part's draft. version is the one that was edited: when the part has moved on, nothing is saved
 // and the error carries the part as it is now.
 func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, in wire.PartEdit) (wire.Part, error) {
+	return s.SaveFor(ctx, c, nil, key, version, in)
+}
+
+// SaveFor is Save where the content was worked out from a request of another kind: what was asked is what a retry is known by. request is nil where the
+// content is what was asked.
+func (s *Parts) SaveFor(ctx context.Context, c deed.Call, request any, key string, version int, in wire.PartEdit) (wire.Part, error) {
 	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
 		return wire.Part{}, err
 	}
@@ -155,7 +167,7 @@ func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, 
 		return wire.Part{}, deed.Sentence(err, "part")
 	}
 	_, err = cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (int, error) {
-		return s.save(ctx, c, cab, revision, h.ID, version, in)
+		return s.save(ctx, c, cab, revision, request, h.ID, version, in)
 	})
 	if err != nil {
 		return wire.Part{}, s.Conflict(ctx, s.Refused(ctx, err, h.Number, part.Content{Sources: in.Sources}), h.ID)
@@ -163,8 +175,11 @@ func (s *Parts) Save(ctx context.Context, c deed.Call, key string, version int, 
 	return s.Get(ctx, c, h.ID.String())
 }
 
-func (s *Parts) save(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, revision int, id store.ID, version int, in wire.PartEdit) (int, error) {
-	return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", []any{id, version, in}, func(t *store.Tx) (int, error) {
+func (s *Parts) save(ctx context.Context, c deed.Call, cab *cabinet.Cabinet, revision int, request any, id store.ID, version int, in wire.PartEdit) (int, error) {
+	if request == nil {
+		request = []any{id, version, in}
+	}
+	return deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "part", request, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(store.KindPart, id, version)
 		if err == nil {
 			err = policy.Stands(h)

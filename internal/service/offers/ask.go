@@ -1,0 +1,295 @@
+package offers
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"jollydrawer/core/connection"
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/supplier"
+	"jollydrawer/internal/wire"
+)
+
+const (
+	keptFor    = time.Hour        // that an answer serves again
+	longestAsk = 90 * time.Second // that one question to one supplier may take with all its pages and tries
+	wait       = 4 * time.Second  // that a call waits for something new
+	troubleFor = 5 * time.Second  // that trouble serves again: nobody is asked at every look
+)
+
+// askedKey is a question to one supplier, as its connection was then.
+type askedKey struct {
+	connection store.ID
+	content    store.ID
+	question   store.Hash
+}
+
+// asking is a question that is under way, or ended a moment ago. It is guarded by the lock of Offers; changed is closed at each change.
+type asking struct {
+	pages   []supplier.Page
+	done    bool
+	problem string
+	ended   time.Time
+	changed chan struct{}
+}
+
+// hashOf is the key of a question, without who asks.
+func hashOf(q connection.Question) store.Hash {
+	raw, err := json.Marshal(q)
+	if err != nil {
+		panic(err) // texts only
+	}
+	return sha256.Sum256(raw)
+}
+
+// answered is how one supplier stands to a question.
+type answered struct {
+	connected
+	wire.SupplierAnswer
+	reading *reading // nil where nothing was read yet
+	steps   int      // grows with each change
+	changed chan struct{}
+	answer  string // which one it is, for where values came from
+}
+
+// Ask asks all suppliers and says what they answered until now. Nobody waits for the slowest: what is asked goes on by itself, and whoever asks again
+// with the state that was seen is answered when there is something new.
+func (s *Offers) Ask(ctx context.Context, c deed.Call, in wire.SupplierQuestion) (wire.SupplierAnswers, error) {
+	none := wire.SupplierAnswers{}
+	if err := deed.Allow(c, deed.OpAsk); err != nil {
+		return none, err
+	}
+	in.Text = strings.Join(strings.Fields(in.Text), " ")
+	if in.Text == "" {
+		return none, deed.Fault(deed.Invalid, "no-question", "There is no question.", "Write what is looked for, such as 4k7 0805 1%.")
+	}
+	all, err := s.connections(ctx)
+	if err != nil {
+		return none, err
+	}
+	if len(all) == 0 {
+		return none, deed.Fault(deed.Invalid, "no-connections", "There is no connection to a supplier yet.", "An administrator can make one: jolly connection apply FILE.")
+	}
+	end := time.Now().Add(wait)
+	for first := true; ; first = false {
+		each, err := s.each(ctx, all, in, first && in.Again)
+		if err != nil {
+			return none, err
+		}
+		state, done := 0, true
+		changes := make(chan struct{}, 1)
+		stop := make(chan struct{})
+		for _, a := range each {
+			state += a.steps
+			if a.State == "waiting" {
+				done = false
+				go func() {
+					select {
+					case <-a.changed:
+						select {
+						case changes <- struct{}{}:
+						default:
+						}
+					case <-stop:
+					}
+				}()
+			}
+		}
+		if state > in.Seen || done || time.Now().After(end) {
+			close(stop)
+			return s.together(ctx, c, in, each, state, done)
+		}
+		select {
+		case <-changes:
+		case <-ctx.Done():
+			close(stop)
+			return none, ctx.Err()
+		case <-time.After(time.Until(end)):
+		}
+		close(stop)
+	}
+}
+
+// each is how every supplier stands to a question; those that were not asked are asked now.
+func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQuestion, again bool) ([]answered, error) {
+	out := make([]answered, 0, len(all))
+	q := connection.Question{Kind: connection.Words, Words: in.Text}
+	for _, one := range all {
+		var a answered
+		var err error
+		if _, live := one.Ask[connection.Words]; live {
+			a, err = s.asked(ctx, one, q, again)
+		} else {
+			a, err = s.listed(ctx, one, in.Text)
+		}
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, a)
+	}
+	return out, nil
+}
+
+// asked is how one supplier stands to a question. What was kept within the hour serves, else the supplier is asked: once, however many want to know.
+func (s *Offers) asked(ctx context.Context, one connected, q connection.Question, again bool) (answered, error) {
+	out := answered{connected: one, SupplierAnswer: wire.SupplierAnswer{Supplier: one.Supplier, State: "waiting"}}
+	key := askedKey{one.head.ID, one.head.Released, hashOf(q)}
+	s.mu.Lock()
+	a := s.asking[key]
+	fresh := a != nil && (!a.done || s.Now().Sub(a.ended) < troubleFor)
+	s.mu.Unlock()
+	if !fresh && !again {
+		kept, ok, err := s.Store.Read(ctx).AnswerTo(one.head.ID, key.question)
+		if err != nil {
+			return out, err
+		}
+		if ok && kept.Version == one.head.Version && kept.Problem == "" && s.Now().Sub(kept.At) < keptFor {
+			return s.kept(ctx, out, kept)
+		}
+	}
+	if !fresh {
+		a = s.begin(ctx, one, q, key)
+	}
+	s.mu.Lock()
+	pages, done, problem, changed := a.pages, a.done, a.problem, a.changed
+	s.mu.Unlock()
+	out.changed, out.steps = changed, 1+len(pages)
+	if done {
+		out.steps++
+	}
+	var products []connection.Product
+	for _, p := range pages {
+		products = append(products, p.Products...)
+		out.Problems = append(out.Problems, p.Problems...)
+		out.At = &p.At
+	}
+	switch {
+	case done && problem != "" && len(pages) > 0:
+		out.State, out.Says = "in part", problem
+	case done && problem != "":
+		out.State, out.Says = "no answer", problem
+	case done:
+		out.State = "answered"
+	}
+	if len(pages) > 0 {
+		out.answer = fingerprint(pages[0].Raw)
+		r, err := s.held(ctx, one.Document, products, fmt.Sprintf("%s/%x/%s", one.head.Released, key.question, pages[0].At))
+		if err != nil {
+			return out, err
+		}
+		out.reading = r
+	}
+	return out, nil
+}
+
+// fingerprint is the beginning of the hash by which an answer is known.
+func fingerprint(raw []byte) string {
+	h := store.Hash(sha256.Sum256(raw))
+	return h.String()[:16]
+}
+
+// kept reads an answer that was kept.
+func (s *Offers) kept(ctx context.Context, out answered, kept store.KeptAnswer) (answered, error) {
+	out.State, out.Kept, out.At, out.steps = "answered", true, &kept.At, 2+kept.Pages
+	key := "kept/" + kept.ID.String()
+	pages, err := s.Store.Read(ctx).AnswerPages(kept.ID)
+	if err != nil {
+		return out, err
+	}
+	r, err := supplier.NewReader(out.Document)
+	if err != nil {
+		return out, err
+	}
+	var products []connection.Product
+	for n, raw := range pages {
+		if n == 0 {
+			out.answer = fingerprint(raw)
+		}
+		a, err := r.Read(raw)
+		if err != nil { // it was read when it was kept
+			return out, err
+		}
+		products = append(products, a.Products...)
+		out.Problems = append(out.Problems, a.Problems...)
+	}
+	out.reading, err = s.held(ctx, out.Document, products, key)
+	return out, err
+}
+
+// begin asks a supplier, beside whoever wants to know: the question goes on when they leave.
+func (s *Offers) begin(ctx context.Context, one connected, q connection.Question, key askedKey) *asking {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	now := s.Now()
+	if a := s.asking[key]; a != nil && (!a.done || now.Sub(a.ended) < troubleFor) { // somebody was quicker
+		return a
+	}
+	for k, a := range s.asking {
+		if a.done && now.Sub(a.ended) > time.Minute {
+			delete(s.asking, k)
+		}
+	}
+	a := &asking{changed: make(chan struct{})}
+	s.asking[key] = a
+	step := func(change func()) {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		change()
+		close(a.changed)
+		a.changed = make(chan struct{})
+	}
+	ctx, stop := context.WithTimeout(context.WithoutCancel(ctx), longestAsk)
+	go func() {
+		defer stop()
+		err := s.asker.Ask(ctx, one.Document, q, func(p supplier.Page) error {
+			step(func() { a.pages = append(a.pages[:len(a.pages):len(a.pages)], p) })
+			return nil
+		})
+		problem := s.spoken(one.Supplier, err)
+		s.mu.Lock()
+		pages := a.pages
+		s.mu.Unlock()
+		kept := store.KeptAnswer{Connection: key.connection, Question: key.question, ID: store.NewID(), Version: one.head.Version, At: store.Stamp(s.Now()), Problem: problem}
+		raw := make([][]byte, 0, len(pages))
+		for _, p := range pages {
+			raw = append(raw, p.Raw)
+		}
+		if err := s.Store.KeepAnswer(context.WithoutCancel(ctx), kept, raw); err != nil {
+			s.Log.Error("an answer was not kept", "supplier", one.Supplier, "error", err)
+		}
+		step(func() { a.done, a.problem, a.ended = true, problem, s.Now() })
+	}()
+	return a
+}
+
+// spoken says in a sentence why a supplier has no answer; what is not for people is only in the log.
+func (s *Offers) spoken(name string, err error) string {
+	var why *supplier.Trouble
+	switch {
+	case err == nil:
+		return ""
+	case errors.As(err, &why):
+		return why.What
+	case errors.Is(err, context.DeadlineExceeded):
+		return fmt.Sprintf("%s took longer than %d s.", name, int(longestAsk.Seconds()))
+	}
+	s.Log.Error("a supplier could not be asked", "supplier", name, "error", err)
+	return name + " could not be asked: something went wrong here, and the log of the service says what."
+}
+
+// own asks the library the same question.
+func (s *Offers) own(text string) ([]wire.PartRow, int) {
+	a := s.index.Search(lookup.Query{Text: text, Limit: 20})
+	rows := make([]wire.PartRow, 0, len(a.Rows))
+	for _, r := range a.Rows {
+		rows = append(rows, wire.PartRow(r))
+	}
+	return rows, a.Total
+}

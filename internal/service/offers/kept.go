@@ -1,0 +1,240 @@
+package offers
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"jollydrawer/core/connection"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/money"
+	"jollydrawer/core/offer"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// stored are the offers of a product as they are kept. key is the source that they are of.
+func stored(of store.ID, key string, p connection.Product, seen time.Time) (out []store.Offer, err error) {
+	for _, o := range p.Offers {
+		body, err := json.Marshal(o)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, store.Offer{ID: store.OfferID(of, o.Number, o.Packing), Connection: of, Number: o.Number, Packing: o.Packing, K: store.SourceHash(key), Body: string(body), Seen: store.Stamp(seen)})
+	}
+	return out, nil
+}
+
+// keep keeps offers, and what became otherwise since they were seen before.
+func (s *Offers) keep(ctx context.Context, all []store.Offer) ([]store.OfferNews, error) {
+	if len(all) == 0 {
+		return nil, nil
+	}
+	return s.Store.KeepOffers(ctx, all, func(before *store.Offer, now store.Offer) (news []store.OfferNews) {
+		if before == nil {
+			is, err := decoded(now)
+			if stands, ok := lifecycle.Stated(is.State); err == nil && ok && stands != lifecycle.Active {
+				return []store.OfferNews{{What: "state", Says: fmt.Sprintf("the supplier says %q of the product", is.State)}}
+			}
+			return nil
+		}
+		switch {
+		case now.Gone && !before.Gone:
+			return []store.OfferNews{{What: "gone", Says: "the supplier does not know " + now.Number + " any more"}}
+		case now.Gone:
+			return nil
+		case before.Gone:
+			news = append(news, store.OfferNews{What: "back", Says: "the supplier knows " + now.Number + " again"})
+		}
+		was, err := decoded(*before)
+		is, err2 := decoded(now)
+		if err != nil || err2 != nil { // of another version of the program: what it was cannot be compared
+			return news
+		}
+		for _, c := range offer.Changes(was, is, offer.Care{}) {
+			if c.Matters {
+				news = append(news, store.OfferNews{What: c.What, Says: c.Says})
+			}
+		}
+		return news
+	})
+}
+
+func decoded(o store.Offer) (out offer.Offer, err error) {
+	err = json.Unmarshal([]byte(o.Body), &out)
+	return out, err
+}
+
+// historyFor is how far back the history of an offer is shown.
+const historyFor = 2 * 365 * 24 * time.Hour
+
+// OfPart returns the offers of all sources of a part, with what a number of pieces costs, what became otherwise, and how it was.
+func (s *Offers) OfPart(ctx context.Context, c deed.Call, key string, pieces int64) (wire.PartOffers, error) {
+	pieces = max(pieces, 1)
+	out := wire.PartOffers{Pieces: pieces, Sources: []wire.SourceOffers{}, News: []wire.OfferNews{}, History: []wire.OfferPoint{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	h, content, err := s.parts.Newest(ctx, key)
+	if err != nil {
+		return out, deed.Sentence(err, "part")
+	}
+	out.Number = h.Number
+	rates, err := s.rates(ctx)
+	if err != nil {
+		return out, err
+	}
+	names, err := s.names(ctx)
+	if err != nil {
+		return out, err
+	}
+	var keys []store.Hash
+	for _, src := range content.Sources {
+		keys = append(keys, store.SourceHash(src.Key()))
+	}
+	r := s.Store.Read(ctx)
+	all, err := r.OffersOf(keys)
+	if err != nil {
+		return out, err
+	}
+	var ids []store.Hash
+	of := map[store.Hash]store.Offer{}
+	for i, src := range content.Sources {
+		one := wire.SourceOffers{Manufacturer: src.Manufacturer, MPN: src.MPN, Offers: []wire.Offer{}}
+		for _, o := range all {
+			if o.K != keys[i] {
+				continue
+			}
+			w, err := s.shownOffer(o, names, pieces, rates)
+			if err != nil {
+				return out, err
+			}
+			one.Offers = append(one.Offers, w)
+			ids = append(ids, o.ID)
+			of[o.ID] = o
+			if !w.Gone && w.Buy != nil && (out.Best == nil || cheaper(w, *out.Best) < 0) {
+				out.Best = &w
+			}
+		}
+		slices.SortStableFunc(one.Offers, cheaper)
+		out.Sources = append(out.Sources, one)
+	}
+	then, err := r.OfferHistory(ids, s.Now().Add(-historyFor))
+	if err != nil {
+		return out, err
+	}
+	for _, t := range then {
+		o := of[t.Offer]
+		was, err := decoded(store.Offer{Body: t.Body})
+		if err != nil {
+			continue
+		}
+		p := wire.OfferPoint{At: t.At, Supplier: names[o.Connection], Number: o.Number, Packing: o.Packing, Stock: was.Stock}
+		if buy, ok := was.Buy(pieces); ok {
+			p.Total = &buy.Total
+		}
+		out.History = append(out.History, p)
+	}
+	news, err := r.News(keys)
+	if err != nil {
+		return out, err
+	}
+	for _, n := range news {
+		out.News = append(out.News, s.shownNews(n, of[n.Offer], names, content.Sources, []string{h.Number}))
+	}
+	return out, nil
+}
+
+// shownOffer is a kept offer as people see it.
+func (s *Offers) shownOffer(o store.Offer, names map[store.ID]string, pieces int64, rates money.Rates) (wire.Offer, error) {
+	is, err := decoded(o)
+	if err != nil {
+		return wire.Offer{}, fmt.Errorf("an offer of %s: %w", names[o.Connection], err)
+	}
+	w := wire.Offer{Supplier: names[o.Connection], Offer: is, Seen: o.Seen, Since: &o.Since, Gone: o.Gone}
+	s.price(&w, pieces, rates)
+	return w, nil
+}
+
+// names are the suppliers of connections.
+func (s *Offers) names(ctx context.Context) (map[store.ID]string, error) {
+	all, err := s.connections(ctx)
+	out := map[store.ID]string{}
+	for _, one := range all {
+		out[one.head.ID] = one.Supplier
+	}
+	return out, err
+}
+
+func (s *Offers) shownNews(n store.OfferNews, o store.Offer, names map[store.ID]string, sources []part.Source, numbers []string) wire.OfferNews {
+	w := wire.OfferNews{ID: n.ID.String(), Supplier: names[o.Connection], Number: o.Number, What: n.What, Says: n.Says, At: n.At, Parts: numbers}
+	for _, src := range sources {
+		if store.SourceHash(src.Key()) == n.K {
+			w.Source = src.Manufacturer + " " + src.MPN
+		}
+	}
+	if is, err := decoded(o); err == nil && n.What == "state" {
+		if stands, ok := lifecycle.Stated(is.State); ok && stands != lifecycle.Active {
+			w.Propose = string(stands)
+		}
+	}
+	return w
+}
+
+// News lists what became otherwise of offers and that nobody has seen to.
+func (s *Offers) News(ctx context.Context, c deed.Call, offset, limit int) (wire.OfferNewsList, error) {
+	offset, limit = deed.Page(offset, limit)
+	out := wire.OfferNewsList{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.OfferNews{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	r := s.Store.Read(ctx)
+	news, total, err := r.AllNews(offset, limit)
+	if err != nil {
+		return out, err
+	}
+	out.Page.Total = int(total)
+	names, err := s.names(ctx)
+	if err != nil {
+		return out, err
+	}
+	var ids []store.Hash
+	for _, n := range news {
+		ids = append(ids, n.Offer)
+	}
+	of, err := r.OffersByID(ids)
+	if err != nil {
+		return out, err
+	}
+	for _, n := range news {
+		var numbers []string
+		var sources []part.Source
+		o := of[n.Offer]
+		if is, err := decoded(o); err == nil {
+			src := part.Source{Manufacturer: is.Manufacturer, MPN: is.MPN}
+			if e, ok := s.index.BySource(src.Key()); ok {
+				numbers, sources = []string{e.Number}, e.Sources
+			}
+		}
+		out.Items = append(out.Items, s.shownNews(n, o, names, sources, append([]string{}, numbers...)))
+	}
+	return out, nil
+}
+
+// Settle says that news were seen to.
+func (s *Offers) Settle(ctx context.Context, c deed.Call, in wire.SettleNews) (int, error) {
+	ids := make([]store.ID, 0, len(in.IDs))
+	for _, text := range in.IDs {
+		id, err := store.ParseID(text)
+		if err != nil {
+			return 0, deed.Fault(deed.Invalid, "no-news", fmt.Sprintf("%q is no identifier of news.", text), "")
+		}
+		ids = append(ids, id)
+	}
+	n, err := deed.Do(ctx, s.Desk, c, deed.OpPartEdit, "news", in, func(t *store.Tx) (int64, error) { return t.SettleNews(ids, c.Actor.ID) })
+	return int(n), err
+}

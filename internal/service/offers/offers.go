@@ -1,0 +1,78 @@
+// Package offers asks suppliers and keeps what they offer: the connections, questions to all of them at once, what of their answers becomes a part
+// or another source of one, and the offers of the library's sources with what became otherwise.
+package offers
+
+import (
+	"context"
+	"sync"
+	"time"
+
+	"jollydrawer/core/connection"
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/reach"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/intakes"
+	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/supplier"
+	"jollydrawer/internal/wire"
+)
+
+// Offers asks suppliers and keeps what they offer. Its methods may be called from several goroutines.
+type Offers struct {
+	*deed.Desk
+	index    *lookup.Index
+	work     *work.Work
+	files    *files.Files
+	cabinets *cabinets.Cabinets
+	parts    *parts.Parts
+	intakes  *intakes.Intakes
+	asker    *supplier.Asker
+	guard    reach.Guard
+	secrets  supplier.Secrets
+
+	mu     sync.Mutex
+	asking map[askedKey]*asking // under way, and those that ended a moment ago
+	read   []*reading           // answers that were read last
+	docs   map[store.ID]*connection.Document
+	lists  map[store.ID]*listed // price lists in memory, by connection
+}
+
+// Rooms are what offers stand on.
+type Rooms struct {
+	Index    *lookup.Index
+	Work     *work.Work
+	Files    *files.Files
+	Cabinets *cabinets.Cabinets
+	Parts    *parts.Parts
+	Intakes  *intakes.Intakes
+	Guard    reach.Guard
+	Secrets  supplier.Secrets
+}
+
+// New returns the offers of an installation and registers their jobs.
+func New(d *deed.Desk, r Rooms) *Offers {
+	s := &Offers{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, parts: r.Parts, intakes: r.Intakes, guard: r.Guard, secrets: r.Secrets,
+		asking: map[askedKey]*asking{}, docs: map[store.ID]*connection.Document{}, lists: map[store.ID]*listed{}}
+	if s.secrets == nil {
+		s.secrets = func(string) (string, bool) { return "", false }
+	}
+	s.asker = supplier.NewAsker(r.Guard, s.secrets, budget{s.Store})
+	work.Register(r.Work, jobRefresh, s.runRefresh, func(j *wire.Job) **wire.Refreshed { return &j.Refreshed })
+	return s
+}
+
+// budget keeps the limits of connections in the database.
+type budget struct{ store *store.Store }
+
+// Take is the asker's.
+func (b budget) Take(ctx context.Context, name string, l connection.Limits) (time.Duration, error) {
+	got, err := b.store.TakeBudget(ctx, name, l.PerSecond, l.PerDay, 1)
+	if err == nil && got.Over {
+		return 0, &supplier.Trouble{What: "The day's questions to " + name + " are used up (" + plural(l.PerDay, "question") + "); they begin anew at midnight UTC.", Later: true}
+	}
+	return got.Wait, err
+}

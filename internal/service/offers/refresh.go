@@ -1,0 +1,379 @@
+package offers
+
+import (
+	"cmp"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"sync"
+	"time"
+
+	"jollydrawer/core/connection"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/supplier"
+	"jollydrawer/internal/wire"
+)
+
+const (
+	jobRefresh = "offers-refresh"
+	// freshFor is how long what was asked serves another refresh; who asks for single parts is always answered anew.
+	freshFor = 10 * time.Minute
+	// mostRefreshed is how many sources one job asks for.
+	mostRefreshed = 200_000
+)
+
+// wanted is a source that suppliers are asked for.
+type wanted struct {
+	Maker   string        `json:"m"`
+	MPN     string        `json:"n"`
+	Numbers []part.Number `json:"s,omitempty"` // the suppliers' own, which somebody keeps on the part
+}
+
+func (w wanted) key() string { return part.Source{Manufacturer: w.Maker, MPN: w.MPN}.Key() }
+
+type refreshPayload struct {
+	Sources []wanted
+	Lists   bool
+	Since   time.Time // what was asked later serves
+}
+
+// Refresh starts asking the suppliers for what they offer of parts: of some, of a drawer, or of all; those on boards first, then those that were asked
+// for longest ago.
+func (s *Offers) Refresh(ctx context.Context, c deed.Call, in wire.RefreshOffers) (wire.Job, error) {
+	return s.work.Start(ctx, c, work.Asked{Op: deed.OpRefresh, Kind: jobRefresh, Prepare: func(now time.Time) (any, int64, error) {
+		all, err := s.connections(ctx)
+		if err != nil {
+			return nil, 0, err
+		}
+		if len(all) == 0 {
+			return nil, 0, deed.Fault(deed.Invalid, "no-connections", "There is no connection to a supplier yet.", "An administrator can make one: jolly connection apply FILE.")
+		}
+		p := refreshPayload{Lists: in.Lists, Since: now.Add(-freshFor)}
+		if len(in.Parts) > 0 {
+			p.Since = now
+		}
+		p.Sources, err = s.sources(ctx, in)
+		if err != nil {
+			return nil, 0, err
+		}
+		switch {
+		case len(p.Sources) == 0:
+			return nil, 0, deed.Fault(deed.Invalid, "no-sources", "None of the parts has a source.", "Add manufacturer part numbers to them.")
+		case len(p.Sources) > mostRefreshed:
+			return nil, 0, deed.Fault(deed.TooLarge, "too-many", fmt.Sprintf("The parts have %d sources; at most %d are asked for at once.", len(p.Sources), mostRefreshed), "Name a drawer.")
+		}
+		return p, int64(len(p.Sources)), nil
+	}})
+}
+
+// sources lists what is to be asked for, in its order.
+func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []wanted, err error) {
+	seen := map[string]bool{}
+	add := func(sources []part.Source) {
+		for _, src := range sources {
+			if w := (wanted{src.Manufacturer, src.MPN, src.Numbers}); src.MPN != "" && !seen[w.key()] {
+				seen[w.key()] = true
+				out = append(out, w)
+			}
+		}
+	}
+	if len(in.Parts) > 0 {
+		for _, number := range in.Parts {
+			_, content, err := s.parts.Newest(ctx, number)
+			if err != nil {
+				return nil, deed.Sentence(err, "part "+number)
+			}
+			add(content.Sources)
+		}
+		return out, nil
+	}
+	s.index.Each(in.Drawer, func(e *lookup.Entry) bool {
+		if !e.Gone {
+			add(e.Sources)
+		}
+		return len(out) <= mostRefreshed
+	})
+	if err := s.oldestFirst(ctx, out); err != nil {
+		return nil, err
+	}
+	return out, nil
+}
+
+// oldestFirst puts sources in the order in which suppliers were asked for them, those that never were first.
+func (s *Offers) oldestFirst(ctx context.Context, all []wanted) error {
+	keys := make([]store.Hash, len(all))
+	for i, w := range all {
+		keys[i] = store.SourceHash(w.key())
+	}
+	seen := map[store.Hash]time.Time{}
+	connections, err := s.connections(ctx)
+	if err != nil {
+		return err
+	}
+	for _, one := range connections {
+		at, err := s.Store.Read(ctx).AskedAt(one.head.ID, keys)
+		if err != nil {
+			return err
+		}
+		for k, t := range at {
+			if old, ok := seen[k]; !ok || t.Before(old) {
+				seen[k] = t
+			}
+		}
+	}
+	slices.SortStableFunc(all, func(a, b wanted) int {
+		return cmp.Or(seen[store.SourceHash(a.key())].Compare(seen[store.SourceHash(b.key())]), cmp.Compare(a.key(), b.key()))
+	})
+	return nil
+}
+
+// refreshing is one refresh under way.
+type refreshing struct {
+	*Offers
+	job  store.Job
+	p    refreshPayload
+	mu   sync.Mutex // guards what follows
+	out  wire.Refreshed
+	done map[string]int // by supplier, sources that were seen to
+}
+
+// runRefresh asks each supplier for all sources, side by side, each within its own limits. What it was killed in the middle of is asked for again,
+// and nothing else.
+func (s *Offers) runRefresh(ctx context.Context, j store.Job, progress jobs.Progress) error {
+	r := &refreshing{Offers: s, job: j, done: map[string]int{}, out: wire.Refreshed{Answers: []wire.SupplierAnswer{}, Problems: []string{}}}
+	if err := json.Unmarshal([]byte(j.Payload), &r.p); err != nil {
+		return err
+	}
+	all, err := s.connections(ctx)
+	if err != nil {
+		return err
+	}
+	r.out.Sources = len(r.p.Sources)
+	var wait sync.WaitGroup
+	errs := make([]error, len(all))
+	ended := make(chan struct{})
+	for i, one := range all {
+		wait.Go(func() {
+			if kindOf(one.Document) == "asked" {
+				errs[i] = r.ask(ctx, one)
+			} else {
+				errs[i] = r.list(ctx, one)
+			}
+		})
+	}
+	go func() {
+		defer close(ended)
+		wait.Wait()
+	}()
+	tick := time.NewTicker(500 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ended:
+			if err := errors.Join(errs...); err != nil {
+				return err
+			}
+			slices.SortFunc(r.out.Answers, func(a, b wire.SupplierAnswer) int { return cmp.Compare(a.Supplier, b.Supplier) })
+			result, err := json.Marshal(r.out)
+			if err != nil {
+				return err
+			}
+			return s.Store.FinishJob(ctx, j, string(result))
+		case <-tick.C:
+			if err := progress(int64(r.least(len(all))), int64(len(r.p.Sources))); err != nil {
+				<-ended // the context of those that ask is this job's, and has ended
+				return err
+			}
+		}
+	}
+}
+
+// least is how many sources every supplier has been asked for.
+func (r *refreshing) least(suppliers int) int {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if len(r.done) < suppliers {
+		return 0
+	}
+	least := len(r.p.Sources)
+	for _, n := range r.done {
+		least = min(least, n)
+	}
+	return least
+}
+
+func (r *refreshing) saw(supplier string, sources int) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.done[supplier] += sources
+}
+
+func (r *refreshing) answered(a wire.SupplierAnswer) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.out.Answers = append(r.out.Answers, a)
+}
+
+// ask asks one supplier for all sources, lot by lot. A supplier that is in trouble is left for this time; what was not asked stays the oldest.
+func (r *refreshing) ask(ctx context.Context, one connected) error {
+	state := wire.SupplierAnswer{Supplier: one.Supplier, State: "answered"}
+	size := max(one.LotSize(), 1)
+	defer func() { r.saw(one.Supplier, len(r.p.Sources)) }()
+	for lot := range slices.Chunk(r.p.Sources, size) {
+		mine, err := r.claim(ctx, one, lot)
+		if err != nil {
+			return err
+		}
+		if len(mine) > 0 {
+			n, why, err := r.lot(ctx, one, mine)
+			if e := r.Store.EndAsked(context.WithoutCancel(ctx), one.head.ID, r.job.ID, hashes(mine), err == nil && why == ""); err == nil {
+				err = e
+			}
+			if err != nil {
+				return err
+			}
+			if state.Products += n; why != "" {
+				state.State, state.Says = "in part", why
+				if state.Products == 0 {
+					state.State = "no answer"
+				}
+				break
+			}
+		}
+		r.saw(one.Supplier, len(lot))
+	}
+	r.answered(state)
+	return nil
+}
+
+// claim are the sources of a lot that this job asks for.
+func (r *refreshing) claim(ctx context.Context, one connected, lot []wanted) (mine []wanted, err error) {
+	got, err := r.Store.ClaimAsked(ctx, one.head.ID, r.job.ID, hashes(lot), r.p.Since, store.Stamp(r.Now()))
+	for _, w := range lot {
+		if slices.Contains(got, store.SourceHash(w.key())) {
+			mine = append(mine, w)
+		}
+	}
+	return mine, err
+}
+
+func hashes(all []wanted) []store.Hash {
+	out := make([]store.Hash, len(all))
+	for i, w := range all {
+		out[i] = store.SourceHash(w.key())
+	}
+	return out
+}
+
+// lot asks for some sources, and keeps what is offered of them. why is why there is no answer.
+func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen int, why string, err error) {
+	var questions []connection.Question
+	if one.LotSize() > 0 {
+		q := connection.Question{Kind: connection.Lot}
+		for _, w := range lot {
+			q.Numbers = append(q.Numbers, w.MPN)
+		}
+		questions = append(questions, q)
+	} else {
+		for _, w := range lot {
+			q := connection.Question{Kind: connection.Number, Number: w.MPN, Maker: w.Maker}
+			if _, ok := one.Ask[connection.Number]; !ok {
+				q = connection.Question{Kind: connection.Words, Words: w.MPN}
+			}
+			questions = append(questions, q)
+		}
+	}
+	var products []connection.Product
+	whole := true // all that there is was read: what is missing is gone
+	for _, q := range questions {
+		n, total := 0, ""
+		err := r.asker.Ask(ctx, one.Document, q, func(p supplier.Page) error {
+			products = append(products, p.Products...)
+			whole = whole && len(p.Problems) == 0
+			n, total = n+len(p.Products), p.Total
+			return nil
+		})
+		if all, bad := strconv.Atoi(total); bad == nil && n < all {
+			whole = false
+		}
+		if ctx.Err() != nil {
+			return 0, "", ctx.Err()
+		}
+		if why := r.spoken(one.Supplier, err); why != "" {
+			return 0, why, nil
+		}
+	}
+	seen, err = r.keepSeen(ctx, one, lot, products, whole)
+	return seen, "", err
+}
+
+// keepSeen keeps what products offer of wanted sources. whole says that all there is of them is among the products: what was offered before and is
+// not any more is gone.
+func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, products []connection.Product, whole bool) (int, error) {
+	read, err := r.evaluate(ctx, one.Document, products, "refresh")
+	if err != nil {
+		return 0, err
+	}
+	byKey, byNumber := map[string]string{}, map[string]string{} // source keys
+	for _, w := range lot {
+		byKey[w.key()] = w.key()
+		for _, n := range w.Numbers {
+			if n.Supplier == one.Supplier {
+				byNumber[n.Number] = w.key()
+			}
+		}
+	}
+	now := r.Now()
+	var keep []store.Offer
+	there := map[store.Hash]bool{}
+	for i, p := range products {
+		key, ok := byKey[read.source(i).Key()]
+		for _, o := range p.Offers {
+			of := key
+			if !ok {
+				of = byNumber[o.Number]
+			}
+			if of == "" {
+				continue
+			}
+			q := p
+			q.Offers = p.Offers[:0:0]
+			q.Offers = append(q.Offers, o)
+			some, err := stored(one.head.ID, of, q, now)
+			if err != nil {
+				return 0, err
+			}
+			for _, x := range some {
+				there[x.ID] = true
+			}
+			keep = append(keep, some...)
+		}
+	}
+	seen := len(keep)
+	if whole {
+		before, err := r.Store.Read(ctx).OffersOf(hashes(lot))
+		if err != nil {
+			return 0, err
+		}
+		for _, o := range before {
+			if o.Connection == one.head.ID && !there[o.ID] {
+				o.Gone, o.Seen = true, store.Stamp(now)
+				keep = append(keep, o)
+			}
+		}
+	}
+	news, err := r.keep(ctx, keep)
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.out.Offers += seen
+	r.out.News += len(news)
+	return seen, err
+}

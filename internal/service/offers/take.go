@@ -1,0 +1,287 @@
+package offers
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/origin"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// taking is a product of an answer that is taken over, with what all suppliers said of it.
+type taking struct {
+	*merged
+	from   answered
+	at     int // among the products of from
+	others []answered
+}
+
+// Take makes a part of a product that a supplier answered with, or makes it another source of a part. Nothing of the part is overwritten: what it
+// lacks is filled, and where the supplier says otherwise that is only said.
+func (s *Offers) Take(ctx context.Context, c deed.Call, in wire.SupplierTake) (wire.SupplierTaken, error) {
+	out := wire.SupplierTaken{Added: []string{}, Differ: []string{}, ByHand: []string{}}
+	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
+		return out, err
+	}
+	first, ok, err := deed.Replayed[json.RawMessage](ctx, s.Desk, c, deed.OpPartEdit, "part", in) // what was taken once is not asked for again
+	if err != nil {
+		return out, err
+	}
+	if ok {
+		key := in.Into
+		if key == "" {
+			if err := json.Unmarshal(first, &key); err != nil {
+				return out, err
+			}
+		}
+		out.Part, err = s.parts.Get(ctx, c, key)
+		return out, err
+	}
+	k, err := s.toTake(ctx, in)
+	if err != nil {
+		return out, err
+	}
+	out.Differ = append(out.Differ, k.Differ...)
+	if in.Into != "" {
+		err = s.takeInto(ctx, c, in, k, &out)
+	} else {
+		err = s.takeAsPart(ctx, c, in, k, &out)
+	}
+	if err != nil {
+		return out, err
+	}
+	if err := s.keepOffersOf(ctx, k); err != nil { // the part is there; its offers come with the next refresh
+		s.Log.Error("the offers of a part that was taken over were not kept", "part", out.Part.Number, "error", err)
+	}
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return out, err
+	}
+	if now := out.Part.Newest(); now != nil {
+		if t, ok := cab.Template(now.Drawer); ok {
+			for _, v := range now.Values {
+				if slot, there := t.Slot(v.Key); there && v.Text == "" && (slot.Required || slot.ByHand) {
+					out.ByHand = append(out.ByHand, slot.Label)
+				}
+			}
+		}
+		if len(now.Links) > 0 {
+			job, err := s.intakes.FetchLinked(ctx, deed.Call{Actor: c.Actor, Deed: store.NewID()}, []string{out.Part.ID})
+			if err != nil { // the link stays on the part, and can be fetched later
+				s.Log.Warn("a datasheet is not being fetched", "part", out.Part.Number, "error", err)
+			} else {
+				out.Fetching = &job
+			}
+		}
+	}
+	return out, nil
+}
+
+// toTake finds the product that is meant among what the suppliers answered.
+func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, error) {
+	all, err := s.connections(ctx)
+	if err != nil {
+		return taking{}, err
+	}
+	in.Question.Text = strings.Join(strings.Fields(in.Question.Text), " ")
+	each, err := s.each(ctx, all, in.Question, false)
+	if err != nil {
+		return taking{}, err
+	}
+	rows, _ := s.merge(each, in.Question.Text)
+	for _, m := range rows {
+		if !slices.ContainsFunc(m.Offers, func(o wire.Offer) bool { return o.Supplier == in.Supplier && o.Number == in.Number }) {
+			continue
+		}
+		k := taking{merged: m, others: each, at: -1}
+		for _, a := range each {
+			if a.reading == nil || a.SupplierAnswer.Supplier != m.from {
+				continue
+			}
+			for i := range a.reading.products {
+				if a.reading.source(i).Key() == m.Key && k.at < 0 {
+					k.from, k.at = a, i
+				}
+			}
+		}
+		return k, nil
+	}
+	return taking{}, deed.Fault(deed.Unknown, "not-offered", fmt.Sprintf("%s did not answer %q with a product %s, or its answer is older than an hour.", in.Supplier, in.Question.Text, in.Number), "Ask again, and take what is there now.")
+}
+
+// came says where a value came from.
+func (k taking) came(key string) string {
+	for _, a := range append([]answered{k.from}, k.others...) {
+		if a.reading == nil {
+			continue
+		}
+		for i := range a.reading.products {
+			if a.reading.source(i).Key() != k.Key {
+				continue
+			}
+			said := ""
+			a.reading.result.EachValue(i, func(at string, v cabinet.Value, o origin.Origin, problem *cabinet.Problem) {
+				if at == key && !v.IsBlank() && problem == nil && said == "" {
+					said = fmt.Sprintf("%s, %s: %q (answer %s of %s)", a.SupplierAnswer.Supplier, o.Field, o.Written, a.answer, a.At.UTC().Format("2006-01-02 15:04"))
+					if o.Field == "" {
+						said = fmt.Sprintf("%s (answer %s of %s)", o.Rule, a.answer, a.At.UTC().Format("2006-01-02 15:04"))
+					}
+				}
+			})
+			if said != "" {
+				return said
+			}
+		}
+	}
+	return ""
+}
+
+// takeAsPart makes a part of the product, as a draft.
+func (s *Offers) takeAsPart(ctx context.Context, c deed.Call, in wire.SupplierTake, k taking, out *wire.SupplierTaken) error {
+	drawer := k.Drawer
+	if in.Drawer != "" {
+		drawer = in.Drawer
+	}
+	if drawer == "" {
+		return deed.Fault(deed.Invalid, "no-drawer", fmt.Sprintf("Nothing says into which drawer %s belongs.", k.MPN), "Name the drawer.")
+	}
+	if len(k.Own) > 0 && in.Separate == "" {
+		return deed.Fault(deed.Clash, "there-already", fmt.Sprintf("%s has %s %s as a source already; nothing was made.", k.Own[0], k.Manufacturer, k.MPN), "Use that part, or say why the new one stands beside it.")
+	}
+	edit := wire.PartEdit{Drawer: drawer, Values: map[string]string{}, Came: map[string]string{}, Sources: []part.Source{k.source}, KeepSeparate: in.Separate}
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return err
+	}
+	t, ok := cab.Template(drawer)
+	if !ok {
+		return deed.Fault(deed.Invalid, "no-drawer", fmt.Sprintf("There is no drawer %q.", drawer), "")
+	}
+	for _, slot := range t.Slots {
+		if text := k.Values[slot.Key]; text != "" && !slot.ByHand {
+			edit.Values[slot.Key], edit.Came[slot.Key] = text, k.came(slot.Key)
+			out.Added = append(out.Added, slot.Label+": "+text)
+		}
+	}
+	maps.Copy(edit.Values, in.Values)
+	if part.IsLink(k.Datasheet) {
+		edit.Links = []string{k.Datasheet}
+	}
+	out.Part, err = s.parts.CreateFor(ctx, c, in, edit)
+	return err
+}
+
+// takeInto makes the product another source of a part, and fills what the part lacks.
+func (s *Offers) takeInto(ctx context.Context, c deed.Call, in wire.SupplierTake, k taking, out *wire.SupplierTaken) error {
+	h, _, err := s.parts.Newest(ctx, in.Into)
+	if err != nil {
+		return deed.Sentence(err, "part")
+	}
+	if len(k.Own) > 0 && k.Own[0] != h.Number && in.Separate == "" {
+		return deed.Fault(deed.Clash, "there-already", fmt.Sprintf("%s has %s %s as a source already; nothing was changed.", k.Own[0], k.Manufacturer, k.MPN), "Merge the two parts, or say why it is a source of both.")
+	}
+	if in.Version == 0 {
+		in.Version = h.Version
+	}
+	have, err := s.parts.Get(ctx, c, h.ID.String())
+	if err != nil {
+		return err
+	}
+	now := have.Newest()
+	if k.Drawer != "" && now.Drawer != k.Drawer && in.Drawer != now.Drawer {
+		return deed.Fault(deed.Invalid, "other-kind", fmt.Sprintf("%s is in the drawer %s, and %s answered with a product of %s.", h.Number, now.Drawer, in.Supplier, k.Label), "Take another part, or say with the drawer that it is meant.")
+	}
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return err
+	}
+	t, ok := cab.Template(now.Drawer)
+	if !ok {
+		return deed.Fault(deed.Invalid, "no-drawer", fmt.Sprintf("There is no drawer %q.", now.Drawer), "")
+	}
+	edit := now.Edit()
+	edit.Came, edit.KeepSeparate = map[string]string{}, in.Separate
+	if k.Drawer == now.Drawer {
+		s.beside(t, k, &edit, out)
+	}
+	at := slices.IndexFunc(edit.Sources, func(x part.Source) bool { return x.Key() == k.source.Key() })
+	if at < 0 {
+		edit.Sources = append(slices.Clip(edit.Sources), k.source)
+		out.Added = append(out.Added, "source: "+k.source.Manufacturer+" "+k.source.MPN)
+	} else {
+		edit.Sources = slices.Clone(edit.Sources)
+		src := &edit.Sources[at]
+		for _, n := range k.source.Numbers {
+			if !slices.Contains(src.Numbers, n) {
+				src.Numbers = append(slices.Clip(src.Numbers), n)
+				out.Added = append(out.Added, "supplier number: "+n.Supplier+" "+n.Number)
+			}
+		}
+	}
+	if len(edit.Datasheets) == 0 && len(edit.Links) == 0 && part.IsLink(k.Datasheet) {
+		edit.Links = []string{k.Datasheet}
+		out.Added = append(out.Added, "datasheet: "+k.Datasheet)
+	}
+	if len(out.Added) == 0 {
+		out.Part = have
+		return nil
+	}
+	out.Part, err = s.parts.SaveFor(ctx, c, in, h.ID.String(), in.Version, edit)
+	return err
+}
+
+// beside fills what a part lacks with what the product says, and says where the two disagree. What tells a part of its kind apart is noted on the
+// source, so that the part's alternates are known to be unlike.
+func (s *Offers) beside(t *cabinet.Template, k taking, edit *wire.PartEdit, out *wire.SupplierTaken) {
+	for _, slot := range t.Slots {
+		offered, have := k.Values[slot.Key], edit.Values[slot.Key]
+		switch {
+		case offered == "" || slot.ByHand:
+		case have == "":
+			edit.Values[slot.Key], edit.Came[slot.Key] = offered, k.came(slot.Key)
+			out.Added = append(out.Added, slot.Label+": "+offered)
+		default:
+			read, problem := slot.Read(have, measure.Options{})
+			if problem == nil && read.Meant() == k.values[slot.Key].Meant() {
+				continue
+			}
+			out.Differ = append(out.Differ, fmt.Sprintf("%s: %s here, %s there", slot.Label, have, offered))
+			if slices.Contains(t.Identity, slot.Key) {
+				if k.source.Unlike == nil {
+					k.source.Unlike = map[string]string{}
+				}
+				k.source.Unlike[slot.Key] = offered
+			}
+		}
+	}
+}
+
+// keepOffersOf keeps what all suppliers that answered offer of a product that was taken over.
+func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
+	var kept []store.Offer
+	for _, a := range k.others {
+		if a.reading == nil {
+			continue
+		}
+		for i := range a.reading.products {
+			if a.reading.source(i).Key() == k.Key {
+				some, err := stored(a.head.ID, k.Key, a.reading.products[i], *a.At)
+				if err != nil {
+					return err
+				}
+				kept = append(kept, some...)
+			}
+		}
+	}
+	_, err := s.keep(ctx, kept)
+	return err
+}
