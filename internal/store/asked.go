@@ -16,7 +16,7 @@ func (s *Store) ClaimAsked(ctx context.Context, connection, job ID, keys []Hash,
 	err = s.small(ctx, func(g *gorm.DB) error {
 		rows := newInsert("offer_asked", "connection, k, at, job, done")
 		for _, k := range keys {
-			rows.add(connection, k, time.Unix(0, 0).UTC(), ID{}, true)
+			rows.add(connection, k, time.Unix(0, 0).UTC(), job, true)
 		}
 		rows.then = " ON DUPLICATE KEY UPDATE at = at"
 		return rows.run(g)

@@ -77,13 +77,13 @@ func Empty(t *testing.T) House {
 	return emptyOn(t, s, owner, 20*time.Millisecond, nil)
 }
 
-// Beside starts another instance of the service on the house's database.
-func (h House) Beside() House {
+// Beside starts another instance of the service on the house's database; with changes what an installation decides.
+func (h House) Beside(with ...func(*app.Options)) House {
 	h.T.Helper()
 	s, err := store.Open(h.Owner)
 	require.NoError(h.T, err)
 	h.T.Cleanup(func() { s.Close() })
-	h.App, h.Follower = begin(h.T, s, 20*time.Millisecond, nil)
+	h.App, h.Follower = begin(h.T, s, 20*time.Millisecond, with)
 	return h
 }
 
@@ -355,4 +355,31 @@ func (h House) Lifecycle(name string, replace ...string) wire.Lifecycle {
 	out, err := h.Lifecycles.ApplyDocument(h.T.Context(), h.Me, now.Version, strings.NewReplacer(replace...).Replace(string(text)))
 	require.NoError(h.T, err)
 	return out
+}
+
+// Holding lists the columns of the database in which some row holds a text, as it is or within something longer.
+func (h House) Holding(text string) (columns []string) {
+	h.T.Helper()
+	db, err := sql.Open("mysql", h.Owner)
+	require.NoError(h.T, err)
+	defer db.Close()
+	rows, err := db.Query("SELECT table_name, column_name FROM information_schema.columns WHERE table_schema = DATABASE()")
+	require.NoError(h.T, err)
+	defer rows.Close()
+	var all [][2]string
+	for rows.Next() {
+		var at [2]string
+		require.NoError(h.T, rows.Scan(&at[0], &at[1]))
+		all = append(all, at)
+	}
+	require.NoError(h.T, rows.Err())
+	require.NotEmpty(h.T, all)
+	for _, at := range all {
+		var n int
+		require.NoError(h.T, db.QueryRow("SELECT COUNT(*) FROM `"+at[0]+"` WHERE INSTR(CAST(`"+at[1]+"` AS BINARY), CAST(? AS BINARY)) > 0", text).Scan(&n), at)
+		if n > 0 {
+			columns = append(columns, at[0]+"."+at[1])
+		}
+	}
+	return columns
 }

@@ -143,7 +143,7 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 	key := askedKey{one.head.ID, one.head.Released, hashOf(q)}
 	s.mu.Lock()
 	a := s.asking[key]
-	fresh := a != nil && (!a.done || s.Now().Sub(a.ended) < troubleFor)
+	fresh := s.serves(a, again)
 	s.mu.Unlock()
 	if !fresh && !again {
 		kept, ok, err := s.Store.Read(ctx).AnswerTo(one.head.ID, key.question)
@@ -155,7 +155,9 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 		}
 	}
 	if !fresh {
-		a = s.begin(ctx, one, q, key)
+		a = s.begin(ctx, one, q, key, again)
+	} else if a.done {
+		out.Kept = true
 	}
 	s.mu.Lock()
 	pages, done, problem, changed := a.pages, a.done, a.problem, a.changed
@@ -223,12 +225,17 @@ func (s *Offers) kept(ctx context.Context, out answered, kept store.KeptAnswer) 
 	return out, err
 }
 
+// serves says whether a question that is under way, or ended a moment ago, answers whoever asks now. The lock is held.
+func (s *Offers) serves(a *asking, again bool) bool {
+	return a != nil && (!a.done || !again && s.Now().Sub(a.ended) < troubleFor)
+}
+
 // begin asks a supplier, beside whoever wants to know: the question goes on when they leave.
-func (s *Offers) begin(ctx context.Context, one connected, q connection.Question, key askedKey) *asking {
+func (s *Offers) begin(ctx context.Context, one connected, q connection.Question, key askedKey, again bool) *asking {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	now := s.Now()
-	if a := s.asking[key]; a != nil && (!a.done || now.Sub(a.ended) < troubleFor) { // somebody was quicker
+	if a := s.asking[key]; s.serves(a, again) { // somebody was quicker
 		return a
 	}
 	for k, a := range s.asking {
