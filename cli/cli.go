@@ -76,7 +76,7 @@ func New() *ucli.Command {
 			fmt.Fprintf(c.Root().ErrWriter, "jolly: there is no command %q; see jolly --help\n", name)
 			os.Exit(2)
 		},
-		Commands: []*ucli.Command{signInCommand(), worklistCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), lifecycleCommand(), reviewCommand(), intakeCommand(), partCommand(), seriesCommand(), viewCommand(), modelCommand(), deliveryCommand(), readoutCommand(), bomCommand(), wantCommand(), noticeCommand(), watchCommand(), commentCommand(),
+		Commands: []*ucli.Command{signInCommand(), worklistCommand(), valueCommand(), cabinetCommand(), crosswalkCommand(), lifecycleCommand(), reviewCommand(), intakeCommand(), partCommand(), seriesCommand(), supplierCommand(), offersCommand(), connectionCommand(), viewCommand(), modelCommand(), deliveryCommand(), readoutCommand(), bomCommand(), wantCommand(), noticeCommand(), watchCommand(), commentCommand(),
 			accountCommand(), groupCommand(), tokenCommand(), passwordCommand(), trailCommand(), verifyCommand()},
 	}
 	plainly(root)

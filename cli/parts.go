@@ -92,6 +92,7 @@ func partCommand() *ucli.Command {
 // onePart are the commands for one part at a time.
 func onePart() []*ucli.Command {
 	return []*ucli.Command{
+		command("offers", "show what suppliers offer of a part, and what a number of pieces costs", "NUMBER", "jolly part offers EW-R-00001 --pieces 250", 1, 1, []ucli.Flag{&ucli.Int64Flag{Name: "pieces", Value: 1, Usage: "how many are to be bought: prices are of so `MANY`"}}, partOffers),
 		command("show", "show a part", "NUMBER", "jolly part show EW-R-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			p, err := k.Part(ctx, c.Args().First())
 			if err != nil {

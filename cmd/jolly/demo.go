@@ -19,6 +19,7 @@ import (
 	"jollydrawer/demo"
 	"jollydrawer/internal/config"
 	"jollydrawer/internal/standin"
+	"jollydrawer/internal/standin/market"
 	"jollydrawer/internal/wire"
 )
 
@@ -58,20 +59,26 @@ func demoCommand() *ucli.Command {
 				return err
 			}
 			defer suppliers.Close()
+			shops, err := market.Start(demo.Files, "127.0.0.1:8093")
+			if err != nil {
+				return err
+			}
+			defer shops.Close()
 			post, err := standin.StartPost("127.0.0.1:8092")
 			if err != nil {
 				return err
 			}
 			defer post.Close()
 			// The simulated suppliers and the receiver of hooks are on this machine.
-			set.AllowInside = []string{strings.TrimPrefix(suppliers.URL, "http://"), strings.TrimPrefix(strings.TrimSuffix(post.Hook, "/hook"), "http://")}
+			set.AllowInside = []string{strings.TrimPrefix(suppliers.URL, "http://"), strings.TrimPrefix(strings.TrimSuffix(post.Hook, "/hook"), "http://"), shops.Host()}
+			set.Secrets = market.Secrets
 			set.MailServer, set.MailFrom = post.Mail, "library@estuary-watch.example"
 			a, err := start(ctx, set, log)
 			if err != nil {
 				return err
 			}
 			defer a.close()
-			d := demonstration{url: a.url, suppliers: suppliers.URL, post: post}
+			d := demonstration{url: a.url, suppliers: suppliers.URL, market: shops.URL, post: post}
 			s, err := d.run(ctx)
 			if err != nil {
 				return err
@@ -154,9 +161,9 @@ func (s demoSummary) print(w io.Writer) {
 
 // demonstration does the main job through the API, as a person with the command line would.
 type demonstration struct {
-	url, suppliers string
-	k, admin       *client.Client
-	post           *standin.Post
+	url, suppliers, market string
+	k, admin               *client.Client
+	post                   *standin.Post
 }
 
 func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
@@ -191,10 +198,15 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 	}
 	fresh := boms.Page.Total < 3 // the BOMs are the last step: a run that was cut off goes on where it was
 	if fresh {
-		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.groups, d.models, d.intakes, d.attach, d.release, d.watches, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants} {
+		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.groups, d.models, d.intakes, d.attach, d.release, d.watches, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants, d.offers} {
 			if err := step(ctx); err != nil {
 				return demoSummary{}, fmt.Errorf("loading the demo: %w", err)
 			}
+		}
+	}
+	if !fresh {
+		if err := d.connections(ctx); err != nil {
+			return demoSummary{}, err
 		}
 	}
 	if err := d.trust(ctx); err != nil {

@@ -4,7 +4,6 @@ package money
 
 import (
 	"cmp"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"strings"
@@ -154,31 +153,20 @@ func (a Amount) Each(per int64) Amount {
 // Scaled returns a times a whole number.
 func (a Amount) Scaled(n int64) Amount { return Amount{a.value.Mul(decimal.NewFromInt(n)), a.code} }
 
-// wireAmount is the form of an amount in JSON: the number as text, so that no reader makes a float of it.
-type wireAmount struct {
-	Number   string `json:"number"`
-	Currency string `json:"currency"`
-}
+// MarshalText writes what String does: in JSON an amount is a text, so that no reader makes a float of it.
+func (a Amount) MarshalText() ([]byte, error) { return []byte(a.String()), nil }
 
-// MarshalJSON writes {"number":"0.0123","currency":"EUR"}; null where a is none.
-func (a Amount) MarshalJSON() ([]byte, error) {
-	if a.None() {
-		return []byte("null"), nil
-	}
-	return json.Marshal(wireAmount{a.Number(), a.code})
-}
-
-// UnmarshalJSON reads what MarshalJSON writes.
-func (a *Amount) UnmarshalJSON(raw []byte) error {
-	if string(raw) == "null" {
+// UnmarshalText reads what MarshalText writes: a number with a decimal point, a blank and a currency; nothing for none.
+func (a *Amount) UnmarshalText(raw []byte) error {
+	if len(raw) == 0 {
 		*a = Amount{}
 		return nil
 	}
-	var w wireAmount
-	if err := json.Unmarshal(raw, &w); err != nil {
-		return err
+	number, code, ok := strings.Cut(string(raw), " ")
+	if !ok {
+		return fmt.Errorf("%q is no amount such as 0.05 EUR", raw)
 	}
-	read, err := New(w.Number, w.Currency)
+	read, err := New(number, code)
 	*a = read
 	return err
 }

@@ -5,6 +5,7 @@ import (
 	"io/fs"
 	"net"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -188,10 +189,27 @@ func (m *Market) sheet(w http.ResponseWriter, r *http.Request) {
 	name := r.PathValue("name")
 	raw, err := fs.ReadFile(m.files, "datasheets/"+name)
 	if err != nil {
-		raw = paper("Datasheet " + strings.TrimSuffix(name, ".pdf") + ", series " + strings.ToUpper(strings.TrimSuffix(name, ".pdf")))
+		raw = paper("Datasheet " + strings.TrimSuffix(name, ".pdf") + ": " + strings.Join(stems(name), ", "))
 	}
 	w.Header().Set("Content-Type", "application/pdf")
 	_, _ = w.Write(raw)
+}
+
+// stems are what the part numbers of the products that have a datasheet begin with.
+func stems(sheet string) (out []string) {
+	for _, p := range catalogue() {
+		if p.sheet != sheet {
+			continue
+		}
+		stem := p.mpn
+		if size := p.facts["case"]; size != "" && strings.Contains(stem, size) {
+			stem = stem[:strings.Index(stem, size)+len(size)]
+		}
+		if !slices.Contains(out, stem) {
+			out = append(out, stem)
+		}
+	}
+	return out
 }
 
 // archive hands out an archive of models.

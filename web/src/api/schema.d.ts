@@ -279,6 +279,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/connection-tries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask a question of a document that is not kept yet, or read a recorded answer, and say what was read */
+        post: operations["try-connection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/connections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Connections to suppliers */
+        get: operations["list-connections"];
+        /** Keep a document as the connection to the supplier that it names */
+        put: operations["apply-connection"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/connections/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A connection with its document, by identifier or supplier */
+        get: operations["get-connection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/connections/{key}/price-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a kept file the price list of a connection */
+        post: operations["upload-price-list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/crosswalks": {
         parameters: {
             query?: never;
@@ -1375,6 +1444,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/offers/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What became otherwise of offers, and nobody has seen to */
+        get: operations["list-offer-news"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/offers/news/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that news were seen to */
+        post: operations["settle-offer-news"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/offers/refresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask the suppliers for what they offer of parts */
+        post: operations["refresh-offers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/part-readings": {
         parameters: {
             query?: never;
@@ -1597,6 +1717,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/offers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What suppliers offer of the sources of a part */
+        get: operations["list-offers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/pins": {
         parameters: {
             query?: never;
@@ -1710,6 +1847,24 @@ export interface paths {
         /** What waits for a review, what waits longest first */
         get: operations["get-queue"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The exchange rates in force */
+        get: operations["get-rates"];
+        /** Keep a document as the exchange rates in force */
+        put: operations["apply-rates"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1902,6 +2057,40 @@ export interface paths {
         post: operations["sign-in"];
         /** Sign out */
         delete: operations["sign-out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/supplier-products": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a part of a product that a supplier answered with, or a source of a part */
+        post: operations["take-product"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/supplier-questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask all suppliers, and hear what they answered until now */
+        post: operations["ask-suppliers"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2839,6 +3028,114 @@ export interface components {
             label: string;
             /** @description One for each part; blank where it has none */
             values: string[];
+        };
+        Connection: {
+            address?: string;
+            id: string;
+            /**
+             * @description asked: live; list: its price list is fetched; uploaded: people upload its price list
+             * @enum {string}
+             */
+            kind: "asked" | "list" | "uploaded";
+            /** @description The last answer to a question */
+            last?: components["schemas"]["ConnectionAnswer"];
+            limits?: components["schemas"]["ConnectionLimits"];
+            /** @description The newest price list */
+            list?: components["schemas"]["PriceList"];
+            /** @description There is a crosswalk for its answers */
+            mapped: boolean;
+            /** Format: int64 */
+            perDay?: number;
+            /** Format: int64 */
+            revision: number;
+            /** @description Name of the secret that signs it in */
+            secret?: string;
+            /** @description The service's settings have no secret of that name */
+            secretAbsent?: boolean;
+            supplier: string;
+            /** @description The document as YAML */
+            text?: string;
+            /** Format: date-time */
+            updated: string;
+            /**
+             * Format: int64
+             * @description Questions that went out today (UTC), all instances together
+             */
+            usedToday: number;
+            /** Format: int64 */
+            version: number;
+        };
+        ConnectionAnswer: {
+            /** Format: date-time */
+            at: string;
+            problem?: string;
+        };
+        ConnectionEdit: {
+            /** @description YAML or JSON, of the form jolly-connection/1 */
+            text: string;
+        };
+        ConnectionField: {
+            example: string;
+            name: string;
+            /** @description Parameter or place that it fills; blank where nothing reads it */
+            to?: string;
+            /** @description Why, where no crosswalk says so */
+            why?: string;
+        };
+        ConnectionLimits: {
+            /** Format: int64 */
+            mb?: number;
+            /** Format: int64 */
+            pages?: number;
+            /** Format: int64 */
+            perDay?: number;
+            /** Format: int64 */
+            perSecond?: number;
+            /** Format: int64 */
+            seconds?: number;
+        };
+        ConnectionLinked: {
+            address: string;
+            kind?: string;
+            name?: string;
+        };
+        ConnectionList: {
+            items: components["schemas"]["Connection"][];
+            /** Format: int64 */
+            limit: number;
+            /** Format: int64 */
+            offset: number;
+            /** Format: int64 */
+            total: number;
+        };
+        ConnectionPlace: {
+            /** Format: int64 */
+            found: number;
+            path: string;
+            place: string;
+        };
+        ConnectionTrial: {
+            /** @description An answer that was recorded: nobody is asked */
+            recorded?: string;
+            /** @description The document */
+            text: string;
+            /** @description What is asked; blank where an answer is given */
+            words?: string;
+        };
+        ConnectionTried: {
+            /** @description Method and address, without what signs it in */
+            asked?: string;
+            /** Format: int64 */
+            bytes: number;
+            /** @description What the supplier says of products, and which parameter it fills */
+            fields: components["schemas"]["ConnectionField"][];
+            /** @description Each path, and in how many products it led to something */
+            places: components["schemas"]["ConnectionPlace"][];
+            problem?: string;
+            problems: string[];
+            /** Format: int64 */
+            products: number;
+            sample: components["schemas"]["OfferedRow"][];
         };
         Crosswalk: {
             id: string;
@@ -3793,6 +4090,7 @@ export interface components {
             fetched?: components["schemas"]["Fetched"];
             id: string;
             kind: string;
+            refreshed?: components["schemas"]["Refreshed"];
             /** @enum {string} */
             state: "waiting" | "running" | "done" | "failed" | "stopped";
             takenIn?: components["schemas"]["TakenIn"];
@@ -4833,6 +5131,131 @@ export interface components {
             kind: string;
             number: string;
         };
+        Offer: {
+            atLeast?: boolean;
+            breaks?: components["schemas"]["OfferBreak"][];
+            /** @description The cheapest way to buy the pieces that were asked for */
+            buy?: components["schemas"]["OfferPurchase"];
+            /** @description The sum in the house's currency */
+            converted?: string;
+            /** @description Price of one piece that way */
+            each?: string;
+            /** @description The supplier does not know it any more */
+            gone?: boolean;
+            /** Format: int64 */
+            leadDays?: number;
+            manufacturer?: string;
+            /** Format: int64 */
+            minimum?: number;
+            mpn?: string;
+            /** Format: int64 */
+            multiple?: number;
+            number: string;
+            packing?: string;
+            problems?: string[];
+            /** @description The rate that it was converted by */
+            rate?: string;
+            /** Format: date-time */
+            seen: string;
+            /**
+             * Format: date-time
+             * @description Since when it is so
+             */
+            since?: string;
+            state?: string;
+            /** Format: int64 */
+            stock?: number;
+            supplier: string;
+            until?: string;
+        };
+        OfferBreak: {
+            /** Format: int64 */
+            from: number;
+            /** Format: int64 */
+            per?: number;
+            price: string;
+        };
+        OfferNews: {
+            /** Format: date-time */
+            at: string;
+            id: string;
+            /** @description The supplier's */
+            number: string;
+            parts: string[];
+            /** @description The standing that is proposed */
+            propose?: string;
+            says: string;
+            source: string;
+            supplier: string;
+            /** @enum {string} */
+            what: "state" | "price" | "stock" | "lead" | "gone" | "back";
+        };
+        OfferNewsList: {
+            items: components["schemas"]["OfferNews"][];
+            /** Format: int64 */
+            limit: number;
+            /** Format: int64 */
+            offset: number;
+            /** Format: int64 */
+            total: number;
+        };
+        OfferPoint: {
+            /** Format: date-time */
+            at: string;
+            number: string;
+            packing?: string;
+            /** Format: int64 */
+            stock?: number;
+            supplier: string;
+            /** @description What the pieces cost */
+            total?: string;
+        };
+        OfferPurchase: {
+            at: components["schemas"]["OfferBreak"];
+            /** Format: int64 */
+            over?: number;
+            /** Format: int64 */
+            pieces: number;
+            short?: boolean;
+            total: string;
+        };
+        OfferedRow: {
+            /** @description Why it is in the drawer */
+            because?: string;
+            datasheet?: string;
+            description: string;
+            /** @description Where suppliers disagree */
+            differ: string[];
+            drawer: string;
+            /** @description Facts that do not hold; blank where it fits */
+            fails: string[];
+            key: string;
+            label: string;
+            manufacturer: string;
+            models: components["schemas"]["ConnectionLinked"][];
+            mpn: string;
+            /** @description The cheapest first */
+            offers: components["schemas"]["Offer"][];
+            /** @description Numbers of parts that have it as a source */
+            own: string[];
+            series?: string;
+            /** @description active, not-for-new-designs or obsolete, as the suppliers say; blank where they say nothing that is understood */
+            stands?: string;
+            /** @description In the suppliers' words */
+            states: string[];
+            /**
+             * Format: int64
+             * @description Of all suppliers together
+             */
+            stock: number;
+            /** @description Parameter → text that could not be read */
+            unread?: {
+                [key: string]: string;
+            };
+            values: {
+                [key: string]: string;
+            };
+        };
         OriginOrigin: {
             /** Format: date-time */
             at?: string;
@@ -4987,6 +5410,20 @@ export interface components {
         PartNumber: {
             number: string;
             supplier: string;
+        };
+        PartOffers: {
+            asked?: components["schemas"]["SupplierAnswer"][];
+            /** @description The cheapest way to buy the pieces of one supplier */
+            best?: components["schemas"]["Offer"];
+            /** @description Stock and price of the pieces over time */
+            history: components["schemas"]["OfferPoint"][];
+            /** @description The refresh that is under way */
+            job?: components["schemas"]["Job"];
+            news: components["schemas"]["OfferNews"][];
+            number: string;
+            /** Format: int64 */
+            pieces: number;
+            sources: components["schemas"]["SourceOffers"][];
         };
         PartOtherLand: {
             /** @description What it is for, such as hand assembly */
@@ -5143,6 +5580,21 @@ export interface components {
             onlyHere?: boolean;
             place: components["schemas"]["ModelPlacement"];
         };
+        PriceList: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: date-time
+             * @description When the supplier was asked for a newer one last
+             */
+            checked: string;
+            file: string;
+            name: string;
+        };
+        PriceListUpload: {
+            hash: string;
+            name: string;
+        };
         Problem: {
             /** @description In a conflict: the part as it is now */
             current?: components["schemas"]["Part"];
@@ -5203,6 +5655,17 @@ export interface components {
             /** Format: int64 */
             version: number;
             what: string;
+        };
+        Rates: {
+            /** @description The house's currency, that sums are converted to */
+            house: string;
+            text: string;
+            /** Format: int64 */
+            version: number;
+        };
+        RatesEdit: {
+            /** @description YAML or JSON, of the form jolly-rates/1 */
+            text: string;
         };
         ReadPart: {
             /** @description A part to lay it beside */
@@ -5323,6 +5786,29 @@ export interface components {
              * @description Of a symbol with several: the unit it is in; 0 in all
              */
             unit?: number;
+        };
+        RefreshOffers: {
+            drawer?: string;
+            /** @description Fetch the price lists as well */
+            lists?: boolean;
+            /** @description Numbers; blank with no drawer and no BOM: all parts */
+            parts?: string[];
+        };
+        Refreshed: {
+            /** Format: int64 */
+            news: number;
+            /**
+             * Format: int64
+             * @description That were seen
+             */
+            offers: number;
+            problems: string[];
+            /**
+             * Format: int64
+             * @description That were asked for
+             */
+            sources: number;
+            suppliers: components["schemas"]["SupplierAnswer"][];
         };
         Release: {
             /** @description Where revisions are counted as major.minor: only the second figure counts on */
@@ -5531,12 +6017,19 @@ export interface components {
         SettleComment: {
             settled: boolean;
         };
+        SettleNews: {
+            ids: string[];
+        };
         SettleWant: {
             /** @description Number of the part that answers it */
             part?: string;
             /** @enum {string} */
             state: "open" | "taken on" | "answered" | "declined";
             why?: string;
+        };
+        Settled: {
+            /** Format: int64 */
+            settled: number;
         };
         SignIn: {
             login: string;
@@ -5582,6 +6075,11 @@ export interface components {
             /** Format: int64 */
             parts: number;
             required: boolean;
+        };
+        SourceOffers: {
+            manufacturer: string;
+            mpn: string;
+            offers: components["schemas"]["Offer"][];
         };
         Standing: {
             /** @description Key or word of a standing of the part's lifecycle */
@@ -5630,6 +6128,112 @@ export interface components {
         SuccessorEdit: {
             number: string;
             why: string;
+        };
+        SupplierAnswer: {
+            /**
+             * Format: date-time
+             * @description When it answered
+             */
+            at?: string;
+            /** Format: int64 */
+            fit: number;
+            /** @description It was not asked now: the answer is from within the hour */
+            kept?: boolean;
+            /** @description What of its answer could not be read */
+            problems?: string[];
+            /** Format: int64 */
+            products: number;
+            /** @description What is wrong, in a sentence */
+            says?: string;
+            /** @enum {string} */
+            state: "waiting" | "answered" | "in part" | "no answer";
+            supplier: string;
+        };
+        SupplierAnswers: {
+            done: boolean;
+            facts: components["schemas"]["LookupFact"][];
+            /**
+             * Format: int64
+             * @description Rows for which all holds
+             */
+            fit: number;
+            /** @description Parts of the library that the question finds */
+            own: components["schemas"]["PartRow"][];
+            /** Format: int64 */
+            ownTotal: number;
+            /** @description What fits first */
+            rows: components["schemas"]["OfferedRow"][];
+            /**
+             * Format: int64
+             * @description Grows with each answer
+             */
+            state: number;
+            suppliers: components["schemas"]["SupplierAnswer"][];
+            /** Format: int64 */
+            total: number;
+        };
+        SupplierQuestion: {
+            /** @description Ask anew, whatever was answered within the hour */
+            again?: boolean;
+            /** @description Only what no supplier says is ending */
+            inProduction?: boolean;
+            /**
+             * Format: int64
+             * @description Rows; 0 is 100
+             */
+            limit?: number;
+            /** @description Word of the packing that is wanted, such as tape */
+            packing?: string;
+            /**
+             * Format: int64
+             * @description How many are to be bought; 0 is 1
+             */
+            pieces?: number;
+            /**
+             * Format: int64
+             * @description The number of the state that was seen last: the answer waits, some seconds at most, for a newer one
+             */
+            seen?: number;
+            /**
+             * Format: int64
+             * @description At least so many in stock
+             */
+            stock?: number;
+            /** @description Facts, as in the lookup */
+            text: string;
+        };
+        SupplierTake: {
+            /** @description Where the part goes instead of where the answer sorts it */
+            drawer?: string;
+            /** @description Part that it becomes a source of; blank makes a part */
+            into?: string;
+            /** @description Why it stands beside a part with the same source */
+            keepSeparate?: string;
+            /** @description The supplier's */
+            number: string;
+            /** @description That was asked */
+            question: components["schemas"]["SupplierQuestion"];
+            supplier: string;
+            /** @description What is filled by hand, by parameter */
+            values?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description Of that part, as it was looked at
+             */
+            version?: number;
+        };
+        SupplierTaken: {
+            /** @description What came from the supplier */
+            added: string[];
+            /** @description Labels of parameters that are still to be filled */
+            byHand: string[];
+            /** @description Where the supplier says otherwise than the part; the part stays as it is */
+            differ: string[];
+            /** @description The job that fetches the datasheet */
+            fetching?: components["schemas"]["Job"];
+            part: components["schemas"]["Part"];
         };
         SymbolTried: {
             columns?: components["schemas"]["ModelPinColumns"];
@@ -7253,6 +7857,339 @@ export interface operations {
             };
             /** @description Forbidden */
             403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "try-connection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectionTrial"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionTried"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-connections": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "apply-connection": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConnectionEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Connection"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-connection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Connection"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "upload-price-list": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                /** @description Identifier or supplier */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PriceListUpload"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Connection"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -12023,6 +12960,195 @@ export interface operations {
             };
         };
     };
+    "list-offer-news": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfferNewsList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "settle-offer-news": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleNews"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Settled"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "refresh-offers": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefreshOffers"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Job"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-part": {
         parameters: {
             query?: never;
@@ -13037,6 +14163,78 @@ export interface operations {
             };
         };
     };
+    "list-offers": {
+        parameters: {
+            query?: {
+                /** @description How many are to be bought; 0 is 1 */
+                pieces?: number;
+            };
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartOffers"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "pins-on-pads": {
         parameters: {
             query?: never;
@@ -13579,6 +14777,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Queue"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rates"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "apply-rates": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RatesEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rates"];
                 };
             };
             /** @description Unauthorized */
@@ -14477,6 +15798,131 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-product": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierTake"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierTaken"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-suppliers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierAnswers"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -12,6 +12,7 @@ const models = () => import('../features/models');
 const people = () => import('../features/people/rooms');
 const worklist = () => import('../features/worklist');
 const series = () => import('../features/series');
+const suppliers = () => import('../features/suppliers');
 const wants = () => import('../features/wants');
 const notices = () => import('../features/notices/rooms');
 const readout = () => import('../features/readout');
@@ -60,6 +61,8 @@ export const router = createBrowserRouter([
           page('review/:id/together', lifecycles, 'TogetherPage'),
           page('series', series, 'SeriesListPage'),
           page('series/:key', series, 'SeriesPage'),
+          page('suppliers', suppliers, 'SuppliersPage'),
+          page('connections', suppliers, 'ConnectionsPage'),
           page('wants', wants, 'WantsPage'),
           page('wants/:key', wants, 'WantPage'),
           page('lifecycles', lifecycles, 'LifecyclesPage'),

@@ -8,3 +8,19 @@ export function ScrollList({ as: List = 'ul', className, children }: { as?: 'ul'
     </List>
   );
 }
+
+interface Area {
+  as?: 'div' | 'aside';
+  label: string;
+  className: string;
+  children: ReactNode;
+}
+
+/** A part of a page that scrolls in itself, reached as a list is. */
+export function ScrollArea({ as: Part = 'div', label, className, children }: Area) {
+  return (
+    <Part role={Part === 'div' ? 'group' : undefined} aria-label={label} tabIndex={0} className={className}>
+      {children}
+    </Part>
+  );
+}

@@ -6,11 +6,12 @@ import { Button, Chip, Dialog, Empty, LifeState, PageHead, Panel, State } from '
 import { Looked } from '../../ui/looked';
 import { useSay } from '../../ui/toast';
 import { Talk } from '../comments';
-import { LifePanel, MoveButtons, Trail, useHeldBy } from '../lifecycles';
+import { BulkMove, LifePanel, MoveButtons, Trail, useHeldBy } from '../lifecycles';
 import { WatchButton } from '../notices';
 import { LinkedSheets } from './LinkedSheets';
 import { PartModels } from '../models';
 import { useMay } from '../people';
+import { OffersPanel } from '../suppliers/OffersPanel';
 import { PartForm } from './PartForm';
 import { AttachDialog } from './AttachDialog';
 import { Asked, Stale } from '../../ui/asked';
@@ -36,7 +37,7 @@ export function PartPage() {
 
 function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][]; onEdit: () => void }) {
   const may = useMay();
-  const [open, setOpen] = useState<'compare' | 'attach'>();
+  const [open, setOpen] = useState<'compare' | 'attach' | 'move'>();
   const [side, setSide] = useState<'newest' | 'released'>('newest');
   const [back, setBack] = useState<number>();
   const heldBy = useHeldBy(p.id);
@@ -134,6 +135,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
                 </table>
               )}
             </Panel>
+            <OffersPanel number={p.number} question={content.sources[0]?.mpn ?? content.description} onMove={() => setOpen('move')} />
           </div>
           <div className="space-y-3">
             <LifePanel id={p.id} name={p.number} />
@@ -181,6 +183,9 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
           </div>
         </div>
       </div>
+      {open === 'move' && (
+        <BulkMove things={[{ id: p.id, version: p.version }]} onClose={() => setOpen(undefined)} onDone={() => undefined} />
+      )}
       {open === 'attach' && <AttachDialog part={p} content={content} onClose={() => setOpen(undefined)} />}
       {open === 'compare' && <CompareDialog part={p} onClose={() => setOpen(undefined)} />}
       {back && <BackDialog part={p} revision={back} onClose={() => setBack(undefined)} />}

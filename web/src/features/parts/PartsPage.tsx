@@ -152,6 +152,14 @@ export function PartsPage() {
         >
           {looking.beside ? '◨ Part beside' : '□ Part beside'}
         </Button>
+        {looking.q.trim() && may('supplier.ask') && (
+          <Link
+            to={`/suppliers?q=${encodeURIComponent(looking.q.trim())}`}
+            className="inline-flex min-h-7 items-center rounded border border-line bg-sheet px-2.5 py-1 text-sm font-medium hover:bg-tint"
+          >
+            Ask the suppliers
+          </Link>
+        )}
         {looking.q.trim() && <WatchButton of="question" about={looking.q.trim().replace(/\s+/g, ' ')} name={`“${looking.q.trim()}”`} />}
         <ListTools looking={looking} columns={choices} shown={shown} onChange={set} />
         {may('part.edit') && (
@@ -197,11 +205,15 @@ export function PartsPage() {
           empty={
             answer.isPending ? undefined : looking.q || Object.keys(looking.filters).length > 0 ? (
               <Empty title="Nothing fits">
-                {first?.relax.length ? 'Relax one fact:' : 'Relax a filter or a word.'} What suppliers sell comes in by an{' '}
-                <Link className="underline" to="/intakes">
-                  intake
-                </Link>
-                .
+                {looking.q.trim() && (
+                  <>
+                    <Link className="font-semibold underline" to={`/suppliers?q=${encodeURIComponent(looking.q.trim())}`}>
+                      Ask the suppliers the same
+                    </Link>
+                    , or{' '}
+                  </>
+                )}
+                {first?.relax.length ? 'relax one fact:' : 'relax a filter or a word.'}
                 <NearMisses relax={first?.relax ?? []} onChoose={(q) => set({ q })} />
               </Empty>
             ) : (

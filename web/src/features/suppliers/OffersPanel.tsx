@@ -1,0 +1,105 @@
+import { lazy, Suspense, useState } from 'react';
+import { Link } from 'react-router';
+import { useJob } from '../../api/job';
+import { Button, Chip, Field, Panel, Trouble } from '../../ui/kit';
+import { Asked } from '../../ui/asked';
+import { useMay } from '../people';
+import { OfferTable } from './OfferTable';
+import { age, buying, sum, useOffers, useRefresh, useSettleNews } from './queries';
+
+// The drawing of charts is large, and comes only where there is something to draw.
+const OfferChart = lazy(async () => ({ default: (await import('./OfferChart')).OfferChart }));
+
+/** What suppliers offer of all sources of a part, what became otherwise, and how it was. */
+export function OffersPanel({ number, question, onMove }: { number: string; question: string; onMove?: () => void }) {
+  const [pieces, setPieces] = useState(100);
+  const offers = useOffers(number, pieces);
+  const refresh = useRefresh();
+  const settle = useSettleNews();
+  const may = useMay();
+  const job = useJob(refresh.data?.id);
+  const running = job.data?.state === 'waiting' || job.data?.state === 'running';
+  const troubles = job.data?.refreshed?.suppliers.filter((s) => s.says) ?? [];
+  return (
+    <Panel
+      title="Offers"
+      actions={
+        <>
+          <Link className="self-center text-sm underline" to={`/suppliers?q=${encodeURIComponent(question)}`}>
+            Ask the suppliers
+          </Link>
+          {may('offers.refresh') && (
+            <Button disabled={refresh.isPending || running} onClick={() => refresh.mutate({ parts: [number] })}>
+              {running ? 'Asking…' : 'Refresh'}
+            </Button>
+          )}
+        </>
+      }
+    >
+      <Trouble error={refresh.error ?? settle.error} />
+      <Asked of={offers}>
+        {(o) => (
+          <div className="space-y-3">
+            <div className="flex flex-wrap items-end gap-3 text-sm">
+              <Field
+                className="w-28"
+                label="Pieces"
+                type="number"
+                min={1}
+                value={pieces}
+                onChange={(e) => setPieces(Math.max(1, Math.min(1_000_000_000, Math.floor(Number(e.target.value) || 1))))}
+              />
+              <p role="status" className="pb-1">
+                {o.best ? (
+                  <>
+                    Cheapest: <strong>{sum(o.best)}</strong> of {o.best.supplier}
+                    {o.best.each && `, ${o.best.each} each`}
+                    {buying(o.best) && ` (${buying(o.best)})`}
+                  </>
+                ) : o.sources.some((s) => s.offers.length > 0) ? (
+                  'No offer has a price that can be read.'
+                ) : (
+                  'No offers were seen yet: refresh asks every supplier.'
+                )}
+              </p>
+            </div>
+            {troubles.map((t) => (
+              <p key={t.supplier} className="text-sm">
+                <Chip tone="open">{t.state}</Chip> {t.says}
+              </p>
+            ))}
+            {o.news.map((n) => (
+              <p key={n.id} className="flex flex-wrap items-center gap-2 rounded border border-line bg-amber-tint px-2 py-1 text-sm">
+                <Chip tone="open">news</Chip>
+                <span className="min-w-48 flex-1">
+                  {n.supplier}: {n.says} <span className="text-soft">({age(n.at)})</span>
+                </span>
+                {n.propose && onMove && may('thing.move') && <Button onClick={onMove}>Move it to {n.propose}…</Button>}
+                {may('part.edit') && (
+                  <Button look="quiet" disabled={settle.isPending} onClick={() => settle.mutate([n.id])}>
+                    Seen to
+                  </Button>
+                )}
+              </p>
+            ))}
+            {o.sources
+              .filter((s) => s.offers.length > 0)
+              .map((s) => (
+                <div key={`${s.manufacturer} ${s.mpn}`}>
+                  <h3 className="text-xs font-semibold text-soft">
+                    {s.manufacturer} {s.mpn}
+                  </h3>
+                  <OfferTable label={`Offers of ${s.mpn}`} offers={s.offers} pieces={pieces} />
+                </div>
+              ))}
+            {o.history.length > 0 && (
+              <Suspense fallback={<p className="text-sm text-soft">Drawing…</p>}>
+                <OfferChart history={o.history} pieces={pieces} />
+              </Suspense>
+            )}
+          </div>
+        )}
+      </Asked>
+    </Panel>
+  );
+}

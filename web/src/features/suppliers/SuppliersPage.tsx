@@ -1,0 +1,195 @@
+import { useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import { Button, Chip, Empty, Field, PageHead, Trouble } from '../../ui/kit';
+import { Stale } from '../../ui/asked';
+import { DataTable, type Column } from '../../ui/table';
+import { useMay, useMe } from '../people';
+import { CompareDialog } from './CompareDialog';
+import { OfferedBeside } from './OfferedBeside';
+import { TakeDialog } from './TakeDialog';
+import { age, buying, sum, useAnswers, useAskAgain, useQuestion, type Answers, type Offered, type Question } from './queries';
+
+const tones = { waiting: 'calm', answered: 'good', 'in part': 'open', 'no answer': 'bad' } as const;
+
+/** One question to all suppliers at once: what fits first, own parts before others, the cheapest offer of each. */
+export function SuppliersPage() {
+  const me = useMe();
+  const [asked, set] = useQuestion(me.data?.id ?? '');
+  const answers = useAnswers(asked);
+  const again = useAskAgain(asked);
+  const may = useMay();
+  const [active, setActive] = useState<string>();
+  const [opened, setOpened] = useState<{ row: Offered; into?: string }>();
+  const [selected, setSelected] = useState<Set<string>>(new Set());
+  const [comparing, setComparing] = useState(false);
+  const [fits, setFits] = useState(false);
+  const all = answers.data?.rows ?? [];
+  const rows = fits ? all.filter((r) => r.fails.length === 0) : all;
+  const row = rows.find((r) => r.key === active) ?? rows[0];
+  const columns = useMemo(() => columnsFor(asked.pieces ?? 1), [asked.pieces]);
+  const a = answers.data;
+  return (
+    <>
+      <PageHead
+        title="Suppliers"
+        sub={
+          a
+            ? `${a.fit.toLocaleString('en')} products fit, of ${a.total.toLocaleString('en')} that were answered with`
+            : 'The same question to all suppliers at once'
+        }
+      >
+        {selected.size > 0 && selected.size < 7 && <Button onClick={() => setComparing(true)}>Compare {selected.size}</Button>}
+        {a && a.fit < a.total && (
+          <Button aria-pressed={fits} onClick={() => setFits(!fits)}>
+            {fits ? '◨ Only what fits' : '□ Only what fits'}
+          </Button>
+        )}
+        {asked.text && (
+          <Button disabled={again.isPending} onClick={() => again.mutate()}>
+            Ask again
+          </Button>
+        )}
+      </PageHead>
+      <QuestionForm key={JSON.stringify(asked)} asked={asked} onAsk={set} />
+      <Trouble error={again.error} />
+      {a ? <Stale of={answers} /> : <Trouble error={answers.error} />}
+      {a && <Standings answers={a} />}
+      <div className="grid min-h-0 flex-1 grid-cols-1 grid-rows-[1fr_45%] lg:grid-cols-[minmax(0,1fr)_30rem] lg:grid-rows-1">
+        <DataTable
+          key={asked.text}
+          label="Products"
+          rows={rows}
+          columns={columns}
+          rowKey={(r) => r.key}
+          selected={selected}
+          onSelect={setSelected}
+          onActive={(r) => setActive(r?.key)}
+          onOpen={(r) => may('part.edit') && setOpened({ row: r })}
+          empty={
+            asked.text === '' ? (
+              <Empty title="Ask the suppliers">Write what is looked for, such as 4k7 0805 1%. Their answers come as they arrive.</Empty>
+            ) : a?.done ? (
+              <Empty title="No supplier has it">
+                Relax a fact, or{' '}
+                <Link className="underline" to="/wants">
+                  say that it is wanted
+                </Link>
+                .
+              </Empty>
+            ) : undefined
+          }
+        />
+        <OfferedBeside
+          row={row}
+          pieces={asked.pieces ?? 1}
+          onTake={() => row && setOpened({ row })}
+          onSource={() => row && setOpened({ row, into: a?.own[0]?.number ?? '' })}
+        />
+      </div>
+      {opened && <TakeDialog row={opened.row} into={opened.into} question={asked} onClose={() => setOpened(undefined)} />}
+      {comparing && <CompareDialog rows={rows.filter((r) => selected.has(r.key))} own={a?.own ?? []} onClose={() => setComparing(false)} />}
+      {a && a.ownTotal > 0 && <OwnParts own={a} />}
+    </>
+  );
+}
+
+/** What the library itself has, said below the table and never in its way. */
+function OwnParts({ own }: { own: Answers }) {
+  return (
+    <p className="border-t border-line px-4 py-1 text-sm">
+      The library has {own.ownTotal.toLocaleString('en')} such {own.ownTotal === 1 ? 'part' : 'parts'}:{' '}
+      {own.own.slice(0, 6).map((p) => (
+        <Link key={p.id} className="mr-2 font-semibold underline" to={`/parts/${encodeURIComponent(p.number)}`}>
+          {p.number}
+        </Link>
+      ))}
+    </p>
+  );
+}
+
+function QuestionForm({ asked, onAsk }: { asked: Question; onAsk: (q: Partial<Question>) => void }) {
+  const [q, setQ] = useState(asked);
+  const whole = (text: string) => Math.max(0, Math.min(1_000_000_000, Math.floor(Number(text) || 0)));
+  return (
+    <form
+      className="flex flex-wrap items-end gap-3 border-b border-line px-4 py-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        onAsk(q);
+      }}
+    >
+      <Field
+        className="w-72"
+        label="What is looked for"
+        value={q.text}
+        placeholder="4k7 0805 1%"
+        onChange={(e) => setQ({ ...q, text: e.target.value })}
+      />
+      <Field
+        className="w-24"
+        label="Pieces"
+        type="number"
+        min={1}
+        value={q.pieces ?? 1}
+        onChange={(e) => setQ({ ...q, pieces: whole(e.target.value) })}
+      />
+      <Field
+        className="w-24"
+        label="In stock"
+        type="number"
+        min={0}
+        value={q.stock ?? 0}
+        onChange={(e) => setQ({ ...q, stock: whole(e.target.value) })}
+      />
+      <Field
+        className="w-28"
+        label="Packing"
+        value={q.packing ?? ''}
+        placeholder="tape"
+        onChange={(e) => setQ({ ...q, packing: e.target.value })}
+      />
+      <label className="flex items-center gap-1.5 pb-1.5 text-sm">
+        <input type="checkbox" checked={q.inProduction ?? false} onChange={(e) => setQ({ ...q, inProduction: e.target.checked })} />
+        In production
+      </label>
+      <Button look="act" type="submit">
+        Ask
+      </Button>
+    </form>
+  );
+}
+
+/** How each supplier stands to the question: a word, how many of its products fit, and what is wrong. */
+function Standings({ answers }: { answers: Answers }) {
+  return (
+    <ul aria-label="Suppliers" aria-live="polite" className="flex flex-wrap gap-x-5 gap-y-1 border-b border-line px-4 py-1.5 text-sm">
+      {answers.suppliers.map((s) => (
+        <li key={s.supplier} className="flex items-center gap-1.5">
+          <span className="font-medium">{s.supplier}</span>
+          <Chip tone={tones[s.state as keyof typeof tones]}>{s.state}</Chip>
+          {s.state !== 'no answer' && s.state !== 'waiting' && (
+            <span className="text-soft">
+              {s.fit} of {s.products}
+              {s.at && s.kept && `, ${age(s.at)}`}
+            </span>
+          )}
+          {s.says && <span className="max-w-96 text-soft">{s.says}</span>}
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+function columnsFor(pieces: number): Column<Offered>[] {
+  return [
+    { key: 'fits', head: 'Fits', width: 150, cell: (r) => (r.fails.length === 0 ? <Chip tone="good">fits</Chip> : <span title={r.fails.join(', ')}>✕ {r.fails.join(', ')}</span>) },
+    { key: 'mpn', head: 'MPN', width: 170, cell: (r) => <span className="font-semibold">{r.mpn}</span> },
+    { key: 'maker', head: 'Manufacturer', width: 140, cell: (r) => r.manufacturer },
+    { key: 'description', head: 'Description', width: 220, grow: true, cell: (r) => <span title={r.description}>{r.differ.length > 0 && <span title={r.differ.join('; ')}>◐ </span>}{r.description}</span> },
+    { key: 'own', head: 'Own', width: 110, cell: (r) => r.own.join(', ') },
+    { key: 'stock', head: 'Stock', width: 84, align: 'right', cell: (r) => r.stock.toLocaleString('en') },
+    { key: 'sum', head: `For ${pieces.toLocaleString('en')}`, width: 104, align: 'right', cell: (r) => (r.offers[0] ? <span title={buying(r.offers[0])}>{sum(r.offers[0])}{r.offers[0].buy?.over ? ' *' : ''}</span> : '') },
+    { key: 'supplier', head: 'Of', width: 150, cell: (r) => r.offers[0]?.supplier ?? '' },
+    { key: 'stands', head: 'Stands', width: 120, cell: (r) => r.stands ?? '' },
+  ];
+} // prettier-ignore

@@ -1,0 +1,3 @@
+export { ConnectionsPage } from './ConnectionsPage';
+export { OffersPanel } from './OffersPanel';
+export { SuppliersPage } from './SuppliersPage';

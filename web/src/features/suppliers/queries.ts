@@ -1,0 +1,170 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useCallback, useMemo } from 'react';
+import { useSearchParams } from 'react-router';
+import { api, based, take, type Schemas } from '../../api/client';
+import { useAct, useWrite } from '../../api/write';
+
+export type Answers = Schemas['SupplierAnswers'];
+export type Offered = Schemas['OfferedRow'];
+export type Offer = Schemas['Offer'];
+export type Question = Schemas['SupplierQuestion'];
+export type Connection = Schemas['Connection'];
+
+/** The house's usual limits, kept by this person in this browser: a new question begins with those of the last. */
+const limitsKey = (who: string) => `jolly.limits.${who}`;
+
+export function keptLimits(who: string): Partial<Question> {
+  try {
+    return JSON.parse(localStorage.getItem(limitsKey(who)) ?? '{}') as Partial<Question>;
+  } catch {
+    return {};
+  }
+}
+
+/** What is asked lives in the address, so that a link shows a colleague the same. */
+export function readQuestion(params: URLSearchParams, kept: Partial<Question>): Question {
+  const number = (name: string, otherwise: number) => {
+    const n = Number(params.get(name) ?? otherwise);
+    return Number.isInteger(n) && n >= 0 && n <= 1_000_000_000 ? n : otherwise;
+  };
+  return {
+    text: (params.get('q') ?? '').trim(),
+    pieces: number('pieces', kept.pieces ?? 1),
+    stock: number('stock', kept.stock ?? 0),
+    inProduction: params.has('production') ? params.get('production') === 'yes' : (kept.inProduction ?? false),
+    packing: params.get('packing') ?? kept.packing ?? '',
+  };
+}
+
+export function useQuestion(who: string): [Question, (change: Partial<Question>) => void] {
+  const [params, setParams] = useSearchParams();
+  const asked = useMemo(() => readQuestion(params, keptLimits(who)), [params, who]);
+  const set = useCallback(
+    (change: Partial<Question>) => {
+      const q = { ...asked, ...change };
+      localStorage.setItem(
+        limitsKey(who),
+        JSON.stringify({ pieces: q.pieces, stock: q.stock, inProduction: q.inProduction, packing: q.packing }),
+      );
+      setParams({
+        q: q.text,
+        pieces: String(q.pieces ?? 1),
+        stock: String(q.stock ?? 0),
+        production: q.inProduction ? 'yes' : 'any',
+        packing: q.packing ?? '',
+      });
+    },
+    [asked, setParams, who],
+  );
+  return [asked, set];
+}
+
+const answersKey = (q: Question) => ['supplier-answers', q];
+
+/** What the suppliers answered until now: asked for again, with the state that was seen, until the last of them has answered. */
+export function useAnswers(q: Question) {
+  const queries = useQueryClient();
+  return useQuery<Answers>({
+    queryKey: answersKey(q),
+    enabled: q.text !== '',
+    staleTime: 60_000,
+    refetchInterval: (x) => (x.state.data && !x.state.data.done ? 50 : false),
+    queryFn: ({ signal }) => {
+      const seen = queries.getQueryData<Answers>(answersKey(q));
+      return take(
+        api.POST('/api/v1/supplier-questions', { body: { ...q, limit: 300, seen: seen && !seen.done ? seen.state : 0 }, signal }),
+      );
+    },
+  });
+}
+
+/** Asks anew, whatever was answered within the hour. */
+export function useAskAgain(q: Question) {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: () => take(api.POST('/api/v1/supplier-questions', { body: { ...q, limit: 300, again: true } })),
+    onSuccess: (a: Answers) => queries.setQueryData(answersKey(q), a),
+  });
+}
+
+export function useTake() {
+  return useWrite((body: Schemas['SupplierTake']) => take(api.POST('/api/v1/supplier-products', { body })));
+}
+
+export function useOffers(key: string, pieces: number) {
+  return useQuery({
+    queryKey: ['offers', key, pieces],
+    queryFn: () => take(api.GET('/api/v1/parts/{key}/offers', { params: { path: { key }, query: { pieces } } })),
+  });
+}
+
+export function useRefresh() {
+  return useWrite((body: Schemas['RefreshOffers']) => take(api.POST('/api/v1/offers/refresh', { body })));
+}
+
+export function useNews() {
+  return useQuery({
+    queryKey: ['offer-news'],
+    queryFn: () => take(api.GET('/api/v1/offers/news', { params: { query: { limit: 500 } } })),
+  });
+}
+
+export function useSettleNews() {
+  return useWrite((ids: string[]) => take(api.POST('/api/v1/offers/news/settled', { body: { ids } })));
+}
+
+export function useConnections() {
+  return useQuery({
+    queryKey: ['connections'],
+    queryFn: () => take(api.GET('/api/v1/connections', { params: { query: { limit: 200 } } })),
+  });
+}
+
+export function useConnection(key: string | undefined) {
+  return useQuery({
+    queryKey: ['connection', key],
+    enabled: key !== undefined,
+    queryFn: () => take(api.GET('/api/v1/connections/{key}', { params: { path: { key: key ?? '' } } })),
+  });
+}
+
+export function useApplyConnection(version: number) {
+  return useWrite((text: string) => take(api.PUT('/api/v1/connections', { params: { header: based(version) }, body: { text } })));
+}
+
+export function useTryConnection() {
+  return useAct({ mutationFn: (body: Schemas['ConnectionTrial']) => take(api.POST('/api/v1/connection-tries', { body })) });
+}
+
+export function useUploadList(key: string) {
+  return useWrite((f: { hash: string; name: string }) =>
+    take(api.POST('/api/v1/connections/{key}/price-list', { params: { path: { key } }, body: f })),
+  );
+}
+
+/** How old something is, in words. */
+export function age(at: string, now = Date.now()): string {
+  const minutes = Math.max(0, Math.floor((now - new Date(at).getTime()) / 60_000));
+  if (minutes < 1) return 'just now';
+  if (minutes < 60) return `${minutes} min ago`;
+  if (minutes < 48 * 60) return `${Math.floor(minutes / 60)} h ago`;
+  return `${Math.floor(minutes / 60 / 24)} days ago`;
+}
+
+/** What the pieces cost of an offer, with the sum in the house's currency where it was converted. */
+export function sum(o: Offer): string {
+  if (!o.buy) return 'no price';
+  return o.converted ? `${o.converted}` : o.buy.total;
+}
+
+/** The number of a sum, for drawing only. */
+export const amount = (text: string) => Number(text.split(' ')[0]);
+
+/** Number of pieces that are bought where it is not just what was asked for, and why. */
+export function buying(o: Offer): string {
+  if (!o.buy) return '';
+  const more = o.buy.over ? `${o.buy.pieces.toLocaleString('en')} bought, ${o.buy.over.toLocaleString('en')} over` : '';
+  return [more, o.buy.short ? 'not all in stock' : ''].filter(Boolean).join(', ');
+}
+
+export const stockOf = (o: Offer) => (o.stock === undefined ? 'not said' : `${o.stock.toLocaleString('en')}${o.atLeast ? ' or more' : ''}`);
