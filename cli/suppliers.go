@@ -64,6 +64,9 @@ func askSuppliers(ctx context.Context, c *ucli.Command, k *client.Client) error 
 	if err := emit(c, a, func() table { return offeredTable(a.Rows, c.Int64("pieces"), c.Bool("all")) }); err != nil {
 		return err
 	}
+	if a.Total == 0 {
+		fmt.Fprintln(w, "No supplier answered with anything like it. Leave a fact out, or say that it is wanted: jolly want make")
+	}
 	if left := a.Total - a.Fit; left > 0 && !c.Bool("all") {
 		fmt.Fprintf(w, "%s of what they answered with %s not what was asked for; --all shows why.\n", strconv.Itoa(left), map[bool]string{true: "is", false: "are"}[left == 1])
 	}
@@ -94,6 +97,10 @@ func offeredTable(rows []wire.OfferedRow, pieces int64, all bool) table {
 		return len(r.Offers) > 0 && r.Offers[0].Buy != nil && (r.Offers[0].Buy.Over > 0 || r.Offers[0].Buy.Short)
 	})
 	head := []string{"Manufacturer", "MPN", "Description", "Stock", fmt.Sprintf("For %d", pieces), "Supplier", "Own"}
+	ending := slices.ContainsFunc(rows, func(r wire.OfferedRow) bool { return r.Stands != "" && r.Stands != "active" })
+	if ending {
+		head = append(head, "Stands")
+	}
 	if more { // only where it is not just the pieces that were asked for
 		head = append(head, "Buying")
 	}
@@ -105,6 +112,9 @@ func offeredTable(rows []wire.OfferedRow, pieces int64, all bool) table {
 		row := []string{r.Manufacturer, r.MPN, r.Description, strconv.FormatInt(r.Stock, 10), "", "", strings.Join(r.Own, ", ")}
 		if len(r.Offers) > 0 {
 			row[4], row[5] = sum(r.Offers[0]), r.Offers[0].Supplier
+			if ending {
+				row = append(row, r.Stands)
+			}
 			if more {
 				row = append(row, buying(r.Offers[0]))
 			}

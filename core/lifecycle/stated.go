@@ -25,11 +25,11 @@ var statedWords = map[stating]string{
 		"in serie;in produktion;lieferbar;aktiv;serienprodukt;serie;actif;en production;en cours de production;activo;en producción;attivo;in produzione;量産中;量産;生産中",
 	isEnding: "nrnd;n r n d;nrfnd;nfnd;not recommended;not recommended for new design;not recommended for new designs;not recommended for new projects;not for new design;not for new designs;inactive for new design;inactive for new designs;" +
 		"last time buy;last buy;lifetime buy;life time buy;ltb;last order;final order;last shipment;phase out;phasing out;mature;nicht für neuentwicklung;nicht für neuentwicklungen;nicht mehr für neuentwicklungen;" +
-		"nicht für neuentwicklungen empfohlen;nicht mehr für neuentwicklungen empfohlen;nicht empfohlen;nicht mehr empfohlen;nicht für neue entwicklungen;letzte bestellung;letzte bestellmöglichkeit;auslaufend;auslaufartikel;auslauf;" +
+		"nicht für neuentwicklungen empfohlen;nicht mehr für neuentwicklungen empfohlen;nicht empfohlen;nicht mehr empfohlen;nicht für neue entwicklungen;letzte bestellung;letzte bestellmöglichkeit;auslaufend;abkündigung;auslaufartikel;auslauf;" +
 		"déconseillé;déconseillé pour les nouveaux développements;non recommandé;non recommandé pour nouvelles conceptions;non recommandé pour les nouvelles conceptions;fin de série;no recomendado;no recomendado para nuevos diseños;" +
 		"sconsigliato;sconsigliato per nuovi progetti;non raccomandato;non raccomandato per nuovi progetti;新規設計非推奨;新規非推奨;新規設計には推奨しません",
 	isObsolete: "obsolete;eol;e o l;end of life;discontinued;discontinuation;out of production;not in production;no longer produced;no longer in production;no longer manufactured;no longer available;not available any more;not available anymore;" +
-		"withdrawn;cancelled;canceled;abgekündigt;abkündigung;obsolet;eingestellt;produktion eingestellt;nicht mehr lieferbar;nicht mehr verfügbar;nicht mehr in produktion;nicht mehr erhältlich;ausgelaufen;obsolète;arrêté;" +
+		"withdrawn;cancelled;canceled;abgekündigt;obsolet;eingestellt;produktion eingestellt;nicht mehr lieferbar;nicht mehr verfügbar;nicht mehr in produktion;nicht mehr erhältlich;ausgelaufen;obsolète;arrêté;" +
 		"arrêt de production;fin de vie;abandonné;obsoleto;descatalogado;discontinuado;fuori produzione;fuori catalogo;dismesso;生産終了;製造中止;廃止;ディスコン",
 }
 

@@ -17,7 +17,7 @@ var saidBySuppliers = map[Standing]string{
 		"NRND (Not Recommended for New Designs);Not recommended;Not for new designs;Not for New Design (NFND);Last Time Buy;LTB;Last Time Buy (LTB);Last Order;" +
 		"Last Buy;Last Shipment;Lifetime Buy;Life Time Buy;Final order;Phase-out;Phase out;Phasing Out;To be discontinued;Going obsolete;Being discontinued;" +
 		"Discontinuation announced;Discontinuation notice;Discontinuation pending;EOL announced;Mature;Nicht für Neuentwicklungen;nicht für Neuentwicklung;" +
-		"Nicht für Neuentwicklungen empfohlen;Nicht empfohlen;Auslaufartikel;auslaufend;Auslauf;Abkündigung angekündigt;Nicht mehr für Neuentwicklungen;" +
+		"Nicht für Neuentwicklungen empfohlen;Nicht empfohlen;Auslaufartikel;auslaufend;Auslauf;Abkündigung;Abkündigung angekündigt;Nicht mehr für Neuentwicklungen;" +
 		"Letzte Bestellung;Non recommandé pour les nouvelles conceptions;Non recommandé;Déconseillé pour les nouveaux développements;Fin de série;" +
 		"No recomendado para nuevos diseños;No recomendado;Sconsigliato per nuovi progetti;Non raccomandato per nuovi progetti;新規設計非推奨;新規設計には推奨しません;" +
 		"Product status: NRND;Lifecycle: Not recommended for new designs;Part Status: Last Time Buy;Inactive for new design",

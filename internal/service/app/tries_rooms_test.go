@@ -193,6 +193,56 @@ var triesOfRooms = []try{
 			return []any{now.Version, now.Total}, err
 		}
 	}, false},
+	{"Offers.Apply", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			x, err := h.Offers.Apply(ctx, c, 0, wire.ConnectionEdit{Text: shop(n)})
+			return []any{x.Supplier, x.Revision}, err
+		}
+	}, false},
+	{"Offers.ApplyRates", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		r, err := h.Offers.Rates(h.T.Context(), h.Me)
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			now, err := h.Offers.ApplyRates(ctx, c, r.Version, wire.RatesEdit{Text: "format: jolly-rates/1\nfrom: " + n + "\nrates: []\n"})
+			return now.Text, err
+		}
+	}, false},
+	{"Offers.UploadList", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		_, err := h.Offers.Apply(h.T.Context(), h.Me, 0, wire.ConnectionEdit{Text: shop(n)})
+		require.NoError(h.T, err)
+		f := priceList(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			x, err := h.Offers.UploadList(ctx, c, "Shop "+n, wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+			return []any{x.Version, x.List != nil}, err
+		}
+	}, false},
+	{"Offers.Take", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		listed(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			got, err := h.Offers.Take(ctx, c, wire.SupplierTake{Question: wire.SupplierQuestion{Text: "OF-" + n}, Supplier: "Shop " + n, Number: "N" + n})
+			return got.Part.Version, err
+		}
+	}, false},
+	{"Offers.Refresh", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		listed(h, n)
+		p := h.Make(housetest.Rated("4k7", "OF-"+n))
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Offers.Refresh(ctx, c, wire.RefreshOffers{Parts: []string{p.Number}})
+		}
+	}, true},
+	{"Offers.Settle", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		listed(h, n)
+		p := h.Make(housetest.Rated("4k7", "OF-"+n))
+		j, err := h.Offers.Refresh(h.T.Context(), h.Me, wire.RefreshOffers{Parts: []string{p.Number}})
+		require.NoError(h.T, err)
+		h.Wait(j)
+		o, err := h.Offers.OfPart(h.T.Context(), h.Me, p.Number, 1)
+		require.NoError(h.T, err)
+		require.Len(h.T, o.News, 1, "the shop says that it is obsolete")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Offers.Settle(ctx, c, wire.SettleNews{IDs: []string{o.News[0].ID}})
+		}
+	}, false},
 	{"Work.Stop", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		i := h.Listed("R;Tidewright;I-" + n + ";4k7;1%;0805;file:///nowhere/" + n + ".pdf\n")
 		j, err := h.Intakes.FetchDatasheets(h.T.Context(), h.Me, housetest.ID(h.T, i.ID))
@@ -292,4 +342,24 @@ func watched(l wire.WatchList, number string) (n int) {
 		}
 	}
 	return n
+}
+
+// shop is the connection to a supplier whose price list people upload.
+func shop(n string) string {
+	return "format: jolly-connection/1\nsupplier: Shop " + n + "\ncurrency: EUR\nread: {form: table, product: {manufacturer: Make, mpn: Type, kind: What, state: Stands}, offers: {paths: {number: Code}}, breaks: {at: {\"1\": Each}}, fields: {rest: true}}\n"
+}
+
+func priceList(h housetest.House, n string) wire.File {
+	f, err := h.Files.Keep(h.T.Context(), h.Me, n+".csv", strings.NewReader("Code,Make,Type,What,Stands,Each,Resistance,Tolerance,Case\nN"+n+",Tidewright,OF-"+n+",Chip resistors,obsolete,0.02,4k7,1 %,0805\n"))
+	require.NoError(h.T, err)
+	return f
+}
+
+// listed connects such a supplier, with its price list.
+func listed(h housetest.House, n string) {
+	_, err := h.Offers.Apply(h.T.Context(), h.Me, 0, wire.ConnectionEdit{Text: shop(n)})
+	require.NoError(h.T, err)
+	f := priceList(h, n)
+	_, err = h.Offers.UploadList(h.T.Context(), h.Me, "Shop "+n, wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(h.T, err)
 }

@@ -119,7 +119,6 @@ function Editor({ version, text, of, onClose }: { version: number; text: string;
           <TextArea
             label={of ? `Connection to ${of.supplier}, revision ${of.revision}` : 'New connection, as YAML'}
             rows={18}
-            className="font-mono"
             value={doc}
             readOnly={!may('connection.apply')}
             onChange={(e) => edit(e.target.value)}

@@ -12,10 +12,7 @@ export function OfferTable({ label, offers, pieces }: { label: string; offers: O
             <th className="py-1 pr-3">Supplier</th>
             <th className="pr-3 text-right">Stock</th>
             <th className="pr-3 text-right">For {pieces.toLocaleString('en')}</th>
-            <th className="pr-3 text-right">Each</th>
-            <th className="pr-3">Least, by</th>
-            <th className="pr-3">More in</th>
-            <th>Seen</th>
+            <th>Terms</th>
           </tr>
         </thead>
         <tbody>
@@ -43,13 +40,16 @@ export function OfferTable({ label, offers, pieces }: { label: string; offers: O
                 {o.converted && <span className="block text-xs font-normal text-soft">{o.buy?.total}</span>}
                 {buying(o) && <span className="block text-xs font-normal whitespace-normal text-soft">{buying(o)}</span>}
               </td>
-              <td className="pr-3 text-right whitespace-nowrap">{o.each}</td>
-              <td className="pr-3 whitespace-nowrap">
-                {o.minimum ?? 1}, {o.multiple ?? 1}
-              </td>
-              <td className="pr-3 whitespace-nowrap">{o.leadDays === undefined ? 'not said' : `${o.leadDays} days`}</td>
-              <td className="text-xs whitespace-nowrap text-soft" title={new Date(o.seen).toLocaleString()}>
-                {age(o.seen)}
+              <td className="py-1 text-xs text-soft" title={new Date(o.seen).toLocaleString()}>
+                {[
+                  o.each && `${o.each} each`,
+                  (o.minimum ?? 1) > 1 && `from ${o.minimum?.toLocaleString('en') ?? ''}`,
+                  (o.multiple ?? 1) > 1 && `by ${o.multiple?.toLocaleString('en') ?? ''}`,
+                  o.leadDays !== undefined && `more in ${o.leadDays} days`,
+                  `seen ${age(o.seen)}`,
+                ]
+                  .filter(Boolean)
+                  .join(', ')}
               </td>
             </tr>
           ))}

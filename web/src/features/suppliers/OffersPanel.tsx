@@ -1,5 +1,6 @@
 import { lazy, Suspense, useState } from 'react';
 import { Link } from 'react-router';
+import type { Schemas } from '../../api/client';
 import { useJob } from '../../api/job';
 import { Button, Chip, Field, Panel, Trouble } from '../../ui/kit';
 import { Asked } from '../../ui/asked';
@@ -41,14 +42,15 @@ export function OffersPanel({ number, question, onMove }: { number: string; ques
         {(o) => (
           <div className="space-y-3">
             <div className="flex flex-wrap items-end gap-3 text-sm">
-              <Field
-                className="w-28"
-                label="Pieces"
-                type="number"
-                min={1}
-                value={pieces}
-                onChange={(e) => setPieces(Math.max(1, Math.min(1_000_000_000, Math.floor(Number(e.target.value) || 1))))}
-              />
+              <div className="w-28">
+                <Field
+                  label="Pieces"
+                  type="number"
+                  min={1}
+                  value={pieces}
+                  onChange={(e) => setPieces(Math.max(1, Math.min(1_000_000_000, Math.floor(Number(e.target.value) || 1))))}
+                />
+              </div>
               <p role="status" className="pb-1">
                 {o.best ? (
                   <>
@@ -68,7 +70,7 @@ export function OffersPanel({ number, question, onMove }: { number: string; ques
                 <Chip tone="open">{t.state}</Chip> {t.says}
               </p>
             ))}
-            {o.news.map((n) => (
+            {together(o.news).map(({ n, ids }) => (
               <p key={n.id} className="flex flex-wrap items-center gap-2 rounded border border-line bg-amber-tint px-2 py-1 text-sm">
                 <Chip tone="open">news</Chip>
                 <span className="min-w-48 flex-1">
@@ -76,7 +78,7 @@ export function OffersPanel({ number, question, onMove }: { number: string; ques
                 </span>
                 {n.propose && onMove && may('thing.move') && <Button onClick={onMove}>Move it to {n.propose}…</Button>}
                 {may('part.edit') && (
-                  <Button look="quiet" disabled={settle.isPending} onClick={() => settle.mutate([n.id])}>
+                  <Button look="quiet" disabled={settle.isPending} onClick={() => settle.mutate(ids)}>
                     Seen to
                   </Button>
                 )}
@@ -102,4 +104,16 @@ export function OffersPanel({ number, question, onMove }: { number: string; ques
       </Asked>
     </Panel>
   );
+}
+
+/** The same said of several packings is one piece of news. */
+function together(news: Schemas['OfferNews'][]) {
+  const out = new Map<string, { n: Schemas['OfferNews']; ids: string[] }>();
+  for (const n of news) {
+    const key = [n.supplier, n.source, n.what, n.says].join('|');
+    const one = out.get(key);
+    if (one) one.ids.push(n.id);
+    else out.set(key, { n, ids: [n.id] });
+  }
+  return [...out.values()];
 }

@@ -34,7 +34,7 @@ export function SuppliersPage() {
         title="Suppliers"
         sub={
           a
-            ? `${a.fit.toLocaleString('en')} products fit, of ${a.total.toLocaleString('en')} that were answered with`
+            ? `${a.fit.toLocaleString('en')} ${a.fit === 1 ? 'product fits' : 'products fit'}, of ${a.total.toLocaleString('en')} that were answered with`
             : 'The same question to all suppliers at once'
         }
       >
@@ -54,7 +54,7 @@ export function SuppliersPage() {
       <Trouble error={again.error} />
       {a ? <Stale of={answers} /> : <Trouble error={answers.error} />}
       {a && <Standings answers={a} />}
-      <div className="grid min-h-0 flex-1 grid-cols-1 grid-rows-[1fr_45%] lg:grid-cols-[minmax(0,1fr)_30rem] lg:grid-rows-1">
+      <div className="grid min-h-0 flex-1 grid-cols-1 grid-rows-[1fr_45%] lg:grid-cols-[minmax(0,1fr)_26rem] lg:grid-rows-1">
         <DataTable
           key={asked.text}
           label="Products"
@@ -118,36 +118,18 @@ function QuestionForm({ asked, onAsk }: { asked: Question; onAsk: (q: Partial<Qu
         onAsk(q);
       }}
     >
-      <Field
-        className="w-72"
-        label="What is looked for"
-        value={q.text}
-        placeholder="4k7 0805 1%"
-        onChange={(e) => setQ({ ...q, text: e.target.value })}
-      />
-      <Field
-        className="w-24"
-        label="Pieces"
-        type="number"
-        min={1}
-        value={q.pieces ?? 1}
-        onChange={(e) => setQ({ ...q, pieces: whole(e.target.value) })}
-      />
-      <Field
-        className="w-24"
-        label="In stock"
-        type="number"
-        min={0}
-        value={q.stock ?? 0}
-        onChange={(e) => setQ({ ...q, stock: whole(e.target.value) })}
-      />
-      <Field
-        className="w-28"
-        label="Packing"
-        value={q.packing ?? ''}
-        placeholder="tape"
-        onChange={(e) => setQ({ ...q, packing: e.target.value })}
-      />
+      <div className="w-72">
+        <Field label="What is looked for" value={q.text} placeholder="4k7 0805 1%" onChange={(e) => setQ({ ...q, text: e.target.value })} />
+      </div>
+      <div className="w-24">
+        <Field label="Pieces" type="number" min={1} value={q.pieces ?? 1} onChange={(e) => setQ({ ...q, pieces: whole(e.target.value) })} />
+      </div>
+      <div className="w-24">
+        <Field label="In stock" type="number" min={0} value={q.stock ?? 0} onChange={(e) => setQ({ ...q, stock: whole(e.target.value) })} />
+      </div>
+      <div className="w-28">
+        <Field label="Packing" value={q.packing ?? ''} placeholder="tape" onChange={(e) => setQ({ ...q, packing: e.target.value })} />
+      </div>
       <label className="flex items-center gap-1.5 pb-1.5 text-sm">
         <input type="checkbox" checked={q.inProduction ?? false} onChange={(e) => setQ({ ...q, inProduction: e.target.checked })} />
         In production
@@ -182,14 +164,14 @@ function Standings({ answers }: { answers: Answers }) {
 
 function columnsFor(pieces: number): Column<Offered>[] {
   return [
-    { key: 'fits', head: 'Fits', width: 150, cell: (r) => (r.fails.length === 0 ? <Chip tone="good">fits</Chip> : <span title={r.fails.join(', ')}>✕ {r.fails.join(', ')}</span>) },
-    { key: 'mpn', head: 'MPN', width: 170, cell: (r) => <span className="font-semibold">{r.mpn}</span> },
-    { key: 'maker', head: 'Manufacturer', width: 140, cell: (r) => r.manufacturer },
-    { key: 'description', head: 'Description', width: 220, grow: true, cell: (r) => <span title={r.description}>{r.differ.length > 0 && <span title={r.differ.join('; ')}>◐ </span>}{r.description}</span> },
-    { key: 'own', head: 'Own', width: 110, cell: (r) => r.own.join(', ') },
-    { key: 'stock', head: 'Stock', width: 84, align: 'right', cell: (r) => r.stock.toLocaleString('en') },
-    { key: 'sum', head: `For ${pieces.toLocaleString('en')}`, width: 104, align: 'right', cell: (r) => (r.offers[0] ? <span title={buying(r.offers[0])}>{sum(r.offers[0])}{r.offers[0].buy?.over ? ' *' : ''}</span> : '') },
-    { key: 'supplier', head: 'Of', width: 150, cell: (r) => r.offers[0]?.supplier ?? '' },
+    { key: 'fits', head: 'Fits', width: 116, cell: (r) => (r.fails.length === 0 ? <Chip tone="good">fits</Chip> : <span title={r.fails.join(', ')}>✕ {r.fails.join(', ')}</span>) },
+    { key: 'mpn', head: 'MPN', width: 164, cell: (r) => <span className="font-semibold" title={r.mpn}>{r.mpn}</span> },
+    { key: 'sum', head: `For ${pieces.toLocaleString('en')}`, width: 96, align: 'right', cell: (r) => (r.offers[0] ? <span title={`${r.offers[0].supplier} ${buying(r.offers[0])}`}>{sum(r.offers[0])}{r.offers[0].buy?.over ? ' *' : ''}</span> : '') },
+    { key: 'stock', head: 'Stock', width: 80, align: 'right', cell: (r) => r.stock.toLocaleString('en') },
+    { key: 'own', head: 'Own', width: 100, cell: (r) => r.own.join(', ') },
+    { key: 'description', head: 'Description', width: 200, grow: true, cell: (r) => <span title={r.description}>{r.differ.length > 0 && <span title={r.differ.join('; ')}>◐ </span>}{r.description}</span> },
+    { key: 'maker', head: 'Manufacturer', width: 130, cell: (r) => r.manufacturer },
     { key: 'stands', head: 'Stands', width: 120, cell: (r) => r.stands ?? '' },
-  ];
-} // prettier-ignore
+    { key: 'supplier', head: 'Cheapest of', width: 150, cell: (r) => r.offers[0]?.supplier ?? '' },
+  ]; // prettier-ignore
+}

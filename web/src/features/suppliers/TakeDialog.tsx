@@ -83,15 +83,20 @@ export function TakeDialog({ row, question, into, onClose }: { row: Offered; que
               From the suppliers:{' '}
               {there.map((s) => `${s.label} ${row.values[s.key]}`).join(', ') || 'no value that this drawer has a place for'}.
             </p>
-            {open.map((s) => (
-              <Field
-                key={s.key}
-                label={`${s.label}${s.required ? '' : ' (by hand)'}`}
-                hint={s.choices?.length ? `One of ${s.choices.join(', ')}` : undefined}
-                value={values[s.key] ?? ''}
-                onChange={(e) => setValues({ ...values, [s.key]: e.target.value })}
-              />
-            ))}
+            {open.map((s) => {
+              const label = `${s.label}${s.required ? '' : ' (by hand)'}`;
+              const set = (v: string) => setValues({ ...values, [s.key]: v });
+              return s.choices?.length ? (
+                <Select key={s.key} label={label} value={values[s.key] ?? ''} onChange={(e) => set(e.target.value)}>
+                  <option value="">Not said</option>
+                  {s.choices.map((c) => (
+                    <option key={c}>{c}</option>
+                  ))}
+                </Select>
+              ) : (
+                <Field key={s.key} label={label} value={values[s.key] ?? ''} onChange={(e) => set(e.target.value)} />
+              );
+            })}
           </>
         )}
         {row.differ.length > 0 && (
