@@ -276,6 +276,23 @@ func bringAmplifier(t *testing.T, k *client.Client) wire.Delivery {
 	return d
 }
 
+// listed makes the demo's file of Marsh Lane its price list, and asks it for what it offers of one part.
+func listed(t *testing.T, k *client.Client) {
+	t.Helper()
+	_, err := k.ApplyConnection(t.Context(), 0, "format: jolly-connection/1\nsupplier: Marsh Lane Components\ncurrency: EUR\ndecimalMark: comma\nread: {form: table, product: {manufacturer: Maker, mpn: Maker part no., kind: Category}, fields: {rest: true}, offers: {paths: {number: Order code, stock: Stock}}, breaks: {at: {\"100\": Price 100}}}\n")
+	require.NoError(t, err)
+	f, err := k.Upload(t.Context(), "prices.csv", strings.NewReader(file(t, "suppliers/marsh-lane.csv")))
+	require.NoError(t, err)
+	_, err = k.UploadPriceList(t.Context(), "Marsh Lane Components", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(t, err)
+	j, err := k.RefreshOffers(t.Context(), wire.RefreshOffers{Parts: []string{"EW-R-00001"}})
+	require.NoError(t, err)
+	j, err = k.WaitJob(t.Context(), j.ID, nil)
+	require.NoError(t, err)
+	require.NotNil(t, j.Refreshed, j.Error)
+	require.Equal(t, 1, j.Refreshed.Offers)
+}
+
 func TestTheConsoleIsAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
@@ -297,12 +314,13 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 	kept, err := k.MakeSeries(t.Context(), wire.SeriesEdit{Manufacturer: "Tidewright", Name: "TW", Members: []string{"TW-0805-1R-F", "TW-9"}, Datasheets: []part.File{}})
 	require.NoError(t, err)
 	series := aSeries(t, i.as(t, "ines", "engineer"), "1k1", "2k2")
+	listed(t, k)
 	for _, theme := range []string{"light", "dark"} {
 		b, stop, err := browser.Open(i.url, 1280)
 		require.NoError(t, err)
 		defer stop()
 		steps(t, b, b.SignIn("admin", adminPassword, theme))
-		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/series", "/series/" + kept.ID, "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
+		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/series", "/series/" + kept.ID, "/suppliers?q=1R%200805", "/connections?of=Marsh%20Lane%20Components", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
 			steps(t, b, b.Go(path))
 			_, err := b.Eval(string(axe) + "; 'loaded'")
 			require.NoError(t, err)

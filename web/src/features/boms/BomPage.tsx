@@ -129,6 +129,7 @@ export function BomPage() {
       {open && (
         <LineDialog
           line={open}
+          back={`/boms/${encodeURIComponent(b.name)}`}
           mayEdit={may('bom.edit')}
           mayConfirm={may('crosswalk.apply')}
           busy={choose.isPending || sayEnding.isPending}

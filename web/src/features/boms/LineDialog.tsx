@@ -3,9 +3,13 @@ import { Link } from 'react-router';
 import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
 import type { Line } from './queries';
 
+/** What a line asks the suppliers: its part number, or what it says of the part. */
+const asked = (line: Line) => line.mpn || [line.value, line.package].filter(Boolean).join(' ') || line.description;
+
 /** One line beside its record: every piece of the line with what the record says of it, and what a person may decide. */
 export function LineDialog({
   line,
+  back,
   mayEdit,
   mayConfirm,
   busy,
@@ -16,6 +20,8 @@ export function LineDialog({
   onEnding,
 }: {
   line: Line;
+  /** The page of the board, where what is taken from a supplier comes back to. */
+  back: string;
   mayEdit: boolean;
   mayConfirm: boolean;
   busy: boolean;
@@ -89,8 +95,12 @@ export function LineDialog({
       )}
       {line.verdict === 'not in the library' && (
         <p className="text-sm">
+          <Link className="font-semibold underline" to={`/suppliers?q=${encodeURIComponent(asked(line))}&back=${encodeURIComponent(back)}`}>
+            Ask the suppliers
+          </Link>
+          ,{' '}
           <Link className="underline" to="/parts/new">
-            Make the part
+            make the part
           </Link>{' '}
           or bring in a supplier’s file that has it.
         </p>

@@ -52,6 +52,7 @@ function open(l: Line, mayEdit = true, mayConfirm = mayEdit) {
     <MemoryRouter>
       <LineDialog
         line={l}
+        back="/boms/Tide%20logger"
         mayEdit={mayEdit}
         mayConfirm={mayConfirm}
         busy={false}

@@ -7,25 +7,35 @@ import { useLifecycles, useMove, usePreviewMoves } from './queries';
 /** What a lifecycle calls its moves; the same key in several lifecycles is one choice. */
 function useMoves(of: string) {
   const all = useLifecycles();
-  const moves = new Map<string, string>();
+  const moves = new Map<string, { label: string; to: string }>();
   for (const l of all.data?.items ?? [])
-    if (l.of === of) for (const m of l.document.moves) if (!moves.has(m.key)) moves.set(m.key, m.label);
+    if (l.of === of) for (const m of l.document.moves) if (!moves.has(m.key)) moves.set(m.key, { label: m.label, to: m.to });
   return [...moves];
 }
 
+interface Props {
+  things: Schemas['PartBase'][];
+  /** The state that is proposed, and the note that says why: both can be changed before anything is done. */
+  to?: string;
+  said?: string;
+  onClose: () => void;
+  onDone: () => void;
+}
+
 /** Moves several things: first what can be moved, and what keeps the others from it, by cause; then one deed with one note. */
-export function BulkMove({ things: seen, onClose, onDone }: { things: Schemas['PartBase'][]; onClose: () => void; onDone: () => void }) {
+export function BulkMove({ things: seen, to, said = '', onClose, onDone }: Props) {
   const [things] = useState(seen); // what was looked at
-  const [move, setMove] = useState('release');
-  const [note, setNote] = useState('');
+  const [chosen, setMove] = useState<string>();
+  const [note, setNote] = useState(said);
   const moves = useMoves('parts');
+  const move = chosen ?? moves.find(([, m]) => to !== undefined && m.to === to)?.[0] ?? 'release';
   const preview = usePreviewMoves();
   const send = useMove();
   const say = useSay();
   const look = preview.mutate;
   useEffect(() => look({ move, things }), [look, move, things]);
   const p = preview.data;
-  const label = moves.find(([k]) => k === move)?.[1] ?? 'Release';
+  const label = moves.find(([k]) => k === move)?.[1].label ?? 'Release';
   return (
     <Dialog wide open title={`Move ${things.length === 1 ? 'one part' : `${things.length} parts`} on`} onClose={onClose}>
       <form
@@ -47,9 +57,9 @@ export function BulkMove({ things: seen, onClose, onDone }: { things: Schemas['P
         }}
       >
         <Select label="Move" value={move} onChange={(e) => setMove(e.target.value)}>
-          {moves.map(([key, text]) => (
+          {moves.map(([key, m]) => (
             <option key={key} value={key}>
-              {text}
+              {m.label}
             </option>
           ))}
         </Select>

@@ -37,7 +37,8 @@ export function PartPage() {
 
 function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][]; onEdit: () => void }) {
   const may = useMay();
-  const [open, setOpen] = useState<'compare' | 'attach' | 'move'>();
+  const [open, setOpen] = useState<'compare' | 'attach'>();
+  const [proposed, setProposed] = useState<{ to: string; said: string }>();
   const [side, setSide] = useState<'newest' | 'released'>('newest');
   const [back, setBack] = useState<number>();
   const heldBy = useHeldBy(p.id);
@@ -135,7 +136,11 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
                 </table>
               )}
             </Panel>
-            <OffersPanel number={p.number} question={content.sources[0]?.mpn ?? content.description} onMove={() => setOpen('move')} />
+            <OffersPanel
+              number={p.number}
+              question={content.sources[0]?.mpn ?? content.description}
+              onMove={(to, said) => setProposed({ to, said })}
+            />
           </div>
           <div className="space-y-3">
             <LifePanel id={p.id} name={p.number} />
@@ -183,8 +188,13 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
           </div>
         </div>
       </div>
-      {open === 'move' && (
-        <BulkMove things={[{ id: p.id, version: p.version }]} onClose={() => setOpen(undefined)} onDone={() => undefined} />
+      {proposed && (
+        <BulkMove
+          things={[{ id: p.id, version: p.version }]}
+          {...proposed}
+          onClose={() => setProposed(undefined)}
+          onDone={() => undefined}
+        />
       )}
       {open === 'attach' && <AttachDialog part={p} content={content} onClose={() => setOpen(undefined)} />}
       {open === 'compare' && <CompareDialog part={p} onClose={() => setOpen(undefined)} />}

@@ -12,7 +12,15 @@ import { age, buying, sum, useOffers, useRefresh, useSettleNews } from './querie
 const OfferChart = lazy(async () => ({ default: (await import('./OfferChart')).OfferChart }));
 
 /** What suppliers offer of all sources of a part, what became otherwise, and how it was. */
-export function OffersPanel({ number, question, onMove }: { number: string; question: string; onMove?: () => void }) {
+export function OffersPanel({
+  number,
+  question,
+  onMove,
+}: {
+  number: string;
+  question: string;
+  onMove?: (to: string, said: string) => void;
+}) {
   const [pieces, setPieces] = useState(100);
   const offers = useOffers(number, pieces);
   const refresh = useRefresh();
@@ -76,7 +84,9 @@ export function OffersPanel({ number, question, onMove }: { number: string; ques
                 <span className="min-w-48 flex-1">
                   {n.supplier}: {n.says} <span className="text-soft">({age(n.at)})</span>
                 </span>
-                {n.propose && onMove && may('thing.move') && <Button onClick={onMove}>Move it to {n.propose}…</Button>}
+                {n.propose && onMove && may('thing.move') && (
+                  <Button onClick={() => onMove(n.propose ?? '', `${n.supplier}: ${n.says}`)}>Move it to {n.propose}…</Button>
+                )}
                 {may('part.edit') && (
                   <Button look="quiet" disabled={settle.isPending} onClick={() => settle.mutate(ids)}>
                     Seen to

@@ -1,9 +1,9 @@
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { useNavigate, useSearchParams } from 'react-router';
 import { Button, Chip, Dialog, Field, Select, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useCabinet } from '../cabinet/queries';
-import { useTake, type Offered, type Question } from './queries';
+import { backWith, useTake, type Offered, type Question } from './queries';
 
 /** What a product becomes: a draft, with what is still to be filled by hand, or another source of a part. */
 export function TakeDialog({ row, question, into, onClose }: { row: Offered; question: Question; into?: string; onClose: () => void }) {
@@ -11,6 +11,7 @@ export function TakeDialog({ row, question, into, onClose }: { row: Offered; que
   const act = useTake();
   const say = useSay();
   const navigate = useNavigate();
+  const [params] = useSearchParams();
   const [drawer, setDrawer] = useState(row.drawer);
   const [values, setValues] = useState<Record<string, string>>({});
   const [target, setTarget] = useState(into ?? '');
@@ -45,7 +46,7 @@ export function TakeDialog({ row, question, into, onClose }: { row: Offered; que
                     ? `${got.part.number} has ${row.mpn} as a source now.${differ}`
                     : `${got.part.number} was made as a draft.${differ}`,
                 );
-                void navigate(`/parts/${encodeURIComponent(got.part.number)}`);
+                void navigate(backWith(params, got.part.number));
               },
             },
           );

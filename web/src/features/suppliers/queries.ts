@@ -46,17 +46,25 @@ export function useQuestion(who: string): [Question, (change: Partial<Question>)
         limitsKey(who),
         JSON.stringify({ pieces: q.pieces, stock: q.stock, inProduction: q.inProduction, packing: q.packing }),
       );
-      setParams({
+      setParams((was) => ({
+        ...(was.has('back') ? { back: was.get('back') ?? '' } : {}),
         q: q.text,
         pieces: String(q.pieces ?? 1),
         stock: String(q.stock ?? 0),
         production: q.inProduction ? 'yes' : 'any',
         packing: q.packing ?? '',
-      });
+      }));
     },
     [asked, setParams, who],
   );
   return [asked, set];
+}
+
+/** Where somebody came from who needs a part: a want, or a board; what is taken is brought back there. */
+export function backWith(params: URLSearchParams, part: string): string {
+  const back = params.get('back') ?? '';
+  const here = /^\/(wants|boms)\/[^/?#\\]+$/.exec(back);
+  return here ? `${back}?part=${encodeURIComponent(part)}` : `/parts/${encodeURIComponent(part)}`;
 }
 
 const answersKey = (q: Question) => ['supplier-answers', q];

@@ -83,6 +83,14 @@ function One({ w }: { w: Want }) {
             Let go
           </Button>
         )}
+        {waits && may('supplier.ask') && (
+          <Link
+            to={`/suppliers?q=${encodeURIComponent(w.said.mpn || w.said.facts || w.what)}&back=${encodeURIComponent(`/wants/${w.number}`)}`}
+            className="inline-flex min-h-7 items-center rounded border border-line bg-sheet px-2.5 text-sm font-medium hover:bg-tint"
+          >
+            Ask the suppliers
+          </Link>
+        )}
         {waits && may('part.edit') && (
           <Link
             to={`/parts/new?read=${encodeURIComponent(text(w))}&want=${w.number}`}
