@@ -63,6 +63,10 @@ func connectionCommand() *ucli.Command {
 				return pairs("Supplier", x.Supplier, "Kind", x.Kind, "Revision", strconv.Itoa(x.Revision), "Secret", secretOf(x), "Crosswalk", map[bool]string{true: "there", false: "none yet: what is certain is read without one"}[x.Mapped])
 			})
 		}),
+		&ucli.Command{Name: "schema", Usage: "print the JSON Schema of connections; needs no service", Action: func(_ context.Context, c *ucli.Command) error {
+			_, err := fmt.Fprint(c.Root().Writer, connection.Schema)
+			return err
+		}},
 		command("upload", "make a file the price list of a connection", "SUPPLIER FILE", "jolly connection upload 'Corner Shop' prices.xlsx", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			f, err := uploadFile(ctx, k, c.Args().Get(1))
 			if err != nil {

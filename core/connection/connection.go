@@ -5,6 +5,7 @@ package connection
 
 import (
 	"bytes"
+	_ "embed"
 	"fmt"
 	"maps"
 	"net/url"
@@ -17,6 +18,11 @@ import (
 
 	"jollydrawer/core/money"
 )
+
+// Schema is the JSON Schema (draft 2020-12) of connections.
+//
+//go:embed schema.json
+var Schema string
 
 // Format is the format name that a connection's document carries.
 const Format = "jolly-connection/1"

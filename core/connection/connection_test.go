@@ -3,7 +3,10 @@ package connection
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"net/url"
+	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
@@ -189,4 +192,28 @@ func TestATableHoldsAllThatWasSaid(t *testing.T) {
 			}
 		}
 	})
+}
+
+// The schema names just what documents may hold.
+func TestTheSchemaNamesWhatADocumentHolds(t *testing.T) {
+	var schema struct {
+		Properties map[string]any
+		Defs       map[string]struct{ Properties map[string]any } `json:"$defs"`
+	}
+	require.NoError(t, json.Unmarshal([]byte(Schema), &schema))
+	for name, of := range map[string]struct {
+		is   reflect.Type
+		said map[string]any
+	}{
+		"document": {reflect.TypeFor[Document](), schema.Properties}, "signIn": {reflect.TypeFor[SignIn](), schema.Defs["signIn"].Properties}, "limits": {reflect.TypeFor[Limits](), schema.Defs["limits"].Properties},
+		"request": {reflect.TypeFor[Request](), schema.Defs["request"].Properties}, "pages": {reflect.TypeFor[Pages](), schema.Defs["pages"].Properties}, "reading": {reflect.TypeFor[Reading](), schema.Defs["reading"].Properties},
+		"fields": {reflect.TypeFor[Fields](), schema.Defs["fields"].Properties}, "each": {reflect.TypeFor[Each](), schema.Defs["each"].Properties},
+	} {
+		var fields []string
+		for f := range of.is.Fields() {
+			tag, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+			fields = append(fields, tag)
+		}
+		assert.ElementsMatch(t, fields, slices.Collect(maps.Keys(of.said)), name)
+	}
 }
