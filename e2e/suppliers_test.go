@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -13,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/client"
+	"jollydrawer/core/part"
 	"jollydrawer/demo"
 	"jollydrawer/internal/standin/market"
 	"jollydrawer/internal/wire"
@@ -20,6 +22,12 @@ import (
 
 // trading starts the four simulated suppliers and a service that is connected to them. Its secrets are in a file that nobody else reads.
 func trading(t *testing.T) (*instance, *market.Market, *client.Client) {
+	i, m, admin, _ := tradingAgain(t)
+	return i, m, admin
+}
+
+// tradingAgain is trading with a way to start the service once more.
+func tradingAgain(t *testing.T) (*instance, *market.Market, *client.Client, func() *instance) {
 	t.Helper()
 	m, err := market.Start(demo.Files, "127.0.0.1:0")
 	require.NoError(t, err)
@@ -31,7 +39,10 @@ func trading(t *testing.T) (*instance, *market.Market, *client.Client) {
 	path := filepath.Join(t.TempDir(), "secrets.yaml")
 	require.NoError(t, os.WriteFile(path, []byte(secrets.String()), 0o600))
 	owner, dsn := freshSchema(t, shared)
-	i := serve(t, owner, dsn, "--allow-inside", m.Host(), "--secret-file", path, "--log-level", "debug")
+	start := func() *instance {
+		return serve(t, owner, dsn, "--allow-inside", m.Host(), "--secret-file", path, "--log-level", "debug")
+	}
+	i := start()
 	admin := i.admin(t)
 	stocked(t, admin)
 	for _, name := range []string{"northquay", "harbour-finch", "sandbar", "marsh-lane"} {
@@ -42,7 +53,7 @@ func trading(t *testing.T) (*instance, *market.Market, *client.Client) {
 	}
 	_, err = admin.ApplyRates(t.Context(), 0, file(t, "rates.yaml"))
 	require.NoError(t, err)
-	return i, m, admin
+	return i, m, admin, start
 }
 
 // From a question without an own answer to a draft with its datasheet, a second source, a board's missing lines, and a maker's notice that a part
@@ -174,4 +185,52 @@ func TestSuppliersOnTheCommandLine(t *testing.T) {
 	m.Happen(market.Sandbar, market.Faults{Garbled: 9})
 	assert.Contains(t, run(3, "connection", "check", check, "100n 0603"), "cannot be read")
 	assert.Contains(t, run(0, "connection", "list"), "of 2000")
+}
+
+// A service that is killed in the middle of a refresh goes on when it is there again: what was answered is not asked again.
+func TestARefreshThatIsKilledGoesOn(t *testing.T) {
+	i, m, admin, again := tradingAgain(t)
+	var mpns []string
+	for _, k := range market.Products() {
+		if k.Kind == "resistor" && k.Maker == "Tidewright" && k.Facts["tolerance"] == "1" && len(mpns) < 40 {
+			mpns = append(mpns, k.MPN)
+			_, err := admin.MakePart(t.Context(), wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": strings.ReplaceAll(k.Facts["resistance"], " ", ""), "tolerance": "1%", "case": k.Facts["case"]},
+				Sources: []part.Source{{Manufacturer: k.Maker, MPN: k.MPN}}})
+			require.NoError(t, err)
+		}
+	}
+	m.Happen(market.Sandbar, market.Faults{Slow: 100 * time.Millisecond})
+	j, err := admin.RefreshOffers(t.Context(), wire.RefreshOffers{})
+	require.NoError(t, err)
+	require.Eventually(t, func() bool { return m.Asked(market.Sandbar) >= 8 }, time.Minute, 10*time.Millisecond)
+	i.kill()
+	before := m.Asked(market.Sandbar)
+	i = again()
+	admin = i.admin(t)
+	done, err := admin.WaitJob(t.Context(), j.ID, nil)
+	require.NoError(t, err)
+	require.Equal(t, "done", done.State, done.Error)
+	assert.GreaterOrEqual(t, m.Asked(market.Sandbar), len(mpns))
+	assert.LessOrEqual(t, m.Asked(market.Sandbar), len(mpns)+1, "%d had been asked for; the one in the middle is asked for again", before)
+	have := 0
+	l, err := admin.Parts(t.Context(), client.PartQuery{Limit: 100})
+	require.NoError(t, err)
+	for _, p := range l.Items {
+		o, err := admin.PartOffers(t.Context(), p.Number, 1)
+		require.NoError(t, err)
+		for _, x := range o.Sources[0].Offers {
+			if x.Supplier == market.Sandbar {
+				have++
+			}
+		}
+	}
+	listed := 0
+	for _, k := range market.Products() {
+		if _, ok := k.Listed[market.Sandbar]; ok && slices.Contains(mpns, k.MPN) {
+			if listed++; k.Listed[market.Sandbar] == "twice" {
+				listed++
+			}
+		}
+	}
+	assert.Equal(t, listed, have, "all that Sandbar lists is there")
 }

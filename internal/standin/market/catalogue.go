@@ -219,3 +219,27 @@ func look(all []*listed, text string) (out []*listed) {
 	}
 	return append(out, near...)
 }
+
+// Known is what the makers say of a product, and which suppliers list it: the right answers for whoever tests what was read.
+type Known struct {
+	Maker, MPN, Kind string
+	Facts            map[string]string // resistance, capacitance, tolerance, power, voltage, dielectric, case, in plain words
+	Over             bool
+	Listed           map[string]string // supplier → what is wrong with what it says; blank: nothing
+}
+
+// Products lists all products with the right answers.
+func Products() (out []Known) {
+	all := catalogue()
+	for i := range all {
+		p := &all[i]
+		k := Known{Maker: p.maker, MPN: p.mpn, Kind: p.kind, Facts: p.facts, Over: p.state == "over", Listed: map[string]string{}}
+		for _, s := range []string{Northquay, Harbour, Sandbar, MarshLane} {
+			if sells(s, p) {
+				k.Listed[s] = fault(s, p)
+			}
+		}
+		out = append(out, k)
+	}
+	return out
+}
