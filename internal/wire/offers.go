@@ -3,10 +3,10 @@ package wire
 import (
 	"time"
 
+	"jollydrawer/core/answers"
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/money"
-	"jollydrawer/core/offer"
 )
 
 // Connection is how one supplier is asked.
@@ -69,7 +69,7 @@ type ConnectionTried struct {
 	Products int               `json:"products"`
 	Places   []ConnectionPlace `json:"places" doc:"Each path, and in how many products it led to something"`
 	Problems []string          `json:"problems"`
-	Fields   []ConnectionField `json:"fields" doc:"What the supplier says of products, and which parameter it fills"`
+	Fields   []answers.Field   `json:"fields" doc:"What the supplier says of products, and which parameter it fills"`
 	Sample   []OfferedRow      `json:"sample"`
 }
 
@@ -78,14 +78,6 @@ type ConnectionPlace struct {
 	Place string `json:"place"`
 	Path  string `json:"path"`
 	Found int    `json:"found"`
-}
-
-// ConnectionField is a field of a supplier's products.
-type ConnectionField struct {
-	Name    string `json:"name"`
-	Example string `json:"example"`
-	To      string `json:"to,omitempty" doc:"Parameter or place that it fills; blank where nothing reads it"`
-	Why     string `json:"why,omitempty" doc:"Why, where no crosswalk says so"`
 }
 
 // SupplierQuestion is a question to all suppliers.
@@ -126,40 +118,10 @@ type SupplierAnswer struct {
 }
 
 // OfferedRow is one product, with the offers of all suppliers that have it.
-type OfferedRow struct {
-	Key          string              `json:"key"`
-	Manufacturer string              `json:"manufacturer"`
-	MPN          string              `json:"mpn"`
-	Drawer       string              `json:"drawer"`
-	Label        string              `json:"label"`
-	Because      string              `json:"because,omitempty" doc:"Why it is in the drawer"`
-	Description  string              `json:"description"`
-	Values       map[string]string   `json:"values"`
-	Unread       map[string]string   `json:"unread,omitempty" doc:"Parameter → text that could not be read"`
-	Fails        []string            `json:"fails" doc:"Facts that do not hold; blank where it fits"`
-	Own          []string            `json:"own" doc:"Numbers of parts that have it as a source"`
-	Stands       string              `json:"stands,omitempty" doc:"active, not-for-new-designs or obsolete, as the suppliers say; blank where they say nothing that is understood"`
-	States       []string            `json:"states" doc:"In the suppliers' words"`
-	Series       string              `json:"series,omitempty"`
-	Datasheet    string              `json:"datasheet,omitempty"`
-	Models       []connection.Linked `json:"models"`
-	Differ       []string            `json:"differ" doc:"Where suppliers disagree"`
-	Stock        int64               `json:"stock" doc:"Of all suppliers together"`
-	Offers       []Offer             `json:"offers" doc:"The cheapest first"`
-}
+type OfferedRow = answers.Row
 
 // Offer is what a supplier offers.
-type Offer struct {
-	Supplier string `json:"supplier"`
-	offer.Offer
-	Seen      time.Time       `json:"seen"`
-	Since     *time.Time      `json:"since,omitempty" doc:"Since when it is so"`
-	Gone      bool            `json:"gone,omitempty" doc:"The supplier does not know it any more"`
-	Buy       *offer.Purchase `json:"buy,omitempty" doc:"The cheapest way to buy the pieces that were asked for"`
-	Each      string          `json:"each,omitempty" doc:"Price of one piece that way"`
-	Converted *money.Amount   `json:"converted,omitempty" doc:"The sum in the house's currency"`
-	Rate      string          `json:"rate,omitempty" doc:"The rate that it was converted by"`
-}
+type Offer = answers.Offer
 
 // SupplierTake takes a product of a supplier's answer over.
 type SupplierTake struct {

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"jollydrawer/core/answers"
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
@@ -53,8 +54,8 @@ func hashOf(q connection.Question) store.Hash {
 type answered struct {
 	connected
 	wire.SupplierAnswer
-	reading *reading // nil where nothing was read yet
-	steps   int      // grows with each change
+	reading *answers.Reading // nil where nothing was read yet
+	steps   int              // grows with each change
 	changed chan struct{}
 	answer  string // which one it is, for where values came from
 }

@@ -11,6 +11,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"jollydrawer/core/answers"
 	"jollydrawer/core/connection"
 	"jollydrawer/core/document"
 	"jollydrawer/internal/service/deed"
@@ -193,9 +194,11 @@ func (s *Offers) shown(ctx context.Context, one connected, used map[string]int) 
 		secret, there := s.secrets(one.SignIn.Secret)
 		w.Absent = !there || secret == ""
 	}
-	if _, w.Mapped, err = s.mapping(ctx, one.Document); err != nil {
+	all, err := s.cabinets.AllCrosswalks(ctx)
+	if err != nil {
 		return w, err
 	}
+	_, w.Mapped = answers.Mapping(one.Document, all)
 	l, ok, err := r.PriceListOf(one.head.ID)
 	if err != nil {
 		return w, err
@@ -213,7 +216,7 @@ func (s *Offers) shown(ctx context.Context, one connected, used map[string]int) 
 // Try asks a question of a document that may not be kept yet, or reads an answer that was recorded, and says what was asked, what came, what was
 // read and what was not. It keeps nothing.
 func (s *Offers) Try(ctx context.Context, c deed.Call, in wire.ConnectionTrial) (wire.ConnectionTried, error) {
-	out := wire.ConnectionTried{Places: []wire.ConnectionPlace{}, Problems: []string{}, Fields: []wire.ConnectionField{}, Sample: []wire.OfferedRow{}}
+	out := wire.ConnectionTried{Places: []wire.ConnectionPlace{}, Problems: []string{}, Fields: []answers.Field{}, Sample: []wire.OfferedRow{}}
 	if err := deed.Allow(c, deed.OpConnection); err != nil {
 		return out, err
 	}
@@ -271,14 +274,14 @@ func (s *Offers) Try(ctx context.Context, c deed.Call, in wire.ConnectionTrial) 
 			out.Places = append(out.Places, wire.ConnectionPlace{Place: p.Place, Path: p.Path, Found: n})
 		}
 	}
-	read, err := s.evaluate(ctx, &d, products, "trial")
+	read, err := s.evaluate(ctx, &d, products)
 	if err != nil {
 		return out, err
 	}
-	out.Fields = read.fields()
-	for i := range read.products {
+	out.Fields = append(out.Fields, read.Fields()...)
+	for i := range read.Products {
 		if len(out.Sample) < 10 {
-			out.Sample = append(out.Sample, read.row(i, d.Supplier, s.Now()))
+			out.Sample = append(out.Sample, read.Product(i, d.Supplier, s.Now()).Row)
 		}
 	}
 	return out, nil

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"jollydrawer/core/answers"
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/money"
@@ -116,11 +117,11 @@ func (s *Offers) OfPart(ctx context.Context, c deed.Call, key string, pieces int
 			one.Offers = append(one.Offers, w)
 			ids = append(ids, o.ID)
 			of[o.ID] = o
-			if !w.Gone && w.Buy != nil && (out.Best == nil || cheaper(w, *out.Best) < 0) {
+			if !w.Gone && w.Buy != nil && (out.Best == nil || answers.Cheaper(w, *out.Best) < 0) {
 				out.Best = &w
 			}
 		}
-		slices.SortStableFunc(one.Offers, cheaper)
+		slices.SortStableFunc(one.Offers, answers.Cheaper)
 		out.Sources = append(out.Sources, one)
 	}
 	then, err := r.OfferHistory(ids, s.Now().Add(-historyFor))
@@ -155,8 +156,8 @@ func (s *Offers) shownOffer(o store.Offer, names map[store.ID]string, pieces int
 	if err != nil {
 		return wire.Offer{}, fmt.Errorf("an offer of %s: %w", names[o.Connection], err)
 	}
-	w := wire.Offer{Supplier: names[o.Connection], Offer: is, Seen: o.Seen, Since: &o.Since, Gone: o.Gone}
-	s.price(&w, pieces, rates)
+	w := answers.Offer{Supplier: names[o.Connection], Offer: is, Seen: o.Seen, Since: &o.Since, Gone: o.Gone}
+	w.Price(pieces, rates, s.today())
 	return w, nil
 }
 

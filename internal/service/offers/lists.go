@@ -130,16 +130,16 @@ func (s *Offers) readList(ctx context.Context, one connected, l store.PriceList,
 	case err != nil:
 		return err
 	}
-	r, err := s.evaluate(ctx, one.Document, list.products, "list")
+	r, err := s.evaluate(ctx, one.Document, list.products)
 	if err != nil {
 		return err
 	}
 	list.index = lookup.New()
-	list.index.SetCabinet(r.cab)
+	list.index.SetCabinet(r.Cabinet)
 	entries := make([]*lookup.Entry, 0, len(list.products))
 	for i := range list.products {
-		content := r.result.Content(i)
-		content.Sources = []part.Source{r.source(i)}
+		content := r.Result.Content(i)
+		content.Sources = []part.Source{r.Source(i)}
 		e := lookup.NewEntry(content)
 		e.ID, e.Number, e.Status, e.Standing, e.Version = fmt.Sprint(i), list.products[i].Offers[0].Number, lifecycle.Released, lifecycle.Active, 1
 		if list.products[i].Series != "" {

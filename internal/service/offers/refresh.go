@@ -318,7 +318,7 @@ func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen
 // keepSeen keeps what products offer of wanted sources. whole says that all there is of them is among the products: what was offered before and is
 // not any more is gone.
 func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, products []connection.Product, whole bool) (int, error) {
-	read, err := r.evaluate(ctx, one.Document, products, "refresh")
+	read, err := r.evaluate(ctx, one.Document, products)
 	if err != nil {
 		return 0, err
 	}
@@ -335,7 +335,7 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 	var keep []store.Offer
 	there := map[store.Hash]bool{}
 	for i, p := range products {
-		key, ok := byKey[read.source(i).Key()]
+		key, ok := byKey[read.Source(i).Key()]
 		for _, o := range p.Offers {
 			of := key
 			if !ok {

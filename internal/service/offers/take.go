@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"jollydrawer/core/answers"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/origin"
@@ -19,7 +20,7 @@ import (
 
 // taking is a product of an answer that is taken over, with what all suppliers said of it.
 type taking struct {
-	*merged
+	*answers.Product
 	from   answered
 	at     int // among the products of from
 	others []answered
@@ -99,16 +100,16 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 	}
 	rows, _ := s.merge(each, in.Question.Text)
 	for _, m := range rows {
-		if !slices.ContainsFunc(m.Offers, func(o wire.Offer) bool { return o.Supplier == in.Supplier && o.Number == in.Number }) {
+		if !slices.ContainsFunc(m.Offers, func(o answers.Offer) bool { return o.Supplier == in.Supplier && o.Number == in.Number }) {
 			continue
 		}
-		k := taking{merged: m, others: each, at: -1}
+		k := taking{Product: m, others: each, at: -1}
 		for _, a := range each {
-			if a.reading == nil || a.SupplierAnswer.Supplier != m.from {
+			if a.reading == nil || a.SupplierAnswer.Supplier != m.From {
 				continue
 			}
-			for i := range a.reading.products {
-				if a.reading.source(i).Key() == m.Key && k.at < 0 {
+			for i := range a.reading.Products {
+				if a.reading.Source(i).Key() == m.Key && k.at < 0 {
 					k.from, k.at = a, i
 				}
 			}
@@ -124,12 +125,12 @@ func (k taking) came(key string) string {
 		if a.reading == nil {
 			continue
 		}
-		for i := range a.reading.products {
-			if a.reading.source(i).Key() != k.Key {
+		for i := range a.reading.Products {
+			if a.reading.Source(i).Key() != k.Key {
 				continue
 			}
 			said := ""
-			a.reading.result.EachValue(i, func(at string, v cabinet.Value, o origin.Origin, problem *cabinet.Problem) {
+			a.reading.Result.EachValue(i, func(at string, v cabinet.Value, o origin.Origin, problem *cabinet.Problem) {
 				if at == key && !v.IsBlank() && problem == nil && said == "" {
 					said = fmt.Sprintf("%s, %s: %q (answer %s of %s)", a.SupplierAnswer.Supplier, o.Field, o.Written, a.answer, a.At.UTC().Format("2006-01-02 15:04"))
 					if o.Field == "" {
@@ -157,7 +158,7 @@ func (s *Offers) takeAsPart(ctx context.Context, c deed.Call, in wire.SupplierTa
 	if len(k.Own) > 0 && in.Separate == "" {
 		return deed.Fault(deed.Clash, "there-already", fmt.Sprintf("%s has %s %s as a source already; nothing was made.", k.Own[0], k.Manufacturer, k.MPN), "Use that part, or say why the new one stands beside it.")
 	}
-	edit := wire.PartEdit{Drawer: drawer, Values: map[string]string{}, Came: map[string]string{}, Sources: []part.Source{k.source}, KeepSeparate: in.Separate}
+	edit := wire.PartEdit{Drawer: drawer, Values: map[string]string{}, Came: map[string]string{}, Sources: []part.Source{k.Source}, KeepSeparate: in.Separate}
 	cab, _, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return err
@@ -213,14 +214,14 @@ func (s *Offers) takeInto(ctx context.Context, c deed.Call, in wire.SupplierTake
 	if k.Drawer == now.Drawer {
 		s.beside(t, k, &edit, out)
 	}
-	at := slices.IndexFunc(edit.Sources, func(x part.Source) bool { return x.Key() == k.source.Key() })
+	at := slices.IndexFunc(edit.Sources, func(x part.Source) bool { return x.Key() == k.Source.Key() })
 	if at < 0 {
-		edit.Sources = append(slices.Clip(edit.Sources), k.source)
-		out.Added = append(out.Added, "source: "+k.source.Manufacturer+" "+k.source.MPN)
+		edit.Sources = append(slices.Clip(edit.Sources), k.Source)
+		out.Added = append(out.Added, "source: "+k.Source.Manufacturer+" "+k.Source.MPN)
 	} else {
 		edit.Sources = slices.Clone(edit.Sources)
 		src := &edit.Sources[at]
-		for _, n := range k.source.Numbers {
+		for _, n := range k.Source.Numbers {
 			if !slices.Contains(src.Numbers, n) {
 				src.Numbers = append(slices.Clip(src.Numbers), n)
 				out.Added = append(out.Added, "supplier number: "+n.Supplier+" "+n.Number)
@@ -251,15 +252,15 @@ func (s *Offers) beside(t *cabinet.Template, k taking, edit *wire.PartEdit, out 
 			out.Added = append(out.Added, slot.Label+": "+offered)
 		default:
 			read, problem := slot.Read(have, measure.Options{})
-			if problem == nil && read.Meant() == k.values[slot.Key].Meant() {
+			if problem == nil && read.Meant() == k.Parsed[slot.Key].Meant() {
 				continue
 			}
 			out.Differ = append(out.Differ, fmt.Sprintf("%s: %s here, %s there", slot.Label, have, offered))
 			if slices.Contains(t.Identity, slot.Key) {
-				if k.source.Unlike == nil {
-					k.source.Unlike = map[string]string{}
+				if k.Source.Unlike == nil {
+					k.Source.Unlike = map[string]string{}
 				}
-				k.source.Unlike[slot.Key] = offered
+				k.Source.Unlike[slot.Key] = offered
 			}
 		}
 	}
@@ -272,9 +273,9 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 		if a.reading == nil {
 			continue
 		}
-		for i := range a.reading.products {
-			if a.reading.source(i).Key() == k.Key {
-				some, err := stored(a.head.ID, k.Key, a.reading.products[i], *a.At)
+		for i := range a.reading.Products {
+			if a.reading.Source(i).Key() == k.Key {
+				some, err := stored(a.head.ID, k.Key, a.reading.Products[i], *a.At)
 				if err != nil {
 					return err
 				}

@@ -2595,6 +2595,88 @@ export interface components {
             /** @enum {string} */
             role?: "reader" | "engineer" | "librarian" | "administrator";
         };
+        AnswersField: {
+            example: string;
+            name: string;
+            /** @description Parameter or place that it fills; blank where nothing reads it */
+            to?: string;
+            /** @description Why, where no crosswalk says so */
+            why?: string;
+        };
+        AnswersOffer: {
+            atLeast?: boolean;
+            breaks?: components["schemas"]["OfferBreak"][];
+            /** @description The cheapest way to buy the pieces that were asked for */
+            buy?: components["schemas"]["OfferPurchase"];
+            /** @description The sum in the house's currency */
+            converted?: string;
+            /** @description Price of one piece that way */
+            each?: string;
+            /** @description The supplier does not know it any more */
+            gone?: boolean;
+            /** Format: int64 */
+            leadDays?: number;
+            manufacturer?: string;
+            /** Format: int64 */
+            minimum?: number;
+            mpn?: string;
+            /** Format: int64 */
+            multiple?: number;
+            number: string;
+            packing?: string;
+            problems?: string[];
+            /** @description The rate that it was converted by */
+            rate?: string;
+            /** Format: date-time */
+            seen: string;
+            /**
+             * Format: date-time
+             * @description Since when it is so
+             */
+            since?: string;
+            state?: string;
+            /** Format: int64 */
+            stock?: number;
+            supplier: string;
+            until?: string;
+        };
+        AnswersRow: {
+            /** @description Why it is in the drawer */
+            because?: string;
+            datasheet?: string;
+            description: string;
+            /** @description Where suppliers disagree */
+            differ: string[];
+            drawer: string;
+            /** @description Facts that do not hold; blank where it fits */
+            fails: string[];
+            key: string;
+            label: string;
+            manufacturer: string;
+            models: components["schemas"]["ConnectionLinked"][];
+            mpn: string;
+            /** @description The cheapest first */
+            offers: components["schemas"]["AnswersOffer"][];
+            /** @description Numbers of parts that have it as a source */
+            own: string[];
+            series?: string;
+            /** @description active, not for new designs or obsolete, as the suppliers say; blank where they say nothing that is understood */
+            stands?: string;
+            /** @description In the suppliers' words */
+            states: string[];
+            /**
+             * Format: int64
+             * @description Of all suppliers together
+             */
+            stock: number;
+            /** @description Parameter → text that could not be read */
+            unread?: {
+                [key: string]: string;
+            };
+            values: {
+                [key: string]: string;
+            };
+        };
         BOM: {
             /** @description What each column was taken for */
             columns: components["schemas"]["BomColumn"][];
@@ -3074,14 +3156,6 @@ export interface components {
             /** @description YAML or JSON, of the form jolly-connection/1 */
             text: string;
         };
-        ConnectionField: {
-            example: string;
-            name: string;
-            /** @description Parameter or place that it fills; blank where nothing reads it */
-            to?: string;
-            /** @description Why, where no crosswalk says so */
-            why?: string;
-        };
         ConnectionLimits: {
             /** Format: int64 */
             mb?: number;
@@ -3128,14 +3202,14 @@ export interface components {
             /** Format: int64 */
             bytes: number;
             /** @description What the supplier says of products, and which parameter it fills */
-            fields: components["schemas"]["ConnectionField"][];
+            fields: components["schemas"]["AnswersField"][];
             /** @description Each path, and in how many products it led to something */
             places: components["schemas"]["ConnectionPlace"][];
             problem?: string;
             problems: string[];
             /** Format: int64 */
             products: number;
-            sample: components["schemas"]["OfferedRow"][];
+            sample: components["schemas"]["AnswersRow"][];
         };
         Crosswalk: {
             id: string;
@@ -5131,43 +5205,6 @@ export interface components {
             kind: string;
             number: string;
         };
-        Offer: {
-            atLeast?: boolean;
-            breaks?: components["schemas"]["OfferBreak"][];
-            /** @description The cheapest way to buy the pieces that were asked for */
-            buy?: components["schemas"]["OfferPurchase"];
-            /** @description The sum in the house's currency */
-            converted?: string;
-            /** @description Price of one piece that way */
-            each?: string;
-            /** @description The supplier does not know it any more */
-            gone?: boolean;
-            /** Format: int64 */
-            leadDays?: number;
-            manufacturer?: string;
-            /** Format: int64 */
-            minimum?: number;
-            mpn?: string;
-            /** Format: int64 */
-            multiple?: number;
-            number: string;
-            packing?: string;
-            problems?: string[];
-            /** @description The rate that it was converted by */
-            rate?: string;
-            /** Format: date-time */
-            seen: string;
-            /**
-             * Format: date-time
-             * @description Since when it is so
-             */
-            since?: string;
-            state?: string;
-            /** Format: int64 */
-            stock?: number;
-            supplier: string;
-            until?: string;
-        };
         OfferBreak: {
             /** Format: int64 */
             from: number;
@@ -5218,43 +5255,6 @@ export interface components {
             pieces: number;
             short?: boolean;
             total: string;
-        };
-        OfferedRow: {
-            /** @description Why it is in the drawer */
-            because?: string;
-            datasheet?: string;
-            description: string;
-            /** @description Where suppliers disagree */
-            differ: string[];
-            drawer: string;
-            /** @description Facts that do not hold; blank where it fits */
-            fails: string[];
-            key: string;
-            label: string;
-            manufacturer: string;
-            models: components["schemas"]["ConnectionLinked"][];
-            mpn: string;
-            /** @description The cheapest first */
-            offers: components["schemas"]["Offer"][];
-            /** @description Numbers of parts that have it as a source */
-            own: string[];
-            series?: string;
-            /** @description active, not-for-new-designs or obsolete, as the suppliers say; blank where they say nothing that is understood */
-            stands?: string;
-            /** @description In the suppliers' words */
-            states: string[];
-            /**
-             * Format: int64
-             * @description Of all suppliers together
-             */
-            stock: number;
-            /** @description Parameter → text that could not be read */
-            unread?: {
-                [key: string]: string;
-            };
-            values: {
-                [key: string]: string;
-            };
         };
         OriginOrigin: {
             /** Format: date-time */
@@ -5414,7 +5414,7 @@ export interface components {
         PartOffers: {
             asked?: components["schemas"]["SupplierAnswer"][];
             /** @description The cheapest way to buy the pieces of one supplier */
-            best?: components["schemas"]["Offer"];
+            best?: components["schemas"]["AnswersOffer"];
             /** @description Stock and price of the pieces over time */
             history: components["schemas"]["OfferPoint"][];
             /** @description The refresh that is under way */
@@ -6079,7 +6079,7 @@ export interface components {
         SourceOffers: {
             manufacturer: string;
             mpn: string;
-            offers: components["schemas"]["Offer"][];
+            offers: components["schemas"]["AnswersOffer"][];
         };
         Standing: {
             /** @description Key or word of a standing of the part's lifecycle */
@@ -6162,7 +6162,7 @@ export interface components {
             /** Format: int64 */
             ownTotal: number;
             /** @description What fits first */
-            rows: components["schemas"]["OfferedRow"][];
+            rows: components["schemas"]["AnswersRow"][];
             /**
              * Format: int64
              * @description Grows with each answer

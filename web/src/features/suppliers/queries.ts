@@ -5,8 +5,8 @@ import { api, based, take, type Schemas } from '../../api/client';
 import { useAct, useWrite } from '../../api/write';
 
 export type Answers = Schemas['SupplierAnswers'];
-export type Offered = Schemas['OfferedRow'];
-export type Offer = Schemas['Offer'];
+export type Offered = Schemas['AnswersRow'];
+export type Offer = Schemas['AnswersOffer'];
 export type Question = Schemas['SupplierQuestion'];
 export type Connection = Schemas['Connection'];
 
