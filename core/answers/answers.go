@@ -160,7 +160,7 @@ func (r *Reading) Product(i int, supplier string, seen time.Time) *Product {
 	src := r.Source(i)
 	m := &Product{From: supplier, Parsed: map[string]cabinet.Value{}, Source: src,
 		Row: Row{Key: src.Key(), Manufacturer: src.Manufacturer, MPN: src.MPN, Drawer: k.Drawer, Because: k.Because, Values: map[string]string{}, Fails: []string{}, Own: []string{}, States: []string{}, Series: p.Series, Datasheet: p.Datasheet,
-			Models: append([]connection.Linked{}, p.Models...), Differ: []string{}, Offers: []Offer{}, Description: p.Description}}
+			Models: append([]connection.Linked{}, p.Models...), Differ: []string{}, Offers: []Offer{}, Description: cmp.Or(p.Description, p.Kind)}}
 	if t, ok := r.Cabinet.Template(k.Drawer); ok {
 		m.Label = t.Label
 		r.Result.EachValue(i, func(key string, v cabinet.Value, o origin.Origin, problem *cabinet.Problem) {

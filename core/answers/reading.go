@@ -42,19 +42,31 @@ func Mapping(d *connection.Document, all []crosswalk.Crosswalk) (cw crosswalk.Cr
 	return cw, there
 }
 
-// Read reads products by the crosswalk of their connection, which is among all: values, drawers, and what the library has of them. Fields that it does
-// not map are read where their meaning is certain.
+// Read reads products by the crosswalk of their connection, which is among all: values, drawers, and what the library has of them. Where there is none
+// yet, fields are read whose meaning is certain.
 func Read(d *connection.Document, products []connection.Product, all []crosswalk.Crosswalk, cab *cabinet.Cabinet, library intake.Library) *Reading {
-	cw, _ := Mapping(d, all)
+	return ReadIn(d, products, all, cab, library, "")
+}
+
+// ReadIn is Read where somebody says into which drawer all products go; blank leaves it to the crosswalk.
+func ReadIn(d *connection.Document, products []connection.Product, all []crosswalk.Crosswalk, cab *cabinet.Cabinet, library intake.Library, drawer string) *Reading {
+	var edits intake.Edits
+	if drawer != "" {
+		edits.Drawers = map[int]string{}
+		for i := range products {
+			edits.Drawers[i+1] = drawer
+		}
+	}
+	cw, there := Mapping(d, all)
 	if cw.CheckAgainst(cab) != nil { // of an older cabinet: what it says of drawers and parameters that are gone is left out
 		cw.Kinds, cw.Fields, cw.Sorting, cw.Drawer = nil, nil, nil, ""
 	}
 	r := &Reading{Doc: d, Products: products, Cabinet: cab, Table: connection.Table(products), Crosswalk: cw}
 	build := func() {
-		r.Result = intake.Build(intake.Input{Name: d.Supplier, Table: r.Table, Crosswalk: r.Crosswalk, Cabinet: cab, Library: library})
+		r.Result = intake.Build(intake.Input{Name: d.Supplier, Table: r.Table, Crosswalk: r.Crosswalk, Cabinet: cab, Library: library, Edits: edits})
 	}
 	build()
-	if len(r.Result.Unmapped) == 0 {
+	if there || len(r.Result.Unmapped) == 0 {
 		return r
 	}
 	known := crosswalk.Known{Cabinet: cab, Earlier: all}

@@ -126,6 +126,10 @@ func Count(text string, mark money.Mark) (n int64, atLeast bool, err error) {
 	if s == "" {
 		return -1, false, nil
 	}
+	if len(s) < 10 && strings.Trim(s, "0123456789") == "" { // most are
+		n, err = strconv.ParseInt(s, 10, 64)
+		return n, false, err
+	}
 	if slices.Contains(noneForms, s) {
 		return 0, false, nil
 	}

@@ -278,3 +278,27 @@ func TestASourceThatSaysOtherwiseChangesNothing(t *testing.T) {
 	_, err = h.Offers.Take(t.Context(), h.Me, wire.SupplierTake{Question: q, Supplier: r.Offers[0].Supplier, Number: "no-such-number"})
 	assert.ErrorContains(t, err, "did not answer")
 }
+
+// A product that nothing sorts goes where somebody says, and what it says is read for that drawer.
+func TestAProductThatNothingSortsGoesWhereSomebodySays(t *testing.T) {
+	h := housetest.Open(t)
+	_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: Sicherungshaus\ndecimalMark: comma\ncurrency: CHF\nread: {form: table, product: {manufacturer: Hersteller, mpn: Typ, kind: Warengruppe}, fields: {rest: true}, offers: {paths: {number: Artikelnr., stock: Bestand, minimum: Mindestmenge, multiple: VPE}}, breaks: {paths: {price: Preis, per: Preiseinheit}}}\n"})
+	require.NoError(t, err)
+	f, err := h.Files.Keep(t.Context(), h.Me, "preise.csv", strings.NewReader("Artikelnr.;Hersteller;Typ;Warengruppe;Hold current;Bestand;Mindestmenge;VPE;Preis;Preiseinheit\n100-001;Deichwerk AG;DW-1206-0A5;Etwas;0,5 A;2.500 Stück;10;10;12,50;100\n"))
+	require.NoError(t, err)
+	_, err = h.Offers.UploadList(t.Context(), h.Me, "Sicherungshaus", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(t, err)
+	q := wire.SupplierQuestion{Text: "DW-1206-0A5", Pieces: 25}
+	r := of(t, ask(t, h, q), "DW-1206-0A5")
+	assert.Equal(t, []any{"", "Etwas", int64(2500), int64(30), "3.75 CHF"}, []any{r.Drawer, r.Description, r.Stock, r.Offers[0].Buy.Pieces, r.Offers[0].Buy.Total.String()}, "by tens, at 12,50 a hundred")
+	in := wire.SupplierTake{Question: q, Supplier: "Sicherungshaus", Number: "100-001"}
+	_, err = h.Offers.Take(t.Context(), h.Me, in)
+	assert.ErrorContains(t, err, "Nothing says into which drawer DW-1206-0A5 belongs")
+	in.Drawer = "no-such"
+	_, err = h.Offers.Take(t.Context(), h.Me, in)
+	assert.ErrorContains(t, err, `There is no drawer "no-such" that holds parts`)
+	in.Drawer = "resettable-fuses"
+	got, err := h.Offers.Take(t.Context(), h.Me, in)
+	require.NoError(t, err)
+	assert.Equal(t, "500 mA", h.Value(got.Part.Number, "hold-current"))
+}

@@ -10,10 +10,12 @@ import (
 
 	"jollydrawer/core/answers"
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/connection"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/intakes"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -103,6 +105,11 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 		if !slices.ContainsFunc(m.Offers, func(o answers.Offer) bool { return o.Supplier == in.Supplier && o.Number == in.Number }) {
 			continue
 		}
+		if in.Drawer != "" && in.Drawer != m.Drawer {
+			if each, m, err = s.readIn(ctx, each, m.Key, in); err != nil {
+				return taking{}, err
+			}
+		}
 		k := taking{Product: m, others: each, at: -1}
 		for _, a := range each {
 			if a.reading == nil || a.SupplierAnswer.Supplier != m.From {
@@ -117,6 +124,42 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 		return k, nil
 	}
 	return taking{}, deed.Fault(deed.Unknown, "not-offered", fmt.Sprintf("%s did not answer %q with a product %s, or its answer is older than an hour.", in.Supplier, in.Question.Text, in.Number), "Ask again, and take what is there now.")
+}
+
+// readIn reads a product anew for the drawer that somebody says it belongs into.
+func (s *Offers) readIn(ctx context.Context, each []answered, key string, in wire.SupplierTake) ([]answered, *answers.Product, error) {
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	if t, ok := cab.Template(in.Drawer); !ok || !t.Leaf {
+		return nil, nil, deed.Fault(deed.Invalid, "no-drawer", fmt.Sprintf("There is no drawer %q that holds parts.", in.Drawer), "")
+	}
+	all, err := s.cabinets.AllCrosswalks(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	var out []answered
+	for _, a := range each {
+		if a.reading == nil {
+			continue
+		}
+		var of []connection.Product
+		for i := range a.reading.Products {
+			if a.reading.Source(i).Key() == key {
+				of = append(of, a.reading.Products[i])
+			}
+		}
+		if len(of) > 0 {
+			a.reading = answers.ReadIn(a.Document, of, all, cab, intakes.Library(s.index), in.Drawer)
+			out = append(out, a)
+		}
+	}
+	rows, _ := s.merge(out, in.Question.Text)
+	if len(rows) != 1 {
+		return nil, nil, deed.Fault(deed.Unknown, "not-offered", fmt.Sprintf("%s does not answer with %s any more.", in.Supplier, in.Number), "Ask again.")
+	}
+	return out, rows[0], nil
 }
 
 // came says where a value came from.

@@ -81,8 +81,9 @@ export function TakeDialog({ row, question, into, onClose }: { row: Offered; que
               />
             )}
             <p>
-              From the suppliers:{' '}
-              {there.map((s) => `${s.label} ${row.values[s.key]}`).join(', ') || 'no value that this drawer has a place for'}.
+              {drawer === row.drawer
+                ? `From the suppliers: ${there.map((s) => `${s.label} ${row.values[s.key] ?? ''}`).join(', ') || 'no value that this drawer has a place for'}.`
+                : 'What the suppliers say is read for this drawer when the draft is made.'}
             </p>
             {open.map((s) => {
               const label = `${s.label}${s.required ? '' : ' (by hand)'}`;
