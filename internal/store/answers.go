@@ -66,20 +66,6 @@ func (s *Store) KeepAnswer(ctx context.Context, a KeptAnswer, pages [][]byte) er
 	})
 }
 
-// ForgetAnswers removes answers that came before a time, at most some thousands at once.
-func (s *Store) ForgetAnswers(ctx context.Context, before time.Time) error {
-	return s.small(ctx, func(g *gorm.DB) error {
-		var old []ID
-		if err := g.Raw("SELECT id FROM answers WHERE at < ? LIMIT 2000", before).Scan(&old).Error; err != nil || len(old) == 0 {
-			return err
-		}
-		if err := g.Exec("DELETE FROM answer_pages WHERE answer IN ?", old).Error; err != nil {
-			return err
-		}
-		return g.Exec("DELETE FROM answers WHERE id IN ?", old).Error
-	})
-}
-
 // Budget is what is used of a connection's limits.
 type Budget struct {
 	Used int           // questions of today, those of this call included

@@ -146,14 +146,12 @@ type SupplierTaken struct {
 
 // PartOffers are the offers of all sources of a part.
 type PartOffers struct {
-	Number  string           `json:"number"`
-	Pieces  int64            `json:"pieces"`
-	Sources []SourceOffers   `json:"sources"`
-	News    []OfferNews      `json:"news"`
-	Best    *Offer           `json:"best,omitempty" doc:"The cheapest way to buy the pieces of one supplier"`
-	History []OfferPoint     `json:"history" doc:"Stock and price of the pieces over time"`
-	Job     *Job             `json:"job,omitempty" doc:"The refresh that is under way"`
-	Asked   []SupplierAnswer `json:"asked,omitempty"`
+	Number  string         `json:"number"`
+	Pieces  int64          `json:"pieces"`
+	Sources []SourceOffers `json:"sources"`
+	News    []OfferNews    `json:"news"`
+	Best    *Offer         `json:"best,omitempty" doc:"The cheapest way to buy the pieces of one supplier"`
+	History []OfferPoint   `json:"history" doc:"Stock and price of the pieces over time"`
 }
 
 // SourceOffers are the offers of one source.

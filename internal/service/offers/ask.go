@@ -41,6 +41,22 @@ type asking struct {
 	changed chan struct{}
 }
 
+// page is one page of an answer, and how many products were read of it.
+type page struct {
+	raw      []byte
+	products int
+}
+
+// hash is what the page that a product came with is kept by, as a file, once the product is taken over.
+func (a *answered) hash(product int) (raw []byte, h store.Hash) {
+	for _, p := range a.pages {
+		if product -= p.products; product < 0 {
+			return p.raw, sha256.Sum256(p.raw)
+		}
+	}
+	return nil, a.list
+}
+
 // hashOf is the key of a question, without who asks.
 func hashOf(q connection.Question) store.Hash {
 	raw, err := json.Marshal(q)
@@ -57,7 +73,8 @@ type answered struct {
 	reading *answers.Reading // nil where nothing was read yet
 	steps   int              // grows with each change
 	changed chan struct{}
-	answer  string // which one it is, for where values came from
+	list    store.Hash // the price list that it is of; zero: none
+	pages   []page     // as they came
 }
 
 // Ask asks all suppliers and says what they answered until now. Nobody waits for the slowest: what is asked goes on by itself, and whoever asks again
@@ -105,7 +122,7 @@ func (s *Offers) Ask(ctx context.Context, c deed.Call, in wire.SupplierQuestion)
 		}
 		if state > in.Seen || done || time.Now().After(end) {
 			close(stop)
-			return s.together(ctx, c, in, each, state, done)
+			return s.together(ctx, in, each, state, done)
 		}
 		select {
 		case <-changes:
@@ -172,6 +189,7 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 		products = append(products, p.Products...)
 		out.Problems = append(out.Problems, p.Problems...)
 		out.At = &p.At
+		out.pages = append(out.pages, page{p.Raw, len(p.Products)})
 	}
 	switch {
 	case done && problem != "" && len(pages) > 0:
@@ -182,7 +200,6 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 		out.State = "answered"
 	}
 	if len(pages) > 0 {
-		out.answer = fingerprint(pages[0].Raw)
 		r, err := s.held(ctx, one.Document, products, fmt.Sprintf("%s/%x/%s", one.head.Released, key.question, pages[0].At))
 		if err != nil {
 			return out, err
@@ -190,12 +207,6 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 		out.reading = r
 	}
 	return out, nil
-}
-
-// fingerprint is the beginning of the hash by which an answer is known.
-func fingerprint(raw []byte) string {
-	h := store.Hash(sha256.Sum256(raw))
-	return h.String()[:16]
 }
 
 // kept reads an answer that was kept.
@@ -211,16 +222,14 @@ func (s *Offers) kept(ctx context.Context, out answered, kept store.KeptAnswer) 
 		return out, err
 	}
 	var products []connection.Product
-	for n, raw := range pages {
-		if n == 0 {
-			out.answer = fingerprint(raw)
-		}
+	for _, raw := range pages {
 		a, err := r.Read(raw)
 		if err != nil { // it was read when it was kept
 			return out, err
 		}
 		products = append(products, a.Products...)
 		out.Problems = append(out.Problems, a.Problems...)
+		out.pages = append(out.pages, page{raw, len(a.Products)})
 	}
 	out.reading, err = s.held(ctx, out.Document, products, key)
 	return out, err

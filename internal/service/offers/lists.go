@@ -64,7 +64,7 @@ func (s *Offers) listed(ctx context.Context, one connected, text string) (answer
 		out.State, out.Says = "no answer", list.problem
 		return out, nil
 	}
-	out.At, out.Kept, out.answer = &l.At, true, l.File.String()[:16]
+	out.At, out.Kept, out.list = &l.At, true, l.File
 	if list.says != "" {
 		out.Problems = append(out.Problems, list.says)
 	}

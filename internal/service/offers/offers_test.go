@@ -1,6 +1,7 @@
 package offers_test
 
 import (
+	"io"
 	"strings"
 	"testing"
 	"time"
@@ -217,7 +218,15 @@ func TestAProductBecomesADraftWithWhereItsValuesCameFrom(t *testing.T) {
 	for _, v := range now.Values {
 		if v.Key == "resistance" {
 			require.NotNil(t, v.Origin)
-			assert.Contains(t, v.Origin.Rule+v.Origin.Written+v.Origin.Field+v.Origin.Name, "answer")
+			said := v.Origin.Rule
+			assert.Contains(t, said, `"4k7 0805 1%" asked on 20`)
+			_, hash, ok := strings.Cut(strings.TrimSuffix(said, ")"), "answer ")
+			require.True(t, ok, said)
+			kept, _, err := h.Files.Open(t.Context(), h.Me, hash)
+			require.NoError(t, err, "the answer is kept by its hash")
+			raw, err := io.ReadAll(kept)
+			require.NoError(t, err)
+			assert.Contains(t, string(raw), "GR08054K7F")
 		}
 	}
 	assert.Contains(t, got.ByHand, "Sea rating", "what never comes from a supplier stands out")

@@ -1,6 +1,7 @@
 package offers
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -14,6 +15,7 @@ import (
 	"jollydrawer/core/measure"
 	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/intakes"
 	"jollydrawer/internal/store"
@@ -26,6 +28,7 @@ type taking struct {
 	from   answered
 	at     int // among the products of from
 	others []answered
+	asked  string
 }
 
 // Take makes a part of a product that a supplier answered with, or makes it another source of a part. Nothing of the part is overwritten: what it
@@ -110,7 +113,7 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 				return taking{}, err
 			}
 		}
-		k := taking{Product: m, others: each, at: -1}
+		k := taking{Product: m, others: each, at: -1, asked: in.Question.Text}
 		for _, a := range each {
 			if a.reading == nil || a.SupplierAnswer.Supplier != m.From {
 				continue
@@ -145,12 +148,19 @@ func (s *Offers) readIn(ctx context.Context, each []answered, key string, in wir
 			continue
 		}
 		var of []connection.Product
+		at := 0
 		for i := range a.reading.Products {
 			if a.reading.Source(i).Key() == key {
+				if len(of) == 0 {
+					at = i
+				}
 				of = append(of, a.reading.Products[i])
 			}
 		}
 		if len(of) > 0 {
+			if raw, _ := a.hash(at); raw != nil { // the product is the first of what is left
+				a.pages = []page{{raw, len(of)}}
+			}
 			a.reading = answers.ReadIn(a.Document, of, all, cab, intakes.Library(s.index), in.Drawer)
 			out = append(out, a)
 		}
@@ -175,10 +185,12 @@ func (k taking) came(key string) string {
 			said := ""
 			a.reading.Result.EachValue(i, func(at string, v cabinet.Value, o origin.Origin, problem *cabinet.Problem) {
 				if at == key && !v.IsBlank() && problem == nil && said == "" {
-					said = fmt.Sprintf("%s, %s: %q (answer %s of %s)", a.SupplierAnswer.Supplier, o.Field, o.Written, a.answer, a.At.UTC().Format("2006-01-02 15:04"))
+					_, h := a.hash(i)
+					said = fmt.Sprintf("%s, %s: %q", a.SupplierAnswer.Supplier, o.Field, o.Written)
 					if o.Field == "" {
-						said = fmt.Sprintf("%s (answer %s of %s)", o.Rule, a.answer, a.At.UTC().Format("2006-01-02 15:04"))
+						said = o.Rule
 					}
+					said += fmt.Sprintf(" (%q asked on %s, answer %s)", k.asked, a.At.UTC().Format("2006-01-02 15:04"), h)
 				}
 			})
 			if said != "" {
@@ -309,7 +321,7 @@ func (s *Offers) beside(t *cabinet.Template, k taking, edit *wire.PartEdit, out 
 	}
 }
 
-// keepOffersOf keeps what all suppliers that answered offer of a product that was taken over.
+// keepOffersOf keeps what all suppliers that answered offer of a product that was taken over, and the answers that it came with.
 func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 	var kept []store.Offer
 	for _, a := range k.others {
@@ -318,6 +330,11 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 		}
 		for i := range a.reading.Products {
 			if a.reading.Source(i).Key() == k.Key {
+				if raw, _ := a.hash(i); raw != nil { // what the values came from stays, by its hash
+					if _, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(raw), s.files.Limits.Bytes); err != nil {
+						return err
+					}
+				}
 				some, err := stored(a.head.ID, k.Key, a.reading.Products[i], *a.At)
 				if err != nil {
 					return err

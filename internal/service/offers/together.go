@@ -6,7 +6,6 @@ import (
 
 	"jollydrawer/core/answers"
 	"jollydrawer/core/lookup"
-	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/wire"
 )
 
@@ -31,7 +30,7 @@ func (s *Offers) merge(each []answered, text string) ([]*answers.Product, []look
 }
 
 // together is what all suppliers answered until now: one row a product, what fits first.
-func (s *Offers) together(ctx context.Context, _ deed.Call, in wire.SupplierQuestion, each []answered, state int, done bool) (wire.SupplierAnswers, error) {
+func (s *Offers) together(ctx context.Context, in wire.SupplierQuestion, each []answered, state int, done bool) (wire.SupplierAnswers, error) {
 	out := wire.SupplierAnswers{State: state, Done: done, Facts: []lookup.Fact{}, Suppliers: []wire.SupplierAnswer{}, Rows: []wire.OfferedRow{}}
 	out.Own, out.OwnTotal = s.own(in.Text)
 	rates, err := s.rates(ctx)

@@ -5412,13 +5412,10 @@ export interface components {
             supplier: string;
         };
         PartOffers: {
-            asked?: components["schemas"]["SupplierAnswer"][];
             /** @description The cheapest way to buy the pieces of one supplier */
             best?: components["schemas"]["AnswersOffer"];
             /** @description Stock and price of the pieces over time */
             history: components["schemas"]["OfferPoint"][];
-            /** @description The refresh that is under way */
-            job?: components["schemas"]["Job"];
             news: components["schemas"]["OfferNews"][];
             number: string;
             /** Format: int64 */
