@@ -95,6 +95,18 @@ func (r Reader) News(keys []Hash) (out []OfferNews, err error) {
 	return out, err
 }
 
+// NewsSince counts what became otherwise of the offers of some sources since a time, settled or not.
+func (r Reader) NewsSince(keys []Hash, since time.Time) (total int64, err error) {
+	for some := range slices.Chunk(keys, batch) {
+		var n int64
+		if err := r.db.Raw("SELECT COUNT(*) FROM offer_news WHERE k IN ? AND at >= ?", some, since).Scan(&n).Error; err != nil {
+			return total, err
+		}
+		total += n
+	}
+	return total, nil
+}
+
 // AllNews lists a page of what was not settled, the newest first.
 func (r Reader) AllNews(offset, limit int) (out []OfferNews, total int64, err error) {
 	if err = r.db.Model(&OfferNews{}).Where("settled IS NULL").Count(&total).Error; err == nil {
@@ -110,13 +122,11 @@ func (t *Tx) SettleNews(ids []ID, by ID) (int64, error) {
 }
 
 // KeepOffers keeps offers as they were seen. compare is given each together with what was kept of it before, nil for a new one, and says what is
-// news; it is called again when the transaction is. An offer that was seen later than this stays.
-func (s *Store) KeepOffers(ctx context.Context, offers []Offer, compare func(before *Offer, now Offer) []OfferNews) (news []OfferNews, err error) {
+// news, which is kept with them; it is called again when the transaction is. An offer that was seen later than this stays.
+func (s *Store) KeepOffers(ctx context.Context, offers []Offer, compare func(before *Offer, now Offer) []OfferNews) error {
 	slices.SortFunc(offers, func(a, b Offer) int { return slices.Compare(a.ID[:], b.ID[:]) }) // all in one order: fewer deadlocks
 	for some := range slices.Chunk(offers, 500) {
-		var here []OfferNews
 		err := s.small(ctx, func(g *gorm.DB) error {
-			here = nil
 			var ids []Hash
 			for _, o := range some {
 				ids = append(ids, o.ID)
@@ -146,7 +156,6 @@ func (s *Store) KeepOffers(ctx context.Context, offers []Offer, compare func(bef
 					history.add(o.ID, o.Seen, o.Body)
 					for _, n := range compare(before, o) {
 						n.ID, n.Offer, n.K, n.At = NewID(), o.ID, o.K, o.Seen
-						here = append(here, n)
 						told.add(n.ID, n.Offer, n.K, n.What, n.Says, n.At)
 					}
 				}
@@ -161,9 +170,8 @@ func (s *Store) KeepOffers(ctx context.Context, offers []Offer, compare func(bef
 			return nil
 		})
 		if err != nil {
-			return news, err
+			return err
 		}
-		news = append(news, here...)
 	}
-	return news, nil
+	return nil
 }

@@ -227,7 +227,12 @@ var triesOfRooms = []try{
 		listed(h, n)
 		p := h.Make(housetest.Rated("4k7", "OF-"+n))
 		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.Offers.Refresh(ctx, c, wire.RefreshOffers{Parts: []string{p.Number}})
+			j, err := h.Offers.Refresh(ctx, c, wire.RefreshOffers{Parts: []string{p.Number}})
+			if _, err := ended(h, j, err); err != nil {
+				return nil, err
+			}
+			r := h.Wait(j).Refreshed
+			return []any{r.Sources, r.Offers, r.News, r.Problems}, nil
 		}
 	}, true},
 	{"Offers.Settle", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {

@@ -31,9 +31,9 @@ func stored(of store.ID, key string, p connection.Product, seen time.Time) (out 
 }
 
 // keep keeps offers, and what became otherwise since they were seen before.
-func (s *Offers) keep(ctx context.Context, all []store.Offer) ([]store.OfferNews, error) {
+func (s *Offers) keep(ctx context.Context, all []store.Offer) error {
 	if len(all) == 0 {
-		return nil, nil
+		return nil
 	}
 	return s.Store.KeepOffers(ctx, all, func(before *store.Offer, now store.Offer) (news []store.OfferNews) {
 		if before == nil {

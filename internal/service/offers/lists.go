@@ -236,13 +236,9 @@ func (r *refreshing) unlisted(ctx context.Context, one connected, begun time.Tim
 				gone = append(gone, o)
 			}
 		}
-		news, err := r.keep(ctx, gone)
-		if err != nil {
+		if err := r.keep(ctx, gone); err != nil {
 			return err
 		}
-		r.mu.Lock()
-		r.out.News += len(news)
-		r.mu.Unlock()
 	}
 	return nil
 }

@@ -181,6 +181,12 @@ func (s *Offers) runRefresh(ctx context.Context, j store.Job, progress jobs.Prog
 			if err := errors.Join(errs...); err != nil {
 				return err
 			}
+			// Counted where it is kept: a lot whose answer to COMMIT was lost is written once, and looked at twice.
+			news, err := s.Store.Read(ctx).NewsSince(hashes(r.p.Sources), j.Created)
+			if err != nil {
+				return err
+			}
+			r.out.News = int(news)
 			slices.SortFunc(r.out.Answers, func(a, b wire.SupplierAnswer) int { return cmp.Compare(a.Supplier, b.Supplier) })
 			result, err := json.Marshal(r.out)
 			if err != nil {
@@ -370,10 +376,9 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 			}
 		}
 	}
-	news, err := r.keep(ctx, keep)
+	err = r.keep(ctx, keep)
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.out.Offers += seen
-	r.out.News += len(news)
 	return seen, err
 }
