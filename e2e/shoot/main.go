@@ -28,6 +28,7 @@ var pictures = []struct{ name, path, press string }{
 	{"bom", "/boms/Radar%20head%20rev%20A", ""},
 	{"bom-line", "/boms/Tide%20logger%20rev%20B?verdict=proposed", "R36"},
 	{"series", "/series", ""},
+	{"suppliers", "/suppliers?q=4k7%200805%201%25&pieces=250", "GR08054K7F"},
 	{"model", "/models?q=controller", "controller"},
 	{"delivery", "/deliveries/DL-00003", ""},
 	{"pins", "/parts/EW-U-00019/pins", ""},
@@ -73,9 +74,6 @@ func main() {
 		id := mappedIntake(k)
 		take(b, *out, "intake-map", "/intakes/"+id+"?step=map", "")
 		take(b, *out, "intake", "/intakes/"+id+"?step=mend", "is doubtful as Capacitance|Read the field as though it is a marking code")
-	}
-	if strings.Contains("decisions", *only) {
-		take(b, *out, "decisions", "/intakes/"+mappedIntake(k)+"?step=decided", "")
 	}
 	if strings.Contains("command-line", *only) {
 		commandLine(b, *base, *out)
