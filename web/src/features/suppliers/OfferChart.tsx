@@ -1,3 +1,4 @@
+import { useState } from 'react';
 import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import type { Schemas } from '../../api/client';
 import { amount } from './queries';
@@ -25,13 +26,19 @@ export function rowsOf(points: Point[], of: (p: Point) => number | undefined): {
   return { rows, names };
 }
 
+/** Where a chart begins and ends: more than that does not fit below it. */
+const ends = (rows: Record<string, number>[]) => [rows[0]?.at ?? 0, rows[rows.length - 1]?.at ?? 0];
+
 const nameOf = (p: Point) => `${p.supplier} ${p.number}`;
 
 /** Stock and price over time, each offer a line of steps: an offer is as it was said last until something else is said. */
 export function OfferChart({ history, pieces }: { history: Point[]; pieces: number }) {
+  const [now] = useState(() => Date.now());
   if (history.length === 0) return null;
   const currencies = [...new Set(history.map((p) => p.total?.split(' ')[1]).filter((c) => c !== undefined))];
-  const until = { ...history[history.length - 1], at: new Date().toISOString() } as Point;
+  const first = new Date(history[0]?.at ?? 0).getTime();
+  const short = now - first < 2 * 24 * 60 * 60 * 1000; // days would all be the same
+  const until = { ...history[history.length - 1], at: new Date(now).toISOString() } as Point;
   const drawn = [
     ...currencies.map((c) => ({
       title: `Price of ${pieces.toLocaleString('en')}, ${c}`,
@@ -48,16 +55,17 @@ export function OfferChart({ history, pieces }: { history: Point[]; pieces: numb
           <figure key={title}>
             <figcaption className="text-xs font-semibold text-soft">{title}</figcaption>
             <ResponsiveContainer width="100%" height={170}>
-              <LineChart data={rows} margin={{ top: 4, right: 12, bottom: 0, left: 0 }} accessibilityLayer>
+              <LineChart data={rows} margin={{ top: 4, right: 34, bottom: 0, left: 0 }} accessibilityLayer>
                 <CartesianGrid stroke="var(--color-line)" vertical={false} />
                 <XAxis
                   dataKey="at"
                   type="number"
                   scale="time"
                   domain={['dataMin', 'dataMax']}
-                  tickFormatter={(t: number) => new Date(t).toLocaleDateString()}
+                  ticks={ends(rows)}
+                  tickFormatter={(t: number) => (short ? new Date(t).toLocaleTimeString() : new Date(t).toLocaleDateString())}
                   tick={{ fontSize: 11, fill: 'var(--color-soft)' }}
-                  minTickGap={60}
+                  interval={0}
                 />
                 <YAxis tick={{ fontSize: 11, fill: 'var(--color-soft)' }} width={54} domain={[0, 'auto']} />
                 <Tooltip

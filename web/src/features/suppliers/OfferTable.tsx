@@ -46,6 +46,7 @@ export function OfferTable({ label, offers, pieces }: { label: string; offers: O
                   (o.minimum ?? 1) > 1 && `from ${o.minimum?.toLocaleString('en') ?? ''}`,
                   (o.multiple ?? 1) > 1 && `by ${o.multiple?.toLocaleString('en') ?? ''}`,
                   o.leadDays !== undefined && `more in ${o.leadDays} days`,
+                  o.state && `says “${o.state}”`,
                   `seen ${age(o.seen)}`,
                 ]
                   .filter(Boolean)
