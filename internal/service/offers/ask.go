@@ -97,7 +97,7 @@ func (s *Offers) Ask(ctx context.Context, c deed.Call, in wire.SupplierQuestion)
 	}
 	end := time.Now().Add(wait)
 	for first := true; ; first = false {
-		each, err := s.each(ctx, all, in, first && in.Again)
+		each, err := s.each(ctx, all, in, first && in.Again, false)
 		if err != nil {
 			return none, err
 		}
@@ -135,15 +135,15 @@ func (s *Offers) Ask(ctx context.Context, c deed.Call, in wire.SupplierQuestion)
 	}
 }
 
-// each is how every supplier stands to a question; those that were not asked are asked now.
-func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQuestion, again bool) ([]answered, error) {
+// each is how every supplier stands to a question; those that were not asked are asked now. seen says that an answer in part will do.
+func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQuestion, again, seen bool) ([]answered, error) {
 	out := make([]answered, 0, len(all))
 	q := connection.Question{Kind: connection.Words, Words: in.Text}
 	for _, one := range all {
 		var a answered
 		var err error
 		if _, live := one.Ask[connection.Words]; live {
-			a, err = s.asked(ctx, one, q, again)
+			a, err = s.asked(ctx, one, q, again, seen)
 		} else {
 			a, err = s.listed(ctx, one, in.Text)
 		}
@@ -156,26 +156,26 @@ func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQues
 }
 
 // asked is how one supplier stands to a question. What was kept within the hour serves, else the supplier is asked: once, however many want to know.
-func (s *Offers) asked(ctx context.Context, one connected, q connection.Question, again bool) (answered, error) {
+// An answer in part serves only whoever takes what was seen of it.
+func (s *Offers) asked(ctx context.Context, one connected, q connection.Question, again, seen bool) (answered, error) {
 	out := answered{connected: one, SupplierAnswer: wire.SupplierAnswer{Supplier: one.Supplier, State: "waiting"}}
 	key := askedKey{one.head.ID, one.head.Released, hashOf(q)}
 	s.mu.Lock()
 	a := s.asking[key]
 	fresh := s.serves(a, again)
+	out.Kept = fresh && a.done
 	s.mu.Unlock()
 	if !fresh && !again {
 		kept, ok, err := s.Store.Read(ctx).AnswerTo(one.head.ID, key.question)
 		if err != nil {
 			return out, err
 		}
-		if ok && kept.Version == one.head.Version && kept.Problem == "" && s.Now().Sub(kept.At) < keptFor {
+		if ok && kept.Version == one.head.Version && (kept.Problem == "" || seen && kept.Pages > 0) && s.Now().Sub(kept.At) < keptFor {
 			return s.kept(ctx, out, kept)
 		}
 	}
 	if !fresh {
 		a = s.begin(ctx, one, q, key, again)
-	} else if a.done {
-		out.Kept = true
 	}
 	s.mu.Lock()
 	pages, done, problem, changed := a.pages, a.done, a.problem, a.changed

@@ -1,6 +1,7 @@
 package offers_test
 
 import (
+	"database/sql"
 	"io"
 	"strings"
 	"testing"
@@ -310,4 +311,27 @@ func TestAProductThatNothingSortsGoesWhereSomebodySays(t *testing.T) {
 	got, err := h.Offers.Take(t.Context(), h.Me, in)
 	require.NoError(t, err)
 	assert.Equal(t, "500 mA", h.Value(got.Part.Number, "hold-current"))
+}
+
+// What was seen of an answer that broke off can be taken, also on another instance and while the supplier is still in trouble.
+func TestWhatWasSeenOfAnAnswerInPartCanBeTaken(t *testing.T) {
+	h, m := suppliers(t)
+	q := wire.SupplierQuestion{Text: "4k7 0805 1%"}
+	r := of(t, ask(t, h, q), "GR08054K7F")
+	db, err := sql.Open("mysql", h.Owner)
+	require.NoError(t, err)
+	defer db.Close()
+	_, err = db.Exec("UPDATE answers SET problem = 'The answer broke off in the middle.'")
+	require.NoError(t, err)
+	for _, s := range []string{market.Northquay, market.Harbour, market.Sandbar} {
+		m.Happen(s, market.Faults{Fail: 99})
+	}
+	other := h.Beside(reaching(m))
+	got, err := other.Offers.Take(t.Context(), other.Me, wire.SupplierTake{Question: q, Supplier: r.Offers[0].Supplier, Number: r.Offers[0].Number})
+	require.NoError(t, err)
+	assert.Equal(t, "GR08054K7F", got.Part.Newest().Sources[0].MPN)
+	again := ask(t, other, q)
+	for _, s := range again.Suppliers {
+		assert.Equal(t, "no answer", s.State, "whoever asks is told that nobody answers now: %s", s.Supplier)
+	}
 }

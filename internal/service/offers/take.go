@@ -116,7 +116,7 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 		return taking{}, err
 	}
 	in.Question.Text = strings.Join(strings.Fields(in.Question.Text), " ")
-	each, err := s.each(ctx, all, in.Question, false)
+	each, err := s.each(ctx, all, in.Question, false, true)
 	if err != nil {
 		return taking{}, err
 	}
