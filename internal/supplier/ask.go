@@ -102,7 +102,7 @@ func (a *Asker) Ask(ctx context.Context, d *connection.Document, q connection.Qu
 		if err != nil {
 			return trouble(false, "%s.", upper(err.Error()))
 		}
-		raw, err := a.fetch(ctx, d, limits, filled)
+		raw, err := a.fetch(ctx, d, limits, filled, nil)
 		if err != nil {
 			return err
 		}
@@ -142,36 +142,16 @@ func (a *Asker) List(ctx context.Context, d *connection.Document, tag string) (L
 	if err != nil {
 		return List{}, trouble(false, "%s.", upper(err.Error()))
 	}
-	for try := 1; ; try++ {
-		wait, err := a.budget.Take(ctx, d.Supplier, limits)
-		if err == nil && wait > 0 {
-			err = a.pause(ctx, wait)
-		}
-		if err != nil {
-			return List{}, err
-		}
-		l := List{Tag: tag}
-		raw, status, again, err := a.once(ctx, d, limits, q, &l.Tag)
-		switch {
-		case ctx.Err() != nil:
-			return List{}, ctx.Err()
-		case status == http.StatusNotModified && tag != "":
-			l.Same = true
-			return l, nil
-		case err == nil:
-			l.Raw = raw
-			return l, nil
-		case again < 0 || try == tries || again > longestWait:
-			return List{}, err
-		}
-		if err := a.pause(ctx, max(again, time.Duration(try)*200*time.Millisecond)); err != nil {
-			return List{}, err
-		}
+	l := List{Tag: tag}
+	if l.Raw, err = a.fetch(ctx, d, limits, q, &l.Tag); err != nil {
+		return List{}, err
 	}
+	l.Same = l.Raw == nil
+	return l, nil
 }
 
-// fetch carries out one request, with its retries.
-func (a *Asker) fetch(ctx context.Context, d *connection.Document, limits connection.Limits, q connection.Filled) ([]byte, error) {
+// fetch carries out one request, with its retries. tag is as for once; what is still the same has no bytes.
+func (a *Asker) fetch(ctx context.Context, d *connection.Document, limits connection.Limits, q connection.Filled, tag *string) ([]byte, error) {
 	renewed := false
 	for try := 1; ; try++ {
 		wait, err := a.budget.Take(ctx, d.Supplier, limits)
@@ -183,7 +163,7 @@ func (a *Asker) fetch(ctx context.Context, d *connection.Document, limits connec
 				return nil, err
 			}
 		}
-		raw, status, again, err := a.once(ctx, d, limits, q, nil)
+		raw, status, again, err := a.once(ctx, d, limits, q, tag)
 		if ctx.Err() != nil {
 			return nil, ctx.Err()
 		}
@@ -238,6 +218,9 @@ func (a *Asker) once(ctx context.Context, d *connection.Document, limits connect
 		return nil, 0, 0, trouble(true, "%s %s.", d.Supplier, why)
 	}
 	defer res.Body.Close()
+	if res.StatusCode == http.StatusNotModified && tag != nil && *tag != "" {
+		return nil, res.StatusCode, 0, nil
+	}
 	if res.StatusCode != http.StatusOK {
 		_, _ = io.CopyN(io.Discard, res.Body, 64<<10)
 		again, err := refused(d, res, a.now())
