@@ -113,41 +113,57 @@ func Read(r Raw, h Habits) Offer {
 	return o
 }
 
+// What stands around a number of pieces without making it another: words for pieces, for being there, for "or more". Any other word makes the text unread.
 var (
-	countForm = regexp.MustCompile(`^(>|≥|>=|over |more than |über |mehr als |ab |from )? ?([0-9][0-9.,' \x{a0}\x{202f}]*?) ?(\+)? ?(?:(?i:pcs|pc|pieces|piece|stk|stück|st|pce|ea|units|unit|pièces|pièce|piezas|pieza|uds|ud|pezzi|pz|個)\.?)?$`)
-	rangeForm = regexp.MustCompile(`^ *([0-9]{1,9}) ?(?:-|–|\.\.|…|to|bis) ?[0-9]{1,9} *$`)
-	noneForms = []string{"none", "no", "out of stock", "sold out", "nicht lieferbar", "kein bestand", "ausverkauft", "épuisé", "rupture de stock", "agotado", "sin existencias", "esaurito", "non disponibile", "在庫なし"}
+	pieceWords = `pcs|pc|pieces|piece|stk|stück|stücke|st|pce|ea|each|units|unit|qty|pièces|pièce|piezas|pieza|uds|ud|pezzi|pezzo|pz|stuks|styck|kpl|szt|sztuk|ks|kusů|peças|peça|pçs|шт|個|个`
+	thereWords = `in stock|available|on hand|auf lager|lagernd|verfügbar|en stock|disponible|disponibles|disponibili|in voorraad|på lager|i lager|op voorraad|em estoque`
+	moreBefore = `>=|>|≥|over|more than|at least|from|über|mehr als|mindestens|min\.?|ab|plus de|au moins|más de|al menos|oltre|più di|almeno|meer dan|minstens|mais de`
+	moreAfter  = `\+|or more|and more|and up|und mehr|oder mehr|et plus|ou plus|y más|o más|e più|o più|en meer|of meer`
+	countForm  = regexp.MustCompile(`^(?:(?:` + thereWords + `|qty|stock|bestand) ?:? ?)?(` + moreBefore + `)? ?([0-9](?:[0-9.,' ]*[0-9.,])?) ?(` + moreAfter + `)? ?(?:(?:` + pieceWords + `)\.?)? ?(?:` + thereWords + `)?$`)
+	rangeForm  = regexp.MustCompile(`^ *([0-9]{1,9}) ?(?:-|–|\.\.|…|to|bis) ?[0-9]{1,9} *$`)
+	noneForms  = []string{"none", "no", "nein", "keine", "keiner", "no stock", "no disponible", "out of stock", "not in stock", "sold out", "not available", "nicht lieferbar", "nicht auf lager", "nicht verfügbar", "kein bestand", "ausverkauft", "épuisé", "rupture de stock", "en rupture",
+		"agotado", "sin existencias", "sin stock", "esaurito", "non disponibile", "non disponible", "uitverkocht", "niet op voorraad", "slutsåld", "slut i lager", "ej i lager", "utsolgt", "ikke på lager", "udsolgt", "brak", "vyprodáno", "esgotado", "sem estoque", "loppu", "在庫なし", "缺货", "无货"}
 )
+
+// spaced is a text in small letters with each kind of blank and apostrophe as one.
+func spaced(text string) string {
+	blank := func(r rune) bool { return strings.ContainsRune(" \t\r\n", r) }
+	return strings.Join(strings.FieldsFunc(strings.ToLower(strings.NewReplacer("\u00a0", " ", "\u202f", " ", "\u2009", " ", "’", "'").Replace(text)), blank), " ")
+}
 
 // Count reads how many a text says: "1 250", "2.500 Stück", "1000+", "> 500", "out of stock". It is -1 where the text is blank. What is no whole
 // number, or can be read in two ways, is an error that continues a sentence.
 func Count(text string, mark money.Mark) (n int64, atLeast bool, err error) {
-	s := strings.ToLower(strings.TrimSpace(text))
+	if len(text) < 10 && text != "" && strings.Trim(text, "0123456789") == "" { // most are
+		n, err = strconv.ParseInt(text, 10, 64)
+		return n, false, err
+	}
+	s := spaced(text)
 	if s == "" {
 		return -1, false, nil
-	}
-	if len(s) < 10 && strings.Trim(s, "0123456789") == "" { // most are
-		n, err = strconv.ParseInt(s, 10, 64)
-		return n, false, err
 	}
 	if slices.Contains(noneForms, s) {
 		return 0, false, nil
 	}
+	odd := fmt.Errorf("%q is no whole number", clipped(text))
 	m := countForm.FindStringSubmatch(s)
-	if m == nil {
-		return -1, false, fmt.Errorf("%q is no whole number", clipped(text))
+	if m == nil || m[1] != "" && m[3] != "" {
+		return -1, false, odd
 	}
 	digits := m[2]
-	if i := strings.IndexAny(digits, ".,"); i >= 0 && strings.Count(digits, digits[i:i+1]) == 1 {
-		switch sign := digits[i]; {
-		case strings.Trim(digits[i+1:], "0") == "" && (mark == money.Comma && sign == ',' || mark == money.Point && sign == '.'), // "12.00"
-			strings.Trim(digits[i+1:], "0") == "" && len(digits)-i-1 != 3:
-			digits = digits[:i]
-		case mark == money.Comma && sign == ',', mark == money.Point && sign == '.', len(digits)-i-1 != 3:
-			return -1, false, fmt.Errorf("%q is no whole number", clipped(text))
+	if i := strings.LastIndexAny(digits, ".,"); i >= 0 {
+		sign, head, tail := digits[i], digits[:i], digits[i+1:]
+		noughts := strings.Trim(tail, "0") == ""
+		decimal := mark == money.Comma && sign == ',' || mark == money.Point && sign == '.'
+		switch other := strings.ContainsAny(head, ".,' "); {
+		case strings.IndexByte(head, sign) >= 0: // groups of thousands
+		case noughts && (decimal || len(tail) != 3 || other): // "12.00", "1,000.00"
+			digits = head
+		case decimal, len(tail) != 3, other:
+			return -1, false, odd
 		}
 	}
-	for _, group := range []string{"", ".", ",", "'", " ", "\u00a0", "\u202f"} {
+	for _, group := range []string{"", ".", ",", "'", " "} {
 		if group == "" && strings.Trim(digits, "0123456789") == "" || group != "" && grouped(digits, group) {
 			n, err = strconv.ParseInt(strings.ReplaceAll(digits, group, ""), 10, 64)
 			if err != nil || n > most {
@@ -156,7 +172,7 @@ func Count(text string, mark money.Mark) (n int64, atLeast bool, err error) {
 			return n, m[1] != "" || m[3] != "", nil
 		}
 	}
-	return -1, false, fmt.Errorf("%q is no whole number", clipped(text))
+	return -1, false, odd
 }
 
 // grouped says whether digits are in threes, parted by one kind of mark.
@@ -171,20 +187,20 @@ func grouped(digits, mark string) bool {
 }
 
 var (
-	leadForm = regexp.MustCompile(`^([0-9]{1,4})(?: ?(?:-|–|to|bis|à|a) ?([0-9]{1,4}))? ?([\pL]*)\.?$`)
+	leadForm = regexp.MustCompile(`^(?:(?:lead time|delivery|lieferzeit|délai|plazo|levertijd) ?:? ?)?([0-9]{1,4})(?: ?(?:-|–|to|bis|tot|à|a) ?([0-9]{1,4}))? ?([\pL]*)\.?$`)
 	isoLead  = regexp.MustCompile(`^P([0-9]{1,4})([DWM])$`)
 	spans    = map[string]int{"d": 1, "day": 1, "days": 1, "tag": 1, "tage": 1, "tagen": 1, "t": 1, "jour": 1, "jours": 1, "j": 1, "día": 1, "días": 1, "dia": 1, "dias": 1, "giorno": 1, "giorni": 1, "日": 1,
-		"w": 7, "wk": 7, "wks": 7, "week": 7, "weeks": 7, "woche": 7, "wochen": 7, "wo": 7, "kw": 0, "semaine": 7, "semaines": 7, "sem": 7, "semana": 7, "semanas": 7, "settimana": 7, "settimane": 7, "週": 7, "週間": 7,
+		"w": 7, "wk": 7, "wks": 7, "week": 7, "weeks": 7, "woche": 7, "wochen": 7, "wo": 7, "kw": 0, "semaine": 7, "semaines": 7, "sem": 7, "semana": 7, "semanas": 7, "settimana": 7, "settimane": 7, "weken": 7, "veckor": 7, "vecka": 7, "uker": 7, "uge": 7, "uger": 7, "tydzień": 7, "tygodni": 7, "tygodnie": 7, "週": 7, "週間": 7, "周": 7,
 		"month": 31, "months": 31, "monat": 31, "monate": 31, "monaten": 31, "mois": 31, "mes": 31, "meses": 31, "mese": 31, "mesi": 31, "ヶ月": 31, "か月": 31}
 )
 
 // lead reads a lead time as days; the longer end of "3-5 weeks". -1 where the text is blank. A month is 31 days.
 func lead(text, unit string) (days int, err error) {
-	s := strings.ToLower(strings.TrimSpace(text))
+	s := spaced(text)
 	if s == "" {
 		return -1, nil
 	}
-	if m := isoLead.FindStringSubmatch(strings.TrimSpace(text)); m != nil {
+	if m := isoLead.FindStringSubmatch(strings.ToUpper(s)); m != nil {
 		n, _ := strconv.Atoi(m[1])
 		return n * map[string]int{"D": 1, "W": 7, "M": 31}[m[2]], nil
 	}
