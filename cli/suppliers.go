@@ -199,6 +199,11 @@ func takeProduct(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			return err
 		}
 	}
+	if got.Models != nil {
+		if job, err := k.WaitJob(ctx, got.Models.ID, nil); err == nil {
+			got.Models = &job
+		}
+	}
 	return emit(c, got, func() table {
 		t := table{{"Part", got.Part.Number}, {"Description", got.Part.Newest().Description}, {"Status", got.Part.Status}}
 		add := func(what string, all []string) {
@@ -219,6 +224,12 @@ func takeProduct(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		add("Datasheet", append(sheets, got.Part.Newest().Links...))
 		if got.Fetching != nil && got.Fetching.Fetched != nil {
 			add("Not attached", got.Fetching.Fetched.Other)
+		}
+		if got.Models != nil && got.Models.Models != nil {
+			if m := got.Models.Models; m.Delivery != "" {
+				add("Models", []string{fmt.Sprintf("%s lie beside the library's: jolly delivery show %s", count(m.Files, "file", "files"), m.Delivery)})
+			}
+			add("Models not fetched", got.Models.Models.Problems)
 		}
 		return t
 	})

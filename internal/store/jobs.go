@@ -144,6 +144,15 @@ func (r Reader) JobAbout(sole string) (j Job, err error) {
 	return j, q.Error
 }
 
+// LastJobOf loads the newest job of a kind about a head.
+func (r Reader) LastJobOf(head ID, kind string) (j Job, err error) {
+	q := r.db.Where("head = ? AND kind = ?", head, kind).Order("created DESC").Limit(1).Find(&j)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return j, ErrNotFound
+	}
+	return j, q.Error
+}
+
 // FailedJobs lists jobs of a person that failed since a time, newest first, and says how many there are.
 func (r Reader) FailedJobs(account ID, since time.Time, limit int) (out []Job, total int64, err error) {
 	q := r.db.Model(&Job{}).Where("state = ? AND account = ? AND updated >= ?", JobFailed, account, since)

@@ -142,6 +142,14 @@ type SupplierTaken struct {
 	Differ   []string `json:"differ" doc:"Where the supplier says otherwise than the part; the part stays as it is"`
 	ByHand   []string `json:"byHand" doc:"Labels of parameters that are still to be filled"`
 	Fetching *Job     `json:"fetching,omitempty" doc:"The job that fetches the datasheet"`
+	Models   *Job     `json:"models,omitempty" doc:"The job that fetches the models that come with it"`
+}
+
+// FetchedModels is what became of the files of models that a supplier has ready.
+type FetchedModels struct {
+	Delivery string   `json:"delivery,omitempty" doc:"Number of the delivery in which they lie beside the library's"`
+	Files    int      `json:"files"`
+	Problems []string `json:"problems" doc:"Files that were not fetched, and why"`
 }
 
 // PartOffers are the offers of all sources of a part.
@@ -152,6 +160,7 @@ type PartOffers struct {
 	News    []OfferNews    `json:"news"`
 	Best    *Offer         `json:"best,omitempty" doc:"The cheapest way to buy the pieces of one supplier"`
 	History []OfferPoint   `json:"history" doc:"Stock and price of the pieces over time"`
+	Models  *Job           `json:"models,omitempty" doc:"The job that fetched the models that came with a source last"`
 }
 
 // SourceOffers are the offers of one source.

@@ -48,11 +48,20 @@ func (s *Deliveries) Bring(ctx context.Context, c deed.Call, in wire.NewDelivery
 	if err := deed.Allow(c, deed.OpModelEdit); err != nil {
 		return wire.Delivery{}, err
 	}
+	id, err := s.Arrived(ctx, c, in)
+	if err != nil {
+		return wire.Delivery{}, err
+	}
+	return s.Get(ctx, c, id.String())
+}
+
+// Arrived is Bring for a job whose right was decided when it was put in line.
+func (s *Deliveries) Arrived(ctx context.Context, c deed.Call, in wire.NewDelivery) (id store.ID, err error) {
 	doc := deliveryDoc{Name: strings.TrimSpace(in.Name), Files: in.Files, Kept: map[string]string{}}
 	if in.Part != "" {
 		h, err := s.parts.Find(ctx, in.Part)
 		if err != nil {
-			return wire.Delivery{}, deed.Sentence(err, "part")
+			return id, deed.Sentence(err, "part")
 		}
 		doc.Part = h.ID.String()
 	}
@@ -64,7 +73,7 @@ func (s *Deliveries) Bring(ctx context.Context, c deed.Call, in wire.NewDelivery
 	}
 	members, err := s.openFiles(ctx, doc.Files)
 	if err != nil {
-		return wire.Delivery{}, err
+		return id, err
 	}
 	for _, m := range members {
 		if m.Raw == nil {
@@ -72,15 +81,19 @@ func (s *Deliveries) Bring(ctx context.Context, c deed.Call, in wire.NewDelivery
 		}
 		hash, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(m.Raw), s.files.Limits.Bytes)
 		if err != nil {
-			return wire.Delivery{}, err
+			return id, err
 		}
 		doc.Kept[m.Path] = hash.String()
 	}
 	n, err := s.Store.ReserveNumbers(ctx, "DL", 1)
 	if err != nil {
-		return wire.Delivery{}, deed.Sentence(err, "delivery")
+		return id, deed.Sentence(err, "delivery")
 	}
-	id, err := deed.Do(ctx, s.Desk, c, deed.OpModelEdit, "delivery", in, func(t *store.Tx) (store.ID, error) {
+	d, err := s.NewDeed(c, deed.OpModelEdit, in)
+	if err != nil {
+		return id, err
+	}
+	raw, err := s.Store.Do(ctx, d, func(t *store.Tx) (any, error) {
 		h := store.Head{ID: store.NewID(), Kind: store.KindDelivery, Number: fmt.Sprintf("DL-%05d", n)}
 		if err := deed.SaveDraft(t, &h, deliveryFormat, doc); err != nil {
 			return h.ID, err
@@ -88,10 +101,13 @@ func (s *Deliveries) Bring(ctx context.Context, c deed.Call, in wire.NewDelivery
 		return h.ID, t.Insert(&h, "brought in", map[string]any{"name": doc.Name, "files": len(doc.Files)})
 	})
 	if err != nil {
-		return wire.Delivery{}, err
+		return id, deed.Sentence(err, "delivery")
+	}
+	if err := json.Unmarshal(raw, &id); err != nil {
+		return id, err
 	}
 	s.keepOpen(id, members)
-	return s.Get(ctx, c, id.String())
+	return id, nil
 }
 
 // openFiles reads uploaded files as drops and joins what is in them.

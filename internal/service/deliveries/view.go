@@ -9,6 +9,7 @@ import (
 
 	"jollydrawer/core/finding"
 	"jollydrawer/core/model"
+	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/store"
@@ -50,6 +51,12 @@ func (s *Deliveries) Get(ctx context.Context, c deed.Call, key string) (wire.Del
 	if err != nil {
 		return out, err
 	}
+	var meant part.Content // the part that it is for
+	if d.doc.Part != "" {
+		if _, meant, err = s.parts.Newest(ctx, d.doc.Part); err != nil {
+			return out, err
+		}
+	}
 	var land *model.LandPattern
 	for i, f := range d.members {
 		out.Files = append(out.Files, wire.DeliveredFile{Path: f.Path, Hash: d.hash(&d.members[i]), Is: f.Is, What: f.What, Wrong: firstOf(f.Wrong), Said: firstOf(f.Said)})
@@ -73,6 +80,9 @@ func (s *Deliveries) Get(ctx context.Context, c deed.Call, key string) (wire.Del
 			m.FileHash = d.hash(&d.members[i])
 			w := wire.DeliveredModel{Key: key, Path: f.Path, Kind: string(m.Kind), Name: m.Name, House: houseName(m.Kind), What: models.Describe(&m), Same: models.AlikeTo(shelf, &m, store.ID{}),
 				Findings: models.Findings(&models.Drawing{Content: m}, store.ID{}, house, nil), Fit: model.Sitting{Findings: []finding.Finding{}, Placings: []model.Placing{}}}
+			for _, f := range meant.NamesAnother(m.Name, fieldsOf(&m), func(mpn string) bool { return len(s.index.ByMPN(mpn)) > 0 }) {
+				w.Findings = append(w.Findings, wire.ModelFinding{Finding: f})
+			}
 			if twin, ok := earlier.Find(&m); ok {
 				w.Twin = twin
 			} else {
@@ -94,6 +104,14 @@ func (s *Deliveries) Get(ctx context.Context, c deed.Call, key string) (wire.Del
 	}
 	askNames(out.Models)
 	return out, nil
+}
+
+// fieldsOf are the fields that stand on a drawing.
+func fieldsOf(m *model.Content) map[string]string {
+	if m.Symbol == nil {
+		return nil
+	}
+	return m.Symbol.Properties
 }
 
 // askNames takes the house's name from several models of a kind that would all have it, and asks for them.

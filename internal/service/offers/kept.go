@@ -3,6 +3,7 @@ package offers
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -146,6 +147,13 @@ func (s *Offers) OfPart(ctx context.Context, c deed.Call, key string, pieces int
 	}
 	for _, n := range news {
 		out.News = append(out.News, s.shownNews(n, of[n.Offer], names, content.Sources, []string{h.Number}))
+	}
+	switch j, err := r.LastJobOf(h.ID, jobModels); {
+	case err == nil:
+		w := s.work.Seen(ctx, j)
+		out.Models = &w
+	case !errors.Is(err, store.ErrNotFound):
+		return out, err
 	}
 	return out, nil
 }

@@ -12,6 +12,7 @@ import (
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/deliveries"
 	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/service/intakes"
 	"jollydrawer/internal/service/parts"
@@ -30,6 +31,7 @@ type Offers struct {
 	cabinets *cabinets.Cabinets
 	parts    *parts.Parts
 	intakes  *intakes.Intakes
+	arrive   *deliveries.Deliveries
 	asker    *supplier.Asker
 	guard    reach.Guard
 	secrets  supplier.Secrets
@@ -49,19 +51,21 @@ type Rooms struct {
 	Cabinets *cabinets.Cabinets
 	Parts    *parts.Parts
 	Intakes  *intakes.Intakes
+	Arrive   *deliveries.Deliveries
 	Guard    reach.Guard
 	Secrets  supplier.Secrets
 }
 
 // New returns the offers of an installation and registers their jobs.
 func New(d *deed.Desk, r Rooms) *Offers {
-	s := &Offers{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, parts: r.Parts, intakes: r.Intakes, guard: r.Guard, secrets: r.Secrets,
+	s := &Offers{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, parts: r.Parts, intakes: r.Intakes, arrive: r.Arrive, guard: r.Guard, secrets: r.Secrets,
 		asking: map[askedKey]*asking{}, docs: map[store.ID]*connection.Document{}, lists: map[store.ID]*listed{}}
 	if s.secrets == nil {
 		s.secrets = func(string) (string, bool) { return "", false }
 	}
 	s.asker = supplier.NewAsker(r.Guard, s.secrets, budget{s.Store})
 	work.Register(r.Work, jobRefresh, s.runRefresh, func(j *wire.Job) **wire.Refreshed { return &j.Refreshed })
+	work.Register(r.Work, jobModels, s.runModels, func(j *wire.Job) **wire.FetchedModels { return &j.Models })
 	return s
 }
 

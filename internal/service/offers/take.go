@@ -106,6 +106,15 @@ func (s *Offers) take(ctx context.Context, c deed.Call, in wire.SupplierTake) (w
 			}
 		}
 	}
+	if len(k.Models) > 0 && deed.Allow(deed.Call{Actor: c.Actor}, deed.OpModelEdit) == nil {
+		id, err := store.ParseID(out.Part.ID)
+		if err != nil {
+			return out, err
+		}
+		if out.Models, err = s.fetchModels(ctx, c.Actor, id, k); err != nil { // they can be brought in by hand
+			s.Log.Warn("models are not being fetched", "part", out.Part.Number, "error", err)
+		}
+	}
 	return out, nil
 }
 

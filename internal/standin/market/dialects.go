@@ -125,8 +125,8 @@ func (k *Market) northquay(w http.ResponseWriter, r *http.Request) {
 		if p.stock > 5000 {
 			item["packings"] = append(item["packings"].([]m), m{"article": p.number + "-R", "form": "reel of 5000", "onHand": p.stock / 5000 * 5000, "from": 5000, "by": 5000, "weeks": 4 + chance(12, p.mpn, "lead"), "money": "EUR", "prices": []m{{"qty": 5000, "each": decimal(price(4))}}})
 		}
-		if p.models != "" {
-			item["files"] = []m{{"what": "symbol, land pattern, body", "title": p.models, "href": k.URL + "/models/" + url.PathEscape(p.models)}}
+		if a := archiveOf(p.product); a != "" {
+			item["files"] = []m{{"what": "symbol, land pattern, body", "title": a, "href": k.URL + "/models/" + url.PathEscape(a)}}
 		}
 		items = append(items, item)
 	}
@@ -255,8 +255,8 @@ func (k *Market) harbour(w http.ResponseWriter, r *http.Request) {
 		if p.fault == "no kind" {
 			node["section"] = nil
 		}
-		if p.models != "" {
-			node["assets"] = []m{{"type": "CAD", "name": p.models, "url": k.URL + "/models/" + url.PathEscape(p.models)}}
+		if a := archiveOf(p.product); a != "" {
+			node["assets"] = []m{{"type": "CAD", "name": a, "url": k.URL + "/models/" + url.PathEscape(a)}}
 		}
 		edges = append(edges, m{"node": node})
 	}

@@ -42,8 +42,9 @@ type Market struct {
 	faults  map[string]*Faults
 	asked   map[string]int // by supplier, answers of any kind
 	over    map[string]bool
-	prices  map[string]int // MPN → hundredths that prices are multiplied by
-	version int            // of the price list
+	lost    map[string]bool // archives whose links are dead
+	prices  map[string]int  // MPN → hundredths that prices are multiplied by
+	version int             // of the price list
 	tokens  map[string]time.Time
 	ranges  map[string][]*listed
 	files   fs.FS
@@ -60,7 +61,7 @@ func Start(files fs.FS, address string) (*Market, error) {
 		return nil, fmt.Errorf("the simulated suppliers cannot be started: %w", err)
 	}
 	all := catalogue()
-	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
+	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
 	for name, prefix := range map[string]string{Northquay: "NQ", Harbour: "HF", Sandbar: "SB-", MarshLane: "ML-"} {
 		m.ranges[name] = rangeOf(name, prefix, all)
 		m.faults[name] = &Faults{}
@@ -210,17 +211,6 @@ func stems(sheet string) (out []string) {
 		}
 	}
 	return out
-}
-
-// archive hands out an archive of models.
-func (m *Market) archive(w http.ResponseWriter, r *http.Request) {
-	raw, err := fs.ReadFile(m.files, "deliveries/"+r.PathValue("name"))
-	if err != nil {
-		http.NotFound(w, r)
-		return
-	}
-	w.Header().Set("Content-Type", "application/zip")
-	_, _ = w.Write(raw)
 }
 
 // paper is a PDF of one page with one line (ISO 32000-1, 7.5).

@@ -3640,6 +3640,14 @@ export interface components {
              */
             parts?: number;
         };
+        FetchedModels: {
+            /** @description Number of the delivery in which they lie beside the library's */
+            delivery?: string;
+            /** Format: int64 */
+            files: number;
+            /** @description Files that were not fetched, and why */
+            problems: string[];
+        };
         File: {
             /** @description SHA-256, hexadecimal */
             hash: string;
@@ -4164,6 +4172,7 @@ export interface components {
             fetched?: components["schemas"]["Fetched"];
             id: string;
             kind: string;
+            models?: components["schemas"]["FetchedModels"];
             refreshed?: components["schemas"]["Refreshed"];
             /** @enum {string} */
             state: "waiting" | "running" | "done" | "failed" | "stopped";
@@ -5416,6 +5425,8 @@ export interface components {
             best?: components["schemas"]["AnswersOffer"];
             /** @description Stock and price of the pieces over time */
             history: components["schemas"]["OfferPoint"][];
+            /** @description The job that fetched the models that came with a source last */
+            models?: components["schemas"]["Job"];
             news: components["schemas"]["OfferNews"][];
             number: string;
             /** Format: int64 */
@@ -6230,6 +6241,8 @@ export interface components {
             differ: string[];
             /** @description The job that fetches the datasheet */
             fetching?: components["schemas"]["Job"];
+            /** @description The job that fetches the models that come with it */
+            models?: components["schemas"]["Job"];
             part: components["schemas"]["Part"];
         };
         SymbolTried: {

@@ -104,6 +104,7 @@ export function OffersPanel({
                   <OfferTable label={`Offers of ${s.mpn}`} offers={s.offers} pieces={pieces} />
                 </div>
               ))}
+            {o.models && <FetchedModels job={o.models} />}
             {o.history.length > 0 && (
               <Suspense fallback={<p className="text-sm text-soft">Drawing…</p>}>
                 <OfferChart history={o.history} pieces={pieces} />
@@ -113,6 +114,36 @@ export function OffersPanel({
         )}
       </Asked>
     </Panel>
+  );
+}
+
+/** The models that came with a source: under way, beside the library's, or why they are not there. */
+function FetchedModels({ job }: { job: Schemas['Job'] }) {
+  const seen = useJob(['waiting', 'running'].includes(job.state) ? job.id : undefined);
+  const now = seen.data ?? job;
+  if (now.state === 'waiting' || now.state === 'running')
+    return (
+      <p role="status" className="text-sm">
+        Models of the suppliers: {now.done} of {now.total} files fetched.
+      </p>
+    );
+  return (
+    <div className="text-sm">
+      {now.models?.delivery && (
+        <p>
+          Models of the suppliers ({now.models.files === 1 ? '1 file' : `${now.models.files} files`}) lie beside the library’s:{' '}
+          <Link className="underline" to={`/deliveries/${now.models.delivery}`}>
+            {now.models.delivery}
+          </Link>
+        </p>
+      )}
+      {now.state === 'failed' && <Trouble error={new Error(now.error ?? '')} />}
+      {now.models?.problems.map((p) => (
+        <p key={p}>
+          <Chip tone="open">not fetched</Chip> {p}
+        </p>
+      ))}
+    </div>
   );
 }
 
