@@ -13,6 +13,7 @@ import (
 
 	"jollydrawer/client"
 	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/lookup"
 	"jollydrawer/internal/wire"
 )
 
@@ -22,17 +23,40 @@ func findFlags() []ucli.Flag {
 		&ucli.StringFlag{Name: "sort", Usage: "columns or parameters parted by commas, - before one for the largest first; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "the first column largest first"},
 		&ucli.StringFlag{Name: "group", Usage: "put parts together by this column"}, &ucli.StringFlag{Name: "columns", Usage: "columns and parameters to show, parted by commas"},
 		&ucli.BoolFlag{Name: "facets", Usage: "count the values of every parameter instead of listing parts"},
+		&ucli.Int64Flag{Name: "pieces", Usage: "prices are of so `MANY`; 100 where nothing is said"}, &ucli.Int64Flag{Name: "stock", Usage: "only what suppliers have at least `N` of, all sources together"},
+		&ucli.StringFlag{Name: "price", Usage: "only what the pieces cost at most `SUM` of, in the house's currency"}, &ucli.Int64Flag{Name: "lead", Usage: "only what comes within so many `DAYS`"},
+		&ucli.BoolFlag{Name: "single-source", Usage: "only parts with one source"}, &ucli.BoolFlag{Name: "in-production", Usage: "only what suppliers say is made"},
 		&ucli.IntFlag{Name: "limit", Value: 50}, &ucli.IntFlag{Name: "offset"}}
 }
 
 func queryOf(c *ucli.Command, words []string) client.PartQuery {
-	return client.PartQuery{Text: strings.Join(words, " "), Filters: c.StringSlice("where"), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"), Standing: c.StringSlice("standing"),
+	return client.PartQuery{Text: strings.Join(words, " "), Filters: append(c.StringSlice("where"), offerFilters(c)...), Pieces: c.Int64("pieces"), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"), Standing: c.StringSlice("standing"),
 		Sort: c.String("sort"), Down: c.Bool("down"), Group: c.String("group"), Facets: c.Bool("facets"), Offset: c.Int("offset"), Limit: c.Int("limit")}
+}
+
+// offerFilters are the filters of what suppliers offer.
+func offerFilters(c *ucli.Command) (out []string) {
+	if n := c.Int64("stock"); n > 0 {
+		out = append(out, fmt.Sprintf("offer.stock:%d..", n))
+	}
+	if sum := c.String("price"); sum != "" {
+		out = append(out, "offer.price:.."+sum)
+	}
+	if c.IsSet("lead") {
+		out = append(out, fmt.Sprintf("offer.lead:..%d", c.Int64("lead")))
+	}
+	if c.Bool("single-source") {
+		out = append(out, "offer.named:1")
+	}
+	if c.Bool("in-production") {
+		out = append(out, "offer.state:active")
+	}
+	return out
 }
 
 func findCommands() []*ucli.Command {
 	return []*ucli.Command{
-		command("find", "look parts up by facts: values, ranges, words, names", "[FACTS...]", "jolly part find 4k7 0805 1%\n  jolly part find cap '>=25 V' not x5r --sort capacitance\n  jolly part find has no datasheet", 0, -1, findFlags(), findParts),
+		command("find", "look parts up by facts: values, ranges, words, names", "[FACTS...]", "jolly part find 4k7 0805 1%\n  jolly part find cap '>=25 V' not x5r --sort capacitance\n  jolly part find has no datasheet\n  jolly part find 0805 --stock 500 --sort offer.price", 0, -1, findFlags(), findParts),
 		command("export", "write what a search shows as CSV, JSON or XLSX", "FILE [FACTS...]", "jolly part export resistors.xlsx res --columns number,resistance,tolerance,case --sort resistance", 1, -1, findFlags(),
 			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				path := c.Args().First()
@@ -98,6 +122,8 @@ func findParts(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	columns := []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
 	if list := c.String("columns"); list != "" {
 		columns = strings.Split(list, ",")
+	} else if asked := queryOf(c, nil); strings.Contains(strings.Join(asked.Filters, " ")+asked.Sort, "offer.") {
+		columns = []string{"number", "description", "mpn", "offer.stock", "offer.price", "offer.lead", "offer.state"}
 	}
 	if err := emit(c, l, func() table {
 		if c.Bool("facets") {
@@ -142,6 +168,9 @@ func columnHead(key string) string {
 	if key == "" {
 		return ""
 	}
+	if heading, ok := lookup.SupplyColumn(key); ok {
+		return heading
+	}
 	return strings.ToUpper(key[:1]) + strings.ReplaceAll(key[1:], "-", " ")
 }
 
@@ -163,6 +192,10 @@ func cellOf(p wire.PartRow, key string) string {
 		return status(p.Status, lifecycle.Label(p.Revision, p.Label), p.HasDraft)
 	case "standing":
 		return p.Standing
+	}
+	if _, ok := lookup.SupplyColumn(key); ok {
+		row := lookup.Row(p)
+		return row.SupplyText(key)
 	}
 	return p.Values.Get(key)
 }

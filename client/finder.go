@@ -5,6 +5,7 @@ import (
 	"io"
 	"net/http"
 	"net/url"
+	"strconv"
 	"strings"
 
 	"jollydrawer/internal/wire"
@@ -19,6 +20,7 @@ type PartQuery struct {
 	Down                      bool
 	Group                     string
 	Facets                    bool
+	Pieces                    int64 // that prices are of; 0: 100
 	Offset, Limit             int
 }
 
@@ -35,6 +37,9 @@ func (p PartQuery) values() url.Values {
 		if v {
 			q.Set(key, "true")
 		}
+	}
+	if p.Pieces > 0 {
+		q.Set("pieces", strconv.FormatInt(p.Pieces, 10))
 	}
 	return q
 }

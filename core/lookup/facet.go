@@ -60,6 +60,7 @@ func (x *Index) facets(all []hits, filters []filter) []Facet {
 			out = append(out, f)
 		}
 	}
+	out = append(out, x.supplyFacets(all, filters)...)
 	var within []hits
 	for _, h := range all {
 		if !empty(h.pass) {

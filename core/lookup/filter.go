@@ -14,10 +14,13 @@ type filter struct {
 	ids     valueSet
 	blank   bool
 	drawers map[string]bool
+	ranges  []between // of what suppliers offer
+	pieces  int64
 }
 
 // filters reads the chosen values; what names no value there is fits nothing.
-func (x *Index) filters(in map[string][]string) (out []filter) {
+func (x *Index) filters(q Query) (out []filter) {
+	in := q.Filters
 	keys := make([]string, 0, len(in))
 	for k, vs := range in {
 		if len(vs) > 0 {
@@ -26,6 +29,10 @@ func (x *Index) filters(in map[string][]string) (out []filter) {
 	}
 	slices.Sort(keys)
 	for _, k := range keys {
+		if offered(k) {
+			out = append(out, supplyFilter(k, in[k], q.pieces()))
+			continue
+		}
 		f := filter{key: k, ids: valueSet{}}
 		if k == "drawer" {
 			f.drawers = map[string]bool{}
@@ -122,7 +129,11 @@ func (x *Index) pass(h *hits, filters []filter) {
 	h.pass = slices.Clone(h.text)
 	for k := range filters {
 		each[k] = newBits(len(h.s.rows))
-		filters[k].of(h.s, h.text, each[k])
+		if offered(filters[k].key) {
+			x.through(&filters[k], h.s, h.text, each[k])
+		} else {
+			filters[k].of(h.s, h.text, each[k])
+		}
 		h.pass.and(each[k])
 	}
 	for k := range filters {

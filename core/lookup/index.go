@@ -31,6 +31,8 @@ type Index struct {
 	building sync.Mutex       // one contents is built beside at a time
 	coming   *cabinet.Cabinet // while one is: under which
 	late     map[string]bool  // and the IDs of entries that were put since it began
+
+	supply *supplies
 }
 
 // contents is what an index holds.
@@ -69,6 +71,9 @@ type contents struct {
 	nameAt   map[string]uint32 // makers and suppliers
 
 	ranks map[string]*ranking
+
+	supplyAt []uint32 // by row: place among supplyOf + 1; shorter than rows where the last have none
+	supplyOf []rowSupply
 }
 
 // row is what the index keeps of a part beside its columns.
@@ -99,7 +104,7 @@ type supplied struct{ row, supplier uint32 }
 
 // New returns an empty index.
 func New() *Index {
-	x := &Index{}
+	x := &Index{supply: &supplies{by: map[string]*Supply{}}}
 	x.reset()
 	return x
 }
@@ -241,7 +246,7 @@ func (x *Index) Renew(cab *cabinet.Cabinet, entries iter.Seq2[[]*Entry, error]) 
 func (x *Index) renew(cab *cabinet.Cabinet, entries iter.Seq2[[]*Entry, error]) error {
 	cab = cmp.Or(cab, x.Cabinet())
 	next := New()
-	next.cab, next.lexicon = cab, newLexicon(cab)
+	next.cab, next.lexicon, next.supply = cab, newLexicon(cab), x.supply
 	x.mu.Lock()
 	x.late, x.coming = map[string]bool{}, cab
 	n := len(x.rows)
@@ -419,6 +424,7 @@ func (x *Index) add(e *Entry) {
 		}
 	}
 	x.rows = append(x.rows, r)
+	x.resupply(i)
 	if !e.Gone {
 		x.live++
 	}

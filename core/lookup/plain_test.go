@@ -231,7 +231,7 @@ func TestRowsSayWhatTheirPartsSay(t *testing.T) {
 	for _, e := range all[:20] {
 		ids = append(ids, e.ID)
 	}
-	rows := x.Rows(append([]string{"nobody"}, ids...))
+	rows := x.Rows(append([]string{"nobody"}, ids...), 0)
 	require.Len(t, rows, 20)
 	for i, r := range rows {
 		e, ok := x.ByID(ids[i])

@@ -19,7 +19,8 @@ type Query struct {
 	Group   string // a column by which the parts are put together, before the sorting
 	Offset  int
 	Limit   int
-	Facets  bool // count the values of every parameter
+	Facets  bool  // count the values of every parameter
+	Pieces  int64 // that prices are of; 0: 100
 }
 
 // Order is a column to sort by: number, description, manufacturer, mpn, drawer, status, standing, updated, or a parameter.

@@ -9,24 +9,25 @@ import (
 
 // Row is what a list shows of a part.
 type Row struct {
-	ID           string   `json:"id"`
-	Number       string   `json:"number"`
-	Version      int      `json:"version"`
-	Drawer       string   `json:"drawer"`
-	Name         string   `json:"name"`
-	Description  string   `json:"description"`
-	Manufacturer string   `json:"manufacturer" doc:"Of the first source"`
-	MPN          string   `json:"mpn" doc:"Of the first source"`
-	Sources      int      `json:"sources"`
-	Status       string   `json:"status"`
-	Standing     string   `json:"standing"`
-	Revision     int      `json:"revision"`
-	HasDraft     bool     `json:"hasDraft"`
-	Use          string   `json:"use,omitempty" doc:"With caution or no, where it may not simply be used"`
-	Flag         string   `json:"flag,omitempty" doc:"The word of the state that says so"`
-	Label        string   `json:"label,omitempty" doc:"Of the revision, where its number is not it"`
-	Missing      []string `json:"missing" doc:"Models that are missing, and datasheet or source"`
-	Values       Shown    `json:"values" doc:"By parameter, as they are shown"`
+	ID           string     `json:"id"`
+	Number       string     `json:"number"`
+	Version      int        `json:"version"`
+	Drawer       string     `json:"drawer"`
+	Name         string     `json:"name"`
+	Description  string     `json:"description"`
+	Manufacturer string     `json:"manufacturer" doc:"Of the first source"`
+	MPN          string     `json:"mpn" doc:"Of the first source"`
+	Sources      int        `json:"sources"`
+	Status       string     `json:"status"`
+	Standing     string     `json:"standing"`
+	Revision     int        `json:"revision"`
+	HasDraft     bool       `json:"hasDraft"`
+	Use          string     `json:"use,omitempty" doc:"With caution or no, where it may not simply be used"`
+	Flag         string     `json:"flag,omitempty" doc:"The word of the state that says so"`
+	Label        string     `json:"label,omitempty" doc:"Of the revision, where its number is not it"`
+	Missing      []string   `json:"missing" doc:"Models that are missing, and datasheet or source"`
+	Values       Shown      `json:"values" doc:"By parameter, as they are shown"`
+	Supply       *RowSupply `json:"supply,omitempty" doc:"What suppliers offer of its sources, as far as it is known"`
 }
 
 // Shown holds values by parameter as they are shown: an object in JSON, and a list here, because a page has some
@@ -81,8 +82,8 @@ func (e *Entry) Row() Row {
 	return r
 }
 
-// Rows returns what a list shows of the parts with some IDs; what is no longer there is left out.
-func (x *Index) Rows(ids []string) []Row {
+// Rows returns what a list shows of the parts with some IDs, with the prices of so many pieces (0: 100); what is no longer there is left out.
+func (x *Index) Rows(ids []string, pieces int64) []Row {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
 	at := make([]uint32, 0, len(ids))
@@ -91,12 +92,12 @@ func (x *Index) Rows(ids []string) []Row {
 			at = append(at, i)
 		}
 	}
-	return x.list(at)
+	return x.list(at, Query{Pieces: pieces}.pieces())
 }
 
 // list makes the rows of a page, all their texts in one block and all their values in another: a row made by itself
 // costs a dozen allocations.
-func (x *Index) list(at []uint32) []Row {
+func (x *Index) list(at []uint32, pieces int64) []Row {
 	out := make([]Row, len(at))
 	cells := 0
 	for _, i := range at {
@@ -118,6 +119,7 @@ func (x *Index) list(at []uint32) []Row {
 		s := x.shelves[r.shelf]
 		o.Drawer, o.Version, o.Revision, o.HasDraft, o.Sources = s.drawer, int(r.version), int(r.rev), r.draft, int(r.srcs)
 		o.Missing = []string{}
+		o.Supply = x.supplyShown(i, pieces)
 		put(&o.ID, x.ids.raw(i))
 		put(&o.Number, x.numbers.raw(i))
 		from := len(values)

@@ -57,7 +57,7 @@ func (x *Index) Search(q Query) Answer {
 		f.Options = append([]Reading{}, f.Options...)
 		a.Facts = append(a.Facts, f)
 	}
-	filters := x.filters(q.Filters)
+	filters := x.filters(q)
 	var all []hits
 	for _, s := range x.shelves {
 		if s.n == 0 {
@@ -85,7 +85,7 @@ func (x *Index) Search(q Query) Answer {
 	if q.Group != "" {
 		a.Groups = x.groups(all, q.Group)
 	}
-	a.Rows = x.list(x.page(all, q, a.Total))
+	a.Rows = x.list(x.page(all, q, a.Total), q.pieces())
 	return a
 }
 
@@ -93,7 +93,7 @@ func (x *Index) Search(q Query) Answer {
 // and no more than one entry.
 func (x *Index) IDs(q Query, limit int) []string {
 	defer x.hold(q)()
-	conds, filters := x.read(q.Text), x.filters(q.Filters)
+	conds, filters := x.read(q.Text), x.filters(q)
 	x.locate(conds)
 	var all []hits
 	total := 0

@@ -30,7 +30,7 @@ func (x *Index) hold(q Query) (release func()) {
 func (x *Index) ready(q Query) bool {
 	ready := len(x.headRank) == len(x.heads)
 	for _, o := range x.orders(q) {
-		ready = ready && x.ranked(o.Key)
+		ready = ready && (offered(o.Key) || x.ranked(o.Key))
 	}
 	return ready
 }
@@ -50,7 +50,9 @@ func (x *Index) prepare(q Query) {
 		}
 	}
 	for _, o := range x.orders(q) {
-		x.makeRanking(o.Key)
+		if !offered(o.Key) {
+			x.makeRanking(o.Key)
+		}
 	}
 }
 
@@ -166,7 +168,7 @@ func (x *Index) page(all []hits, q Query, total int) []uint32 {
 		slices.SortFunc(each, func(a, b *hits) int { return cmp.Compare(a.s.first(x.headRank), b.s.first(x.headRank)) })
 	}
 	for _, h := range each {
-		x.offer(h, orders, &keep)
+		x.offer(h, orders, q.pieces(), &keep)
 	}
 	if texts {
 		x.sortByText(keep.heap, orders)
@@ -181,7 +183,7 @@ func (x *Index) page(all []hits, q Query, total int) []uint32 {
 }
 
 // offer gives the parts of a shelf to the page.
-func (x *Index) offer(h *hits, orders []Order, keep *top) {
+func (x *Index) offer(h *hits, orders []Order, pieces int64, keep *top) {
 	if len(orders) == 0 && keep.full && h.s.first(x.headRank) >= keep.heap[0].num {
 		return
 	}
@@ -220,6 +222,8 @@ next:
 			switch {
 			case b.codes != nil:
 				v = b.rank[b.codes.at(local)]
+			case offered(b.key):
+				v = x.supplyRank(c.row, b.key, pieces)
 			case b.key == "drawer":
 				v = uint32(h.s.at)
 			case b.key == "updated":

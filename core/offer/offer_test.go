@@ -91,19 +91,25 @@ func TestWhatCannotBeReadIsSaidAndNothingWrongIsKept(t *testing.T) {
 	assert.Equal(t, []int64{0, 0}, []int64{o.Minimum, o.Multiple})
 }
 
+// drawn is any offer with prices.
+func drawn(t *rapid.T) Offer {
+	o := Offer{Minimum: rapid.Int64Range(0, 60).Draw(t, "minimum"), Multiple: rapid.Int64Range(0, 30).Draw(t, "multiple")}
+	if rapid.Bool().Draw(t, "said") {
+		o.Stock = pieces(rapid.Int64Range(0, 400).Draw(t, "stock"))
+	}
+	from := int64(1)
+	for range rapid.IntRange(1, 4).Draw(t, "breaks") {
+		per := rapid.SampledFrom([]int64{0, 1, 10, 100}).Draw(t, "per")
+		o.Breaks = append(o.Breaks, Break{From: from, Price: eur(fmt.Sprintf("%d.%03d", rapid.IntRange(0, 3).Draw(t, "whole"), rapid.IntRange(1, 999).Draw(t, "part"))), Per: per})
+		from += rapid.Int64Range(1, 120).Draw(t, "step")
+	}
+	return o
+}
+
 // The cheapest way is found among all quantities that may be bought, one by one.
 func TestTheCheapestWayIsTheCheapestOfAll(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		o := Offer{Minimum: rapid.Int64Range(0, 60).Draw(t, "minimum"), Multiple: rapid.Int64Range(0, 30).Draw(t, "multiple")}
-		if rapid.Bool().Draw(t, "said") {
-			o.Stock = pieces(rapid.Int64Range(0, 400).Draw(t, "stock"))
-		}
-		from := int64(1)
-		for range rapid.IntRange(1, 4).Draw(t, "breaks") {
-			per := rapid.SampledFrom([]int64{0, 1, 10, 100}).Draw(t, "per")
-			o.Breaks = append(o.Breaks, Break{From: from, Price: eur(fmt.Sprintf("%d.%03d", rapid.IntRange(0, 3).Draw(t, "whole"), rapid.IntRange(1, 999).Draw(t, "part"))), Per: per})
-			from += rapid.Int64Range(1, 120).Draw(t, "step")
-		}
+		o := drawn(t)
 		n := rapid.Int64Range(1, 200).Draw(t, "n")
 		got, ok := o.Buy(n)
 		if !ok {

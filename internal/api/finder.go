@@ -56,18 +56,19 @@ type partSearch struct {
 
 type PartQuery struct {
 	Query    string   `query:"q" maxLength:"500" doc:"Facts, such as 4k7 0805 1%"`
-	Filters  []string `query:"f,explode" maxItems:"200" doc:"KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing; a range is a..b, a blank is -"`
+	Filters  []string `query:"f,explode" maxItems:"200" doc:"KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing; a range is a..b, a blank is -. What suppliers offer: offer.stock, offer.price (of the pieces, in the house's currency), offer.lead (days), offer.sources (on offer), offer.state"`
 	Drawers  []string `query:"drawer,explode"`
 	Status   []string `query:"status,explode" enum:"draft,released"`
 	Standing []string `query:"standing,explode"`
-	Sort     string   `query:"sort" maxLength:"200" doc:"Columns parted by commas, - before one for the largest first: number, description, manufacturer, mpn, drawer, status, standing, updated or parameters"`
+	Sort     string   `query:"sort" maxLength:"200" doc:"Columns parted by commas, - before one for the largest first: number, description, manufacturer, mpn, drawer, status, standing, updated, offer.stock, offer.price, offer.lead, offer.sources, offer.state or parameters"`
 	Down     bool     `query:"down" doc:"The first column largest first"`
 	Group    string   `query:"group" maxLength:"60" doc:"A column by which parts are put together"`
+	Pieces   int64    `query:"pieces" minimum:"0" maximum:"1000000000" doc:"That prices are of; 0 is 100"`
 }
 
 // query reads the question; a filter without a colon is refused with a sentence.
 func (in PartQuery) query(filters []string) (finder.Query, error) {
-	q := finder.Query{Text: in.Query, Filters: map[string][]string{}, Group: in.Group}
+	q := finder.Query{Text: in.Query, Filters: map[string][]string{}, Group: in.Group, Pieces: in.Pieces}
 	for key, chosen := range map[string][]string{"drawer": in.Drawers, "status": in.Status, "standing": in.Standing} {
 		if len(chosen) > 0 {
 			q.Filters[key] = chosen

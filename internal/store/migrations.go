@@ -144,6 +144,7 @@ var migrations = []string{
 	`CREATE TABLE offer_news (id BINARY(16) PRIMARY KEY, offer BINARY(32) NOT NULL, k BINARY(32) NOT NULL, what VARCHAR(16) NOT NULL, says TEXT NOT NULL, at DATETIME(6) NOT NULL, settled DATETIME(6) NULL, account BINARY(16) NULL,
 		KEY (k, settled), KEY (settled, at))`,
 	`CREATE TABLE offer_asked (connection BINARY(16) NOT NULL, k BINARY(32) NOT NULL, at DATETIME(6) NOT NULL, job BINARY(16) NOT NULL, done BOOLEAN NOT NULL, PRIMARY KEY (connection, k))`,
+	`ALTER TABLE offers ADD KEY IF NOT EXISTS (since)`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.

@@ -56,6 +56,18 @@ func (r Reader) OffersOf(keys []Hash) (out []Offer, err error) {
 	return out, nil
 }
 
+// OffersAfter lists all offers by source, a page at a time: those of the next sources after k.
+func (r Reader) OffersAfter(k Hash, sources int) (out []Offer, err error) {
+	err = r.db.Raw("SELECT o.* FROM offers o JOIN (SELECT DISTINCT k FROM offers WHERE k > ? ORDER BY k LIMIT ?) s ON s.k = o.k ORDER BY o.k, o.id", k[:], sources).Scan(&out).Error
+	return out, err
+}
+
+// OffersSince says of which offers something became otherwise since a time, with their source and when; the body is left out.
+func (r Reader) OffersSince(since time.Time) (out []Offer, err error) {
+	err = r.db.Raw("SELECT id, k, since FROM offers WHERE since >= ?", since).Scan(&out).Error
+	return out, err
+}
+
 // OffersByID returns offers by their keys.
 func (r Reader) OffersByID(ids []Hash) (map[Hash]Offer, error) {
 	out := map[Hash]Offer{}
@@ -147,7 +159,7 @@ func (s *Store) KeepOffers(ctx context.Context, offers []Offer, compare func(bef
 					continue
 				}
 				seen[o.ID] = true
-				same := before != nil && before.Body == o.Body && before.Gone == o.Gone
+				same := before != nil && before.Body == o.Body && before.Gone == o.Gone && before.K == o.K
 				if o.Since = o.Seen; same {
 					o.Since = before.Since
 				}

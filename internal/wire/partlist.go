@@ -98,5 +98,9 @@ func appendRow(b []byte, r *PartRow) []byte {
 		}
 		b = quick.AppendText(append(quick.AppendText(b, r.Values[i].Key), ':'), r.Values[i].Text)
 	}
-	return append(b, '}', '}')
+	b = append(b, '}')
+	if r.Supply != nil {
+		b = appendAny(append(b, `,"supply":`...), r.Supply)
+	}
+	return append(b, '}')
 }

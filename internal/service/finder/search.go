@@ -21,6 +21,9 @@ func (s *Finder) Search(ctx context.Context, c deed.Call, q lookup.Query) (wire.
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.PartList{}, err
 	}
+	if err := offerFilters(q); err != nil {
+		return wire.PartList{}, err
+	}
 	q.Offset, q.Limit = deed.Page(q.Offset, q.Limit)
 	if asked := q.Filters["standing"]; len(asked) > 0 {
 		rules, err := s.policy.Rules(s.Store.Read(ctx))
@@ -43,6 +46,18 @@ func (s *Finder) Search(ctx context.Context, c deed.Call, q lookup.Query) (wire.
 	return out, nil
 }
 
+// offerFilters says which filter of what suppliers offer cannot be read.
+func offerFilters(q lookup.Query) error {
+	for key, texts := range q.Filters {
+		for _, text := range texts {
+			if err := lookup.CheckSupplyFilter(key, text); err != nil {
+				return deed.Fault(deed.Invalid, "filter-wrong", fmt.Sprintf("The filter %s:%s cannot be read: %s.", key, text, err), "Write it as offer.stock:100.. or offer.price:..0.50, for example.")
+			}
+		}
+	}
+	return nil
+}
+
 // maxExport is how many parts one export gives; a workbook is held in memory while it is made and takes fewer.
 const (
 	maxExport   = 1_000_000
@@ -55,13 +70,18 @@ func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, column
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return err
 	}
+	if err := offerFilters(q); err != nil {
+		return err
+	}
 	cab := s.cabinets.Current(ctx)
 	if len(columns) == 0 {
 		columns = []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
 	}
 	head := make([]string, len(columns))
 	for i, k := range columns {
-		head[i] = columnLabel(cab, k)
+		if head[i] = columnLabel(cab, k); k == "offer.price" && q.Pieces > 0 {
+			head[i] = fmt.Sprintf("Price of %d", q.Pieces)
+		}
 	}
 	ids := s.index.IDs(q, maxExport)
 	line := func(r wire.PartRow) []string {
@@ -77,19 +97,19 @@ func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, column
 			return deed.Fault(deed.TooLarge, "list-long", fmt.Sprintf("The list has %d parts; a workbook takes %d.", len(ids), maxWorkbook), "Narrow it, or save it as CSV.")
 		}
 		rows := [][]string{head}
-		for _, r := range s.index.Rows(ids) {
+		for _, r := range s.index.Rows(ids, q.Pieces) {
 			rows = append(rows, line(wire.PartRow(r)))
 		}
 		return workbook.Write(w, "Parts", rows, nil)
 	case "json":
-		return s.exportJSON(w, ids, columns, line)
+		return s.exportJSON(w, ids, q.Pieces, columns, line)
 	}
 	if err := delimited.Write(w, [][]string{head}); err != nil {
 		return err
 	}
 	for some := range slices.Chunk(ids, exportChunk) {
 		var rows [][]string
-		for _, r := range s.index.Rows(some) {
+		for _, r := range s.index.Rows(some, q.Pieces) {
 			rows = append(rows, line(wire.PartRow(r)))
 		}
 		if err := delimited.Write(w, rows); err != nil {
@@ -100,10 +120,10 @@ func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, column
 }
 
 // exportJSON writes a list of objects, one after the other.
-func (s *Finder) exportJSON(w io.Writer, ids, columns []string, line func(wire.PartRow) []string) error {
+func (s *Finder) exportJSON(w io.Writer, ids []string, pieces int64, columns []string, line func(wire.PartRow) []string) error {
 	mark := "["
 	for some := range slices.Chunk(ids, exportChunk) {
-		for _, r := range s.index.Rows(some) {
+		for _, r := range s.index.Rows(some, pieces) {
 			one := map[string]string{}
 			for i, text := range line(wire.PartRow(r)) {
 				one[columns[i]] = text
@@ -130,6 +150,9 @@ func (s *Finder) exportJSON(w io.Writer, ids, columns []string, line func(wire.P
 func columnLabel(cab *cabinet.Cabinet, key string) string {
 	if key == "mpn" {
 		return "MPN"
+	}
+	if heading, ok := lookup.SupplyColumn(key); ok {
+		return heading
 	}
 	if cab != nil {
 		if p, ok := cab.Parameter(key); ok {
@@ -162,6 +185,10 @@ func column(r wire.PartRow, key string) string {
 		return fmt.Sprint(r.Revision)
 	case "missing":
 		return strings.Join(r.Missing, ", ")
+	}
+	if _, ok := lookup.SupplyColumn(key); ok {
+		row := lookup.Row(r)
+		return row.SupplyText(key)
 	}
 	return r.Values.Get(key)
 }

@@ -41,6 +41,10 @@ type Offers struct {
 	read   []*reading           // answers that were read last
 	docs   map[store.ID]*connection.Document
 	lists  map[store.ID]*listed // price lists in memory, by connection
+
+	leveling sync.Mutex // guards what follows
+	indexed  indexed
+	house    string // currency of the prices in the index
 }
 
 // Rooms are what offers stand on.

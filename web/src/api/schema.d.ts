@@ -4485,6 +4485,28 @@ export interface components {
             /** @description The text without the fact, or with the nearest value */
             write: string;
         };
+        LookupRowSupply: {
+            atLeast?: boolean;
+            /**
+             * Format: int64
+             * @description Of the quickest
+             */
+            leadDays?: number;
+            /** @description What the pieces of the question cost at best, in the house's currency */
+            price?: string;
+            /**
+             * Format: int64
+             * @description That somebody sells and nobody calls obsolete
+             */
+            sources: number;
+            /** @description Of the product as suppliers say */
+            state?: string;
+            /**
+             * Format: int64
+             * @description Pieces, all suppliers of all sources together
+             */
+            stock?: number;
+        };
         MPNEnding: {
             /** Format: date-time */
             readonly at?: string;
@@ -5494,6 +5516,8 @@ export interface components {
             sources: number;
             standing: string;
             status: string;
+            /** @description What suppliers offer of its sources, as far as it is known */
+            supply?: components["schemas"]["LookupRowSupply"];
             /** @description With caution or no, where it may not simply be used */
             use?: string;
             /** @description By parameter, as they are shown */
@@ -13228,17 +13252,19 @@ export interface operations {
                 limit?: number;
                 /** @description Facts, such as 4k7 0805 1% */
                 q?: string;
-                /** @description KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing; a range is a..b, a blank is - */
+                /** @description KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing; a range is a..b, a blank is -. What suppliers offer: offer.stock, offer.price (of the pieces, in the house's currency), offer.lead (days), offer.sources (on offer), offer.state */
                 f?: string[];
                 drawer?: string[];
                 status?: ("draft" | "released")[];
                 standing?: string[];
-                /** @description Columns parted by commas, - before one for the largest first: number, description, manufacturer, mpn, drawer, status, standing, updated or parameters */
+                /** @description Columns parted by commas, - before one for the largest first: number, description, manufacturer, mpn, drawer, status, standing, updated, offer.stock, offer.price, offer.lead, offer.sources, offer.state or parameters */
                 sort?: string;
                 /** @description The first column largest first */
                 down?: boolean;
                 /** @description A column by which parts are put together */
                 group?: string;
+                /** @description That prices are of; 0 is 100 */
+                pieces?: number;
                 /** @description Count the values of every parameter */
                 facets?: boolean;
             };

@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Button } from '../../ui/kit';
 import type { Facet, Looking } from './lookup';
 
@@ -12,12 +12,15 @@ export function Facets({
   drawers,
   label,
   onToggle,
+  children,
 }: {
   looking: Looking;
   facets: Facet[];
   drawers: Record<string, number>;
   label: (drawer: string) => string;
   onToggle: (key: string, value: string) => void;
+  /** Filters of another make, behind the drawers. */
+  children?: ReactNode;
 }) {
   const chosen = (key: string) => looking.filters[key] ?? [];
   const keys = [...new Set([...Object.keys(drawers), ...chosen('drawer')])].sort((a, b) => label(a).localeCompare(label(b)));
@@ -29,6 +32,7 @@ export function Facets({
         chosen={chosen('drawer')}
         onToggle={(v) => onToggle('drawer', v)}
       />
+      {children}
       {facets.map((f) => (
         <ParameterFacet key={f.key} facet={f} chosen={chosen(f.key)} onToggle={(v) => onToggle(f.key, v)} />
       ))}

@@ -10,6 +10,7 @@ import { Facets } from './Facets';
 import { Facts, NearMisses } from './Facts';
 import { ListTools } from './ListTools';
 import { PartBeside } from './PartBeside';
+import { SupplyFilters } from './SupplyFilters';
 import { useAnswer, useLooking, useRows } from './lookup';
 import { type PartRow } from './queries';
 
@@ -23,7 +24,27 @@ const fixed: Column<PartRow>[] = [
   { key: 'status', head: 'Status', width: 112, sortable: true, cell: (p) => p.status },
   { key: 'standing', head: 'Standing', width: 150, sortable: true, cell: (p) => p.standing },
   { key: 'missing', head: 'Missing', width: 170, cell: (p) => p.missing.join(', ') },
+  { key: 'offer.stock', head: 'Stock', width: 100, sortable: true, align: 'right', cell: (p) => stock(p) },
+  { key: 'offer.price', head: 'Price', width: 110, sortable: true, align: 'right', cell: (p) => p.supply?.price ?? <span className="text-soft">–</span> },
+  { key: 'offer.lead', head: 'Lead time (days)', width: 140, sortable: true, align: 'right', cell: (p) => p.supply?.leadDays ?? <span className="text-soft">–</span> },
+  { key: 'offer.sources', head: 'Sources on offer', width: 140, sortable: true, align: 'right', cell: (p) => p.supply?.sources ?? <span className="text-soft">–</span> },
+  { key: 'offer.named', head: 'Sources', width: 90, sortable: true, align: 'right', cell: (p) => p.sources },
+  { key: 'offer.state', head: 'Product state', width: 150, sortable: true, cell: (p) => p.supply?.state ? <State of={p.supply.state} /> : <span className="text-soft">–</span> },
 ]; // prettier-ignore
+
+/** A chosen value or range in words. */
+function spoken(v: string) {
+  const open = /^(.*?)\.\.(.*)$/.exec(v);
+  if (!open) return v;
+  const [from = '', to = ''] = [open[1]?.trim(), open[2]?.trim()];
+  return from && to ? `${from} to ${to}` : from ? `at least ${from}` : `at most ${to}`;
+}
+
+/** What suppliers have of a part together. */
+function stock(p: PartRow) {
+  if (p.supply?.stock === undefined) return <span className="text-soft">–</span>;
+  return `${p.supply.stock.toLocaleString('en')}${p.supply.atLeast ? '+' : ''}`;
+}
 
 const usual = ['number', 'description', 'manufacturer', 'mpn', 'status', 'standing'];
 
@@ -63,9 +84,12 @@ export function PartsPage() {
   );
   const shown = useMemo(() => {
     if (looking.columns.length) return looking.columns;
+    const offers = [...Object.keys(looking.filters), ...looking.sort.map((s) => s.key)].some((k) => k.startsWith('offer.'))
+      ? ['offer.stock', 'offer.price', 'offer.lead', 'offer.state']
+      : [];
     const own = one ? (one.columns.length ? one.columns : one.slots.map((s) => s.key)) : [];
-    return [...usual.slice(0, 2), ...own.filter((k) => !usual.includes(k)), ...usual.slice(2)];
-  }, [looking.columns, one]);
+    return [...usual.slice(0, 2), ...offers, ...own.filter((k) => !usual.includes(k)), ...usual.slice(2)];
+  }, [looking.columns, looking.filters, looking.sort, one]);
   const columns = useMemo<Column<PartRow>[]>(
     () =>
       shown.map((key) => {
@@ -79,7 +103,7 @@ export function PartsPage() {
               return state ? <LifeState of={state} more={more} /> : <State of={row[key]} more={more} />;
             },
           };
-        if (own) return own;
+        if (own) return key === 'offer.price' ? { ...own, head: `Price of ${looking.pieces}` } : own;
         const p = names.get(key);
         return {
           key,
@@ -90,7 +114,7 @@ export function PartsPage() {
           cell: (row: PartRow) => row.values[key] ?? <span className="text-soft">–</span>,
         };
       }),
-    [names, shown, states],
+    [looking.pieces, names, shown, states],
   );
   const choices = useMemo(() => {
     const slots = one?.slots.map((s) => s.key) ?? (first?.facets ?? []).map((f) => f.key);
@@ -102,7 +126,7 @@ export function PartsPage() {
     set({ filters: { ...looking.filters, [key]: was.includes(v) ? was.filter((x) => x !== v) : [...was, v] } });
   };
   const filterLabel = (key: string, v: string) =>
-    key === 'drawer' ? drawerLabel(v) : `${names.get(key)?.label ?? key}: ${v === '-' ? 'blank' : v.replace(' .. ', ' to ')}`;
+    key === 'drawer' ? drawerLabel(v) : `${names.get(key)?.label ?? key}: ${v === '-' ? 'blank' : spoken(v)}`;
   const headings = useMemo(() => {
     const groups = looking.group ? (first?.groups ?? []) : [];
     const name = names.get(looking.group)?.label ?? looking.group;
@@ -115,7 +139,9 @@ export function PartsPage() {
   const marked = rows.filter((r) => r !== undefined && selected.has(r.id)) as PartRow[];
 
   const facets = (
-    <Facets looking={looking} facets={first?.facets ?? []} drawers={first?.drawers ?? {}} label={drawerLabel} onToggle={toggle} />
+    <Facets looking={looking} facets={first?.facets ?? []} drawers={first?.drawers ?? {}} label={drawerLabel} onToggle={toggle}>
+      <SupplyFilters looking={looking} onChange={set} />
+    </Facets>
   );
 
   return (

@@ -18,6 +18,8 @@ export interface Looking {
   columns: string[];
   /** Whether the active part is shown beside the list. */
   beside: boolean;
+  /** How many are to be bought: prices are of so many. */
+  pieces: number;
 }
 
 const own = ['drawer', 'status', 'standing'];
@@ -37,6 +39,7 @@ export function readAddress(params: URLSearchParams): Looking {
     group: params.get('group') ?? '',
     columns: list('columns'),
     beside: params.get('beside') === 'part',
+    pieces: Number(params.get('pieces')) || 100,
   };
 }
 
@@ -51,6 +54,7 @@ export function writeAddress(l: Looking): URLSearchParams {
   if (l.sort.length) out.set('sort', l.sort.map((s) => (s.down ? '-' : '') + s.key).join(','));
   if (l.group) out.set('group', l.group);
   if (l.beside) out.set('beside', 'part');
+  if (l.pieces !== 100) out.set('pieces', String(l.pieces));
   if (l.columns.length) out.set('columns', l.columns.join(','));
   return out;
 }
@@ -72,6 +76,7 @@ function question(l: Looking) {
     f: Object.entries(l.filters).flatMap(([k, vs]) => (own.includes(k) ? [] : vs.map((v) => `${k}:${v}`))),
     sort: l.sort.map((s) => (s.down ? '-' : '') + s.key).join(','),
     group: l.group || undefined,
+    pieces: l.pieces,
   };
 }
 
