@@ -182,9 +182,9 @@ func checkConnection(ctx context.Context, c *ucli.Command, k *client.Client) err
 
 func offersCommand() *ucli.Command {
 	return group("offers", "what suppliers offer of the library's parts", "parts",
-		command("refresh", "ask the suppliers anew: for parts, for a drawer, or for all", "[PART...]", "jolly offers refresh EW-R-00001", 0, -1,
-			[]ucli.Flag{&ucli.StringFlag{Name: "drawer", Usage: "for the parts of a `DRAWER`"}, &ucli.BoolFlag{Name: "lists", Usage: "fetch the price lists as well"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-				j, err := k.RefreshOffers(ctx, wire.RefreshOffers{Parts: c.Args().Slice(), Drawer: c.String("drawer"), Lists: c.Bool("lists")})
+		command("refresh", "ask the suppliers anew: for parts, for a drawer, for a BOM, or for all", "[PART...]", "jolly offers refresh EW-R-00001", 0, -1,
+			[]ucli.Flag{&ucli.StringFlag{Name: "drawer", Usage: "for the parts of a `DRAWER`"}, &ucli.StringFlag{Name: "bom", Usage: "for the parts that are chosen on a `BOM`"}, &ucli.BoolFlag{Name: "lists", Usage: "fetch the price lists as well"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+				j, err := k.RefreshOffers(ctx, wire.RefreshOffers{Parts: c.Args().Slice(), Drawer: c.String("drawer"), BOM: c.String("bom"), Lists: c.Bool("lists")})
 				if err != nil {
 					return err
 				}

@@ -28,6 +28,7 @@ import (
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/app"
 	"jollydrawer/internal/service/notices"
+	"jollydrawer/internal/service/offers"
 	"jollydrawer/internal/store"
 	"jollydrawer/web"
 )
@@ -151,7 +152,11 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	if err != nil {
 		return nil, err
 	}
-	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known,
+	night, err := offers.ParseHour(set.RefreshAt)
+	if err != nil {
+		return nil, fmt.Errorf("refresh-at: %w", err)
+	}
+	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known, Night: night,
 		Mail: notices.Mail{Server: set.MailServer, From: set.MailFrom, User: set.MailUser, Password: os.Getenv("JOLLY_MAIL_PASSWORD")}})
 	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}

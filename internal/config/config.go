@@ -35,6 +35,7 @@ type Settings struct {
 	AllowInside  []string
 	KeepDays     int
 	SecretFile   string
+	RefreshAt    string            // time of day, UTC; blank: never
 	Secrets      map[string]string // by name; only the demo sets them, whose suppliers are simulated
 }
 
@@ -54,6 +55,7 @@ func Flags() []cli.Flag {
 		&cli.StringFlag{Name: "public-address", Usage: "`URL` under which people reach the service, for addresses in tables and mail; blank: http:// and the address that it listens on", Sources: env("public-address")},
 		&cli.StringFlag{Name: "key-file", Usage: "`FILE` with the installation's own key, the same for all instances; blank: one in the folder --data, made when it is not there", Sources: env("key-file")},
 		&cli.StringFlag{Name: "secret-file", Usage: "YAML `FILE` of the secrets by which suppliers know who asks, NAME: SECRET; readable by nobody else. A secret can also be the environment variable JOLLY_SECRET_NAME", Sources: env("secret-file")},
+		&cli.StringFlag{Name: "refresh-at", Usage: "`TIME` of day (UTC), such as 02:30, at which price lists are fetched and suppliers are asked for all parts; blank: only when somebody wants it", Sources: env("refresh-at")},
 		&cli.StringFlag{Name: "mail-server", Usage: "`HOST:PORT` of the server that takes mail; blank sends none. Its password is read from JOLLY_MAIL_PASSWORD", Sources: env("mail-server")},
 		&cli.StringFlag{Name: "mail-from", Usage: "`ADDRESS` that mail comes from", Sources: env("mail-from")},
 		&cli.StringFlag{Name: "mail-user", Usage: "`NAME` to sign in to the mail server with, over TLS only; blank does not sign in", Sources: env("mail-user")},
@@ -96,7 +98,7 @@ func Load(cmd *cli.Command) (Settings, error) {
 	}
 	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"), ReadoutDSN: cmd.String("readout-dsn"), KeyFile: cmd.String("key-file"), MailServer: cmd.String("mail-server"), MailFrom: cmd.String("mail-from"), MailUser: cmd.String("mail-user"), Public: strings.TrimRight(cmd.String("public-address"), "/"),
 		DatabasePort: cmd.Int("database-port"), MaxUploadMB: cmd.Int("max-upload"), Lease: cmd.Duration("lease"), LogFormat: cmd.String("log-format"),
-		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside"), KeepDays: cmd.Int("keep-days"), SecretFile: cmd.String("secret-file")}
+		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside"), KeepDays: cmd.Int("keep-days"), SecretFile: cmd.String("secret-file"), RefreshAt: cmd.String("refresh-at")}
 	if s.MaxUploadMB < 1 || s.Lease < time.Second || s.KeepDays < 1 {
 		return s, fmt.Errorf("max-upload and keep-days must be at least 1 and lease at least 1s")
 	}

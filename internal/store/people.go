@@ -62,6 +62,15 @@ func (r Reader) Accounts(offset, limit int) (out []Account, err error) {
 	return out, err
 }
 
+// FirstAdministrator is the administrator who is there longest; what the installation does by itself is done in that name.
+func (r Reader) FirstAdministrator(role string) (a Account, err error) {
+	q := r.db.Where("role = ? AND NOT disabled", role).Order("created, id").Limit(1).Find(&a)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return a, ErrNotFound
+	}
+	return a, q.Error
+}
+
 // AccountNames are the names of people by their accounts; who is not there is left out.
 func (r Reader) AccountNames(ids []ID) (map[ID]string, error) {
 	out := make(map[ID]string, len(ids))

@@ -208,6 +208,7 @@ type SettleNews struct {
 type RefreshOffers struct {
 	Parts  []string `json:"parts,omitempty" maxItems:"1000" doc:"Numbers; blank with no drawer and no BOM: all parts"`
 	Drawer string   `json:"drawer,omitempty" maxLength:"48"`
+	BOM    string   `json:"bom,omitempty" maxLength:"120" doc:"Name of a BOM: the parts that are chosen on it"`
 	Lists  bool     `json:"lists,omitempty" doc:"Fetch the price lists as well"`
 }
 

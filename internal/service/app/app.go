@@ -90,6 +90,7 @@ type Options struct {
 	Mail   notices.Mail  // how mail is sent
 	Key    []byte        // of the installation: keys that sign come from it
 
+	Night   offers.Hour      // of the day (UTC) at which suppliers are asked by themselves; blank: never
 	Secrets supplier.Secrets // by which suppliers know who asks; nil: none
 }
 
@@ -108,8 +109,9 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Policy: a.Policy, Lives: a.Lifecycles, Guard: o.Guard})
 	a.Deliveries = deliveries.New(d, deliveries.Rooms{Index: x, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Intakes: a.Intakes})
 	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Policy, a.Parts)
-	a.Offers = offers.New(d, offers.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Parts: a.Parts, Intakes: a.Intakes, Arrive: a.Deliveries, Guard: o.Guard, Secrets: o.Secrets})
+	a.Offers = offers.New(d, offers.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Parts: a.Parts, Intakes: a.Intakes, Arrive: a.Deliveries, Guard: o.Guard, Secrets: o.Secrets, Night: o.Night})
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets, a.Policy)
+	a.Offers.Boards = a.BOMs.OnBoards
 	a.Wants = wants.New(d, x, a.Parts, a.BOMs)
 	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})
 	a.Audit = audit.New(d, x, a.Work, a.Cabinets, a.Policy)

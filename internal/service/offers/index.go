@@ -28,13 +28,20 @@ type indexed struct {
 	seen map[store.Hash]time.Time // offers that were looked at since, and what they said
 }
 
-// Run keeps the lookup index level with the offers that are kept, until ctx ends.
+// Run keeps the lookup index level with the offers that are kept, and asks by night, until ctx ends.
 func (s *Offers) Run(ctx context.Context) {
 	t := time.NewTicker(indexEvery)
 	defer t.Stop()
+	var looked time.Time
 	for {
 		if err := s.Level(ctx); err != nil && ctx.Err() == nil {
 			s.Log.Warn("the offers in the lookup index are not up to date", "error", err)
+		}
+		if s.Now().Sub(looked) > time.Minute {
+			looked = s.Now()
+			if _, err := s.Night(ctx, s.night); err != nil && ctx.Err() == nil {
+				s.Log.Warn("the refresh of the night was not started", "error", err)
+			}
 		}
 		select {
 		case <-ctx.Done():

@@ -5,7 +5,6 @@ package offers
 import (
 	"context"
 	"sync"
-	"time"
 
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lookup"
@@ -25,6 +24,9 @@ import (
 // Offers asks suppliers and keeps what they offer. Its methods may be called from several goroutines.
 type Offers struct {
 	*deed.Desk
+	// Boards says on how many BOMs parts are linked, by their ID: on one BOM, or for a blank key on all.
+	Boards func(ctx context.Context, bom string) (map[string]int, error)
+
 	index    *lookup.Index
 	work     *work.Work
 	files    *files.Files
@@ -35,6 +37,7 @@ type Offers struct {
 	asker    *supplier.Asker
 	guard    reach.Guard
 	secrets  supplier.Secrets
+	night    Hour
 
 	mu     sync.Mutex
 	asking map[askedKey]*asking // under way, and those that ended a moment ago
@@ -58,29 +61,18 @@ type Rooms struct {
 	Arrive   *deliveries.Deliveries
 	Guard    reach.Guard
 	Secrets  supplier.Secrets
+	Night    Hour // at which suppliers are asked by themselves
 }
 
 // New returns the offers of an installation and registers their jobs.
 func New(d *deed.Desk, r Rooms) *Offers {
-	s := &Offers{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, parts: r.Parts, intakes: r.Intakes, arrive: r.Arrive, guard: r.Guard, secrets: r.Secrets,
+	s := &Offers{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, parts: r.Parts, intakes: r.Intakes, arrive: r.Arrive, guard: r.Guard, secrets: r.Secrets, night: r.Night,
 		asking: map[askedKey]*asking{}, docs: map[store.ID]*connection.Document{}, lists: map[store.ID]*listed{}}
 	if s.secrets == nil {
 		s.secrets = func(string) (string, bool) { return "", false }
 	}
-	s.asker = supplier.NewAsker(r.Guard, s.secrets, budget{s.Store})
+	s.asker = supplier.NewAsker(r.Guard, s.secrets, newBudget(s.Store, s.Now))
 	work.Register(r.Work, jobRefresh, s.runRefresh, func(j *wire.Job) **wire.Refreshed { return &j.Refreshed })
 	work.Register(r.Work, jobModels, s.runModels, func(j *wire.Job) **wire.FetchedModels { return &j.Models })
 	return s
-}
-
-// budget keeps the limits of connections in the database.
-type budget struct{ store *store.Store }
-
-// Take is the asker's.
-func (b budget) Take(ctx context.Context, name string, l connection.Limits) (time.Duration, error) {
-	got, err := b.store.TakeBudget(ctx, name, l.PerSecond, l.PerDay, 1)
-	if err == nil && got.Over {
-		return 0, &supplier.Trouble{What: "The day's questions to " + name + " are used up (" + plural(l.PerDay, "question") + "); they begin anew at midnight UTC.", Later: true}
-	}
-	return got.Wait, err
 }

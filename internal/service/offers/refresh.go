@@ -45,8 +45,8 @@ type refreshPayload struct {
 	Since   time.Time // what was asked later serves
 }
 
-// Refresh starts asking the suppliers for what they offer of parts: of some, of a drawer, or of all; those on boards first, then those that were asked
-// for longest ago.
+// Refresh starts asking the suppliers for what they offer of parts: of some, of a drawer, of a BOM, or of all; those on boards first, then those that
+// were asked for longest ago.
 func (s *Offers) Refresh(ctx context.Context, c deed.Call, in wire.RefreshOffers) (wire.Job, error) {
 	return s.work.Start(ctx, c, work.Asked{Op: deed.OpRefresh, Kind: jobRefresh, Prepare: func(now time.Time) (any, int64, error) {
 		all, err := s.connections(ctx)
@@ -85,6 +85,18 @@ func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []want
 			}
 		}
 	}
+	if in.BOM != "" {
+		boards, err := s.Boards(ctx, in.BOM)
+		if err != nil {
+			return nil, err
+		}
+		for id := range boards {
+			if e, ok := s.index.ByID(id); ok && !e.Gone {
+				add(e.Sources)
+			}
+		}
+		return out, s.oldestFirst(ctx, out, nil)
+	}
 	if len(in.Parts) > 0 {
 		for _, number := range in.Parts {
 			_, content, err := s.parts.Newest(ctx, number)
@@ -95,20 +107,25 @@ func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []want
 		}
 		return out, nil
 	}
+	boards, err := s.Boards(ctx, "")
+	if err != nil {
+		return nil, err
+	}
+	used := map[string]int{} // source key → boards that its parts are on
 	s.index.Each(in.Drawer, func(e *lookup.Entry) bool {
 		if !e.Gone {
 			add(e.Sources)
+			for _, src := range e.Sources {
+				used[src.Key()] = max(used[src.Key()], boards[e.ID])
+			}
 		}
 		return len(out) <= mostRefreshed
 	})
-	if err := s.oldestFirst(ctx, out); err != nil {
-		return nil, err
-	}
-	return out, nil
+	return out, s.oldestFirst(ctx, out, used)
 }
 
-// oldestFirst puts sources in the order in which suppliers were asked for them, those that never were first.
-func (s *Offers) oldestFirst(ctx context.Context, all []wanted) error {
+// oldestFirst puts sources of parts on boards first, then those that suppliers were asked for longest ago or never, then those on more boards.
+func (s *Offers) oldestFirst(ctx context.Context, all []wanted, used map[string]int) error {
 	keys := make([]store.Hash, len(all))
 	for i, w := range all {
 		keys[i] = store.SourceHash(w.key())
@@ -130,7 +147,8 @@ func (s *Offers) oldestFirst(ctx context.Context, all []wanted) error {
 		}
 	}
 	slices.SortStableFunc(all, func(a, b wanted) int {
-		return cmp.Or(seen[store.SourceHash(a.key())].Compare(seen[store.SourceHash(b.key())]), cmp.Compare(a.key(), b.key()))
+		i, j := used[a.key()], used[b.key()]
+		return cmp.Or(cmp.Compare(min(j, 1), min(i, 1)), seen[store.SourceHash(a.key())].Compare(seen[store.SourceHash(b.key())]), cmp.Compare(j, i), cmp.Compare(a.key(), b.key()))
 	})
 	return nil
 }

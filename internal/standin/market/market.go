@@ -40,7 +40,8 @@ type Market struct {
 
 	mu      sync.Mutex
 	faults  map[string]*Faults
-	asked   map[string]int // by supplier, answers of any kind
+	asked   map[string]int      // by supplier, answers of any kind
+	lines   map[string][]string // by supplier, what was asked: path and query
 	over    map[string]bool
 	lost    map[string]bool // archives whose links are dead
 	prices  map[string]int  // MPN → hundredths that prices are multiplied by
@@ -61,7 +62,7 @@ func Start(files fs.FS, address string) (*Market, error) {
 		return nil, fmt.Errorf("the simulated suppliers cannot be started: %w", err)
 	}
 	all := catalogue()
-	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
+	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, lines: map[string][]string{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
 	for name, prefix := range map[string]string{Northquay: "NQ", Harbour: "HF", Sandbar: "SB-", MarshLane: "ML-"} {
 		m.ranges[name] = rangeOf(name, prefix, all)
 		m.faults[name] = &Faults{}
@@ -96,6 +97,13 @@ func (m *Market) Asked(supplier string) int {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	return m.asked[supplier]
+}
+
+// Questions are the addresses that a supplier was asked at, in their order.
+func (m *Market) Questions(supplier string) []string {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	return slices.Clone(m.lines[supplier])
 }
 
 // End lets a maker end a product: all suppliers say so from now on.
@@ -135,6 +143,9 @@ func (m *Market) faulty(supplier string, next http.HandlerFunc) http.HandlerFunc
 		m.mu.Lock()
 		f := m.faults[supplier]
 		m.asked[supplier]++
+		if m.lines[supplier] = append(m.lines[supplier], r.URL.RequestURI()); len(m.lines[supplier]) > 20_000 {
+			m.lines[supplier] = m.lines[supplier][10_000:]
+		}
 		take := func(n *int) bool {
 			if *n > 0 {
 				*n--

@@ -29,7 +29,7 @@ const fixed: Column<PartRow>[] = [
   { key: 'offer.lead', head: 'Lead time (days)', width: 140, sortable: true, align: 'right', cell: (p) => p.supply?.leadDays ?? <span className="text-soft">–</span> },
   { key: 'offer.sources', head: 'Sources on offer', width: 140, sortable: true, align: 'right', cell: (p) => p.supply?.sources ?? <span className="text-soft">–</span> },
   { key: 'offer.named', head: 'Sources', width: 90, sortable: true, align: 'right', cell: (p) => p.sources },
-  { key: 'offer.state', head: 'Product state', width: 150, sortable: true, cell: (p) => p.supply?.state ? <State of={p.supply.state} /> : <span className="text-soft">–</span> },
+  { key: 'offer.state', head: 'Product state', width: 175, sortable: true, cell: (p) => p.supply?.state ? <State of={p.supply.state} /> : <span className="text-soft">–</span> },
 ]; // prettier-ignore
 
 /** A chosen value or range in words. */
