@@ -124,7 +124,7 @@ func supplierAnswers(ctx context.Context) error {
 			n += len(read)
 			said = append(said, answers.Answer{Supplier: traders[i].doc.Supplier, Reading: answers.Read(&traders[i].doc, read, all, cab, nothingThere{}), Seen: time.Unix(0, 0)})
 		}
-		rows, _ := answers.Merge(said, "4k7 0805 1%", func(string) (string, bool) { return "", false })
+		rows := answers.Merge(said, "4k7 0805 1%", func(string) (string, bool) { return "", false }).Rows
 		answers.Order(rows, 100, answers.Limits{}, money.Rates{}, "2026-11-27")
 		fit = 0
 		for _, r := range rows {

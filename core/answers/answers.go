@@ -110,9 +110,17 @@ type Answer struct {
 // severity orders how a product stands, the worst last.
 var severity = []string{"", string(lifecycle.Active), string(lifecycle.NotForNew), string(lifecycle.Obsolete)}
 
+// Merged is what all suppliers answered, product by product.
+type Merged struct {
+	Rows  []*Product
+	Facts []lookup.Fact
+	index *lookup.Index // of nothing but these products; nil where there are none
+}
+
 // Merge puts the products of all answers together by maker and part number, says where suppliers disagree, and which facts of the question do not
 // hold: by the rules of the library, over an index of nothing but these products. own gives the part that has a source.
-func Merge(answers []Answer, text string, own func(key string) (number string, ok bool)) (rows []*Product, facts []lookup.Fact) {
+func Merge(answers []Answer, text string, own func(key string) (number string, ok bool)) Merged {
+	var rows []*Product
 	by := map[string]*Product{}
 	var cab *cabinet.Cabinet
 	for _, a := range answers {
@@ -128,7 +136,7 @@ func Merge(answers []Answer, text string, own func(key string) (number string, o
 		}
 	}
 	if cab == nil {
-		return nil, nil
+		return Merged{}
 	}
 	x := lookup.New()
 	x.SetCabinet(cab)
@@ -151,7 +159,7 @@ func Merge(answers []Answer, text string, own func(key string) (number string, o
 			m.Fails = append(m.Fails, facts[k].As)
 		}
 	}
-	return rows, facts
+	return Merged{rows, facts, x}
 }
 
 // Product is one product of an answer, ready to be put together with others.

@@ -15,6 +15,7 @@ import (
 	"jollydrawer/core/connection"
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/intake"
+	"jollydrawer/core/lookup"
 	"jollydrawer/core/money"
 	"jollydrawer/core/offer"
 )
@@ -66,14 +67,17 @@ func answer(t *testing.T, supplier string, products ...connection.Product) Answe
 	return Answer{supplier, Read(&connection.Document{Supplier: supplier}, products, []crosswalk.Crosswalk{cw}, starter(t), empty{}), time.Now()}
 }
 
+// merged is Merge in two.
+func merged(m Merged) ([]*Product, []lookup.Fact) { return m.Rows, m.Facts }
+
 func nobody(string) (string, bool) { return "", false }
 
 func TestOneRowAProductWhoeverSellsIt(t *testing.T) {
-	rows, facts := Merge([]Answer{
+	rows, facts := merged(Merge([]Answer{
 		answer(t, "A", said("TW-1", "4.7 kΩ", "", "0805", sold("a1", 10, "0.10", "EUR")), said("TW-2", "47k", "1 %", "0603", sold("a2", 5, "0.01", "EUR"))),
 		answer(t, "B", said("TW1", "4k7", "±1%", "0805", sold("b1", 900, "0.07", "GBP"), sold("b1-R", 800, "", ""))),
 		answer(t, "C", said("TW-1", "4.7k", "5 %", "0805", sold("c1", 1, "0.30", "EUR"))),
-	}, "4k7 0805 1%", func(key string) (string, bool) { return "EW-R-1", strings.HasSuffix(key, "TW2") })
+	}, "4k7 0805 1%", func(key string) (string, bool) { return "EW-R-1", strings.HasSuffix(key, "TW2") }))
 	require.Len(t, facts, 3)
 	rates := money.Rates{House: "EUR", Rates: []money.Rate{{One: "GBP", Is: "1.25", Of: "EUR", On: "2026-11-01"}}}
 	Order(rows, 10, Limits{}, rates, "2026-11-27")
@@ -97,15 +101,15 @@ func TestOneRowAProductWhoeverSellsIt(t *testing.T) {
 func TestWhatSaysTooLittleIsToldByTheNext(t *testing.T) {
 	blank := said("TW-1", "4k7", "1%", "0805", sold("a1", 10, "0.10", "EUR"))
 	blank.Kind = "something"
-	rows, _ := Merge([]Answer{answer(t, "A", blank), answer(t, "B", said("TW-1", "4k7", "1%", "0805", sold("b1", 1, "0.20", "EUR")))}, "4k7", nobody)
+	rows, _ := merged(Merge([]Answer{answer(t, "A", blank), answer(t, "B", said("TW-1", "4k7", "1%", "0805", sold("b1", 1, "0.20", "EUR")))}, "4k7", nobody))
 	require.Len(t, rows, 1)
 	assert.Equal(t, []any{"chip-resistors", "B", 2}, []any{rows[0].Drawer, rows[0].From, len(rows[0].Offers)})
 	assert.Empty(t, rows[0].Fails)
 	odd := said("TW-9", "4k7 or so", "1%", "0805", sold("a9", 1, "0.1", "EUR"))
-	rows, _ = Merge([]Answer{answer(t, "A", odd)}, "4k7", nobody)
+	rows, _ = merged(Merge([]Answer{answer(t, "A", odd)}, "4k7", nobody))
 	assert.Equal(t, []string{"4.7 kΩ"}, rows[0].Fails, "what cannot be read does not hold")
 	assert.Equal(t, map[string]string{"resistance": "4k7 or so"}, rows[0].Unread)
-	rows, facts := Merge(nil, "4k7", nobody)
+	rows, facts := merged(Merge(nil, "4k7", nobody))
 	assert.Empty(t, rows)
 	assert.Empty(t, facts)
 }
@@ -143,7 +147,7 @@ func TestTheOrderOfAnswersTellsNothing(t *testing.T) {
 			all = append(all, Answer{cw.Supplier, Read(&connection.Document{Supplier: cw.Supplier}, products, []crosswalk.Crosswalk{cw}, cab, empty{}), time.Unix(0, 0)})
 		}
 		look := func(as []Answer) map[string]string {
-			rows, _ := Merge(as, "4k7 1%", nobody)
+			rows, _ := merged(Merge(as, "4k7 1%", nobody))
 			Order(rows, 20, Limits{Stock: 100}, money.Rates{}, "2026-11-27")
 			out := map[string]string{}
 			last := 0
@@ -177,7 +181,7 @@ func TestTheHousesLimits(t *testing.T) {
 	tape.Packing = "Cut Tape"
 	over := said("TW-2", "4k7", "1%", "0805", sold("a2", 900, "0.10", "EUR"))
 	over.State = "Last time buy"
-	rows, _ := Merge([]Answer{answer(t, "A", said("TW-1", "4k7", "1%", "0805", tape), over)}, "4k7", nobody)
+	rows, _ := merged(Merge([]Answer{answer(t, "A", said("TW-1", "4k7", "1%", "0805", tape), over)}, "4k7", nobody))
 	Order(rows, 1, Limits{Stock: 100, InProduction: true, Packing: "tape"}, money.Rates{}, "2026-11-27")
 	fails := map[string][]string{}
 	for _, m := range rows {

@@ -9,7 +9,7 @@ import "slices"
 func Loud(kind, action string) bool {
 	switch kind {
 	case "part", "model":
-		return slices.Contains([]string{"made", "brought in", "taken in", "made by intake", "changed by intake", "released", "moved", "standing changed", "merged", "taken back", "successor named", "commented"}, action)
+		return slices.Contains([]string{"made", "brought in", "taken in", "made by intake", "changed by intake", "released", "moved", "standing changed", "merged", "taken back", "successor named", "commented", "offers changed"}, action)
 	case "want":
 		return action == "wanted"
 	}

@@ -145,6 +145,7 @@ var migrations = []string{
 		KEY (k, settled), KEY (settled, at))`,
 	`CREATE TABLE offer_asked (connection BINARY(16) NOT NULL, k BINARY(32) NOT NULL, at DATETIME(6) NOT NULL, job BINARY(16) NOT NULL, done BOOLEAN NOT NULL, PRIMARY KEY (connection, k))`,
 	`ALTER TABLE offers ADD KEY IF NOT EXISTS (since)`,
+	`ALTER TABLE offer_news ADD COLUMN IF NOT EXISTS told BOOLEAN NOT NULL DEFAULT FALSE, ADD KEY IF NOT EXISTS (told, at)`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.

@@ -39,6 +39,7 @@ type OfferNews struct {
 	At      time.Time
 	Settled *time.Time
 	Account *ID
+	Told    bool // those who want to hear of the part were told
 }
 
 // TableName is GORM's hook.

@@ -82,14 +82,16 @@ type ConnectionPlace struct {
 
 // SupplierQuestion is a question to all suppliers.
 type SupplierQuestion struct {
-	Text         string `json:"text" minLength:"1" maxLength:"400" doc:"Facts, as in the lookup"`
-	Pieces       int64  `json:"pieces,omitempty" minimum:"0" maximum:"1000000000" doc:"How many are to be bought; 0 is 1"`
-	Stock        int64  `json:"stock,omitempty" minimum:"0" maximum:"1000000000" doc:"At least so many in stock"`
-	InProduction bool   `json:"inProduction,omitempty" doc:"Only what no supplier says is ending"`
-	Packing      string `json:"packing,omitempty" maxLength:"100" doc:"Word of the packing that is wanted, such as tape"`
-	Again        bool   `json:"again,omitempty" doc:"Ask anew, whatever was answered within the hour"`
-	Seen         int    `json:"seen,omitempty" minimum:"0" doc:"The number of the state that was seen last: the answer waits, some seconds at most, for a newer one"`
-	Limit        int    `json:"limit,omitempty" minimum:"0" maximum:"500" doc:"Rows; 0 is 100"`
+	Text         string              `json:"text" minLength:"1" maxLength:"400" doc:"Facts, as in the lookup"`
+	Pieces       int64               `json:"pieces,omitempty" minimum:"0" maximum:"1000000000" doc:"How many are to be bought; 0 is 1"`
+	Stock        int64               `json:"stock,omitempty" minimum:"0" maximum:"1000000000" doc:"At least so many in stock"`
+	InProduction bool                `json:"inProduction,omitempty" doc:"Only what no supplier says is ending"`
+	Packing      string              `json:"packing,omitempty" maxLength:"100" doc:"Word of the packing that is wanted, such as tape"`
+	Again        bool                `json:"again,omitempty" doc:"Ask anew, whatever was answered within the hour"`
+	Seen         int                 `json:"seen,omitempty" minimum:"0" doc:"The number of the state that was seen last: the answer waits, some seconds at most, for a newer one"`
+	Limit        int                 `json:"limit,omitempty" minimum:"0" maximum:"500" doc:"Rows; 0 is 100"`
+	Filters      map[string][]string `json:"filters,omitempty" doc:"By column, as in the lookup: parameters, drawer, manufacturer, offer.stock, offer.price, offer.lead"`
+	Sort         []string            `json:"sort,omitempty" maxItems:"3" doc:"Columns as in the lookup, - before one for the largest first; blank: what fits first"`
 }
 
 // SupplierAnswers are what all suppliers answered until now.
@@ -102,6 +104,8 @@ type SupplierAnswers struct {
 	OwnTotal  int              `json:"ownTotal"`
 	Rows      []OfferedRow     `json:"rows" doc:"What fits first"`
 	Total     int              `json:"total"`
+	Hidden    int              `json:"hidden" doc:"Products that the filters leave out"`
+	Facets    []lookup.Facet   `json:"facets" doc:"Of all products that were answered with"`
 	Fit       int              `json:"fit" doc:"Rows for which all holds"`
 }
 
@@ -187,7 +191,7 @@ type OfferNews struct {
 	Number   string    `json:"number" doc:"The supplier's"`
 	Source   string    `json:"source"`
 	Parts    []string  `json:"parts"`
-	What     string    `json:"what" enum:"state,price,stock,lead,gone,back"`
+	What     string    `json:"what" enum:"state,price,stock,lead,gone,back,sheet" doc:"sheet: the file of the datasheet is another one"`
 	Says     string    `json:"says"`
 	At       time.Time `json:"at"`
 	Propose  string    `json:"propose,omitempty" doc:"The standing that is proposed"`

@@ -25,6 +25,7 @@ func (a *App) kindsOfWork() {
 		{Key: "wants", Title: "Wanted by others", Of: a.wantsOf},
 		{Key: "intakes", Title: "Open intakes", Of: a.intakesOf},
 		{Key: "drafts", Title: "Drafts that you changed", Of: a.draftsOf},
+		{Key: "offers", Title: "What suppliers say otherwise", Of: a.Offers.Waiting},
 		{Key: "boms", Title: "BOMs with lines that are open", Of: a.bomsOf},
 	} {
 		a.Worklist.Register(k)

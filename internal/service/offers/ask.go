@@ -88,6 +88,13 @@ func (s *Offers) Ask(ctx context.Context, c deed.Call, in wire.SupplierQuestion)
 	if in.Text == "" {
 		return none, deed.Fault(deed.Invalid, "no-question", "There is no question.", "Write what is looked for, such as 4k7 0805 1%.")
 	}
+	for key, texts := range in.Filters {
+		for _, text := range texts {
+			if err := lookup.CheckSupplyFilter(key, text); err != nil {
+				return none, deed.Fault(deed.Invalid, "filter-wrong", fmt.Sprintf("The filter %s:%s cannot be read: %s.", key, text, err), "Write it as offer.stock:100.. or offer.price:..0.50, for example.")
+			}
+		}
+	}
 	all, err := s.connections(ctx)
 	if err != nil {
 		return none, err

@@ -39,6 +39,9 @@ func (s *Offers) Run(ctx context.Context) {
 		}
 		if s.Now().Sub(looked) > time.Minute {
 			looked = s.Now()
+			if err := s.Tell(ctx, s.Now().Add(-straggling)); err != nil && ctx.Err() == nil {
+				s.Log.Warn("nobody is told of what suppliers say otherwise", "error", err)
+			}
 			if _, err := s.Night(ctx, s.night); err != nil && ctx.Err() == nil {
 				s.Log.Warn("the refresh of the night was not started", "error", err)
 			}

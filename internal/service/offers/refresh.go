@@ -156,17 +156,18 @@ func (s *Offers) oldestFirst(ctx context.Context, all []wanted, used map[string]
 // refreshing is one refresh under way.
 type refreshing struct {
 	*Offers
-	job  store.Job
-	p    refreshPayload
-	mu   sync.Mutex // guards what follows
-	out  wire.Refreshed
-	done map[string]int // by supplier, sources that were seen to
+	job    store.Job
+	p      refreshPayload
+	mu     sync.Mutex // guards what follows
+	out    wire.Refreshed
+	done   map[string]int           // by supplier, sources that were seen to
+	sheets map[string][]store.Offer // link → an offer of each source whose datasheet it is
 }
 
 // runRefresh asks each supplier for all sources, side by side, each within its own limits. What it was killed in the middle of is asked for again,
 // and nothing else.
 func (s *Offers) runRefresh(ctx context.Context, j store.Job, progress jobs.Progress) error {
-	r := &refreshing{Offers: s, job: j, done: map[string]int{}, out: wire.Refreshed{Answers: []wire.SupplierAnswer{}, Problems: []string{}}}
+	r := &refreshing{Offers: s, job: j, done: map[string]int{}, sheets: map[string][]store.Offer{}, out: wire.Refreshed{Answers: []wire.SupplierAnswer{}, Problems: []string{}}}
 	if err := json.Unmarshal([]byte(j.Payload), &r.p); err != nil {
 		return err
 	}
@@ -199,6 +200,9 @@ func (s *Offers) runRefresh(ctx context.Context, j store.Job, progress jobs.Prog
 			if err := errors.Join(errs...); err != nil {
 				return err
 			}
+			if err := r.compareSheets(ctx); err != nil {
+				return err
+			}
 			// Counted where it is kept: a lot whose answer to COMMIT was lost is written once, and looked at twice.
 			news, err := s.Store.Read(ctx).NewsSince(hashes(r.p.Sources), j.Created)
 			if err != nil {
@@ -206,6 +210,9 @@ func (s *Offers) runRefresh(ctx context.Context, j store.Job, progress jobs.Prog
 			}
 			r.out.News = int(news)
 			slices.SortFunc(r.out.Answers, func(a, b wire.SupplierAnswer) int { return cmp.Compare(a.Supplier, b.Supplier) })
+			if err := s.Tell(ctx, s.Now()); err != nil {
+				return err
+			}
 			result, err := json.Marshal(r.out)
 			if err != nil {
 				return err
@@ -379,6 +386,7 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 				there[x.ID] = true
 			}
 			keep = append(keep, some...)
+			r.sheet(p, some)
 		}
 	}
 	seen := len(keep)

@@ -129,7 +129,7 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 	if err != nil {
 		return taking{}, err
 	}
-	rows, _ := s.merge(each, in.Question.Text)
+	rows := s.merge(each, in.Question.Text).Rows
 	for _, m := range rows {
 		if !slices.ContainsFunc(m.Offers, func(o answers.Offer) bool { return o.Supplier == in.Supplier && o.Number == in.Number }) {
 			continue
@@ -191,7 +191,7 @@ func (s *Offers) readIn(ctx context.Context, each []answered, key string, in wir
 			out = append(out, a)
 		}
 	}
-	rows, _ := s.merge(out, in.Question.Text)
+	rows := s.merge(out, in.Question.Text).Rows
 	if len(rows) != 1 {
 		return nil, nil, deed.Fault(deed.Unknown, "not-offered", fmt.Sprintf("%s does not answer with %s any more.", in.Supplier, in.Number), "Ask again.")
 	}

@@ -2,6 +2,7 @@ package offers
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"jollydrawer/core/answers"
@@ -13,7 +14,7 @@ import (
 func (s *Offers) today() string { return s.Now().UTC().Format(time.DateOnly) }
 
 // merge lays the answers of all suppliers beside each other and beside the library.
-func (s *Offers) merge(each []answered, text string) ([]*answers.Product, []lookup.Fact) {
+func (s *Offers) merge(each []answered, text string) answers.Merged {
 	var all []answers.Answer
 	for _, a := range each {
 		if a.reading != nil {
@@ -31,14 +32,15 @@ func (s *Offers) merge(each []answered, text string) ([]*answers.Product, []look
 
 // together is what all suppliers answered until now: one row a product, what fits first.
 func (s *Offers) together(ctx context.Context, in wire.SupplierQuestion, each []answered, state int, done bool) (wire.SupplierAnswers, error) {
-	out := wire.SupplierAnswers{State: state, Done: done, Facts: []lookup.Fact{}, Suppliers: []wire.SupplierAnswer{}, Rows: []wire.OfferedRow{}}
+	out := wire.SupplierAnswers{State: state, Done: done, Facts: []lookup.Fact{}, Suppliers: []wire.SupplierAnswer{}, Rows: []wire.OfferedRow{}, Facets: []lookup.Facet{}}
 	out.Own, out.OwnTotal = s.own(in.Text)
 	rates, err := s.rates(ctx)
 	if err != nil {
 		return out, err
 	}
-	rows, facts := s.merge(each, in.Text)
-	out.Facts = append(out.Facts, facts...)
+	m := s.merge(each, in.Text)
+	rows := m.Rows
+	out.Facts = append(out.Facts, m.Facts...)
 	answers.Order(rows, max(in.Pieces, 1), answers.Limits{Stock: in.Stock, InProduction: in.InProduction, Packing: in.Packing}, rates, s.today())
 	fit := map[string]map[string]bool{} // supplier → keys that fit
 	for _, m := range rows {
@@ -61,6 +63,13 @@ func (s *Offers) together(ctx context.Context, in wire.SupplierQuestion, each []
 		out.Suppliers = append(out.Suppliers, a.SupplierAnswer)
 	}
 	out.Total = len(rows)
+	q := lookup.Query{Filters: in.Filters, Pieces: max(in.Pieces, 1)}
+	for _, key := range in.Sort {
+		name, down := strings.CutPrefix(key, "-")
+		q.Sort = append(q.Sort, lookup.Order{Key: name, Down: down})
+	}
+	out.Facets, out.Hidden = m.Narrow(q, rates, s.today())
+	rows = m.Rows
 	limit := in.Limit
 	if limit == 0 {
 		limit = 100

@@ -43,6 +43,7 @@ type Market struct {
 	asked   map[string]int      // by supplier, answers of any kind
 	lines   map[string][]string // by supplier, what was asked: path and query
 	over    map[string]bool
+	edition map[string]int  // of datasheets
 	lost    map[string]bool // archives whose links are dead
 	prices  map[string]int  // MPN → hundredths that prices are multiplied by
 	version int             // of the price list
@@ -62,7 +63,7 @@ func Start(files fs.FS, address string) (*Market, error) {
 		return nil, fmt.Errorf("the simulated suppliers cannot be started: %w", err)
 	}
 	all := catalogue()
-	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, lines: map[string][]string{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
+	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, edition: map[string]int{}, lines: map[string][]string{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
 	for name, prefix := range map[string]string{Northquay: "NQ", Harbour: "HF", Sandbar: "SB-", MarshLane: "ML-"} {
 		m.ranges[name] = rangeOf(name, prefix, all)
 		m.faults[name] = &Faults{}
@@ -104,6 +105,13 @@ func (m *Market) Questions(supplier string) []string {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	return slices.Clone(m.lines[supplier])
+}
+
+// Correct lets a maker write another edition of a datasheet.
+func (m *Market) Correct(sheet string) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.edition[sheet]++
 }
 
 // End lets a maker end a product: all suppliers say so from now on.
@@ -199,9 +207,12 @@ func (h *halved) Write(b []byte) (int, error) {
 // sheet hands out a datasheet: one of the demo's, or a small one that says whose it is.
 func (m *Market) sheet(w http.ResponseWriter, r *http.Request) {
 	name := r.PathValue("name")
+	m.mu.Lock()
+	edition := m.edition[name]
+	m.mu.Unlock()
 	raw, err := fs.ReadFile(m.files, "datasheets/"+name)
-	if err != nil {
-		raw = paper("Datasheet " + strings.TrimSuffix(name, ".pdf") + ": " + strings.Join(stems(name), ", "))
+	if err != nil || edition > 0 {
+		raw = paper("Datasheet " + strings.TrimSuffix(name, ".pdf") + ": " + strings.Join(stems(name), ", ") + strings.Repeat(", corrected", edition))
 	}
 	w.Header().Set("Content-Type", "application/pdf")
 	_, _ = w.Write(raw)

@@ -1,0 +1,69 @@
+package answers
+
+import (
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/money"
+)
+
+// supply says what is offered of the products, for a number of pieces in the currency of a house, so that they can be filtered and sorted by it.
+func (m *Merged) supply(rates money.Rates, on string) {
+	all := make([]lookup.Supply, 0, len(m.Rows))
+	code := rates.House
+	for _, p := range m.Rows {
+		s := lookup.Supply{Key: p.Source.Key()}
+		for _, o := range p.Offers {
+			if code == "" { // a house without rates compares what is of the first currency
+				code = o.Currency()
+			}
+			s.Offers = append(s.Offers, lookup.Offered{Supplier: o.Supplier, Brief: o.Brief(func(a money.Amount) (money.Amount, bool) {
+				c, _, ok := rates.Convert(a, code, on)
+				return c, ok
+			})})
+		}
+		all = append(all, s)
+	}
+	m.index.Supply(code, all)
+}
+
+// Narrow counts the values of all products that were answered with, leaves out those that filters do not let through, and sorts the others where an
+// order is asked for, all as in the library; without one they stay in theirs. hidden is how many were left out. Products are numbers, so that a sort by
+// number is by maker and part number.
+func (m *Merged) Narrow(q lookup.Query, rates money.Rates, on string) (facets []lookup.Facet, hidden int) {
+	facets = []lookup.Facet{}
+	if m.index == nil {
+		return facets, 0
+	}
+	m.supply(rates, on)
+	q.Text, q.Facets, q.Offset, q.Limit, q.Group = "", true, 0, 1, ""
+	a := m.index.Search(q)
+	for _, f := range a.Facets {
+		if f.Key != "status" && f.Key != "standing" && f.Key != "missing" { // of parts, which these are not yet
+			facets = append(facets, f)
+		}
+	}
+	if len(q.Sort) == 0 && a.Total == len(m.Rows) {
+		return facets, 0
+	}
+	by := make(map[string]*Product, len(m.Rows))
+	for _, p := range m.Rows {
+		by[p.Key] = p
+	}
+	kept := make(map[string]bool, a.Total)
+	sorted := make([]*Product, 0, a.Total)
+	for _, key := range m.index.IDs(q, len(m.Rows)) {
+		kept[key] = true
+		sorted = append(sorted, by[key])
+	}
+	hidden = len(m.Rows) - len(sorted)
+	if len(q.Sort) == 0 {
+		rest := m.Rows[:0:0]
+		for _, p := range m.Rows {
+			if kept[p.Key] {
+				rest = append(rest, p)
+			}
+		}
+		sorted = rest
+	}
+	m.Rows = sorted
+	return facets, hidden
+}
