@@ -24,9 +24,12 @@ func supplierCommand() *ucli.Command {
 		&ucli.StringFlag{Name: "packing", Usage: "only with a packing that has the `WORD`, such as tape"},
 		&ucli.BoolFlag{Name: "again", Usage: "ask anew, whatever was answered within the hour"},
 	}
+	narrowed := []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "also what a supplier calls a match and is none, with what does not hold"}, &ucli.IntFlag{Name: "limit", Value: 30, Usage: "at most `N` products"},
+		&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, manufacturer, drawer, offer.stock, offer.price or offer.lead, as in part find; a range is a..b"},
+		&ucli.StringFlag{Name: "sort", Usage: "columns parted by commas, - before one for the largest first; blank: what fits first"}}
 	return group("supplier", "ask the suppliers, and take what they have", "parts",
 		command("ask", "ask all suppliers at once: facts as in the search box", "FACTS", "jolly supplier ask '4k7 0805 1%' --stock 100", 1, -1,
-			append(slices.Clone(asked), &ucli.BoolFlag{Name: "all", Usage: "also what a supplier calls a match and is none, with what does not hold"}, &ucli.IntFlag{Name: "limit", Value: 30, Usage: "at most `N` products"}), askSuppliers),
+			append(slices.Clone(asked), narrowed...), askSuppliers),
 		command("take", "make a draft of a product, with the question that it answered; with --into it becomes another source of a part", "FACTS MPN", "jolly supplier take '4k7 0805 1%' GR08054K7F", 2, 2,
 			append(slices.Clone(asked), &ucli.StringFlag{Name: "from", Usage: "of the `SUPPLIER`; blank: the cheapest that has it"}, &ucli.StringFlag{Name: "into", Usage: "`PART` that it becomes a source of: only what is missing is filled"},
 				&ucli.StringFlag{Name: "drawer", Usage: "`DRAWER` where it goes instead"}, &ucli.StringSliceFlag{Name: "set", Usage: "`PARAMETER=VALUE` that is filled by hand; may be given again"},
@@ -40,7 +43,21 @@ func question(c *ucli.Command, text string) wire.SupplierQuestion {
 }
 
 func askSuppliers(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	a, err := k.AskSuppliersAll(ctx, question(c, strings.Join(c.Args().Slice(), " ")), waiting())
+	q := question(c, strings.Join(c.Args().Slice(), " "))
+	for _, f := range c.StringSlice("where") {
+		key, value, ok := strings.Cut(f, ":")
+		if !ok {
+			return Usage("%q is not KEY:VALUE", f)
+		}
+		if q.Filters == nil {
+			q.Filters = map[string][]string{}
+		}
+		q.Filters[key] = append(q.Filters[key], value)
+	}
+	if list := c.String("sort"); list != "" {
+		q.Sort = strings.Split(list, ",")
+	}
+	a, err := k.AskSuppliersAll(ctx, q, waiting())
 	if err != nil {
 		return err
 	}

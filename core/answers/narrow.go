@@ -25,24 +25,31 @@ func (m *Merged) supply(rates money.Rates, on string) {
 	m.index.Supply(code, all)
 }
 
+// Narrowed is what else there is to say of answers that were narrowed.
+type Narrowed struct {
+	Facets  []lookup.Facet
+	Drawers map[string]int // counts under all filters but their own
+	Hidden  int            // products that were left out
+}
+
 // Narrow counts the values of all products that were answered with, leaves out those that filters do not let through, and sorts the others where an
-// order is asked for, all as in the library; without one they stay in theirs. hidden is how many were left out. Products are numbers, so that a sort by
-// number is by maker and part number.
-func (m *Merged) Narrow(q lookup.Query, rates money.Rates, on string) (facets []lookup.Facet, hidden int) {
-	facets = []lookup.Facet{}
+// order is asked for, all as in the library; without one they stay in theirs.
+func (m *Merged) Narrow(q lookup.Query, rates money.Rates, on string) Narrowed {
+	out := Narrowed{Facets: []lookup.Facet{}, Drawers: map[string]int{}}
 	if m.index == nil {
-		return facets, 0
+		return out
 	}
 	m.supply(rates, on)
 	q.Text, q.Facets, q.Offset, q.Limit, q.Group = "", true, 0, 1, ""
 	a := m.index.Search(q)
+	out.Drawers = a.Drawers
 	for _, f := range a.Facets {
 		if f.Key != "status" && f.Key != "standing" && f.Key != "missing" { // of parts, which these are not yet
-			facets = append(facets, f)
+			out.Facets = append(out.Facets, f)
 		}
 	}
 	if len(q.Sort) == 0 && a.Total == len(m.Rows) {
-		return facets, 0
+		return out
 	}
 	by := make(map[string]*Product, len(m.Rows))
 	for _, p := range m.Rows {
@@ -54,7 +61,7 @@ func (m *Merged) Narrow(q lookup.Query, rates money.Rates, on string) (facets []
 		kept[key] = true
 		sorted = append(sorted, by[key])
 	}
-	hidden = len(m.Rows) - len(sorted)
+	out.Hidden = len(m.Rows) - len(sorted)
 	if len(q.Sort) == 0 {
 		rest := m.Rows[:0:0]
 		for _, p := range m.Rows {
@@ -65,5 +72,5 @@ func (m *Merged) Narrow(q lookup.Query, rates money.Rates, on string) (facets []
 		sorted = rest
 	}
 	m.Rows = sorted
-	return facets, hidden
+	return out
 }

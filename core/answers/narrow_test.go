@@ -44,7 +44,7 @@ func TestAnswersAreNarrowedAsTheLibraryIs(t *testing.T) {
 		{"nothing is left", lookup.Query{Filters: map[string][]string{"case": {"1206"}}}, []string{}, 4},
 	} {
 		m := merge()
-		_, hidden := m.Narrow(c.q, rates, "2026-11-28")
+		hidden := m.Narrow(c.q, rates, "2026-11-28").Hidden
 		assert.Equal(t, c.want, append([]string{}, names(m)...), c.name)
 		assert.Equal(t, c.hidden, hidden, c.name)
 	}
@@ -58,9 +58,10 @@ func TestAnswersAreNarrowedAsTheLibraryIs(t *testing.T) {
 	}
 	assert.Equal(t, left, names(m), "a filter keeps the order of what fits")
 	m = merge()
-	facets, _ := m.Narrow(lookup.Query{Filters: map[string][]string{"case": {"0805"}}}, rates, "2026-11-28")
+	n := m.Narrow(lookup.Query{Filters: map[string][]string{"case": {"0805"}}}, rates, "2026-11-28")
+	assert.Equal(t, map[string]int{"chip-resistors": 2}, n.Drawers)
 	found := false
-	for _, f := range facets {
+	for _, f := range n.Facets {
 		require.NotContains(t, []string{"status", "standing", "missing"}, f.Key)
 		if f.Key == "case" {
 			found = true
@@ -69,6 +70,5 @@ func TestAnswersAreNarrowedAsTheLibraryIs(t *testing.T) {
 	}
 	assert.True(t, found)
 	var none Merged
-	facets, hidden := none.Narrow(lookup.Query{Sort: []lookup.Order{{Key: "case"}}}, rates, "2026-11-28")
-	assert.Equal(t, []any{[]lookup.Facet{}, 0}, []any{facets, hidden})
+	assert.Equal(t, Narrowed{Facets: []lookup.Facet{}, Drawers: map[string]int{}}, none.Narrow(lookup.Query{Sort: []lookup.Order{{Key: "case"}}}, rates, "2026-11-28"))
 }

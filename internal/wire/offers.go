@@ -106,6 +106,7 @@ type SupplierAnswers struct {
 	Total     int              `json:"total"`
 	Hidden    int              `json:"hidden" doc:"Products that the filters leave out"`
 	Facets    []lookup.Facet   `json:"facets" doc:"Of all products that were answered with"`
+	Drawers   map[string]int   `json:"drawers" doc:"Products by drawer, under all filters but that of the drawer"`
 	Fit       int              `json:"fit" doc:"Rows for which all holds"`
 }
 

@@ -32,7 +32,7 @@ func (s *Offers) merge(each []answered, text string) answers.Merged {
 
 // together is what all suppliers answered until now: one row a product, what fits first.
 func (s *Offers) together(ctx context.Context, in wire.SupplierQuestion, each []answered, state int, done bool) (wire.SupplierAnswers, error) {
-	out := wire.SupplierAnswers{State: state, Done: done, Facts: []lookup.Fact{}, Suppliers: []wire.SupplierAnswer{}, Rows: []wire.OfferedRow{}, Facets: []lookup.Facet{}}
+	out := wire.SupplierAnswers{State: state, Done: done, Facts: []lookup.Fact{}, Suppliers: []wire.SupplierAnswer{}, Rows: []wire.OfferedRow{}, Facets: []lookup.Facet{}, Drawers: map[string]int{}}
 	out.Own, out.OwnTotal = s.own(in.Text)
 	rates, err := s.rates(ctx)
 	if err != nil {
@@ -68,7 +68,8 @@ func (s *Offers) together(ctx context.Context, in wire.SupplierQuestion, each []
 		name, down := strings.CutPrefix(key, "-")
 		q.Sort = append(q.Sort, lookup.Order{Key: name, Down: down})
 	}
-	out.Facets, out.Hidden = m.Narrow(q, rates, s.today())
+	n := m.Narrow(q, rates, s.today())
+	out.Facets, out.Hidden, out.Drawers = n.Facets, n.Hidden, n.Drawers
 	rows = m.Rows
 	limit := in.Limit
 	if limit == 0 {

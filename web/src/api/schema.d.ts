@@ -5255,8 +5255,11 @@ export interface components {
             says: string;
             source: string;
             supplier: string;
-            /** @enum {string} */
-            what: "state" | "price" | "stock" | "lead" | "gone" | "back";
+            /**
+             * @description sheet: the file of the datasheet is another one
+             * @enum {string}
+             */
+            what: "state" | "price" | "stock" | "lead" | "gone" | "back" | "sheet";
         };
         OfferNewsList: {
             items: components["schemas"]["OfferNews"][];
@@ -5820,6 +5823,8 @@ export interface components {
             unit?: number;
         };
         RefreshOffers: {
+            /** @description Name of a BOM: the parts that are chosen on it */
+            bom?: string;
             drawer?: string;
             /** @description Fetch the price lists as well */
             lists?: boolean;
@@ -6183,12 +6188,23 @@ export interface components {
         };
         SupplierAnswers: {
             done: boolean;
+            /** @description Products by drawer, under all filters but that of the drawer */
+            drawers: {
+                [key: string]: number;
+            };
+            /** @description Of all products that were answered with */
+            facets: components["schemas"]["LookupFacet"][];
             facts: components["schemas"]["LookupFact"][];
             /**
              * Format: int64
              * @description Rows for which all holds
              */
             fit: number;
+            /**
+             * Format: int64
+             * @description Products that the filters leave out
+             */
+            hidden: number;
             /** @description Parts of the library that the question finds */
             own: components["schemas"]["PartRow"][];
             /** Format: int64 */
@@ -6207,6 +6223,10 @@ export interface components {
         SupplierQuestion: {
             /** @description Ask anew, whatever was answered within the hour */
             again?: boolean;
+            /** @description By column, as in the lookup: parameters, drawer, manufacturer, offer.stock, offer.price, offer.lead */
+            filters?: {
+                [key: string]: string[];
+            };
             /** @description Only what no supplier says is ending */
             inProduction?: boolean;
             /**
@@ -6226,6 +6246,8 @@ export interface components {
              * @description The number of the state that was seen last: the answer waits, some seconds at most, for a newer one
              */
             seen?: number;
+            /** @description Columns as in the lookup, - before one for the largest first; blank: what fits first */
+            sort?: string[];
             /**
              * Format: int64
              * @description At least so many in stock

@@ -62,6 +62,7 @@ export const router = createBrowserRouter([
           page('series', series, 'SeriesListPage'),
           page('series/:key', series, 'SeriesPage'),
           page('suppliers', suppliers, 'SuppliersPage'),
+          page('offers', suppliers, 'OfferNewsPage'),
           page('connections', suppliers, 'ConnectionsPage'),
           page('wants', wants, 'WantsPage'),
           page('wants/:key', wants, 'WantPage'),

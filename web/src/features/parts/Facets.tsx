@@ -14,7 +14,7 @@ export function Facets({
   onToggle,
   children,
 }: {
-  looking: Looking;
+  looking: Pick<Looking, 'filters'>;
   facets: Facet[];
   drawers: Record<string, number>;
   label: (drawer: string) => string;

@@ -1,3 +1,4 @@
+export { Facets } from './Facets';
 export { ComparePage } from './ComparePage';
 export { NewPart } from './NewPart';
 export { PartPage } from './PartPage';

@@ -3,6 +3,9 @@ import { Link } from 'react-router';
 import { Button, Chip, Empty, Field, PageHead, Trouble } from '../../ui/kit';
 import { Stale } from '../../ui/asked';
 import { DataTable, type Column } from '../../ui/table';
+import { useCabinet } from '../cabinet/queries';
+import { Facets } from '../parts';
+import type { Schemas } from '../../api/client';
 import { useMay, useMe } from '../people';
 import { CompareDialog } from './CompareDialog';
 import { OfferedBeside } from './OfferedBeside';
@@ -23,10 +26,22 @@ export function SuppliersPage() {
   const [selected, setSelected] = useState<Set<string>>(new Set());
   const [comparing, setComparing] = useState(false);
   const [fits, setFits] = useState(false);
+  const [filtering, setFiltering] = useState(false);
+  const cabinet = useCabinet();
   const all = answers.data?.rows ?? [];
   const rows = fits ? all.filter((r) => r.fails.length === 0) : all;
   const row = rows.find((r) => r.key === active) ?? rows[0];
-  const columns = useMemo(() => columnsFor(asked.pieces ?? 1), [asked.pieces]);
+  const kinds = [...new Set(all.map((r) => r.drawer).filter((x) => x !== ''))];
+  const kind = kinds.length === 1 ? cabinet.data?.drawers.find((x) => x.key === kinds[0]) : undefined;
+  const columns = useMemo(() => columnsFor(asked.pieces ?? 1, kind), [asked.pieces, kind]);
+  const filters = asked.filters ?? {};
+  const chosen = Object.values(filters).flat().length;
+  const toggle = (key: string, v: string) => {
+    const was = filters[key] ?? [];
+    set({ filters: { ...filters, [key]: was.includes(v) ? was.filter((x) => x !== v) : [...was, v] } });
+  };
+  const first = asked.sort?.[0] ?? '';
+  const sort = first.startsWith('-') ? { key: first.slice(1), down: true } : { key: first, down: false };
   const a = answers.data;
   return (
     <>
@@ -34,16 +49,24 @@ export function SuppliersPage() {
         title="Suppliers"
         sub={
           a
-            ? `${a.fit.toLocaleString('en')} ${a.fit === 1 ? 'product fits' : 'products fit'}, of ${a.total.toLocaleString('en')} that were answered with`
+            ? `${a.fit.toLocaleString('en')} ${a.fit === 1 ? 'product fits' : 'products fit'}, of ${a.total.toLocaleString('en')} that were answered with${a.hidden ? ` · ${a.hidden.toLocaleString('en')} are hidden by the filters` : ''}`
             : 'The same question to all suppliers at once'
         }
       >
         {selected.size > 0 && selected.size < 7 && <Button onClick={() => setComparing(true)}>Compare {selected.size}</Button>}
+        {a && a.total > 0 && (
+          <Button aria-pressed={filtering} onClick={() => setFiltering(!filtering)}>
+            {`${filtering ? '◧' : '□'} Filters${chosen ? ` (${chosen})` : ''}`}
+          </Button>
+        )}
         {a && a.fit < a.total && (
           <Button aria-pressed={fits} onClick={() => setFits(!fits)}>
             {fits ? '◨ Only what fits' : '□ Only what fits'}
           </Button>
         )}
+        <Link className="self-center text-sm underline" to="/offers">
+          What they say otherwise
+        </Link>
         {asked.text && (
           <Button disabled={again.isPending} onClick={() => again.mutate()}>
             Ask again
@@ -54,7 +77,25 @@ export function SuppliersPage() {
       <Trouble error={again.error} />
       {a ? <Stale of={answers} /> : <Trouble error={answers.error} />}
       {a && <Standings answers={a} />}
-      <div className="grid min-h-0 flex-1 grid-cols-1 grid-rows-[1fr_45%] lg:grid-cols-[minmax(0,1fr)_26rem] lg:grid-rows-1">
+      <div
+        className={`grid min-h-0 flex-1 grid-cols-1 lg:grid-rows-1 ${filtering ? 'grid-rows-[30%_1fr_35%] lg:grid-cols-[13rem_minmax(0,1fr)_22rem]' : 'grid-rows-[1fr_45%] lg:grid-cols-[minmax(0,1fr)_26rem]'}`}
+      >
+        {filtering && (
+          <aside aria-label="Filters" className="min-h-0 overflow-auto border-r border-line bg-ground p-2 text-sm">
+            {chosen > 0 && (
+              <Button className="mb-2" onClick={() => set({ filters: {} })}>
+                Show all
+              </Button>
+            )}
+            <Facets
+              looking={{ filters }}
+              facets={a?.facets ?? []}
+              drawers={a?.drawers ?? {}}
+              label={(k) => cabinet.data?.drawers.find((x) => x.key === k)?.label ?? k}
+              onToggle={toggle}
+            />
+          </aside>
+        )}
         <DataTable
           key={asked.text}
           label="Products"
@@ -64,6 +105,8 @@ export function SuppliersPage() {
           selected={selected}
           onSelect={setSelected}
           onActive={(r) => setActive(r?.key)}
+          sort={sort}
+          onSort={(key) => set({ sort: sort.key === key && sort.down ? [] : [sort.key === key ? `-${key}` : key] })}
           onOpen={(r) => may('part.edit') && setOpened({ row: r })}
           empty={
             asked.text === '' ? (
@@ -162,15 +205,31 @@ function Standings({ answers }: { answers: Answers }) {
   );
 }
 
-function columnsFor(pieces: number): Column<Offered>[] {
+function columnsFor(pieces: number, kind?: Schemas['Drawer']): Column<Offered>[] {
+  // Of one kind of part, what tells its products apart stands in columns of its own.
+  const own = kind ? (kind.columns.length ? kind.columns : kind.slots.map((s) => s.key)).slice(0, 6) : [];
+  const parameters = own.map((key) => {
+    const slot = kind?.slots.find((s) => s.key === key);
+    const head = slot?.label ?? key;
+    const right = slot?.type === 'measure' || slot?.type === 'number';
+    return {
+      key,
+      head,
+      width: Math.max(84, head.length * 7 + 30),
+      sortable: true,
+      align: right ? ('right' as const) : undefined,
+      cell: (r: Offered) => r.values[key] ?? '–',
+    };
+  });
   return [
     { key: 'fits', head: 'Fits', width: 116, cell: (r) => (r.fails.length === 0 ? <Chip tone="good">fits</Chip> : <span title={r.fails.join(', ')}>✕ {r.fails.join(', ')}</span>) },
-    { key: 'mpn', head: 'MPN', width: 164, cell: (r) => <span className="font-semibold" title={r.mpn}>{r.mpn}</span> },
-    { key: 'sum', head: `For ${pieces.toLocaleString('en')}`, width: 96, align: 'right', cell: (r) => (r.offers[0] ? <span title={`${r.offers[0].supplier} ${buying(r.offers[0])}`}>{sum(r.offers[0])}{r.offers[0].buy?.over ? ' *' : ''}</span> : '') },
-    { key: 'stock', head: 'Stock', width: 80, align: 'right', cell: (r) => r.stock.toLocaleString('en') },
+    { key: 'mpn', sortable: true, head: 'MPN', width: 164, cell: (r) => <span className="font-semibold" title={r.mpn}>{r.mpn}</span> },
+    { key: 'offer.price', sortable: true, head: `For ${pieces.toLocaleString('en')}`, width: 96, align: 'right', cell: (r) => (r.offers[0] ? <span title={`${r.offers[0].supplier} ${buying(r.offers[0])}`}>{sum(r.offers[0])}{r.offers[0].buy?.over ? ' *' : ''}</span> : '') },
+    { key: 'offer.stock', sortable: true, head: 'Stock', width: 80, align: 'right', cell: (r) => r.stock.toLocaleString('en') },
     { key: 'own', head: 'Own', width: 100, cell: (r) => r.own.join(', ') },
     { key: 'description', head: 'Description', width: 200, grow: true, cell: (r) => <span title={r.description}>{r.differ.length > 0 && <span title={r.differ.join('; ')}>◐ </span>}{r.description}</span> },
-    { key: 'maker', head: 'Manufacturer', width: 130, cell: (r) => r.manufacturer },
+    ...parameters,
+    { key: 'manufacturer', sortable: true, head: 'Manufacturer', width: 130, cell: (r) => r.manufacturer },
     { key: 'stands', head: 'Stands', width: 120, cell: (r) => r.stands ?? '' },
     { key: 'supplier', head: 'Cheapest of', width: 150, cell: (r) => r.offers[0]?.supplier ?? '' },
   ]; // prettier-ignore

@@ -21,6 +21,17 @@ export function keptLimits(who: string): Partial<Question> {
   }
 }
 
+/** The filters and the order of the answers: f=column:value, and sort=column,-column. */
+function narrowed(params: URLSearchParams): Pick<Question, 'filters' | 'sort'> {
+  const filters: Record<string, string[]> = {};
+  for (const f of params.getAll('f')) {
+    const at = f.indexOf(':');
+    if (at > 0) (filters[f.slice(0, at)] ??= []).push(f.slice(at + 1));
+  }
+  const sort = (params.get('sort') ?? '').split(',').filter((s) => s !== '');
+  return { ...(Object.keys(filters).length ? { filters } : {}), ...(sort.length ? { sort } : {}) };
+}
+
 /** What is asked lives in the address, so that a link shows a colleague the same. */
 export function readQuestion(params: URLSearchParams, kept: Partial<Question>): Question {
   const number = (name: string, otherwise: number) => {
@@ -33,6 +44,7 @@ export function readQuestion(params: URLSearchParams, kept: Partial<Question>): 
     stock: number('stock', kept.stock ?? 0),
     inProduction: params.has('production') ? params.get('production') === 'yes' : (kept.inProduction ?? false),
     packing: params.get('packing') ?? kept.packing ?? '',
+    ...narrowed(params),
   };
 }
 
@@ -46,14 +58,22 @@ export function useQuestion(who: string): [Question, (change: Partial<Question>)
         limitsKey(who),
         JSON.stringify({ pieces: q.pieces, stock: q.stock, inProduction: q.inProduction, packing: q.packing }),
       );
-      setParams((was) => ({
-        ...(was.has('back') ? { back: was.get('back') ?? '' } : {}),
-        q: q.text,
-        pieces: String(q.pieces ?? 1),
-        stock: String(q.stock ?? 0),
-        production: q.inProduction ? 'yes' : 'any',
-        packing: q.packing ?? '',
-      }));
+      setParams((was) => {
+        const out = new URLSearchParams({
+          ...(was.has('back') ? { back: was.get('back') ?? '' } : {}),
+          q: q.text,
+          pieces: String(q.pieces ?? 1),
+          stock: String(q.stock ?? 0),
+          production: q.inProduction ? 'yes' : 'any',
+          packing: q.packing ?? '',
+        });
+        if (q.text === asked.text) {
+          // Another question begins with all of its answers.
+          for (const [key, values] of Object.entries(q.filters ?? {})) for (const v of values) out.append('f', `${key}:${v}`);
+          if (q.sort?.length) out.set('sort', q.sort.join(','));
+        }
+        return out;
+      });
     },
     [asked, setParams, who],
   );

@@ -1,0 +1,100 @@
+// @vitest-environment jsdom
+import '../../ui/absolute';
+import { screen, waitFor, within } from '@testing-library/react';
+import userEvent from '@testing-library/user-event';
+import { expect, it } from 'vitest';
+import { apart, service, show, tall } from '../../ui/testing';
+import { OfferNewsPage } from './OfferNewsPage';
+import { SuppliersPage } from './SuppliersPage';
+
+apart();
+
+const row = (mpn: string, fails: string[] = []) => ({
+  key: mpn,
+  manufacturer: 'Grebe Resistive',
+  mpn,
+  drawer: 'chip-resistors',
+  label: 'Chip resistors',
+  description: 'RES',
+  values: { resistance: '4.7 kΩ' },
+  fails,
+  own: [],
+  states: [],
+  models: [],
+  differ: [],
+  stock: 10,
+  offers: [],
+});
+
+it('filters and sorts the answers in the address, and begins anew with another question', async () => {
+  tall();
+  const user = userEvent.setup();
+  const sent = service(['supplier.ask'], {
+    'POST /supplier-questions': {
+      state: 1,
+      done: true,
+      facts: [],
+      suppliers: [],
+      own: [],
+      ownTotal: 0,
+      rows: [row('GR1')],
+      total: 3,
+      hidden: 2,
+      fit: 3,
+      facets: [{ key: 'case', label: 'Case', type: 'text', values: [{ value: '0805', parts: 1 }], steps: [], more: 0, blank: 2 }],
+      drawers: { 'chip-resistors': 3 },
+    },
+    '/cabinet': {
+      document: { parameters: [] },
+      drawers: [
+        {
+          key: 'chip-resistors',
+          label: 'Chip resistors',
+          leaf: true,
+          columns: ['resistance'],
+          slots: [{ key: 'resistance', label: 'Resistance', type: 'measure' }],
+        },
+      ],
+    },
+  });
+  const router = show(<SuppliersPage />, '/suppliers?q=4k7&f=case:0805&sort=-resistance', '/suppliers');
+  await screen.findByText(/2 are hidden by the filters/);
+  expect(sent[0]?.body).toMatchObject({ text: '4k7', filters: { case: ['0805'] }, sort: ['-resistance'] });
+  expect(screen.getByRole('columnheader', { name: /Resistance/ })).toBeTruthy();
+  await user.click(screen.getByRole('button', { name: '□ Filters (1)' }));
+  const aside = screen.getByRole('complementary', { name: 'Filters' });
+  await user.click(within(aside).getByRole('checkbox', { name: /blank/ }));
+  await waitFor(() => expect(sent.at(-1)?.body).toMatchObject({ filters: { case: ['0805', '-'] } }));
+  await user.click(within(screen.getByRole('columnheader', { name: /Resistance/ })).getByText(/Resistance/));
+  await waitFor(() => expect(router.state.location.search).not.toContain('sort='));
+  await user.clear(screen.getByLabelText('What is looked for'));
+  await user.type(screen.getByLabelText('What is looked for'), '10k{Enter}');
+  await waitFor(() => expect(sent.at(-1)?.body).toMatchObject({ text: '10k' }));
+  expect(sent.at(-1)?.body).not.toHaveProperty('filters');
+});
+
+it('lists what suppliers say otherwise, of one kind if that is wanted, and takes what was seen to', async () => {
+  tall();
+  const user = userEvent.setup();
+  const one = { supplier: 'Sandbar', number: 'SB-1', source: 'Grebe GR1', parts: ['EW-R-00044'], at: new Date().toISOString() };
+  const sent = service(['part.edit'], {
+    '/offers/news': {
+      total: 2,
+      items: [
+        { ...one, id: 'a', what: 'state', says: 'the supplier says "over" of the product', propose: 'obsolete' },
+        { ...one, id: 'b', what: 'price', says: '100 pieces cost 2 EUR and cost 9 EUR now' },
+      ],
+    },
+    'POST /offers/news/settled': { settled: 1 },
+  });
+  show(<OfferNewsPage />, '/offers', '/offers');
+  const grid = await screen.findByRole('grid', { name: 'News of offers' });
+  expect(await within(grid).findByText(/says "over"/)).toBeTruthy();
+  await user.selectOptions(screen.getByLabelText('Of'), 'price');
+  expect(within(grid).queryByText(/says "over"/)).toBeNull();
+  const boxes = within(grid).getAllByRole('checkbox', { name: /select/i });
+  await user.click(boxes.at(-1) as HTMLElement);
+  await user.click(screen.getByRole('button', { name: '1 seen to' }));
+  await waitFor(() => expect(sent.at(-1)?.body).toEqual({ ids: ['b'] }));
+  expect(await screen.findByText('One is seen to.')).toBeTruthy();
+});
