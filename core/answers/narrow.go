@@ -1,6 +1,8 @@
 package answers
 
 import (
+	"slices"
+
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/money"
 )
@@ -25,6 +27,9 @@ func (m *Merged) supply(rates money.Rates, on string) {
 	m.index.Supply(code, all)
 }
 
+// ofParts are columns that say something of a part of the library, which a product is not yet.
+var ofParts = []string{"status", "standing", "missing", "offer.sources", "offer.named"}
+
 // Narrowed is what else there is to say of answers that were narrowed.
 type Narrowed struct {
 	Facets  []lookup.Facet
@@ -44,7 +49,7 @@ func (m *Merged) Narrow(q lookup.Query, rates money.Rates, on string) Narrowed {
 	a := m.index.Search(q)
 	out.Drawers = a.Drawers
 	for _, f := range a.Facets {
-		if f.Key != "status" && f.Key != "standing" && f.Key != "missing" { // of parts, which these are not yet
+		if !slices.Contains(ofParts, f.Key) {
 			out.Facets = append(out.Facets, f)
 		}
 	}

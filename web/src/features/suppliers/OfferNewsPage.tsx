@@ -6,9 +6,9 @@ import { Button, Chip, Empty, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
-import { age, useNews, useSettleNews } from './queries';
+import { age, together, useNews, useSettleNews } from './queries';
 
-type News = Schemas['OfferNews'];
+type News = Schemas['OfferNews'] & { ids: string[] };
 
 const words: Record<string, string> = {
   state: 'product state',
@@ -29,7 +29,7 @@ export function OfferNewsPage() {
   const say = useSay();
   const [selected, setSelected] = useState<Set<string>>(new Set());
   const [only, setOnly] = useState('');
-  const all = useMemo(() => news.data?.items ?? [], [news.data]);
+  const all = useMemo<News[]>(() => together(news.data?.items ?? []).map(({ n, ids }) => ({ ...n, ids })), [news.data]);
   const rows = only ? all.filter((n) => n.what === only) : all;
   const kinds = [...new Set(all.map((n) => n.what))];
   const total = news.data?.total ?? 0;
@@ -39,7 +39,7 @@ export function OfferNewsPage() {
         title="What suppliers say otherwise"
         sub={
           news.data
-            ? `${total.toLocaleString('en')} that nobody has seen to${total > all.length ? `; the newest ${all.length.toLocaleString('en')} are shown` : ''}`
+            ? `${all.length.toLocaleString('en')} that nobody has seen to${total > news.data.items.length ? `, of the newest ${news.data.items.length.toLocaleString('en')}` : ''}`
             : '…'
         }
       >
@@ -64,7 +64,10 @@ export function OfferNewsPage() {
           <Button
             disabled={settle.isPending || selected.size === 0}
             onClick={() => {
-              const ids = [...selected].slice(0, 500);
+              const ids = all
+                .filter((n) => selected.has(n.id))
+                .flatMap((n) => n.ids)
+                .slice(0, 500);
               settle.mutate(ids, {
                 onSuccess: (got) => {
                   setSelected(new Set());
@@ -105,10 +108,10 @@ export function OfferNewsPage() {
 
 const columns: Column<News>[] = [
   { key: 'part', head: 'Part', width: 118, cell: (n) => <span className="font-semibold">{n.parts.join(', ') || '–'}</span> },
-  { key: 'what', head: 'Of', width: 150, cell: (n) => <Chip tone={n.what === 'back' ? 'good' : 'open'}>{words[n.what] ?? n.what}</Chip> },
+  { key: 'what', head: 'Of', width: 130, cell: (n) => <Chip tone={n.what === 'back' ? 'good' : 'open'}>{words[n.what] ?? n.what}</Chip> },
   { key: 'says', head: 'What is said', width: 300, grow: true, cell: (n) => <span title={n.says}>{n.says}</span> },
-  { key: 'supplier', head: 'Supplier', width: 210, cell: (n) => n.supplier },
-  { key: 'source', head: 'Source', width: 200, cell: (n) => n.source },
-  { key: 'propose', head: 'Proposed', width: 150, cell: (n) => n.propose ?? '' },
+  { key: 'supplier', head: 'Supplier', width: 190, cell: (n) => n.supplier },
+  { key: 'source', head: 'Source', width: 170, cell: (n) => <span title={n.source}>{n.source}</span> },
+  { key: 'propose', head: 'Proposed', width: 140, cell: (n) => n.propose ?? '' },
   { key: 'at', head: 'Since', width: 100, cell: (n) => age(n.at) },
 ]; // prettier-ignore

@@ -6,7 +6,7 @@ import { Button, Chip, Field, Panel, Trouble } from '../../ui/kit';
 import { Asked } from '../../ui/asked';
 import { useMay } from '../people';
 import { OfferTable } from './OfferTable';
-import { age, buying, sum, useOffers, useRefresh, useSettleNews } from './queries';
+import { age, buying, sum, together, useOffers, useRefresh, useSettleNews } from './queries';
 
 // The drawing of charts is large, and comes only where there is something to draw.
 const OfferChart = lazy(async () => ({ default: (await import('./OfferChart')).OfferChart }));
@@ -145,16 +145,4 @@ function FetchedModels({ job }: { job: Schemas['Job'] }) {
       ))}
     </div>
   );
-}
-
-/** The same said of several packings is one piece of news. */
-function together(news: Schemas['OfferNews'][]) {
-  const out = new Map<string, { n: Schemas['OfferNews']; ids: string[] }>();
-  for (const n of news) {
-    const key = [n.supplier, n.source, n.what, n.says].join('|');
-    const one = out.get(key);
-    if (one) one.ids.push(n.id);
-    else out.set(key, { n, ids: [n.id] });
-  }
-  return [...out.values()];
 }

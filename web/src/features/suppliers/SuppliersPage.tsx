@@ -78,7 +78,7 @@ export function SuppliersPage() {
       {a ? <Stale of={answers} /> : <Trouble error={answers.error} />}
       {a && <Standings answers={a} />}
       <div
-        className={`grid min-h-0 flex-1 grid-cols-1 lg:grid-rows-1 ${filtering ? 'grid-rows-[30%_1fr_35%] lg:grid-cols-[13rem_minmax(0,1fr)_22rem]' : 'grid-rows-[1fr_45%] lg:grid-cols-[minmax(0,1fr)_26rem]'}`}
+        className={`grid min-h-0 flex-1 grid-cols-1 lg:grid-rows-1 ${filtering ? 'grid-rows-[30%_1fr_35%] lg:grid-cols-[11.5rem_minmax(0,1fr)_26rem]' : 'grid-rows-[1fr_45%] lg:grid-cols-[minmax(0,1fr)_26rem]'}`}
       >
         {filtering && (
           <aside aria-label="Filters" className="min-h-0 overflow-auto border-r border-line bg-ground p-2 text-sm">

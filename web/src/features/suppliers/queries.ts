@@ -196,3 +196,15 @@ export function buying(o: Offer): string {
 }
 
 export const stockOf = (o: Offer) => (o.stock === undefined ? 'not said' : `${o.stock.toLocaleString('en')}${o.atLeast ? ' or more' : ''}`);
+
+/** The same said of several packings is one piece of news. */
+export function together(news: Schemas['OfferNews'][]) {
+  const out = new Map<string, { n: Schemas['OfferNews']; ids: string[] }>();
+  for (const n of news) {
+    const key = [n.supplier, n.source, n.what, n.says].join('|');
+    const one = out.get(key);
+    if (one) one.ids.push(n.id);
+    else out.set(key, { n, ids: [n.id] });
+  }
+  return [...out.values()];
+}
