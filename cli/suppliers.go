@@ -34,6 +34,7 @@ func supplierCommand() *ucli.Command {
 			append(slices.Clone(asked), &ucli.StringFlag{Name: "from", Usage: "of the `SUPPLIER`; blank: the cheapest that has it"}, &ucli.StringFlag{Name: "into", Usage: "`PART` that it becomes a source of: only what is missing is filled"},
 				&ucli.StringFlag{Name: "drawer", Usage: "`DRAWER` where it goes instead"}, &ucli.StringSliceFlag{Name: "set", Usage: "`PARAMETER=VALUE` that is filled by hand; may be given again"},
 				&ucli.StringFlag{Name: "keep-separate", Usage: "why it stands beside a part that has the same source"}), takeProduct),
+		command("intake", "make an intake of many products that answered a question: those that are named, or all that fit and that no part has", "FACTS [MPN...]", "jolly supplier intake '0805 1% resistor' GR08054K7F GR08055K1F", 1, 501, asked, intakeProducts),
 	)
 }
 
@@ -247,6 +248,33 @@ func takeProduct(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				add("Models", []string{fmt.Sprintf("%s lie beside the library's: jolly delivery show %s", count(m.Files, "file", "files"), m.Delivery)})
 			}
 			add("Models not fetched", got.Models.Models.Problems)
+		}
+		return t
+	})
+}
+
+func intakeProducts(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	in := wire.SupplierIntake{Question: question(c, c.Args().First())}
+	a, err := k.AskSuppliersAll(ctx, in.Question, nil)
+	if err != nil {
+		return err
+	}
+	in.Question.Again = false
+	for _, mpn := range c.Args().Tail() {
+		at := slices.IndexFunc(a.Rows, func(r wire.OfferedRow) bool { return part.NormaliseMPN(r.MPN) == part.NormaliseMPN(mpn) })
+		if at < 0 {
+			return fmt.Errorf("no supplier answered %q with %s", in.Question.Text, mpn)
+		}
+		in.Keys = append(in.Keys, a.Rows[at].Key)
+	}
+	got, err := k.IntakeProducts(ctx, in)
+	if err != nil {
+		return err
+	}
+	return emit(c, got, func() table {
+		t := table{{"Intake", "Supplier", "Products"}}
+		for _, i := range got.Items {
+			t = append(t, []string{i.Number, i.Supplier, strconv.Itoa(i.Products)})
 		}
 		return t
 	})

@@ -58,6 +58,11 @@ func (c *Client) TakeProduct(ctx context.Context, in wire.SupplierTake) (wire.Su
 	return post[wire.SupplierTaken](ctx, c, "/supplier-products", in)
 }
 
+// IntakeProducts makes intakes of many products that suppliers answered with.
+func (c *Client) IntakeProducts(ctx context.Context, in wire.SupplierIntake) (wire.SupplierIntakes, error) {
+	return post[wire.SupplierIntakes](ctx, c, "/supplier-intakes", in)
+}
+
 // PartOffers returns what suppliers offer of the sources of a part.
 func (c *Client) PartOffers(ctx context.Context, key string, pieces int64) (wire.PartOffers, error) {
 	return get[wire.PartOffers](ctx, c, "/parts/"+seg(key)+"/offers", url.Values{"pieces": {strconv.FormatInt(pieces, 10)}})

@@ -45,6 +45,9 @@ func (s *Server) offers(api huma.API) {
 	register(s, api, http.MethodPost, "/supplier-products", "take-product", "suppliers", "Make a part of a product that a supplier answered with, or a source of a part", func(ctx context.Context, c deed.Call, in *body[wire.SupplierTake]) (wire.SupplierTaken, error) {
 		return v.Offers.Take(ctx, c, in.Body)
 	})
+	register(s, api, http.MethodPost, "/supplier-intakes", "intake-products", "suppliers", "Make intakes of many products that suppliers answered with", func(ctx context.Context, c deed.Call, in *body[wire.SupplierIntake]) (wire.SupplierIntakes, error) {
+		return v.Offers.Intake(ctx, c, in.Body)
+	})
 	register(s, api, http.MethodGet, "/parts/{key}/offers", "list-offers", "suppliers", "What suppliers offer of the sources of a part", func(ctx context.Context, c deed.Call, in *struct {
 		ByKey
 		Pieces int64 `query:"pieces" minimum:"0" maximum:"1000000000" doc:"How many are to be bought; 0 is 1"`

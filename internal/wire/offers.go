@@ -157,6 +157,25 @@ type FetchedModels struct {
 	Problems []string `json:"problems" doc:"Files that were not fetched, and why"`
 }
 
+// SupplierIntake makes intakes of many products that suppliers answered with, one for each supplier.
+type SupplierIntake struct {
+	Question SupplierQuestion `json:"question" doc:"That was asked"`
+	Keys     []string         `json:"keys,omitempty" maxItems:"500" doc:"Of rows of the answer; blank: all that fit and that no part has"`
+}
+
+// SupplierIntakes are the intakes that were made.
+type SupplierIntakes struct {
+	Items []SupplierIntakeMade `json:"items"`
+}
+
+// SupplierIntakeMade is one of them.
+type SupplierIntakeMade struct {
+	ID       string `json:"id"`
+	Number   string `json:"number"`
+	Supplier string `json:"supplier"`
+	Products int    `json:"products"`
+}
+
 // PartOffers are the offers of all sources of a part.
 type PartOffers struct {
 	Number  string         `json:"number"`

@@ -223,6 +223,16 @@ var triesOfRooms = []try{
 			return got.Part.Version, err
 		}
 	}, false},
+	{"Offers.Intake", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		listed(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			got, err := h.Offers.Intake(ctx, c, wire.SupplierIntake{Question: wire.SupplierQuestion{Text: "OF-" + n}, Keys: []string{"tidewright|OF" + strings.ToUpper(n)}})
+			if err != nil {
+				return nil, err
+			}
+			return []any{len(got.Items), got.Items[0].Products, got.Items[0].Supplier == "Shop "+n}, nil
+		}
+	}, false},
 	{"Offers.Refresh", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		listed(h, n)
 		p := h.Make(housetest.Rated("4k7", "OF-"+n))

@@ -30,6 +30,11 @@ func (s *Offers) merge(each []answered, text string) answers.Merged {
 	})
 }
 
+// limitsOf are the limits beside the facts of a question.
+func limitsOf(q wire.SupplierQuestion) answers.Limits {
+	return answers.Limits{Stock: q.Stock, InProduction: q.InProduction, Packing: q.Packing}
+}
+
 // together is what all suppliers answered until now: one row a product, what fits first.
 func (s *Offers) together(ctx context.Context, in wire.SupplierQuestion, each []answered, state int, done bool) (wire.SupplierAnswers, error) {
 	out := wire.SupplierAnswers{State: state, Done: done, Facts: []lookup.Fact{}, Suppliers: []wire.SupplierAnswer{}, Rows: []wire.OfferedRow{}, Facets: []lookup.Facet{}, Drawers: map[string]int{}}
@@ -41,7 +46,7 @@ func (s *Offers) together(ctx context.Context, in wire.SupplierQuestion, each []
 	m := s.merge(each, in.Text)
 	rows := m.Rows
 	out.Facts = append(out.Facts, m.Facts...)
-	answers.Order(rows, max(in.Pieces, 1), answers.Limits{Stock: in.Stock, InProduction: in.InProduction, Packing: in.Packing}, rates, s.today())
+	answers.Order(rows, max(in.Pieces, 1), limitsOf(in), rates, s.today())
 	fit := map[string]map[string]bool{} // supplier → keys that fit
 	for _, m := range rows {
 		if len(m.Fails) > 0 {

@@ -2062,6 +2062,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/supplier-intakes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make intakes of many products that suppliers answered with */
+        post: operations["intake-products"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/supplier-products": {
         parameters: {
             query?: never;
@@ -6219,6 +6236,22 @@ export interface components {
             suppliers: components["schemas"]["SupplierAnswer"][];
             /** Format: int64 */
             total: number;
+        };
+        SupplierIntake: {
+            /** @description Of rows of the answer; blank: all that fit and that no part has */
+            keys?: string[];
+            /** @description That was asked */
+            question: components["schemas"]["SupplierQuestion"];
+        };
+        SupplierIntakeMade: {
+            id: string;
+            number: string;
+            /** Format: int64 */
+            products: number;
+            supplier: string;
+        };
+        SupplierIntakes: {
+            items: components["schemas"]["SupplierIntakeMade"][];
         };
         SupplierQuestion: {
             /** @description Ask anew, whatever was answered within the hour */
@@ -15856,6 +15889,70 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "intake-products": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierIntake"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierIntakes"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,8 +1,9 @@
 import { useMemo, useState } from 'react';
-import { Link } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import { Button, Chip, Empty, Field, PageHead, Trouble } from '../../ui/kit';
 import { Stale } from '../../ui/asked';
 import { DataTable, type Column } from '../../ui/table';
+import { useSay } from '../../ui/toast';
 import { useCabinet } from '../cabinet/queries';
 import { Facets } from '../parts';
 import type { Schemas } from '../../api/client';
@@ -10,7 +11,7 @@ import { useMay, useMe } from '../people';
 import { CompareDialog } from './CompareDialog';
 import { OfferedBeside } from './OfferedBeside';
 import { TakeDialog } from './TakeDialog';
-import { age, buying, sum, useAnswers, useAskAgain, useQuestion, type Answers, type Offered, type Question } from './queries';
+import { age, buying, sum, useAnswers, useAskAgain, useIntakeOf, useQuestion, type Answers, type Offered, type Question } from './queries';
 
 const tones = { waiting: 'calm', answered: 'good', 'in part': 'open', 'no answer': 'bad' } as const;
 
@@ -28,6 +29,9 @@ export function SuppliersPage() {
   const [fits, setFits] = useState(false);
   const [filtering, setFiltering] = useState(false);
   const cabinet = useCabinet();
+  const intake = useIntakeOf();
+  const say = useSay();
+  const navigate = useNavigate();
   const all = answers.data?.rows ?? [];
   const rows = fits ? all.filter((r) => r.fails.length === 0) : all;
   const row = rows.find((r) => r.key === active) ?? rows[0];
@@ -53,6 +57,25 @@ export function SuppliersPage() {
             : 'The same question to all suppliers at once'
         }
       >
+        {selected.size > 1 && may('intake.edit') && (
+          <Button
+            disabled={intake.isPending}
+            onClick={() =>
+              intake.mutate(
+                { question: { ...asked, again: false, filters: undefined, sort: undefined }, keys: [...selected] },
+                {
+                  onSuccess: (got) => {
+                    const one = got.items[0];
+                    say(got.items.map((i) => `${i.number}: ${i.products} of ${i.supplier}`).join('; '));
+                    void navigate(got.items.length === 1 && one ? `/intakes/${one.id}` : '/intakes');
+                  },
+                },
+              )
+            }
+          >
+            Make an intake of {selected.size}
+          </Button>
+        )}
         {selected.size > 0 && selected.size < 7 && <Button onClick={() => setComparing(true)}>Compare {selected.size}</Button>}
         {a && a.total > 0 && (
           <Button aria-pressed={filtering} onClick={() => setFiltering(!filtering)}>
@@ -74,7 +97,7 @@ export function SuppliersPage() {
         )}
       </PageHead>
       <QuestionForm key={JSON.stringify(asked)} asked={asked} onAsk={set} />
-      <Trouble error={again.error} />
+      <Trouble error={again.error ?? intake.error} />
       {a ? <Stale of={answers} /> : <Trouble error={answers.error} />}
       {a && <Standings answers={a} />}
       <div

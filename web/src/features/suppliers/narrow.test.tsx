@@ -26,6 +26,8 @@ const row = (mpn: string, fails: string[] = []) => ({
   offers: [],
 });
 
+const none = { state: 1, done: true, facts: [], suppliers: [], own: [], ownTotal: 0, facets: [], drawers: {}, hidden: 0 };
+
 it('filters and sorts the answers in the address, and begins anew with another question', async () => {
   tall();
   const user = userEvent.setup();
@@ -71,6 +73,23 @@ it('filters and sorts the answers in the address, and begins anew with another q
   await user.type(screen.getByLabelText('What is looked for'), '10k{Enter}');
   await waitFor(() => expect(sent.at(-1)?.body).toMatchObject({ text: '10k' }));
   expect(sent.at(-1)?.body).not.toHaveProperty('filters');
+});
+
+it('makes an intake of several products', async () => {
+  tall();
+  const user = userEvent.setup();
+  const sent = service(['supplier.ask', 'intake.edit'], {
+    'POST /supplier-questions': { ...none, rows: [row('GR1'), row('GR2')], total: 2, fit: 2 },
+    'POST /supplier-intakes': { items: [{ id: 'i1', number: 'IN-00009', supplier: 'Sandbar', products: 2 }] },
+    '/cabinet': { document: { parameters: [] }, drawers: [] },
+  });
+  const router = show(<SuppliersPage />, '/suppliers?q=4k7', '/suppliers');
+  await user.click(await screen.findByRole('checkbox', { name: 'Select row 1' }));
+  expect(screen.queryByRole('button', { name: /Make an intake/ })).toBeNull();
+  await user.click(screen.getByRole('checkbox', { name: 'Select row 2' }));
+  await user.click(screen.getByRole('button', { name: 'Make an intake of 2' }));
+  await waitFor(() => expect(router.state.location.pathname).toBe('/intakes/i1'));
+  expect(sent.find((x) => x.path === '/supplier-intakes')?.body).toMatchObject({ keys: ['GR1', 'GR2'], question: { text: '4k7' } });
 });
 
 it('lists what suppliers say otherwise, of one kind if that is wanted, and takes what was seen to', async () => {

@@ -119,6 +119,10 @@ export function useTake() {
   return useWrite((body: Schemas['SupplierTake']) => take(api.POST('/api/v1/supplier-products', { body })));
 }
 
+export function useIntakeOf() {
+  return useWrite((body: Schemas['SupplierIntake']) => take(api.POST('/api/v1/supplier-intakes', { body })));
+}
+
 export function useOffers(key: string, pieces: number) {
   return useQuery({
     queryKey: ['offers', key, pieces],
