@@ -35,7 +35,8 @@ type Document struct {
 	Address  string             `json:"address,omitempty" yaml:"address,omitempty"` // what every path begins with; blank for a price list that people upload
 	SignIn   *SignIn            `json:"signIn,omitempty" yaml:"signIn,omitempty"`
 	Limits   Limits             `json:"limits,omitzero" yaml:"limits,omitempty"`
-	Ask      map[string]Request `json:"ask,omitempty" yaml:"ask,omitempty"` // by kind of question
+	Ask      map[string]Request `json:"ask,omitempty" yaml:"ask,omitempty"`    // by kind of question
+	Facts    Facts              `json:"facts,omitzero" yaml:"facts,omitempty"` // how its filters are written
 	Pages    Pages              `json:"pages,omitzero" yaml:"pages,omitempty"`
 	Read     Reading            `json:"read" yaml:"read"`
 	Decimal  string             `json:"decimalMark,omitempty" yaml:"decimalMark,omitempty"` // "comma" or "point"; blank: not known
@@ -45,15 +46,27 @@ type Document struct {
 
 // Kinds of questions.
 const (
-	Words  = "words"          // what somebody looks for: {words}
-	Number = "number"         // one manufacturer part number: {number}, {maker}
-	Lot    = "numbers"        // several at once: {numbers}
-	Order  = "supplierNumber" // one number of the supplier: {number}
-	List   = "list"           // the whole price list
+	Words   = "words"          // what somebody looks for: {words}
+	ByFacts = "facts"          // the same by the supplier's filters: {facts}, {kind}, and {words} for the rest
+	Number  = "number"         // one manufacturer part number: {number}, {maker}
+	Lot     = "numbers"        // several at once: {numbers}
+	Order   = "supplierNumber" // one number of the supplier: {number}
+	List    = "list"           // the whole price list
 )
 
 // Questions lists the kinds of questions.
-var Questions = []string{Words, Number, Lot, Order, List}
+var Questions = []string{Words, ByFacts, Number, Lot, Order, List}
+
+// Facts say how the supplier's filters are written: {field} is its name of a field, which the crosswalk joins to a parameter, {text} the value. A fact
+// that it has no form for is left to the reader of its answers.
+type Facts struct {
+	Equals string            `json:"equals,omitempty" yaml:"equals,omitempty"` // "{field}:{text}"
+	Least  string            `json:"least,omitempty" yaml:"least,omitempty"`
+	Most   string            `json:"most,omitempty" yaml:"most,omitempty"`
+	Join   string            `json:"join,omitempty" yaml:"join,omitempty"`     // what parts {facts} in a path or query; a semicolon
+	Units  map[string]string `json:"units,omitempty" yaml:"units,omitempty"`   // field → unit in which its filter takes a bare number
+	Fields []string          `json:"fields,omitempty" yaml:"fields,omitempty"` // that have a filter; blank: all that the crosswalk reads
+}
 
 // SignIn says how the supplier knows who asks. The secret itself is never in a document: it is named, and kept in the service's settings.
 type SignIn struct {
@@ -88,7 +101,7 @@ func (l Limits) With() Limits {
 	return l
 }
 
-// Request is one way to ask. In the path, the query's values and the body's texts {words}, {number}, {numbers}, {maker}, {size}, {page} and
+// Request is one way to ask. In the path, the query's values and the body's texts {words}, {facts}, {kind}, {number}, {numbers}, {maker}, {size}, {page} and
 // {client} are filled in. A text that is just {size} or an offset becomes a number in a body; a query's value that comes out blank is left out.
 type Request struct {
 	Method string            `json:"method,omitempty" yaml:"method,omitempty"` // GET or POST; blank: GET, or POST where there is a body
@@ -174,7 +187,7 @@ func (d *Document) LayoutName() string {
 
 var (
 	placeholder = regexp.MustCompile(`\{[^{}]*\}`)
-	filled      = []string{"{words}", "{number}", "{numbers}", "{maker}", "{size}", "{page}", "{client}"}
+	filled      = []string{"{words}", "{facts}", "{kind}", "{number}", "{numbers}", "{maker}", "{size}", "{page}", "{client}"}
 	secretName  = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,60}$`)
 	headerName  = regexp.MustCompile(`^[A-Za-z0-9-]{1,60}$`)
 )
@@ -194,7 +207,7 @@ func (d *Document) Check() error {
 	if c, ok := money.Currency(d.Currency); d.Currency != "" && (!ok || c != d.Currency) {
 		return fmt.Errorf("currency: %q is no currency of ISO 4217 in capitals", d.Currency)
 	}
-	for _, check := range []func() error{d.checkAddress, d.checkSignIn, d.checkLimits, d.checkAsk, d.checkPages, d.checkRead} {
+	for _, check := range []func() error{d.checkAddress, d.checkSignIn, d.checkLimits, d.checkAsk, d.checkFacts, d.checkPages, d.checkRead} {
 		if err := check(); err != nil {
 			return err
 		}
@@ -294,12 +307,37 @@ func (d *Document) checkAsk() error {
 			slices.Sort(odd)
 			return fmt.Errorf("ask.%s: %s is none of %s", kind, odd[0], strings.Join(filled, ", "))
 		}
-		needs := map[string]string{Words: "{words}", Number: "{number}", Lot: "{numbers}", Order: "{number}"}[kind]
+		needs := map[string]string{Words: "{words}", ByFacts: "{facts}", Number: "{number}", Lot: "{numbers}", Order: "{number}"}[kind]
 		if needs != "" && !slices.Contains(all, needs) {
 			return fmt.Errorf("ask.%s: %s is nowhere in the question", kind, needs)
 		}
-		if kind != List && d.Pages.By != "" && kind == Words && !slices.Contains(all, "{page}") {
+		if d.Pages.By != "" && (kind == Words || kind == ByFacts) && !slices.Contains(all, "{page}") {
 			return fmt.Errorf("ask.%s: answers have pages, and {page} is nowhere in the question", kind)
+		}
+	}
+	return nil
+}
+
+func (d *Document) checkFacts() error {
+	_, asked := d.Ask[ByFacts]
+	f := d.Facts
+	if !asked {
+		if f.Equals+f.Least+f.Most+f.Join != "" || len(f.Units)+len(f.Fields) > 0 {
+			return fmt.Errorf("facts: there is a form for facts, and no question ask.facts that uses it")
+		}
+		return nil
+	}
+	if f.Equals == "" {
+		return fmt.Errorf("facts: the form of a plain fact, equals, is missing")
+	}
+	for name, form := range map[string]string{"equals": f.Equals, "least": f.Least, "most": f.Most} {
+		if form != "" && (!strings.Contains(form, "{field}") || !strings.Contains(form, "{text}")) {
+			return fmt.Errorf("facts.%s: {field} or {text} is nowhere in %q", name, form)
+		}
+	}
+	for field, unit := range f.Units {
+		if unit == "" {
+			return fmt.Errorf("facts.units: the unit of %s is blank", field)
 		}
 	}
 	return nil

@@ -206,7 +206,7 @@ func TestTheSchemaNamesWhatADocumentHolds(t *testing.T) {
 		said map[string]any
 	}{
 		"document": {reflect.TypeFor[Document](), schema.Properties}, "signIn": {reflect.TypeFor[SignIn](), schema.Defs["signIn"].Properties}, "limits": {reflect.TypeFor[Limits](), schema.Defs["limits"].Properties},
-		"request": {reflect.TypeFor[Request](), schema.Defs["request"].Properties}, "pages": {reflect.TypeFor[Pages](), schema.Defs["pages"].Properties}, "reading": {reflect.TypeFor[Reading](), schema.Defs["reading"].Properties},
+		"facts": {reflect.TypeFor[Facts](), schema.Defs["facts"].Properties}, "request": {reflect.TypeFor[Request](), schema.Defs["request"].Properties}, "pages": {reflect.TypeFor[Pages](), schema.Defs["pages"].Properties}, "reading": {reflect.TypeFor[Reading](), schema.Defs["reading"].Properties},
 		"fields": {reflect.TypeFor[Fields](), schema.Defs["fields"].Properties}, "each": {reflect.TypeFor[Each](), schema.Defs["each"].Properties},
 	} {
 		var fields []string

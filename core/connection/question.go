@@ -17,19 +17,8 @@ type Question struct {
 	Number  string   `json:"number,omitempty"`
 	Maker   string   `json:"maker,omitempty"`
 	Numbers []string `json:"numbers,omitempty"`
-}
-
-// String says the question in words.
-func (q Question) String() string {
-	switch q.Kind {
-	case Words:
-		return q.Words
-	case Lot:
-		return fmt.Sprintf("%d numbers, from %s on", len(q.Numbers), q.Numbers[0])
-	case List:
-		return "the price list"
-	}
-	return strings.TrimSpace(q.Maker + " " + q.Number)
+	Facts   []string `json:"facts,omitempty"` // as the supplier's filters are written
+	Class   string   `json:"class,omitempty"` // the supplier's word for the kind
 }
 
 // Filled is a question as it goes out, without what signs it in.
@@ -52,7 +41,7 @@ func (d *Document) Fill(q Question, page string) (Filled, error) {
 	}
 	fill := func(escape func(string) string) func(string) string {
 		return func(s string) string {
-			return strings.NewReplacer("{words}", escape(q.Words), "{number}", escape(q.Number), "{numbers}", escape(joined), "{maker}", escape(q.Maker),
+			return strings.NewReplacer("{words}", escape(q.Words), "{facts}", escape(strings.Join(q.Facts, cmp.Or(d.Facts.Join, ";"))), "{kind}", escape(q.Class), "{number}", escape(q.Number), "{numbers}", escape(joined), "{maker}", escape(q.Maker),
 				"{size}", strconv.Itoa(d.PageSize()), "{page}", escape(page), "{client}", escape(client)).Replace(s)
 		}
 	}
@@ -68,7 +57,7 @@ func (d *Document) Fill(q Question, page string) (Filled, error) {
 		out.Address += "?" + values.Encode()
 	}
 	if r.Body != nil {
-		body, err := json.Marshal(filledBody(r.Body, asIs, q.Numbers))
+		body, err := json.Marshal(filledBody(r.Body, asIs, q))
 		if err != nil {
 			return out, fmt.Errorf("the body of the question cannot be written as JSON: %w", err)
 		}
@@ -83,13 +72,20 @@ func (d *Document) Fill(q Question, page string) (Filled, error) {
 	return out, nil
 }
 
-// filledBody fills the texts of a body in: {size} and a page's number alone become numbers, {numbers} alone a list, and what has no page null.
-func filledBody(v any, fill func(string) string, numbers []string) any {
+// filledBody fills the texts of a body in: {size} and a page's number alone become numbers, {numbers} and {facts} alone lists, and what has no page null.
+func filledBody(v any, fill func(string) string, q Question) any {
 	switch v := v.(type) {
 	case string:
 		switch v {
 		case "{numbers}":
-			return slices.Clone(numbers)
+			return slices.Clone(q.Numbers)
+		case "{facts}":
+			return append([]string{}, q.Facts...)
+		case "{kind}":
+			if q.Class == "" {
+				return nil
+			}
+			return q.Class
 		case "{size}", "{page}":
 			text := fill(v)
 			if n, err := strconv.Atoi(text); err == nil && strconv.Itoa(n) == text {
@@ -107,13 +103,13 @@ func filledBody(v any, fill func(string) string, numbers []string) any {
 	case map[string]any:
 		out := map[string]any{}
 		for k, x := range v {
-			out[k] = filledBody(x, fill, numbers)
+			out[k] = filledBody(x, fill, q)
 		}
 		return out
 	case []any:
 		out := make([]any, len(v))
 		for i, x := range v {
-			out[i] = filledBody(x, fill, numbers)
+			out[i] = filledBody(x, fill, q)
 		}
 		return out
 	}

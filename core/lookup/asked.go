@@ -132,6 +132,12 @@ func (c *condition) asked(x *Index, op string, m measure.Measure) string {
 		return m.String()
 	}
 	c.compared = true
+	switch op {
+	case ">", ">=":
+		c.from = m
+	case "<", "<=":
+		c.to = m
+	}
 	x.vals.compare(op, m, c.ids)
 	x.vals.sized(op, m, c.sizes)
 	return shownOp(op) + " " + m.String()
@@ -139,7 +145,7 @@ func (c *condition) asked(x *Index, op string, m measure.Measure) string {
 
 // between gives c the values between two ends.
 func (c *condition) between(x *Index, from, to measure.Measure) {
-	c.ids, c.sizes, c.compared, c.dim = valueSet{}, valueSet{}, true, from.Of
+	c.ids, c.sizes, c.compared, c.dim, c.from, c.to = valueSet{}, valueSet{}, true, from.Of, from, to
 	x.vals.within(from, to, c.ids)
 	x.vals.withinSizes(from, to, c.sizes)
 }
@@ -330,7 +336,7 @@ func (r *reader) valued(ms []measure.Measure) (c condition) {
 			c.fact.Options = append(c.fact.Options, Reading{As: shown, Write: shown})
 		}
 		if c.ids == nil {
-			c.ids, c.sizes, c.compared = one.ids, one.sizes, one.compared
+			c.ids, c.sizes, c.compared, c.from, c.to = one.ids, one.sizes, one.compared, one.from, one.to
 		} else {
 			c.join(one)
 		}

@@ -62,6 +62,7 @@ type condition struct {
 	leads      map[string]string // drawer → the only parameter that is meant there
 	dim        measure.Dimension
 	value      measure.Measure // of a plain value, to find the nearest
+	from, to   measure.Measure // ends of what is compared; zero: open
 }
 
 // maxFacts bounds what one query may ask.

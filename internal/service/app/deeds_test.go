@@ -34,7 +34,7 @@ var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.List", "BOMs.Export", "
 }
 
 // carriers are the methods through which other rooms write; they are tried with each of those.
-var carriers = []string{"Work.Start", "Policy.Hold", "Policy.LetGo", "Lifecycles.MoveFound", "Parts.CreateFor", "Parts.SaveFor"}
+var carriers = []string{"Work.Start", "Policy.Hold", "Policy.LetGo", "Lifecycles.MoveFound", "Parts.CreateFor", "Parts.SaveFor", "Deliveries.Arrived"}
 
 func TestEveryDeedIsTried(t *testing.T) {
 	tried := map[string]bool{}

@@ -142,14 +142,31 @@ func (s *Offers) Ask(ctx context.Context, c deed.Call, in wire.SupplierQuestion)
 	}
 }
 
+// question is how a supplier is asked for what somebody looks for.
+func (s *Offers) question(ctx context.Context, d *connection.Document, text string) (connection.Question, error) {
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return connection.Question{}, err
+	}
+	all, err := s.cabinets.AllCrosswalks(ctx)
+	if err != nil {
+		return connection.Question{}, err
+	}
+	cw, _ := answers.Mapping(d, all)
+	return answers.Question(d, cw, cab, lookup.Tell(cab, text), text), nil
+}
+
 // each is how every supplier stands to a question; those that were not asked are asked now. seen says that an answer in part will do.
 func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQuestion, again, seen bool) ([]answered, error) {
 	out := make([]answered, 0, len(all))
-	q := connection.Question{Kind: connection.Words, Words: in.Text}
 	for _, one := range all {
 		var a answered
 		var err error
 		if _, live := one.Ask[connection.Words]; live {
+			q, e := s.question(ctx, one.Document, in.Text)
+			if e != nil {
+				return nil, e
+			}
 			a, err = s.asked(ctx, one, q, again, seen)
 		} else {
 			a, err = s.listed(ctx, one, in.Text)

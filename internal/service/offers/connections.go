@@ -239,7 +239,10 @@ func (s *Offers) Try(ctx context.Context, c deed.Call, in wire.ConnectionTrial) 
 		}
 		out.Bytes, pages = len(in.Recorded), append(pages, a)
 	} else {
-		q := connection.Question{Kind: connection.Words, Words: cmp.Or(strings.TrimSpace(in.Words), "10k")}
+		q, err := s.question(ctx, &d, cmp.Or(strings.TrimSpace(in.Words), "10k"))
+		if err != nil {
+			return out, err
+		}
 		filled, err := d.Fill(q, d.FirstPage())
 		if err != nil {
 			return out, deed.Fault(deed.Invalid, "no-words", upper(err.Error())+".", "Add the question words to its document.")

@@ -42,9 +42,12 @@ func byNumber(all []*listed, numbers []string, own bool) (out []*listed) {
 
 type m map[string]any
 
+// northquayKinds are its words for kinds.
+var northquayKinds = map[string]string{"resistor": "Resistors, chip", "capacitor": "Capacitors, ceramic", "inductor": "Coils, power", "led": "LEDs", "header": "Headers, pin", "controller": "Controllers"}
+
 // northquay is asked over GET, knows those who ask by a key in a header, and goes on by a cursor.
 //
-//	GET /northquay/v3/articles?text=…&most=…&after=…   GET /northquay/v3/articles?mpn=A,B   GET /northquay/v3/articles?article=…
+//	GET /northquay/v3/articles?text=…&where=Resistance=4700;Rated voltage>=25&group=…&most=…&after=…   GET /northquay/v3/articles?mpn=A,B   GET /northquay/v3/articles?article=…
 func (k *Market) northquay(w http.ResponseWriter, r *http.Request) {
 	if !same(r.Header.Get("X-Desk"), Secrets["northquay-desk"]) {
 		http.Error(w, "who are you?", http.StatusUnauthorized)
@@ -63,7 +66,10 @@ func (k *Market) northquay(w http.ResponseWriter, r *http.Request) {
 	case q.Get("article") != "":
 		found = byNumber(all, []string{q.Get("article")}, true)
 	default:
-		found = look(all, q.Get("text"))
+		if found = look(all, q.Get("text")); q.Get("text") == "" && q.Get("where")+q.Get("group") != "" {
+			found = all
+		}
+		found = ofClass(narrow(Northquay, found, strings.Split(q.Get("where"), ";")), q.Get("group"), northquayKinds)
 	}
 	most, _ := strconv.Atoi(q.Get("most"))
 	most = max(1, min(most, 100))
@@ -115,7 +121,7 @@ func (k *Market) northquay(w http.ResponseWriter, r *http.Request) {
 		for i, at := range steps {
 			breaks = append(breaks, m{"qty": at, "each": decimal(price(i))})
 		}
-		kind := m{"resistor": "Resistors, chip", "capacitor": "Capacitors, ceramic", "inductor": "Coils, power", "led": "LEDs", "header": "Headers, pin", "controller": "Controllers"}[p.kind]
+		kind := northquayKinds[p.kind]
 		item := m{"article": p.number, "maker": m{"name": p.maker, "partNumber": p.mpn}, "title": p.title(), "family": p.series, "group": kind,
 			"life": m{"active": "Active", "last": "Last time buy", "over": "Obsolete"}[state], "documents": m{"sheet": k.URL + "/sheets/" + p.sheet}, "specification": spec,
 			"packings": []m{{"article": p.number, "form": "cut tape", "onHand": p.stock, "from": 1, "by": 1, "weeks": 4 + chance(12, p.mpn, "lead"), "money": "EUR", "prices": breaks}}}
@@ -195,6 +201,7 @@ func (k *Market) harbour(w http.ResponseWriter, r *http.Request) {
 		Variables struct {
 			Text    string
 			Numbers []string
+			Where   []string
 			Sku     string
 			First   int
 			After   *string
@@ -212,7 +219,10 @@ func (k *Market) harbour(w http.ResponseWriter, r *http.Request) {
 	case v.Sku != "":
 		found = byNumber(all, []string{v.Sku}, true)
 	default:
-		found = look(all, v.Text)
+		if found = look(all, v.Text); v.Text == "" && len(v.Where) > 0 {
+			found = all
+		}
+		found = narrow(Harbour, found, v.Where)
 	}
 	from := 0
 	if v.After != nil {
