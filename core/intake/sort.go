@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync/atomic"
 	"unicode"
 
 	"jollydrawer/core/cabinet"
@@ -142,7 +143,25 @@ type sorter struct {
 	letters map[string][]string // designator letters → leaf drawers
 }
 
+// lastSorter is the sorter that was made last: answers of suppliers are many small tables over the same cabinet. A sorter is never changed.
+var lastSorter atomic.Pointer[struct {
+	of *cabinet.Cabinet
+	is *sorter
+}]
+
 func newSorter(cab *cabinet.Cabinet) *sorter {
+	if last := lastSorter.Load(); last != nil && last.of == cab {
+		return last.is
+	}
+	s := makeSorter(cab)
+	lastSorter.Store(&struct {
+		of *cabinet.Cabinet
+		is *sorter
+	}{cab, s})
+	return s
+}
+
+func makeSorter(cab *cabinet.Cabinet) *sorter {
 	s := &sorter{phrases: map[string]map[string]bool{}, letters: map[string][]string{}}
 	for _, t := range cab.Templates() {
 		if !t.Leaf {

@@ -116,6 +116,7 @@ func (x *Index) reset() {
 	x.shelves, x.rows, x.live, x.heads, x.headRank, x.sources, x.supplied, x.names = nil, nil, 0, nil, nil, nil, nil, nil
 	x.ids, x.numbers, x.texts, x.mpns, x.supplies, x.built = arena{}, arena{}, arena{}, arena{}, arena{}, arena{plain: true}
 	x.idFind, x.numFind, x.mpnFind, x.supFind = chains{}, chains{}, chains{}, chains{}
+	x.supplyAt, x.supplyOf = nil, nil
 }
 
 // SetCabinet gives the index the cabinet whose names and words queries may use. Entries keep the texts that they have until

@@ -3,6 +3,7 @@ package lookup
 import (
 	"slices"
 	"strings"
+	"sync/atomic"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/part"
@@ -31,7 +32,25 @@ type lexicon struct {
 	drawers    map[string]map[string]bool
 }
 
+// lastLexicon is the lexicon that was made last: many a small index is built over the same cabinet. A lexicon is never changed.
+var lastLexicon atomic.Pointer[struct {
+	of *cabinet.Cabinet
+	is lexicon
+}]
+
 func newLexicon(cab *cabinet.Cabinet) lexicon {
+	if last := lastLexicon.Load(); last != nil && last.of == cab {
+		return last.is
+	}
+	l := makeLexicon(cab)
+	lastLexicon.Store(&struct {
+		of *cabinet.Cabinet
+		is lexicon
+	}{cab, l})
+	return l
+}
+
+func makeLexicon(cab *cabinet.Cabinet) lexicon {
 	l := lexicon{map[string][2]string{}, map[string]map[string]bool{}}
 	if cab == nil {
 		return l

@@ -125,10 +125,25 @@ var (
 		"agotado", "sin existencias", "sin stock", "esaurito", "non disponibile", "non disponible", "uitverkocht", "niet op voorraad", "slutsåld", "slut i lager", "ej i lager", "utsolgt", "ikke på lager", "udsolgt", "brak", "vyprodáno", "esgotado", "sem estoque", "loppu", "在庫なし", "缺货", "无货"}
 )
 
+var oneBlank = strings.NewReplacer("\u00a0", " ", "\u202f", " ", "\u2009", " ", "’", "'")
+
+// plain says whether a text is as spaced would make it: small letters and digits of ASCII and single marks without a blank.
+func plain(text string) bool {
+	for i := range len(text) {
+		if c := text[i]; c <= ' ' || c > '~' || c >= 'A' && c <= 'Z' {
+			return false
+		}
+	}
+	return true
+}
+
 // spaced is a text in small letters with each kind of blank and apostrophe as one.
 func spaced(text string) string {
+	if plain(text) {
+		return text
+	}
 	blank := func(r rune) bool { return strings.ContainsRune(" \t\r\n", r) }
-	return strings.Join(strings.FieldsFunc(strings.ToLower(strings.NewReplacer("\u00a0", " ", "\u202f", " ", "\u2009", " ", "’", "'").Replace(text)), blank), " ")
+	return strings.Join(strings.FieldsFunc(strings.ToLower(oneBlank.Replace(text)), blank), " ")
 }
 
 // Count reads how many a text says: "1 250", "2.500 Stück", "1000+", "> 500", "out of stock". It is -1 where the text is blank. What is no whole
@@ -223,8 +238,21 @@ func lead(text, unit string) (days int, err error) {
 	return n * spans[word], nil
 }
 
+// tidy says whether tidied would leave a text as it is.
+func tidy(s string) bool {
+	for i := range len(s) {
+		if c := s[i]; c < ' ' || c > '~' || c == ' ' && (i == 0 || i+1 == len(s) || s[i+1] == ' ') {
+			return false
+		}
+	}
+	return true
+}
+
 // tidied takes out what cannot be seen and doubled blanks, and cuts what is longer than any number or name.
 func tidied(s string) string {
+	if len(s) <= 200 && tidy(s) {
+		return s
+	}
 	s = strings.Join(strings.Fields(strings.Map(func(r rune) rune {
 		if r < ' ' || r == 0x7f || r == '\ufffd' {
 			return ' '
