@@ -33,7 +33,7 @@ const (
 )
 
 func main() {
-	only := flag.String("only", "", "values, right, boms, models, suppliers, intake, readout, moves, pages, notices, library or large, all where blank")
+	only := flag.String("only", "", "values, right, boms, models, suppliers, offers, intake, readout, moves, pages, notices, library or large, all where blank")
 	rows := flag.String("rows", "10000,100000,300000", "rows of the wide intakes")
 	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
@@ -66,6 +66,15 @@ func main() {
 	}
 	if *only == "" || *only == "suppliers" {
 		if err := supplierAnswers(context.Background()); err != nil {
+			log.Fatal(err)
+		}
+	}
+	if *only == "" || *only == "offers" {
+		err := offered(context.Background(), 100_000)
+		if err == nil {
+			err = refreshed(context.Background(), 10_000)
+		}
+		if err != nil {
 			log.Fatal(err)
 		}
 	}
