@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"cmp"
 	"context"
+	"crypto/x509"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -304,14 +305,32 @@ func spoken(err error) (why string, later bool) {
 		return err.Error(), false
 	case errors.Is(err, context.DeadlineExceeded), errors.As(err, &timeout) && timeout.Timeout(), errors.Is(err, os.ErrDeadlineExceeded):
 		return "does not answer in time", true
-	case strings.Contains(err.Error(), "certificate"), strings.Contains(err.Error(), "tls:"):
-		return "its certificate is not valid", false
+	case certificate(err) != "":
+		return certificate(err), false
 	case strings.Contains(err.Error(), "without end"):
 		return err.Error(), false
 	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF), strings.Contains(err.Error(), "reset"):
 		return "broke off before it answered", true
 	}
 	return "does not answer", true
+}
+
+// certificate says what is wrong with the certificate that a supplier showed (RFC 5280, 6.1); blank where it is something else.
+func certificate(err error) string {
+	var invalid x509.CertificateInvalidError
+	var name x509.HostnameError
+	var nobody x509.UnknownAuthorityError
+	switch {
+	case errors.As(err, &invalid) && invalid.Reason == x509.Expired && invalid.Cert != nil:
+		return "its certificate holds from " + invalid.Cert.NotBefore.UTC().Format(time.DateOnly) + " to " + invalid.Cert.NotAfter.UTC().Format(time.DateOnly) + ", and not now"
+	case errors.As(err, &name):
+		return "its certificate is of another name"
+	case errors.As(err, &nobody):
+		return "nobody that this machine trusts vouches for its certificate"
+	case errors.As(err, &invalid), strings.Contains(err.Error(), "certificate"), strings.Contains(err.Error(), "tls:"):
+		return "its certificate is not valid"
+	}
+	return ""
 }
 
 // sign puts the secret on a request.

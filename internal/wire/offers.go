@@ -26,6 +26,7 @@ type Connection struct {
 	PerDay   int                `json:"perDay,omitempty"`
 	List     *PriceList         `json:"list,omitempty" doc:"The newest price list"`
 	Last     *ConnectionAnswer  `json:"last,omitempty" doc:"The last answer to a question"`
+	Missed   string             `json:"missed,omitempty" doc:"What its answers do not say any more, in a sentence"`
 	Says     *connection.Limits `json:"limits,omitempty"`
 }
 

@@ -159,6 +159,10 @@ func (s *Offers) question(ctx context.Context, d *connection.Document, text stri
 // each is how every supplier stands to a question; those that were not asked are asked now. seen says that an answer in part will do.
 func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQuestion, again, seen bool) ([]answered, error) {
 	out := make([]answered, 0, len(all))
+	missed, err := s.missed(ctx)
+	if err != nil {
+		return nil, err
+	}
 	for _, one := range all {
 		var a answered
 		var err error
@@ -173,6 +177,9 @@ func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQues
 		}
 		if err != nil {
 			return nil, err
+		}
+		if a.Says == "" && a.State != "waiting" {
+			a.Says = missed[one.head.ID]
 		}
 		out = append(out, a)
 	}
@@ -304,6 +311,11 @@ func (s *Offers) begin(ctx context.Context, one connected, q connection.Question
 		}
 		if err := s.Store.KeepAnswer(context.WithoutCancel(ctx), kept, raw); err != nil {
 			s.Log.Error("an answer was not kept", "supplier", one.Supplier, "error", err)
+		}
+		if problem == "" {
+			if err := s.lookOver(context.WithoutCancel(ctx), one, pages); err != nil {
+				s.Log.Error("what an answer says was not noted", "supplier", one.Supplier, "error", err)
+			}
 		}
 		step(func() { a.done, a.problem, a.ended = true, problem, s.Now() })
 	}()

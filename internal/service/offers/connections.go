@@ -206,6 +206,11 @@ func (s *Offers) shown(ctx context.Context, one connected, used map[string]int) 
 	if ok {
 		w.List = &wire.PriceList{File: l.File.String(), Name: l.Name, At: l.At, Checked: l.Checked}
 	}
+	missed, err := s.missed(ctx)
+	if err != nil {
+		return w, err
+	}
+	w.Missed = missed[one.head.ID]
 	a, ok, err := r.LastAnswer(one.head.ID)
 	if ok {
 		w.Last = &wire.ConnectionAnswer{At: a.At, Problem: a.Problem}

@@ -31,6 +31,7 @@ type Faults struct {
 	Cut     int           // so many break off in the middle
 	Slow    time.Duration // each takes so long
 	Garbled int           // so many are a page of HTML
+	Renamed []string      // what the answers call otherwise: old and new, in turn
 }
 
 // Market is four running suppliers on one address.
@@ -161,6 +162,7 @@ func (m *Market) faulty(supplier string, next http.HandlerFunc) http.HandlerFunc
 			}
 			return false
 		}
+		renamed := f.Renamed
 		fail, busy, cut, garbled, slow, in := take(&f.Fail), take(&f.Busy), take(&f.Cut), take(&f.Garbled), f.Slow, f.RetryIn
 		m.mu.Unlock()
 		if slow > 0 {
@@ -182,12 +184,25 @@ func (m *Market) faulty(supplier string, next http.HandlerFunc) http.HandlerFunc
 		case garbled:
 			w.Header().Set("Content-Type", "text/html")
 			_, _ = fmt.Fprint(w, "<!doctype html><title>We are improving our site</title>")
+		case len(renamed) > 0:
+			next(&otherwise{w, strings.NewReplacer(renamed...)}, r)
 		case cut:
 			next(&halved{ResponseWriter: w}, r)
 		default:
 			next(w, r)
 		}
 	}
+}
+
+// otherwise calls some things of its answer by other names.
+type otherwise struct {
+	http.ResponseWriter
+	names *strings.Replacer
+}
+
+func (o *otherwise) Write(b []byte) (int, error) {
+	_, err := o.names.WriteString(o.ResponseWriter, string(b))
+	return len(b), err
 }
 
 // halved says that its body is longer than it is.

@@ -3143,6 +3143,8 @@ export interface components {
             list?: components["schemas"]["PriceList"];
             /** @description There is a crosswalk for its answers */
             mapped: boolean;
+            /** @description What its answers do not say any more, in a sentence */
+            missed?: string;
             /** Format: int64 */
             perDay?: number;
             /** Format: int64 */

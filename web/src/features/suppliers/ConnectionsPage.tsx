@@ -29,6 +29,7 @@ function Last({ of: c }: { of: Connection }) {
     <span title={c.last.problem}>
       {age(c.last.at)}
       {c.last.problem && <Chip tone="bad">{c.last.problem}</Chip>}
+      {!c.last.problem && c.missed && <Chip tone="open">{c.missed}</Chip>}
     </span>
   );
 }
