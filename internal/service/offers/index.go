@@ -34,9 +34,7 @@ func (s *Offers) Run(ctx context.Context) {
 	defer t.Stop()
 	var looked time.Time
 	for {
-		if err := s.Level(ctx); err != nil && ctx.Err() == nil {
-			s.Log.Warn("the offers in the lookup index are not up to date", "error", err)
-		}
+		s.levelNow(ctx)
 		if s.Now().Sub(looked) > time.Minute {
 			looked = s.Now()
 			if err := s.Tell(ctx, s.Now().Add(-straggling)); err != nil && ctx.Err() == nil {
@@ -51,6 +49,13 @@ func (s *Offers) Run(ctx context.Context) {
 			return
 		case <-t.C:
 		}
+	}
+}
+
+// levelNow brings what was kept just now into the index of this instance; what fails comes with the next time.
+func (s *Offers) levelNow(ctx context.Context) {
+	if err := s.Level(ctx); err != nil && ctx.Err() == nil {
+		s.Log.Warn("the offers in the lookup index are not up to date", "error", err)
 	}
 }
 

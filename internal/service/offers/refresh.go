@@ -210,6 +210,7 @@ func (s *Offers) runRefresh(ctx context.Context, j store.Job, progress jobs.Prog
 			}
 			r.out.News = int(news)
 			slices.SortFunc(r.out.Answers, func(a, b wire.SupplierAnswer) int { return cmp.Compare(a.Supplier, b.Supplier) })
+			s.levelNow(ctx)
 			if err := s.Tell(ctx, s.Now()); err != nil {
 				return err
 			}

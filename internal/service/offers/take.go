@@ -369,5 +369,9 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 			}
 		}
 	}
-	return s.keep(ctx, kept)
+	if err := s.keep(ctx, kept); err != nil {
+		return err
+	}
+	s.levelNow(ctx)
+	return nil
 }
