@@ -25,6 +25,7 @@ func supplierCommand() *ucli.Command {
 		&ucli.BoolFlag{Name: "again", Usage: "ask anew, whatever was answered within the hour"},
 	}
 	narrowed := []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "also what a supplier calls a match and is none, with what does not hold"}, &ucli.IntFlag{Name: "limit", Value: 30, Usage: "at most `N` products"},
+		&ucli.BoolFlag{Name: "usual", Usage: "keep these limits as your usual ones of that kind of part"},
 		&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, manufacturer, drawer, offer.stock, offer.price or offer.lead, as in part find; a range is a..b"},
 		&ucli.StringFlag{Name: "sort", Usage: "columns parted by commas, - before one for the largest first; blank: what fits first"}}
 	return group("supplier", "ask the suppliers, and take what they have", "parts",
@@ -58,6 +59,9 @@ func askSuppliers(ctx context.Context, c *ucli.Command, k *client.Client) error 
 	if list := c.String("sort"); list != "" {
 		q.Sort = strings.Split(list, ",")
 	}
+	if err := usualLimits(ctx, c, k, &q); err != nil {
+		return err
+	}
 	a, err := k.AskSuppliersAll(ctx, q, waiting())
 	if err != nil {
 		return err
@@ -79,7 +83,7 @@ func askSuppliers(ctx context.Context, c *ucli.Command, k *client.Client) error 
 		}
 		fmt.Fprintf(w, "The library has %s: %s\n", count(a.OwnTotal, "such part", "such parts"), strings.Join(own[:min(5, len(own))], ", "))
 	}
-	if err := emit(c, a, func() table { return offeredTable(a.Rows, c.Int64("pieces"), c.Bool("all")) }); err != nil {
+	if err := emit(c, a, func() table { return offeredTable(a.Rows, q.Pieces, c.Bool("all")) }); err != nil {
 		return err
 	}
 	if a.Total == 0 {
@@ -88,6 +92,38 @@ func askSuppliers(ctx context.Context, c *ucli.Command, k *client.Client) error 
 	if left := a.Total - a.Fit; left > 0 && !c.Bool("all") {
 		fmt.Fprintf(w, "%s of what they answered with %s not what was asked for; --all shows why.\n", strconv.Itoa(left), map[bool]string{true: "is", false: "are"}[left == 1])
 	}
+	return nil
+}
+
+// usualLimits are used where no limit is said, and say so; with --usual those that are said are kept.
+func usualLimits(ctx context.Context, c *ucli.Command, k *client.Client, q *wire.SupplierQuestion) error {
+	if c.Bool("usual") {
+		_, err := k.KeepSupplierLimits(ctx, wire.SupplierLimitsEdit{Text: q.Text, Pieces: q.Pieces, Stock: q.Stock, InProduction: q.InProduction, Packing: q.Packing})
+		return err
+	}
+	if slices.ContainsFunc([]string{"pieces", "stock", "in-production", "packing"}, c.IsSet) {
+		return nil
+	}
+	l, err := k.SupplierLimits(ctx, q.Text)
+	if err != nil || !l.Kept {
+		return err
+	}
+	q.Pieces, q.Stock, q.InProduction, q.Packing = l.Pieces, l.Stock, l.InProduction, l.Packing
+	of := l.Label
+	if of == "" {
+		of = "any part"
+	}
+	said := count(int(l.Pieces), "piece", "pieces")
+	if l.Stock > 0 {
+		said += fmt.Sprintf(", %d in stock", l.Stock)
+	}
+	if l.InProduction {
+		said += ", in production"
+	}
+	if l.Packing != "" {
+		said += ", packing " + l.Packing
+	}
+	fmt.Fprintf(c.Root().ErrWriter, "With your usual limits of %s: %s. Say --pieces 1 to ask without.\n", of, said)
 	return nil
 }
 

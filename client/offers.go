@@ -53,6 +53,16 @@ func (c *Client) AskSuppliersAll(ctx context.Context, in wire.SupplierQuestion, 
 	}
 }
 
+// SupplierLimits are one's usual limits of a question.
+func (c *Client) SupplierLimits(ctx context.Context, text string) (wire.SupplierLimits, error) {
+	return get[wire.SupplierLimits](ctx, c, "/supplier-limits", url.Values{"q": {text}})
+}
+
+// KeepSupplierLimits keeps the limits of a question for others about the same kind.
+func (c *Client) KeepSupplierLimits(ctx context.Context, in wire.SupplierLimitsEdit) (wire.SupplierLimits, error) {
+	return post[wire.SupplierLimits](ctx, c, "/supplier-limits", in)
+}
+
 // TakeProduct makes a part of a product that a supplier answered with, or a source of a part.
 func (c *Client) TakeProduct(ctx context.Context, in wire.SupplierTake) (wire.SupplierTaken, error) {
 	return post[wire.SupplierTaken](ctx, c, "/supplier-products", in)

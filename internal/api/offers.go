@@ -42,6 +42,15 @@ func (s *Server) offers(api huma.API) {
 	register(s, api, http.MethodPost, "/supplier-questions", "ask-suppliers", "suppliers", "Ask all suppliers, and hear what they answered until now", func(ctx context.Context, c deed.Call, in *asked[wire.SupplierQuestion]) (wire.SupplierAnswers, error) {
 		return v.Offers.Ask(ctx, c, in.Body)
 	})
+	register(s, api, http.MethodGet, "/supplier-limits", "supplier-limits", "suppliers", "Your usual limits of a question", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Text string `query:"q" maxLength:"400"`
+	}) (wire.SupplierLimits, error) {
+		return v.Offers.Limits(ctx, c, in.Text)
+	})
+	register(s, api, http.MethodPost, "/supplier-limits", "keep-supplier-limits", "suppliers", "Keep the limits of a question for your others about the same kind", func(ctx context.Context, c deed.Call, in *body[wire.SupplierLimitsEdit]) (wire.SupplierLimits, error) {
+		return v.Offers.KeepLimits(ctx, c, in.Body)
+	})
 	register(s, api, http.MethodPost, "/supplier-products", "take-product", "suppliers", "Make a part of a product that a supplier answered with, or a source of a part", func(ctx context.Context, c deed.Call, in *body[wire.SupplierTake]) (wire.SupplierTaken, error) {
 		return v.Offers.Take(ctx, c, in.Body)
 	})

@@ -129,6 +129,26 @@ type OfferedRow = answers.Row
 // Offer is what a supplier offers.
 type Offer = answers.Offer
 
+// SupplierLimits are a person's usual limits of questions about a kind of part.
+type SupplierLimits struct {
+	Drawer       string `json:"drawer" doc:"That the question is about; blank: any"`
+	Label        string `json:"label"`
+	Kept         bool   `json:"kept" doc:"The person said them before, for that drawer, one that it lies in, or any"`
+	Pieces       int64  `json:"pieces" minimum:"0" maximum:"1000000000"`
+	Stock        int64  `json:"stock" minimum:"0" maximum:"1000000000"`
+	InProduction bool   `json:"inProduction"`
+	Packing      string `json:"packing" maxLength:"100"`
+}
+
+// SupplierLimitsEdit are limits of a question, to be kept for others about the same kind.
+type SupplierLimitsEdit struct {
+	Text         string `json:"text" minLength:"1" maxLength:"400"`
+	Pieces       int64  `json:"pieces" minimum:"0" maximum:"1000000000"`
+	Stock        int64  `json:"stock" minimum:"0" maximum:"1000000000"`
+	InProduction bool   `json:"inProduction"`
+	Packing      string `json:"packing" maxLength:"100"`
+}
+
 // SupplierTake takes a product of a supplier's answer over.
 type SupplierTake struct {
 	Question SupplierQuestion  `json:"question" doc:"That was asked"`

@@ -223,6 +223,11 @@ var triesOfRooms = []try{
 			return got.Part.Version, err
 		}
 	}, false},
+	{"Offers.KeepLimits", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.Offers.KeepLimits(ctx, c, wire.SupplierLimitsEdit{Text: "zebra " + n, Pieces: 60, Packing: "reel"})
+		}
+	}, false},
 	{"Offers.Intake", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		listed(h, n)
 		return func(ctx context.Context, c deed.Call) (any, error) {

@@ -2079,6 +2079,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/supplier-limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Your usual limits of a question */
+        get: operations["supplier-limits"];
+        put?: never;
+        /** Keep the limits of a question for your others about the same kind */
+        post: operations["keep-supplier-limits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/supplier-products": {
         parameters: {
             query?: never;
@@ -6254,6 +6272,28 @@ export interface components {
         };
         SupplierIntakes: {
             items: components["schemas"]["SupplierIntakeMade"][];
+        };
+        SupplierLimits: {
+            /** @description That the question is about; blank: any */
+            drawer: string;
+            inProduction: boolean;
+            /** @description The person said them before, for that drawer, one that it lies in, or any */
+            kept: boolean;
+            label: string;
+            packing: string;
+            /** Format: int64 */
+            pieces: number;
+            /** Format: int64 */
+            stock: number;
+        };
+        SupplierLimitsEdit: {
+            inProduction: boolean;
+            packing: string;
+            /** Format: int64 */
+            pieces: number;
+            /** Format: int64 */
+            stock: number;
+            text: string;
         };
         SupplierQuestion: {
             /** @description Ask anew, whatever was answered within the hour */
@@ -15924,6 +15964,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SupplierIntakes"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "supplier-limits": {
+        parameters: {
+            query?: {
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierLimits"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-supplier-limits": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierLimitsEdit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierLimits"];
                 };
             };
             /** @description Unauthorized */

@@ -7,7 +7,7 @@ import { useSay } from '../../ui/toast';
 import { useCabinet } from '../cabinet/queries';
 import { Facets } from '../parts';
 import type { Schemas } from '../../api/client';
-import { useMay, useMe } from '../people';
+import { useMay } from '../people';
 import { CompareDialog } from './CompareDialog';
 import { OfferedBeside } from './OfferedBeside';
 import { TakeDialog } from './TakeDialog';
@@ -17,9 +17,8 @@ const tones = { waiting: 'calm', answered: 'good', 'in part': 'open', 'no answer
 
 /** One question to all suppliers at once: what fits first, own parts before others, the cheapest offer of each. */
 export function SuppliersPage() {
-  const me = useMe();
-  const [asked, set] = useQuestion(me.data?.id ?? '');
-  const answers = useAnswers(asked);
+  const { asked, ready, usual, set } = useQuestion();
+  const answers = useAnswers(asked, ready);
   const again = useAskAgain(asked);
   const may = useMay();
   const [active, setActive] = useState<string>();
@@ -96,7 +95,7 @@ export function SuppliersPage() {
           </Button>
         )}
       </PageHead>
-      <QuestionForm key={JSON.stringify(asked)} asked={asked} onAsk={set} />
+      <QuestionForm key={JSON.stringify(asked)} asked={asked} usual={usual} onAsk={set} />
       <Trouble error={again.error ?? intake.error} />
       {a ? <Stale of={answers} /> : <Trouble error={answers.error} />}
       {a && <Standings answers={a} />}
@@ -173,7 +172,7 @@ function OwnParts({ own }: { own: Answers }) {
   );
 }
 
-function QuestionForm({ asked, onAsk }: { asked: Question; onAsk: (q: Partial<Question>) => void }) {
+function QuestionForm({ asked, usual, onAsk }: { asked: Question; usual?: string; onAsk: (q: Partial<Question>) => void }) {
   const [q, setQ] = useState(asked);
   const whole = (text: string) => Math.max(0, Math.min(1_000_000_000, Math.floor(Number(text) || 0)));
   return (
@@ -203,6 +202,7 @@ function QuestionForm({ asked, onAsk }: { asked: Question; onAsk: (q: Partial<Qu
       <Button look="act" type="submit">
         Ask
       </Button>
+      {usual && <p className="pb-1.5 text-sm text-soft">Your usual limits of {usual}</p>}
     </form>
   );
 }

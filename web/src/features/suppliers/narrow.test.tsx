@@ -75,6 +75,40 @@ it('filters and sorts the answers in the address, and begins anew with another q
   expect(sent.at(-1)?.body).not.toHaveProperty('filters');
 });
 
+it('begins with the usual limits of the kind, and keeps what is said instead', async () => {
+  tall();
+  const user = userEvent.setup();
+  const sent = service(['supplier.ask'], {
+    '/supplier-limits': {
+      drawer: 'resistors',
+      label: 'Resistors',
+      kept: true,
+      pieces: 250,
+      stock: 500,
+      inProduction: true,
+      packing: 'reel',
+    },
+    'POST /supplier-limits': {},
+    'POST /supplier-questions': { ...none, rows: [], total: 0, fit: 0 },
+    '/cabinet': { document: { parameters: [] }, drawers: [] },
+  });
+  show(<SuppliersPage />, '/suppliers?q=4k7', '/suppliers');
+  expect(await screen.findByText('Your usual limits of Resistors')).toBeTruthy();
+  await waitFor(() => expect(sent.filter((x) => x.path === '/supplier-questions')).toHaveLength(1));
+  expect(sent.find((x) => x.path === '/supplier-questions')?.body).toMatchObject({
+    pieces: 250,
+    stock: 500,
+    inProduction: true,
+    packing: 'reel',
+  });
+  await user.clear(screen.getByLabelText('Pieces'));
+  await user.type(screen.getByLabelText('Pieces'), '40{Enter}');
+  await waitFor(() =>
+    expect(sent.find((x) => x.path === '/supplier-limits' && x.body)?.body).toMatchObject({ text: '4k7', pieces: 40, stock: 500 }),
+  );
+  await waitFor(() => expect(sent.at(-1)?.body).toMatchObject({ pieces: 40, text: '4k7' }));
+});
+
 it('makes an intake of several products', async () => {
   tall();
   const user = userEvent.setup();

@@ -10,17 +10,6 @@ export type Offer = Schemas['AnswersOffer'];
 export type Question = Schemas['SupplierQuestion'];
 export type Connection = Schemas['Connection'];
 
-/** The house's usual limits, kept by this person in this browser: a new question begins with those of the last. */
-const limitsKey = (who: string) => `jolly.limits.${who}`;
-
-export function keptLimits(who: string): Partial<Question> {
-  try {
-    return JSON.parse(localStorage.getItem(limitsKey(who)) ?? '{}') as Partial<Question>;
-  } catch {
-    return {};
-  }
-}
-
 /** The filters and the order of the answers: f=column:value, and sort=column,-column. */
 function narrowed(params: URLSearchParams): Pick<Question, 'filters' | 'sort'> {
   const filters: Record<string, string[]> = {};
@@ -48,16 +37,44 @@ export function readQuestion(params: URLSearchParams, kept: Partial<Question>): 
   };
 }
 
-export function useQuestion(who: string): [Question, (change: Partial<Question>) => void] {
+/** One's usual limits of a question about such a kind, where the address does not say them. */
+export function useLimits(text: string, wanted: boolean) {
+  return useQuery({
+    queryKey: ['supplier-limits', text],
+    enabled: wanted && text !== '',
+    staleTime: 60_000,
+    queryFn: () => take(api.GET('/api/v1/supplier-limits', { params: { query: { q: text } } })),
+  });
+}
+
+function useKeepLimits() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (body: Schemas['SupplierLimitsEdit']) => take(api.POST('/api/v1/supplier-limits', { body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['supplier-limits'] }),
+  });
+}
+
+/** What is asked, and whether it is known: the usual limits come first. */
+export function useQuestion(): { asked: Question; ready: boolean; usual?: string; set: (change: Partial<Question>) => void } {
   const [params, setParams] = useSearchParams();
-  const asked = useMemo(() => readQuestion(params, keptLimits(who)), [params, who]);
+  const text = (params.get('q') ?? '').trim();
+  const said = params.has('pieces');
+  const limits = useLimits(text, !said);
+  const keep = useKeepLimits();
+  const { mutate } = keep;
+  const asked = useMemo(() => readQuestion(params, limits.data ?? {}), [params, limits.data]);
   const set = useCallback(
     (change: Partial<Question>) => {
       const q = { ...asked, ...change };
-      localStorage.setItem(
-        limitsKey(who),
-        JSON.stringify({ pieces: q.pieces, stock: q.stock, inProduction: q.inProduction, packing: q.packing }),
-      );
+      if (q.text && (change.pieces !== undefined || change.stock !== undefined))
+        mutate({
+          text: q.text,
+          pieces: q.pieces ?? 1,
+          stock: q.stock ?? 0,
+          inProduction: q.inProduction ?? false,
+          packing: q.packing ?? '',
+        });
       setParams((was) => {
         const out = new URLSearchParams({
           ...(was.has('back') ? { back: was.get('back') ?? '' } : {}),
@@ -75,9 +92,10 @@ export function useQuestion(who: string): [Question, (change: Partial<Question>)
         return out;
       });
     },
-    [asked, setParams, who],
+    [asked, setParams, mutate],
   );
-  return [asked, set];
+  const usual = !said && limits.data?.kept ? limits.data.label || 'any part' : undefined;
+  return { asked, ready: said || text === '' || limits.isSuccess || limits.isError, usual, set };
 }
 
 /** Where somebody came from who needs a part: a want, or a board; what is taken is brought back there. */
@@ -90,11 +108,11 @@ export function backWith(params: URLSearchParams, part: string): string {
 const answersKey = (q: Question) => ['supplier-answers', q];
 
 /** What the suppliers answered until now: asked for again, with the state that was seen, until the last of them has answered. */
-export function useAnswers(q: Question) {
+export function useAnswers(q: Question, ready: boolean) {
   const queries = useQueryClient();
   return useQuery<Answers>({
     queryKey: answersKey(q),
-    enabled: q.text !== '',
+    enabled: ready && q.text !== '',
     staleTime: 60_000,
     refetchInterval: (x) => (x.state.data && !x.state.data.done ? 50 : false),
     queryFn: ({ signal }) => {
