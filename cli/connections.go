@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"path/filepath"
 	"slices"
 	"strconv"
 	"strings"
@@ -204,9 +205,20 @@ func offersCommand() *ucli.Command {
 				}); err != nil {
 					return err
 				}
+				for _, p := range r.Problems {
+					fmt.Fprintln(c.Root().ErrWriter, p)
+				}
 				fmt.Fprintf(c.Root().ErrWriter, "%s asked for, %s seen, %d news.\n", count(r.Sources, "source", "sources"), count(r.Offers, "offer", "offers"), r.News)
 				return nil
 			}),
+		command("export", "write what suppliers offer of the library's parts as CSV or JSON, one line an offer", "FILE", "jolly offers export offers.csv --pieces 250", 1, 1, []ucli.Flag{&ucli.Int64Flag{Name: "pieces", Value: 100, Usage: "sums are of so `MANY`"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			path := c.Args().First()
+			r, err := k.ExportOffers(ctx, c.Int64("pieces"), strings.TrimPrefix(strings.ToLower(filepath.Ext(path)), "."))
+			if err != nil {
+				return err
+			}
+			return writeFile(c, path, r)
+		}),
 		command("news", "list what became otherwise and nobody has seen to; with --settle say that you have", "", "jolly offers news", 0, 0, []ucli.Flag{&ucli.StringSliceFlag{Name: "settle", Usage: "`ID` of what was seen to; may be given again"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			if ids := c.StringSlice("settle"); len(ids) > 0 {
 				if _, err := k.SettleOfferNews(ctx, ids); err != nil {

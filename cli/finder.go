@@ -69,19 +69,7 @@ func findCommands() []*ucli.Command {
 				if err != nil {
 					return err
 				}
-				defer r.Close()
-				f, err := os.Create(path)
-				if err != nil {
-					return err
-				}
-				n, err := io.Copy(f, r)
-				if e := f.Close(); err == nil {
-					err = e
-				}
-				if err != nil {
-					return err
-				}
-				return emit(c, map[string]any{"file": path, "bytes": n}, func() table { return table{{"File", "Bytes"}, {path, strconv.FormatInt(n, 10)}} })
+				return writeFile(c, path, r)
 			}),
 		command("compare", "lay two to six parts side by side; * marks the best where more or less is better", "NUMBER NUMBER...", "jolly part compare EW-R-00001 EW-R-00002", 2, 6, nil,
 			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -92,6 +80,23 @@ func findCommands() []*ucli.Command {
 				return emit(c, x, func() table { return comparisonTable(x) })
 			}),
 	}
+}
+
+// writeFile writes a file that the service sends, and says how large it is.
+func writeFile(c *ucli.Command, path string, r io.ReadCloser) error {
+	defer r.Close()
+	f, err := os.Create(path)
+	if err != nil {
+		return err
+	}
+	n, err := io.Copy(f, r)
+	if e := f.Close(); err == nil {
+		err = e
+	}
+	if err != nil {
+		return err
+	}
+	return emit(c, map[string]any{"file": path, "bytes": n}, func() table { return table{{"File", "Bytes"}, {path, strconv.FormatInt(n, 10)}} })
 }
 
 func comparisonTable(x wire.Comparison) table {

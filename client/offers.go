@@ -2,6 +2,7 @@ package client
 
 import (
 	"context"
+	"io"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -81,6 +82,11 @@ func (c *Client) PartOffers(ctx context.Context, key string, pieces int64) (wire
 // RefreshOffers asks the suppliers for what they offer of parts.
 func (c *Client) RefreshOffers(ctx context.Context, in wire.RefreshOffers) (wire.Job, error) {
 	return post[wire.Job](ctx, c, "/offers/refresh", in)
+}
+
+// ExportOffers reads what suppliers offer of the library's parts as csv or json; the caller closes it.
+func (c *Client) ExportOffers(ctx context.Context, pieces int64, format string) (io.ReadCloser, error) {
+	return c.stream(ctx, "/offer-list", url.Values{"pieces": {strconv.FormatInt(pieces, 10)}, "format": {format}})
 }
 
 // OfferNews lists what became otherwise of offers.

@@ -31,6 +31,7 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 	r.GET("/api/v1/boms/:key/export", s.exportBOM)
 	r.GET("/api/v1/part-list", s.exportParts)
 	r.GET("/api/v1/trail-list", s.exportTrail)
+	r.GET("/api/v1/offer-list", s.exportOffers)
 	r.GET("/api/v1/events", s.events)
 	s.pictures(r)
 	file := api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.File](), true, "File")
@@ -52,6 +53,9 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
 		{OperationID: "export-bom", Method: http.MethodGet, Path: "/api/v1/boms/{key}/export", Summary: "The completed BOM for purchasing", Tags: []string{"boms"},
 			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv or xlsx", false)},
+			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
+		{OperationID: "export-offers", Method: http.MethodGet, Path: "/api/v1/offer-list", Summary: "What suppliers offer of the library's parts, one line an offer", Tags: []string{"suppliers"},
+			Parameters: []*huma.Param{param("format", "query", "csv or json", false), param("pieces", "query", "That prices are of; 100 where it is not said", false)},
 			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
 		{OperationID: "export-trail", Method: http.MethodGet, Path: "/api/v1/trail-list", Summary: "The trail across all things with the hashes of its chains, oldest first", Tags: []string{"trail"},
 			Parameters: []*huma.Param{param("format", "query", "csv or jsonl", false), param("by", "query", "Sign-in name", false), param("kind", "query", "Of things", false), param("drawer", "query", "And all in it", false),
@@ -144,6 +148,10 @@ func (s *Server) exportParts(c *gin.Context) {
 	}
 	in := PartQuery{Query: c.Query("q"), Drawers: c.QueryArray("drawer"), Status: c.QueryArray("status"), Standing: c.QueryArray("standing"), Sort: c.Query("sort"),
 		Down: c.Query("down") == "true", Group: c.Query("group")}
+	var ok bool
+	if in.Pieces, ok = s.pieces(c); !ok {
+		return
+	}
 	q, err := in.query(c.QueryArray("f"))
 	if err != nil {
 		s.refuse(c, err)
@@ -155,6 +163,36 @@ func (s *Server) exportParts(c *gin.Context) {
 	}
 	s.export(c, "parts."+format, func(w io.Writer) error {
 		return s.Service.Finder.Export(c.Request.Context(), ginCall(c), q, columns, format, w)
+	})
+}
+
+// pieces reads how many prices are of; without the query 0, and what is no number is refused.
+func (s *Server) pieces(c *gin.Context) (int64, bool) {
+	text := c.Query("pieces")
+	if text == "" {
+		return 0, true
+	}
+	n, err := strconv.ParseInt(text, 10, 64)
+	if err != nil || n < 0 || n > 1_000_000_000 {
+		s.refuse(c, &deed.Error{Kind: deed.Invalid, Type: "pieces-wrong", What: fmt.Sprintf("%q is no number of pieces.", text), Mend: "Say how many, such as 100."})
+		return 0, false
+	}
+	return n, true
+}
+
+// exportOffers sends what suppliers offer of the library's parts.
+func (s *Server) exportOffers(c *gin.Context) {
+	format := c.DefaultQuery("format", "csv")
+	if format != "csv" && format != "json" {
+		s.refuse(c, &deed.Error{Kind: deed.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for offers.", format), Mend: "Use csv or json."})
+		return
+	}
+	pieces, ok := s.pieces(c)
+	if !ok {
+		return
+	}
+	s.export(c, "offers."+format, func(w io.Writer) error {
+		return s.Service.Offers.Export(c.Request.Context(), ginCall(c), pieces, format, w)
 	})
 }
 

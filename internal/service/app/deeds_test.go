@@ -30,7 +30,7 @@ var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.List", "BOMs.Export", "
 	"Parts.ForChange", "Parts.Alike", "Parts.Get", "Parts.Revision", "Parts.Diff", "Parts.Trail", "Parts.CopyOf", "People.Me", "People.Accounts", "People.Tokens", "Readout.WriteFolder", "Readout.Status", "Notices.List", "Notices.Unread", "Notices.Watches", "Notices.Told", "Notices.Sendings", "Comments.List", "Audit.Trail", "Audit.ExportTrail",
 	"Reform.Preview", "Reform.History", "Work.Get",
 	"People.Groups", "Lifecycles.Document", "Lifecycles.Documents", "Lifecycles.Life", "Lifecycles.Preview", "Lifecycles.PreviewDocument", "Lifecycles.Queue", "Lifecycles.Review", "Lifecycles.Together", "Lifecycles.Waivers",
-	"Wants.Look", "Offers.Ask", "Offers.Try", "Offers.Connection", "Offers.Connections", "Offers.OfPart", "Offers.News", "Offers.Waiting", "Offers.Limits", "Offers.Rates", "Series.Get", "Series.List", "Series.Proposals", "Worklist.Get", "Wants.Get", "Wants.List",
+	"Wants.Look", "Offers.Ask", "Offers.Try", "Offers.Connection", "Offers.Connections", "Offers.OfPart", "Offers.News", "Offers.Waiting", "Offers.Limits", "Offers.Export", "Offers.Rates", "Series.Get", "Series.List", "Series.Proposals", "Worklist.Get", "Wants.Get", "Wants.List",
 }
 
 // carriers are the methods through which other rooms write; they are tried with each of those.

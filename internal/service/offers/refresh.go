@@ -354,12 +354,12 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 	if err != nil {
 		return 0, err
 	}
-	byKey, byNumber := map[string]string{}, map[string]string{} // source keys
+	byKey, byNumber := map[string]string{}, map[string]wanted{}
 	for _, w := range lot {
 		byKey[w.key()] = w.key()
 		for _, n := range w.Numbers {
 			if n.Supplier == one.Supplier {
-				byNumber[n.Number] = w.key()
+				byNumber[n.Number] = w
 			}
 		}
 	}
@@ -371,7 +371,14 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 		for _, o := range p.Offers {
 			of := key
 			if !ok {
-				of = byNumber[o.Number]
+				w, there := byNumber[o.Number]
+				if there && part.NormaliseMPN(p.MPN) != part.NormaliseMPN(w.MPN) { // the number was given to another product, or was wrong
+					r.problem(fmt.Sprintf("%s sells %s %s under %s, which a part has as its number of %s %s: it was not kept as an offer of that.", one.Supplier, p.Manufacturer, p.MPN, o.Number, w.Maker, w.MPN))
+					there = false
+				}
+				if there {
+					of = w.key()
+				}
 			}
 			if of == "" {
 				continue

@@ -264,3 +264,28 @@ func TestNoSecretIsKeptOrSaid(t *testing.T) {
 		assert.Empty(t, h.Holding(secret), "the secret %s is in the database", name)
 	}
 }
+
+// A supplier's number that a part has joins an offer whose maker is written otherwise; where the supplier sells something else under it, that is said.
+func TestASuppliersNumberJoinsOnlyTheSameProduct(t *testing.T) {
+	h := housetest.Open(t)
+	_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: Corner Shop\ncurrency: EUR\nread: {form: table, product: {manufacturer: Make, mpn: Type}, offers: {paths: {number: Code, stock: Left}}, breaks: {at: {\"1\": Each}}}\n"})
+	require.NoError(t, err)
+	made := func(mpn, number string) string {
+		p, err := h.Parts.Create(t.Context(), h.Me, wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": "1k"}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: mpn, Numbers: []part.Number{{Supplier: "Corner Shop", Number: number}}}}})
+		require.NoError(t, err)
+		return p.Number
+	}
+	same, other, none := made("TW-1", "C1"), made("TW-2", "C2"), made("TW-3", "C9")
+	f, err := h.Files.Keep(t.Context(), h.Me, "corner.csv", strings.NewReader("Code,Make,Type,Left,Each\nC1,Tidewright Resistor Works,TW 1,700,0.02\nC2,Kelpline,KL-7,5,0.50\nC3,Someone,TW-3,5,0.50\n"))
+	require.NoError(t, err)
+	_, err = h.Offers.UploadList(t.Context(), h.Me, "Corner Shop", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(t, err)
+	h.Level()
+	got := refresh(t, h, wire.RefreshOffers{})
+	assert.Equal(t, []string{"Corner Shop sells Kelpline KL-7 under C2, which a part has as its number of Tidewright TW-2: it was not kept as an offer of that."}, got.Problems)
+	for number, offers := range map[string]int{same: 1, other: 0, none: 0} {
+		o, err := h.Offers.OfPart(t.Context(), h.Me, number, 1)
+		require.NoError(t, err)
+		assert.Len(t, o.Sources[0].Offers, offers, number)
+	}
+}

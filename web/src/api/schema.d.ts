@@ -1444,6 +1444,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/offer-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What suppliers offer of the library's parts, one line an offer */
+        get: operations["export-offers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/offers/news": {
         parameters: {
             query?: never;
@@ -13087,6 +13104,31 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-offers": {
+        parameters: {
+            query?: {
+                /** @description csv or json */
+                format?: string;
+                /** @description That prices are of; 100 where it is not said */
+                pieces?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };

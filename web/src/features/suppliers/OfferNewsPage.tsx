@@ -79,6 +79,9 @@ export function OfferNewsPage() {
             {selected.size === 0 ? 'Seen to' : `${selected.size} seen to`}
           </Button>
         )}
+        <a className="self-center text-sm underline" download href="/api/v1/offer-list?format=csv">
+          All offers as CSV
+        </a>
         <Link className="self-center text-sm underline" to="/suppliers">
           Ask the suppliers
         </Link>

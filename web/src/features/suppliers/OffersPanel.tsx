@@ -78,6 +78,11 @@ export function OffersPanel({
                 <Chip tone="open">{t.state}</Chip> {t.says}
               </p>
             ))}
+            {job.data?.refreshed?.problems.map((p) => (
+              <p key={p} className="text-sm">
+                <Chip tone="open">not kept</Chip> {p}
+              </p>
+            ))}
             {together(o.news).map(({ n, ids }) => (
               <p key={n.id} className="flex flex-wrap items-center gap-2 rounded border border-line bg-amber-tint px-2 py-1 text-sm">
                 <Chip tone="open">news</Chip>

@@ -1,0 +1,135 @@
+package offers
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+	"time"
+
+	"jollydrawer/core/money"
+	"jollydrawer/formats/delimited"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+)
+
+// exported are the columns of a list of offers.
+var exported = []string{"Part", "Manufacturer", "MPN", "Supplier", "Supplier number", "Packing", "Stock", "Minimum", "Multiple", "Lead time (days)", "Price breaks", "Pieces", "Bought", "Sum", "In the house's currency", "Rate", "Product state", "Seen", "Gone"}
+
+// Export writes what suppliers offer of the library's parts, source by source, as csv or json: one line an offer, with what a number of pieces costs.
+func (s *Offers) Export(ctx context.Context, c deed.Call, pieces int64, format string, w io.Writer) error {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return err
+	}
+	if pieces <= 0 {
+		pieces = 100
+	}
+	rates, err := s.rates(ctx)
+	if err != nil {
+		return err
+	}
+	names, err := s.names(ctx)
+	if err != nil {
+		return err
+	}
+	b := bringing{Offers: s, names: names}
+	if format == "csv" {
+		if err := delimited.Write(w, [][]string{exported}); err != nil {
+			return err
+		}
+	}
+	mark := "["
+	var after store.Hash
+	for {
+		page, err := s.Store.Read(ctx).OffersAfter(after, atOnce)
+		if err != nil {
+			return err
+		}
+		if len(page) == 0 {
+			break
+		}
+		after = page[len(page)-1].K
+		var lines [][]string
+		for _, o := range page {
+			if line, ok := b.line(o, pieces, rates); ok {
+				lines = append(lines, line)
+			}
+		}
+		if format == "csv" {
+			if err := delimited.Write(w, lines); err != nil {
+				return err
+			}
+			continue
+		}
+		for _, line := range lines {
+			one := map[string]string{}
+			for i, text := range line {
+				one[exported[i]] = text
+			}
+			raw, err := json.Marshal(one)
+			if err != nil {
+				return err
+			}
+			if _, err := fmt.Fprintf(w, "%s\n%s", mark, raw); err != nil {
+				return err
+			}
+			mark = ","
+		}
+	}
+	if format == "csv" {
+		return nil
+	}
+	if mark == "[" {
+		_, err = io.WriteString(w, "[]\n")
+		return err
+	}
+	_, err = io.WriteString(w, "\n]\n")
+	return err
+}
+
+// line is an offer as a line of a list; ok is false where no part has its source any more.
+func (b *bringing) line(o store.Offer, pieces int64, rates money.Rates) (line []string, ok bool) {
+	is, err := decoded(o)
+	if err != nil {
+		return nil, false
+	}
+	key, ok := b.sourceOf(o, is)
+	if !ok {
+		return nil, false
+	}
+	e, ok := b.index.BySource(key)
+	if !ok || e.Gone {
+		return nil, false
+	}
+	w, err := b.shownOffer(o, b.names, pieces, rates)
+	if err != nil {
+		return nil, false
+	}
+	number := func(n int64) string {
+		if n == 0 {
+			return ""
+		}
+		return strconv.FormatInt(n, 10)
+	}
+	line = []string{e.Number, is.Manufacturer, is.MPN, w.Supplier, is.Number, is.Packing, "", number(is.Minimum), number(is.Multiple), "", "", strconv.FormatInt(pieces, 10), "", "", "", w.Rate, is.State, o.Seen.UTC().Format(time.RFC3339), map[bool]string{true: "yes"}[o.Gone]}
+	if is.Stock != nil {
+		line[6] = strconv.FormatInt(*is.Stock, 10) + map[bool]string{true: " or more"}[is.AtLeast]
+	}
+	if is.LeadDays != nil {
+		line[9] = strconv.Itoa(*is.LeadDays)
+	}
+	var breaks []string
+	for _, at := range is.Breaks {
+		breaks = append(breaks, fmt.Sprintf("%d: %s", at.From, at.Each()))
+	}
+	line[10] = strings.Join(breaks, "; ")
+	if w.Buy != nil {
+		line[12], line[13] = strconv.FormatInt(w.Buy.Pieces, 10), w.Buy.Total.String()
+	}
+	if w.Converted != nil {
+		line[14] = w.Converted.String()
+	}
+	return line, true
+}
