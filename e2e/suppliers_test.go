@@ -131,6 +131,31 @@ func TestSuppliersAreAskedAndTakenFromByKeyboard(t *testing.T) {
 		assert.NotEqual(t, "not in the library", b.Lines[n].Verdict, "%s: %v", b.Lines[n].Value, b.Lines[n].Evidence)
 	}
 
+	// A product that comes with models: they lie beside the library's, and are taken for the part.
+	p.goTo("/suppliers?q=SM0420-4U7")
+	p.see("product fits")
+	p.reach("the products", `e.matches("[role=grid]")`)
+	require.NoError(t, p.b.Keys(kb.Home+kb.Enter))
+	p.press("Make the draft")
+	p.see("lie beside the library’s")
+	p.enter("the delivery", `e.matches("a") && e.innerText.startsWith("DL-")`)
+	p.see("SM0420-4U7.symbol.json")
+	p.press("Take and link to the part")
+	require.Eventually(t, func() bool {
+		coil, err := admin.Parts(t.Context(), client.PartQuery{Text: "SM0420-4U7"})
+		if err != nil || len(coil.Items) != 1 {
+			return false
+		}
+		drawn, err := admin.Part(t.Context(), coil.Items[0].Number)
+		return err == nil && drawn.Draft.Symbol != nil && drawn.Draft.LandPattern != nil
+	}, time.Minute, 50*time.Millisecond, "the models are the part's")
+
+	// Parts are looked up by what is on offer, the cheapest first.
+	p.goTo("/parts")
+	p.fill("In stock at least", "100"+kb.Enter)
+	p.see("Price of 100")
+	p.see(number)
+
 	// A maker ends a product: the refresh brings the news, the news proposes the move.
 	m.End(now.Draft.Sources[0].MPN)
 	p.goTo("/parts/" + number)
@@ -173,6 +198,15 @@ func TestSuppliersOnTheCommandLine(t *testing.T) {
 	assert.Len(t, got.Part.Draft.Datasheets, 1, "the datasheet was fetched")
 	run(0, "supplier", "take", "4k7 0805 1%", "TW-0805-4K7-F", "--into", got.Part.Number)
 	assert.Contains(t, run(0, "part", "offers", got.Part.Number, "--pieces", "250"), "Cheapest for 250")
+	coil := run(0, "supplier", "take", "SM0420-4U7", "SM0420-4U7")
+	assert.Contains(t, coil, "lie beside the library's: jolly delivery show DL-")
+	assert.Contains(t, run(0, "part", "find", "--stock", "100", "--pieces", "250", "--sort", "offer.price"), got.Part.Number)
+	assert.Contains(t, run(0, "supplier", "intake", "resistor 0805 1% 10k"), "IN-0000")
+	list := filepath.Join(t.TempDir(), "offers.csv")
+	run(0, "offers", "export", list, "--pieces", "250")
+	said, err := os.ReadFile(list)
+	require.NoError(t, err)
+	assert.Contains(t, string(said), got.Part.Number+",Grebe Resistive,GR08054K7F,")
 	m.End("GR08054K7F")
 	assert.Contains(t, run(0, "offers", "refresh", "--lists", got.Part.Number), "news")
 	news := run(0, "offers", "news", "--as", "json")

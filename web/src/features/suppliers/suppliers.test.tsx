@@ -168,7 +168,7 @@ it('shows offers with what became otherwise, and settles what is said of several
     '/jobs/j1': {
       id: 'j1',
       state: 'done',
-      refreshed: { suppliers: [{ supplier: 'Marsh Lane', state: 'no answer', says: 'Marsh Lane is asked too often.' }] },
+      refreshed: { suppliers: [{ supplier: 'Marsh Lane', state: 'no answer', says: 'Marsh Lane is asked too often.' }], problems: [] },
     },
   });
   show(<OffersPanel number="EW-R-1" question="GR1" onMove={() => moved++} />);
