@@ -219,37 +219,48 @@ func offersCommand() *ucli.Command {
 			}
 			return writeFile(c, path, r)
 		}),
-		command("news", "list what became otherwise and nobody has seen to; with --settle say that you have", "", "jolly offers news", 0, 0, []ucli.Flag{&ucli.StringSliceFlag{Name: "settle", Usage: "`ID` of what was seen to; may be given again"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			if ids := c.StringSlice("settle"); len(ids) > 0 {
-				if _, err := k.SettleOfferNews(ctx, ids); err != nil {
-					return err
-				}
-			}
+		command("news", "list what became otherwise and nobody has seen to; with --settle say that you have", "", "jolly offers news --settle EW-C-00007", 0, 0, []ucli.Flag{&ucli.StringSliceFlag{Name: "settle", Usage: "`PART` whose news, or ID of one (in --json), were seen to; may be given again"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			l, err := k.OfferNews(ctx, 0, 500)
 			if err != nil {
 				return err
 			}
-			return emit(c, l, func() table { return newsTable(l.Items, true) })
+			if said := c.StringSlice("settle"); len(said) > 0 {
+				var ids []string
+				for _, what := range said {
+					n := len(ids)
+					for _, x := range l.Items {
+						if x.ID == what || slices.ContainsFunc(x.Parts, func(p string) bool { return strings.EqualFold(p, what) }) {
+							ids = append(ids, x.ID)
+						}
+					}
+					if len(ids) == n {
+						return fmt.Errorf("there is no news of %s that nobody has seen to", what)
+					}
+				}
+				if _, err := k.SettleOfferNews(ctx, ids); err != nil {
+					return err
+				}
+				if l, err = k.OfferNews(ctx, 0, 500); err != nil {
+					return err
+				}
+			}
+			return emit(c, l, func() table { return newsTable(l.Items) })
 		}),
 	)
 }
 
-func newsTable(all []wire.OfferNews, ids bool) table {
-	head := []string{"Part", "Source", "Supplier", "What", "Since"}
-	if ids {
-		head = append(head, "ID")
-	}
-	t := table{head}
+// newsTable is one line for each thing that is said: the same of several packings is said once.
+func newsTable(all []wire.OfferNews) table {
+	t := table{{"Part", "What is said", "Supplier", "Since"}}
 	for _, n := range all {
 		says := n.Says
 		if n.Propose != "" {
 			says += " (proposed: " + n.Propose + ")"
 		}
-		row := []string{strings.Join(n.Parts, ", "), n.Source, n.Supplier, says, since(n.At)}
-		if ids {
-			row = append(row, n.ID)
+		row := []string{strings.Join(n.Parts, ", "), says, n.Supplier, since(n.At)}
+		if !slices.ContainsFunc(t, func(have []string) bool { return slices.Equal(have, row) }) {
+			t = append(t, row)
 		}
-		t = append(t, row)
 	}
 	return t
 }

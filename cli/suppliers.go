@@ -281,7 +281,7 @@ func takeProduct(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		}
 		if got.Models != nil && got.Models.Models != nil {
 			if m := got.Models.Models; m.Delivery != "" {
-				add("Models", []string{fmt.Sprintf("%s lie beside the library's: jolly delivery show %s", count(m.Files, "file", "files"), m.Delivery)})
+				add("Models", []string{fmt.Sprintf("%s beside the library's: jolly delivery show %s", count(m.Files, "file lies", "files lie"), m.Delivery)})
 			}
 			add("Models not fetched", got.Models.Models.Problems)
 		}

@@ -199,7 +199,7 @@ func TestSuppliersOnTheCommandLine(t *testing.T) {
 	run(0, "supplier", "take", "4k7 0805 1%", "TW-0805-4K7-F", "--into", got.Part.Number)
 	assert.Contains(t, run(0, "part", "offers", got.Part.Number, "--pieces", "250"), "Cheapest for 250")
 	coil := run(0, "supplier", "take", "SM0420-4U7", "SM0420-4U7")
-	assert.Contains(t, coil, "lie beside the library's: jolly delivery show DL-")
+	assert.Contains(t, coil, "1 file lies beside the library's: jolly delivery show DL-")
 	assert.Contains(t, run(0, "part", "find", "--stock", "100", "--pieces", "250", "--sort", "offer.price"), got.Part.Number)
 	assert.Contains(t, run(0, "supplier", "intake", "resistor 0805 1% 10k"), "IN-0000")
 	list := filepath.Join(t.TempDir(), "offers.csv")

@@ -2,35 +2,31 @@ package answers
 
 import (
 	"slices"
+	"strings"
 
 	"jollydrawer/core/connection"
 	"jollydrawer/core/crosswalk"
 )
 
 const (
-	enoughProducts = 10 // of which none says a path, before that is remarkable
-	enoughOfKind   = 5  // of one kind, of which none says a field
+	enoughProducts = 10 // of which none names a kind, before that is remarkable
+	enoughOfKind   = 5  // of one kind, of which none says what those before did
 	longestPlace   = 200
+	kindPlace      = "product.kind"
 )
 
-// Places are what an answer says: "product.mpn" a path of the document, "field Resistance of Resistors, chip" a field that the crosswalk reads, of a
-// kind of product. found counts the paths.
-func Places(cw crosswalk.Crosswalk, products []connection.Product, found map[string]int) (said []string) {
-	has := map[string]bool{}
-	for place, n := range found {
-		if n > 0 {
-			has[place] = true
-		}
-	}
-	for _, p := range products {
-		for _, f := range p.Fields {
-			if p.Kind != "" && f.Text != "" && slices.ContainsFunc(cw.Fields, func(r crosswalk.Rule) bool { return r.From == f.Name }) {
-				has[fieldOf(f.Name, p.Kind)] = true
+// Places are what an answer says of nearly all products of a kind, nine of ten and at least five of them: "offers.stock of Resistors" what a path of the
+// document leads to, "field Resistance of Resistors" a field that the crosswalk reads; and whether products have a kind at all.
+func Places(cw crosswalk.Crosswalk, products []connection.Product) (said []string) {
+	count, kinds := tally(cw, products)
+	for place, n := range count {
+		of := kinds[kindOf(place)]
+		if place == kindPlace {
+			if of = len(products); of < enoughProducts {
+				continue
 			}
 		}
-	}
-	for place := range has {
-		if len(place) <= longestPlace {
+		if of >= enoughOfKind && n*10 >= of*9 && len(place) <= longestPlace {
 			said = append(said, place)
 		}
 	}
@@ -38,31 +34,86 @@ func Places(cw crosswalk.Crosswalk, products []connection.Product, found map[str
 	return said
 }
 
-func fieldOf(name, kind string) string { return "field " + name + " of " + kind }
-
-// Missed are those of the places that answers before this one said, and that enough of its products should say and none does: the supplier may have
-// changed the form of its answers.
-func Missed(before, said []string, cw crosswalk.Crosswalk, products []connection.Product) (missed []string) {
-	kinds := map[string]int{}
-	for _, p := range products {
+// tally counts by place the products that say it, and the products of each kind.
+func tally(cw crosswalk.Crosswalk, products []connection.Product) (count, kinds map[string]int) {
+	count, kinds = map[string]int{}, map[string]int{}
+	read := map[string]bool{}
+	for _, r := range cw.Fields {
+		read[r.From] = true
+	}
+	for i := range products {
+		p := &products[i]
+		if p.Kind == "" {
+			continue
+		}
+		count[kindPlace]++
 		kinds[p.Kind]++
-	}
-	enough := map[string]bool{}
-	for kind, n := range kinds {
-		for _, r := range cw.Fields {
-			enough[fieldOf(r.From, kind)] = n >= enoughOfKind
+		for place := range placesOf(p, read) {
+			count[place+" of "+p.Kind]++
 		}
 	}
+	return count, kinds
+}
+
+// placesOf is what a product says.
+func placesOf(p *connection.Product, read map[string]bool) map[string]bool {
+	out := map[string]bool{}
+	for place, text := range map[string]string{"product.manufacturer": p.Manufacturer, "product.description": p.Description, "product.state": p.State, "product.series": p.Series, "product.datasheet": p.Datasheet} {
+		out[place] = text != ""
+	}
+	for _, o := range p.Offers {
+		for place, there := range map[string]bool{"offers.stock": o.Stock != nil, "offers.lead": o.LeadDays != nil, "offers.minimum": o.Minimum > 0, "breaks.price": len(o.Breaks) > 0} {
+			out[place] = out[place] || there
+		}
+	}
+	for _, f := range p.Fields {
+		if read[f.Name] && f.Text != "" {
+			out["field "+f.Name] = true
+		}
+	}
+	for place, there := range out {
+		if !there {
+			delete(out, place)
+		}
+	}
+	return out
+}
+
+func kindOf(place string) string {
+	_, kind, _ := strings.Cut(strings.TrimPrefix(place, "field "), " of ")
+	return kind
+}
+
+// Missed are those of the places that answers before this one said and that none of enough products says now: the supplier may have changed the form of
+// its answers.
+func Missed(before []string, cw crosswalk.Crosswalk, products []connection.Product) (missed []string) {
+	count, kinds := tally(cw, products)
 	for _, place := range before {
-		of, field := enough[place]
-		if !field {
-			of = len(products) >= enoughProducts && !isField(place)
+		enough := len(products) >= enoughProducts
+		if place != kindPlace {
+			enough = slices.ContainsFunc(kindsOf(kinds), func(k string) bool { return strings.HasSuffix(place, " of "+k) && kinds[k] >= enoughOfKind })
 		}
-		if of && !slices.Contains(said, place) {
+		if enough && count[place] == 0 {
 			missed = append(missed, place)
 		}
 	}
 	return missed
 }
 
-func isField(place string) bool { return len(place) > 6 && place[:6] == "field " }
+// Still are those of the places that any of the products says.
+func Still(before []string, cw crosswalk.Crosswalk, products []connection.Product) (still []string) {
+	count, _ := tally(cw, products)
+	for _, place := range before {
+		if count[place] > 0 {
+			still = append(still, place)
+		}
+	}
+	return still
+}
+
+func kindsOf(kinds map[string]int) (out []string) {
+	for k := range kinds {
+		out = append(out, k)
+	}
+	return out
+}

@@ -7,12 +7,14 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"jollydrawer/core/connection"
+	"jollydrawer/core/offer"
 )
 
 func TestAFieldThatASupplierDoesNotSayAnyMore(t *testing.T) {
-	of := func(n int, kind string, fields ...string) (out []connection.Product) {
+	stock := int64(5)
+	of := func(n int, kind string, state string, offers []offer.Offer, fields ...string) (out []connection.Product) {
 		for i := range n {
-			p := connection.Product{MPN: fmt.Sprint(kind, i), Kind: kind}
+			p := connection.Product{MPN: fmt.Sprint(kind, i), Kind: kind, State: state, Offers: offers}
 			for _, f := range fields {
 				p.Fields = append(p.Fields, connection.Field{Name: f, Text: "1"})
 			}
@@ -20,23 +22,27 @@ func TestAFieldThatASupplierDoesNotSayAnyMore(t *testing.T) {
 		}
 		return out
 	}
-	found := map[string]int{"product.mpn": 12, "offers.stock": 3, "product.state": 0}
-	before := Places(resistors, append(of(6, "Resistors", "R", "Tol", "Colour"), of(6, "Coils", "L")...), found)
-	assert.Equal(t, []string{"field R of Resistors", "field Tol of Resistors", "offers.stock", "product.mpn"}, before, "only what the crosswalk reads")
+	there, none := []offer.Offer{{Stock: &stock}}, []offer.Offer{{}}
+	first := append(of(12, "Resistors", "ok", there, "R", "Tol", "Colour"), of(3, "Coils", "ok", there, "R")...)
+	before := Places(resistors, first)
+	assert.Equal(t, []string{"field R of Resistors", "field Tol of Resistors", "offers.stock of Resistors", "product.kind", "product.state of Resistors"}, before, "what nearly all of enough say, and the crosswalk reads")
 	for _, c := range []struct {
 		claim    string
 		products []connection.Product
-		found    map[string]int
 		missed   []string
 	}{
-		{"all is there", of(12, "Resistors", "R", "Tol"), map[string]int{"product.mpn": 12, "offers.stock": 1}, nil},
-		{"another kind says nothing of resistors", of(12, "Coils", "L"), map[string]int{"product.mpn": 12, "offers.stock": 1}, nil},
-		{"a field is called otherwise", of(12, "Resistors", "Resistance", "Tol"), map[string]int{"product.mpn": 12, "offers.stock": 1}, []string{"field R of Resistors"}},
-		{"a path leads nowhere", of(12, "Resistors", "R", "Tol"), map[string]int{"product.mpn": 12}, []string{"offers.stock"}},
-		{"too few to say", of(4, "Resistors", "Tol"), map[string]int{"product.mpn": 4}, nil},
-		{"enough of a kind and too few for a path", of(5, "Resistors", "Tol"), map[string]int{"product.mpn": 5}, []string{"field R of Resistors"}},
-		{"nothing was found", nil, nil, nil},
+		{"all is there", of(12, "Resistors", "ok", there, "R", "Tol"), nil},
+		{"another kind says nothing of resistors", of(12, "Coils", "", none, "L"), nil},
+		{"a field is called otherwise", of(12, "Resistors", "ok", there, "Resistance", "Tol"), []string{"field R of Resistors"}},
+		{"a path leads nowhere", of(6, "Resistors", "ok", none, "R", "Tol"), []string{"offers.stock of Resistors"}},
+		{"too few to say", of(4, "Resistors", "", none), nil},
+		{"one of many says it still", append(of(11, "Resistors", "ok", none, "R", "Tol"), of(1, "Resistors", "ok", there, "R", "Tol")...), nil},
+		{"no kinds any more", of(12, "", "ok", there, "R", "Tol"), []string{"product.kind"}},
+		{"nothing was found", nil, nil},
 	} {
-		assert.Equal(t, c.missed, Missed(before, Places(resistors, c.products, c.found), resistors, c.products), c.claim)
+		assert.Equal(t, c.missed, Missed(before, resistors, c.products), c.claim)
 	}
+	assert.Equal(t, []string{"field Tol of Resistors", "product.kind"}, Still(before, resistors, of(1, "Resistors", "", none, "Tol")))
+	rare := append(of(8, "Resistors", "", there, "R"), of(2, "Resistors", "ends", there, "R")...)
+	assert.NotContains(t, Places(resistors, rare), "product.state of Resistors", "what only some say may be absent")
 }

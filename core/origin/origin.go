@@ -27,6 +27,9 @@ func (o Origin) String() string {
 	if o.File == "" && o.Person == "" {
 		return o.Rule
 	}
+	if o.File == "" && o.Rule != "" {
+		return o.Rule + "; taken over by " + o.Person
+	}
 	if o.File == "" {
 		return "typed by " + o.Person
 	}

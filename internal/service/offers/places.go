@@ -3,6 +3,7 @@ package offers
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -18,12 +19,8 @@ const placesAgain = 24 * time.Hour
 // lookOver notes what an answer says, and what it does not say any more.
 func (s *Offers) lookOver(ctx context.Context, one connected, pages []supplier.Page) error {
 	var products []connection.Product
-	found := map[string]int{}
 	for _, p := range pages {
 		products = append(products, p.Products...)
-		for place, n := range p.Found {
-			found[place] += n
-		}
 	}
 	all, err := s.cabinets.AllCrosswalks(ctx)
 	if err != nil {
@@ -34,19 +31,19 @@ func (s *Offers) lookOver(ctx context.Context, one connected, pages []supplier.P
 	if err != nil {
 		return err
 	}
-	said := answers.Places(cw, products, found)
+	said := answers.Places(cw, products)
 	var before, news []string
 	fresh := map[string]bool{}
 	for _, p := range known {
 		before = append(before, p.Place)
 		fresh[p.Place] = p.Missed == nil && s.Now().Sub(p.Seen) < placesAgain
 	}
-	for _, p := range said {
-		if !fresh[p] {
+	for _, p := range slices.Concat(said, answers.Still(before, cw, products)) {
+		if !fresh[p] && !slices.Contains(news, p) {
 			news = append(news, p)
 		}
 	}
-	return s.Store.KeepPlaces(ctx, one.head.ID, one.head.Version, news, answers.Missed(before, said, cw, products), store.Stamp(s.Now()))
+	return s.Store.KeepPlaces(ctx, one.head.ID, one.head.Version, news, answers.Missed(before, cw, products), store.Stamp(s.Now()))
 }
 
 // missed says in a sentence what each connection does not say any more, by its ID.

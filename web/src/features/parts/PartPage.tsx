@@ -240,8 +240,30 @@ function origin(v: Schemas['Value']): ReactNode {
   const o = v.origin;
   if (!o) return '';
   if (!o.file && !o.person) return o.rule ?? '';
+  if (!o.file && o.rule) return <TakenOver rule={o.rule} by={o.person ?? 'somebody'} />;
   if (!o.file) return `typed by ${o.person ?? 'somebody'}`;
   return `${o.name}, row ${o.row}, ${o.field}${o.written && o.written !== v.text ? ` (“${o.written}”)` : ''}${o.rule ? `; ${o.rule}` : ''}`;
+}
+
+/** What was taken over from elsewhere: a supplier's answer is kept, and can be looked at. */
+function TakenOver({ rule, by }: { rule: string; by: string }) {
+  const answer = /^(.*) \((.*), answer ([0-9a-f]{64})\)$/s.exec(rule);
+  if (!answer)
+    return (
+      <>
+        {rule}; taken over by {by}
+      </>
+    );
+  const [, said, when, hash] = answer;
+  return (
+    <>
+      <span title={when}>{said}</span>, taken over by {by} (
+      <a className="underline" download href={`/api/v1/files/${hash}?name=answer.txt`}>
+        the answer
+      </a>
+      )
+    </>
+  );
 }
 
 /** What each piece of a received text was taken for. */
