@@ -1,6 +1,7 @@
 package offers_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -57,6 +58,22 @@ func TestModelsOfAProductLieBesideTheLibrarys(t *testing.T) {
 	for _, m := range d.Models {
 		require.NotEmpty(t, m.Same, "the %s is drawn already, as %s", m.Kind, m.Name)
 	}
+}
+
+// A product of a series that the library has is of it from then on.
+func TestAProductGoesIntoItsSeries(t *testing.T) {
+	h, _ := suppliers(t)
+	made, err := h.Series.Make(t.Context(), h.Me, wire.SeriesEdit{Manufacturer: "Saltmarsh Magnetics", Name: "SM-0420"})
+	require.NoError(t, err)
+	_, err = h.Series.Make(t.Context(), h.Me, wire.SeriesEdit{Manufacturer: "Tidewright", Name: "SM0420"})
+	require.NoError(t, err)
+	got, _ := fetched(t, h, "SM0420-4U7", "SM0420-4U7")
+	assert.Contains(t, got.Added, "series: Saltmarsh Magnetics: SM-0420")
+	s, err := h.Series.Get(t.Context(), h.Me, made.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []any{1, got.Part.Number}, []any{s.Total, s.Parts[0].Number})
+	other, _ := fetched(t, h, "SM0630-4U7", "SM0630-4U7")
+	assert.NotContains(t, strings.Join(other.Added, "; "), "series: ", "another series, that the library has not")
 }
 
 // A maker packs the drawing of the product beside it now and then; a supplier's link may be dead or lead into the house.

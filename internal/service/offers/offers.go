@@ -26,6 +26,8 @@ type Offers struct {
 	*deed.Desk
 	// Boards says on how many BOMs parts are linked, by their ID: on one BOM, or for a blank key on all.
 	Boards func(ctx context.Context, bom string) (map[string]int, error)
+	// Series are those that products are of; nil: they are in none.
+	Series Series
 
 	index    *lookup.Index
 	work     *work.Work

@@ -106,6 +106,12 @@ func (s *Offers) take(ctx context.Context, c deed.Call, in wire.SupplierTake) (w
 			}
 		}
 	}
+	switch number, err := s.intoSeries(ctx, c, k); {
+	case err != nil: // the part is there; it can be put into its series by hand
+		s.Log.Warn("a product was not put into its series", "part", out.Part.Number, "error", err)
+	case number != "":
+		out.Added = append(out.Added, "series: "+number)
+	}
 	if len(k.Models) > 0 && deed.Allow(deed.Call{Actor: c.Actor}, deed.OpModelEdit) == nil {
 		id, err := store.ParseID(out.Part.ID)
 		if err != nil {

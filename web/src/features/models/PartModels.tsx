@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { api, take, type Schemas } from '../../api/client';
 import { useQuery } from '@tanstack/react-query';
@@ -58,10 +58,13 @@ export function PartModels({
   part,
   content,
   letter,
+  arrived,
 }: {
   part: { id: string; version: number; number: string };
   content: Schemas['PartContent'];
   letter: string | undefined;
+  /** What was sent for the part and waits to be taken. */
+  arrived?: ReactNode;
 }) {
   const { number } = part;
   const may = useMay();
@@ -76,6 +79,7 @@ export function PartModels({
       }
     >
       <PartDrawings content={content} letter={letter} number={number} />
+      {arrived && <div className="mt-2">{arrived}</div>}
       {(content.symbol ?? content.landPattern) && (
         <p className="mt-1 flex flex-wrap gap-3 text-sm">
           With its facts:

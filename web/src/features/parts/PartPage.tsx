@@ -11,7 +11,7 @@ import { WatchButton } from '../notices';
 import { LinkedSheets } from './LinkedSheets';
 import { PartModels } from '../models';
 import { useMay } from '../people';
-import { OffersPanel } from '../suppliers/OffersPanel';
+import { ModelsArrived, OffersPanel } from '../suppliers/OffersPanel';
 import { PartForm } from './PartForm';
 import { AttachDialog } from './AttachDialog';
 import { Asked, Stale } from '../../ui/asked';
@@ -144,7 +144,7 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
           </div>
           <div className="space-y-3">
             <LifePanel id={p.id} name={p.number} />
-            <PartModels part={p} content={content} letter={drawer?.designator} />
+            <PartModels part={p} content={content} letter={drawer?.designator} arrived={<ModelsArrived number={p.number} />} />
             <Panel title="Datasheets">
               {content.datasheets.length + content.datasheetLinks.length === 0 && <p className="text-sm text-soft">None attached.</p>}
               <ul className="text-sm">

@@ -11,6 +11,9 @@ import { age, buying, sum, together, useOffers, useRefresh, useSettleNews } from
 // The drawing of charts is large, and comes only where there is something to draw.
 const OfferChart = lazy(async () => ({ default: (await import('./OfferChart')).OfferChart }));
 
+/** How many the panel shows prices of at first. */
+const usualPieces = 100;
+
 /** What suppliers offer of all sources of a part, what became otherwise, and how it was. */
 export function OffersPanel({
   number,
@@ -21,7 +24,7 @@ export function OffersPanel({
   question: string;
   onMove?: (to: string, said: string) => void;
 }) {
-  const [pieces, setPieces] = useState(100);
+  const [pieces, setPieces] = useState(usualPieces);
   const offers = useOffers(number, pieces);
   const refresh = useRefresh();
   const settle = useSettleNews();
@@ -109,7 +112,6 @@ export function OffersPanel({
                   <OfferTable label={`Offers of ${s.mpn}`} offers={s.offers} pieces={pieces} />
                 </div>
               ))}
-            {o.models && <FetchedModels job={o.models} />}
             {o.history.length > 0 && (
               <Suspense fallback={<p className="text-sm text-soft">Drawing…</p>}>
                 <OfferChart history={o.history} pieces={pieces} />
@@ -120,6 +122,12 @@ export function OffersPanel({
       </Asked>
     </Panel>
   );
+}
+
+/** What suppliers sent of models for a part, where the part's models stand. */
+export function ModelsArrived({ number }: { number: string }) {
+  const offers = useOffers(number, usualPieces);
+  return offers.data?.models ? <FetchedModels job={offers.data.models} /> : null;
 }
 
 /** The models that came with a source: under way, beside the library's, or why they are not there. */

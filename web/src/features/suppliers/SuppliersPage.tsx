@@ -86,7 +86,7 @@ export function SuppliersPage() {
             {fits ? '◨ Only what fits' : '□ Only what fits'}
           </Button>
         )}
-        <Link className="self-center text-sm underline" to="/offers">
+        <Link className="hidden self-center text-sm underline md:inline" to="/offers">
           What they say otherwise
         </Link>
         {asked.text && (

@@ -1,4 +1,4 @@
 export { ConnectionsPage } from './ConnectionsPage';
 export { OfferNewsPage } from './OfferNewsPage';
-export { OffersPanel } from './OffersPanel';
+export { ModelsArrived, OffersPanel } from './OffersPanel';
 export { SuppliersPage } from './SuppliersPage';
