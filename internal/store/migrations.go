@@ -148,6 +148,8 @@ var migrations = []string{
 	`ALTER TABLE offer_news ADD COLUMN IF NOT EXISTS told BOOLEAN NOT NULL DEFAULT FALSE, ADD KEY IF NOT EXISTS (told, at)`,
 	`CREATE TABLE connection_places (connection BINARY(16) NOT NULL, version INT NOT NULL, place VARCHAR(255) COLLATE utf8mb4_bin NOT NULL, seen DATETIME(6) NOT NULL, missed DATETIME(6) NULL, PRIMARY KEY (connection, version, place), KEY (missed))`,
 	`CREATE TABLE ask_limits (account BINARY(16) NOT NULL, drawer VARCHAR(48) NOT NULL, pieces BIGINT NOT NULL, stock BIGINT NOT NULL, in_production BOOLEAN NOT NULL, packing VARCHAR(100) NOT NULL, updated DATETIME(6) NOT NULL, PRIMARY KEY (account, drawer))`,
+	`CREATE TABLE record_files (intake BINARY(16) PRIMARY KEY, mark VARCHAR(200) NOT NULL, rules VARCHAR(255) NOT NULL)`,
+	`CREATE TABLE record_numbers (number VARCHAR(80) COLLATE utf8mb4_bin NOT NULL, intake BINARY(16) NOT NULL, line INT NOT NULL, PRIMARY KEY (number, intake, line), KEY (intake))`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -158,7 +160,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members", "answers", "answer_pages", "connection_budgets", "price_lists", "offers", "offer_history", "offer_news", "offer_asked", "connection_places", "ask_limits"}
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members", "answers", "answer_pages", "connection_budgets", "price_lists", "offers", "offer_history", "offer_news", "offer_asked", "connection_places", "ask_limits", "record_files", "record_numbers"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

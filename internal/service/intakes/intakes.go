@@ -37,7 +37,6 @@ type Intakes struct {
 	mu        sync.Mutex    // guards what follows
 	evaluated []*evaluation // the intakes looked at last
 	tables    []heldTable   // files whose rows are in memory
-	numbers   []numbersIn   // of files that were looked through
 	claimed   heldClaims    // what was settled about sources
 	headers   map[string]heldHeader
 	tried     heldTry
