@@ -2,7 +2,6 @@ package finder
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"io"
 	"slices"
@@ -91,8 +90,7 @@ func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, column
 		}
 		return out
 	}
-	switch format {
-	case "xlsx":
+	if format == "xlsx" {
 		if len(ids) > maxWorkbook {
 			return deed.Fault(deed.TooLarge, "list-long", fmt.Sprintf("The list has %d parts; a workbook takes %d.", len(ids), maxWorkbook), "Narrow it, or save it as CSV.")
 		}
@@ -101,10 +99,12 @@ func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, column
 			rows = append(rows, line(wire.PartRow(r)))
 		}
 		return workbook.Write(w, "Parts", rows, nil)
-	case "json":
-		return s.exportJSON(w, ids, q.Pieces, columns, line)
 	}
-	if err := delimited.Write(w, [][]string{head}); err != nil {
+	if format == "json" {
+		head = columns
+	}
+	out, err := delimited.NewStream(w, head, format == "json")
+	if err != nil {
 		return err
 	}
 	for some := range slices.Chunk(ids, exportChunk) {
@@ -112,38 +112,11 @@ func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, column
 		for _, r := range s.index.Rows(some, q.Pieces) {
 			rows = append(rows, line(wire.PartRow(r)))
 		}
-		if err := delimited.Write(w, rows); err != nil {
+		if err := out.Add(rows); err != nil {
 			return err
 		}
 	}
-	return nil
-}
-
-// exportJSON writes a list of objects, one after the other.
-func (s *Finder) exportJSON(w io.Writer, ids []string, pieces int64, columns []string, line func(wire.PartRow) []string) error {
-	mark := "["
-	for some := range slices.Chunk(ids, exportChunk) {
-		for _, r := range s.index.Rows(some, pieces) {
-			one := map[string]string{}
-			for i, text := range line(wire.PartRow(r)) {
-				one[columns[i]] = text
-			}
-			raw, err := json.Marshal(one)
-			if err != nil {
-				return err
-			}
-			if _, err := fmt.Fprintf(w, "%s\n%s", mark, raw); err != nil {
-				return err
-			}
-			mark = ","
-		}
-	}
-	if mark == "[" {
-		_, err := io.WriteString(w, "[]\n")
-		return err
-	}
-	_, err := io.WriteString(w, "\n]\n")
-	return err
+	return out.Close()
 }
 
 // columnLabel is the heading of a column.

@@ -2,7 +2,6 @@ package offers
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"io"
 	"strconv"
@@ -35,12 +34,10 @@ func (s *Offers) Export(ctx context.Context, c deed.Call, pieces int64, format s
 		return err
 	}
 	b := bringing{Offers: s, names: names}
-	if format == "csv" {
-		if err := delimited.Write(w, [][]string{exported}); err != nil {
-			return err
-		}
+	out, err := delimited.NewStream(w, exported, format == "json")
+	if err != nil {
+		return err
 	}
-	mark := "["
 	var after store.Hash
 	for {
 		page, err := s.Store.Read(ctx).OffersAfter(after, atOnce)
@@ -48,7 +45,7 @@ func (s *Offers) Export(ctx context.Context, c deed.Call, pieces int64, format s
 			return err
 		}
 		if len(page) == 0 {
-			break
+			return out.Close()
 		}
 		after = page[len(page)-1].K
 		var lines [][]string
@@ -57,36 +54,10 @@ func (s *Offers) Export(ctx context.Context, c deed.Call, pieces int64, format s
 				lines = append(lines, line)
 			}
 		}
-		if format == "csv" {
-			if err := delimited.Write(w, lines); err != nil {
-				return err
-			}
-			continue
-		}
-		for _, line := range lines {
-			one := map[string]string{}
-			for i, text := range line {
-				one[exported[i]] = text
-			}
-			raw, err := json.Marshal(one)
-			if err != nil {
-				return err
-			}
-			if _, err := fmt.Fprintf(w, "%s\n%s", mark, raw); err != nil {
-				return err
-			}
-			mark = ","
+		if err := out.Add(lines); err != nil {
+			return err
 		}
 	}
-	if format == "csv" {
-		return nil
-	}
-	if mark == "[" {
-		_, err = io.WriteString(w, "[]\n")
-		return err
-	}
-	_, err = io.WriteString(w, "\n]\n")
-	return err
 }
 
 // line is an offer as a line of a list; ok is false where no part has its source any more.
