@@ -293,7 +293,7 @@ func supplyRange(key, text string) (b between, err error) {
 	low, high, ranged := strings.Cut(text, "..")
 	low, high = strings.TrimSpace(low), strings.TrimSpace(high)
 	if low == "" && high == "" {
-		return b, fmt.Errorf("%q is no number and no range such as 100..", text)
+		return b, fmt.Errorf("%q is no number and no range: write 100.. for 100 and more", text)
 	}
 	b = between{math.MinInt64, math.MaxInt64}
 	for to, end := range map[*int64]string{&b.from: low, &b.to: high} {

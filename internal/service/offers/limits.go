@@ -26,9 +26,7 @@ func (s *Offers) Limits(ctx context.Context, c deed.Call, text string) (wire.Sup
 	if out.Drawer = answers.Kind(cab, lookup.Tell(cab, text)); out.Drawer != "" {
 		t, _ := cab.Template(out.Drawer)
 		out.Label = t.Label
-		for _, d := range t.Path {
-			within = append(within, d)
-		}
+		within = append(within, t.Path...)
 		if !slices.Contains(within, out.Drawer) {
 			within = append(within, out.Drawer)
 		}

@@ -28,7 +28,7 @@ const (
 	jobModels = "offers-models"
 	// mostArchives is how many files of models are fetched of one product.
 	mostArchives = 20
-	fetchSeconds = 60 * time.Second
+	longestFetch = 60 * time.Second
 )
 
 // modelsPayload says what is fetched, and for which part.
@@ -64,7 +64,7 @@ func (s *Offers) runModels(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	out := wire.FetchedModels{Problems: []string{}}
-	client := s.guard.Client(fetchSeconds)
+	client := s.guard.Client(longestFetch)
 	var got []part.File
 	for i, l := range p.Models {
 		name := files.CleanName(l.Name)

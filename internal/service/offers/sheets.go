@@ -43,7 +43,7 @@ func (r *refreshing) compareSheets(ctx context.Context) error {
 		}
 	}
 	slices.SortFunc(old, func(a, b store.Fetched) int { return a.At.Compare(b.At) })
-	client := r.guard.Client(fetchSeconds)
+	client := r.guard.Client(longestFetch)
 	for _, f := range old[:min(len(old), mostSheets)] {
 		now, why, err := r.fetchFile(ctx, client, f.Link)
 		if err != nil {
