@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"sync"
 	"testing"
 
@@ -26,8 +27,8 @@ func TestWhatFitsIsWhatTheMakersSay(t *testing.T) {
 	for _, p := range all {
 		by[p.MPN] = p
 	}
-	looked, fit, disagree := 0, 0, 0
-	for range 60 {
+	looked, fit, disagree, compared := 0, 0, 0, 0
+	for range 120 {
 		p := all[rng.IntN(len(all))]
 		var facts []string
 		switch p.Kind {
@@ -40,13 +41,22 @@ func TestWhatFitsIsWhatTheMakersSay(t *testing.T) {
 		}
 		facts = facts[:2+rng.IntN(len(facts)-1)]
 		q := ""
+		if rng.IntN(2) == 0 { // suppliers with filters are asked by them then
+			q = p.Kind + " "
+		}
+		least := len(facts) == 4 && rng.IntN(2) == 0 // of the voltage
+		if least {
+			compared++
+		}
 		for _, f := range facts {
 			v := p.Facts[f]
 			switch f {
 			case "tolerance":
 				v += "%"
 			case "voltage":
-				v += "V"
+				if v += "V"; least {
+					v = "voltage >= " + v
+				}
 			case "resistance", "capacitance":
 				v = compact(v)
 			}
@@ -65,7 +75,7 @@ func TestWhatFitsIsWhatTheMakersSay(t *testing.T) {
 			require.True(t, known, r.MPN)
 			right := k.Kind == p.Kind
 			for _, f := range facts {
-				right = right && k.Facts[f] == p.Facts[f]
+				right = right && holds(f, k.Facts[f], p.Facts[f], least)
 			}
 			if len(r.Differ) > 0 {
 				disagree++
@@ -85,7 +95,7 @@ func TestWhatFitsIsWhatTheMakersSay(t *testing.T) {
 		for _, k := range all {
 			right := k.Kind == p.Kind && len(k.Listed) > 0
 			for _, f := range facts {
-				right = right && k.Facts[f] == p.Facts[f]
+				right = right && holds(f, k.Facts[f], p.Facts[f], least)
 			}
 			plain := slices.ContainsFunc([]string{market.Northquay, market.Harbour, market.Sandbar, market.MarshLane}, func(s string) bool {
 				f, ok := k.Listed[s]
@@ -98,15 +108,30 @@ func TestWhatFitsIsWhatTheMakersSay(t *testing.T) {
 	}
 	t.Logf("%d products were laid beside what their makers say: %d fit, of %d suppliers disagree", looked, fit, disagree)
 	assert.Greater(t, looked, 500)
+	assert.Greater(t, compared, 5)
 	assert.Greater(t, fit, 100)
 }
 
-// compact writes a value as people type it: 4.7 kΩ as 4.7k, 100 nF as 100nF.
+// holds says whether a product's fact is the one that was asked for, or where the voltage was compared, at least that.
+func holds(fact, has, asked string, least bool) bool {
+	if !least || fact != "voltage" {
+		return has == asked
+	}
+	var a, b float64
+	_, _ = fmt.Sscan(has, &a)
+	_, _ = fmt.Sscan(asked, &b)
+	return a >= b
+}
+
+// compact writes a value as people type it: 4.7 kΩ as 4.7k, 4.7 Ω as 4R7, 100 nF as 100nF.
 func compact(v string) string {
 	var number, unit string
 	_, _ = fmt.Sscanf(v, "%s %s", &number, &unit)
 	switch unit {
 	case "Ω":
+		if whole, part, ok := strings.Cut(number, "."); ok {
+			return whole + "R" + part
+		}
 		return number + "R"
 	case "kΩ", "MΩ":
 		return number + unit[:1]
