@@ -65,7 +65,11 @@ func main() {
 		}
 	}
 	if *only == "" || *only == "suppliers" {
-		if err := supplierAnswers(context.Background()); err != nil {
+		err := supplierAnswers(context.Background())
+		if err == nil {
+			err = firstRows(context.Background())
+		}
+		if err != nil {
 			log.Fatal(err)
 		}
 	}

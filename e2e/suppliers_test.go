@@ -152,6 +152,7 @@ func TestSuppliersAreAskedAndTakenFromByKeyboard(t *testing.T) {
 
 	// Parts are looked up by what is on offer, the cheapest first.
 	p.goTo("/parts")
+	p.enter("what is on offer", `e.matches("summary") && e.innerText.trim() === "On offer"`)
 	p.fill("In stock at least", "100"+kb.Enter)
 	p.see("Price of 100")
 	p.see(number)

@@ -51,11 +51,12 @@ const (
 	Number  = "number"         // one manufacturer part number: {number}, {maker}
 	Lot     = "numbers"        // several at once: {numbers}
 	Order   = "supplierNumber" // one number of the supplier: {number}
+	Details = "details"        // all that the supplier says of one of its numbers: {number}
 	List    = "list"           // the whole price list
 )
 
 // Questions lists the kinds of questions.
-var Questions = []string{Words, ByFacts, Number, Lot, Order, List}
+var Questions = []string{Words, ByFacts, Number, Lot, Order, Details, List}
 
 // Facts say how the supplier's filters are written: {field} is its name of a field, which the crosswalk joins to a parameter, {text} the value. A fact
 // that it has no form for is left to the reader of its answers.
@@ -307,7 +308,7 @@ func (d *Document) checkAsk() error {
 			slices.Sort(odd)
 			return fmt.Errorf("ask.%s: %s is none of %s", kind, odd[0], strings.Join(filled, ", "))
 		}
-		needs := map[string]string{Words: "{words}", ByFacts: "{facts}", Number: "{number}", Lot: "{numbers}", Order: "{number}"}[kind]
+		needs := map[string]string{Words: "{words}", ByFacts: "{facts}", Number: "{number}", Lot: "{numbers}", Order: "{number}", Details: "{number}"}[kind]
 		if needs != "" && !slices.Contains(all, needs) {
 			return fmt.Errorf("ask.%s: %s is nowhere in the question", kind, needs)
 		}

@@ -23,6 +23,28 @@ type Product struct {
 	Offers       []offer.Offer `json:"offers,omitempty"`
 }
 
+// Complete adds to p what another answer says of the same product and p does not: fields, models, and what every product has. What p says stays. It says
+// whether anything was added.
+func (p *Product) Complete(o Product) (added bool) {
+	for to, from := range map[*string]string{&p.Description: o.Description, &p.Kind: o.Kind, &p.State: o.State, &p.Series: o.Series, &p.Datasheet: o.Datasheet} {
+		if *to == "" && from != "" {
+			*to, added = from, true
+		}
+	}
+	p.Fields, p.Models = slices.Clone(p.Fields), slices.Clone(p.Models)
+	for _, f := range o.Fields {
+		if !slices.ContainsFunc(p.Fields, func(have Field) bool { return strings.EqualFold(have.Name, f.Name) }) {
+			p.Fields, added = append(p.Fields, f), true
+		}
+	}
+	for _, l := range o.Models {
+		if !slices.Contains(p.Models, l) {
+			p.Models, added = append(p.Models, l), true
+		}
+	}
+	return added
+}
+
 // Field is one thing that a supplier says of a product.
 type Field struct{ Name, Text string }
 

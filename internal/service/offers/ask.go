@@ -74,6 +74,7 @@ type answered struct {
 	steps   int              // grows with each change
 	changed chan struct{}
 	list    store.Hash // the price list that it is of; zero: none
+	detail  *detail    // what was asked for beside, of one product
 	pages   []page     // as they came
 }
 

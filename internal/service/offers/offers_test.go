@@ -363,3 +363,44 @@ func TestWhatWasSeenOfAnAnswerInPartCanBeTaken(t *testing.T) {
 		assert.Equal(t, "no answer", s.State, "whoever asks is told that nobody answers now: %s", s.Supplier)
 	}
 }
+
+// What a supplier says only on a product's own page is asked for when it is taken, with where it came from; one that is in trouble then is done without.
+func TestDetailsAreAskedForWhenAProductIsTaken(t *testing.T) {
+	h, m := suppliers(t)
+	q := wire.SupplierQuestion{Text: "4k7 0805 1%"}
+	r := of(t, ask(t, h, q), "GR08054K7F")
+	assert.Empty(t, r.Values["height"])
+	number := ""
+	for _, o := range r.Offers {
+		if o.Supplier == market.Northquay {
+			number = o.Number
+		}
+	}
+	require.NotEmpty(t, number)
+	got, err := h.Offers.Take(t.Context(), h.Me, wire.SupplierTake{Question: q, Supplier: market.Northquay, Number: number})
+	require.NoError(t, err)
+	found := false
+	for _, v := range got.Part.Newest().Values {
+		if v.Key != "height" {
+			continue
+		}
+		found = true
+		assert.Equal(t, "0.5 mm", v.Text)
+		require.NotNil(t, v.Origin)
+		_, hash, ok := strings.Cut(strings.TrimSuffix(v.Origin.Rule, ")"), "answer ")
+		require.True(t, ok, v.Origin.Rule)
+		kept, _, err := h.Files.Open(t.Context(), h.Me, hash)
+		require.NoError(t, err, "the answer that says it is kept")
+		raw, err := io.ReadAll(kept)
+		require.NoError(t, err)
+		assert.Contains(t, string(raw), `"Height"`)
+	}
+	assert.True(t, found)
+
+	q = wire.SupplierQuestion{Text: "10k 0805 1%"}
+	r = of(t, ask(t, h, q), "TW-0805-10K-F")
+	m.Happen(market.Northquay, market.Faults{Fail: 9})
+	got, err = h.Offers.Take(t.Context(), h.Me, wire.SupplierTake{Question: q, Supplier: r.Offers[0].Supplier, Number: r.Offers[0].Number})
+	require.NoError(t, err)
+	assert.Equal(t, "10 kΩ", h.Value(got.Part.Number, "resistance"))
+}

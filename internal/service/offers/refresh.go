@@ -37,6 +37,16 @@ type wanted struct {
 	Numbers []part.Number `json:"s,omitempty"` // the suppliers' own, which somebody keeps on the part
 }
 
+// numberOf is the number under which a supplier sells it; blank where nobody said.
+func (w wanted) numberOf(supplier string) string {
+	for _, n := range w.Numbers {
+		if n.Supplier == supplier {
+			return n.Number
+		}
+	}
+	return ""
+}
+
 func (w wanted) key() string { return part.Source{Manufacturer: w.Maker, MPN: w.MPN}.Key() }
 
 type refreshPayload struct {
@@ -319,6 +329,11 @@ func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen
 			q := connection.Question{Kind: connection.Number, Number: w.MPN, Maker: w.Maker}
 			if _, ok := one.Ask[connection.Number]; !ok {
 				q = connection.Question{Kind: connection.Words, Words: w.MPN}
+				if number := w.numberOf(one.Supplier); number != "" {
+					if _, ok := one.Ask[connection.Order]; ok {
+						q = connection.Question{Kind: connection.Order, Number: number}
+					}
+				}
 			}
 			questions = append(questions, q)
 		}

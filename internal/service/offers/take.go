@@ -3,6 +3,7 @@ package offers
 import (
 	"bytes"
 	"context"
+	"crypto/sha256"
 	"encoding/json"
 	"fmt"
 	"maps"
@@ -140,6 +141,9 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 		if !slices.ContainsFunc(m.Offers, func(o answers.Offer) bool { return o.Supplier == in.Supplier && o.Number == in.Number }) {
 			continue
 		}
+		if each, m, err = s.detailed(ctx, each, m, in); err != nil {
+			return taking{}, err
+		}
 		if in.Drawer != "" && in.Drawer != m.Drawer {
 			if each, m, err = s.readIn(ctx, each, m.Key, in); err != nil {
 				return taking{}, err
@@ -190,6 +194,11 @@ func (s *Offers) readIn(ctx context.Context, each []answered, key string, in wir
 			}
 		}
 		if len(of) > 0 {
+			if a.detail != nil {
+				d := *a.detail
+				d.product = 0 // it is the first of what is left
+				a.detail = &d
+			}
 			if raw, _ := a.hash(at); raw != nil { // the product is the first of what is left
 				a.pages = []page{{raw, len(of)}}
 			}
@@ -218,6 +227,9 @@ func (k taking) came(key string) string {
 			a.reading.Result.EachValue(i, func(at string, v cabinet.Value, o origin.Origin, problem *cabinet.Problem) {
 				if at == key && !v.IsBlank() && problem == nil && said == "" {
 					_, h := a.hash(i)
+					if d := a.detail; d != nil && d.product == i && slices.Contains(d.fields, o.Field) {
+						h = sha256.Sum256(d.raw)
+					}
 					said = fmt.Sprintf("%s, %s: %q", a.SupplierAnswer.Supplier, o.Field, o.Written)
 					if o.Field == "" {
 						said = o.Rule
@@ -364,6 +376,11 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 			if a.reading.Source(i).Key() == k.Key {
 				if raw, _ := a.hash(i); raw != nil { // what the values came from stays, by its hash
 					if _, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(raw), s.files.Limits.Bytes); err != nil {
+						return err
+					}
+				}
+				if d := a.detail; d != nil && d.product == i {
+					if _, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(d.raw), s.files.Limits.Bytes); err != nil {
 						return err
 					}
 				}

@@ -117,6 +117,9 @@ func (k *Market) northquay(w http.ResponseWriter, r *http.Request) {
 		say("Rated current", f["current"], "A")
 		say("Function", f["function"], "")
 		say("RoHS", "yes", "")
+		if q.Get("article") != "" && p.kind == "resistor" { // only on the product's own page
+			say("Height", map[string]string{"0402": "0.35", "0603": "0.45", "0805": "0.5", "1206": "0.55"}[f["case"]], "mm")
+		}
 		breaks := []m{}
 		for i, at := range steps {
 			breaks = append(breaks, m{"qty": at, "each": decimal(price(i))})

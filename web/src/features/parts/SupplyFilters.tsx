@@ -17,9 +17,11 @@ const typed = (values: string[] | undefined, least: boolean) => {
 
 /** What suppliers offer of the parts that are looked at: typed numbers, taken when Enter is pressed or the field is left. */
 export function SupplyFilters({ looking, onChange }: { looking: Looking; onChange: (change: Partial<Looking>) => void }) {
+  // Closed, it leaves the room to what parts are; what is chosen stays in sight.
+  const asked = ends.some((e) => looking.filters[e.key] !== undefined) || looking.pieces !== 100;
   return (
-    <fieldset className="mb-3 space-y-1">
-      <legend className="mb-1 text-xs font-semibold text-soft">On offer</legend>
+    <details className="mb-3 space-y-1" open={asked}>
+      <summary className="mb-1 cursor-pointer text-xs font-semibold text-soft">On offer</summary>
       {ends.map((e) => (
         <End
           key={`${e.key} ${typed(looking.filters[e.key], e.least)}`}
@@ -37,7 +39,7 @@ export function SupplyFilters({ looking, onChange }: { looking: Looking; onChang
         was={String(looking.pieces)}
         onTake={(v) => onChange({ pieces: Math.min(1_000_000_000, Math.max(1, Math.floor(Number(v)) || 100)) })}
       />
-    </fieldset>
+    </details>
   );
 }
 
