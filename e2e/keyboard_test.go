@@ -23,7 +23,7 @@ func (k keyboard) reach(what, test string) {
 	k.t.Helper()
 	*k.acts++
 	require.Eventually(k.t, func() bool {
-		there, err := k.b.Eval(fmt.Sprintf(`String([...document.querySelectorAll('button, a, input, select, textarea, [role=grid]')].some((e) => %s))`, test))
+		there, err := k.b.Eval(fmt.Sprintf(`String([...document.querySelectorAll('button, a, input, select, textarea, summary, [role=grid]')].some((e) => %s))`, test))
 		return err == nil && there == "true"
 	}, time.Minute, 50*time.Millisecond, "%s is not there", what)
 	n, err := k.b.Reach(what, test)
