@@ -5,6 +5,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"unicode"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/measure"
@@ -250,8 +251,30 @@ func (r *reader) fact() condition {
 		return condition{fact: Fact{Text: w, As: "a comparison without a value; it was left out", Kind: "skipped"}}
 	}
 	c := r.x.word(strings.TrimPrefix(w, "\""))
+	if len(c.ids)+len(c.rows)+len(c.drawers) == 0 {
+		if g, ok := r.glued(w); ok {
+			return g
+		}
+	}
 	c.fact.Text = asWritten([]string{w})
 	return c
+}
+
+// glued reads a word that nothing is called, and that is the name of a whole number with the number behind it: DN20, PN16. The word was read.
+func (r *reader) glued(w string) (c condition, ok bool) {
+	at := strings.IndexFunc(w, unicode.IsDigit)
+	if at < 2 || strings.Trim(w[at:], "0123456789") != "" {
+		return c, false
+	}
+	key, _, n := r.x.parameterAt([]string{w[:at]})
+	if p, there := r.x.parameter(key); n == 0 || !there || p.Type != cabinet.Number {
+		return c, false
+	}
+	apart := reader{x: r.x, words: []string{w[:at], w[at:]}}
+	if c, ok = apart.named(); ok {
+		c.fact.Text = w
+	}
+	return c, ok
 }
 
 // comparing are words that compare, and are no facts of their own.

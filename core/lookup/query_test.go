@@ -266,3 +266,20 @@ func TestAMemberOfSeveralWordsIsAFilter(t *testing.T) {
 		assert.Equal(t, want, x.Search(Query{Filters: map[string][]string{filter[0]: {filter[1]}}}).Total, filter)
 	}
 }
+
+// A name and its number in one word are a fact; a word that something is called stays that.
+func TestANameWithItsNumberInOneWord(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Document{Format: cabinet.Format, Parameters: []cabinet.Parameter{{Key: "size", Label: "Nominal size", Type: cabinet.Number, Synonyms: []string{"DN"}}, {Key: "pressure", Label: "Pressure", Type: cabinet.Measure, Of: "pressure", Synonyms: []string{"PN"}}},
+		Drawers: []cabinet.Drawer{{Key: "valves", Label: "Valves", Prefix: "V", Digits: 5, Parameters: []cabinet.Use{{Key: "size"}, {Key: "pressure"}}}}})
+	require.NoError(t, err)
+	x := New()
+	x.SetCabinet(cab)
+	for i, size := range []int64{20, 25, 20} {
+		e := NewEntry(part.Content{Drawer: "valves", Values: map[string]cabinet.Value{"size": {Type: cabinet.Number, Number: size}}, Sources: []part.Source{{Manufacturer: "M", MPN: []string{"A", "B", "DN25"}[i]}}})
+		e.ID, e.Number, e.Version = fmt.Sprint(i), fmt.Sprintf("V-%d", i), 1
+		x.Put(e)
+	}
+	for q, want := range map[string][]string{"DN20": {"V-0", "V-2"}, "dn20": {"V-0", "V-2"}, "DN 20": {"V-0", "V-2"}, "not DN20": {"V-1"}, "DN25": {"V-2"}, "DN99": nil, "PN16": nil, "20DN": nil, "DN20x": nil} {
+		assert.Equal(t, want, numbers(x.Search(Query{Text: q})), q)
+	}
+}

@@ -339,7 +339,8 @@ func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen
 		}
 	}
 	var products []connection.Product
-	whole := true // all that there is was read: what is missing is gone
+	// Where all that there is was read, what is missing is gone. A question by words is no proof: a supplier's words may not have the number.
+	whole := !slices.ContainsFunc(questions, func(q connection.Question) bool { return q.Kind == connection.Words })
 	for _, q := range questions {
 		n, total := 0, ""
 		err := r.asker.Ask(ctx, one.Document, q, func(p supplier.Page) error {

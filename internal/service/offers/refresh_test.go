@@ -2,6 +2,9 @@ package offers_test
 
 import (
 	"fmt"
+	"io"
+	"net/http"
+	"net/http/httptest"
 	"strings"
 	"sync"
 	"testing"
@@ -11,6 +14,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/part"
+	"jollydrawer/internal/reach"
+	"jollydrawer/internal/service/app"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/standin/market"
 	"jollydrawer/internal/store"
@@ -287,5 +292,33 @@ func TestASuppliersNumberJoinsOnlyTheSameProduct(t *testing.T) {
 		o, err := h.Offers.OfPart(t.Context(), h.Me, number, 1)
 		require.NoError(t, err)
 		assert.Len(t, o.Sources[0].Offers, offers, number)
+	}
+}
+
+// A supplier that is asked by words only and finds nothing says nothing of a product; one that is asked by its number, and does not know it, does.
+func TestOnlyAQuestionByNumberSaysThatAProductIsGone(t *testing.T) {
+	known := true
+	srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		if known {
+			_, _ = io.WriteString(w, `{"hits":[{"no":"W1","maker":"Tidewright","type":"TW-1","left":"5","price":"0.10"}]}`)
+			return
+		}
+		_, _ = io.WriteString(w, `{"hits":[]}`)
+	}))
+	defer srv.Close()
+	for kind, gone := range map[string]bool{`words: { path: /, query: { q: "{words}" } }`: false, `words: { path: /, query: { q: "{words}" } }, number: { path: /, query: { n: "{number}" } }`: true} {
+		known = true
+		h := housetest.Open(t, func(o *app.Options) { o.Guard = reach.Guard{Inside: []string{"127.0.0.1:*"}} })
+		_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: Words\naddress: " + srv.URL + "\ncurrency: EUR\nask: { " + kind + " }\nread: { form: json, products: \"$.hits[*]\", product: { manufacturer: $.maker, mpn: $.type }, offers: { paths: { number: $.no, stock: $.left } }, breaks: { paths: { price: $.price } } }\n"})
+		require.NoError(t, err)
+		p := h.Make(housetest.Rated("4k7", "TW-1"))
+		h.Level()
+		refresh(t, h, wire.RefreshOffers{Parts: []string{p.Number}})
+		known = false
+		refresh(t, h, wire.RefreshOffers{Parts: []string{p.Number}})
+		o, err := h.Offers.OfPart(t.Context(), h.Me, p.Number, 1)
+		require.NoError(t, err)
+		require.Len(t, o.Sources[0].Offers, 1)
+		assert.Equal(t, gone, o.Sources[0].Offers[0].Gone, kind)
 	}
 }
