@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -181,4 +182,37 @@ func TestLookingThroughOffersIsGoingThroughAllParts(t *testing.T) {
 			}
 		}
 	})
+}
+
+// Offers that come while the index is asked, changed and built anew are all there in the end.
+func TestOffersThatComeMeanwhileAreThere(t *testing.T) {
+	x := New()
+	const parts = 300
+	var all sync.WaitGroup
+	all.Go(func() {
+		for i := range parts {
+			x.Put(entry(fmt.Sprintf("R-%d", i), "1 kΩ", "0805", fmt.Sprintf("M%d", i)))
+		}
+	})
+	all.Go(func() {
+		for i := range parts {
+			x.Supply("EUR", []Supply{{Key: fmt.Sprintf("tidewright|M%d", i), Offers: []Offered{{"Quay", brief(int64(i), -1, "", 1_000_000)}}}})
+		}
+	})
+	all.Go(func() {
+		for range 20 {
+			assert.NoError(t, x.Renew(nil, nil))
+		}
+	})
+	all.Go(func() {
+		for range 100 {
+			x.Search(Query{Filters: map[string][]string{colStock: {"1.."}}, Sort: []Order{{Key: colPrice}}, Facets: true})
+		}
+	})
+	all.Wait()
+	a := x.Search(Query{Filters: map[string][]string{colStock: {"0.."}}, Sort: []Order{{Key: colStock, Down: true}}, Limit: parts})
+	require.Equal(t, parts, a.Total)
+	for i, r := range a.Rows {
+		assert.Equal(t, int64(parts-1-i), *r.Supply.Stock)
+	}
 }
