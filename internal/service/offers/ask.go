@@ -32,13 +32,12 @@ type askedKey struct {
 	question   store.Hash
 }
 
-// asking is a question that is under way, or ended a moment ago. It is guarded by the lock of Offers; changed is closed at each change.
+// asking is a question that is under way, or ended a moment ago. It is guarded by the lock of Offers.
 type asking struct {
 	pages   []supplier.Page
 	done    bool
 	problem string
 	ended   time.Time
-	changed chan struct{}
 }
 
 // page is one page of an answer, and how many products were read of it.
@@ -72,10 +71,9 @@ type answered struct {
 	wire.SupplierAnswer
 	reading *answers.Reading // nil where nothing was read yet
 	steps   int              // grows with each change
-	changed chan struct{}
-	list    store.Hash // the price list that it is of; zero: none
-	detail  *detail    // what was asked for beside, of one product
-	pages   []page     // as they came
+	list    store.Hash       // the price list that it is of; zero: none
+	detail  *detail          // what was asked for beside, of one product
+	pages   []page           // as they came
 }
 
 // Ask asks all suppliers and says what they answered until now. Nobody waits for the slowest: what is asked goes on by itself, and whoever asks again
@@ -105,41 +103,27 @@ func (s *Offers) Ask(ctx context.Context, c deed.Call, in wire.SupplierQuestion)
 	}
 	end := time.Now().Add(wait)
 	for first := true; ; first = false {
+		s.mu.Lock()
+		stepped := s.stepped // before anything is looked at: what comes meanwhile is not missed
+		s.mu.Unlock()
 		each, err := s.each(ctx, all, in, first && in.Again, false)
 		if err != nil {
 			return none, err
 		}
 		state, done := 0, true
-		changes := make(chan struct{}, 1)
-		stop := make(chan struct{})
 		for _, a := range each {
 			state += a.steps
-			if a.State == "waiting" {
-				done = false
-				go func() {
-					select {
-					case <-a.changed:
-						select {
-						case changes <- struct{}{}:
-						default:
-						}
-					case <-stop:
-					}
-				}()
-			}
+			done = done && a.State != "waiting"
 		}
 		if state > in.Seen || done || time.Now().After(end) {
-			close(stop)
 			return s.together(ctx, in, each, state, done)
 		}
 		select {
-		case <-changes:
+		case <-stepped:
 		case <-ctx.Done():
-			close(stop)
 			return none, ctx.Err()
 		case <-time.After(time.Until(end)):
 		}
-		close(stop)
 	}
 }
 
@@ -210,9 +194,9 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 		a = s.begin(ctx, one, q, key, again)
 	}
 	s.mu.Lock()
-	pages, done, problem, changed := a.pages, a.done, a.problem, a.changed
+	pages, done, problem := a.pages, a.done, a.problem
 	s.mu.Unlock()
-	out.changed, out.steps = changed, 1+len(pages)
+	out.steps = 1 + len(pages)
 	if done {
 		out.steps++
 	}
@@ -285,14 +269,14 @@ func (s *Offers) begin(ctx context.Context, one connected, q connection.Question
 			delete(s.asking, k)
 		}
 	}
-	a := &asking{changed: make(chan struct{})}
+	a := &asking{}
 	s.asking[key] = a
 	step := func(change func()) {
 		s.mu.Lock()
 		defer s.mu.Unlock()
 		change()
-		close(a.changed)
-		a.changed = make(chan struct{})
+		close(s.stepped)
+		s.stepped = make(chan struct{})
 	}
 	ctx, stop := context.WithTimeout(context.WithoutCancel(ctx), longestAsk)
 	go func() {

@@ -41,11 +41,12 @@ type Offers struct {
 	secrets  supplier.Secrets
 	night    Hour
 
-	mu     sync.Mutex
-	asking map[askedKey]*asking // under way, and those that ended a moment ago
-	read   []*reading           // answers that were read last
-	docs   map[store.ID]*connection.Document
-	lists  map[store.ID]*listed // price lists in memory, by connection
+	mu      sync.Mutex
+	asking  map[askedKey]*asking // under way, and those that ended a moment ago
+	stepped chan struct{}        // closed, and another made, whenever one of them goes on
+	read    []*reading           // answers that were read last
+	docs    map[store.ID]*connection.Document
+	lists   map[store.ID]*listed // price lists in memory, by connection
 
 	leveling sync.Mutex // guards what follows
 	indexed  indexed
@@ -69,7 +70,7 @@ type Rooms struct {
 // New returns the offers of an installation and registers their jobs.
 func New(d *deed.Desk, r Rooms) *Offers {
 	s := &Offers{Desk: d, index: r.Index, work: r.Work, files: r.Files, cabinets: r.Cabinets, parts: r.Parts, intakes: r.Intakes, arrive: r.Arrive, guard: r.Guard, secrets: r.Secrets, night: r.Night,
-		asking: map[askedKey]*asking{}, docs: map[store.ID]*connection.Document{}, lists: map[store.ID]*listed{}}
+		asking: map[askedKey]*asking{}, stepped: make(chan struct{}), docs: map[store.ID]*connection.Document{}, lists: map[store.ID]*listed{}}
 	if s.secrets == nil {
 		s.secrets = func(string) (string, bool) { return "", false }
 	}
