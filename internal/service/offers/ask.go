@@ -144,10 +144,6 @@ func (s *Offers) question(ctx context.Context, d *connection.Document, text stri
 // each is how every supplier stands to a question; those that were not asked are asked now. seen says that an answer in part will do.
 func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQuestion, again, seen bool) ([]answered, error) {
 	out := make([]answered, 0, len(all))
-	missed, err := s.missed(ctx)
-	if err != nil {
-		return nil, err
-	}
 	for _, one := range all {
 		var a answered
 		var err error
@@ -163,12 +159,15 @@ func (s *Offers) each(ctx context.Context, all []connected, in wire.SupplierQues
 		if err != nil {
 			return nil, err
 		}
-		if a.Says == "" && a.State != "waiting" {
-			a.Says = missed[one.head.ID]
-		}
 		out = append(out, a)
 	}
-	return out, nil
+	missed, err := s.missed(ctx) // now: what an answer does not say is noted before it is said to be there
+	for i := range out {
+		if a := &out[i]; a.Says == "" && a.State != "waiting" {
+			a.Says = missed[a.head.ID]
+		}
+	}
+	return out, err
 }
 
 // asked is how one supplier stands to a question. What was kept within the hour serves, else the supplier is asked: once, however many want to know.
