@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
 import { api, take, upload, type Schemas } from '../../api/client';
@@ -9,7 +9,6 @@ import { ModelTabs } from './ModelList';
 import { useDeed } from './queries';
 
 type Figures = Schemas['ModelFigures'];
-type Made = Schemas['LandMade'];
 
 const densities = ['most', 'nominal', 'least'] as const;
 
@@ -85,21 +84,20 @@ export function LandMaker() {
   const [pattern, setPattern] = useState('');
   const [text, setText] = useState('');
   const [file, setFile] = useState('');
+  const [arriving, setArriving] = useState(false);
   const [unit, setUnit] = useState('');
   const [name, setName] = useState('');
   const [note, setNote] = useState('made from the package drawing');
   const [kept, setKept] = useState<{ id: string; name: string }[]>([]);
   const night = document.documentElement.dataset.theme === 'dark';
   const figures = from === 'figures' ? figuresOf(family, fields, pattern) : undefined;
-  const body = useDeferredValue(
-    JSON.stringify(
-      from === 'figures'
-        ? { figures, densities: densities.filter((d) => levels.includes(d)) }
-        : { ...(file ? { file } : { text }), unit: unit || undefined, name },
-    ),
+  const typed = JSON.stringify(
+    from === 'figures'
+      ? { figures, densities: densities.filter((d) => levels.includes(d)) }
+      : { ...(file ? { file } : { text }), unit: unit || undefined, name },
   );
   const ready = from === 'figures' ? !!figures && levels.length > 0 : text.trim() !== '' || file !== '';
-  const tried = useQuery({
+  const trial = (body: string) => ({
     queryKey: ['land-try', body, night],
     queryFn: () =>
       take(
@@ -107,13 +105,15 @@ export function LandMaker() {
           body: { ...(JSON.parse(body) as Schemas['LandTry']), theme: night ? 'night' : 'day' },
         }),
       ),
-    enabled: ready,
-    placeholderData: (before) => before,
     retry: false,
   });
+  const tried = useQuery({ ...trial(useDeferredValue(typed)), enabled: ready, placeholderData: (before) => before });
+  const held = useQueryClient();
   const keep = useDeed(
-    async (all: Made[]) => {
+    async (what: string) => {
       const out: { id: string; name: string }[] = [];
+      // What is drawn may be a keystroke behind the fields: what is kept is what they say.
+      const all = (await held.fetchQuery({ ...trial(what), staleTime: Infinity })).made;
       for (const made of all) {
         const m = await take(
           api.POST('/api/v1/models', { body: { kind: 'land pattern', name: made.name, landPattern: made.landPattern } }),
@@ -135,7 +135,7 @@ export function LandMaker() {
     },
   );
   const made = ready ? (tried.data?.made ?? []) : [];
-  const named = made.every((m) => m.name !== '');
+  const named = from === 'figures' || name.trim() !== '';
   return (
     <>
       <PageHead title="Make a land pattern" sub="From the figures of a package drawing by IPC-7351B, or from a table of pads" />
@@ -216,7 +216,11 @@ export function LandMaker() {
                     type="file"
                     onChange={(e) => {
                       const f = e.target.files?.[0];
-                      if (f) void upload(f).then((k) => setFile(k.hash));
+                      if (!f) return;
+                      setArriving(true); // nothing is kept of the table that was there before
+                      void upload(f)
+                        .then((k) => setFile(k.hash))
+                        .finally(() => setArriving(false));
                     }}
                   />
                   <Select label="Unit, where the headings name none" value={unit} onChange={(e) => setUnit(e.target.value)}>
@@ -236,13 +240,13 @@ export function LandMaker() {
               className="flex flex-wrap items-end gap-3"
               onSubmit={(e) => {
                 e.preventDefault();
-                keep.mutate(made);
+                keep.mutate(typed);
               }}
             >
               {may('model.release') && (
                 <Field label="Release note" placeholder="blank leaves a draft" value={note} onChange={(e) => setNote(e.target.value)} />
               )}
-              <Button look="act" type="submit" disabled={keep.isPending || !may('model.edit') || !named}>
+              <Button look="act" type="submit" disabled={keep.isPending || arriving || !may('model.edit') || !named}>
                 {made.length === 1 ? 'Keep the land pattern' : `Keep the ${made.length} land patterns`}
               </Button>
             </form>

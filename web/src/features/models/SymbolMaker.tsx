@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
 import { api, based, take, upload, type Schemas } from '../../api/client';
@@ -42,6 +42,7 @@ function Maker({ was }: { was?: Model }) {
   const [name, setName] = useState(was?.name ?? '');
   const [text, setText] = useState('');
   const [file, setFile] = useState('');
+  const [arriving, setArriving] = useState(false);
   const [pins, setPins] = useState<Pin[] | undefined>(
     earlier?.pins.map((p) => ({ number: p.number, name: p.name, type: p.type, unit: p.unit ? earlier.units?.[p.unit - 1] : '' })),
   );
@@ -49,10 +50,10 @@ function Maker({ was }: { was?: Model }) {
   const [choice, setChoice] = useState<Choice>({});
   const [note, setNote] = useState('made from the pin table');
   const night = document.documentElement.dataset.theme === 'dark';
-  const asked = useDeferredValue(
-    JSON.stringify(pins ? { pins, layout, earlier } : file ? { file, layout, earlier, ...choice } : { text, layout, earlier, ...choice }),
+  const typed = JSON.stringify(
+    pins ? { pins, layout, earlier } : file ? { file, layout, earlier, ...choice } : { text, layout, earlier, ...choice },
   );
-  const tried = useQuery({
+  const trial = (asked: string) => ({
     queryKey: ['symbol-try', asked, night],
     queryFn: () =>
       take(
@@ -60,14 +61,20 @@ function Maker({ was }: { was?: Model }) {
           body: { ...(JSON.parse(asked) as Schemas['SymbolTry']), name, theme: night ? 'night' : 'day' },
         }),
       ),
-    enabled: text.trim() !== '' || file !== '' || !!pins,
-    placeholderData: (before) => before,
     retry: false,
   });
+  const tried = useQuery({
+    ...trial(useDeferredValue(typed)),
+    enabled: text.trim() !== '' || file !== '' || !!pins,
+    placeholderData: (before) => before,
+  });
+  const held = useQueryClient();
   const list = pins ?? tried.data?.pins ?? [];
   const keep = useDeed(
     async () => {
-      const body = { kind: 'symbol' as const, name, symbol: tried.data?.symbol };
+      // What is drawn may be a keystroke behind the table: what is kept is what it says.
+      const { symbol } = await held.fetchQuery({ ...trial(typed), staleTime: Infinity });
+      const body = { kind: 'symbol' as const, name, symbol };
       const m = was
         ? await take(api.PUT('/api/v1/models/{id}/draft', { params: { path: { id: was.id }, header: based(was.version) }, body }))
         : await take(api.POST('/api/v1/models', { body }));
@@ -110,7 +117,11 @@ function Maker({ was }: { was?: Model }) {
                 type="file"
                 onChange={(e) => {
                   const f = e.target.files?.[0];
-                  if (f) void upload(f).then((k) => (setPins(undefined), setChoice({}), setFile(k.hash)));
+                  if (!f) return;
+                  setArriving(true); // nothing is kept of the table that was there before
+                  void upload(f)
+                    .then((k) => (setPins(undefined), setChoice({}), setFile(k.hash)))
+                    .finally(() => setArriving(false));
                 }}
               />
               <div className="flex flex-wrap items-end gap-3">
@@ -228,7 +239,7 @@ function Maker({ was }: { was?: Model }) {
               {may('model.release') && (
                 <Field label="Release note" placeholder="blank leaves a draft" value={note} onChange={(e) => setNote(e.target.value)} />
               )}
-              <Button look="act" type="submit" disabled={keep.isPending}>
+              <Button look="act" type="submit" disabled={keep.isPending || arriving}>
                 Keep the symbol
               </Button>
             </form>

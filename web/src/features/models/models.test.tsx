@@ -170,6 +170,50 @@ it('shows a land pattern while its figures are typed, and keeps each density', a
   expect(sent.filter((s) => s.path.endsWith('/release')).length).toBe(2);
 });
 
+it.each([
+  {
+    what: 'land pattern',
+    maker: <LandMaker />,
+    table: 'Table of pads, as pasted',
+    keep: 'Keep the land pattern',
+    from: 'land-pattern-tries',
+    drawn: (text: string) => ({
+      made: [{ name: 'Two holes', density: '', landPattern: { pads: [text] }, workings: [], findings: [], svg: '<svg/>' }],
+    }),
+    is: (text: string) => ({ landPattern: { pads: [text] } }),
+  },
+  {
+    what: 'symbol',
+    maker: <SymbolMaker />,
+    table: 'Pins, as pasted',
+    keep: 'Keep the symbol',
+    from: 'symbol-tries',
+    drawn: (text: string) => ({ ...tried, symbol: { pins: [text] }, svg: '<svg/>' }),
+    is: (text: string) => ({ symbol: { pins: [text] } }),
+  },
+])('keeps the $what that the fields say while an earlier one is still shown', async ({ what, maker, table, keep, from, drawn, is }) => {
+  let open: () => void = () => undefined;
+  let gate = Promise.resolve();
+  const sent = service(['model.edit'], {
+    [`POST /${from}`]: async (said: { text: string }) => {
+      await gate;
+      return drawn(said.text);
+    },
+    'POST /models': { id: 'm1', name: 'kept', version: 1 },
+  });
+  show(maker);
+  if (what === 'land pattern') await userEvent.selectOptions(await screen.findByLabelText('Made from'), 'a table of pads');
+  await userEvent.type(await screen.findByLabelText(table), 'first');
+  await userEvent.type(await screen.findByLabelText(`Name of the ${what}`), 'Two holes');
+  const button = await screen.findByRole('button', { name: keep });
+  gate = new Promise((done) => (open = done));
+  await userEvent.type(screen.getByLabelText(table), ' and second');
+  await userEvent.click(button);
+  expect(sent.filter((s) => s.path === '/models')).toEqual([]);
+  open();
+  await waitFor(() => expect(sent.find((s) => s.path === '/models')?.body).toMatchObject(is('first and second')));
+});
+
 it('never says that pins agree before it is said whose pins they are', async () => {
   const compared = { ...tried, lines: [], differ: 0 };
   const sent = service(mayAll, { 'POST /models/m1/compare-pins': compared });
