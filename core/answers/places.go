@@ -12,22 +12,32 @@ const (
 	enoughProducts = 10 // of which none names a kind, before that is remarkable
 	enoughOfKind   = 5  // of one kind, of which none says what those before did
 	longestPlace   = 200
-	kindPlace      = "product.kind"
 )
+
+// place is what products of a kind say; of any kind where it is blank.
+type place struct{ what, kind string }
+
+var kindPlace = place{what: "product.kind"}
+
+// String is the place as it is kept and shown.
+func (p place) String() string {
+	if p.kind == "" {
+		return p.what
+	}
+	return p.what + " of " + p.kind
+}
 
 // Places are what an answer says of nearly all products of a kind, nine of ten and at least five of them: "offers.stock of Resistors" what a path of the
 // document leads to, "field Resistance of Resistors" a field that the crosswalk reads; and whether products have a kind at all.
 func Places(cw crosswalk.Crosswalk, products []connection.Product) (said []string) {
 	count, kinds := tally(cw, products)
-	for place, n := range count {
-		of := kinds[kindOf(place)]
-		if place == kindPlace {
-			if of = len(products); of < enoughProducts {
-				continue
-			}
+	for at, n := range count {
+		of, enough := kinds[at.kind], enoughOfKind
+		if at == kindPlace {
+			of, enough = len(products), enoughProducts
 		}
-		if of >= enoughOfKind && n*10 >= of*9 && len(place) <= longestPlace {
-			said = append(said, place)
+		if of >= enough && n*10 >= of*9 && len(at.String()) <= longestPlace {
+			said = append(said, at.String())
 		}
 	}
 	slices.Sort(said)
@@ -35,8 +45,8 @@ func Places(cw crosswalk.Crosswalk, products []connection.Product) (said []strin
 }
 
 // tally counts by place the products that say it, and the products of each kind.
-func tally(cw crosswalk.Crosswalk, products []connection.Product) (count, kinds map[string]int) {
-	count, kinds = map[string]int{}, map[string]int{}
+func tally(cw crosswalk.Crosswalk, products []connection.Product) (count map[place]int, kinds map[string]int) {
+	count, kinds = map[place]int{}, map[string]int{}
 	read := map[string]bool{}
 	for _, r := range cw.Fields {
 		read[r.From] = true
@@ -48,8 +58,8 @@ func tally(cw crosswalk.Crosswalk, products []connection.Product) (count, kinds 
 		}
 		count[kindPlace]++
 		kinds[p.Kind]++
-		for place := range placesOf(p, read) {
-			count[place+" of "+p.Kind]++
+		for what := range placesOf(p, read) {
+			count[place{what, p.Kind}]++
 		}
 	}
 	return count, kinds
@@ -79,22 +89,21 @@ func placesOf(p *connection.Product, read map[string]bool) map[string]bool {
 	return out
 }
 
-func kindOf(place string) string {
-	_, kind, _ := strings.Cut(strings.TrimPrefix(place, "field "), " of ")
-	return kind
-}
-
 // Missed are those of the places that answers before this one said and that none of enough products says now: the supplier may have changed the form of
 // its answers.
 func Missed(before []string, cw crosswalk.Crosswalk, products []connection.Product) (missed []string) {
 	count, kinds := tally(cw, products)
-	for _, place := range before {
+	said := inWords(count)
+	for _, text := range before {
 		enough := len(products) >= enoughProducts
-		if place != kindPlace {
-			enough = slices.ContainsFunc(kindsOf(kinds), func(k string) bool { return strings.HasSuffix(place, " of "+k) && kinds[k] >= enoughOfKind })
+		if text != kindPlace.String() {
+			enough = false
+			for kind, of := range kinds {
+				enough = enough || of >= enoughOfKind && strings.HasSuffix(text, " of "+kind)
+			}
 		}
-		if enough && count[place] == 0 {
-			missed = append(missed, place)
+		if enough && said[text] == 0 {
+			missed = append(missed, text)
 		}
 	}
 	return missed
@@ -103,17 +112,19 @@ func Missed(before []string, cw crosswalk.Crosswalk, products []connection.Produ
 // Still are those of the places that any of the products says.
 func Still(before []string, cw crosswalk.Crosswalk, products []connection.Product) (still []string) {
 	count, _ := tally(cw, products)
-	for _, place := range before {
-		if count[place] > 0 {
-			still = append(still, place)
+	said := inWords(count)
+	for _, text := range before {
+		if said[text] > 0 {
+			still = append(still, text)
 		}
 	}
 	return still
 }
 
-func kindsOf(kinds map[string]int) (out []string) {
-	for k := range kinds {
-		out = append(out, k)
+func inWords(count map[place]int) map[string]int {
+	out := make(map[string]int, len(count))
+	for at, n := range count {
+		out[at.String()] = n
 	}
 	return out
 }

@@ -2,11 +2,13 @@ package answers
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 
 	"jollydrawer/core/connection"
+	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/offer"
 )
 
@@ -45,4 +47,11 @@ func TestAFieldThatASupplierDoesNotSayAnyMore(t *testing.T) {
 	assert.Equal(t, []string{"field Tol of Resistors", "product.kind"}, Still(before, resistors, of(1, "Resistors", "", none, "Tol")))
 	rare := append(of(8, "Resistors", "", there, "R"), of(2, "Resistors", "ends", there, "R")...)
 	assert.NotContains(t, Places(resistors, rare), "product.state of Resistors", "what only some say may be absent")
+
+	named := resistors
+	named.Fields = append(slices.Clone(named.Fields), crosswalk.Rule{From: "Number of turns", To: "turns"})
+	pots := of(12, "Networks of resistors", "", none, "Number of turns")
+	said := Places(named, pots)
+	assert.Contains(t, said, "field Number of turns of Networks of resistors", "names that have the word of in them")
+	assert.Contains(t, Missed(said, named, of(12, "Networks of resistors", "", none)), "field Number of turns of Networks of resistors")
 }
