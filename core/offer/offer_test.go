@@ -60,22 +60,22 @@ func TestWhatCannotBeReadIsSaidAndNothingWrongIsKept(t *testing.T) {
 		n    int // prices kept
 		says string
 	}{
-		{"in order", priced(RawBreak{"1", "0.10", ""}, RawBreak{"100", "0.08", ""}), 2, ""},
-		{"out of order", priced(RawBreak{"100", "0.08", ""}, RawBreak{"1", "0.10", ""}), 2, ""},
-		{"the same twice", priced(RawBreak{"1", "0.10", ""}, RawBreak{"1", "0.100", ""}), 1, ""},
-		{"as ranges", priced(RawBreak{"1-99", "0.10", ""}, RawBreak{"100 - 999", "0.08", ""}), 2, ""},
-		{"two of one quantity", priced(RawBreak{"1", "0.10", ""}, RawBreak{"1", "0.12", ""}), 0, "It has two prices from 1 on, 0.10 EUR and 0.12 EUR; none was kept."},
-		{"two currencies", priced(RawBreak{"1", "0.10 EUR", ""}, RawBreak{"100", "0.08 EUR", ""}), 2, ""},
-		{"another currency", priced(RawBreak{"1", "0.10 USD", ""}, RawBreak{"100", "0.08", ""}), 0, `"0.10 USD" is no price: it names USD, and the price is said to be in EUR.`},
-		{"zero", priced(RawBreak{"1", "0", ""}, RawBreak{"100", "0.08", ""}), 1, "The price from 1 on is zero, which is no price."},
-		{"letters", priced(RawBreak{"1", "ask us", ""}, RawBreak{"100", "0.08", ""}), 0, "As one of its prices cannot be read, none was kept."},
-		{"negative", priced(RawBreak{"1", "-1", ""}), 0, `"-1" is no price: it has a sign.`},
-		{"1e999", priced(RawBreak{"1", "1e999", ""}), 0, `"1e999" is no price: something stands within the number.`},
-		{"of a hundred", priced(RawBreak{"100", "8.00", "100"}), 1, ""},
-		{"of none", priced(RawBreak{"100", "8.00", "0"}), 0, `The price 8.00 EUR is of "0" pieces, which is no number.`},
-		{"dearer by the hundred", priced(RawBreak{"1", "0.08", ""}, RawBreak{"100", "0.10", ""}), 2, "One piece costs more from 100 on (0.10 EUR) than from 1 on (0.08 EUR)."},
-		{"a quantity in words", priced(RawBreak{"a few", "0.08", ""}), 0, `The quantity of the price 0.08 EUR "a few" is no whole number.`},
-		{"blank prices", priced(RawBreak{"1", "", ""}, RawBreak{"100", "0.08", ""}), 1, ""},
+		{"in order", priced(RawBreak{From: "1", Price: "0.10", Per: ""}, RawBreak{From: "100", Price: "0.08", Per: ""}), 2, ""},
+		{"out of order", priced(RawBreak{From: "100", Price: "0.08", Per: ""}, RawBreak{From: "1", Price: "0.10", Per: ""}), 2, ""},
+		{"the same twice", priced(RawBreak{From: "1", Price: "0.10", Per: ""}, RawBreak{From: "1", Price: "0.100", Per: ""}), 1, ""},
+		{"as ranges", priced(RawBreak{From: "1-99", Price: "0.10", Per: ""}, RawBreak{From: "100 - 999", Price: "0.08", Per: ""}), 2, ""},
+		{"two of one quantity", priced(RawBreak{From: "1", Price: "0.10", Per: ""}, RawBreak{From: "1", Price: "0.12", Per: ""}), 0, "It has two prices from 1 on, 0.10 EUR and 0.12 EUR; none was kept."},
+		{"two currencies", priced(RawBreak{From: "1", Price: "0.10 EUR", Per: ""}, RawBreak{From: "100", Price: "0.08 EUR", Per: ""}), 2, ""},
+		{"another currency", priced(RawBreak{From: "1", Price: "0.10 USD", Per: ""}, RawBreak{From: "100", Price: "0.08", Per: ""}), 0, `"0.10 USD" is no price: it names USD, and the price is said to be in EUR.`},
+		{"zero", priced(RawBreak{From: "1", Price: "0", Per: ""}, RawBreak{From: "100", Price: "0.08", Per: ""}), 1, "The price from 1 on is zero, which is no price."},
+		{"letters", priced(RawBreak{From: "1", Price: "ask us", Per: ""}, RawBreak{From: "100", Price: "0.08", Per: ""}), 0, "As one of its prices cannot be read, none was kept."},
+		{"negative", priced(RawBreak{From: "1", Price: "-1", Per: ""}), 0, `"-1" is no price: it has a sign.`},
+		{"1e999", priced(RawBreak{From: "1", Price: "1e999", Per: ""}), 0, `"1e999" is no price: something stands within the number.`},
+		{"of a hundred", priced(RawBreak{From: "100", Price: "8.00", Per: "100"}), 1, ""},
+		{"of none", priced(RawBreak{From: "100", Price: "8.00", Per: "0"}), 0, `The price 8.00 EUR is of "0" pieces, which is no number.`},
+		{"dearer by the hundred", priced(RawBreak{From: "1", Price: "0.08", Per: ""}, RawBreak{From: "100", Price: "0.10", Per: ""}), 2, "One piece costs more from 100 on (0.10 EUR) than from 1 on (0.08 EUR)."},
+		{"a quantity in words", priced(RawBreak{From: "a few", Price: "0.08", Per: ""}), 0, `The quantity of the price 0.08 EUR "a few" is no whole number.`},
+		{"blank prices", priced(RawBreak{From: "1", Price: "", Per: ""}, RawBreak{From: "100", Price: "0.08", Per: ""}), 1, ""},
 	} {
 		assert.Len(t, c.o.Breaks, c.n, c.name)
 		if c.says == "" {

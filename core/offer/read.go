@@ -18,8 +18,20 @@ type Raw struct {
 	Breaks                             []RawBreak
 }
 
-// RawBreak is one price in a supplier's texts; without From it holds from the minimum on, without Per it is of one piece.
-type RawBreak struct{ From, Price, Per string }
+// RawBreak is one price in a supplier's texts; without From it holds from the minimum on, without Per it is of one piece. Typed says that it came in a
+// form that has numbers beside texts, such as a workbook: a number has a decimal point there, also where texts have a comma.
+type RawBreak struct {
+	From, Price, Per string
+	Typed            bool
+}
+
+// mark is the decimal mark under which the price is read: none where it may be a number with a point or a text with thousands.
+func (b RawBreak) mark(habit money.Mark) money.Mark {
+	if b.Typed && habit == money.Comma && strings.Count(b.Price, ".") == 1 && !strings.Contains(b.Price, ",") {
+		return money.Unsaid
+	}
+	return habit
+}
 
 // Habits are what a supplier does not say with each offer.
 type Habits struct {
@@ -77,7 +89,7 @@ func Read(r Raw, h Habits) Offer {
 		if strings.TrimSpace(b.Price) == "" {
 			continue
 		}
-		price, err := money.Parse(b.Price, code, h.Mark)
+		price, err := money.Parse(b.Price, code, b.mark(h.Mark))
 		if err != nil {
 			o.say("%s.", sentence(err.Error()))
 			hurt = true

@@ -18,6 +18,7 @@ type columns struct {
 	header []string
 	at     map[string]int
 	rest   []int // read as fields
+	typed  bool  // the list is in a form that has numbers beside texts
 }
 
 // columnsOf says where a price list has what. Headings that the connection names and the list lacks are the error, all of them at once: a list
@@ -101,10 +102,10 @@ func (c *columns) product(row rows.Row) (p connection.Product, why string) {
 		return p, "it has no number of the supplier"
 	}
 	if b := r.Breaks.Paths; b["price"] != "" {
-		raw.Breaks = append(raw.Breaks, offer.RawBreak{From: cell(b["from"]), Price: cell(b["price"]), Per: cell(b["per"])})
+		raw.Breaks = append(raw.Breaks, offer.RawBreak{From: cell(b["from"]), Price: cell(b["price"]), Per: cell(b["per"]), Typed: c.typed})
 	}
 	for _, from := range slices.Sorted(maps.Keys(r.Breaks.At)) {
-		raw.Breaks = append(raw.Breaks, offer.RawBreak{From: from, Price: cell(r.Breaks.At[from])})
+		raw.Breaks = append(raw.Breaks, offer.RawBreak{From: from, Price: cell(r.Breaks.At[from]), Typed: c.typed})
 	}
 	p.Offers = []offer.Offer{offer.Read(raw, (&Reader{doc: c.doc}).habits())}
 	return p, ""
@@ -117,6 +118,7 @@ func ReadTable(d *connection.Document, list rows.Reader, f func(row int, p conne
 	if err != nil {
 		return 0, 0, nil, err
 	}
+	c.typed = list.Layout().Format != "csv"
 	for {
 		row, ok, err := list.Next()
 		if err != nil {
