@@ -14,7 +14,8 @@ const (
 	longestPlace   = 200
 )
 
-// place is what products of a kind say; of any kind where it is blank.
+// place is what products of a kind say; of any kind where it is blank. Names of fields and kinds are any text, so that only the marks around the kind,
+// which are never within it, part the two.
 type place struct{ what, kind string }
 
 var kindPlace = place{what: "product.kind"}
@@ -24,11 +25,16 @@ func (p place) String() string {
 	if p.kind == "" {
 		return p.what
 	}
-	return p.what + " of " + p.kind
+	return p.what + ofKind(p.kind)
 }
 
-// Places are what an answer says of nearly all products of a kind, nine of ten and at least five of them: "offers.stock of Resistors" what a path of the
-// document leads to, "field Resistance of Resistors" a field that the crosswalk reads; and whether products have a kind at all.
+// ofKind ends the text of every place of a kind, and of no other kind's: a kind that has such marks in its name has others there.
+func ofKind(kind string) string {
+	return " of “" + strings.NewReplacer("“", "\"", "”", "\"").Replace(kind) + "”"
+}
+
+// Places are what an answer says of nearly all products of a kind, nine of ten and at least five of them: "offers.stock of “Resistors”" what a path of the
+// document leads to, "field Resistance of “Resistors”" a field that the crosswalk reads; and whether products have a kind at all.
 func Places(cw crosswalk.Crosswalk, products []connection.Product) (said []string) {
 	count, kinds := tally(cw, products)
 	for at, n := range count {
@@ -99,7 +105,7 @@ func Missed(before []string, cw crosswalk.Crosswalk, products []connection.Produ
 		if text != kindPlace.String() {
 			enough = false
 			for kind, of := range kinds {
-				enough = enough || of >= enoughOfKind && strings.HasSuffix(text, " of "+kind)
+				enough = enough || of >= enoughOfKind && strings.HasSuffix(text, ofKind(kind))
 			}
 		}
 		if enough && said[text] == 0 {

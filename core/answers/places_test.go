@@ -27,7 +27,7 @@ func TestAFieldThatASupplierDoesNotSayAnyMore(t *testing.T) {
 	there, none := []offer.Offer{{Stock: &stock}}, []offer.Offer{{}}
 	first := append(of(12, "Resistors", "ok", there, "R", "Tol", "Colour"), of(3, "Coils", "ok", there, "R")...)
 	before := Places(resistors, first)
-	assert.Equal(t, []string{"field R of Resistors", "field Tol of Resistors", "offers.stock of Resistors", "product.kind", "product.state of Resistors"}, before, "what nearly all of enough say, and the crosswalk reads")
+	assert.Equal(t, []string{"field R of “Resistors”", "field Tol of “Resistors”", "offers.stock of “Resistors”", "product.kind", "product.state of “Resistors”"}, before, "what nearly all of enough say, and the crosswalk reads")
 	for _, c := range []struct {
 		claim    string
 		products []connection.Product
@@ -35,8 +35,8 @@ func TestAFieldThatASupplierDoesNotSayAnyMore(t *testing.T) {
 	}{
 		{"all is there", of(12, "Resistors", "ok", there, "R", "Tol"), nil},
 		{"another kind says nothing of resistors", of(12, "Coils", "", none, "L"), nil},
-		{"a field is called otherwise", of(12, "Resistors", "ok", there, "Resistance", "Tol"), []string{"field R of Resistors"}},
-		{"a path leads nowhere", of(6, "Resistors", "ok", none, "R", "Tol"), []string{"offers.stock of Resistors"}},
+		{"a field is called otherwise", of(12, "Resistors", "ok", there, "Resistance", "Tol"), []string{"field R of “Resistors”"}},
+		{"a path leads nowhere", of(6, "Resistors", "ok", none, "R", "Tol"), []string{"offers.stock of “Resistors”"}},
 		{"too few to say", of(4, "Resistors", "", none), nil},
 		{"one of many says it still", append(of(11, "Resistors", "ok", none, "R", "Tol"), of(1, "Resistors", "ok", there, "R", "Tol")...), nil},
 		{"no kinds any more", of(12, "", "ok", there, "R", "Tol"), []string{"product.kind"}},
@@ -44,14 +44,14 @@ func TestAFieldThatASupplierDoesNotSayAnyMore(t *testing.T) {
 	} {
 		assert.Equal(t, c.missed, Missed(before, resistors, c.products), c.claim)
 	}
-	assert.Equal(t, []string{"field Tol of Resistors", "product.kind"}, Still(before, resistors, of(1, "Resistors", "", none, "Tol")))
+	assert.Equal(t, []string{"field Tol of “Resistors”", "product.kind"}, Still(before, resistors, of(1, "Resistors", "", none, "Tol")))
 	rare := append(of(8, "Resistors", "", there, "R"), of(2, "Resistors", "ends", there, "R")...)
-	assert.NotContains(t, Places(resistors, rare), "product.state of Resistors", "what only some say may be absent")
+	assert.NotContains(t, Places(resistors, rare), "product.state of “Resistors”", "what only some say may be absent")
 
 	named := resistors
 	named.Fields = append(slices.Clone(named.Fields), crosswalk.Rule{From: "Number of turns", To: "turns"})
 	pots := of(12, "Networks of resistors", "", none, "Number of turns")
 	said := Places(named, pots)
-	assert.Contains(t, said, "field Number of turns of Networks of resistors", "names that have the word of in them")
-	assert.Contains(t, Missed(said, named, of(12, "Networks of resistors", "", none)), "field Number of turns of Networks of resistors")
+	assert.Contains(t, said, "field Number of turns of “Networks of resistors”", "names that have the word of in them")
+	assert.Contains(t, Missed(said, named, of(12, "Networks of resistors", "", none)), "field Number of turns of “Networks of resistors”")
 }

@@ -406,14 +406,7 @@ func (r *Row) SupplyText(key string) string {
 	}
 	switch key {
 	case colStock:
-		if s.Stock == nil {
-			return ""
-		}
-		text := strconv.FormatInt(*s.Stock, 10)
-		if s.AtLeast {
-			text += " or more"
-		}
-		return text
+		return offer.StockText(s.Stock, s.AtLeast)
 	case colPrice:
 		return s.Price
 	case colLead:

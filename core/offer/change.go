@@ -51,7 +51,7 @@ func Changes(before, after Offer, care Care) (out []Change) {
 		}
 		out = append(out, c)
 	}
-	if p, q := stockOf(before), stockOf(after); p != q {
+	if p, q := StockText(before.Stock, before.AtLeast), StockText(after.Stock, after.AtLeast); p != q {
 		c := Change{What: "stock", Before: p, After: q, Says: fmt.Sprintf("the stock was %s and is %s", said(p), said(q))}
 		c.Matters = enough(before, n) && !enough(after, n)
 		if c.Matters {
@@ -97,16 +97,6 @@ func jumped(before, after Offer, n int64, care Care) bool {
 	high, _ := now.Total.Scaled(100).Compare(was.Total.Scaled(100 + share))
 	low, _ := now.Total.Scaled(100).Compare(was.Total.Scaled(100 - share))
 	return high >= 0 || low <= 0
-}
-
-func stockOf(o Offer) string {
-	switch {
-	case o.Stock == nil:
-		return ""
-	case o.AtLeast:
-		return fmt.Sprintf("%d or more", *o.Stock)
-	}
-	return fmt.Sprint(*o.Stock)
 }
 
 // enough says whether there are n pieces, as far as the supplier says.

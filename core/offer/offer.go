@@ -49,6 +49,17 @@ func (o Offer) Currency() string {
 	return o.Breaks[0].Price.Code()
 }
 
+// StockText writes how many there are; blank where nobody says.
+func StockText(stock *int64, atLeast bool) string {
+	switch {
+	case stock == nil:
+		return ""
+	case atLeast:
+		return fmt.Sprintf("%d or more", *stock)
+	}
+	return fmt.Sprint(*stock)
+}
+
 // Purchase is one way to buy pieces of an offer.
 type Purchase struct {
 	Pieces int64        `json:"pieces"` // that are paid: the wanted ones and those over

@@ -5,7 +5,6 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"maps"
 	"net/http"
@@ -22,7 +21,6 @@ import (
 	"jollydrawer/formats/tabular"
 	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/jobs"
-	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/service/work"
@@ -32,8 +30,7 @@ import (
 
 const (
 	jobFetch = "datasheets"
-	// maxSheet is the largest datasheet that is fetched, in bytes; maxLinks the most links of one intake.
-	maxSheet = 64 << 20
+	// maxLinks is the most links of one intake.
 	maxLinks = 20_000
 	fetchers = 4
 )
@@ -125,7 +122,7 @@ func (s *Intakes) readText(ctx context.Context, file store.Hash) error {
 		return err
 	}
 	defer r.Close()
-	pages, err := pdf.Text(ctx, io.LimitReader(r, maxSheet))
+	pages, err := pdf.Text(ctx, io.LimitReader(r, files.LargestSheet))
 	if errors.Is(err, pdf.ErrNoReader) {
 		return nil // once it is installed, the next fetch reads it
 	}
@@ -158,7 +155,7 @@ func (s *Intakes) FetchDatasheets(ctx context.Context, c deed.Call, id store.ID)
 }
 
 // fetchAll fetches links, a few at a time, keeps what became of each, and says after each how many are done.
-func (s *Intakes) fetchAll(ctx context.Context, all []string, fetch func(link string) store.Fetched, after func(done int, link string) error) error {
+func (s *Intakes) fetchAll(ctx context.Context, all []string, fetch func(link string) (store.Fetched, error), after func(done int, link string) error) error {
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()
 	links := make(chan string)
@@ -171,8 +168,10 @@ func (s *Intakes) fetchAll(ctx context.Context, all []string, fetch func(link st
 	for range fetchers {
 		group.Go(func() {
 			for link := range links {
-				f := fetch(link)
-				err := s.readText(ctx, f.File)
+				f, err := fetch(link)
+				if err == nil {
+					err = s.readText(ctx, f.File)
+				}
 				if err == nil {
 					err = s.Store.KeepFetched(ctx, f)
 				}
@@ -239,7 +238,7 @@ func (s *Intakes) runFetch(ctx context.Context, j store.Job, progress jobs.Progr
 	}
 	client := s.guard.Client(60 * time.Second)
 	before := len(e.links) - len(ahead)
-	err = s.fetchAll(ctx, ahead, func(link string) store.Fetched { return s.fetch(ctx, client, archive, link) }, func(done int, _ string) error {
+	err = s.fetchAll(ctx, ahead, func(link string) (store.Fetched, error) { return s.fetch(ctx, client, archive, link) }, func(done int, _ string) error {
 		return progress(int64(before+done), int64(len(e.links)))
 	})
 	if err != nil {
@@ -267,62 +266,22 @@ func (s *Intakes) runFetch(ctx context.Context, j store.Job, progress jobs.Progr
 }
 
 // fetch reads one link, or one path in the archive, and says what became of it.
-func (s *Intakes) fetch(ctx context.Context, client *http.Client, archive map[string][]byte, link string) store.Fetched {
-	f := store.Fetched{Link: link, At: store.Stamp(s.Now())}
-	bad := func(format string, args ...any) store.Fetched {
-		f.Problem = fmt.Sprintf(format, args...)
-		return f
-	}
+func (s *Intakes) fetch(ctx context.Context, client *http.Client, archive map[string][]byte, link string) (store.Fetched, error) {
+	var got files.Fetched
 	u, err := url.Parse(link)
-	if err != nil {
-		return bad("it is no link and no path")
-	}
-	f.Name = files.CleanName(path.Base(u.Path))
-	var body io.Reader
-	if u.Scheme == "" {
-		raw, ok := archive[strings.ToLower(path.Clean(strings.ReplaceAll(link, "\\", "/")))]
-		if !ok {
-			return bad("no such file came with the table")
+	switch {
+	case err != nil:
+		got.Why, err = "it is no link and no path", nil
+	case u.Scheme != "":
+		got, err = s.files.FetchSheet(ctx, client, link)
+	default:
+		if raw, ok := archive[strings.ToLower(path.Clean(strings.ReplaceAll(link, "\\", "/")))]; ok {
+			got, err = s.files.KeepSheet(ctx, path.Base(u.Path), bytes.NewReader(raw))
+		} else {
+			got.Name, got.Why = files.CleanName(path.Base(u.Path)), "no such file came with the table"
 		}
-		body = bytes.NewReader(raw)
-	} else {
-		if u.Scheme != "http" && u.Scheme != "https" {
-			return bad("links of the kind %s are not followed", files.CleanName(u.Scheme))
-		}
-		req, err := http.NewRequestWithContext(ctx, http.MethodGet, link, nil)
-		if err != nil {
-			return bad("it is no link that can be followed")
-		}
-		res, err := client.Do(req)
-		if errors.Is(err, reach.ErrBarred) {
-			return bad("the address is inside a private network and may not be asked")
-		}
-		if err != nil {
-			return bad("nobody answers there")
-		}
-		defer res.Body.Close()
-		if res.StatusCode != http.StatusOK {
-			return bad("the link is dead (the answer is %d)", res.StatusCode)
-		}
-		body = res.Body
 	}
-	head := make([]byte, 1024)
-	n, err := io.ReadFull(body, head)
-	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) {
-		return bad("it leads to nothing")
-	}
-	if !bytes.Contains(head[:n], []byte("%PDF-")) { // within the first kilobyte (ISO 32000-1, annex H.3.4.1)
-		return bad("what is there is no PDF")
-	}
-	hash, _, err := blobs.Put(ctx, s.Store, io.MultiReader(bytes.NewReader(head[:n]), body), maxSheet)
-	if errors.Is(err, blobs.ErrTooLarge) {
-		return bad("it is larger than %d MB", maxSheet>>20)
-	}
-	if err != nil {
-		return bad("it broke off while it was read")
-	}
-	f.File = hash
-	return f
+	return store.Fetched{Link: link, At: store.Stamp(s.Now()), File: got.Hash, Name: got.Name, Problem: got.Why}, err
 }
 
 // archiveOf returns the PDF files that came in one archive with an intake's table, by their path in small letters.

@@ -123,7 +123,7 @@ func (s *Intakes) runLinked(ctx context.Context, j store.Job, progress jobs.Prog
 	client := s.guard.Client(60 * time.Second)
 	out := wire.Fetched{Links: len(links), Other: []string{}}
 	files := map[store.Hash]bool{}
-	err := s.fetchAll(ctx, links, func(link string) store.Fetched { return s.fetch(ctx, client, nil, link) }, func(done int, link string) error {
+	err := s.fetchAll(ctx, links, func(link string) (store.Fetched, error) { return s.fetch(ctx, client, nil, link) }, func(done int, link string) error {
 		have, err := s.Store.Read(ctx).FetchedLinks([]string{link})
 		if err != nil {
 			return err

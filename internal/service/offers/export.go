@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"jollydrawer/core/money"
+	"jollydrawer/core/offer"
 	"jollydrawer/formats/delimited"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
@@ -84,10 +85,7 @@ func (b *bringing) line(o store.Offer, pieces int64, rates money.Rates) (line []
 		}
 		return strconv.FormatInt(n, 10)
 	}
-	line = []string{e.Number, is.Manufacturer, is.MPN, w.Supplier, is.Number, is.Packing, "", number(is.Minimum), number(is.Multiple), "", "", strconv.FormatInt(pieces, 10), "", "", "", w.Rate, is.State, o.Seen.UTC().Format(time.RFC3339), map[bool]string{true: "yes"}[o.Gone]}
-	if is.Stock != nil {
-		line[6] = strconv.FormatInt(*is.Stock, 10) + map[bool]string{true: " or more"}[is.AtLeast]
-	}
+	line = []string{e.Number, is.Manufacturer, is.MPN, w.Supplier, is.Number, is.Packing, offer.StockText(is.Stock, is.AtLeast), number(is.Minimum), number(is.Multiple), "", "", strconv.FormatInt(pieces, 10), "", "", "", w.Rate, is.State, o.Seen.UTC().Format(time.RFC3339), map[bool]string{true: "yes"}[o.Gone]}
 	if is.LeadDays != nil {
 		line[9] = strconv.Itoa(*is.LeadDays)
 	}

@@ -5,18 +5,13 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
-	"net/http"
-	"net/url"
 	"path"
 	"slices"
 	"time"
 
 	"jollydrawer/core/connection"
 	"jollydrawer/core/part"
-	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/jobs"
-	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/service/work"
@@ -68,18 +63,18 @@ func (s *Offers) runModels(ctx context.Context, j store.Job, progress jobs.Progr
 	var got []part.File
 	for i, l := range p.Models {
 		name := files.CleanName(l.Name)
-		f, why, err := s.fetchFile(ctx, client, l.Address)
+		f, err := s.files.Fetch(ctx, client, l.Address)
 		switch {
 		case err != nil:
 			return err
-		case why != "":
-			out.Problems = append(out.Problems, name+": "+why)
+		case f.Why != "":
+			out.Problems = append(out.Problems, name+": "+f.Why)
 		default:
 			if name == "" || path.Ext(name) == "" {
 				name = f.Name
 			}
-			if !slices.ContainsFunc(got, func(o part.File) bool { return o.Hash == f.Hash }) { // several suppliers hand out what the maker made
-				got = append(got, part.File{Hash: f.Hash, Name: name})
+			if hash := f.Hash.String(); !slices.ContainsFunc(got, func(o part.File) bool { return o.Hash == hash }) { // several suppliers hand out what the maker made
+				got = append(got, part.File{Hash: hash, Name: name})
 			}
 		}
 		if err := progress(int64(i+1), int64(len(p.Models))); err != nil {
@@ -107,59 +102,6 @@ func (s *Offers) runModels(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	return s.Store.FinishJob(ctx, j, string(result))
-}
-
-// fetchFile fetches a file and keeps it. why says why there is none.
-func (s *Offers) fetchFile(ctx context.Context, client *http.Client, link string) (f part.File, why string, err error) {
-	u, err := url.Parse(link)
-	if err != nil || u.Scheme != "http" && u.Scheme != "https" {
-		return f, "its link cannot be followed", nil
-	}
-	req, err := http.NewRequestWithContext(ctx, http.MethodGet, link, nil)
-	if err != nil {
-		return f, "its link cannot be followed", nil
-	}
-	res, err := client.Do(req)
-	switch {
-	case ctx.Err() != nil:
-		return f, "", ctx.Err()
-	case errors.Is(err, reach.ErrBarred):
-		return f, "its address is inside a private network and may not be asked", nil
-	case err != nil:
-		return f, "nobody answers there", nil
-	}
-	defer res.Body.Close()
-	if res.StatusCode != http.StatusOK {
-		return f, fmt.Sprintf("the link is dead (the answer is %d)", res.StatusCode), nil
-	}
-	most := s.files.Limits.Bytes
-	hash, _, err := blobs.Put(ctx, s.Store, &broken{Reader: res.Body}, most)
-	var off *brokenOff
-	switch {
-	case ctx.Err() != nil:
-		return f, "", ctx.Err()
-	case errors.Is(err, blobs.ErrTooLarge):
-		return f, fmt.Sprintf("it is larger than %d MB", most>>20), nil
-	case errors.As(err, &off):
-		return f, "it broke off while it was read", nil
-	case err != nil:
-		return f, "", err
-	}
-	return part.File{Hash: hash.String(), Name: files.CleanName(path.Base(u.Path))}, "", nil
-}
-
-// broken tells trouble of the sender from trouble with keeping.
-type broken struct{ io.Reader }
-
-type brokenOff struct{ error }
-
-// Read is io.Reader's.
-func (b *broken) Read(p []byte) (int, error) {
-	n, err := b.Reader.Read(p)
-	if err != nil && !errors.Is(err, io.EOF) {
-		err = &brokenOff{err}
-	}
-	return n, err
 }
 
 func clip(s string, most int) string {

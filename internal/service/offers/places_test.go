@@ -28,7 +28,7 @@ func TestASupplierThatChangesItsFieldsIsSaid(t *testing.T) {
 	m.Happen(market.Northquay, market.Faults{Renamed: []string{`"Resistance"`, `"Ohmic value"`, `"onHand"`, `"available"`}})
 	other := h.Beside(reaching(m))
 	said := says(ask(t, other, wire.SupplierQuestion{Text: "resistor 0603"}))
-	assert.Contains(t, said, "Since "+time.Now().UTC().Format("2006-01-02")+" its answers do not say field Resistance of Resistors, chip, offers.stock of Resistors, chip, which they did before")
+	assert.Contains(t, said, "Since "+time.Now().UTC().Format("2006-01-02")+" its answers do not say field Resistance of “Resistors, chip”, offers.stock of “Resistors, chip”, which they did before")
 	c, err := h.Offers.Connection(t.Context(), h.Me, market.Northquay)
 	require.NoError(t, err)
 	assert.Contains(t, c.Missed, "offers.stock")

@@ -45,21 +45,17 @@ func (r *refreshing) compareSheets(ctx context.Context) error {
 	slices.SortFunc(old, func(a, b store.Fetched) int { return a.At.Compare(b.At) })
 	client := r.guard.Client(longestFetch)
 	for _, f := range old[:min(len(old), mostSheets)] {
-		now, why, err := r.fetchFile(ctx, client, f.Link)
+		now, err := r.files.FetchSheet(ctx, client, f.Link)
 		if err != nil {
 			return err
 		}
-		if why != "" { // a link that is dead today may live tomorrow; the file is kept
-			r.problem(fmt.Sprintf("The datasheet %s was not compared: %s.", f.Link, why))
+		if now.Why != "" { // a link that is dead today, or shows a page to sign in, may lead to a datasheet tomorrow; the file is kept
+			r.problem(fmt.Sprintf("The datasheet %s was not compared: %s.", f.Link, now.Why))
 			continue
 		}
-		hash, err := store.ParseHash(now.Hash)
-		if err != nil {
-			return err
-		}
 		was := f.File
-		f.File, f.At = hash, store.Stamp(r.Now())
-		if hash == was {
+		f.File, f.At = now.Hash, store.Stamp(r.Now())
+		if f.File == was {
 			err = r.Store.KeepFetched(ctx, f)
 		} else {
 			err = r.Store.SheetChanged(ctx, f, r.sheets[f.Link], fmt.Sprintf("the file of the datasheet %s is another one now; the part has the old one", now.Name))

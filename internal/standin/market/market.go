@@ -45,6 +45,7 @@ type Market struct {
 	lines   map[string][]string // by supplier, what was asked: path and query
 	over    map[string]bool
 	edition map[string]int  // of datasheets
+	fenced  map[string]bool // datasheets that only who signs in may read
 	lost    map[string]bool // archives whose links are dead
 	prices  map[string]int  // MPN → hundredths that prices are multiplied by
 	version int             // of the price list
@@ -64,7 +65,7 @@ func Start(files fs.FS, address string) (*Market, error) {
 		return nil, fmt.Errorf("the simulated suppliers cannot be started: %w", err)
 	}
 	all := catalogue()
-	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, edition: map[string]int{}, lines: map[string][]string{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
+	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, edition: map[string]int{}, fenced: map[string]bool{}, lines: map[string][]string{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
 	for name, prefix := range map[string]string{Northquay: "NQ", Harbour: "HF", Sandbar: "SB-", MarshLane: "ML-"} {
 		m.ranges[name] = rangeOf(name, prefix, all)
 		m.faults[name] = &Faults{}
@@ -113,6 +114,13 @@ func (m *Market) Correct(sheet string) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.edition[sheet]++
+}
+
+// Fence puts a page to sign in before a datasheet, or takes it away.
+func (m *Market) Fence(sheet string, up bool) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.fenced[sheet] = up
 }
 
 // End lets a maker end a product: all suppliers say so from now on.
@@ -223,8 +231,13 @@ func (h *halved) Write(b []byte) (int, error) {
 func (m *Market) sheet(w http.ResponseWriter, r *http.Request) {
 	name := r.PathValue("name")
 	m.mu.Lock()
-	edition := m.edition[name]
+	edition, fenced := m.edition[name], m.fenced[name]
 	m.mu.Unlock()
+	if fenced { // as such pages do, with the answer of a page that is there
+		w.Header().Set("Content-Type", "text/html")
+		_, _ = w.Write([]byte("<!doctype html><title>Sign in</title><p>Please sign in to read the datasheet."))
+		return
+	}
 	raw, err := fs.ReadFile(m.files, "datasheets/"+name)
 	if err != nil || edition > 0 {
 		raw = paper("Datasheet " + strings.TrimSuffix(name, ".pdf") + ": " + strings.Join(stems(name), ", ") + strings.Repeat(", corrected", edition))

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { Link } from 'react-router';
-import { api, take, upload, type Schemas } from '../../api/client';
+import { api, take, type Schemas } from '../../api/client';
 import { Button, Empty, Field, PageHead, Panel, Select, State, TextArea, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { ModelTabs } from './ModelList';
+import { TableFile } from './TableFile';
 import { useDeed } from './queries';
 
 type Figures = Schemas['ModelFigures'];
@@ -211,16 +212,10 @@ export function LandMaker() {
                       setFile('');
                     }}
                   />
-                  <Field
-                    label="or a file"
-                    type="file"
-                    onChange={(e) => {
-                      const f = e.target.files?.[0];
-                      if (!f) return;
-                      setArriving(true); // nothing is kept of the table that was there before
-                      void upload(f)
-                        .then((k) => setFile(k.hash))
-                        .finally(() => setArriving(false));
+                  <TableFile
+                    onFile={(hash) => {
+                      setArriving(hash === undefined); // nothing is kept of the table that was there before
+                      setFile(hash ?? '');
                     }}
                   />
                   <Select label="Unit, where the headings name none" value={unit} onChange={(e) => setUnit(e.target.value)}>

@@ -1,11 +1,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
-import { api, based, take, upload, type Schemas } from '../../api/client';
+import { api, based, take, type Schemas } from '../../api/client';
 import { Button, Empty, Field, PageHead, Panel, Select, TextArea, Trouble } from '../../ui/kit';
 import { useMay } from '../people';
 import { Reading, type Choice } from './PinReading';
 import { ModelTabs } from './ModelList';
+import { TableFile } from './TableFile';
 import { useDeed, type Model } from './queries';
 
 type Pin = Schemas['ModelListedPin'];
@@ -112,16 +113,12 @@ function Maker({ was }: { was?: Model }) {
                   setChoice({});
                 }}
               />
-              <Field
-                label="or a file"
-                type="file"
-                onChange={(e) => {
-                  const f = e.target.files?.[0];
-                  if (!f) return;
-                  setArriving(true); // nothing is kept of the table that was there before
-                  void upload(f)
-                    .then((k) => (setPins(undefined), setChoice({}), setFile(k.hash)))
-                    .finally(() => setArriving(false));
+              <TableFile
+                onFile={(hash) => {
+                  setArriving(hash === undefined); // nothing is kept of the table that was there before
+                  setPins(undefined);
+                  setChoice({});
+                  setFile(hash ?? '');
                 }}
               />
               <div className="flex flex-wrap items-end gap-3">
