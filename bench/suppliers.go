@@ -161,7 +161,7 @@ func (a *tradersAnswer) read() (out []connection.Product, err error) {
 		})
 		return out, err
 	}
-	r, err := supplier.NewReader(&a.doc)
+	r, err := supplier.NewReader(&a.doc, connection.Words)
 	if err != nil {
 		return nil, err
 	}

@@ -52,11 +52,12 @@ const (
 	Lot     = "numbers"        // several at once: {numbers}
 	Order   = "supplierNumber" // one number of the supplier: {number}
 	Details = "details"        // all that the supplier says of one of its numbers: {number}
+	Prices  = "prices"         // what its other answers do not say of its numbers: stock and prices. {numbers} in lots, or {number}
 	List    = "list"           // the whole price list
 )
 
 // Questions lists the kinds of questions.
-var Questions = []string{Words, ByFacts, Number, Lot, Order, Details, List}
+var Questions = []string{Words, ByFacts, Number, Lot, Order, Details, Prices, List}
 
 // Facts say how the supplier's filters are written: {field} is its name of a field, which the crosswalk joins to a parameter, {text} the value. A fact
 // that it has no form for is left to the reader of its answers.
@@ -111,6 +112,7 @@ type Request struct {
 	Body   any               `json:"body,omitempty" yaml:"body,omitempty"` // sent as JSON
 	Lot    int               `json:"lot,omitempty" yaml:"lot,omitempty"`   // numbers in one question; 25
 	Join   string            `json:"join,omitempty" yaml:"join,omitempty"` // what parts {numbers} in a path or query; a comma
+	Read   *Reading          `json:"read,omitempty" yaml:"read,omitempty"` // of its answers, where they are read otherwise than all others
 }
 
 // Pages says how an answer goes on.
@@ -174,6 +176,14 @@ func Parse(raw []byte) (Document, error) {
 
 // Number is what a connection is found by.
 func (d *Document) Number() string { return d.Supplier }
+
+// ReadingOf is how the answers to a kind of question are read.
+func (d *Document) ReadingOf(kind string) *Reading {
+	if r := d.Ask[kind].Read; r != nil {
+		return r
+	}
+	return &d.Read
+}
 
 // Mark is the decimal mark of its texts.
 func (d *Document) Mark() money.Mark { return money.Mark(d.Decimal) }
@@ -309,6 +319,9 @@ func (d *Document) checkAsk() error {
 			return fmt.Errorf("ask.%s: %s is none of %s", kind, odd[0], strings.Join(filled, ", "))
 		}
 		needs := map[string]string{Words: "{words}", ByFacts: "{facts}", Number: "{number}", Lot: "{numbers}", Order: "{number}", Details: "{number}"}[kind]
+		if kind == Prices && !slices.Contains(all, "{number}") {
+			needs = "{numbers}"
+		}
 		if needs != "" && !slices.Contains(all, needs) {
 			return fmt.Errorf("ask.%s: %s is nowhere in the question", kind, needs)
 		}
@@ -361,12 +374,31 @@ func (d *Document) checkPages() error {
 }
 
 func (d *Document) checkRead() error {
-	r := &d.Read
+	if err := d.Read.check("read", true); err != nil {
+		return err
+	}
+	for _, kind := range slices.Sorted(maps.Keys(d.Ask)) {
+		own := d.Ask[kind].Read
+		switch {
+		case own == nil:
+			continue
+		case own.Form == "table" || kind == List:
+			return fmt.Errorf("ask.%s.read: the answer to a question is json or xml, and a price list is read as read says", kind)
+		}
+		if err := own.check("ask."+kind+".read", kind != Prices); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// check says what is wrong with a reading that stands at where. whole says that its answers tell products; else they only say more of known numbers.
+func (r *Reading) check(where string, whole bool) error {
 	if r.Form != "json" && r.Form != "xml" && r.Form != "table" {
-		return fmt.Errorf("read: the form %q is none of json, xml and table", r.Form)
+		return fmt.Errorf("%s: the form %q is none of json, xml and table", where, r.Form)
 	}
 	if r.Form != "table" && r.Products == "" {
-		return fmt.Errorf("read: products, the path to them, is missing")
+		return fmt.Errorf("%s: products, the path to them, is missing", where)
 	}
 	for _, x := range []struct {
 		where string
@@ -375,31 +407,31 @@ func (d *Document) checkRead() error {
 	}{{"product", r.Product, ProductPlaces}, {"offers", r.Offers.Paths, OfferPlaces}, {"breaks", r.Breaks.Paths, BreakPlaces}, {"models", r.Models.Paths, ModelPlaces}} {
 		for _, place := range slices.Sorted(maps.Keys(x.paths)) {
 			if !slices.Contains(x.known, place) {
-				return fmt.Errorf("read.%s: %q is none of %s", x.where, place, strings.Join(x.known, ", "))
+				return fmt.Errorf("%s.%s: %q is none of %s", where, x.where, place, strings.Join(x.known, ", "))
 			}
 			if x.paths[place] == "" {
-				return fmt.Errorf("read.%s: the path of %s is blank", x.where, place)
+				return fmt.Errorf("%s.%s: the path of %s is blank", where, x.where, place)
 			}
 		}
 	}
 	for from := range r.Breaks.At {
 		if n, err := strconv.Atoi(from); err != nil || n < 1 {
-			return fmt.Errorf("read.breaks: %q is no quantity that a price holds from", from)
+			return fmt.Errorf("%s.breaks: %q is no quantity that a price holds from", where, from)
 		}
 	}
 	switch {
-	case r.Product["mpn"] == "":
-		return fmt.Errorf("read.product: the path of mpn is missing; without it no product can be told")
+	case whole && r.Product["mpn"] == "":
+		return fmt.Errorf("%s.product: the path of mpn is missing; without it no product can be told", where)
 	case r.Offers.Paths["number"] == "":
-		return fmt.Errorf("read.offers: the path of number, the supplier's, is missing; offers are kept by it")
+		return fmt.Errorf("%s.offers: the path of number, the supplier's, is missing; offers are kept by it", where)
 	case len(r.Breaks.Paths) > 0 && r.Breaks.Paths["price"] == "":
-		return fmt.Errorf("read.breaks: the path of price is missing")
+		return fmt.Errorf("%s.breaks: the path of price is missing", where)
 	case r.Fields.Each != "" && (r.Fields.Name == "" || r.Fields.Text == ""):
-		return fmt.Errorf("read.fields: a list of fields needs the paths of name and text")
+		return fmt.Errorf("%s.fields: a list of fields needs the paths of name and text", where)
 	case len(r.Breaks.At) > 0 && r.Form != "table" || len(r.Offers.At)+len(r.Models.At) > 0:
-		return fmt.Errorf("read: at is for the prices of tables")
+		return fmt.Errorf("%s: at is for the prices of tables", where)
 	case r.Fields.Rest && r.Form != "table":
-		return fmt.Errorf("read.fields: rest is for tables")
+		return fmt.Errorf("%s.fields: rest is for tables", where)
 	}
 	return nil
 }

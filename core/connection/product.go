@@ -45,6 +45,38 @@ func (p *Product) Complete(o Product) (added bool) {
 	return added
 }
 
+// Unpriced are the supplier's numbers of offers that say neither a stock nor a price.
+func Unpriced(products []Product) (numbers []string) {
+	for i := range products {
+		for _, o := range products[i].Offers {
+			if o.Stock == nil && len(o.Breaks) == 0 && !slices.Contains(numbers, o.Number) {
+				numbers = append(numbers, o.Number)
+			}
+		}
+	}
+	return numbers
+}
+
+// Price completes the offers of p that say neither a stock nor a price by what found says of the same number: what an offer says stays. Where a number is
+// sold in several packings that p does not name, each becomes an offer. It says whether anything was added.
+func (p *Product) Price(found []offer.Offer) (added bool) {
+	var out []offer.Offer
+	for _, o := range p.Offers {
+		matched := false
+		for _, f := range found {
+			if o.Stock != nil || len(o.Breaks) > 0 || f.Number != o.Number || o.Packing != "" && f.Packing != "" && f.Packing != o.Packing {
+				continue
+			}
+			out, matched = append(out, o.With(f)), true
+		}
+		if added = added || matched; !matched {
+			out = append(out, o)
+		}
+	}
+	p.Offers = out
+	return added
+}
+
 // Field is one thing that a supplier says of a product.
 type Field struct{ Name, Text string }
 

@@ -26,6 +26,7 @@ type Filled struct {
 	Method  string
 	Address string
 	Body    []byte // JSON; nil: none
+	Form    string // of the answer
 }
 
 // Fill fills a question in. page is the cursor, offset or number of the page that is asked for; blank for the first of a cursor's.
@@ -45,7 +46,7 @@ func (d *Document) Fill(q Question, page string) (Filled, error) {
 				"{size}", strconv.Itoa(d.PageSize()), "{page}", escape(page), "{client}", escape(client)).Replace(s)
 		}
 	}
-	out := Filled{Method: r.Method, Address: strings.TrimSuffix(d.Address, "/") + fill(url.PathEscape)(r.Path)}
+	out := Filled{Form: d.ReadingOf(q.Kind).Form, Method: r.Method, Address: strings.TrimSuffix(d.Address, "/") + fill(url.PathEscape)(r.Path)}
 	asIs := fill(func(s string) string { return s })
 	values := url.Values{}
 	for name, text := range r.Query {
@@ -119,13 +120,30 @@ func filledBody(v any, fill func(string) string, q Question) any {
 // PageSize is how many products one page has.
 func (d *Document) PageSize() int { return cmp.Or(d.Pages.Size, 50) }
 
-// LotSize is how many numbers one question takes; 0 where several cannot be asked at once.
-func (d *Document) LotSize() int {
-	r, ok := d.Ask[Lot]
+// LotSize is how many numbers one question of a kind takes; 1 where it takes one at a time, 0 where there is no such question.
+func (d *Document) LotSize(kind string) int {
+	r, ok := d.Ask[kind]
 	if !ok {
 		return 0
 	}
+	if !r.has("{numbers}") {
+		return 1
+	}
 	return cmp.Or(r.Lot, 25)
+}
+
+// Paged says whether a kind of question asks for its pages one by one; what it does not ask for would come again and again.
+func (d *Document) Paged(kind string) bool { return d.Ask[kind].has("{page}") }
+
+// has says whether something is filled in anywhere in a request.
+func (r Request) has(place string) (there bool) {
+	look := func(s string) { there = there || strings.Contains(s, place) }
+	look(r.Path)
+	for _, v := range r.Query {
+		look(v)
+	}
+	eachText(r.Body, look)
+	return there
 }
 
 // FirstPage is how the first page is asked for.

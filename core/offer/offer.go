@@ -49,6 +49,27 @@ func (o Offer) Currency() string {
 	return o.Breaks[0].Price.Code()
 }
 
+// With is o with what f says beside: of what both say, o's stays. Prices that f could not read are said.
+func (o Offer) With(f Offer) Offer {
+	for to, from := range map[*string]string{&o.Packing: f.Packing, &o.Manufacturer: f.Manufacturer, &o.MPN: f.MPN, &o.State: f.State, &o.Until: f.Until} {
+		if *to == "" {
+			*to = from
+		}
+	}
+	if o.Stock == nil {
+		o.Stock, o.AtLeast = f.Stock, f.AtLeast
+	}
+	if o.LeadDays == nil {
+		o.LeadDays = f.LeadDays
+	}
+	if len(o.Breaks) == 0 {
+		o.Breaks = f.Breaks
+	}
+	o.Minimum, o.Multiple = cmp.Or(o.Minimum, f.Minimum), cmp.Or(o.Multiple, f.Multiple)
+	o.Problems = slices.Concat(o.Problems, f.Problems)
+	return o
+}
+
 // StockText writes how many there are; blank where nobody says.
 func StockText(stock *int64, atLeast bool) string {
 	switch {

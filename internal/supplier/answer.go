@@ -21,8 +21,10 @@ type Answer struct {
 
 // Reader reads the answers of one connection. It may be used by several goroutines.
 type Reader struct {
-	doc *connection.Document
-	at  map[string]path
+	doc   *connection.Document
+	read  *connection.Reading
+	whole bool // its answers tell products; else they say more of known numbers
+	at    map[string]path
 }
 
 // Limits of an answer beside its size.
@@ -35,37 +37,51 @@ const (
 	maxModels   = 20
 )
 
-// NewReader prepares the paths of a connection; the error names the one that cannot be read.
-func NewReader(d *connection.Document) (*Reader, error) {
-	r := &Reader{doc: d, at: map[string]path{}}
-	if d.Read.Form == "table" {
+// NewReader prepares the paths of a connection for the answers to a kind of question; the error names the one that cannot be read.
+func NewReader(d *connection.Document, kind string) (*Reader, error) {
+	r := &Reader{doc: d, read: d.ReadingOf(kind), whole: kind != connection.Prices, at: map[string]path{}}
+	if r.read.Form == "table" {
 		return r, nil
 	}
-	for _, where := range slices.Sorted(maps.Keys(paths(d))) {
-		p, err := compile(d, paths(d)[where])
+	all, place := paths(d, r.read), "read"
+	if d.Ask[kind].Read != nil {
+		place = "ask." + kind + ".read"
+	}
+	for _, where := range slices.Sorted(maps.Keys(all)) {
+		p, err := compile(r.read, all[where])
 		if err != nil {
-			return nil, fmt.Errorf("read.%s: the path %q cannot be read: %s", where, paths(d)[where], strings.TrimPrefix(err.Error(), "jsonpath: "))
+			return nil, fmt.Errorf("%s.%s: the path %q cannot be read: %s", place, where, all[where], strings.TrimPrefix(err.Error(), "jsonpath: "))
 		}
 		r.at[where] = p
 	}
-	if within := holder(d); within != "" {
-		r.at["holder"], _ = compile(d, within)
+	if within := holder(r.read); within != "" {
+		r.at["holder"], _ = compile(r.read, within)
 	}
 	return r, nil
 }
 
+// CheckPaths says which path of a document cannot be read: the first one, of any of its readings.
+func CheckPaths(d *connection.Document) error {
+	for _, kind := range connection.Questions {
+		if _, err := NewReader(d, kind); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
 // holder is the path to what holds the products, which is there in every answer, also where it holds none; blank where the path of the products
 // does not tell.
-func holder(d *connection.Document) string {
-	if d.Read.Form == "json" {
-		within, _, ok := strings.Cut(d.Read.Products, "[*]")
+func holder(read *connection.Reading) string {
+	if read.Form == "json" {
+		within, _, ok := strings.Cut(read.Products, "[*]")
 		if _, plain := plainNames(within); ok && plain {
 			return within
 		}
 		return ""
 	}
-	if i := strings.LastIndex(d.Read.Products, "/"); i > 0 && !strings.ContainsAny(d.Read.Products, "[") && !strings.HasSuffix(d.Read.Products[:i], "/") {
-		return d.Read.Products[:i]
+	if i := strings.LastIndex(read.Products, "/"); i > 0 && !strings.ContainsAny(read.Products, "[") && !strings.HasSuffix(read.Products[:i], "/") {
+		return read.Products[:i]
 	}
 	return ""
 }
@@ -88,7 +104,7 @@ func (r *Reader) Read(body []byte) (Answer, error) {
 	a.Next, a.Total = r.one(root, "pages.next"), r.one(root, "pages.total")
 	products := r.at["products"].from(root)
 	if p := r.at["holder"]; len(products) == 0 && p != nil && len(p.from(root)) == 0 {
-		return Answer{}, fmt.Errorf("there is no %s in it: it is none of its answers, or it has changed their form", holder(r.doc))
+		return Answer{}, fmt.Errorf("there is no %s in it: it is none of its answers, or it has changed their form", holder(r.read))
 	}
 	if len(products) > maxProducts {
 		a.Problems = append(a.Problems, fmt.Sprintf("The page has %d products; the first %d were read.", len(products), maxProducts))
@@ -134,7 +150,7 @@ func (r *Reader) said(n node, where string, found map[string]int) string {
 func (r *Reader) product(n node, found map[string]int) (p connection.Product, why string) {
 	get := func(place string) string { return r.said(n, "product."+place, found) }
 	p = connection.Product{Manufacturer: get("manufacturer"), MPN: get("mpn"), Description: get("description"), Kind: get("kind"), State: get("state"), Series: get("series"), Datasheet: get("datasheet")}
-	if p.MPN == "" {
+	if p.MPN == "" && r.whole {
 		return p, "has no manufacturer part number"
 	}
 	if all := r.all(n, "product.mpn"); len(all) > 1 {
@@ -154,7 +170,7 @@ func (r *Reader) product(n node, found map[string]int) (p connection.Product, wh
 			}
 		}
 	}
-	for _, name := range slices.Sorted(maps.Keys(r.doc.Read.Fields.Named)) {
+	for _, name := range slices.Sorted(maps.Keys(r.read.Fields.Named)) {
 		if text := r.said(n, "fields.named."+name, found); text != "" {
 			p.Fields = append(p.Fields, connection.Field{Name: name, Text: text})
 		}

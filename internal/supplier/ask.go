@@ -91,7 +91,7 @@ type Page struct {
 // Ask asks a question and calls f with each page of the answer. What came before something went wrong stays with the caller: a Trouble after
 // some pages is an answer in part.
 func (a *Asker) Ask(ctx context.Context, d *connection.Document, q connection.Question, f func(Page) error) error {
-	r, err := NewReader(d)
+	r, err := NewReader(d, q.Kind)
 	if err != nil {
 		return trouble(false, "%s: %s.", d.Supplier, err)
 	}
@@ -118,7 +118,7 @@ func (a *Asker) Ask(ctx context.Context, d *connection.Document, q connection.Qu
 		sofar += len(ans.Products)
 		next, more := d.NextPage(page, ans.Next, len(ans.Products), sofar, ans.Total)
 		switch {
-		case !more:
+		case !more || !d.Paged(q.Kind):
 			return nil
 		case seen[next]:
 			return trouble(false, "%s leads from page %d back to one that was read: its pages have no end.", d.Supplier, n)
@@ -203,7 +203,7 @@ func (a *Asker) once(ctx context.Context, d *connection.Document, limits connect
 	if q.Body != nil {
 		req.Header.Set("Content-Type", "application/json")
 	}
-	req.Header.Set("Accept", map[string]string{"json": "application/json", "xml": "application/xml, text/xml", "table": "*/*"}[d.Read.Form])
+	req.Header.Set("Accept", map[string]string{"json": "application/json", "xml": "application/xml, text/xml", "table": "*/*"}[q.Form])
 	if tag != nil && *tag != "" {
 		req.Header.Set("If-None-Match", *tag)
 	}

@@ -112,7 +112,7 @@ func TestEveryConnectionConforms(t *testing.T) {
 			one := products[3]
 			kind := connection.Number
 			q := connection.Question{Kind: kind, Number: one.MPN, Maker: one.Manufacturer}
-			if d.LotSize() > 0 {
+			if d.LotSize(connection.Lot) > 0 {
 				q = connection.Question{Kind: connection.Lot, Numbers: []string{one.MPN, products[7].MPN, "NO-SUCH-THING"}}
 			}
 			found, _, err := all(t, a, d, q)
@@ -337,7 +337,7 @@ func TestHostileAnswers(t *testing.T) {
 
 func TestHostileXML(t *testing.T) {
 	d := open(t, "sandbar", "http://x.invalid")
-	r, err := NewReader(d)
+	r, err := NewReader(d, connection.Words)
 	require.NoError(t, err)
 	part := `<part code="A"><partno>P</partno><attrs><attr n="R">1</attr></attrs><stock>3</stock></part>`
 	for _, c := range []struct{ name, body, says string }{
@@ -372,7 +372,7 @@ func FuzzAnswer(f *testing.F) {
 	require.NoError(f, err)
 	d, err := connection.Parse(raw)
 	require.NoError(f, err)
-	r, err := NewReader(&d)
+	r, err := NewReader(&d, connection.Words)
 	require.NoError(f, err)
 	f.Add([]byte(`{"articles":[{"article":"A1","maker":{"name":"M","partNumber":"P1"},"packings":[{"article":"A1","onHand":5}]}]}`))
 	f.Fuzz(func(t *testing.T, body []byte) {

@@ -21,7 +21,7 @@ func plainReader(t require.TestingT, mark money.Mark) *Reader {
 		Read: connection.Reading{Form: "json", Products: "$.items[*]", Product: map[string]string{"manufacturer": "$..maker", "mpn": "$..mpn"},
 			Offers: connection.Each{Paths: map[string]string{"number": "$.no", "stock": "$..stock", "minimum": "$.least", "multiple": "$.by", "lead": "$.lead"}},
 			Breaks: connection.Each{Each: "$.prices[*]", Paths: map[string]string{"from": "$.from", "price": "$.price", "per": "$.per"}}}}
-	r, err := NewReader(&d)
+	r, err := NewReader(&d, connection.Words)
 	require.NoError(t, err)
 	return r
 }

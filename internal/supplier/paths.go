@@ -32,9 +32,9 @@ type Place struct {
 	OfProduct   bool // from a product on: how many products have it tells something
 }
 
-// Paths lists the paths of a connection, by place.
-func Paths(d *connection.Document) (out []Place) {
-	all := paths(d)
+// Paths lists the paths of a connection's answers to a kind of question, by place.
+func Paths(d *connection.Document, kind string) (out []Place) {
+	all := paths(d, d.ReadingOf(kind))
 	for _, place := range slices.Sorted(maps.Keys(all)) {
 		of, name, _ := strings.Cut(place, ".")
 		out = append(out, Place{place, all[place], name != "each" && of != "failed" && of != "products" && of != "pages" && place != "fields.unit"})
@@ -43,11 +43,11 @@ func Paths(d *connection.Document) (out []Place) {
 }
 
 // paths lists the paths of a connection by where they stand in its document.
-func paths(d *connection.Document) map[string]string {
-	out := map[string]string{"failed": d.Read.Failed, "products": d.Read.Products, "pages.next": d.Pages.Next, "pages.total": d.Pages.Total,
-		"fields.each": d.Read.Fields.Each, "fields.name": d.Read.Fields.Name, "fields.text": d.Read.Fields.Text, "fields.unit": d.Read.Fields.Unit,
-		"offers.each": d.Read.Offers.Each, "breaks.each": d.Read.Breaks.Each, "models.each": d.Read.Models.Each}
-	for part, of := range map[string]map[string]string{"product": d.Read.Product, "offers": d.Read.Offers.Paths, "breaks": d.Read.Breaks.Paths, "models": d.Read.Models.Paths, "fields.named": d.Read.Fields.Named} {
+func paths(d *connection.Document, read *connection.Reading) map[string]string {
+	out := map[string]string{"failed": read.Failed, "products": read.Products, "pages.next": d.Pages.Next, "pages.total": d.Pages.Total,
+		"fields.each": read.Fields.Each, "fields.name": read.Fields.Name, "fields.text": read.Fields.Text, "fields.unit": read.Fields.Unit,
+		"offers.each": read.Offers.Each, "breaks.each": read.Breaks.Each, "models.each": read.Models.Each}
+	for part, of := range map[string]map[string]string{"product": read.Product, "offers": read.Offers.Paths, "breaks": read.Breaks.Paths, "models": read.Models.Paths, "fields.named": read.Fields.Named} {
 		for place, p := range of {
 			out[part+"."+place] = p
 		}
@@ -56,9 +56,9 @@ func paths(d *connection.Document) map[string]string {
 	return out
 }
 
-func compile(d *connection.Document, p string) (path, error) {
-	if d.Read.Form == "xml" {
-		e, err := xpath.CompileWithNS(p, d.Read.Namespace)
+func compile(read *connection.Reading, p string) (path, error) {
+	if read.Form == "xml" {
+		e, err := xpath.CompileWithNS(p, read.Namespace)
 		return xmlPath{e}, err
 	}
 	// The paths of most answers are names only, and those are walked without the library.

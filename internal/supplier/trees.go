@@ -12,7 +12,7 @@ import (
 
 // parse makes a tree of a body.
 func (r *Reader) parse(body []byte) (node, error) {
-	if r.doc.Read.Form == "xml" {
+	if r.read.Form == "xml" {
 		return parseXML(body)
 	}
 	return parseJSON(body)

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -35,6 +36,7 @@ type askedKey struct {
 // asking is a question that is under way, or ended a moment ago. It is guarded by the lock of Offers.
 type asking struct {
 	pages   []supplier.Page
+	priced  int // how many of them were asked for stock and prices
 	done    bool
 	problem string
 	ended   time.Time
@@ -186,16 +188,16 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 			return out, err
 		}
 		if ok && kept.Version == one.head.Version && (kept.Problem == "" || seen && kept.Pages > 0) && s.Now().Sub(kept.At) < keptFor {
-			return s.kept(ctx, out, kept)
+			return s.kept(ctx, out, kept, q.Kind)
 		}
 	}
 	if !fresh {
 		a = s.begin(ctx, one, q, key, again)
 	}
 	s.mu.Lock()
-	pages, done, problem := a.pages, a.done, a.problem
+	pages, done, problem, priced := a.pages, a.done, a.problem, a.priced
 	s.mu.Unlock()
-	out.steps = 1 + len(pages)
+	out.steps = 1 + len(pages) + priced
 	if done {
 		out.steps++
 	}
@@ -215,7 +217,7 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 		out.State = "answered"
 	}
 	if len(pages) > 0 {
-		r, err := s.held(ctx, one.Document, products, fmt.Sprintf("%s/%x/%s", one.head.Released, key.question, pages[0].At))
+		r, err := s.held(ctx, one.Document, products, fmt.Sprintf("%s/%x/%s/%d", one.head.Released, key.question, pages[0].At, priced))
 		if err != nil {
 			return out, err
 		}
@@ -224,15 +226,15 @@ func (s *Offers) asked(ctx context.Context, one connected, q connection.Question
 	return out, nil
 }
 
-// kept reads an answer that was kept.
-func (s *Offers) kept(ctx context.Context, out answered, kept store.KeptAnswer) (answered, error) {
+// kept reads an answer to a kind of question that was kept.
+func (s *Offers) kept(ctx context.Context, out answered, kept store.KeptAnswer, kind string) (answered, error) {
 	out.State, out.Kept, out.At, out.steps = "answered", true, &kept.At, 2+kept.Pages
 	key := "kept/" + kept.ID.String()
 	pages, err := s.Store.Read(ctx).AnswerPages(kept.ID)
 	if err != nil {
 		return out, err
 	}
-	r, err := supplier.NewReader(out.Document)
+	r, err := supplier.NewReader(out.Document, kind)
 	if err != nil {
 		return out, err
 	}
@@ -242,7 +244,11 @@ func (s *Offers) kept(ctx context.Context, out answered, kept store.KeptAnswer) 
 		if err != nil { // it was read when it was kept
 			return out, err
 		}
-		products = append(products, a.Products...)
+		with, _, err := s.priced(ctx, out.connected, a.Products, s.Now().Add(-keptFor), false)
+		if err != nil {
+			return out, err
+		}
+		products = append(products, with...)
 		out.Problems = append(out.Problems, a.Problems...)
 		out.pages = append(out.pages, page{raw, len(a.Products)})
 	}
@@ -282,6 +288,20 @@ func (s *Offers) begin(ctx context.Context, one connected, q connection.Question
 		defer stop()
 		err := s.asker.Ask(ctx, one.Document, q, func(p supplier.Page) error {
 			step(func() { a.pages = append(a.pages[:len(a.pages):len(a.pages)], p) })
+			if one.LotSize(connection.Prices) < 2 || len(connection.Unpriced(p.Products)) == 0 { // a question for each product would be too many: only what is taken is asked for
+				return nil
+			}
+			with, why, err := s.priced(ctx, one, p.Products, s.Now().Add(-keptFor), true)
+			if err != nil {
+				return err
+			}
+			if p.Products = with; why != "" {
+				p.Problems = append(slices.Clip(p.Problems), "Its stock and prices are not all known: "+why)
+			}
+			step(func() {
+				a.pages = append(a.pages[:len(a.pages)-1:len(a.pages)-1], p)
+				a.priced++
+			})
 			return nil
 		})
 		problem := s.spoken(one.Supplier, err)

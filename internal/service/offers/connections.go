@@ -89,7 +89,7 @@ func (s *Offers) connectionTo(ctx context.Context, name string) (connected, erro
 func (s *Offers) checked(ctx context.Context, text string) (connection.Document, error) {
 	d, err := connection.Parse([]byte(text))
 	if err == nil {
-		_, err = supplier.NewReader(&d)
+		err = supplier.CheckPaths(&d)
 	}
 	if err == nil && d.Address != "" {
 		err = s.guard.May(ctx, d.Address)
@@ -232,7 +232,7 @@ func (s *Offers) Try(ctx context.Context, c deed.Call, in wire.ConnectionTrial) 
 	if d.Read.Form == "table" {
 		return out, deed.Fault(deed.Invalid, "no-trial", "A price list is tried by fetching it, or by uploading it: it has no questions.", "")
 	}
-	r, err := supplier.NewReader(&d)
+	r, err := supplier.NewReader(&d, connection.Words)
 	if err != nil {
 		return out, err
 	}
@@ -267,21 +267,13 @@ func (s *Offers) Try(ctx context.Context, c deed.Call, in wire.ConnectionTrial) 
 			return out, err
 		}
 	}
-	found := map[string]int{}
-	var products []connection.Product
-	for _, p := range pages {
-		products = append(products, p.Products...)
-		out.Problems = append(out.Problems, p.Problems...)
-		for place, n := range p.Found {
-			found[place] += n
+	products := placesFound(&out, &d, "", connection.Words, pages)
+	if in.Recorded == "" && out.Problem == "" {
+		if err := s.tryPrices(ctx, &d, products, &out); err != nil {
+			return out, err
 		}
 	}
 	out.Products = len(products)
-	for _, p := range supplier.Paths(&d) {
-		if n, counted := found[p.Place]; counted || p.OfProduct {
-			out.Places = append(out.Places, wire.ConnectionPlace{Place: p.Place, Path: p.Path, Found: n})
-		}
-	}
 	read, err := s.evaluate(ctx, &d, products)
 	if err != nil {
 		return out, err
@@ -293,6 +285,49 @@ func (s *Offers) Try(ctx context.Context, c deed.Call, in wire.ConnectionTrial) 
 		}
 	}
 	return out, nil
+}
+
+// placesFound says which paths of the answers to a kind of question led to something, and returns what they told.
+func placesFound(out *wire.ConnectionTried, d *connection.Document, prefix, kind string, pages []supplier.Answer) (products []connection.Product) {
+	found := map[string]int{}
+	for _, p := range pages {
+		products = append(products, p.Products...)
+		out.Problems = append(out.Problems, p.Problems...)
+		for place, n := range p.Found {
+			found[place] += n
+		}
+	}
+	for _, p := range supplier.Paths(d, kind) {
+		if n, counted := found[p.Place]; counted || p.OfProduct {
+			out.Places = append(out.Places, wire.ConnectionPlace{Place: prefix + p.Place, Path: p.Path, Found: n})
+		}
+	}
+	return products
+}
+
+// tryPrices asks for the stock and prices of the first products that say none, where that is a question of its own, and completes them.
+func (s *Offers) tryPrices(ctx context.Context, d *connection.Document, products []connection.Product, out *wire.ConnectionTried) error {
+	size, numbers := d.LotSize(connection.Prices), connection.Unpriced(products)
+	if size == 0 || len(numbers) == 0 {
+		return nil
+	}
+	lot := numbers[:min(size, len(numbers))]
+	var pages []supplier.Answer
+	err := s.asker.Ask(ctx, d, connection.Question{Kind: connection.Prices, Number: lot[0], Numbers: lot}, func(p supplier.Page) error {
+		out.Bytes += len(p.Raw)
+		pages = append(pages, p.Answer)
+		return nil
+	})
+	if why := (*supplier.Trouble)(nil); errors.As(err, &why) {
+		out.Problem = why.What
+	} else if err != nil {
+		return err
+	}
+	found := offersOf(placesFound(out, d, "prices: ", connection.Prices, pages))
+	for i := range products {
+		products[i].Price(found)
+	}
+	return nil
 }
 
 func upper(s string) string { return strings.ToUpper(s[:1]) + s[1:] }

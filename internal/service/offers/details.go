@@ -20,8 +20,8 @@ type detail struct {
 	fields  []string // that only it names
 }
 
-// detailed asks the suppliers of a product for all that they say of it, where they have such a question, and reads it anew: fields, models and a
-// datasheet that the list left out are added, and what it said stays. A supplier that is in trouble then has said what it said before.
+// detailed asks the suppliers of a product for all that they say of it, and for its stock and prices, where they have such questions, and reads it anew:
+// what the list left out is added, and what it said stays. A supplier that is in trouble then has said what it said before.
 func (s *Offers) detailed(ctx context.Context, each []answered, m *answers.Product, in wire.SupplierTake) ([]answered, *answers.Product, error) {
 	more := false
 	out := slices.Clone(each)
@@ -34,27 +34,20 @@ func (s *Offers) detailed(ctx context.Context, each []answered, m *answers.Produ
 		return nil, nil, err
 	}
 	for n, a := range out {
-		if _, ok := a.Ask[connection.Details]; !ok || a.reading == nil {
+		if a.reading == nil {
+			continue
+		}
+		i := a.productOf(m.Key)
+		if i < 0 {
 			continue
 		}
 		products := slices.Clone(a.reading.Products)
-		changed := false
-		for i := range products {
-			if a.reading.Source(i).Key() != m.Key || len(products[i].Offers) == 0 || changed {
-				continue
-			}
-			found, raw, err := s.details(ctx, a.connected, products[i])
-			if err != nil {
-				return nil, nil, err
-			}
-			had := len(products[i].Fields)
-			if changed = products[i].Complete(found); !changed {
-				continue
-			}
-			d := &detail{product: i, raw: raw}
-			for _, f := range products[i].Fields[had:] {
-				d.fields = append(d.fields, f.Name)
-			}
+		d, changed, err := s.complete(ctx, a.connected, &products[i])
+		if err != nil {
+			return nil, nil, err
+		}
+		if d != nil {
+			d.product = i
 			a.detail = d
 		}
 		if changed {
@@ -71,6 +64,40 @@ func (s *Offers) detailed(ctx context.Context, each []answered, m *answers.Produ
 		}
 	}
 	return each, m, nil // what was said in detail is of another product
+}
+
+// productOf is where the product of a source stands among those of an answer; -1 where nothing of it is sold.
+func (a *answered) productOf(key string) int {
+	for i := range a.reading.Products {
+		if a.reading.Source(i).Key() == key && len(a.reading.Products[i].Offers) > 0 {
+			return i
+		}
+	}
+	return -1
+}
+
+// complete adds to a product what its supplier says when it is asked for it alone. d is what came of all that it says, nil where that added nothing.
+func (s *Offers) complete(ctx context.Context, one connected, p *connection.Product) (d *detail, changed bool, err error) {
+	if _, ok := one.Ask[connection.Details]; ok {
+		found, raw, err := s.details(ctx, one, *p)
+		if err != nil {
+			return nil, false, err
+		}
+		had := len(p.Fields)
+		if changed = p.Complete(found); changed {
+			d = &detail{raw: raw}
+			for _, f := range p.Fields[had:] {
+				d.fields = append(d.fields, f.Name)
+			}
+		}
+	}
+	with, _, err := s.priced(ctx, one, []connection.Product{*p}, s.Now().Add(-keptFor), true)
+	if err != nil {
+		return nil, false, err
+	}
+	changed = changed || len(connection.Unpriced(with)) < len(connection.Unpriced([]connection.Product{*p}))
+	*p = with[0]
+	return d, changed, nil
 }
 
 // details is all that a supplier says of a product; what came with it is kept by its hash, as the answer to a question is.

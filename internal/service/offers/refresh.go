@@ -267,7 +267,7 @@ func (r *refreshing) answered(a wire.SupplierAnswer) {
 // ask asks one supplier for all sources, lot by lot. A supplier that is in trouble is left for this time; what was not asked stays the oldest.
 func (r *refreshing) ask(ctx context.Context, one connected) error {
 	state := wire.SupplierAnswer{Supplier: one.Supplier, State: "answered"}
-	size := max(one.LotSize(), 1)
+	size := max(one.LotSize(connection.Lot), 1)
 	defer func() { r.saw(one.Supplier, len(r.p.Sources)) }()
 	for lot := range slices.Chunk(r.p.Sources, size) {
 		mine, err := r.claim(ctx, one, lot)
@@ -318,7 +318,7 @@ func hashes(all []wanted) []store.Hash {
 // lot asks for some sources, and keeps what is offered of them. why is why there is no answer.
 func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen int, why string, err error) {
 	var questions []connection.Question
-	if one.LotSize() > 0 {
+	if one.LotSize(connection.Lot) > 0 {
 		q := connection.Question{Kind: connection.Lot}
 		for _, w := range lot {
 			q.Numbers = append(q.Numbers, w.MPN)
@@ -358,6 +358,10 @@ func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen
 		if why := r.spoken(one.Supplier, err); why != "" {
 			return 0, why, nil
 		}
+	}
+	products, why, err = r.priced(ctx, one, products, r.p.Since, true)
+	if err != nil || why != "" {
+		return 0, why, err
 	}
 	seen, err = r.keepSeen(ctx, one, lot, products, whole)
 	return seen, "", err
