@@ -205,7 +205,14 @@ func (m *Product) join(o *Product, cab *cabinet.Cabinet) {
 	if m.Drawer == "" && o.Drawer != "" { // the first said too little to tell what it is
 		*m, *o = *o, *m
 	}
-	m.Offers = append(m.Offers, o.Offers...)
+	for _, x := range o.Offers {
+		// what one supplier says twice of one number is one offer
+		if i := slices.IndexFunc(m.Offers, func(y Offer) bool { return y.Supplier == x.Supplier && y.Number == x.Number && y.Packing == x.Packing }); i >= 0 {
+			m.Offers[i].Offer = offer.Join(m.Offers[i].Offer, x.Offer)
+		} else {
+			m.Offers = append(m.Offers, x)
+		}
+	}
 	for _, n := range o.Source.Numbers {
 		if !slices.Contains(m.Source.Numbers, n) {
 			m.Source.Numbers = append(m.Source.Numbers, n)

@@ -73,7 +73,7 @@ func (p *Product) Price(found []offer.Offer) (added bool) {
 			out = append(out, o)
 		}
 	}
-	p.Offers = out
+	p.Offers = offer.JoinAll(out)
 	return added
 }
 

@@ -26,6 +26,7 @@ type Offer struct {
 	State        string   `json:"state,omitempty"`    // how the product stands, in the supplier's words
 	Until        string   `json:"until,omitempty"`    // the day the prices end, such as 2026-12-31
 	Problems     []string `json:"problems,omitempty"` // what was said and could not be read, in sentences
+	hurt         bool     // one of its prices cannot be read, so that it has none
 }
 
 // Break is a price that holds from a quantity on.
@@ -148,14 +149,14 @@ func (o *Offer) tidy() {
 	for _, b := range o.Breaks {
 		switch {
 		case b.Price.Code() != code:
-			o.Breaks = nil
+			o.Breaks, o.hurt = nil, true
 			o.say("Its prices are in two currencies, %s and %s; none was kept.", code, b.Price.Code())
 			return
 		case b.Price.Sign() <= 0:
 			o.say("The price from %d on is zero, which is no price.", b.From)
 		case len(kept) > 0 && kept[len(kept)-1].From == b.From && kept[len(kept)-1].Each().Equal(b.Each()):
 		case len(kept) > 0 && kept[len(kept)-1].From == b.From:
-			o.Breaks = nil
+			o.Breaks, o.hurt = nil, true
 			o.say("It has two prices from %d on, %s and %s; none was kept.", b.From, kept[len(kept)-1].Each(), b.Each())
 			return
 		default:

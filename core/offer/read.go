@@ -84,7 +84,6 @@ func Read(r Raw, h Habits) Offer {
 		o.say("It has %d prices; the first %d were read.", len(breaks), maxBreaks)
 		breaks = breaks[:maxBreaks]
 	}
-	hurt := false
 	for _, b := range breaks {
 		if strings.TrimSpace(b.Price) == "" {
 			continue
@@ -92,7 +91,7 @@ func Read(r Raw, h Habits) Offer {
 		price, err := money.Parse(b.Price, code, b.mark(h.Mark))
 		if err != nil {
 			o.say("%s.", sentence(err.Error()))
-			hurt = true
+			o.hurt = true
 			continue
 		}
 		begin := b.From
@@ -105,18 +104,18 @@ func Read(r Raw, h Habits) Offer {
 		}
 		if err != nil {
 			o.say("The quantity of the price %s %s.", price, err)
-			hurt = true
+			o.hurt = true
 			continue
 		}
 		per, atLeast, err := Count(b.Per, h.Mark)
 		if err != nil || atLeast || per == 0 {
 			o.say("The price %s is of %q pieces, which is no number.", price, clipped(b.Per))
-			hurt = true
+			o.hurt = true
 			continue
 		}
 		o.Breaks = append(o.Breaks, Break{From: max(from, 1), Price: price, Per: max(per, 0)})
 	}
-	if hurt && len(o.Breaks) > 0 {
+	if o.hurt && len(o.Breaks) > 0 {
 		// Without one of its prices an offer would be bought at another: better none than a wrong sum.
 		o.Breaks = nil
 		o.say("As one of its prices cannot be read, none was kept.")

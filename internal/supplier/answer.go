@@ -193,6 +193,7 @@ func (r *Reader) product(n node, found map[string]int) (p connection.Product, wh
 			p.Offers = append(p.Offers, one)
 		}
 	}
+	p.Offers = offer.JoinAll(p.Offers)
 	if len(p.Offers) == 0 {
 		return p, fmt.Sprintf("(%s) has no number of the supplier", clip(p.MPN))
 	}

@@ -2,6 +2,7 @@ package supplier
 
 import (
 	"fmt"
+	"hash/maphash"
 	"maps"
 	"slices"
 	"strconv"
@@ -67,17 +68,20 @@ func quoted(all []string) []string {
 	return out
 }
 
+// cell is what a row has under a heading; blank where it has none.
+func (c *columns) cell(row rows.Row, heading string) string {
+	if i := c.place(heading); heading != "" && i >= 0 && i < len(row.Cells) {
+		return strings.TrimSpace(row.Cells[i])
+	}
+	return ""
+}
+
 // product reads a row; why is what is wrong with it.
 func (c *columns) product(row rows.Row) (p connection.Product, why string) {
 	if row.Problem != "" {
 		return p, row.Problem
 	}
-	cell := func(heading string) string {
-		if i := c.place(heading); heading != "" && i >= 0 && i < len(row.Cells) {
-			return strings.TrimSpace(row.Cells[i])
-		}
-		return ""
-	}
+	cell := func(heading string) string { return c.cell(row, heading) }
 	r := &c.doc.Read
 	get := func(place string) string { return cell(r.Product[place]) }
 	p = connection.Product{Manufacturer: get("manufacturer"), MPN: get("mpn"), Description: get("description"), Kind: get("kind"), State: get("state"), Series: get("series"), Datasheet: get("datasheet")}
@@ -111,21 +115,33 @@ func (c *columns) product(row rows.Row) (p connection.Product, why string) {
 	return p, ""
 }
 
-// ReadTable reads the products of a price list one by one; f is called with each, and with the number of its row. Rows that cannot be read are
-// counted and the first few are said. It stops where f does.
+// ReadTable reads the products of a price list one by one; f is called with each, and with the number of its row. Rows that follow each other and are of
+// one number in one packing are one product: a list may have a row for each quantity. Rows that cannot be read are counted and the first few are said. It
+// stops where f does.
 func ReadTable(d *connection.Document, list rows.Reader, f func(row int, p connection.Product) error) (read, left int, problems []string, err error) {
 	c, err := columnsOf(d, list.Header())
 	if err != nil {
 		return 0, 0, nil, err
 	}
 	c.typed = list.Layout().Format != "csv"
+	var open *connection.Product
+	at := 0
+	flush := func() error {
+		if open == nil {
+			return nil
+		}
+		p := *open
+		open = nil
+		read++
+		return f(at, p)
+	}
 	for {
 		row, ok, err := list.Next()
 		if err != nil {
 			return read, left, problems, err
 		}
 		if !ok {
-			return read, left, problems, nil
+			return read, left, problems, flush()
 		}
 		if row.Blank() {
 			continue
@@ -137,9 +153,51 @@ func ReadTable(d *connection.Document, list rows.Reader, f func(row int, p conne
 			}
 			continue
 		}
-		read++
-		if err := f(row.Number, p); err != nil {
+		if open != nil && oneNumber(open, &p) {
+			open.Offers[0] = offer.Join(open.Offers[0], p.Offers[0])
+			continue
+		}
+		if err := flush(); err != nil {
 			return read, left, problems, err
 		}
+		open, at = &p, row.Number
 	}
+}
+
+// Number is one number of a supplier in one packing, as rows of a list are told by.
+type Number struct{ Number, Packing string }
+
+// Twice lists the numbers of a price list that stand in it at several places, between which there are others, or for several products.
+func Twice(d *connection.Document, list rows.Reader) (twice map[Number]bool, err error) {
+	c, err := columnsOf(d, list.Header())
+	if err != nil {
+		return nil, err
+	}
+	twice = map[Number]bool{}
+	seen := map[uint64]bool{} // a number that shares its mark with another is only looked at in vain
+	seed := maphash.MakeSeed()
+	var last [3]string
+	for {
+		row, ok, err := list.Next()
+		if err != nil || !ok {
+			return twice, err
+		}
+		n := Number{c.cell(row, d.Read.Offers.Paths["number"]), c.cell(row, d.Read.Offers.Paths["packing"])}
+		one := [3]string{n.Number, n.Packing, c.cell(row, d.Read.Product["mpn"])}
+		if one == last || n.Number == "" {
+			continue
+		}
+		last = one
+		mark := maphash.Comparable(seed, n)
+		if seen[mark] {
+			twice[Number{strings.Clone(n.Number), strings.Clone(n.Packing)}] = true
+		}
+		seen[mark] = true
+	}
+}
+
+// oneNumber says whether two rows of a list are of one number in one packing, and of one product.
+func oneNumber(a, b *connection.Product) bool {
+	x, y := a.Offers[0], b.Offers[0]
+	return x.Number == y.Number && x.Packing == y.Packing && a.MPN == b.MPN && a.Manufacturer == b.Manufacturer
 }

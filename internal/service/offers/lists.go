@@ -2,9 +2,11 @@ package offers
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"sync"
@@ -13,6 +15,7 @@ import (
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/offer"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/blobs"
@@ -151,18 +154,64 @@ func (s *Offers) readList(ctx context.Context, one connected, l store.PriceList,
 	return nil
 }
 
-// eachOfList reads the products of a kept price list. says is how many rows were left out.
+// eachOfList reads the products of a kept price list; what stands in it at several places comes last, as one. says is how many rows were left out.
 func (s *Offers) eachOfList(ctx context.Context, d *connection.Document, file string, f func(row int, p connection.Product) error, says *string) error {
+	twice, err := s.twiceIn(ctx, d, file)
+	if err != nil {
+		return err
+	}
 	table, err := s.files.Table(ctx, file, rows.Layout{})
 	if err != nil {
 		return err
 	}
 	defer table.Close()
-	_, left, problems, err := supplier.ReadTable(d, table, f)
+	type place struct {
+		row     int
+		product connection.Product
+		two     bool // different products have the number
+	}
+	again := map[supplier.Number]*place{}
+	_, left, problems, err := supplier.ReadTable(d, table, func(row int, p connection.Product) error {
+		o := p.Offers[0]
+		n := supplier.Number{Number: o.Number, Packing: o.Packing}
+		if !twice[n] {
+			return f(row, p)
+		}
+		if was := again[n]; was == nil {
+			again[n] = &place{row: row, product: p}
+		} else {
+			was.two = was.two || part.NormaliseMPN(was.product.MPN) != part.NormaliseMPN(p.MPN)
+			was.product.Offers[0] = offer.Join(was.product.Offers[0], o)
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for _, n := range slices.SortedFunc(maps.Keys(again), func(a, b supplier.Number) int { return cmp.Compare(again[a].row, again[b].row) }) {
+		at := again[n]
+		if at.two {
+			left++
+			problems = append(problems, fmt.Sprintf("The number %s of row %d stands for several products; none of them was kept.", n.Number, at.row))
+			continue
+		}
+		if err := f(at.row, at.product); err != nil {
+			return err
+		}
+	}
 	if left > 0 && says != nil {
 		*says = fmt.Sprintf("%s of the price list could not be read. %s", plural(left, "row"), problems[0])
 	}
-	return err
+	return nil
+}
+
+func (s *Offers) twiceIn(ctx context.Context, d *connection.Document, file string) (map[supplier.Number]bool, error) {
+	table, err := s.files.Table(ctx, file, rows.Layout{})
+	if err != nil {
+		return nil, err
+	}
+	defer table.Close()
+	return supplier.Twice(d, table)
 }
 
 // list brings the price list of a supplier up to date, and keeps what it offers of the wanted sources.

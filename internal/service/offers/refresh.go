@@ -13,6 +13,7 @@ import (
 
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/offer"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
@@ -367,6 +368,14 @@ func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen
 	return seen, "", err
 }
 
+// seenOffer is what one supplier says of one of its numbers in one packing, and of which source it is.
+type seenOffer struct {
+	of      string
+	product connection.Product
+	offer   offer.Offer
+	two     bool // it is said of several products
+}
+
 // keepSeen keeps what products offer of wanted sources. whole says that all there is of them is among the products: what was offered before and is
 // not any more is gone.
 func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, products []connection.Product, whole bool) (int, error) {
@@ -384,8 +393,7 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 		}
 	}
 	now := r.Now()
-	var keep []store.Offer
-	there := map[store.Hash]bool{}
+	said := map[store.Hash]*seenOffer{}
 	for i, p := range products {
 		key, ok := byKey[read.Source(i).Key()]
 		for _, o := range p.Offers {
@@ -403,19 +411,29 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 			if of == "" {
 				continue
 			}
-			q := p
-			q.Offers = p.Offers[:0:0]
-			q.Offers = append(q.Offers, o)
-			some, err := stored(one.head.ID, of, q, now)
-			if err != nil {
-				return 0, err
+			id := store.OfferID(one.head.ID, o.Number, o.Packing)
+			if was := said[id]; was == nil {
+				said[id] = &seenOffer{of: of, product: p, offer: o}
+			} else if was.of == of {
+				was.offer = offer.Join(was.offer, o)
+			} else if !was.two { // nobody can tell which of the two the number is of
+				was.two = true
+				r.problem(fmt.Sprintf("%s sells two products under %s: %s and %s. It was kept as an offer of neither.", one.Supplier, o.Number, was.product.MPN, p.MPN))
 			}
-			for _, x := range some {
-				there[x.ID] = true
-			}
-			keep = append(keep, some...)
-			r.sheet(p, some)
 		}
+	}
+	var keep []store.Offer
+	for _, s := range said {
+		if s.two {
+			continue
+		}
+		s.product.Offers = []offer.Offer{s.offer}
+		some, err := stored(one.head.ID, s.of, s.product, now)
+		if err != nil {
+			return 0, err
+		}
+		keep = append(keep, some...)
+		r.sheet(s.product, some)
 	}
 	seen := len(keep)
 	if whole {
@@ -424,7 +442,7 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 			return 0, err
 		}
 		for _, o := range before {
-			if o.Connection == one.head.ID && !there[o.ID] {
+			if o.Connection == one.head.ID && said[o.ID] == nil {
 				o.Gone, o.Seen = true, store.Stamp(now)
 				keep = append(keep, o)
 			}
