@@ -54,10 +54,11 @@ const (
 	Details = "details"        // all that the supplier says of one of its numbers: {number}
 	Prices  = "prices"         // what its other answers do not say of its numbers: stock and prices. {numbers} in lots, or {number}
 	List    = "list"           // the whole price list
+	Changes = "changes"        // its rows that are new or otherwise since a time: {since}, or {day} of that
 )
 
 // Questions lists the kinds of questions.
-var Questions = []string{Words, ByFacts, Number, Lot, Order, Details, Prices, List}
+var Questions = []string{Words, ByFacts, Number, Lot, Order, Details, Prices, List, Changes}
 
 // Facts say how the supplier's filters are written: {field} is its name of a field, which the crosswalk joins to a parameter, {text} the value. A fact
 // that it has no form for is left to the reader of its answers.
@@ -103,8 +104,8 @@ func (l Limits) With() Limits {
 	return l
 }
 
-// Request is one way to ask. In the path, the query's values and the body's texts {words}, {facts}, {kind}, {number}, {numbers}, {maker}, {size}, {page} and
-// {client} are filled in. A text that is just {size} or an offset becomes a number in a body; a query's value that comes out blank is left out.
+// Request is one way to ask. In the path, the query's values and the body's texts {words}, {facts}, {kind}, {number}, {numbers}, {maker}, {size}, {page},
+// {client}, {since} and {day} are filled in. A text that is just {size} or an offset becomes a number in a body; a query's value that comes out blank is left out.
 type Request struct {
 	Method string            `json:"method,omitempty" yaml:"method,omitempty"` // GET or POST; blank: GET, or POST where there is a body
 	Path   string            `json:"path" yaml:"path"`
@@ -113,6 +114,7 @@ type Request struct {
 	Lot    int               `json:"lot,omitempty" yaml:"lot,omitempty"`   // numbers in one question; 25
 	Join   string            `json:"join,omitempty" yaml:"join,omitempty"` // what parts {numbers} in a path or query; a comma
 	Read   *Reading          `json:"read,omitempty" yaml:"read,omitempty"` // of its answers, where they are read otherwise than all others
+	Gone   string            `json:"gone,omitempty" yaml:"gone,omitempty"` // heading of changes: a text there says that the number is sold no more
 }
 
 // Pages says how an answer goes on.
@@ -198,7 +200,7 @@ func (d *Document) LayoutName() string {
 
 var (
 	placeholder = regexp.MustCompile(`\{[^{}]*\}`)
-	filled      = []string{"{words}", "{facts}", "{kind}", "{number}", "{numbers}", "{maker}", "{size}", "{page}", "{client}"}
+	filled      = []string{"{words}", "{facts}", "{kind}", "{number}", "{numbers}", "{maker}", "{size}", "{page}", "{client}", "{since}", "{day}"}
 	secretName  = regexp.MustCompile(`^[a-z0-9][a-z0-9-]{0,60}$`)
 	headerName  = regexp.MustCompile(`^[A-Za-z0-9-]{1,60}$`)
 )
@@ -297,6 +299,12 @@ func (d *Document) checkAsk() error {
 		if q.Lot < 0 || q.Lot > 1000 {
 			return fmt.Errorf("ask.%s: a lot has 1 to 1000 numbers", kind)
 		}
+		if _, whole := d.Ask[List]; kind == Changes && !whole {
+			return fmt.Errorf("ask.changes: there is no list that the changes are of")
+		}
+		if q.Gone != "" && kind != Changes {
+			return fmt.Errorf("ask.%s: gone is for changes of a price list", kind)
+		}
 		var odd, all []string
 		look := func(s string) {
 			for _, p := range placeholder.FindAllString(s, -1) {
@@ -321,6 +329,9 @@ func (d *Document) checkAsk() error {
 		needs := map[string]string{Words: "{words}", ByFacts: "{facts}", Number: "{number}", Lot: "{numbers}", Order: "{number}", Details: "{number}"}[kind]
 		if kind == Prices && !slices.Contains(all, "{number}") {
 			needs = "{numbers}"
+		}
+		if kind == Changes && !slices.Contains(all, "{day}") {
+			needs = "{since}"
 		}
 		if needs != "" && !slices.Contains(all, needs) {
 			return fmt.Errorf("ask.%s: %s is nowhere in the question", kind, needs)
@@ -382,7 +393,7 @@ func (d *Document) checkRead() error {
 		switch {
 		case own == nil:
 			continue
-		case own.Form == "table" || kind == List:
+		case own.Form == "table" || kind == List || kind == Changes:
 			return fmt.Errorf("ask.%s.read: the answer to a question is json or xml, and a price list is read as read says", kind)
 		}
 		if err := own.check("ask."+kind+".read", kind != Prices); err != nil {

@@ -19,6 +19,7 @@ type Question struct {
 	Numbers []string `json:"numbers,omitempty"`
 	Facts   []string `json:"facts,omitempty"` // as the supplier's filters are written
 	Class   string   `json:"class,omitempty"` // the supplier's word for the kind
+	Since   string   `json:"since,omitempty"` // a time as RFC 3339 writes it, in UTC
 }
 
 // Filled is a question as it goes out, without what signs it in.
@@ -43,7 +44,7 @@ func (d *Document) Fill(q Question, page string) (Filled, error) {
 	fill := func(escape func(string) string) func(string) string {
 		return func(s string) string {
 			return strings.NewReplacer("{words}", escape(q.Words), "{facts}", escape(strings.Join(q.Facts, cmp.Or(d.Facts.Join, ";"))), "{kind}", escape(q.Class), "{number}", escape(q.Number), "{numbers}", escape(joined), "{maker}", escape(q.Maker),
-				"{size}", strconv.Itoa(d.PageSize()), "{page}", escape(page), "{client}", escape(client)).Replace(s)
+				"{size}", strconv.Itoa(d.PageSize()), "{page}", escape(page), "{client}", escape(client), "{since}", escape(q.Since), "{day}", escape(q.Since[:min(len(q.Since), len("2006-01-02"))])).Replace(s)
 		}
 	}
 	out := Filled{Form: d.ReadingOf(q.Kind).Form, Method: r.Method, Address: strings.TrimSuffix(d.Address, "/") + fill(url.PathEscape)(r.Path)}

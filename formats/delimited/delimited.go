@@ -107,7 +107,7 @@ func (x *reader) start(headerRow int) error {
 	}
 	x.header, x.layout.HeaderRow, x.ahead = h, sample[at].Number, sample[at+1:]
 	if len(x.ahead) == 0 {
-		return rows.Errorf("The file has a header and no rows under it.")
+		return &rows.Error{Sentence: "The file has a header and no rows under it.", Cause: rows.NoRows{Header: h}}
 	}
 	return nil
 }

@@ -51,12 +51,21 @@ type Limits struct {
 var DefaultLimits = Limits{Bytes: 128 << 20, Columns: 2000, Cell: 64 << 10}
 
 // Error says why a file cannot be read, as a sentence for a person.
-type Error struct{ Sentence string }
+type Error struct {
+	Sentence string
+	Cause    error // one of those below; nil: another
+}
+
+// NoRows is the cause where a file has a header and nothing under it.
+type NoRows struct{ Header []string }
+
+func (NoRows) Error() string { return "no rows" }
 
 func (e *Error) Error() string { return e.Sentence }
+func (e *Error) Unwrap() error { return e.Cause }
 
 // Errorf makes an Error.
-func Errorf(format string, args ...any) error { return &Error{fmt.Sprintf(format, args...)} }
+func Errorf(format string, args ...any) error { return &Error{Sentence: fmt.Sprintf(format, args...)} }
 
 // FindHeader picks the header among the first rows: the first that fills at least three fifths of the cells that rows
 // here usually fill, and fills them with words. Titles above a header fill too few; it returns -1 where no row will do.

@@ -191,7 +191,7 @@ func (x *reader) start(headerRow int) error {
 		filled = filled || !r.Blank()
 	}
 	if !filled && len(sample) < 25 {
-		return rows.Errorf("The sheet %q has a header and no rows under it.", x.layout.Sheet)
+		return &rows.Error{Sentence: fmt.Sprintf("The sheet %q has a header and no rows under it.", x.layout.Sheet), Cause: rows.NoRows{Header: x.header}}
 	}
 	return nil
 }

@@ -120,6 +120,7 @@ type PriceList struct {
 	Tag        string // the supplier's mark of the file (RFC 9110, 8.8.3)
 	At         time.Time
 	Checked    time.Time
+	Whole      *time.Time // when it was fetched whole, where only its changes were since
 }
 
 // TableName is GORM's hook.
@@ -138,7 +139,7 @@ func (r Reader) PriceListOf(connection ID) (l PriceList, ok bool, err error) {
 func (t *Tx) SetPriceList(l PriceList) error { return setPriceList(t.db, l) }
 
 func setPriceList(g *gorm.DB, l PriceList) error {
-	return g.Exec("REPLACE INTO price_lists (connection, file, name, tag, at, checked) VALUES (?,?,?,?,?,?)", l.Connection, l.File, l.Name, l.Tag, l.At, l.Checked).Error
+	return g.Exec("REPLACE INTO price_lists (connection, file, name, tag, at, checked, whole) VALUES (?,?,?,?,?,?,?)", l.Connection, l.File, l.Name, l.Tag, l.At, l.Checked, l.Whole).Error
 }
 
 // KeepPriceList keeps which file is the newest price list of a connection.

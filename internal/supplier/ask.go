@@ -151,6 +151,15 @@ func (a *Asker) List(ctx context.Context, d *connection.Document, tag string) (L
 	return l, nil
 }
 
+// Changes fetches the rows of a price list that are new or otherwise since a time.
+func (a *Asker) Changes(ctx context.Context, d *connection.Document, since time.Time) ([]byte, error) {
+	q, err := d.Fill(connection.Question{Kind: connection.Changes, Since: since.UTC().Format(time.RFC3339)}, "")
+	if err != nil {
+		return nil, trouble(false, "%s.", upper(err.Error()))
+	}
+	return a.fetch(ctx, d, d.Limits.With(), q, nil)
+}
+
 // fetch carries out one request, with its retries. tag is as for once; what is still the same has no bytes.
 func (a *Asker) fetch(ctx context.Context, d *connection.Document, limits connection.Limits, q connection.Filled, tag *string) ([]byte, error) {
 	renewed := false

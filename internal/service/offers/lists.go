@@ -294,6 +294,9 @@ func (r *refreshing) unlisted(ctx context.Context, one connected, begun time.Tim
 
 // fetchList fetches a price list where there is a newer one. why is why it could not be fetched; what is at hand serves then.
 func (s *Offers) fetchList(ctx context.Context, one connected, have store.PriceList) (l store.PriceList, why string, err error) {
+	if l, ok, err := s.changedList(ctx, one, have); ok || err != nil {
+		return l, "", err
+	}
 	got, err := s.asker.List(ctx, one.Document, have.Tag)
 	if ctx.Err() != nil {
 		return have, "", ctx.Err()
@@ -303,7 +306,7 @@ func (s *Offers) fetchList(ctx context.Context, one connected, have store.PriceL
 	}
 	now := store.Stamp(s.Now())
 	if got.Same {
-		have.Checked = now
+		have.Checked, have.Whole = now, &now
 		return have, "", s.Store.KeepPriceList(ctx, have)
 	}
 	h, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(got.Raw), s.files.Limits.Bytes)
@@ -313,7 +316,7 @@ func (s *Offers) fetchList(ctx context.Context, one connected, have store.PriceL
 	if err != nil {
 		return have, "", err
 	}
-	l = store.PriceList{Connection: one.head.ID, File: h, Name: fmt.Sprintf("%s %s", one.Supplier, now.Format(time.DateOnly)), Tag: got.Tag, At: now, Checked: now}
+	l = store.PriceList{Connection: one.head.ID, File: h, Name: fmt.Sprintf("%s %s", one.Supplier, now.Format(time.DateOnly)), Tag: got.Tag, At: now, Checked: now, Whole: &now}
 	if h == have.File { // the same in other words of the supplier's machine
 		l.At = have.At
 	}

@@ -1,13 +1,22 @@
 package offers_test
 
 import (
+	"fmt"
+	"net/http"
+	"net/http/httptest"
 	"strings"
+	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/part"
+	"jollydrawer/internal/reach"
+	"jollydrawer/internal/service/app"
 	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/standin/market"
 	"jollydrawer/internal/wire"
 )
 
@@ -68,4 +77,118 @@ func TestTheRowsOfANumberAreOneOffer(t *testing.T) {
 	a := ask(t, h, wire.SupplierQuestion{Text: "TW-1", Pieces: 100})
 	require.Len(t, of(t, a, "TW-1").Offers, 1)
 	assert.Equal(t, "8.00 EUR", of(t, a, "TW-1").Offers[0].Buy.Total.String())
+}
+
+// Of a price list only what became otherwise is fetched, and laid over the one at hand; once a week it is fetched whole.
+func TestAPriceListIsBroughtUpToDateByItsChanges(t *testing.T) {
+	h, m := suppliers(t)
+	var parts, numbers []string
+	for _, r := range ask(t, h, wire.SupplierQuestion{Text: "4k7 0805"}).Rows[:4] {
+		p := housetest.Rated("4k7", r.MPN)
+		p.Sources = []part.Source{{Manufacturer: r.Manufacturer, MPN: r.MPN}}
+		parts, numbers = append(parts, h.Make(p).Number), append(numbers, r.MPN)
+	}
+	h.Level()
+	now := time.Now()
+	h.Now = func() time.Time { return now }
+	paths := func() (out []string) {
+		for _, line := range m.Questions(market.MarshLane) {
+			path, _, _ := strings.Cut(line, "?")
+			out = append(out, strings.TrimPrefix(path, "/marsh-lane/"))
+		}
+		return out
+	}
+	news := func(number string) (what []string) {
+		o, err := h.Offers.OfPart(t.Context(), h.Me, number, 100)
+		require.NoError(t, err)
+		for _, n := range o.News {
+			if n.Supplier == market.MarshLane {
+				what = append(what, n.What)
+			}
+		}
+		return what
+	}
+	list := func() wire.PriceList {
+		c, err := h.Offers.Connection(t.Context(), h.Me, market.MarshLane)
+		require.NoError(t, err)
+		return *c.List
+	}
+	refresh(t, h, wire.RefreshOffers{Lists: true})
+	first := list()
+	refresh(t, h, wire.RefreshOffers{Lists: true})
+	assert.Equal(t, []string{"pricelist.csv", "changes.csv"}, paths())
+	assert.Equal(t, first.File, list().File, "nothing is otherwise")
+	m.End(numbers[0])
+	m.Reprice(numbers[1], 200)
+	m.Drop(numbers[2])
+	now = now.Add(30 * time.Minute)
+	refresh(t, h, wire.RefreshOffers{Lists: true})
+	assert.Equal(t, []string{"pricelist.csv", "changes.csv", "changes.csv"}, paths())
+	assert.NotEqual(t, first.File, list().File)
+	for i, want := range []string{"state", "price", "gone", ""} {
+		assert.Equal(t, want, strings.Join(news(parts[i]), " "), numbers[i])
+	}
+	byChanges := list().File
+	now = now.Add(7 * 24 * time.Hour)
+	refresh(t, h, wire.RefreshOffers{Lists: true})
+	assert.Equal(t, "pricelist.csv", paths()[3], "once a week all of it")
+	for i, want := range []string{"state", "price", "gone", ""} {
+		assert.Equal(t, want, strings.Join(news(parts[i]), " "), "%s: the whole list says what the changes said", numbers[i])
+	}
+	assert.NotEqual(t, byChanges, list().File)
+}
+
+// What comes as changes and is none, or is of another list, changes nothing: the list is fetched whole.
+func TestChangesThatAreNone(t *testing.T) {
+	const whole = "Code;Make;Type;Left;Price\nC1;Tidewright;TW-1;700;0,10\nC2;Tidewright;TW-2;7;1,5\n"
+	for name, c := range map[string]struct {
+		changes string
+		status  int
+		whole   bool // it is fetched
+		left    string
+	}{
+		"nothing at all":         {"", 200, true, "700 7"},
+		"a header only":          {"Code;Make;Type;Left;Price;Out\n", 200, false, "700 7"},
+		"one row":                {"Out;Code;Make;Type;Left;Price\n;C2;Tidewright;TW-2;70;1,5\n", 200, false, "700 70"},
+		"a row that is out":      {"Out;Code;Make;Type;Left;Price\nx;C1;Tidewright;TW-1;;\n;C3;Tidewright;TW-3;5;1,5\n", 200, false, "gone 7"},
+		"not out after all":      {"Out;Code;Make;Type;Left;Price\nno;C1;Tidewright;TW-1;9;0,10\n", 200, false, "9 7"},
+		"a column less":          {"Out;Code;Make;Type;Left\n;C2;Tidewright;TW-2;70\n", 200, true, "700 7"},
+		"no word of what is out": {"Code;Make;Type;Left;Price\nC2;Tidewright;TW-2;70;1,5\n", 200, true, "700 7"},
+		"a row without number":   {"Out;Code;Make;Type;Left;Price\n;;Tidewright;TW-2;70;1,5\n", 200, true, "700 7"},
+		"a page":                 {"<!doctype html><title>Sign in</title>", 200, true, "700 7"},
+		"trouble":                {"", 400, true, "700 7"},
+	} {
+		fetched := atomic.Int32{}
+		srv := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			if r.URL.Path == "/list" {
+				fetched.Add(1)
+				_, _ = w.Write([]byte(whole))
+				return
+			}
+			assert.Regexp(t, `^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ \d{4}-\d\d-\d\d$`, r.URL.Query().Get("since"), name)
+			w.WriteHeader(c.status)
+			_, _ = w.Write([]byte(c.changes))
+		}))
+		h := housetest.Open(t, func(o *app.Options) { o.Guard = reach.Guard{Inside: []string{"127.0.0.1:*"}} })
+		_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: Night\naddress: " + srv.URL + "\ncurrency: EUR\ndecimalMark: comma\nlimits: {perSecond: 100}\n" +
+			"ask: {list: {path: /list}, changes: {path: /changes, query: {since: \"{since} {day}\"}, gone: Out}}\nread: {form: table, product: {manufacturer: Make, mpn: Type}, offers: {paths: {number: Code, stock: Left}}, breaks: {at: {\"1\": Price}}}\n"})
+		require.NoError(t, err)
+		one, two := h.Make(housetest.Rated("4k7", "TW-1")).Number, h.Make(housetest.Rated("10k", "TW-2")).Number
+		h.Level()
+		refresh(t, h, wire.RefreshOffers{Lists: true})
+		refresh(t, h, wire.RefreshOffers{Lists: true})
+		var left []string
+		for _, number := range []string{one, two} {
+			o, err := h.Offers.OfPart(t.Context(), h.Me, number, 1)
+			require.NoError(t, err)
+			if is := o.Sources[0].Offers[0]; is.Gone {
+				left = append(left, "gone")
+			} else {
+				left = append(left, fmt.Sprint(*is.Stock))
+			}
+		}
+		assert.Equal(t, c.left, strings.Join(left, " "), name)
+		assert.Equal(t, map[bool]int32{true: 2, false: 1}[c.whole], fetched.Load(), name)
+		srv.Close()
+	}
 }

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"encoding/xml"
 	"fmt"
+	"maps"
 	"net/http"
 	"net/url"
 	"slices"
@@ -359,22 +360,38 @@ func (k *Market) sandbar(w http.ResponseWriter, r *http.Request) {
 // marshLane has no questions: its price list is written by night, in crowns and with a decimal comma.
 //
 //	GET /marsh-lane/pricelist.csv, with ETag and If-None-Match
+//	GET /marsh-lane/changes.csv?since=2026-11-28T02:00:00Z, its rows that are otherwise since then, and which are out
 func (k *Market) marshLane(w http.ResponseWriter, r *http.Request) {
-	if r.URL.Path != "/marsh-lane/pricelist.csv" {
+	changes := r.URL.Path == "/marsh-lane/changes.csv"
+	if !changes && r.URL.Path != "/marsh-lane/pricelist.csv" {
 		http.NotFound(w, r)
 		return
 	}
 	k.mu.Lock()
 	tag := fmt.Sprintf("\"night-%d\"", k.version)
+	moved, dropped := maps.Clone(k.moved), maps.Clone(k.dropped)
 	k.mu.Unlock()
-	w.Header().Set("ETag", tag)
-	if r.Header.Get("If-None-Match") == tag {
+	since, err := time.Parse(time.RFC3339, r.URL.Query().Get("since"))
+	if changes && err != nil {
+		http.Error(w, "since is no time", http.StatusBadRequest)
+		return
+	}
+	if w.Header().Set("ETag", tag); !changes && r.Header.Get("If-None-Match") == tag {
 		w.WriteHeader(http.StatusNotModified)
 		return
 	}
 	var b strings.Builder
+	if changes {
+		b.WriteString("Out;")
+	}
 	b.WriteString("Order code;Maker;Maker part no.;Category;Series;Resistance;Capacitance;Inductance;Tolerance;Power (W);Voltage (V);Dielectric;Size;Life;Datasheet;Stock;Unit;Price 1;Price 10;Price 100;Price 1000;Price 5000\r\n")
 	for _, p := range k.ranges[MarshLane] {
+		if changes && !moved[p.mpn].After(since) || !changes && dropped[p.mpn] {
+			continue
+		}
+		if changes {
+			b.WriteString(map[bool]string{true: "x"}[dropped[p.mpn]] + ";")
+		}
 		state, price := k.now(p)
 		f := p.facts
 		kind := map[string]string{"resistor": "Chip resistors", "capacitor": "Ceramic capacitors", "inductor": "Power coils", "led": "LEDs", "header": "Pin headers", "controller": "Controllers"}[p.kind]

@@ -44,11 +44,13 @@ type Market struct {
 	asked   map[string]int      // by supplier, answers of any kind
 	lines   map[string][]string // by supplier, what was asked: path and query
 	over    map[string]bool
-	edition map[string]int  // of datasheets
-	fenced  map[string]bool // datasheets that only who signs in may read
-	lost    map[string]bool // archives whose links are dead
-	prices  map[string]int  // MPN → hundredths that prices are multiplied by
-	version int             // of the price list
+	edition map[string]int       // of datasheets
+	fenced  map[string]bool      // datasheets that only who signs in may read
+	lost    map[string]bool      // archives whose links are dead
+	prices  map[string]int       // MPN → hundredths that prices are multiplied by
+	version int                  // of the price list
+	moved   map[string]time.Time // MPN → when its row of the price list became otherwise
+	dropped map[string]bool      // out of the price list
 	tokens  map[string]time.Time
 	ranges  map[string][]*listed
 	files   fs.FS
@@ -65,7 +67,7 @@ func Start(files fs.FS, address string) (*Market, error) {
 		return nil, fmt.Errorf("the simulated suppliers cannot be started: %w", err)
 	}
 	all := catalogue()
-	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, edition: map[string]int{}, fenced: map[string]bool{}, lines: map[string][]string{}, prices: map[string]int{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
+	m := &Market{URL: "http://" + l.Addr().String(), files: files, faults: map[string]*Faults{}, asked: map[string]int{}, over: map[string]bool{}, lost: map[string]bool{}, edition: map[string]int{}, fenced: map[string]bool{}, lines: map[string][]string{}, prices: map[string]int{}, moved: map[string]time.Time{}, dropped: map[string]bool{}, version: 1, tokens: map[string]time.Time{}, ranges: map[string][]*listed{}}
 	for name, prefix := range map[string]string{Northquay: "NQ", Harbour: "HF", Sandbar: "SB-", MarshLane: "ML-"} {
 		m.ranges[name] = rangeOf(name, prefix, all)
 		m.faults[name] = &Faults{}
@@ -128,6 +130,7 @@ func (m *Market) End(mpn string) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.over[mpn] = true
+	m.moved[mpn] = time.Now()
 	m.version++
 }
 
@@ -136,6 +139,16 @@ func (m *Market) Reprice(mpn string, hundredths int) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	m.prices[mpn] = hundredths
+	m.moved[mpn] = time.Now()
+	m.version++
+}
+
+// Drop takes a product out of Marsh Lane's price list.
+func (m *Market) Drop(mpn string) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	m.dropped[mpn] = true
+	m.moved[mpn] = time.Now()
 	m.version++
 }
 
