@@ -150,7 +150,7 @@ var migrations = []string{
 	`CREATE TABLE ask_limits (account BINARY(16) NOT NULL, drawer VARCHAR(48) NOT NULL, pieces BIGINT NOT NULL, stock BIGINT NOT NULL, in_production BOOLEAN NOT NULL, packing VARCHAR(100) NOT NULL, updated DATETIME(6) NOT NULL, PRIMARY KEY (account, drawer))`,
 	`CREATE TABLE record_files (intake BINARY(16) PRIMARY KEY, mark VARCHAR(200) NOT NULL, rules VARCHAR(255) NOT NULL)`,
 	`CREATE TABLE record_numbers (number VARCHAR(80) COLLATE utf8mb4_bin NOT NULL, intake BINARY(16) NOT NULL, line INT NOT NULL, PRIMARY KEY (number, intake, line), KEY (intake))`,
-	`ALTER TABLE price_lists ADD COLUMN whole DATETIME(6) NULL`,
+	`ALTER TABLE price_lists ADD COLUMN IF NOT EXISTS whole DATETIME(6) NULL`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
