@@ -71,7 +71,11 @@ func summary(b wire.BOM) string {
 			s = append(s, fmt.Sprintf("%d %s", n, v))
 		}
 	}
-	return fmt.Sprintf("%s: %d lines: %s; %d findings", b.Name, len(b.Lines), strings.Join(s, ", "), b.Findings)
+	build := ""
+	if b.Build > 0 {
+		build = fmt.Sprintf("; %d boards in a build", b.Build)
+	}
+	return fmt.Sprintf("%s: %d lines: %s; %d findings%s", b.Name, len(b.Lines), strings.Join(s, ", "), b.Findings, build)
 }
 
 func showBOM(c *ucli.Command, b wire.BOM) error {
@@ -103,8 +107,24 @@ func bomCommand() *ucli.Command {
 		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag()}, chooseForLine),
 		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, withdrawChoices),
 		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, confirmEnding),
+		command("build", "say how many boards are built at once, to be told where suppliers have less", "BOM BOARDS", "jolly bom build tide-logger 40", 2, 2, nil, sayBuild),
 		command("export", "write the completed BOM for purchasing", "BOM FILE", "jolly bom export tide-logger tide-logger-complete.xlsx", 2, 2, nil, exportBOM),
 	)
+}
+
+func sayBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	boards, err := strconv.Atoi(c.Args().Get(1))
+	if err != nil || boards < 0 || boards > 1_000_000 {
+		return Usage("%q is no number of boards.", c.Args().Get(1))
+	}
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	if b, err = k.BuildBOM(ctx, b.ID, b.Version, wire.BOMBuild{Boards: boards}); err != nil {
+		return err
+	}
+	return showBOM(c, b)
 }
 
 // namedLine loads the BOM and the line that the first two arguments name.

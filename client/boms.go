@@ -34,6 +34,11 @@ func (c *Client) ChooseBOM(ctx context.Context, key string, version int, in wire
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/choices", version, in)
 }
 
+// BuildBOM says how many boards are built at once.
+func (c *Client) BuildBOM(ctx context.Context, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/build", version, in)
+}
+
 // BOMColumns says what the columns of a BOM mean, for all files with the same headings.
 func (c *Client) BOMColumns(ctx context.Context, key string, in wire.BOMColumns) (wire.BOM, error) {
 	return post[wire.BOM](ctx, c, "/boms/"+seg(key)+"/columns", in)

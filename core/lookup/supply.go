@@ -65,6 +65,21 @@ type rowSupply struct {
 	prices  [len(Quantities)]int64 // millionths; -1: none
 }
 
+// InStock is how many pieces of a part suppliers have, of all its sources together. known is false where nobody says.
+func (x *Index) InStock(id string) (pieces int64, atLeast, known bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	row, ok := x.row(id)
+	if !ok {
+		return 0, false, false
+	}
+	r := x.suppliesOf(row)
+	if r == nil || r.stock < 0 {
+		return 0, false, false
+	}
+	return r.stock, r.atLeast, true
+}
+
 // states are how products stand, the best first; 0 where nobody says.
 var states = []lifecycle.Standing{"", lifecycle.Active, lifecycle.NotForNew, lifecycle.Obsolete}
 

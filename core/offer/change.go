@@ -18,8 +18,9 @@ type Change struct {
 
 // Care is what a house wants to hear of.
 type Care struct {
-	PriceShare int64 // a price that moved by at least so many hundredths; 0: 20
-	Pieces     int64 // of which the price is looked at, and of which there should be as many in stock; 0: 100
+	PriceShare int64  // a price that moved by at least so many hundredths; 0: 20
+	Pieces     int64  // of which the price is looked at, and of which there should be as many in stock; 0: 100
+	For        string // what so many are for, behind the number in a sentence; blank: nothing in particular
 }
 
 func (c Care) pieces() int64 {
@@ -55,7 +56,7 @@ func Changes(before, after Offer, care Care) (out []Change) {
 		c := Change{What: "stock", Before: p, After: q, Says: fmt.Sprintf("the stock was %s and is %s", said(p), said(q))}
 		c.Matters = enough(before, n) && !enough(after, n)
 		if c.Matters {
-			c.Says += fmt.Sprintf(", which is less than %d", n)
+			c.Says += fmt.Sprintf(", which is less than %d%s", n, care.For)
 		}
 		out = append(out, c)
 	}

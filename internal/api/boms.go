@@ -30,6 +30,13 @@ func (s *Server) boms(api huma.API) {
 		}
 		return v.BOMs.Choose(ctx, c, in.Key, n, in.Body)
 	})
+	register(s, api, http.MethodPost, "/boms/{key}/build", "say-bom-build", "boms", "Say how many boards are built at once", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMBuild]) (wire.BOM, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.BOM{}, err
+		}
+		return v.BOMs.SetBuild(ctx, c, in.Key, n, in.Body)
+	})
 	register(s, api, http.MethodPost, "/boms/{key}/columns", "confirm-bom-columns", "boms", "Say what the columns of a BOM mean, for all files with the same headings", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		Key  string `path:"key"`

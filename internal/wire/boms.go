@@ -15,6 +15,7 @@ type NewBOM struct {
 	FileHash string      `json:"fileHash"`
 	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
 	Layout   rows.Layout `json:"layout,omitempty"`
+	Build    int         `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: not said"`
 }
 
 // BOM is a BOM beside the library.
@@ -23,6 +24,7 @@ type BOM struct {
 	Name      string         `json:"name"`
 	Version   int            `json:"version"`
 	FileName  string         `json:"fileName"`
+	Build     int            `json:"build" doc:"Boards that are built at once; 0: not said"`
 	Updated   time.Time      `json:"updated"`
 	Columns   bom.Columns    `json:"columns" doc:"What each column was taken for"`
 	Confirmed string         `json:"confirmed,omitempty" doc:"Who confirmed what the columns of files with these headings mean"`
@@ -73,6 +75,11 @@ type BOMPart struct {
 type BOMList struct {
 	Page  Page  `json:"page"`
 	Items []BOM `json:"items"`
+}
+
+// BOMBuild says how many boards are built at once.
+type BOMBuild struct {
+	Boards int `json:"boards" minimum:"0" maximum:"1000000" doc:"0: not said"`
 }
 
 // BOMChoices accepts or withdraws records for lines.

@@ -556,6 +556,12 @@ var tries = []try{
 			return h.BOMs.Choose(ctx, c, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed"}}})
 		}
 	}, false},
+	{"BOMs.SetBuild", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.SetBuild(ctx, c, b.ID, b.Version, wire.BOMBuild{Boards: 40})
+		}
+	}, false},
 	{"BOMs.SayColumns", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,Extra "+n+"\nR1,1,x\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {

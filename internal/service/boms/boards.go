@@ -10,22 +10,21 @@ import (
 // headsAtOnce is how many BOMs are listed at a time.
 const headsAtOnce = 200
 
-// OnBoards says on how many BOMs parts are linked, by their ID: on one BOM, by its ID or name, or for a blank key on all. A BOM that cannot be read is
-// left to its own page.
-func (s *BOMs) OnBoards(ctx context.Context, key string) (map[string]int, error) {
-	out := map[string]int{}
+// Needs says what BOMs take of parts, by their ID: one BOM, by its ID or name, or for a blank key all. A BOM that cannot be read is left to its own page.
+func (s *BOMs) Needs(ctx context.Context, key string) (map[string]bom.Need, error) {
+	out := map[string]bom.Need{}
 	_, cab, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return nil, err
 	}
 	add := func(h store.Head) error {
+		doc, err := s.bomDoc(ctx, h)
+		if err != nil {
+			return err
+		}
 		vs, err := s.verdictsOf(ctx, h, cab)
-		seen := map[string]bool{}
-		for _, v := range vs {
-			if v.Kind == bom.Linked && v.Part != nil && !seen[v.Part.ID] {
-				seen[v.Part.ID] = true
-				out[v.Part.ID]++
-			}
+		for id, each := range bom.Each(vs) {
+			out[id] = out[id].With(h.Number, each, doc.Build)
 		}
 		return err
 	}

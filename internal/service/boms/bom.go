@@ -35,6 +35,7 @@ type bomDoc struct {
 	FileHash  string            `json:"fileHash"`
 	FileName  string            `json:"fileName"`
 	Layout    rows.Layout       `json:"layout"`
+	Build     int               `json:"build,omitempty"` // boards that are built at once; 0: nobody said
 	Decisions []decision.Record `json:"decisions,omitempty"`
 	Choices   map[int]oldChoice `json:"choices,omitempty"` // of documents of format 1, by row
 }
@@ -79,7 +80,7 @@ func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM
 	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
 		return wire.BOM{}, err
 	}
-	doc := bomDoc{Name: strings.TrimSpace(in.Name), FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout}
+	doc := bomDoc{Name: strings.TrimSpace(in.Name), FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout, Build: in.Build}
 	cab, _, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return wire.BOM{}, err
@@ -252,6 +253,7 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 	for _, k := range bom.Kinds {
 		out.Counts[string(k)] = 0
 	}
+	each := bom.Each(vs)
 	for _, v := range vs {
 		out.Counts[string(v.Kind)]++
 		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Number: v.Line.Number,
@@ -259,6 +261,9 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
 		if len(settled) > 0 {
 			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
+		}
+		if short := s.short(v, each, doc.Build); short != nil {
+			l.Findings = append(l.Findings, *short)
 		}
 		for _, f := range l.Findings {
 			if f.Severity != finding.Note {
@@ -319,7 +324,7 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 }
 
 func bomView(h store.Head, doc bomDoc) wire.BOM {
-	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Updated: h.Updated, Columns: bom.Columns{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
+	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Build: doc.Build, Updated: h.Updated, Columns: bom.Columns{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
 }
 
 // List lists the BOMs, newest first, without their lines.

@@ -31,8 +31,8 @@ func stored(of store.ID, key string, p connection.Product, seen time.Time) (out 
 	return out, nil
 }
 
-// keep keeps offers, and what became otherwise since they were seen before.
-func (s *Offers) keep(ctx context.Context, all []store.Offer) error {
+// keep keeps offers, and what became otherwise since they were seen before. care says what the house wants to hear of some sources.
+func (s *Offers) keep(ctx context.Context, all []store.Offer, care map[store.Hash]offer.Care) error {
 	if len(all) == 0 {
 		return nil
 	}
@@ -57,7 +57,7 @@ func (s *Offers) keep(ctx context.Context, all []store.Offer) error {
 		if err != nil || err2 != nil { // of another version of the program: what it was cannot be compared
 			return news
 		}
-		for _, c := range offer.Changes(was, is, offer.Care{}) {
+		for _, c := range offer.Changes(was, is, care[now.K]) {
 			if c.Matters {
 				news = append(news, store.OfferNews{What: c.What, Says: c.Says})
 			}

@@ -285,7 +285,7 @@ func (r *refreshing) unlisted(ctx context.Context, one connected, begun time.Tim
 				gone = append(gone, o)
 			}
 		}
-		if err := r.keep(ctx, gone); err != nil {
+		if err := r.keep(ctx, gone, r.care); err != nil {
 			return err
 		}
 	}

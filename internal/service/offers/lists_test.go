@@ -192,3 +192,50 @@ func TestChangesThatAreNone(t *testing.T) {
 		srv.Close()
 	}
 }
+
+// What a build of a BOM takes is what should be in stock: its lines say where suppliers have less, and news tell when it becomes less.
+func TestStockForLessThanABuild(t *testing.T) {
+	h, upload := cornerShop(t)
+	one, two := h.Make(housetest.Rated("4k7", "TW-1")).Number, h.Make(housetest.Rated("10k", "TW-2")).Number
+	h.Level()
+	list := func(left1, left2 string) {
+		upload("C1,Tidewright,TW-1," + left1 + ",1,0.10\nC2,Tidewright,TW-2," + left2 + ",1,0.20\n")
+		refresh(t, h, wire.RefreshOffers{})
+	}
+	list("700", "90")
+	b := h.Board(t, "Gauge", "Designator,Qty,Part number\nR1 R2,2,"+one+"\nR3,1,"+one+"\nR4,1,"+two+"\n")
+	short := func() (says []string) {
+		b, err := h.BOMs.Get(t.Context(), h.Me, "Gauge")
+		require.NoError(t, err)
+		for _, l := range b.Lines {
+			for _, f := range l.Findings {
+				if f.Cause == "stock-short" {
+					says = append(says, l.Written+": "+f.What)
+				}
+			}
+		}
+		return says
+	}
+	assert.Empty(t, short(), "nobody said how many are built")
+	b, err := h.BOMs.SetBuild(t.Context(), h.Me, b.ID, b.Version, wire.BOMBuild{Boards: 200})
+	require.NoError(t, err)
+	assert.Equal(t, 200, b.Build)
+	assert.Equal(t, []string{"R4: suppliers have 90 of it, and a build of 200 boards takes 200"}, short(), "three of the other: 600 of 700")
+	_, err = h.BOMs.SetBuild(t.Context(), h.Me, b.ID, b.Version-1, wire.BOMBuild{Boards: 1})
+	housetest.Fails(t, err, "changed-meanwhile")
+
+	news := func(number string) (says []string) {
+		o, err := h.Offers.OfPart(t.Context(), h.Me, number, 100)
+		require.NoError(t, err)
+		for _, n := range o.News {
+			says = append(says, n.Says)
+		}
+		return says
+	}
+	list("590", "90")
+	assert.Equal(t, []string{"the stock was 700 and is 590, which is less than 600, for a build of 200 Gauge"}, news(one))
+	assert.Empty(t, news(two), "it was less before")
+	assert.Equal(t, []string{"R1 R2: suppliers have 590 of it, and a build of 200 boards takes 600", "R3: suppliers have 590 of it, and a build of 200 boards takes 600", "R4: suppliers have 90 of it, and a build of 200 boards takes 200"}, short())
+	list("600+", "200")
+	assert.Empty(t, short())
+}

@@ -6,6 +6,7 @@ import (
 	"context"
 	"sync"
 
+	"jollydrawer/core/bom"
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/reach"
@@ -24,8 +25,8 @@ import (
 // Offers asks suppliers and keeps what they offer. Its methods may be called from several goroutines.
 type Offers struct {
 	*deed.Desk
-	// Boards says on how many BOMs parts are linked, by their ID: on one BOM, or for a blank key on all.
-	Boards func(ctx context.Context, bom string) (map[string]int, error)
+	// Needs says what BOMs take of parts, by their ID: one BOM, or for a blank key all.
+	Needs func(ctx context.Context, bom string) (map[string]bom.Need, error)
 	// Series are those that products are of; nil: they are in none.
 	Series Series
 

@@ -97,11 +97,11 @@ func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []want
 		}
 	}
 	if in.BOM != "" {
-		boards, err := s.Boards(ctx, in.BOM)
+		needs, err := s.Needs(ctx, in.BOM)
 		if err != nil {
 			return nil, err
 		}
-		for id := range boards {
+		for id := range needs {
 			if e, ok := s.index.ByID(id); ok && !e.Gone {
 				add(e.Sources)
 			}
@@ -118,7 +118,7 @@ func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []want
 		}
 		return out, nil
 	}
-	boards, err := s.Boards(ctx, "")
+	needs, err := s.Needs(ctx, "")
 	if err != nil {
 		return nil, err
 	}
@@ -127,7 +127,7 @@ func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []want
 		if !e.Gone {
 			add(e.Sources)
 			for _, src := range e.Sources {
-				used[src.Key()] = max(used[src.Key()], boards[e.ID])
+				used[src.Key()] = max(used[src.Key()], needs[e.ID].Boards)
 			}
 		}
 		return len(out) <= mostRefreshed
@@ -171,8 +171,34 @@ type refreshing struct {
 	p      refreshPayload
 	mu     sync.Mutex // guards what follows
 	out    wire.Refreshed
-	done   map[string]int           // by supplier, sources that were seen to
-	sheets map[string][]store.Offer // link → an offer of each source whose datasheet it is
+	done   map[string]int            // by supplier, sources that were seen to
+	sheets map[string][]store.Offer  // link → an offer of each source whose datasheet it is
+	care   map[store.Hash]offer.Care // by source, where a BOM takes of it
+}
+
+// cares says of which sources a build takes how many: so many should be in stock. Of the parts that a source is of, the one that is taken most of.
+func (s *Offers) cares(ctx context.Context, sources []wanted) (map[store.Hash]offer.Care, error) {
+	needs, err := s.Needs(ctx, "")
+	if err != nil {
+		return nil, err
+	}
+	among := map[string]bool{}
+	for _, w := range sources {
+		among[w.key()] = true
+	}
+	out := map[store.Hash]offer.Care{}
+	for id, n := range needs {
+		e, ok := s.index.ByID(id)
+		if !ok || e.Gone || n.Build == 0 { // nobody said how many are built
+			continue
+		}
+		for _, src := range e.Sources {
+			if k := store.SourceHash(src.Key()); among[src.Key()] && n.Pieces > out[k].Pieces {
+				out[k] = offer.Care{Pieces: n.Pieces, For: fmt.Sprintf(", for a build of %d %s", n.Build, n.BOM)}
+			}
+		}
+	}
+	return out, nil
 }
 
 // runRefresh asks each supplier for all sources, side by side, each within its own limits. What it was killed in the middle of is asked for again,
@@ -187,6 +213,9 @@ func (s *Offers) runRefresh(ctx context.Context, j store.Job, progress jobs.Prog
 		return err
 	}
 	r.out.Sources = len(r.p.Sources)
+	if r.care, err = s.cares(ctx, r.p.Sources); err != nil {
+		return err
+	}
 	var wait sync.WaitGroup
 	errs := make([]error, len(all))
 	ended := make(chan struct{})
@@ -448,7 +477,7 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 			}
 		}
 	}
-	err = r.keep(ctx, keep)
+	err = r.Offers.keep(ctx, keep, r.care)
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	r.out.Offers += seen

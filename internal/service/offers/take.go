@@ -392,7 +392,7 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 			}
 		}
 	}
-	if err := s.keep(ctx, kept); err != nil {
+	if err := s.keep(ctx, kept, nil); err != nil {
 		return err
 	}
 	s.levelNow(ctx)

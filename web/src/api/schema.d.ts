@@ -91,6 +91,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/build": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how many boards are built at once */
+        post: operations["say-bom-build"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms/{key}/choices": {
         parameters: {
             query?: never;
@@ -2730,6 +2747,11 @@ export interface components {
             };
         };
         BOM: {
+            /**
+             * Format: int64
+             * @description Boards that are built at once; 0: not said
+             */
+            build: number;
             /** @description What each column was taken for */
             columns: components["schemas"]["BomColumn"][];
             /** @description Who confirmed what the columns of files with these headings mean */
@@ -2749,6 +2771,13 @@ export interface components {
             updated: string;
             /** Format: int64 */
             version: number;
+        };
+        BOMBuild: {
+            /**
+             * Format: int64
+             * @description 0: not said
+             */
+            boards: number;
         };
         BOMChoice: {
             /** @description ID */
@@ -5215,6 +5244,11 @@ export interface components {
             role: "reader" | "engineer" | "librarian" | "administrator";
         };
         NewBOM: {
+            /**
+             * Format: int64
+             * @description Boards that are built at once; 0: not said
+             */
+            build?: number;
             fileHash: string;
             fileName: string;
             layout?: components["schemas"]["Layout"];
@@ -7216,6 +7250,83 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-bom-build": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BOMBuild"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

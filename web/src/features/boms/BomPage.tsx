@@ -9,6 +9,7 @@ import { useSay } from '../../ui/toast';
 import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { useWantMissing } from '../wants/queries';
+import { BuildBar } from './BuildBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import { useBom, useChoose, useSayColumns, useSayEnding, type Line } from './queries';
@@ -97,6 +98,7 @@ export function BomPage() {
         </div>
       )}
       <Trouble error={choose.error ?? wantMissing.error} />
+      <BuildBar bom={b} at={key} />
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Lines by verdict">
         {['', ...verdicts, 'findings'].map((v) => (
           <button
@@ -104,7 +106,13 @@ export function BomPage() {
             type="button"
             aria-pressed={verdict === v}
             className="rounded border border-line bg-sheet px-2 py-0.5 aria-pressed:border-b-2 aria-pressed:border-b-amber"
-            onClick={() => setParams(v ? { verdict: v } : {})}
+            onClick={() =>
+              setParams((p) => {
+                if (v) p.set('verdict', v);
+                else p.delete('verdict');
+                return p;
+              })
+            }
           >
             {v === '' ? (
               `all ${b.lines.length}`

@@ -35,6 +35,21 @@ export function useChoose(key: string) {
   });
 }
 
+export function useSayBuild(key: string) {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: { id: string; version: number; boards: number }) =>
+      take(api.POST('/api/v1/boms/{key}/build', { params: { path: { key: v.id }, header: based(v.version) }, body: { boards: v.boards } })),
+    onSuccess: (b) => queries.setQueryData(['bom', key], b),
+    onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
+  });
+}
+
+/** Asks all suppliers for what they offer of the parts of a BOM. */
+export function useRefreshOffers() {
+  return useAct({ mutationFn: (bom: string) => take(api.POST('/api/v1/offers/refresh', { body: { bom } })) });
+}
+
 export function useSayColumns(key: string) {
   const queries = useQueryClient();
   return useAct({

@@ -1,0 +1,55 @@
+package boms
+
+import (
+	"context"
+	"fmt"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/offer"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// SetBuild says how many boards of a BOM are built at once: what suppliers have is laid beside that, and news tell when it is less.
+func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
+	h, _, err := s.findBOM(ctx, key)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+		h, err := t.HeadAt(store.KindBOM, h.ID, version)
+		if err != nil {
+			return 0, err
+		}
+		var doc bomDoc
+		c, err := t.Content(h.Draft)
+		if err := deed.Decode(c, err, &doc); err != nil {
+			return 0, err
+		}
+		was := doc.Build
+		doc.Build = in.Boards
+		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "build said", map[string]any{"boards": in.Boards, "before": was})
+	})
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, h.ID.String())
+}
+
+// short says that suppliers have less of a line's record than a build takes of it, by all lines that are linked to it.
+func (s *BOMs) short(v bom.Verdict, each map[string]int64, build int) *finding.Finding {
+	if build == 0 || v.Kind != bom.Linked || v.Part == nil {
+		return nil
+	}
+	need := each[v.Part.ID] * int64(build)
+	stock, atLeast, known := s.index.InStock(v.Part.ID)
+	if !known || stock >= need {
+		return nil
+	}
+	return &finding.Finding{Severity: finding.Warning, Cause: "stock-short", Text: offer.StockText(&stock, atLeast), What: fmt.Sprintf("suppliers have %s of it, and a build of %d boards takes %d", offer.StockText(&stock, atLeast), build, need), Mend: "order early, or give the part another source"}
+}
