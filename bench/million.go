@@ -113,11 +113,11 @@ func (s *service) heap(ctx context.Context) (float64, error) {
 	if err != nil {
 		return 0, err
 	}
-	m := regexp.MustCompile(`(?m)^go_gc_heap_live_bytes (\S+)|^go_memstats_heap_inuse_bytes (\S+)`).FindStringSubmatch(string(raw))
+	m := regexp.MustCompile(`(?m)^jolly_heap_live_bytes (\S+)`).FindStringSubmatch(string(raw))
 	if m == nil {
 		return 0, fmt.Errorf("the metrics name no heap")
 	}
-	v, err := strconv.ParseFloat(m[1]+m[2], 64)
+	v, err := strconv.ParseFloat(m[1], 64)
 	return v / 1e6, err
 }
 

@@ -19,14 +19,44 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// stored are the offers of a product as they are kept. key is the source that they are of.
-func stored(of store.ID, key string, p connection.Product, seen time.Time) (out []store.Offer, err error) {
-	for _, o := range p.Offers {
-		body, err := json.Marshal(o)
+// statement is what a supplier says of one of its numbers in one packing, and of which source it is.
+type statement struct {
+	connection store.ID
+	of         string // key of the source
+	product    connection.Product
+	offer      offer.Offer
+	two        bool // it is said of several products: nobody can tell of which it is
+}
+
+// statements are what suppliers say, each of its numbers once, by the key of its offer.
+type statements map[store.Hash]*statement
+
+// add adds what a supplier says of a source. Where it said it of another source before, other is the part number of that one, once.
+func (s statements) add(by store.ID, of string, p connection.Product, o offer.Offer) (other string) {
+	id := store.OfferID(by, o.Number, o.Packing)
+	switch was := s[id]; {
+	case was == nil:
+		s[id] = &statement{connection: by, of: of, product: p, offer: o}
+	case was.of == of:
+		was.offer = offer.Join(was.offer, o)
+	case !was.two:
+		was.two = true
+		return was.product.MPN
+	}
+	return ""
+}
+
+// stored are the statements as they are kept; those of several products are not.
+func (s statements) stored(seen time.Time) (out []store.Offer, err error) {
+	for id, x := range s {
+		if x.two {
+			continue
+		}
+		body, err := json.Marshal(x.offer)
 		if err != nil {
 			return nil, err
 		}
-		out = append(out, store.Offer{ID: store.OfferID(of, o.Number, o.Packing), Connection: of, Number: o.Number, Packing: o.Packing, K: store.SourceHash(key), Body: string(body), Seen: store.Stamp(seen)})
+		out = append(out, store.Offer{ID: id, Connection: x.connection, Number: x.offer.Number, Packing: x.offer.Packing, K: store.SourceHash(x.of), Body: string(body), Seen: store.Stamp(seen)})
 	}
 	return out, nil
 }

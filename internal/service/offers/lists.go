@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"jollydrawer/core/answers"
 	"jollydrawer/core/connection"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
@@ -246,8 +247,15 @@ func (r *refreshing) list(ctx context.Context, one connected) error {
 		return err
 	}
 	begun := r.Now()
+	mine, err := r.among(ctx, one)
+	if err != nil {
+		return err
+	}
 	err = r.eachOfList(ctx, one.Document, l.File.String(), func(_ int, p connection.Product) error {
-		if lot = append(lot, p); len(lot) == 5000 {
+		if !mine(&p) {
+			return ctx.Err()
+		}
+		if lot = append(lot, p); len(lot) == listLot {
 			return flush()
 		}
 		return ctx.Err()
@@ -269,6 +277,31 @@ func (r *refreshing) list(ctx context.Context, one connected) error {
 	}
 	r.answered(state)
 	return err
+}
+
+// listLot is how many products of a list are read at a time: as many rows are held as a file's are.
+const listLot = 500
+
+// among says which products may be of a wanted source: by their part number or the supplier's number, which is quick. Who makes them is read later.
+func (r *refreshing) among(ctx context.Context, one connected) (func(*connection.Product) bool, error) {
+	all, err := r.cabinets.AllCrosswalks(ctx)
+	if err != nil {
+		return nil, err
+	}
+	cw, _ := answers.Mapping(one.Document, all)
+	if cw.Take.MPN != connection.MPNField { // the part number is another field
+		return func(*connection.Product) bool { return true }, nil
+	}
+	mpns, numbers := map[string]bool{}, map[string]bool{}
+	for _, w := range r.p.Sources {
+		mpns[part.NormaliseMPN(w.MPN)] = true
+		for _, n := range w.Numbers {
+			numbers[n.Number] = numbers[n.Number] || n.Supplier == one.Supplier
+		}
+	}
+	return func(p *connection.Product) bool {
+		return mpns[part.NormaliseMPN(p.MPN)] || slices.ContainsFunc(p.Offers, func(o offer.Offer) bool { return numbers[o.Number] })
+	}, nil
 }
 
 // unlisted says of what a price list does not hold any more that it is gone.

@@ -397,14 +397,6 @@ func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen
 	return seen, "", err
 }
 
-// seenOffer is what one supplier says of one of its numbers in one packing, and of which source it is.
-type seenOffer struct {
-	of      string
-	product connection.Product
-	offer   offer.Offer
-	two     bool // it is said of several products
-}
-
 // keepSeen keeps what products offer of wanted sources. whole says that all there is of them is among the products: what was offered before and is
 // not any more is gone.
 func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, products []connection.Product, whole bool) (int, error) {
@@ -422,7 +414,7 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 		}
 	}
 	now := r.Now()
-	said := map[store.Hash]*seenOffer{}
+	said := statements{}
 	for i, p := range products {
 		key, ok := byKey[read.Source(i).Key()]
 		for _, o := range p.Offers {
@@ -440,29 +432,17 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 			if of == "" {
 				continue
 			}
-			id := store.OfferID(one.head.ID, o.Number, o.Packing)
-			if was := said[id]; was == nil {
-				said[id] = &seenOffer{of: of, product: p, offer: o}
-			} else if was.of == of {
-				was.offer = offer.Join(was.offer, o)
-			} else if !was.two { // nobody can tell which of the two the number is of
-				was.two = true
-				r.problem(fmt.Sprintf("%s sells two products under %s: %s and %s. It was kept as an offer of neither.", one.Supplier, o.Number, was.product.MPN, p.MPN))
+			if other := said.add(one.head.ID, of, p, o); other != "" {
+				r.problem(fmt.Sprintf("%s sells two products under %s: %s and %s. It was kept as an offer of neither.", one.Supplier, o.Number, other, p.MPN))
 			}
 		}
 	}
-	var keep []store.Offer
-	for _, s := range said {
-		if s.two {
-			continue
-		}
-		s.product.Offers = []offer.Offer{s.offer}
-		some, err := stored(one.head.ID, s.of, s.product, now)
-		if err != nil {
-			return 0, err
-		}
-		keep = append(keep, some...)
-		r.sheet(s.product, some)
+	keep, err := said.stored(now)
+	if err != nil {
+		return 0, err
+	}
+	for i, o := range keep {
+		r.sheet(said[o.ID].product, keep[i:i+1])
 	}
 	seen := len(keep)
 	if whole {

@@ -25,7 +25,7 @@ func (r *refreshing) sheet(p connection.Product, of []store.Offer) {
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if !slices.ContainsFunc(r.sheets[p.Datasheet], func(o store.Offer) bool { return o.K == of[0].K }) {
-		r.sheets[p.Datasheet] = append(r.sheets[p.Datasheet], of[0])
+		r.sheets[p.Datasheet] = append(r.sheets[p.Datasheet], store.Offer{ID: of[0].ID, K: of[0].K}) // what it says is not needed
 	}
 }
 

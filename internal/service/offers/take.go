@@ -372,6 +372,7 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 		if a.reading == nil {
 			continue
 		}
+		said := statements{}
 		for i := range a.reading.Products {
 			if a.reading.Source(i).Key() == k.Key {
 				if raw, _ := a.hash(i); raw != nil { // what the values came from stays, by its hash
@@ -384,13 +385,16 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 						return err
 					}
 				}
-				some, err := stored(a.head.ID, k.Key, a.reading.Products[i], *a.At)
-				if err != nil {
-					return err
+				for _, o := range a.reading.Products[i].Offers {
+					said.add(a.head.ID, k.Key, a.reading.Products[i], o)
 				}
-				kept = append(kept, some...)
 			}
 		}
+		some, err := said.stored(*a.At)
+		if err != nil {
+			return err
+		}
+		kept = append(kept, some...)
 	}
 	if err := s.keep(ctx, kept, nil); err != nil {
 		return err
