@@ -195,6 +195,8 @@ func sum(o wire.Offer) string {
 // total is what the pieces cost of an offer.
 func total(o wire.Offer) string {
 	switch {
+	case o.Ended:
+		return "ended " + o.Until
 	case o.Buy == nil:
 		return "no price"
 	case o.Converted != nil:

@@ -51,10 +51,14 @@ type Offer struct {
 	Each      string          `json:"each,omitempty" doc:"Price of one piece that way"`
 	Converted *money.Amount   `json:"converted,omitempty" doc:"The sum in the house's currency"`
 	Rate      string          `json:"rate,omitempty" doc:"The rate that it was converted by"`
+	Ended     bool            `json:"ended,omitempty" doc:"Its prices do not hold any more: see until"`
 }
 
-// Price works out the cheapest way to buy pieces of an offer, and the sum in the house's currency by the rates of a day.
+// Price works out the cheapest way to buy pieces of an offer on a day, and the sum in the house's currency by the rates of that day.
 func (o *Offer) Price(pieces int64, rates money.Rates, on string) {
+	if o.Ended = o.Offer.Ended(on); o.Ended {
+		return
+	}
 	p, ok := o.Offer.Buy(pieces)
 	if !ok {
 		return

@@ -17,7 +17,7 @@ func (m *Merged) supply(rates money.Rates, on string) {
 			if code == "" { // a house without rates compares what is of the first currency
 				code = o.Currency()
 			}
-			s.Offers = append(s.Offers, lookup.Offered{Supplier: o.Supplier, Brief: o.Brief(func(a money.Amount) (money.Amount, bool) {
+			s.Offers = append(s.Offers, lookup.Offered{Supplier: o.Supplier, Brief: o.On(on).Brief(func(a money.Amount) (money.Amount, bool) {
 				c, _, ok := rates.Convert(a, code, on)
 				return c, ok
 			})})

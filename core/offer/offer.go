@@ -82,6 +82,17 @@ func StockText(stock *int64, atLeast bool) string {
 	return fmt.Sprint(*stock)
 }
 
+// Ended says whether the offer's prices do not hold any more on a day such as 2026-12-31: on the day that they hold until they do.
+func (o Offer) Ended(on string) bool { return o.Until != "" && on > o.Until }
+
+// On is the offer as it is on a day: without its prices where they have ended.
+func (o Offer) On(day string) Offer {
+	if o.Ended(day) {
+		o.Breaks = nil
+	}
+	return o
+}
+
 // Purchase is one way to buy pieces of an offer.
 type Purchase struct {
 	Pieces int64        `json:"pieces"` // that are paid: the wanted ones and those over

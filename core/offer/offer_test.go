@@ -205,3 +205,29 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+func TestPricesHoldUntilTheDayThatTheyName(t *testing.T) {
+	o := Offer{Number: "1", Breaks: []Break{{From: 1, Price: money.Must("0.10", "EUR")}}}
+	for _, c := range []struct {
+		until, on string
+		ended     bool
+	}{{"", "2099-01-01", false}, {"2026-11-30", "2026-11-29", false}, {"2026-11-30", "2026-11-30", false}, {"2026-11-30", "2026-12-01", true}, {"2026-09-30", "2026-10-01", true}, {"2026-11-30", "2027-01-01", true}} {
+		o.Until = c.until
+		assert.Equal(t, c.ended, o.Ended(c.on), "%v", c)
+		_, ok := o.On(c.on).Buy(10)
+		assert.Equal(t, !c.ended, ok, "%v", c)
+	}
+	assert.Len(t, o.Breaks, 1, "the offer itself stays as it was said")
+}
+
+func TestDaysAsSuppliersWriteThem(t *testing.T) {
+	for text, want := range map[string]string{
+		"2026-12-31": "2026-12-31", "2026-12-31T00:00:00Z": "2026-12-31", "2026-12-31T23:30:00-05:00": "2026-12-31", "2026-12-31T23:59:59.999Z": "2026-12-31", "2026-12-31 10:00:00": "2026-12-31", "2026-12-31T10:00:00": "2026-12-31",
+		"20261231": "2026-12-31", "31.12.2026": "2026-12-31", "1.2.2027": "2027-02-01", "01.02.2027": "2027-02-01", "31 Dec 2026": "2026-12-31", "31-Dec-2026": "2026-12-31", "Dec 31, 2026": "2026-12-31", "31 December 2026": "2026-12-31",
+		"03/04/2026": "", "12/31/2026": "", "2026-13-01": "", "2026-02-30": "", "30.02.2027": "", "31.12.26": "", "2026": "", "soon": "", "1767139200": "", "2026-12-31 or so": "", "Q4 2026": "", "202612": "",
+	} {
+		o := Read(Raw{Number: "1", Until: text}, Habits{})
+		assert.Equal(t, want, o.Until, text)
+		assert.Equal(t, want == "", len(o.Problems) == 1, "%s: %v", text, o.Problems)
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 
 	"jollydrawer/core/money"
 )
@@ -69,8 +70,8 @@ func Read(r Raw, h Habits) Offer {
 		o.LeadDays = &days
 	}
 	if u := strings.TrimSpace(r.Until); u != "" {
-		if money.Day(u) {
-			o.Until = u
+		if d, ok := dayOf(u); ok {
+			o.Until = d
 		} else {
 			o.say("%q is no day such as 2026-12-31; until when the prices hold is not known.", clipped(u))
 		}
@@ -122,6 +123,19 @@ func Read(r Raw, h Habits) Offer {
 	}
 	o.tidy()
 	return o
+}
+
+// dayForms are the ways to write a day that mean one day only; with points the day comes first (DIN 1355, and wherever points are used).
+var dayForms = []string{time.DateOnly, time.RFC3339, "2006-01-02T15:04:05", time.DateTime, "20060102", "2.1.2006", "2 Jan 2006", "2-Jan-2006", "Jan 2, 2006", "2 January 2006", "January 2, 2006"}
+
+// dayOf reads a day, written in its own place and so without a change of zone, as 2026-12-31. 03/04/2026 is two days, and so none.
+func dayOf(text string) (day string, ok bool) {
+	for _, form := range dayForms {
+		if t, err := time.Parse(form, text); err == nil && money.Day(t.Format(time.DateOnly)) {
+			return t.Format(time.DateOnly), true
+		}
+	}
+	return "", false
 }
 
 // What stands around a number of pieces without making it another: words for pieces, for being there, for "or more". Any other word makes the text unread.

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"net/http"
 	"runtime/debug"
+	"runtime/metrics"
 	"strings"
 	"sync"
 	"time"
@@ -37,6 +38,12 @@ func requestID(ctx context.Context) string { s, _ := ctx.Value(keyRequest).(stri
 var (
 	requests = promauto.NewCounterVec(prometheus.CounterOpts{Name: "jolly_requests_total", Help: "Requests by route and status."}, []string{"route", "status"})
 	duration = promauto.NewHistogramVec(prometheus.HistogramOpts{Name: "jolly_request_seconds", Help: "Time to answer, by route.", Buckets: prometheus.ExponentialBuckets(0.001, 2, 14)}, []string{"route"})
+	// what the default numbers call in use is mostly garbage where memory is plenty
+	_ = promauto.NewGaugeFunc(prometheus.GaugeOpts{Name: "jolly_heap_live_bytes", Help: "Memory that the last garbage collection left in use."}, func() float64 {
+		s := []metrics.Sample{{Name: "/gc/heap/live:bytes"}}
+		metrics.Read(s)
+		return float64(s[0].Value.Uint64())
+	})
 )
 
 // observe gives every request an identifier, logs it and counts it. Neither queries nor bodies are logged.

@@ -9,14 +9,12 @@ import (
 	"mime"
 	"net/http"
 	"reflect"
-	"runtime/metrics"
 	"strconv"
 	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
-	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"jollydrawer/internal/follow"
@@ -24,17 +22,6 @@ import (
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
-
-// liveHeap counts what is in use after a collection: what the default numbers call in use is mostly garbage where memory is plenty.
-var liveHeap = func() *prometheus.Registry {
-	r := prometheus.NewRegistry()
-	r.MustRegister(prometheus.NewGaugeFunc(prometheus.GaugeOpts{Name: "jolly_heap_live_bytes", Help: "Memory that the last garbage collection left in use."}, func() float64 {
-		s := []metrics.Sample{{Name: "/gc/heap/live:bytes"}}
-		metrics.Read(s)
-		return float64(s[0].Value.Uint64())
-	}))
-	return r
-}()
 
 // streams adds the routes whose bodies are not JSON, and describes them in the document by hand.
 func (s *Server) streams(r *gin.Engine, api huma.API) {
@@ -307,5 +294,5 @@ func (s *Server) health(r *gin.Engine) {
 		}
 		c.JSON(http.StatusOK, gin.H{"ready": true, "feed": s.Follower.Position(), "parts": s.Service.Index.Len()})
 	})
-	r.GET("/metrics", gin.WrapH(promhttp.HandlerFor(prometheus.Gatherers{prometheus.DefaultGatherer, liveHeap}, promhttp.HandlerOpts{})))
+	r.GET("/metrics", gin.WrapH(promhttp.Handler()))
 }

@@ -16,7 +16,7 @@ import (
 )
 
 // exported are the columns of a list of offers.
-var exported = []string{"Part", "Manufacturer", "MPN", "Supplier", "Supplier number", "Packing", "Stock", "Minimum", "Multiple", "Lead time (days)", "Price breaks", "Pieces", "Bought", "Sum", "In the house's currency", "Rate", "Product state", "Seen", "Gone"}
+var exported = []string{"Part", "Manufacturer", "MPN", "Supplier", "Supplier number", "Packing", "Stock", "Minimum", "Multiple", "Lead time (days)", "Price breaks", "Pieces", "Bought", "Sum", "In the house's currency", "Rate", "Product state", "Prices until", "Seen", "Gone"}
 
 // Export writes what suppliers offer of the library's parts, source by source, as csv or json: one line an offer, with what a number of pieces costs.
 func (s *Offers) Export(ctx context.Context, c deed.Call, pieces int64, format string, w io.Writer) error {
@@ -85,7 +85,7 @@ func (b *bringing) line(o store.Offer, pieces int64, rates money.Rates) (line []
 		}
 		return strconv.FormatInt(n, 10)
 	}
-	line = []string{e.Number, is.Manufacturer, is.MPN, w.Supplier, is.Number, is.Packing, offer.StockText(is.Stock, is.AtLeast), number(is.Minimum), number(is.Multiple), "", "", strconv.FormatInt(pieces, 10), "", "", "", w.Rate, is.State, o.Seen.UTC().Format(time.RFC3339), map[bool]string{true: "yes"}[o.Gone]}
+	line = []string{e.Number, is.Manufacturer, is.MPN, w.Supplier, is.Number, is.Packing, offer.StockText(is.Stock, is.AtLeast), number(is.Minimum), number(is.Multiple), "", "", strconv.FormatInt(pieces, 10), "", "", "", w.Rate, is.State, is.Until, o.Seen.UTC().Format(time.RFC3339), map[bool]string{true: "yes"}[o.Gone]}
 	if is.LeadDays != nil {
 		line[9] = strconv.Itoa(*is.LeadDays)
 	}

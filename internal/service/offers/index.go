@@ -161,7 +161,7 @@ func (b *bringing) bring(page []store.Offer) {
 			by[key] = &lookup.Supply{Key: key}
 		}
 		if !o.Gone {
-			by[key].Offers = append(by[key].Offers, lookup.Offered{Supplier: b.names[o.Connection], Brief: is.Brief(b.convert)})
+			by[key].Offers = append(by[key].Offers, lookup.Offered{Supplier: b.names[o.Connection], Brief: is.On(b.on).Brief(b.convert)})
 		}
 	}
 	out := make([]lookup.Supply, 0, len(by))

@@ -15,6 +15,7 @@ import (
 	"jollydrawer/core/part"
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/app"
+	"jollydrawer/internal/service/finder"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/standin/market"
 	"jollydrawer/internal/wire"
@@ -238,4 +239,51 @@ func TestStockForLessThanABuild(t *testing.T) {
 	assert.Equal(t, []string{"R1 R2: suppliers have 590 of it, and a build of 200 boards takes 600", "R3: suppliers have 590 of it, and a build of 200 boards takes 600", "R4: suppliers have 90 of it, and a build of 200 boards takes 200"}, short())
 	list("600+", "200")
 	assert.Empty(t, short())
+}
+
+// A price whose time is over is shown as such: it is not the cheapest, is not found by what it cost, and its stock still counts.
+func TestPricesThatHaveEndedAreNotUsed(t *testing.T) {
+	h := housetest.Open(t)
+	_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: Corner Shop\ncurrency: EUR\nread: {form: table, product: {manufacturer: Make, mpn: Type}, offers: {paths: {number: Code, stock: Left, until: Until}}, breaks: {at: {\"1\": Each}}}\n"})
+	require.NoError(t, err)
+	now := time.Date(2026, 11, 30, 12, 0, 0, 0, time.UTC)
+	h.Now = func() time.Time { return now }
+	number := h.Make(housetest.Rated("4k7", "TW-1")).Number
+	h.Level()
+	f, err := h.Files.Keep(t.Context(), h.Me, "corner.csv", strings.NewReader("Code,Make,Type,Left,Until,Each\nC1,Tidewright,TW-1,700,2026-11-30,0.05\nC2,Tidewright,TW-1,700,2026-12-31,0.09\n"))
+	require.NoError(t, err)
+	_, err = h.Offers.UploadList(t.Context(), h.Me, "Corner Shop", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(t, err)
+	refresh(t, h, wire.RefreshOffers{})
+	look := func() (best string, ended []bool, found int, asked string) {
+		require.NoError(t, h.Offers.Level(t.Context()))
+		o, err := h.Offers.OfPart(t.Context(), h.Me, number, 100)
+		require.NoError(t, err)
+		if o.Best != nil {
+			best = o.Best.Buy.Total.String()
+		}
+		for _, x := range o.Sources[0].Offers {
+			ended = append(ended, x.Ended)
+		}
+		l, err := h.Finder.Search(t.Context(), h.Me, finder.Query{Filters: map[string][]string{"offer.price": {"..6"}}})
+		require.NoError(t, err)
+		row := of(t, ask(t, h, wire.SupplierQuestion{Text: "TW-1", Pieces: 100}), "TW-1")
+		if buy := row.Offers[0].Buy; buy != nil {
+			asked = buy.Total.String()
+		}
+		return best, ended, l.Page.Total, asked
+	}
+	for _, day := range []struct {
+		on, best string
+		ended    []bool
+		found    int
+	}{{"2026-11-30", "5.00 EUR", []bool{false, false}, 1}, {"2026-12-01", "9.00 EUR", []bool{false, true}, 0}, {"2027-01-01", "", []bool{true, true}, 0}} {
+		now, err = time.Parse("2006-01-02", day.on)
+		require.NoError(t, err)
+		best, ended, found, asked := look()
+		assert.Equal(t, day.best, best, day.on)
+		assert.Equal(t, day.ended, ended, day.on)
+		assert.Equal(t, day.found, found, day.on)
+		assert.Equal(t, day.best, asked, "%s: as the suppliers are asked", day.on)
+	}
 }

@@ -36,7 +36,7 @@ export function OfferTable({ label, offers, pieces }: { label: string; offers: O
               </th>
               <td className="pr-3 text-right whitespace-nowrap">{stockOf(o)}</td>
               <td className="pr-3 text-right font-semibold whitespace-nowrap" title={o.rate}>
-                {sum(o)}
+                {o.ended ? <Chip tone="open">{`ended ${o.until ?? ''}`}</Chip> : sum(o)}
                 {o.converted && <span className="block text-xs font-normal text-soft">{o.buy?.total}</span>}
                 {buying(o) && <span className="block text-xs font-normal whitespace-normal text-soft">{buying(o)}</span>}
               </td>
@@ -46,6 +46,7 @@ export function OfferTable({ label, offers, pieces }: { label: string; offers: O
                   (o.minimum ?? 1) > 1 && `from ${o.minimum?.toLocaleString('en') ?? ''}`,
                   (o.multiple ?? 1) > 1 && `by ${o.multiple?.toLocaleString('en') ?? ''}`,
                   o.leadDays !== undefined && `more in ${o.leadDays} days`,
+                  o.until && (o.ended ? `its prices held until ${o.until}` : `prices until ${o.until}`),
                   o.state && `says “${o.state}”`,
                   `seen ${age(o.seen)}`,
                 ]
