@@ -2681,6 +2681,8 @@ export interface components {
             converted?: string;
             /** @description Price of one piece that way */
             each?: string;
+            /** @description Its prices do not hold any more: see until */
+            ended?: boolean;
             /** @description The supplier does not know it any more */
             gone?: boolean;
             /** Format: int64 */
