@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"slices"
 	"strconv"
 
 	ucli "github.com/urfave/cli/v3"
@@ -18,6 +19,9 @@ func command(name, usage, argsUsage, example string, least, most int, flags []uc
 		Action: func(ctx context.Context, c *ucli.Command) error {
 			if n := c.NArg(); n < least || most >= 0 && n > most {
 				return Usage("%s takes %s: %s", c.FullName(), argsUsage, example)
+			}
+			if slices.Contains(c.Args().Slice(), "") { // a variable of the shell that is not set, most often
+				return Usage("%s was given a blank argument; it takes %s: %s", c.FullName(), argsUsage, example)
 			}
 			k, err := connect(c)
 			if err != nil {

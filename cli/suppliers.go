@@ -196,7 +196,7 @@ func sum(o wire.Offer) string {
 func total(o wire.Offer) string {
 	switch {
 	case o.Ended:
-		return "ended " + o.Until
+		return "ended"
 	case o.Buy == nil:
 		return "no price"
 	case o.Converted != nil:
@@ -207,7 +207,10 @@ func total(o wire.Offer) string {
 
 // buying is how many are bought, and why more than were asked for.
 func buying(o wire.Offer) string {
-	if o.Buy == nil {
+	switch {
+	case o.Ended:
+		return "till " + o.Until
+	case o.Buy == nil:
 		return ""
 	}
 	s := fmt.Sprintf("%d at %s", o.Buy.Pieces, o.Each)

@@ -7,6 +7,7 @@ import { apart, Refusal, service, show, tall } from '../../ui/testing';
 import type { Schemas } from '../../api/client';
 import { ConnectionsPage } from './ConnectionsPage';
 import { rowsOf } from './OfferChart';
+import { OfferTable } from './OfferTable';
 import { OffersPanel } from './OffersPanel';
 import { SuppliersPage } from './SuppliersPage';
 import { backWith, readQuestion } from './queries';
@@ -244,6 +245,24 @@ it('reads the question of an address within bounds, and goes back only to a want
     ['', '/parts/EW-1'],
   ])
     expect(backWith(at(`back=${encodeURIComponent(back ?? '')}`), 'EW-1')).toBe(to);
+});
+
+it('shows prices whose time is over as ended, with the day, and no sum', () => {
+  const over = {
+    supplier: 'Corner Shop',
+    number: 'C1',
+    seen: new Date().toISOString(),
+    stock: 700,
+    until: '2026-10-31',
+    ended: true,
+    breaks: [{ from: 1, price: '0.05 EUR' }],
+  };
+  show(<OfferTable label="Offers" offers={[over, { ...over, number: 'C2', ended: undefined, until: '2099-12-31' }]} pieces={100} />);
+  const rows = screen.getAllByRole('row').map((r) => r.textContent ?? '');
+  expect(rows[1]).toContain('ended 2026-10-31');
+  expect(rows[1]).toContain('its prices held until 2026-10-31');
+  expect(rows[2]).toContain('prices until 2099-12-31');
+  expect(rows[2]).not.toContain('ended');
 });
 
 it('draws an offer as it was said last, until something else is said', () => {
