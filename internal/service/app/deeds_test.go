@@ -38,7 +38,7 @@ var carriers = []string{"Work.Start", "Policy.Hold", "Policy.LetGo", "Lifecycles
 
 func TestEveryDeedIsTried(t *testing.T) {
 	tried := map[string]bool{}
-	for _, x := range slices.Concat(tries, triesOfRooms) {
+	for _, x := range slices.Concat(tries, triesOfRooms, triesOfBOMs) {
 		tried[x.deed] = true
 	}
 	a := reflect.TypeOf(app.App{})
@@ -59,7 +59,7 @@ func TestEveryDeedIsTried(t *testing.T) {
 
 // Whatever happens to one statement of a deed, the deed is done once and whole, and answers as if nothing had happened.
 func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
-	for _, x := range slices.Concat(tries, triesOfRooms) {
+	for _, x := range slices.Concat(tries, triesOfRooms, triesOfBOMs) {
 		t.Run(x.deed, func(t *testing.T) {
 			t.Parallel()
 			s, owner, line := testdb.OpenLine(t)
@@ -108,7 +108,7 @@ func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 // Two tries of one deed, of which the second is done whole between any two statements of the first, answer alike: the first
 // must not be told what it meets because of the other. They go to two instances, as from a proxy that tries again.
 func TestADeedThatItsOwnSecondTryOvertakesAnswersAlike(t *testing.T) {
-	for _, x := range slices.Concat(tries, triesOfRooms) {
+	for _, x := range slices.Concat(tries, triesOfRooms, triesOfBOMs) {
 		t.Run(x.deed, func(t *testing.T) {
 			t.Parallel()
 			s, owner, line := testdb.OpenLine(t)

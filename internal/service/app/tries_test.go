@@ -6,7 +6,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 	"strings"
 
 	"github.com/stretchr/testify/require"
@@ -541,38 +540,5 @@ var tries = []try{
 	{"Cabinets.ApplyCrosswalk", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		text := "format: jolly-crosswalk/1\nsupplier: Quay " + n + "\ntake: {manufacturer: Maker, mpn: MPN}\ndrawer: chip-resistors\nfields: [{from: Ohms, to: resistance}]\n"
 		return func(ctx context.Context, c deed.Call) (any, error) { return h.Cabinets.ApplyCrosswalk(ctx, c, 0, text) }
-	}, false},
-	{"BOMs.Bring", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		f, err := h.Files.Keep(h.T.Context(), h.Me, "bom.csv", strings.NewReader("Ref,Qty,Value\nR1,1,none"+n+"\n"))
-		require.NoError(h.T, err)
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.BOMs.Bring(ctx, c, wire.NewBOM{Name: "Board " + n, FileHash: f.Hash, FileName: f.Name})
-		}
-	}, false},
-	{"BOMs.Choose", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		p := resistor(h, n)
-		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.BOMs.Choose(ctx, c, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed"}}})
-		}
-	}, false},
-	{"BOMs.SetBuild", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.BOMs.SetBuild(ctx, c, b.ID, b.Version, wire.BOMBuild{Boards: 40})
-		}
-	}, false},
-	{"BOMs.SayColumns", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		b := h.Board(h.T, "Board "+n, "Ref,Qty,Extra "+n+"\nR1,1,x\n")
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.BOMs.SayColumns(ctx, c, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 2, Role: "remark"}}})
-		}
-	}, false},
-	{"BOMs.SayEnding", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		return func(ctx context.Context, c deed.Call) (any, error) {
-			all, err := h.BOMs.SayEnding(ctx, c, wire.MPNEnding{Maker: "Maker " + n, Ending: "TR"})
-			all.Items = slices.DeleteFunc(all.Items, func(e wire.MPNEnding) bool { return e.Maker != "Maker "+n })
-			return all, err
-		}
 	}, false},
 }

@@ -376,15 +376,10 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		}
 		return nil
 	}
-	at := f.byRow()
+	lines := f.byRow()
 	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(store.KindBOM, h.ID, version)
+		h, doc, err := at(t, h.ID, version)
 		if err != nil {
-			return 0, err
-		}
-		var doc bomDoc
-		c, err := t.Content(h.Draft)
-		if err := deed.Decode(c, err, &doc); err != nil {
 			return 0, err
 		}
 		if err := s.stand(t.Reader, chosen); err != nil {
@@ -395,7 +390,7 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 			doc.Decisions = decision.With(doc.Decisions, d)
 		}
 		for _, r := range in.Withdraw {
-			doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, decision.Designators(at[r].Designators))
+			doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, decision.Designators(lines[r].Designators))
 		}
 		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
 			return 0, err
@@ -409,6 +404,16 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		return wire.BOM{}, err
 	}
 	return s.Get(ctx, c, h.ID.String())
+}
+
+// at is a BOM that is changed, at the version that was seen.
+func at(t *store.Tx, id store.ID, version int) (h store.Head, doc bomDoc, err error) {
+	if h, err = t.HeadAt(store.KindBOM, id, version); err != nil {
+		return h, doc, err
+	}
+	c, err := t.Content(h.Draft)
+	err = deed.Decode(c, err, &doc)
+	return h, doc, err
 }
 
 // stand refuses choices of records that are other than what the decision was made on, or whose state forbids it.

@@ -19,13 +19,8 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 		return wire.BOM{}, err
 	}
 	_, err = deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, err := t.HeadAt(store.KindBOM, h.ID, version)
+		h, doc, err := at(t, h.ID, version)
 		if err != nil {
-			return 0, err
-		}
-		var doc bomDoc
-		c, err := t.Content(h.Draft)
-		if err := deed.Decode(c, err, &doc); err != nil {
 			return 0, err
 		}
 		was := doc.Build
