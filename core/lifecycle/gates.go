@@ -16,6 +16,7 @@ import (
 type Facts struct {
 	Blank      []string          // required parameters without a value
 	Sources    []string          // manufacturer and MPN
+	Supplied   []SuppliedFact    // how each source stands, as suppliers say
 	Unequal    []string          // sources that said otherwise of identifying parameters, and what
 	Datasheets []string          // attached files
 	Findings   []finding.Finding // what checks say, waived ones included
@@ -25,6 +26,12 @@ type Facts struct {
 	Content    string            // hash of the content
 	Signed     []Signature       // what reviewers signed, whatever content it was
 	Boards     int               // built boards on which this very content worked
+}
+
+// SuppliedFact is how a source stands, as suppliers say: the worst that any says; blank where nobody says, or nobody understands it.
+type SuppliedFact struct {
+	Source string // manufacturer and MPN
+	Stands Standing
 }
 
 // ModelFact is a model that a part holds.
@@ -65,7 +72,7 @@ type gate struct {
 // gates are all there are.
 var gates = map[string]gate{
 	"required": requiredGate, "sources": sourcesGate, "datasheet": datasheetGate, "findings": findingsGate, "identity": identityGate, "alternates": alternatesGate,
-	"models": modelsGate, "pin map": pinMapGate, "review": reviewGate, "proof": proofGate,
+	"models": modelsGate, "pin map": pinMapGate, "review": reviewGate, "proof": proofGate, "production": productionGate,
 }
 
 // GateNames lists the gates by name.

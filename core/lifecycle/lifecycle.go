@@ -110,7 +110,7 @@ func (w Who) String() string {
 
 // GateUse puts a gate on a move.
 type GateUse struct {
-	Gate  string            `json:"gate" yaml:"gate"`
+	Gate  string            `json:"gate" yaml:"gate" enum:"alternates,datasheet,findings,identity,models,pin map,production,proof,required,review,sources"`
 	With  map[string]string `json:"with,omitempty" yaml:"with,omitempty"`   // what the gate wants to know, such as at least: 2
 	Waive *Who              `json:"waive,omitempty" yaml:"waive,omitempty"` // who may waive it; nobody where it is missing
 }

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 	"testing"
@@ -285,6 +286,14 @@ func TestGatesSayYesOrNoWithTheReasonAndWhatMendsIt(t *testing.T) {
 		{"required", nil, Facts{Blank: []string{"Tolerance"}}, "Tolerance is required and blank"},
 		{"required", nil, Facts{Blank: []string{"Tolerance", "Power"}}, "Tolerance, Power are required and blank"},
 		{"required", nil, Facts{Blank: []string{"a", "b", "c", "d", "e", "f", "g"}}, "a, b, c, d, e and 2 more are required and blank"},
+		{"production", nil, Facts{Supplied: []SuppliedFact{{"Tidewright TW-1", Active}}}, ""},
+		{"production", nil, Facts{Supplied: []SuppliedFact{{"Tidewright TW-1", Obsolete}, {"Grebe GR-1", Active}}}, ""},
+		{"production", nil, Facts{}, "there is no source"},
+		{"production", nil, Facts{Supplied: []SuppliedFact{{"Tidewright TW-1", ""}}}, "no source is in production, as far as suppliers say: of Tidewright TW-1 nobody says whether it is made"},
+		{"production", nil, Facts{Supplied: []SuppliedFact{{"Tidewright TW-1", NotForNew}, {"Grebe GR-1", Obsolete}}}, "no source is in production, as far as suppliers say: Tidewright TW-1 is not for new designs, Grebe GR-1 is obsolete"},
+		{"production", map[string]string{"at least": "2"}, Facts{Supplied: []SuppliedFact{{"A 1", Active}, {"B 2", ""}}}, "of 2 sources in production there are 1: of B 2 nobody says whether it is made"},
+		{"production", map[string]string{"at least": "2"}, Facts{Supplied: []SuppliedFact{{"A 1", Active}, {"B 2", Active}}}, ""},
+		{"production", map[string]string{"at least": "9"}, Facts{Supplied: []SuppliedFact{{"A 1", ""}, {"B 2", ""}, {"C 3", ""}, {"D 4", ""}, {"E 5", ""}}}, "of 9 sources in production there are 0: of A 1 nobody says whether it is made, of B 2 nobody says whether it is made, of C 3 nobody says whether it is made, and 2 more"},
 		{"sources", nil, Facts{Sources: []string{"Tidewright TW-1"}}, ""},
 		{"sources", nil, Facts{}, "there is no source"},
 		{"sources", map[string]string{"at least": "2"}, Facts{Sources: []string{"Tidewright TW-1"}}, "of 2 sources there is only Tidewright TW-1"},
@@ -341,9 +350,9 @@ func TestWhatAGateLookedAtIsWhatItWentBy(t *testing.T) {
 	facts := map[string]Facts{
 		"blank": {Blank: []string{"Power"}}, "source": {Sources: []string{"A 1"}}, "unequal": {Unequal: []string{"B 2: Tolerance ±5 %, not ±1 %"}}, "datasheet": {Datasheets: []string{"h"}}, "finding": {Findings: []finding.Finding{{Severity: finding.Error, Cause: "c", What: "w"}}},
 		"twin": {Twins: []string{"X-1"}}, "model": {Models: []ModelFact{{Place: "symbol", Name: "S", Revision: 1, Meaning: MeansUse}}}, "pins": {Models: []ModelFact{{Place: "pin map", Name: "P", Revision: 1}}},
-		"signed": {Signed: []Signature{{Content: "c", By: "Ines"}}}, "boards": {Boards: 1},
+		"signed": {Signed: []Signature{{Content: "c", By: "Ines"}}}, "boards": {Boards: 1}, "supplied": {Supplied: []SuppliedFact{{"A 1", Obsolete}}},
 	}
-	moved := map[string][]string{"required": {"blank"}, "sources": {"source"}, "datasheet": {"datasheet"}, "findings": {"finding"}, "identity": {"twin"}, "alternates": {"unequal"}, "models": {"model"}, "pin map": {"pins"}, "review": {"signed"}, "proof": {"boards"}}
+	moved := map[string][]string{"required": {"blank"}, "sources": {"source"}, "datasheet": {"datasheet"}, "findings": {"finding"}, "identity": {"twin"}, "alternates": {"unequal"}, "models": {"model"}, "pin map": {"pins"}, "review": {"signed"}, "proof": {"boards"}, "production": {"supplied"}}
 	for gate, by := range moved {
 		ask := with(t, GateUse{Gate: gate})
 		none := ask(Facts{}).Looked
@@ -361,6 +370,22 @@ func TestWhatAGateLookedAtIsWhatItWentBy(t *testing.T) {
 	ask := with(t, GateUse{Gate: "findings"})
 	assert.Equal(t, ask(f).Looked, ask(g).Looked, "the order of findings says nothing")
 	assert.NotEqual(t, with(t, GateUse{Gate: "sources"})(Facts{}).Looked, with(t, GateUse{Gate: "sources", With: map[string]string{"at least": "2"}})(Facts{}).Looked, "what was asked for belongs to it")
+}
+
+// The API's document names the gates, so that the console cannot lack one.
+func TestTheGatesAreNamed(t *testing.T) {
+	f, ok := reflect.TypeFor[GateUse]().FieldByName("Gate")
+	require.True(t, ok)
+	assert.Equal(t, strings.Join(GateNames(), ","), f.Tag.Get("enum"))
+	var schema struct {
+		Defs struct {
+			Gate struct {
+				Properties struct{ Gate struct{ Enum []string } }
+			}
+		} `json:"$defs"`
+	}
+	require.NoError(t, json.Unmarshal([]byte(Schema), &schema))
+	assert.Equal(t, GateNames(), schema.Defs.Gate.Properties.Gate.Enum)
 }
 
 func FuzzParse(f *testing.F) {

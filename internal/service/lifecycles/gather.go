@@ -38,12 +38,13 @@ type gathering struct {
 	fits   map[string][]finding.Finding
 	teams  map[store.ID][]string // groups by person
 	twins  bool                  // some gate asks for them; to look for them takes as long as all the rest
+	supply bool                  // some gate asks how sources stand
 	sheets bool                  // some gate asks for datasheets: those of the series are looked up for parts without one
 }
 
 func (s *Lifecycles) gathering(r store.Reader, rules policy.Rules) *gathering {
 	cab, _ := rules.Cabinet()
-	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity"), sheets: rules.HasGate("datasheet") || rules.HasGate("findings")}
+	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity"), supply: rules.HasGate("production"), sheets: rules.HasGate("datasheet") || rules.HasGate("findings")}
 }
 
 // gather tells of some things what gates are asked about: of the drafts where there are drafts, else of what is in use.
@@ -75,6 +76,9 @@ func (g *gathering) gather(heads []store.Head) (map[store.ID]*known, error) {
 		read[h.ID] = p
 	}
 	if err := g.models(read, out); err != nil {
+		return nil, err
+	}
+	if err := g.supplied(read, out); err != nil {
 		return nil, err
 	}
 	return out, g.people(heads, ids, out)

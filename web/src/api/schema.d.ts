@@ -4422,7 +4422,8 @@ export interface components {
             status: components["schemas"]["LifecycleState"][];
         };
         LifecycleGateUse: {
-            gate: string;
+            /** @enum {string} */
+            gate: "alternates" | "datasheet" | "findings" | "identity" | "models" | "pin map" | "production" | "proof" | "required" | "review" | "sources";
             waive?: components["schemas"]["LifecycleWho"];
             with?: {
                 [key: string]: string;

@@ -10,17 +10,21 @@ type Who = Schemas['LifecycleWho'];
 type Gate = Schemas['LifecycleGateUse'];
 type Track = 'status' | 'standing';
 
-const gates: { gate: string; asks: string; with?: string; hint?: string }[] = [
-  { gate: 'required', asks: 'every required parameter has a value' },
-  { gate: 'sources', asks: 'there are at least so many sources', with: 'at least', hint: '2' },
-  { gate: 'datasheet', asks: 'a datasheet is attached as a file' },
-  { gate: 'findings', asks: 'no finding is worse than', with: 'at most', hint: 'none, note or warning' },
-  { gate: 'identity', asks: 'no other part is equal in the identifying parameters' },
-  { gate: 'models', asks: 'these models are there and released', with: 'places', hint: 'symbol, land pattern, body' },
-  { gate: 'pin map', asks: 'the pin map was reviewed' },
-  { gate: 'review', asks: 'a second person signed the review list', with: 'group', hint: 'blank: anybody who is not an author' },
-  { gate: 'proof', asks: 'it worked on at least so many built boards', with: 'at least', hint: '1' },
-];
+/** The gates that a move may ask for, with what each is given: all that the service names. */
+const asked: Record<Gate['gate'], { asks: string; with?: string; hint?: string }> = {
+  required: { asks: 'every required parameter has a value' },
+  sources: { asks: 'there are at least so many sources', with: 'at least', hint: '2' },
+  production: { asks: 'at least so many sources are in production, as suppliers say', with: 'at least', hint: '1' },
+  alternates: { asks: 'no source said otherwise of an identifying parameter' },
+  datasheet: { asks: 'a datasheet is attached as a file' },
+  findings: { asks: 'no finding is worse than', with: 'at most', hint: 'none, note or warning' },
+  identity: { asks: 'no other part is equal in the identifying parameters' },
+  models: { asks: 'these models are there and released', with: 'places', hint: 'symbol, land pattern, body' },
+  'pin map': { asks: 'the pin map was reviewed' },
+  review: { asks: 'a second person signed the review list', with: 'group', hint: 'blank: anybody who is not an author' },
+  proof: { asks: 'it worked on at least so many built boards', with: 'at least', hint: '1' },
+};
+const gates = Object.entries(asked).map(([gate, a]) => ({ gate: gate as Gate['gate'], ...a }));
 
 /** A key that nothing of the document has yet. */
 function freeKey(word: string, taken: string[]): string {
@@ -91,8 +95,8 @@ export function MoveEditor({
     onTake({ ...doc, moves });
     onClose();
   };
-  const flip = (gate: string, on: boolean) => setOwn(on ? [...own, { gate }] : own.filter((g) => g.gate !== gate));
-  const change = (gate: string, to: Partial<Gate>) => setOwn(own.map((g) => (g.gate === gate ? { ...g, ...to } : g)));
+  const flip = (gate: Gate['gate'], on: boolean) => setOwn(on ? [...own, { gate }] : own.filter((g) => g.gate !== gate));
+  const change = (gate: Gate['gate'], to: Partial<Gate>) => setOwn(own.map((g) => (g.gate === gate ? { ...g, ...to } : g)));
   return (
     <Dialog open wide title={was ? `The move “${was.label}”` : `A move from ${word(from)} to ${word(to)}`} onClose={onClose}>
       <form
