@@ -209,6 +209,9 @@ func (m *Product) join(o *Product, cab *cabinet.Cabinet) {
 	if m.Drawer == "" && o.Drawer != "" { // the first said too little to tell what it is
 		*m, *o = *o, *m
 	}
+	if m.From == o.From && !strings.EqualFold(m.MPN, o.MPN) { // the same but for marks: it may have two products
+		m.Differ = append(m.Differ, fmt.Sprintf("%s has both %s and %s: they may be two products", m.From, m.MPN, o.MPN))
+	}
 	for _, x := range o.Offers {
 		// what one supplier says twice of one number is one offer
 		if i := slices.IndexFunc(m.Offers, func(y Offer) bool { return y.Supplier == x.Supplier && y.Number == x.Number && y.Packing == x.Packing }); i >= 0 {
@@ -261,6 +264,22 @@ func (m *Product) join(o *Product, cab *cabinet.Cabinet) {
 			m.Differ = append(m.Differ, fmt.Sprintf("%s: %s says %s, %s says %s", slot.Label, m.From, m.Values[slot.Key], o.From, o.Values[slot.Key]))
 		}
 	}
+}
+
+// Mixed says which supplier has two part numbers of the row that are the same but for marks: what stands in it may be of two products.
+func (m *Product) Mixed() (supplier, one, other string) {
+	first := map[string]string{}
+	for _, o := range m.Offers {
+		was, ok := first[o.Supplier]
+		if o.MPN == "" {
+			continue
+		}
+		if ok && !strings.EqualFold(was, o.MPN) {
+			return o.Supplier, was, o.MPN
+		}
+		first[o.Supplier] = o.MPN
+	}
+	return "", "", ""
 }
 
 // Limits are a house's usual limits beside the facts.

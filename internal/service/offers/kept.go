@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"jollydrawer/core/answers"
@@ -59,6 +60,20 @@ func (s statements) stored(seen time.Time) (out []store.Offer, err error) {
 		out = append(out, store.Offer{ID: id, Connection: x.connection, Number: x.offer.Number, Packing: x.offer.Packing, K: store.SourceHash(x.of), Body: string(body), Seen: store.Stamp(seen)})
 	}
 	return out, nil
+}
+
+// written says which products of one supplier are of a part number: where it has that as it is written, only those. A1-12 and A11-2 are the same but for
+// marks, and a supplier that has both has two products.
+func written(mpn string, products []connection.Product) func(*connection.Product) bool {
+	exact := func(p *connection.Product) bool {
+		return strings.EqualFold(strings.Join(strings.Fields(p.MPN), " "), strings.Join(strings.Fields(mpn), " "))
+	}
+	for i := range products {
+		if exact(&products[i]) {
+			return exact
+		}
+	}
+	return func(*connection.Product) bool { return true }
 }
 
 // keep keeps offers, and what became otherwise since they were seen before. care says what the house wants to hear of some sources.

@@ -287,3 +287,22 @@ func TestPricesThatHaveEndedAreNotUsed(t *testing.T) {
 		assert.Equal(t, day.best, asked, "%s: as the suppliers are asked", day.on)
 	}
 }
+
+// Two part numbers that are the same but for their marks are two products where a supplier has both, and one where it writes the only one otherwise.
+func TestPartNumbersThatDifferByTheirMarks(t *testing.T) {
+	h, upload := cornerShop(t)
+	one, other := h.Make(housetest.Rated("4k7", "A1-12")).Number, h.Make(housetest.Rated("10k", "B-77")).Number
+	h.Level()
+	upload("C1,Tidewright,A11-2,700,1,0.01\nC2,Tidewright,a1-12,5,1,0.50\nC3,Tidewright,B77,70,1,0.20\n")
+	refresh(t, h, wire.RefreshOffers{})
+	for number, want := range map[string]string{one: "C2", other: "C3"} {
+		o, err := h.Offers.OfPart(t.Context(), h.Me, number, 1)
+		require.NoError(t, err)
+		require.Len(t, o.Sources[0].Offers, 1, number)
+		assert.Equal(t, want, o.Sources[0].Offers[0].Number, number)
+	}
+	row := of(t, ask(t, h, wire.SupplierQuestion{Text: "A1-12"}), "A11-2")
+	assert.Contains(t, row.Differ, "Corner Shop has both A11-2 and a1-12: they may be two products")
+	_, err := h.Offers.Take(t.Context(), h.Me, wire.SupplierTake{Question: wire.SupplierQuestion{Text: "A1-12"}, Supplier: "Corner Shop", Number: "C1", Drawer: "chip-resistors"})
+	assert.Contains(t, housetest.Fails(t, err, "two-products").What, "Corner Shop has both A11-2 and a1-12")
+}

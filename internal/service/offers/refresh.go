@@ -404,22 +404,38 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 	if err != nil {
 		return 0, err
 	}
-	byKey, byNumber := map[string]string{}, map[string]wanted{}
+	byKey, byNumber := map[string]wanted{}, map[string]wanted{}
 	for _, w := range lot {
-		byKey[w.key()] = w.key()
+		byKey[w.key()] = w
 		for _, n := range w.Numbers {
 			if n.Supplier == one.Supplier {
 				byNumber[n.Number] = w
 			}
 		}
 	}
+	sold := map[string][]connection.Product{}
+	for i, p := range products {
+		if key := read.Source(i).Key(); byKey[key].MPN != "" {
+			sold[key] = append(sold[key], p)
+		}
+	}
+	fits := map[string]func(*connection.Product) bool{}
+	for key, some := range sold {
+		fits[key] = written(byKey[key].MPN, some)
+	}
 	now := r.Now()
 	said := statements{}
 	for i, p := range products {
-		key, ok := byKey[read.Source(i).Key()]
+		key := read.Source(i).Key()
+		fit, ok := fits[key]
+		if ok && !fit(&p) {
+			continue
+		}
 		for _, o := range p.Offers {
 			of := key
 			if !ok {
+				of = ""
+
 				w, there := byNumber[o.Number]
 				if there && part.NormaliseMPN(p.MPN) != part.NormaliseMPN(w.MPN) { // the number was given to another product, or was wrong
 					r.problem(fmt.Sprintf("%s sells %s %s under %s, which a part has as its number of %s %s: it was not kept as an offer of that.", one.Supplier, p.Manufacturer, p.MPN, o.Number, w.Maker, w.MPN))

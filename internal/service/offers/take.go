@@ -141,6 +141,9 @@ func (s *Offers) toTake(ctx context.Context, in wire.SupplierTake) (taking, erro
 		if !slices.ContainsFunc(m.Offers, func(o answers.Offer) bool { return o.Supplier == in.Supplier && o.Number == in.Number }) {
 			continue
 		}
+		if who, one, other := m.Mixed(); who != "" {
+			return taking{}, deed.Fault(deed.Clash, "two-products", fmt.Sprintf("%s has both %s and %s, which are the same but for their marks; nothing was taken, because what it says of the two stands together.", who, one, other), "Make the part from the one that is meant: by hand, or from a table of just that.")
+		}
 		if each, m, err = s.detailed(ctx, each, m, in); err != nil {
 			return taking{}, err
 		}
@@ -373,8 +376,15 @@ func (s *Offers) keepOffersOf(ctx context.Context, k taking) error {
 			continue
 		}
 		said := statements{}
-		for i := range a.reading.Products {
+		var of []connection.Product
+		for i, p := range a.reading.Products {
 			if a.reading.Source(i).Key() == k.Key {
+				of = append(of, p)
+			}
+		}
+		fits := written(k.MPN, of)
+		for i := range a.reading.Products {
+			if a.reading.Source(i).Key() == k.Key && fits(&a.reading.Products[i]) {
 				if raw, _ := a.hash(i); raw != nil { // what the values came from stays, by its hash
 					if _, _, err := blobs.Put(ctx, s.Store, bytes.NewReader(raw), s.files.Limits.Bytes); err != nil {
 						return err
