@@ -104,7 +104,7 @@ func (b Brief) Total(n int64) (total int64, short, ok bool) {
 
 // times is the price of q pieces; ok is false where it is too large.
 func times(thousand, q int64) (int64, bool) {
-	if q > 0 && thousand > math.MaxInt64/q {
+	if q > 0 && thousand > (math.MaxInt64-500)/q {
 		return 0, false
 	}
 	return (thousand*q + 500) / 1000, true
