@@ -25,10 +25,10 @@ import (
 var pictures = []struct{ name, path, press string }{
 	{"parts", "/parts?q=4k7", ""},
 	{"part", "/parts/EW-R-00045", ""},
-	{"bom", "/boms/Radar%20head%20rev%20A", ""},
+	{"bom", "/boms/Radar%20head%20rev%20A?verdict=findings", ""},
 	{"bom-line", "/boms/Tide%20logger%20rev%20B?verdict=proposed", "R36"},
 	{"series", "/series", ""},
-	{"suppliers", "/suppliers?q=4k7%200805%201%25&pieces=250", "GR08054K7F"},
+	{"suppliers", "/suppliers?q=4k7%200805%201%25&pieces=250", ""},
 	{"model", "/models?q=controller", "controller"},
 	{"delivery", "/deliveries/DL-00003", ""},
 	{"pins", "/parts/EW-U-00019/pins", ""},
@@ -65,6 +65,7 @@ func main() {
 	check(err)
 	someModels(k)
 	someSeries(k)
+	someBuild(k)
 	for _, p := range pictures {
 		if strings.Contains(p.name, *only) {
 			take(b, *out, p.name, p.path, p.press)
@@ -78,6 +79,22 @@ func main() {
 	if strings.Contains("command-line", *only) {
 		commandLine(b, *base, *out)
 	}
+}
+
+// someBuild says that so many boards are built that suppliers have less of some of their parts, and asks the suppliers.
+func someBuild(k *client.Client) {
+	ctx := context.Background()
+	b, err := k.BOM(ctx, "Radar head rev A")
+	check(err)
+	if b.Build > 0 {
+		return
+	}
+	_, err = k.BuildBOM(ctx, b.ID, b.Version, wire.BOMBuild{Boards: 20_000})
+	check(err)
+	j, err := k.RefreshOffers(ctx, wire.RefreshOffers{BOM: b.ID})
+	check(err)
+	_, err = k.WaitJob(ctx, j.ID, nil)
+	check(err)
 }
 
 // someSeries takes over the four largest series that are proposed, so that a list stands beside what is proposed still.
