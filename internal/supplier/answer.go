@@ -135,29 +135,35 @@ func (r *Reader) one(n node, where string) string {
 	return ""
 }
 
-// said is one, of a product: what is too long for any of its places is cut, and found counts it.
+// said is one, of a product; found counts it.
 func (r *Reader) said(n node, where string, found map[string]int) string {
 	s := r.one(n, where)
 	if s != "" {
 		found[where]++
 	}
+	return short(s)
+}
+
+// short cuts what is too long for any place of a product.
+func short(s string) string {
 	if len(s) > maxText {
-		s = strings.ToValidUTF8(s[:maxText], "")
+		return strings.ToValidUTF8(s[:maxText], "")
 	}
 	return s
 }
 
 func (r *Reader) product(n node, found map[string]int) (p connection.Product, why string) {
 	get := func(place string) string { return r.said(n, "product."+place, found) }
-	p = connection.Product{Manufacturer: get("manufacturer"), MPN: get("mpn"), Description: get("description"), Kind: get("kind"), State: get("state"), Series: get("series"), Datasheet: get("datasheet")}
+	makers, mpns := r.all(n, "product.manufacturer", found), r.all(n, "product.mpn", found)
+	p = connection.Product{Manufacturer: first(makers), MPN: first(mpns), Description: get("description"), Kind: get("kind"), State: get("state"), Series: get("series"), Datasheet: get("datasheet")}
 	if p.MPN == "" && r.whole {
 		return p, "has no manufacturer part number"
 	}
-	if all := r.all(n, "product.mpn"); len(all) > 1 {
-		return p, fmt.Sprintf("has %d manufacturer part numbers (%s)", len(all), clip(strings.Join(all, ", ")))
+	if len(mpns) > 1 {
+		return p, fmt.Sprintf("has %d manufacturer part numbers (%s)", len(mpns), clip(strings.Join(mpns, ", ")))
 	}
-	if all := r.all(n, "product.manufacturer"); len(all) > 1 {
-		return p, fmt.Sprintf("(%s) has %d manufacturers (%s)", clip(p.MPN), len(all), clip(strings.Join(all, ", ")))
+	if len(makers) > 1 {
+		return p, fmt.Sprintf("(%s) has %d manufacturers (%s)", clip(p.MPN), len(makers), clip(strings.Join(makers, ", ")))
 	}
 	if each := r.at["fields.each"]; each != nil {
 		for _, f := range each.from(n) {
@@ -198,6 +204,13 @@ func (r *Reader) product(n node, found map[string]int) (p connection.Product, wh
 		return p, fmt.Sprintf("(%s) has no number of the supplier", clip(p.MPN))
 	}
 	return p, ""
+}
+
+func first(all []string) string {
+	if len(all) == 0 {
+		return ""
+	}
+	return all[0]
 }
 
 func (r *Reader) offer(n node, p *connection.Product, found map[string]int) offer.Offer {

@@ -10,18 +10,24 @@ import (
 	"jollydrawer/core/money"
 )
 
-// all are the different texts that a path leads to, in their order.
-func (r *Reader) all(n node, where string) (out []string) {
+// all are the different texts that a path leads to, in their order; where it leads to one place, that is not looked at twice.
+func (r *Reader) all(n node, where string, found map[string]int) []string {
 	p := r.at[where]
 	if p == nil {
 		return nil
 	}
-	for _, x := range p.from(n) {
-		if s, ok := x.text(); ok {
-			if s = strings.TrimSpace(s); s != "" && !slices.Contains(out, s) {
-				out = append(out, s)
-			}
+	return r.different(p.from(n), where, found)
+}
+
+func (r *Reader) different(at []node, where string, found map[string]int) (out []string) {
+	for _, x := range at {
+		s, ok := x.text()
+		if s = short(strings.TrimSpace(s)); ok && s != "" && !slices.Contains(out, s) {
+			out = append(out, s)
 		}
+	}
+	if len(out) > 0 {
+		found[where]++
 	}
 	return out
 }
@@ -42,16 +48,22 @@ func (r *Reader) figure(n node, where string, found map[string]int) string {
 			}
 		}
 	}
-	if all := r.all(n, where); len(all) > 1 {
-		found[where]++
+	switch all := r.different(at, where, found); len(all) {
+	case 0:
+		return ""
+	case 1:
+		return all[0]
+	default:
 		return clip(strings.Join(all, " | "))
 	}
-	return r.said(n, where, found)
 }
 
 // numberText writes a number of JSON so that it is read as itself under a decimal mark: without an exponent, and with a nought behind three decimals where
 // no mark is known, as they would be thousands else. What is too long for any figure stays as it is, for whoever refuses it.
 func numberText(number string, mark money.Mark) string {
+	if plain := strings.Trim(number, "0123456789"); plain == "" || plain == "." && mark == money.Point { // as most are written
+		return number
+	}
 	d, err := decimal.NewFromString(number)
 	if err != nil || len(number) > 40 || d.Exponent() > 18 || d.Exponent() < -18 {
 		return number
