@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/big"
+	"slices"
 	"strings"
 	"testing"
 
@@ -270,4 +271,49 @@ func FuzzParse(f *testing.F) {
 			}
 		}
 	})
+}
+
+// A sign that several countries use is of the currency that is said where that one is written so, and of none else.
+func TestSignsOfSeveralCurrencies(t *testing.T) {
+	for sign, codes := range map[string]string{
+		"$": "USD CAD AUD NZD SGD HKD TWD MXN ARS CLP COP", "¥": "JPY CNY", "kr": "SEK NOK DKK ISK", "kr.": "DKK", "Kr": "SEK", "Kr.": "NOK", "Fr.": "CHF", "Fr": "CHF", "SFr.": "CHF", "zł": "PLN", "Kč": "CZK",
+	} {
+		for _, code := range strings.Fields("USD CAD AUD NZD SGD HKD TWD MXN ARS CLP COP JPY CNY SEK NOK DKK ISK CHF PLN CZK EUR GBP RSD KWD JOD VND BHD MKD AED IQD") {
+			a, err := Parse(sign+" 12.50", code, Point)
+			fits := slices.Contains(strings.Fields(codes), code) || strings.EqualFold(sign, "kr") && strings.Contains("SEK NOK DKK ISK", code) || strings.EqualFold(sign, "kr.") && strings.Contains("SEK NOK DKK ISK", code)
+			assert.Equal(t, fits, err == nil, "%s as %s: %v", sign, code, a)
+			if fits {
+				assert.Equal(t, code, a.Code())
+			}
+		}
+	}
+}
+
+func TestDays(t *testing.T) {
+	for text, want := range map[string]bool{"2026-11-28": true, "2024-02-29": true, "2026-02-29": false, "2000-02-29": true, "1900-02-28": true, "1900-02-29": false, "1899-12-31": false, "1900-01-01": true, "2026-12-31": true, "2026-12-32": false, "2026-13-01": false, "2026-00-10": false, "2026-10-00": false,
+		"2026-04-30": true, "2026-04-31": false, "2026-+1-01": false, "2026- 1-01": false, "2026-1-1": false, "28.11.2026": false, "": false, "2026-11-28T00:00:00Z": false, "٢٠٢٦-11-28": false} {
+		assert.Equal(t, want, Day(text), text)
+	}
+}
+
+// The newest rate of a day not after the one that is asked for holds; of today's too.
+func TestTheRateOfADay(t *testing.T) {
+	r := Rates{Format: RatesFormat, House: "EUR", Rates: []Rate{{One: "GBP", Is: "1.10", Of: "EUR", On: "2026-11-01"}, {One: "EUR", Is: "0.80", Of: "GBP", On: "2026-11-10"}, {One: "GBP", Is: "1.30", Of: "EUR", On: "2026-11-20"}, {One: "SEK", Is: "0.09", Of: "EUR", On: "2026-11-05"}}}
+	require.NoError(t, r.Check())
+	for on, want := range map[string]string{"2026-10-31": "", "2026-11-01": "11.00 EUR", "2026-11-09": "11.00 EUR", "2026-11-10": "12.50 EUR", "2026-11-19": "12.50 EUR", "2026-11-20": "13.00 EUR", "2030-01-01": "13.00 EUR"} {
+		got, by, ok := r.Convert(Must("10", "GBP"), "EUR", on)
+		assert.Equal(t, want != "", ok, on)
+		assert.Equal(t, want, got.String(), on)
+		assert.LessOrEqual(t, by.On, on)
+	}
+	back, _, ok := r.Convert(Must("13", "EUR"), "GBP", "2026-12-01")
+	require.True(t, ok)
+	assert.Equal(t, "10.00 GBP", back.String())
+	_, _, ok = r.Convert(Must("1", "SEK"), "GBP", "2026-12-01")
+	assert.False(t, ok, "there is no rate of the two")
+	_, _, ok = r.Convert(Amount{}, "EUR", "2026-12-01")
+	assert.False(t, ok)
+	same, _, ok := r.Convert(Must("1", "DKK"), "DKK", "1990-01-01")
+	assert.True(t, ok)
+	assert.Equal(t, "1.00 DKK", same.String())
 }

@@ -2,6 +2,7 @@ package money
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -90,11 +91,14 @@ func Parse(text, code string, mark Mark) (Amount, error) {
 	return Amount{d, c}, nil
 }
 
+// dollars are the currencies that are written with $: not those whose code ends as a dollar's does, such as the dinars' and the dong's.
+var dollars = []string{"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "TWD", "BSD", "BBD", "BMD", "BND", "BZD", "FJD", "GYD", "JMD", "KYD", "LRD", "NAD", "SBD", "SRD", "TTD", "XCD", "MXN", "ARS", "CLP", "COP", "UYU", "DOP"}
+
 // signOf says whether a sign that several currencies share is one of the given currency.
 func signOf(sign, code string) bool {
 	switch sign {
 	case "$":
-		return strings.HasSuffix(code, "D") || code == "MXN" || code == "ARS" || code == "CLP" || code == "COP"
+		return slices.Contains(dollars, code)
 	case "¥":
 		return code == "JPY" || code == "CNY"
 	case "kr", "kr.", "Kr", "Kr.":

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"time"
 
 	"github.com/shopspring/decimal"
 	"go.yaml.in/yaml/v3"
@@ -76,20 +77,10 @@ func (r Rates) Check() error {
 	return nil
 }
 
-// Day says whether a text has the form of a date of ISO 8601 and is one.
+// Day says whether a text has the form of a date of ISO 8601 and is one, of 1900 or later.
 func Day(s string) bool {
-	if len(s) != 10 || s[4] != '-' || s[7] != '-' {
-		return false
-	}
-	var y, m, d int
-	if n, err := fmt.Sscanf(s, "%4d-%2d-%2d", &y, &m, &d); n != 3 || err != nil || y < 1900 || m < 1 || m > 12 || d < 1 {
-		return false
-	}
-	length := []int{31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31}[m-1]
-	if m == 2 && (y%4 == 0 && y%100 != 0 || y%400 == 0) {
-		length = 29
-	}
-	return d <= length
+	t, err := time.Parse(time.DateOnly, s)
+	return err == nil && t.Year() >= 1900
 }
 
 // Convert gives a in another currency by the newest rate of a day not after on, with the rate it was converted by. Without one, ok is false. The

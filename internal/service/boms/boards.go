@@ -10,8 +10,9 @@ import (
 // headsAtOnce is how many BOMs are listed at a time.
 const headsAtOnce = 200
 
-// Needs says what BOMs take of parts, by their ID: one BOM, by its ID or name, or for a blank key all. A BOM that cannot be read is left to its own page.
-func (s *BOMs) Needs(ctx context.Context, key string) (map[string]bom.Need, error) {
+// Needs says what BOMs take of parts, by their ID: one BOM, by its ID or name, or for a blank key all; built leaves out those of which nobody said how many
+// are built. A BOM that cannot be read is left to its own page.
+func (s *BOMs) Needs(ctx context.Context, key string, built bool) (map[string]bom.Need, error) {
 	out := map[string]bom.Need{}
 	_, cab, err := s.cabinets.InForce(ctx)
 	if err != nil {
@@ -19,7 +20,7 @@ func (s *BOMs) Needs(ctx context.Context, key string) (map[string]bom.Need, erro
 	}
 	add := func(h store.Head) error {
 		doc, err := s.bomDoc(ctx, h)
-		if err != nil {
+		if err != nil || built && doc.Build == 0 {
 			return err
 		}
 		vs, err := s.verdictsOf(ctx, h, cab)

@@ -97,7 +97,7 @@ func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []want
 		}
 	}
 	if in.BOM != "" {
-		needs, err := s.Needs(ctx, in.BOM)
+		needs, err := s.Needs(ctx, in.BOM, false)
 		if err != nil {
 			return nil, err
 		}
@@ -118,7 +118,7 @@ func (s *Offers) sources(ctx context.Context, in wire.RefreshOffers) (out []want
 		}
 		return out, nil
 	}
-	needs, err := s.Needs(ctx, "")
+	needs, err := s.Needs(ctx, "", false)
 	if err != nil {
 		return nil, err
 	}
@@ -178,7 +178,7 @@ type refreshing struct {
 
 // cares says of which sources a build takes how many: so many should be in stock. Of the parts that a source is of, the one that is taken most of.
 func (s *Offers) cares(ctx context.Context, sources []wanted) (map[store.Hash]offer.Care, error) {
-	needs, err := s.Needs(ctx, "")
+	needs, err := s.Needs(ctx, "", true)
 	if err != nil {
 		return nil, err
 	}
@@ -189,7 +189,7 @@ func (s *Offers) cares(ctx context.Context, sources []wanted) (map[store.Hash]of
 	out := map[store.Hash]offer.Care{}
 	for id, n := range needs {
 		e, ok := s.index.ByID(id)
-		if !ok || e.Gone || n.Build == 0 { // nobody said how many are built
+		if !ok || e.Gone {
 			continue
 		}
 		for _, src := range e.Sources {
