@@ -75,7 +75,7 @@ func summary(b wire.BOM) string {
 	if b.Build > 0 {
 		build = fmt.Sprintf("; %d boards in a build", b.Build)
 	}
-	return fmt.Sprintf("%s: %d lines: %s; %d findings%s", b.Name, len(b.Lines), strings.Join(s, ", "), b.Findings, build)
+	return fmt.Sprintf("%s: %s: %s; %s%s", b.Name, count(len(b.Lines), "line", "lines"), strings.Join(s, ", "), count(b.Findings, "finding", "findings"), build)
 }
 
 func showBOM(c *ucli.Command, b wire.BOM) error {

@@ -131,6 +131,16 @@ func TestSuppliersAreAskedAndTakenFromByKeyboard(t *testing.T) {
 		assert.NotEqual(t, "not in the library", b.Lines[n].Verdict, "%s: %v", b.Lines[n].Value, b.Lines[n].Evidence)
 	}
 
+	// A build of more boards than there is stock for is said on its lines, and the suppliers are asked for all of its parts at once.
+	p.goTo("/boms/Sluice%20gate")
+	p.press("Accept 3 proposals that nothing contradicts")
+	p.see("linked 3")
+	p.fill("Boards in a build", "900000"+kb.Enter)
+	p.see("A build of Sluice gate is 900000 boards.")
+	p.press("Ask the suppliers for its parts")
+	p.see("3 sources asked for")
+	p.see("stock for less than a build: 3 lines")
+
 	// A product that comes with models: they lie beside the library's, and are taken for the part.
 	p.goTo("/suppliers?q=SM0420-4U7")
 	p.see("product fits")
@@ -214,6 +224,12 @@ func TestSuppliersOnTheCommandLine(t *testing.T) {
 	assert.Contains(t, news, `"propose": "obsolete"`)
 	run(0, "part", "standing", got.Part.Number, "obsolete", "the maker ends it")
 	assert.Contains(t, run(0, "part", "show", got.Part.Number), "obsolete")
+	board := filepath.Join(t.TempDir(), "gate.csv")
+	require.NoError(t, os.WriteFile(board, []byte("Ref,Qty,MPN\nR1,1,GR08054K7F\n"), 0o600))
+	run(0, "bom", "open", board, "Gate")
+	assert.Contains(t, run(0, "bom", "build", "Gate", "900000"), "build of 900000 boards takes 900000")
+	assert.Contains(t, run(0, "offers", "refresh", "--bom", "Gate"), "sources asked for")
+	run(2, "bom", "build", "Gate", "")
 	check := filepath.Join(t.TempDir(), "sandbar.yaml")
 	require.NoError(t, os.WriteFile(check, []byte(strings.ReplaceAll(file(t, "connections/sandbar.yaml"), "http://suppliers.invalid", m.URL)), 0o600))
 	assert.Contains(t, run(0, "connection", "check", check, "100n 0603"), "capacitance")
