@@ -222,3 +222,35 @@ func TestTheSchemaNamesWhatADocumentHolds(t *testing.T) {
 		assert.ElementsMatch(t, fields, slices.Collect(maps.Keys(of.said)), name)
 	}
 }
+
+// Whatever comes as a document is refused in a sentence, or says the same when it is written and read again.
+func FuzzParse(f *testing.F) {
+	f.Add([]byte(plain))
+	for _, name := range []string{"northquay", "harbour-finch", "sandbar", "marsh-lane"} {
+		raw, err := demo.Files.ReadFile("connections/" + name + ".yaml")
+		require.NoError(f, err)
+		f.Add(raw)
+	}
+	f.Add([]byte("ask: &a {words: {body: *a}}"))
+	f.Add([]byte("{\"format\":\"jolly-connection/1\",\"read\":{\"form\":\"table\"}}"))
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		d, err := Parse(raw)
+		if err != nil {
+			require.NotContains(t, err.Error(), "\n")
+			return
+		}
+		text, err := json.Marshal(d)
+		if err != nil { // a body may hold what JSON has not, such as a key that is no text
+			return
+		}
+		back, err := Parse(text)
+		require.NoError(t, err, "%s", text)
+		again, err := json.Marshal(back)
+		require.NoError(t, err)
+		require.JSONEq(t, string(text), string(again))
+		for kind := range d.Ask {
+			_, _ = d.Fill(Question{Kind: kind, Words: "x", Number: "1", Numbers: []string{"1"}, Since: "2026-11-28T00:00:00Z"}, "2")
+			require.GreaterOrEqual(t, d.LotSize(kind), 1)
+		}
+	})
+}

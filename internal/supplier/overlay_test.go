@@ -124,3 +124,33 @@ func TestChangesOverAListAreTheWholeList(t *testing.T) {
 		}
 	})
 }
+
+// Whatever comes as changes, the list with them is a list, or they are refused.
+func FuzzChanges(f *testing.F) {
+	d := connection.Document{Supplier: "Night", Decimal: "comma", Currency: "EUR", Read: connection.Reading{Form: "table", Product: map[string]string{"mpn": "Type"}, Offers: connection.Each{Paths: map[string]string{"number": "Code", "stock": "Left"}}}}
+	const base = "Code;Type;Left\nC1;H-1;5\nC2;H-2;7\n"
+	for _, changes := range []string{"Code;Type;Left;Out\nC1;H-1;6;\n", "Out;Left;Type;Code\nx;;H-2;C2\n;3;H-3;C3\n", "Code;Type;Left;Out\n\"C1\n\";\";\";6;\n", "Code,Type,Left,Out\nC1,H-1,6,\n", "<html>", ""} {
+		f.Add([]byte(changes))
+	}
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		changes, err := tabular.Open(io.NopCloser(bytes.NewReader(raw)), int64(len(raw)), rows.Layout{}, rows.DefaultLimits)
+		if err != nil {
+			return
+		}
+		defer changes.Close()
+		list := openList(t, []byte(base))
+		c, err := ReadChanges(&d, "Out", list.Header(), changes)
+		if err != nil {
+			return
+		}
+		var b bytes.Buffer
+		require.NoError(t, c.Over(list, &b))
+		now, err := tabular.Open(io.NopCloser(bytes.NewReader(b.Bytes())), int64(b.Len()), rows.Layout{Format: "csv", Delimiter: ";", HeaderRow: 1}, rows.DefaultLimits)
+		if err != nil {
+			return // nothing is left of it
+		}
+		require.Equal(t, []string{"Code", "Type", "Left"}, now.Header())
+		_, _, _, err = ReadTable(&d, now, func(int, connection.Product) error { return nil })
+		require.NoError(t, err)
+	})
+}
