@@ -111,8 +111,8 @@ type Answer struct {
 	Seen     time.Time
 }
 
-// severity orders how a product stands, the worst last.
-var severity = []string{"", string(lifecycle.Active), string(lifecycle.NotForNew), string(lifecycle.Obsolete)}
+// severity orders how products stand, the worst last.
+func severity(stands string) int { return lifecycle.Standing(stands).Severity() }
 
 // Merged is what all suppliers answered, product by product.
 type Merged struct {
@@ -230,7 +230,7 @@ func (m *Product) join(o *Product, cab *cabinet.Cabinet) {
 			m.States = append(m.States, said)
 		}
 	}
-	if slices.Index(severity, o.Stands) > slices.Index(severity, m.Stands) {
+	if severity(o.Stands) > severity(m.Stands) {
 		m.Stands = o.Stands
 	}
 	m.Datasheet, m.Series = cmp.Or(m.Datasheet, o.Datasheet), cmp.Or(m.Series, o.Series)
@@ -294,7 +294,7 @@ func (m *Product) fail(l Limits) {
 	if l.Stock > 0 && m.Stock < l.Stock {
 		m.Fails = append(m.Fails, fmt.Sprintf("%d in stock (there are %d)", l.Stock, m.Stock))
 	}
-	if l.InProduction && slices.Index(severity, m.Stands) > 1 {
+	if l.InProduction && severity(m.Stands) > 1 {
 		m.Fails = append(m.Fails, fmt.Sprintf("in production (%s)", strings.Join(m.States, ", ")))
 	}
 	if w := strings.ToLower(strings.TrimSpace(l.Packing)); w != "" && !slices.ContainsFunc(m.Offers, func(o Offer) bool { return strings.Contains(strings.ToLower(o.Packing), w) }) {
@@ -320,7 +320,7 @@ func Order(rows []*Product, pieces int64, l Limits, rates money.Rates, on string
 		m.fail(l)
 	}
 	slices.SortStableFunc(rows, func(a, b *Product) int {
-		return cmp.Or(cmp.Compare(len(a.Fails), len(b.Fails)), cmp.Compare(boolean(len(a.Own) == 0), boolean(len(b.Own) == 0)), cmp.Compare(slices.Index(severity, a.Stands), slices.Index(severity, b.Stands)),
+		return cmp.Or(cmp.Compare(len(a.Fails), len(b.Fails)), cmp.Compare(boolean(len(a.Own) == 0), boolean(len(b.Own) == 0)), cmp.Compare(severity(a.Stands), severity(b.Stands)),
 			cmp.Compare(boolean(a.Stock < pieces), boolean(b.Stock < pieces)), costs(a, b), cmp.Compare(a.Manufacturer, b.Manufacturer), cmp.Compare(a.MPN, b.MPN))
 	})
 }

@@ -35,6 +35,12 @@ const (
 	Obsolete  Standing = "obsolete"
 )
 
+// Standings are the standings that ship, the best first; blank, which stands for nobody saying, comes before them.
+var Standings = []Standing{"", Active, NotForNew, Obsolete}
+
+// Severity is the place of s among Standings; -1 for a house's own.
+func (s Standing) Severity() int { return slices.Index(Standings, s) }
+
 // Meaning is what a state of the status track stands for, whatever word a house gives it.
 type Meaning string
 

@@ -81,7 +81,7 @@ func (x *Index) InStock(id string) (pieces int64, atLeast, known bool) {
 }
 
 // states are how products stand, the best first; 0 where nobody says.
-var states = []lifecycle.Standing{"", lifecycle.Active, lifecycle.NotForNew, lifecycle.Obsolete}
+var states = lifecycle.Standings
 
 // Supply says what suppliers offer of some sources from now on; one without offers is offered by nobody any more. All prices are of one currency.
 func (x *Index) Supply(currency string, all []Supply) {
@@ -182,7 +182,7 @@ func together(of []*Supply) rowSupply {
 			if o.LeadDays >= 0 && (r.lead < 0 || o.LeadDays < r.lead) {
 				r.lead = o.LeadDays
 			}
-			worst = max(worst, uint8(max(0, slices.Index(states, o.Stands))))
+			worst = max(worst, uint8(max(0, o.Stands.Severity())))
 		}
 		for _, n := range most {
 			r.stock = max(r.stock, 0) + n

@@ -54,7 +54,7 @@ func worse(a, b string) string {
 		if !ok {
 			return 0
 		}
-		return slices.Index([]lifecycle.Standing{"", lifecycle.Active, lifecycle.NotForNew, lifecycle.Obsolete}, stands)
+		return stands.Severity()
 	}
 	if rank(b) > rank(a) {
 		return b

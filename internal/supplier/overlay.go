@@ -13,7 +13,7 @@ import (
 
 // ListChanges are rows that take the place of those of the same number in a price list, in the order of its columns.
 type ListChanges struct {
-	doc   *connection.Document
+	list  *columns
 	rows  map[Number][][]string // none: the number is sold no more
 	order []Number
 }
@@ -37,7 +37,11 @@ func ReadChanges(d *connection.Document, gone string, header []string, table row
 		return nil, err
 	}
 	at, out := at[:len(header)], at[len(header)]
-	c := &ListChanges{doc: d, rows: map[Number][][]string{}}
+	list, err := columnsOf(d, header)
+	if err != nil {
+		return nil, err
+	}
+	c := &ListChanges{list: list, rows: map[Number][][]string{}}
 	for {
 		row, ok, err := table.Next()
 		switch {
@@ -56,7 +60,7 @@ func ReadChanges(d *connection.Document, gone string, header []string, table row
 				cells[i] = row.Cells[n]
 			}
 		}
-		n := c.number(header, cells)
+		n := c.list.number(cells)
 		if n.Number == "" {
 			return nil, rows.Errorf("Row %d of the changes has no number of the supplier.", row.Number)
 		}
@@ -79,25 +83,13 @@ func said(cell string) bool {
 	return true
 }
 
-// number is the supplier's number and packing of a row.
-func (c *ListChanges) number(header, cells []string) Number {
-	cell := func(place string) string {
-		if i := slices.Index(header, c.doc.Read.Offers.Paths[place]); i >= 0 && i < len(cells) {
-			return strings.TrimSpace(cells[i])
-		}
-		return ""
-	}
-	return Number{Number: cell("number"), Packing: cell("packing")}
-}
-
 // Over writes a list with the changes in it as CSV: the rows of a number where its first one was, new ones at the end.
 func (c *ListChanges) Over(base rows.Reader, to io.Writer) error {
 	w := csv.NewWriter(to)
 	if mark, size := utf8.DecodeRuneInString(base.Layout().Delimiter); size > 0 { // as it was found out once
 		w.Comma = mark
 	}
-	header := base.Header()
-	if err := w.Write(header); err != nil {
+	if err := w.Write(base.Header()); err != nil {
 		return err
 	}
 	written := map[Number]bool{}
@@ -109,7 +101,7 @@ func (c *ListChanges) Over(base rows.Reader, to io.Writer) error {
 		if !ok {
 			break
 		}
-		n := c.number(header, row.Cells)
+		n := c.list.number(row.Cells)
 		now, changed := c.rows[n]
 		if !changed {
 			now = [][]string{row.Cells}

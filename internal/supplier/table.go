@@ -69,11 +69,17 @@ func quoted(all []string) []string {
 }
 
 // cell is what a row has under a heading; blank where it has none.
-func (c *columns) cell(row rows.Row, heading string) string {
-	if i := c.place(heading); heading != "" && i >= 0 && i < len(row.Cells) {
-		return strings.TrimSpace(row.Cells[i])
+func (c *columns) cell(cells []string, heading string) string {
+	if i := c.place(heading); heading != "" && i >= 0 && i < len(cells) {
+		return strings.TrimSpace(cells[i])
 	}
 	return ""
+}
+
+// number is the number that a row is of; blank where it has none.
+func (c *columns) number(cells []string) Number {
+	at := c.doc.Read.Offers.Paths
+	return Number{c.cell(cells, at["number"]), c.cell(cells, at["packing"])}
 }
 
 // product reads a row; why is what is wrong with it.
@@ -81,7 +87,7 @@ func (c *columns) product(row rows.Row) (p connection.Product, why string) {
 	if row.Problem != "" {
 		return p, row.Problem
 	}
-	cell := func(heading string) string { return c.cell(row, heading) }
+	cell := func(heading string) string { return c.cell(row.Cells, heading) }
 	r := &c.doc.Read
 	get := func(place string) string { return cell(r.Product[place]) }
 	p = connection.Product{Manufacturer: get("manufacturer"), MPN: get("mpn"), Description: get("description"), Kind: get("kind"), State: get("state"), Series: get("series"), Datasheet: get("datasheet")}
@@ -182,8 +188,8 @@ func Twice(d *connection.Document, list rows.Reader) (twice map[Number]bool, err
 		if err != nil || !ok {
 			return twice, err
 		}
-		n := Number{c.cell(row, d.Read.Offers.Paths["number"]), c.cell(row, d.Read.Offers.Paths["packing"])}
-		one := [3]string{n.Number, n.Packing, c.cell(row, d.Read.Product["mpn"])}
+		n := c.number(row.Cells)
+		one := [3]string{n.Number, n.Packing, c.cell(row.Cells, d.Read.Product["mpn"])}
 		if one == last || n.Number == "" {
 			continue
 		}

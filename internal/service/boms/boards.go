@@ -10,8 +10,8 @@ import (
 // headsAtOnce is how many BOMs are listed at a time.
 const headsAtOnce = 200
 
-// Needs says what BOMs take of parts, by their ID: one BOM, by its ID or name, or for a blank key all; built leaves out those of which nobody said how many
-// are built. A BOM that cannot be read is left to its own page.
+// Needs says what BOMs take of parts, by their ID: one BOM, by its ID or name, or for a blank key all. It is what a build takes where built says so, and then
+// only of those of which somebody said how many are built; else what one board takes. A BOM that cannot be read is left to its own page.
 func (s *BOMs) Needs(ctx context.Context, key string, built bool) (map[string]bom.Need, error) {
 	out := map[string]bom.Need{}
 	_, cab, err := s.cabinets.InForce(ctx)
@@ -19,13 +19,17 @@ func (s *BOMs) Needs(ctx context.Context, key string, built bool) (map[string]bo
 		return nil, err
 	}
 	add := func(h store.Head) error {
-		doc, err := s.bomDoc(ctx, h)
-		if err != nil || built && doc.Build == 0 {
-			return err
+		build := 0
+		if built {
+			doc, err := s.bomDoc(ctx, h)
+			if err != nil || doc.Build == 0 {
+				return err
+			}
+			build = doc.Build
 		}
 		vs, err := s.verdictsOf(ctx, h, cab)
 		for id, each := range bom.Each(vs) {
-			out[id] = out[id].With(h.Number, each, doc.Build)
+			out[id] = out[id].With(h.Number, each, build)
 		}
 		return err
 	}

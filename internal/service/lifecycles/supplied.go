@@ -2,16 +2,12 @@ package lifecycles
 
 import (
 	"encoding/json"
-	"slices"
 
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/offer"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/store"
 )
-
-// badness orders how a source stands, the worst last.
-var badness = []lifecycle.Standing{"", lifecycle.Active, lifecycle.NotForNew, lifecycle.Obsolete}
 
 // supplied says of parts how each of their sources stands, by the offers that are kept: the worst that a supplier says counts, who does not know it any more
 // says nothing.
@@ -35,7 +31,7 @@ func (g *gathering) supplied(read map[store.ID]part.Content, out map[store.ID]*k
 		if o.Gone || json.Unmarshal([]byte(o.Body), &is) != nil { // of another version of the program: it says nothing that is understood
 			continue
 		}
-		if s, ok := lifecycle.Stated(is.State); ok && slices.Index(badness, s) > slices.Index(badness, stands[o.K]) {
+		if s, ok := lifecycle.Stated(is.State); ok && s.Severity() > stands[o.K].Severity() {
 			stands[o.K] = s
 		}
 	}

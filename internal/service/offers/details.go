@@ -100,25 +100,32 @@ func (s *Offers) complete(ctx context.Context, one connected, p *connection.Prod
 	return d, changed, nil
 }
 
-// details is all that a supplier says of a product; what came with it is kept by its hash, as the answer to a question is.
+// details is all that a supplier says of a product, and what it came with.
 func (s *Offers) details(ctx context.Context, one connected, p connection.Product) (found connection.Product, raw []byte, err error) {
-	q := connection.Question{Kind: connection.Details, Number: p.Offers[0].Number}
-	kept := store.KeptAnswer{Connection: one.head.ID, Question: hashOf(q), ID: store.NewID(), Version: one.head.Version, At: store.Stamp(s.Now())}
-	var pages [][]byte
-	err = s.asker.Ask(ctx, one.Document, q, func(page supplier.Page) error {
-		pages = append(pages, page.Raw)
+	pages, _, err := s.askOnce(ctx, one, connection.Question{Kind: connection.Details, Number: p.Offers[0].Number})
+	for _, page := range pages {
 		for _, x := range page.Products {
-			if part.NormaliseMPN(x.MPN) == part.NormaliseMPN(p.MPN) && found.MPN == "" {
-				found, raw = x, page.Raw
+			if part.NormaliseMPN(x.MPN) == part.NormaliseMPN(p.MPN) {
+				return x, page.Raw, err
 			}
 		}
+	}
+	return found, nil, err
+}
+
+// askOnce asks a supplier while somebody waits, and keeps the answer as that to any question. A supplier in trouble has none: why says so.
+func (s *Offers) askOnce(ctx context.Context, one connected, q connection.Question) (pages []supplier.Page, why string, err error) {
+	kept := store.KeptAnswer{Connection: one.head.ID, Question: hashOf(q), ID: store.NewID(), Version: one.head.Version, At: store.Stamp(s.Now())}
+	var raw [][]byte
+	err = s.asker.Ask(ctx, one.Document, q, func(p supplier.Page) error {
+		pages, raw = append(pages, p), append(raw, p.Raw)
 		return nil
 	})
 	if ctx.Err() != nil {
-		return found, nil, ctx.Err()
+		return nil, "", ctx.Err()
 	}
-	if kept.Problem = s.spoken(one.Supplier, err); kept.Problem != "" {
-		return connection.Product{}, nil, nil
+	if why = s.spoken(one.Supplier, err); why != "" {
+		return nil, why, nil // half of an answer would be some prices of a number and not others
 	}
-	return found, raw, s.Store.KeepAnswer(ctx, kept, pages)
+	return pages, "", s.Store.KeepAnswer(ctx, kept, raw)
 }

@@ -25,7 +25,7 @@ import (
 // Offers asks suppliers and keeps what they offer. Its methods may be called from several goroutines.
 type Offers struct {
 	*deed.Desk
-	// Needs says what BOMs take of parts, by their ID: one BOM, or for a blank key all; built leaves out those of which nobody said how many are built.
+	// Needs says what BOMs take of parts, by their ID: one BOM, or for a blank key all; what a build takes where built says so, of those with one, else one board.
 	Needs func(ctx context.Context, bom string, built bool) (map[string]bom.Need, error)
 	// Series are those that products are of; nil: they are in none.
 	Series Series

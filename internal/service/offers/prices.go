@@ -7,7 +7,6 @@ import (
 
 	"jollydrawer/core/connection"
 	"jollydrawer/core/offer"
-	"jollydrawer/internal/store"
 	"jollydrawer/internal/supplier"
 )
 
@@ -66,19 +65,11 @@ func (s *Offers) pricesOf(ctx context.Context, one connected, q connection.Quest
 	if !ask {
 		return nil, "", nil
 	}
-	kept = store.KeptAnswer{Connection: one.head.ID, Question: hashOf(q), ID: store.NewID(), Version: one.head.Version, At: store.Stamp(s.Now())}
-	var raw [][]byte
-	err = s.asker.Ask(ctx, one.Document, q, func(p supplier.Page) error {
-		raw, found = append(raw, p.Raw), append(found, offersOf(p.Products)...)
-		return nil
-	})
-	if ctx.Err() != nil {
-		return nil, "", ctx.Err()
+	pages, why, err := s.askOnce(ctx, one, q)
+	for _, p := range pages {
+		found = append(found, offersOf(p.Products)...)
 	}
-	if why = s.spoken(one.Supplier, err); why != "" {
-		return nil, why, nil // half of an answer would be some prices of a number and not others
-	}
-	return found, "", s.Store.KeepAnswer(ctx, kept, raw)
+	return found, why, err
 }
 
 func offersOf(products []connection.Product) (out []offer.Offer) {

@@ -397,6 +397,19 @@ func (r *refreshing) lot(ctx context.Context, one connected, lot []wanted) (seen
 	return seen, "", err
 }
 
+// numbered is the source that has an offer's number as its own, where that is of the same part number; blank where there is none. A number that was given to
+// another product, or was wrong, is said.
+func (r *refreshing) numbered(supplier string, w wanted, p connection.Product, o offer.Offer) string {
+	switch {
+	case w.MPN == "":
+		return ""
+	case part.NormaliseMPN(p.MPN) != part.NormaliseMPN(w.MPN):
+		r.problem(fmt.Sprintf("%s sells %s %s under %s, which a part has as its number of %s %s: it was not kept as an offer of that.", supplier, p.Manufacturer, p.MPN, o.Number, w.Maker, w.MPN))
+		return ""
+	}
+	return w.key()
+}
+
 // keepSeen keeps what products offer of wanted sources. whole says that all there is of them is among the products: what was offered before and is
 // not any more is gone.
 func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, products []connection.Product, whole bool) (int, error) {
@@ -413,10 +426,10 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 			}
 		}
 	}
-	sold := map[string][]connection.Product{}
+	keys, sold := make([]string, len(products)), map[string][]connection.Product{}
 	for i, p := range products {
-		if key := read.Source(i).Key(); byKey[key].MPN != "" {
-			sold[key] = append(sold[key], p)
+		if keys[i] = read.Source(i).Key(); byKey[keys[i]].MPN != "" {
+			sold[keys[i]] = append(sold[keys[i]], p)
 		}
 	}
 	fits := map[string]func(*connection.Product) bool{}
@@ -426,24 +439,14 @@ func (r *refreshing) keepSeen(ctx context.Context, one connected, lot []wanted, 
 	now := r.Now()
 	said := statements{}
 	for i, p := range products {
-		key := read.Source(i).Key()
-		fit, ok := fits[key]
-		if ok && !fit(&p) {
+		fit, known := fits[keys[i]]
+		if known && !fit(&p) {
 			continue
 		}
 		for _, o := range p.Offers {
-			of := key
-			if !ok {
-				of = ""
-
-				w, there := byNumber[o.Number]
-				if there && part.NormaliseMPN(p.MPN) != part.NormaliseMPN(w.MPN) { // the number was given to another product, or was wrong
-					r.problem(fmt.Sprintf("%s sells %s %s under %s, which a part has as its number of %s %s: it was not kept as an offer of that.", one.Supplier, p.Manufacturer, p.MPN, o.Number, w.Maker, w.MPN))
-					there = false
-				}
-				if there {
-					of = w.key()
-				}
+			of := keys[i]
+			if !known {
+				of = r.numbered(one.Supplier, byNumber[o.Number], p, o)
 			}
 			if of == "" {
 				continue
