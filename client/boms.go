@@ -5,6 +5,7 @@ import (
 	"io"
 	"net/http"
 	"net/url"
+	"strconv"
 
 	"jollydrawer/internal/wire"
 )
@@ -52,4 +53,35 @@ func (c *Client) MPNEndings(ctx context.Context) (wire.MPNEndings, error) {
 // SayMPNEnding confirms that an ending of a maker's MPNs names a packing, or takes it back.
 func (c *Client) SayMPNEnding(ctx context.Context, in wire.MPNEnding) (wire.MPNEndings, error) {
 	return post[wire.MPNEndings](ctx, c, "/mpn-endings", in)
+}
+
+// FreezeBOM makes the next revision of a BOM.
+func (c *Client) FreezeBOM(ctx context.Context, key string, version int, in wire.FreezeBOM) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/freeze", version, in)
+}
+
+// BOMRevisions lists the revisions of a BOM, newest first.
+func (c *Client) BOMRevisions(ctx context.Context, key string) (wire.BOMRevisions, error) {
+	return get[wire.BOMRevisions](ctx, c, "/boms/"+seg(key)+"/revisions", nil)
+}
+
+// BOMRevision returns a revision of a BOM.
+func (c *Client) BOMRevision(ctx context.Context, key string, revision int) (wire.FrozenBOM, error) {
+	return get[wire.FrozenBOM](ctx, c, "/boms/"+seg(key)+"/revisions/"+strconv.Itoa(revision), nil)
+}
+
+// CompareBOMs says what two BOMs, or two revisions of one, differ in.
+func (c *Client) CompareBOMs(ctx context.Context, from, to wire.BOMAt) (wire.BOMComparison, error) {
+	q := url.Values{"revision": {strconv.Itoa(from.Revision)}, "with": {to.BOM}, "to": {strconv.Itoa(to.Revision)}}
+	return get[wire.BOMComparison](ctx, c, "/boms/"+seg(from.BOM)+"/compare", q)
+}
+
+// RenameBOM gives a BOM another name.
+func (c *Client) RenameBOM(ctx context.Context, key string, version int, in wire.BOMName) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/name", version, in)
+}
+
+// ReplaceBOMFile lays another file of the same board in the place of a BOM's.
+func (c *Client) ReplaceBOMFile(ctx context.Context, key string, version int, in wire.BOMFile) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/file", version, in)
 }

@@ -4,12 +4,8 @@
 package bom
 
 import (
-	"fmt"
-	"regexp"
 	"sort"
-	"strconv"
 	"strings"
-	"unicode"
 
 	"jollydrawer/core/headings"
 )
@@ -19,7 +15,8 @@ type Line struct {
 	Row            int
 	Designators    []string
 	Written        string // the designators as written
-	Quantity       int    // -1 where none is written
+	Quantity       int    // pieces of one board; -1 where none are written
+	Amount         Amount // what is needed where it is not counted in pieces
 	Number         string
 	MPN            string
 	Manufacturer   string
@@ -30,6 +27,7 @@ type Line struct {
 	Description    string
 	Facts          []Cell // cells of columns that name a parameter
 	NotFitted      bool
+	Read           []string // how it was taken where it can be read in several ways
 	Problems       []string // what could not be read
 	Cells          []string // all cells, as they came
 }
@@ -38,49 +36,6 @@ type Line struct {
 type Cell struct {
 	Column int
 	Text   string
-}
-
-var designator = regexp.MustCompile(`^([A-Za-z_]{1,8})([0-9]{1,6})([A-Za-z]?)$`)
-var stretch = regexp.MustCompile(`^([A-Za-z_]{1,8})([0-9]{1,6})\s*(?:-|\.\.+|–|—|…|:)\s*([A-Za-z_]{0,8})([0-9]{1,6})$`)
-
-// dash is what a stretch is written with, and the blanks around it.
-var dash = regexp.MustCompile(`\s*(-|\.\.+|–|—|…)\s*`)
-
-// maxStretch bounds "R1-R9999" so that a slip does not become a million designators.
-const maxStretch = 5000
-
-// ExpandDesignators reads "R1, R2, R5-R9". What it cannot read stays in the list as written and is named in problems.
-func ExpandDesignators(s string) (list, problems []string) {
-	joined := dash.ReplaceAllString(s, "$1")
-	for _, f := range strings.FieldsFunc(joined, func(r rune) bool { return r == ',' || r == ';' || r == '/' || unicode.IsSpace(r) }) {
-		if m := stretch.FindStringSubmatch(f); m != nil && (m[3] == "" || strings.EqualFold(m[1], m[3])) {
-			from, _ := strconv.Atoi(m[2])
-			to, _ := strconv.Atoi(m[4])
-			if to < from || to-from >= maxStretch {
-				problems = append(problems, fmt.Sprintf("the stretch %q runs backwards or over more than %d", f, maxStretch))
-				list = append(list, f)
-				continue
-			}
-			for n := from; n <= to; n++ {
-				list = append(list, fmt.Sprintf("%s%0*d", strings.ToUpper(m[1]), zeros(m[2]), n))
-			}
-			continue
-		}
-		if designator.MatchString(f) {
-			f = strings.ToUpper(f)
-		} else {
-			problems = append(problems, fmt.Sprintf("%q is no designator", f))
-		}
-		list = append(list, f)
-	}
-	return list, problems
-}
-
-func zeros(digits string) int {
-	if strings.HasPrefix(digits, "0") {
-		return len(digits)
-	}
-	return 1
 }
 
 // notFitted are the marks of lines that are left off the board, in five languages, as headings.Plain writes them.
@@ -110,14 +65,11 @@ func ReadLine(row int, cells []string, c Columns) Line {
 			l.Facts = append(l.Facts, Cell{col.At, strings.TrimSpace(cells[col.At])})
 		}
 	}
-	l.Designators, l.Problems = ExpandDesignators(l.Written)
-	if q := cell(Quantity); q != "" {
-		n, err := strconv.Atoi(strings.TrimSuffix(strings.TrimSuffix(q, ".0"), ",0"))
-		if err != nil || n < 0 {
-			l.Problems = append(l.Problems, fmt.Sprintf("the quantity %q is no whole number", q))
-		} else {
-			l.Quantity = n
-		}
+	q := ReadCount(cell(Quantity), len(ReadDesignators(l.Written, -1).List))
+	d := ReadDesignators(l.Written, q.Pieces)
+	l.Quantity, l.Amount, l.Designators, l.Read, l.Problems = q.Pieces, q.Amount, d.List, d.Read, d.Problems
+	if q.Problem != "" {
+		l.Problems = append(l.Problems, q.Problem)
 	}
 	fit := cell(Fit)
 	l.NotFitted = notFitted[headings.Plain(fit)] && fit != "" || leftOff(l.Value) || leftOff(l.Package)
@@ -135,17 +87,12 @@ func ReadLine(row int, cells []string, c Columns) Line {
 // leftOff says whether a value or package is nothing but a mark of what is not fitted; short ones are values: "0", "NC".
 func leftOff(cell string) bool { return len(cell) > 2 && notFitted[headings.Plain(cell)] }
 
-// Blank says whether the line carries nothing at all.
-func (l Line) Blank() bool {
-	return l.Written == "" && l.Number == "" && l.MPN == "" && l.Value == "" && l.Description == "" && l.Quantity < 0
-}
-
 // Letters returns the designator letters of a line, sorted and without doubles: usually one.
 func (l Line) Letters() []string {
 	seen := map[string]bool{}
 	for _, d := range l.Designators {
-		if m := designator.FindStringSubmatch(d); m != nil {
-			seen[strings.ToUpper(m[1])] = true
+		if letters := letterOf(d); letters != "" {
+			seen[letters] = true
 		}
 	}
 	out := make([]string, 0, len(seen))

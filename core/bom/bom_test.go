@@ -6,7 +6,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-	"pgregory.net/rapid"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
@@ -15,32 +14,6 @@ import (
 	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 )
-
-func TestExpandDesignators(t *testing.T) {
-	for in, want := range map[string]string{
-		"R1, R2, R5-R9": "R1 R2 R5 R6 R7 R8 R9", "R1;R2 r3": "R1 R2 R3", "C10 - C12": "C10 C11 C12", "R1..R3": "R1 R2 R3", "R5-7": "R5 R6 R7", "U1A": "U1A",
-		"R01-R03": "R01 R02 R03", "": "", "R1–R2": "R1 R2",
-	} {
-		got, problems := ExpandDesignators(in)
-		assert.Equal(t, want, strings.Join(got, " "), in)
-		assert.Empty(t, problems, in)
-	}
-	for in, says := range map[string]string{"R9-R5": "backwards", "R1-R99999": "over more than", "1R": "is no designator", "R1-C5": "is no designator"} {
-		got, problems := ExpandDesignators(in)
-		assert.NotEmpty(t, got, "what cannot be read stays")
-		if assert.NotEmpty(t, problems, in) {
-			assert.Contains(t, problems[0], says)
-		}
-	}
-}
-
-func TestExpandingNeverPanicsNorGrowsWithoutBound(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		s := rapid.StringMatching(`([RCL][0-9]{1,6}[-., ;]{0,3}){0,8}`).Draw(t, "s")
-		got, _ := ExpandDesignators(s)
-		require.LessOrEqual(t, len(got), 8*maxStretch)
-	})
-}
 
 func TestFindColumnsByHeadingAndContent(t *testing.T) {
 	_, cab := house(t)

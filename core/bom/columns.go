@@ -292,7 +292,7 @@ func (r *columnReader) designators(sample [][]string, cols Columns) int {
 				continue
 			}
 			filled++
-			if list, problems := ExpandDesignators(row[c.At]); len(list) > 0 && len(problems) == 0 {
+			if d := ReadDesignators(row[c.At], -1); len(d.List) > 0 && len(d.Problems) == 0 {
 				good++
 			}
 		}

@@ -26,11 +26,7 @@ func Each(vs []Verdict) map[string]int64 {
 		if v.Kind != Linked || v.Part == nil {
 			continue
 		}
-		n := int64(v.Line.Quantity)
-		if n < 0 {
-			n = int64(len(v.Line.Designators))
-		}
-		out[v.Part.ID] += n
+		out[v.Part.ID] += int64(v.Line.Pieces())
 	}
 	return out
 }

@@ -137,7 +137,10 @@ func (m *matcher) line(l Line) Verdict {
 	for _, p := range l.Problems {
 		v.say(finding.Warning, "unreadable", p, "correct the BOM")
 	}
-	if len(l.Designators) == 0 && !l.NotFitted {
+	for _, as := range l.Read {
+		v.say(finding.Note, "read-as", as, "")
+	}
+	if len(l.Designators) == 0 && !l.NotFitted && l.Amount == (Amount{}) {
 		v.say(finding.Warning, "no-designator", "the line has no designator", "add it, or make sure that the line belongs on the board")
 	}
 	if !m.decided(&v) {
@@ -323,6 +326,7 @@ func (m *matcher) standing(v *Verdict) {
 func across(all []Verdict) {
 	at := map[string]int{}
 	parts := map[string]int{}
+	stems := map[string]int{} // units of parts, by the designator without their letters
 	for i := range all {
 		v := &all[i]
 		own := map[string]bool{}
@@ -337,6 +341,12 @@ func across(all []Verdict) {
 				at[d] = i
 			}
 			own[d] = true
+			stem := Stem(d)
+			if first, twice := stems[stem]; twice && first != i && at[d] == i {
+				v.say(finding.Warning, "units-apart", fmt.Sprintf("%s may be a unit of the %s that is also in row %d: each line counts as a part of its own", d, stem, all[first].Line.Row), "join the lines where they are one part")
+			} else if !twice {
+				stems[stem] = i
+			}
 		}
 		if v.Part == nil || v.Kind == Unfitted {
 			continue

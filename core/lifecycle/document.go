@@ -170,8 +170,8 @@ func (s State) check(track string) error {
 		return fmt.Errorf("the status %q is shown to design tools and means %s: they read only what is frozen; remove readout", s.Key, s.Meaning)
 	}
 	for _, f := range s.Forbids {
-		if f != ForbidCopy && f != ForbidChoose {
-			return fmt.Errorf("the state %q forbids %q: use copy or choose", s.Key, f)
+		if f != ForbidCopy && f != ForbidChoose && f != ForbidFreeze {
+			return fmt.Errorf("the state %q forbids %q: use copy, choose or freeze", s.Key, f)
 		}
 	}
 	return nil

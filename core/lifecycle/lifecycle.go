@@ -76,6 +76,7 @@ var Shapes = []string{"ring", "half", "disc", "square", "bar", "cross", "triangl
 const (
 	ForbidCopy   = "copy"   // making a part as a copy of one
 	ForbidChoose = "choose" // choosing it for a line of a BOM
+	ForbidFreeze = "freeze" // freezing a BOM that uses it
 )
 
 // State is a place in a lifecycle.

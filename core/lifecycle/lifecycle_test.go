@@ -63,7 +63,7 @@ func TestWrongDocumentsAreRefusedInOneSentence(t *testing.T) {
 		{"meaning: in use, use", "meaning: in use, change: true, use", `what is frozen does not change`},
 		{"meaning: in review, use", "meaning: in review, readout: true, use", "they read only what is frozen"},
 		{"key: obsolete, word: Obsolete, use", "key: merged, word: Obsolete, use", `the standing "merged" is kept`},
-		{"readout: true, shape: triangle", "readout: true, forbids: [breathe], shape: triangle", `forbids "breathe": use copy or choose`},
+		{"readout: true, shape: triangle", "readout: true, forbids: [breathe], shape: triangle", `forbids "breathe": use copy, choose or freeze`},
 		{"meaning: superseded", "meaning: withdrawn", `no status means "superseded"`},
 		{"meaning: withdrawn", "meaning: superseded", `leads from "released" (in use) to "withdrawn" (superseded), which no content can do`},
 		{"to: in review, who", "to: in limbo, who", `leads to "in limbo", which is no state`},

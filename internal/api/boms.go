@@ -1,6 +1,7 @@
 package api
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 
@@ -37,6 +38,21 @@ func (s *Server) boms(api huma.API) {
 		}
 		return v.BOMs.SetBuild(ctx, c, in.Key, n, in.Body)
 	})
+	s.bomRevisions(api)
+	register(s, api, http.MethodPost, "/boms/{key}/name", "rename-bom", "boms", "Give a BOM another name", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMName]) (wire.BOM, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.BOM{}, err
+		}
+		return v.BOMs.Rename(ctx, c, in.Key, n, in.Body)
+	})
+	register(s, api, http.MethodPost, "/boms/{key}/file", "replace-bom-file", "boms", "Lay another file of the same board in its place; decisions stay for lines that say the same", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMFile]) (wire.BOM, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.BOM{}, err
+		}
+		return v.BOMs.SetFile(ctx, c, in.Key, n, in.Body)
+	})
 	register(s, api, http.MethodPost, "/boms/{key}/columns", "confirm-bom-columns", "boms", "Say what the columns of a BOM mean, for all files with the same headings", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		Key  string `path:"key"`
@@ -52,5 +68,36 @@ func (s *Server) boms(api huma.API) {
 		Body wire.MPNEnding
 	}) (wire.MPNEndings, error) {
 		return v.BOMs.SayEnding(ctx, c, in.Body)
+	})
+}
+
+// bomRevisions adds the routes of what is frozen of BOMs.
+func (s *Server) bomRevisions(api huma.API) {
+	v := s.Service
+	register(s, api, http.MethodPost, "/boms/{key}/freeze", "freeze-bom", "boms", "Make the next revision of a BOM: every line pinned to the exact revision of its part", func(ctx context.Context, c deed.Call, in *partChange[wire.FreezeBOM]) (wire.BOM, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.BOM{}, err
+		}
+		return v.BOMs.Freeze(ctx, c, in.Key, n, in.Body)
+	})
+	register(s, api, http.MethodGet, "/boms/{key}/revisions", "list-bom-revisions", "boms", "The revisions of a BOM, newest first", func(ctx context.Context, c deed.Call, in *ByKey) (wire.BOMRevisions, error) {
+		return v.BOMs.Revisions(ctx, c, in.Key)
+	})
+	register(s, api, http.MethodGet, "/boms/{key}/revisions/{revision}", "get-bom-revision", "boms", "A revision of a BOM, with what became otherwise in the library since", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Key      string `path:"key"`
+		Revision int    `path:"revision" minimum:"1"`
+	}) (wire.FrozenBOM, error) {
+		return v.BOMs.Revision(ctx, c, in.Key, in.Revision)
+	})
+	register(s, api, http.MethodGet, "/boms/{key}/compare", "compare-boms", "boms", "What two BOMs, or two revisions of one, differ in, by designator", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Key      string `path:"key"`
+		Revision int    `query:"revision" minimum:"0" doc:"0: as it is now"`
+		With     string `query:"with" doc:"Another BOM; blank: the same"`
+		To       int    `query:"to" minimum:"0" doc:"The revision of the other; 0: as it is now"`
+	}) (wire.BOMComparison, error) {
+		return v.BOMs.Compare(ctx, c, wire.BOMAt{BOM: in.Key, Revision: in.Revision}, wire.BOMAt{BOM: cmp.Or(in.With, in.Key), Revision: in.To})
 	})
 }

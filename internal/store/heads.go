@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"encoding/json"
 	"errors"
+	"slices"
 	"time"
 
 	"jollydrawer/core/trail"
@@ -275,7 +276,7 @@ func (t *Tx) Update(h *Head, action string, detail any) error {
 	}
 	r := t.db.Model(&Head{}).Where("id = ? AND version = ?", h.ID, base).Select("*").Omit("id", "kind").Updates(h)
 	if r.Error != nil {
-		return r.Error
+		return taken(r.Error, ErrNumberTaken) // where it is renamed
 	}
 	if r.RowsAffected != 1 {
 		return ErrConflict
@@ -456,14 +457,18 @@ func (r Reader) Contents(ids []ID) (map[ID]Content, error) {
 
 // ReleasedHashes returns the hashes of what is in use of some heads.
 func (r Reader) ReleasedHashes(heads []ID) (map[ID]Hash, error) {
-	var rows []struct {
-		Head ID
-		Hash Hash
+	out := make(map[ID]Hash, len(heads))
+	for some := range slices.Chunk(heads, batch) {
+		var rows []struct {
+			Head ID
+			Hash Hash
+		}
+		if err := r.db.Raw("SELECT r.head, r.hash FROM revisions r JOIN heads h ON h.id = r.head AND h.revision = r.number WHERE r.head IN ?", some).Scan(&rows).Error; err != nil {
+			return nil, err
+		}
+		for _, row := range rows {
+			out[row.Head] = row.Hash
+		}
 	}
-	err := r.db.Raw("SELECT r.head, r.hash FROM revisions r JOIN heads h ON h.id = r.head AND h.revision = r.number WHERE r.head IN ?", heads).Scan(&rows).Error
-	out := make(map[ID]Hash, len(rows))
-	for _, row := range rows {
-		out[row.Head] = row.Hash
-	}
-	return out, err
+	return out, nil
 }

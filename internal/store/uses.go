@@ -20,12 +20,11 @@ func (t *Tx) SetUses(parent ID, word string, uses []Use) error {
 	if err := t.db.Exec("DELETE FROM uses WHERE parent = ? AND place LIKE ?", parent, word+" %").Error; err != nil {
 		return err
 	}
+	in := newInsert("uses", "parent, place, child, child_revision")
 	for _, u := range uses {
-		if err := t.db.Exec("INSERT INTO uses (parent, place, child, child_revision) VALUES (?,?,?,?)", parent, u.Place, u.Child, u.ChildRevision).Error; err != nil {
-			return err
-		}
+		in.add(parent, u.Place, u.Child, u.ChildRevision)
 	}
-	return nil
+	return in.run(t.db)
 }
 
 // UsesOf lists the models that a part uses.

@@ -25,10 +25,12 @@ type BOM struct {
 	Version   int            `json:"version"`
 	FileName  string         `json:"fileName"`
 	Build     int            `json:"build" doc:"Boards that are built at once; 0: not said"`
+	Revision  int            `json:"revision" doc:"The newest that was frozen; 0: none"`
 	Updated   time.Time      `json:"updated"`
 	Columns   bom.Columns    `json:"columns" doc:"What each column was taken for"`
 	Confirmed string         `json:"confirmed,omitempty" doc:"Who confirmed what the columns of files with these headings mean"`
 	Layout    *rows.Layout   `json:"layout,omitempty"`
+	Skipped   []bom.Skipped  `json:"skipped" doc:"Rows of the file that are no lines, with why"`
 	Counts    map[string]int `json:"counts"`
 	Findings  int            `json:"findings"`
 	Lines     []BOMLine      `json:"lines"`
@@ -41,6 +43,7 @@ type BOMLine struct {
 	Designators  []string          `json:"designators"`
 	Written      string            `json:"written"`
 	Quantity     int               `json:"quantity" doc:"-1 where none is written"`
+	Amount       string            `json:"amount,omitempty" doc:"What is needed where it is not counted in pieces, such as 0.3 m"`
 	Number       string            `json:"number"`
 	MPN          string            `json:"mpn"`
 	Manufacturer string            `json:"manufacturer"`
@@ -119,4 +122,58 @@ type MPNEnding struct {
 // MPNEndings are the confirmed endings of all makers.
 type MPNEndings struct {
 	Items []MPNEnding `json:"items"`
+}
+
+// FreezeBOM makes the next revision of a BOM.
+type FreezeBOM struct {
+	Note   string `json:"note" minLength:"1" maxLength:"500" doc:"What the revision is for"`
+	Anyway string `json:"anyway,omitempty" maxLength:"500" doc:"Why it is frozen with lines that no released record answers; they are left without a pin"`
+}
+
+// BOMRevision is a frozen revision of a BOM.
+type BOMRevision struct {
+	Revision int       `json:"revision"`
+	Note     string    `json:"note"`
+	By       string    `json:"by"`
+	At       time.Time `json:"at"`
+	Hash     string    `json:"hash" doc:"Of its content"`
+	Before   string    `json:"before" doc:"The hash of the revision before it"`
+}
+
+// BOMRevisions are the revisions of a BOM, newest first.
+type BOMRevisions struct {
+	Items []BOMRevision `json:"items"`
+}
+
+// FrozenBOM is a revision with all of its lines, and what became otherwise in the library since.
+type FrozenBOM struct {
+	BOMRevision
+	ID string `json:"id"`
+	bom.Frozen
+	Behind []bom.Drift `json:"behind"`
+}
+
+// BOMAt is a BOM at a revision.
+type BOMAt struct {
+	BOM      string
+	Revision int // 0: as it is now
+}
+
+// BOMComparison is what two BOMs differ in.
+type BOMComparison struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	bom.Comparison
+}
+
+// BOMName renames a BOM.
+type BOMName struct {
+	Name string `json:"name" minLength:"1" maxLength:"100"`
+}
+
+// BOMFile lays another file of the same board in the place of a BOM's.
+type BOMFile struct {
+	FileHash string      `json:"fileHash"`
+	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
+	Layout   rows.Layout `json:"layout,omitempty"`
 }

@@ -34,6 +34,29 @@ var triesOfBOMs = []try{
 			return h.BOMs.SetBuild(ctx, c, b.ID, b.Version, wire.BOMBuild{Boards: 40})
 		}
 	}, false},
+	{"BOMs.Freeze", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		p, err := h.Lifecycles.Release(h.T.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+		require.NoError(h.T, err)
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,MPN\nR1,1,M-"+n+"\nR2,1,none"+n+"\n")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.Freeze(ctx, c, b.ID, b.Version, wire.FreezeBOM{Note: "first build", Anyway: "R2 comes by hand"})
+		}
+	}, false},
+	{"BOMs.Rename", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.Rename(ctx, c, b.ID, b.Version, wire.BOMName{Name: "Bord " + n})
+		}
+	}, false},
+	{"BOMs.SetFile", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		f, err := h.Files.Keep(h.T.Context(), h.Me, "next.csv", strings.NewReader("Ref,Qty,Value\nR1,1,next"+n+"\n"))
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.SetFile(ctx, c, b.ID, b.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name})
+		}
+	}, false},
 	{"BOMs.SayColumns", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,Extra "+n+"\nR1,1,x\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {

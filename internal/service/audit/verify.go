@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"errors"
 	"context"
 	"crypto/sha256"
 	"fmt"
@@ -162,17 +163,26 @@ func (v *verification) head(lot *stored, h store.Head) {
 	v.writer(lot, h)
 	switch {
 	case h.Kind == store.KindBOM:
-		want, err := boms.UsesOf(lot.contents[h.Draft])
-		if err != nil {
-			v.differ("BOM %s: its content cannot be read", h.Number)
-			return
-		}
-		v.uses(lot, h, want)
+		v.bom(lot, h)
 	case h.Kind == store.KindSeries:
 		v.series(lot, h)
 	case h.Kind == store.KindPart && !store.Gone(h.Standing):
 		v.part(lot, h)
 	}
+}
+
+// bom works out again which parts a BOM and its revisions use.
+func (v *verification) bom(lot *stored, h store.Head) {
+	want, err := boms.UsesOf(lot.contents[h.Draft], 0)
+	for _, x := range lot.revisions[h.ID] {
+		more, wrong := boms.UsesOf(lot.contents[x.Content], x.Number)
+		want, err = append(want, more...), errors.Join(err, wrong)
+	}
+	if err != nil {
+		v.differ("BOM %s: its content cannot be read", h.Number)
+		return
+	}
+	v.uses(lot, h, want)
 }
 
 func (v *verification) chain(chain []store.TrailEntry, h store.Head) {

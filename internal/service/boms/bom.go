@@ -249,21 +249,21 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 	if err != nil {
 		return out, err
 	}
-	out.Layout, out.Columns, out.Confirmed = &f.layout, f.columns, f.by
+	out.Layout, out.Columns, out.Confirmed, out.Skipped = &f.layout, f.columns, f.by, append(out.Skipped, f.skipped...)
 	for _, k := range bom.Kinds {
 		out.Counts[string(k)] = 0
 	}
 	each := bom.Each(vs)
 	for _, v := range vs {
 		out.Counts[string(v.Kind)]++
-		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Number: v.Line.Number,
+		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
 			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, Verdict: string(v.Kind), Options: []wire.BOMPart{},
 			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
 		if len(settled) > 0 {
 			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
 		}
-		if short := s.short(v, each, doc.Build); short != nil {
-			l.Findings = append(l.Findings, *short)
+		if lacking := s.lacking(v, each, doc.Build); lacking != nil {
+			l.Findings = append(l.Findings, *lacking)
 		}
 		for _, f := range l.Findings {
 			if f.Severity != finding.Note {
@@ -324,7 +324,7 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 }
 
 func bomView(h store.Head, doc bomDoc) wire.BOM {
-	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Build: doc.Build, Updated: h.Updated, Columns: bom.Columns{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
+	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Build: doc.Build, Revision: h.Revision, Updated: h.Updated, Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
 }
 
 // List lists the BOMs, newest first, without their lines.
@@ -370,6 +370,9 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 	var made []decision.Record
 	var chosen []*lookup.Entry
 	prepare := func() error {
+		if _, _, err := s.seen(ctx, h.ID, version); err != nil { // the file may be another
+			return err
+		}
 		var bad *deed.Error
 		if made, chosen, bad = s.decisions(c, f, cab, in); len(bad.Places) > 0 {
 			return bad
@@ -382,7 +385,7 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		if err != nil {
 			return 0, err
 		}
-		if err := s.stand(t.Reader, chosen); err != nil {
+		if err := s.stand(t.Reader, chosen, lifecycle.ForbidChoose); err != nil {
 			return 0, err
 		}
 		doc.carry(f.lines)
@@ -417,7 +420,7 @@ func at(t *store.Tx, id store.ID, version int) (h store.Head, doc bomDoc, err er
 }
 
 // stand refuses choices of records that are other than what the decision was made on, or whose state forbids it.
-func (s *BOMs) stand(r store.Reader, chosen []*lookup.Entry) error {
+func (s *BOMs) stand(r store.Reader, chosen []*lookup.Entry, act string) error {
 	rules, err := s.policy.Rules(r)
 	if err != nil {
 		return err
@@ -441,7 +444,7 @@ func (s *BOMs) stand(r store.Reader, chosen []*lookup.Entry) error {
 		if e := seen[h.ID]; h.Version != e.Version || store.Gone(h.Standing) {
 			return deed.Fault(deed.Clash, "record-changed", e.Number+" was changed by somebody else meanwhile; nothing was saved.", "Look at the line again: what the record says may be otherwise now.")
 		}
-		if err := rules.Forbids(h, lifecycle.ForbidChoose); err != nil {
+		if err := rules.Forbids(h, act); err != nil {
 			return err
 		}
 	}

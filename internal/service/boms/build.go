@@ -14,30 +14,16 @@ import (
 
 // SetBuild says how many boards of a BOM are built at once: what suppliers have is laid beside that, and news tell when it is less.
 func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
-	h, _, err := s.findBOM(ctx, key)
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
-		h, doc, err := at(t, h.ID, version)
-		if err != nil {
-			return 0, err
-		}
+	nothing := func(store.Head, bomDoc) error { return nil }
+	return s.change(ctx, c, key, version, in, nothing, func(_ *store.Head, doc *bomDoc) (string, any) {
 		was := doc.Build
 		doc.Build = in.Boards
-		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
-			return 0, err
-		}
-		return h.Version, t.Update(&h, "build said", map[string]any{"boards": in.Boards, "before": was})
+		return "build said", map[string]any{"boards": in.Boards, "before": was}
 	})
-	if err != nil {
-		return wire.BOM{}, err
-	}
-	return s.Get(ctx, c, h.ID.String())
 }
 
-// short says that suppliers have less of a line's record than a build takes of it, by all lines that are linked to it.
-func (s *BOMs) short(v bom.Verdict, each map[string]int64, build int) *finding.Finding {
+// lacking says that suppliers have less of a line's record than a build takes of it, by all lines that are linked to it.
+func (s *BOMs) lacking(v bom.Verdict, each map[string]int64, build int) *finding.Finding {
 	if build == 0 || v.Kind != bom.Linked || v.Part == nil {
 		return nil
 	}

@@ -29,6 +29,7 @@ type layoutDoc struct {
 // bomFile is a BOM's file as it was read.
 type bomFile struct {
 	lines   []bom.Line
+	skipped []bom.Skipped // rows that are no lines
 	columns bom.Columns
 	layout  rows.Layout
 	key     string // of the layout, by its headings
@@ -84,18 +85,29 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 	}
 	f.columns, f.by = f.columns.With(said.Columns), said.Decision.By
 	for _, r := range all {
+		if why := bom.NoLine(r.cells, f.columns); why != "" {
+			if text := strings.Join(strings.Fields(strings.Join(r.cells, " ")), " "); text != "" {
+				f.skipped = append(f.skipped, bom.Skipped{Row: r.row, Text: short(text), Why: why})
+			}
+			continue
+		}
 		l := bom.ReadLine(r.row, r.cells, f.columns)
 		if r.problem != "" {
 			l.Problems = append(l.Problems, r.problem)
-		}
-		if l.Blank() {
-			continue
 		}
 		if f.lines = append(f.lines, l); len(f.lines) > maxLines {
 			return f, deed.Fault(deed.Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")
 		}
 	}
 	return f, nil
+}
+
+// short cuts what is shown of a row.
+func short(text string) string {
+	if r := []rune(text); len(r) > 80 {
+		return string(r[:79]) + "…"
+	}
+	return text
 }
 
 // layoutKey names the files that have the same headings.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"jollydrawer/core/bom"
 	"jollydrawer/core/decision"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
@@ -41,11 +42,34 @@ func (d *bomDoc) uses() []store.Use {
 	return out
 }
 
-// UsesOf lists the uses that stored content of a BOM stands for.
-func UsesOf(c store.Content) ([]store.Use, error) {
+// UsesOf lists the uses that stored content of a BOM stands for: its draft, or a revision.
+func UsesOf(c store.Content, revision int) ([]store.Use, error) {
+	if revision > 0 {
+		var f frozen
+		err := deed.Decode(c, nil, &f)
+		return f.uses(revision), err
+	}
 	var doc bomDoc
 	err := deed.Decode(c, nil, &doc)
 	return doc.uses(), err
+}
+
+// frozen is the content of a revision.
+type frozen struct{ bom.Frozen }
+
+// uses lists the exact part revisions that a revision is pinned to, each once.
+func (f frozen) uses(revision int) (out []store.Use) {
+	seen := map[string]bool{}
+	for _, l := range f.Lines {
+		if l.Part == nil || seen[l.Part.ID] {
+			continue
+		}
+		seen[l.Part.ID] = true
+		if id, err := store.ParseID(l.Part.ID); err == nil {
+			out = append(out, store.Use{Place: fmt.Sprintf("%s %d %d", frozenWord, revision, len(out)+1), Child: id, ChildRevision: l.Part.Revision})
+		}
+	}
+	return out
 }
 
 // usesFilled is the version of how the uses of BOMs are written.
@@ -70,7 +94,7 @@ func (s *BOMs) Fill(ctx context.Context) error {
 			if err != nil {
 				return err
 			}
-			uses, err := UsesOf(c)
+			uses, err := UsesOf(c, 0)
 			if err != nil {
 				return fmt.Errorf("the BOM %s: %w", h.Number, err)
 			}

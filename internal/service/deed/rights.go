@@ -32,6 +32,7 @@ const (
 	OpModelEdit     Op = "model.edit"
 	OpIntakeEdit    Op = "intake.edit"
 	OpBOMEdit       Op = "bom.edit"
+	OpBOMFreeze     Op = "bom.freeze"
 	OpPartStanding  Op = "part.standing"
 	OpModelRelease  Op = "model.release"
 	OpCrosswalk     Op = "crosswalk.apply"
@@ -58,7 +59,7 @@ const (
 // rights says which role an operation needs at least.
 var rights = map[Op]Role{
 	OpRead: Reader, OpOwnToken: Reader, OpOwnPassword: Reader, OpWatch: Reader,
-	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer, OpComment: Engineer, OpAsk: Engineer, OpRefresh: Engineer,
+	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpBOMFreeze: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer, OpComment: Engineer, OpAsk: Engineer, OpRefresh: Engineer,
 	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpHoldTakeOver: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian, OpRates: Librarian,
 	OpAccountManage: Administrator, OpVerify: Administrator, OpLifecycle: Administrator, OpConnection: Administrator,
 }

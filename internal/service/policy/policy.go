@@ -330,7 +330,7 @@ func (r Rules) HasGate(gate string) bool {
 func (r Rules) Forbids(h store.Head, act string) error {
 	for _, s := range []lifecycle.State{r.Status(h), r.Standing(h)} {
 		if slices.Contains(s.Forbids, act) {
-			what := map[string]string{lifecycle.ForbidCopy: "copied", lifecycle.ForbidChoose: "chosen"}[act]
+			what := map[string]string{lifecycle.ForbidCopy: "copied", lifecycle.ForbidChoose: "chosen", lifecycle.ForbidFreeze: "frozen into a BOM"}[act]
 			return deed.Fault(deed.Clash, "state-forbids", fmt.Sprintf("%s is %s, and its lifecycle forbids that it is %s.", NameOf(h), s.Word, what), "Take another part.")
 		}
 	}

@@ -1,0 +1,237 @@
+package bom
+
+import (
+	"cmp"
+	"slices"
+	"strconv"
+	"strings"
+)
+
+// What may be otherwise between two BOMs.
+const (
+	Added      = "added"
+	Removed    = "removed"
+	OtherPart  = "part"     // another part
+	OtherRev   = "revision" // the same part in another revision
+	OtherText  = "text"     // the same part, and the file says it in other words
+	OtherFit   = "fitted"
+	OtherCount = "quantity" // where it is not told by the designators
+)
+
+// Change is what became otherwise for some designators, which were in one line and are in one now.
+type Change struct {
+	What        []string `json:"what" doc:"added, removed, part, revision, text, fitted, quantity"`
+	Designators []string `json:"designators"`
+	Before      *Pinned  `json:"before,omitempty" doc:"The line as it was"`
+	After       *Pinned  `json:"after,omitempty" doc:"The line as it is"`
+}
+
+// Renumbered proposes that designators are the same places under new numbers: a part that lost some and got others. It is a proposal and changes nothing.
+type Renumbered struct {
+	From []string `json:"from"`
+	To   []string `json:"to"`
+	Part string   `json:"part" doc:"Which part they have, in words"`
+}
+
+// Comparison is what two BOMs differ in.
+type Comparison struct {
+	Same       int          `json:"same" doc:"Designators that are as they were"`
+	Changes    []Change     `json:"changes" doc:"In the order of their designators"`
+	Renumbered []Renumbered `json:"renumbered"`
+}
+
+// spot is where a designator stands.
+type spot struct{ before, after int } // lines; -1: none
+
+// Compare lays two BOMs beside each other, by designator; lines without one by what they are of.
+func Compare(before, after []Pinned) Comparison {
+	out := Comparison{Changes: []Change{}, Renumbered: []Renumbered{}}
+	at := map[string]*spot{}
+	var order []string
+	for side, lines := range [][]Pinned{before, after} {
+		for i := range lines {
+			for _, key := range keysOf(&lines[i]) {
+				s := at[key]
+				if s == nil {
+					s = &spot{-1, -1}
+					at[key], order = s, append(order, key)
+				}
+				if side == 0 && s.before < 0 {
+					s.before = i
+				} else if side == 1 && s.after < 0 {
+					s.after = i
+				}
+			}
+		}
+	}
+	groups := map[spot]*Change{}
+	var all []*Change
+	for _, key := range order {
+		s := *at[key]
+		c := groups[s]
+		if c == nil {
+			c = &Change{What: []string{}, Designators: []string{}}
+			switch {
+			case s.before < 0:
+				c.What, c.After = []string{Added}, &after[s.after]
+			case s.after < 0:
+				c.What, c.Before = []string{Removed}, &before[s.before]
+			default:
+				c.Before, c.After = &before[s.before], &after[s.after]
+				c.What = otherwise(c.Before, c.After)
+			}
+			groups[s] = c
+			all = append(all, c)
+		}
+		if d, is := strings.CutPrefix(key, "\x00"); !is {
+			c.Designators = append(c.Designators, d)
+		}
+		if len(c.What) == 0 {
+			out.Same++
+		}
+	}
+	for _, c := range all {
+		if len(c.What) > 0 {
+			slices.SortFunc(c.Designators, ByDesignator)
+			out.Changes = append(out.Changes, *c)
+		}
+	}
+	slices.SortStableFunc(out.Changes, func(a, b Change) int { return ByDesignator(first(a.Designators), first(b.Designators)) })
+	out.Renumbered = append(out.Renumbered, renumbered(out.Changes)...)
+	return out
+}
+
+func first(list []string) string {
+	if len(list) == 0 {
+		return "\uffff" // behind all that have some
+	}
+	return list[0]
+}
+
+// keysOf is what a line is found by in another BOM: its designators, or what it is of.
+func keysOf(l *Pinned) []string {
+	if len(l.Designators) > 0 {
+		return l.Designators
+	}
+	return []string{"\x00" + of(l)}
+}
+
+// of is what a line asks for: its part, or else what the file says of it.
+func of(l *Pinned) string {
+	if l.Part != nil {
+		return "part " + l.Part.ID
+	}
+	return said(l)
+}
+
+func said(l *Pinned) string {
+	cells := []string{l.Number, l.MPN, l.Manufacturer, l.Value, l.Package, l.Description}
+	for i, c := range cells {
+		cells[i] = strings.Join(strings.Fields(c), " ")
+	}
+	return strings.Join(cells, "\n")
+}
+
+// otherwise says in what two lines differ; nothing where they do not.
+func otherwise(a, b *Pinned) (out []string) {
+	out = []string{}
+	switch {
+	case (a.Part == nil) != (b.Part == nil), a.Part != nil && a.Part.ID != b.Part.ID, a.Part == nil && said(a) != said(b):
+		out = append(out, OtherPart)
+	case a.Part != nil && a.Part.Revision != b.Part.Revision:
+		out = append(out, OtherRev)
+		if said(a) != said(b) {
+			out = append(out, OtherText)
+		}
+	case said(a) != said(b):
+		out = append(out, OtherText)
+	}
+	if a.NotFitted != b.NotFitted {
+		out = append(out, OtherFit)
+	}
+	if a.Amount != b.Amount || a.Quantity-len(a.Designators) != b.Quantity-len(b.Designators) {
+		out = append(out, OtherCount)
+	}
+	return out
+}
+
+// renumbered pairs the designators that a part lost with those that it got, in their order, where they are as many.
+func renumbered(changes []Change) (out []Renumbered) {
+	type pair struct {
+		lost, got []string
+		part      string
+	}
+	at := map[string]*pair{}
+	var order []string
+	for _, c := range changes {
+		l := cmp.Or(c.Before, c.After)
+		if c.Before != nil && c.After != nil || len(c.Designators) == 0 {
+			continue
+		}
+		key := of(l) + "\x00" + strconv.FormatBool(l.NotFitted)
+		p := at[key]
+		if p == nil {
+			p = &pair{part: inWords(l)}
+			at[key], order = p, append(order, key)
+		}
+		if c.Before != nil {
+			p.lost = append(p.lost, c.Designators...)
+		} else {
+			p.got = append(p.got, c.Designators...)
+		}
+	}
+	for _, key := range order {
+		p := at[key]
+		if len(p.lost) == 0 || len(p.lost) != len(p.got) {
+			continue
+		}
+		slices.SortFunc(p.lost, ByDesignator)
+		slices.SortFunc(p.got, ByDesignator)
+		if lettersSame(p.lost, p.got) {
+			out = append(out, Renumbered{p.lost, p.got, p.part})
+		}
+	}
+	return out
+}
+
+func lettersSame(a, b []string) bool {
+	for i := range a {
+		if letterOf(a[i]) != letterOf(b[i]) {
+			return false
+		}
+	}
+	return true
+}
+
+// inWords names what a line is of.
+func inWords(l *Pinned) string {
+	if l.Part != nil {
+		return strings.TrimSpace(l.Part.Number + " " + l.Part.Description)
+	}
+	return strings.Join(strings.Fields(strings.Join([]string{l.Number, l.MPN, l.Value, l.Package, l.Description}, " ")), " ")
+}
+
+// ByDesignator orders designators as people do: by place and letters, then by number, then by the letter of a unit.
+func ByDesignator(a, b string) int {
+	placeA, lettersA, numberA, restA := parted(a)
+	placeB, lettersB, numberB, restB := parted(b)
+	return cmp.Or(cmp.Compare(placeA, placeB), cmp.Compare(lettersA, lettersB), cmp.Compare(numberA, numberB), cmp.Compare(restA, restB), cmp.Compare(a, b))
+}
+
+func parted(d string) (place, letters string, number int, rest string) {
+	if i := strings.LastIndexByte(d, '/'); i >= 0 {
+		place, d = d[:i], d[i+1:]
+	}
+	i := strings.IndexFunc(d, digit)
+	if i < 0 {
+		return place, d, 0, ""
+	}
+	k := i
+	for k < len(d) && d[k] >= '0' && d[k] <= '9' {
+		k++
+	}
+	number, _ = strconv.Atoi(d[i:k])
+	return place, d[:i], number, d[k:]
+}
+
+func digit(r rune) bool { return r >= '0' && r <= '9' }

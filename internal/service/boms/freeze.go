@@ -1,0 +1,238 @@
+package boms
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+const frozenFormat = "jolly-bom-frozen/1"
+
+// frozenWord is what the uses of a revision are written as, with its number: the exact part revisions that it is pinned to.
+const frozenWord = "frozen"
+
+// mostNamed is how many lines a refusal names one by one.
+const mostNamed = 20
+
+// Freeze makes the next revision of a BOM: every line pinned to the revision of its part that is in use, as it is at the commit. Lines that nothing answers
+// yet, and records without a revision, are refused, or left without a pin where somebody says why.
+func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int, in wire.FreezeBOM) (wire.BOM, error) {
+	if err := deed.Allow(c, deed.OpBOMFreeze); err != nil {
+		return wire.BOM{}, err
+	}
+	note, anyway := deed.Said(in.Note), deed.Said(in.Anyway)
+	if note == "" {
+		return wire.BOM{}, deed.Fault(deed.Invalid, "note-missing", "A revision needs a note: what it is for.", "Say it in a few words.")
+	}
+	h, _, err := s.findBOM(ctx, key)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	var content frozen
+	var entries []*lookup.Entry
+	prepare := func() error {
+		now, doc, err := s.seen(ctx, h.ID, version)
+		if err != nil {
+			return err
+		}
+		vs, _, err := s.reconcile(ctx, now, doc)
+		if err != nil {
+			return err
+		}
+		if hindered := bom.Hindrances(vs); len(hindered) > 0 && anyway == "" {
+			return refused(hindered)
+		}
+		content = frozen{bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Lines: bom.PinAll(vs)}}
+		entries = linked(vs)
+		return nil
+	}
+	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMFreeze, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
+		h, doc, err := at(t, h.ID, version)
+		if err != nil {
+			return 0, err
+		}
+		if err := s.stand(t.Reader, entries, lifecycle.ForbidFreeze); err != nil {
+			return 0, err
+		}
+		hashed, uses, err := pinned(t.Reader, content, h.Revision+1)
+		if err != nil {
+			return 0, err
+		}
+		draft := h.Draft
+		if err := deed.SaveDraft(t, &h, frozenFormat, hashed); err != nil {
+			return 0, err
+		}
+		kept, err := t.Content(h.Draft)
+		if err != nil {
+			return 0, err
+		}
+		if err := t.AddRevision(&h, kept, note, ""); err != nil {
+			return 0, err
+		}
+		h.Draft = draft // one goes on working on it
+		if err := t.SetUses(h.ID, fmt.Sprintf("%s %d", frozenWord, h.Revision), uses); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, "frozen", map[string]any{"revision": h.Revision, "note": note, "anyway": anyway, "file": doc.FileName, "hash": kept.Hash.String()})
+	})
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, h.ID.String())
+}
+
+// refused says which lines keep a BOM from being frozen, by cause.
+func refused(all []bom.Hindrance) error {
+	n := map[string]int{}
+	bad := deed.Fault(deed.Invalid, "not-to-freeze", "", "Settle these lines first, or say why it is frozen all the same: they are then without a pin.")
+	for _, h := range all {
+		if n[h.Cause]++; len(bad.Places) < mostNamed {
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("row %d", h.Row), Message: h.Says})
+		}
+	}
+	var says []string
+	if n["open"] > 0 {
+		says = append(says, fmt.Sprintf("lines without a record: %d", n["open"]))
+	}
+	if n["unreleased"] > 0 {
+		says = append(says, fmt.Sprintf("lines whose record is not released: %d", n["unreleased"]))
+	}
+	bad.What = "Nothing was frozen; " + strings.Join(says, ", ") + "."
+	return bad
+}
+
+// linked are the records that lines are linked to, each once.
+func linked(vs []bom.Verdict) (out []*lookup.Entry) {
+	seen := map[string]bool{}
+	for i := range vs {
+		if v := &vs[i]; v.Kind == bom.Linked && v.Part != nil && !seen[v.Part.ID] {
+			seen[v.Part.ID] = true
+			out = append(out, v.Part)
+		}
+	}
+	return out
+}
+
+// pinned gives every pin the hash of its revision, and lists what the revision uses.
+func pinned(r store.Reader, f frozen, revision int) (frozen, []store.Use, error) {
+	f.Lines = slices.Clone(f.Lines)
+	ids := map[string]store.ID{}
+	var all []store.ID
+	for _, l := range f.Lines {
+		if l.Part == nil || ids[l.Part.ID] != (store.ID{}) {
+			continue
+		}
+		id, err := store.ParseID(l.Part.ID)
+		if err != nil {
+			return f, nil, err
+		}
+		ids[l.Part.ID] = id
+		all = append(all, id)
+	}
+	hashes, err := r.ReleasedHashes(all)
+	if err != nil {
+		return f, nil, err
+	}
+	for i, l := range f.Lines {
+		if l.Part == nil {
+			continue
+		}
+		pin := *l.Part
+		if h, released := hashes[ids[pin.ID]]; released {
+			pin.Hash = h.String()
+		}
+		f.Lines[i].Part = &pin
+	}
+	return f, f.uses(revision), nil
+}
+
+// Revision returns a frozen revision of a BOM, with what became otherwise in the library since.
+func (s *BOMs) Revision(ctx context.Context, c deed.Call, key string, number int) (wire.FrozenBOM, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.FrozenBOM{}, err
+	}
+	h, _, err := s.findBOM(ctx, key)
+	if err != nil {
+		return wire.FrozenBOM{}, err
+	}
+	f, v, err := s.revision(ctx, h, number)
+	if err != nil {
+		return wire.FrozenBOM{}, err
+	}
+	out := wire.FrozenBOM{BOMRevision: s.revisionView(ctx, v), ID: h.ID.String(), Frozen: f.Frozen, Behind: append([]bom.Drift{}, bom.Behind(f.Lines, s.index)...)}
+	return out, nil
+}
+
+// revision loads a revision of a BOM.
+func (s *BOMs) revision(ctx context.Context, h store.Head, number int) (f frozen, v store.Revision, err error) {
+	r := s.Store.Read(ctx)
+	v, err = r.Revision(h.ID, number)
+	if errors.Is(err, store.ErrNotFound) {
+		return f, v, deed.Fault(deed.Unknown, "no-revision", fmt.Sprintf("%s has no revision %d.", h.Number, number), "List its revisions.")
+	}
+	if err != nil {
+		return f, v, err
+	}
+	c, err := r.Content(v.Content)
+	return f, v, deed.Decode(c, err, &f)
+}
+
+func (s *BOMs) revisionView(ctx context.Context, v store.Revision) wire.BOMRevision {
+	return wire.BOMRevision{Revision: v.Number, Note: v.Note, By: s.Person(ctx, v.Account), At: v.At, Hash: v.Hash.String(), Before: v.HashBefore.String()}
+}
+
+// Revisions lists the revisions of a BOM, newest first.
+func (s *BOMs) Revisions(ctx context.Context, c deed.Call, key string) (wire.BOMRevisions, error) {
+	out := wire.BOMRevisions{Items: []wire.BOMRevision{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	h, _, err := s.findBOM(ctx, key)
+	if err != nil {
+		return out, err
+	}
+	all, err := s.Store.Read(ctx).Revisions(h.ID)
+	for _, v := range all {
+		out.Items = append(out.Items, s.revisionView(ctx, v))
+	}
+	return out, err
+}
+
+// Compare lays two BOMs beside each other, or two revisions of one. A revision of 0 is the BOM as it is now.
+func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (wire.BOMComparison, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.BOMComparison{}, err
+	}
+	before, a, err := s.linesAt(ctx, from)
+	if err != nil {
+		return wire.BOMComparison{}, err
+	}
+	after, b, err := s.linesAt(ctx, to)
+	if err != nil {
+		return wire.BOMComparison{}, err
+	}
+	return wire.BOMComparison{From: a, To: b, Comparison: bom.Compare(before, after)}, nil
+}
+
+// linesAt are the lines of a BOM at a revision, or as they are now, and the name of that.
+func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) ([]bom.Pinned, string, error) {
+	h, doc, err := s.findBOM(ctx, at.BOM)
+	if err != nil {
+		return nil, "", err
+	}
+	if at.Revision > 0 {
+		f, _, err := s.revision(ctx, h, at.Revision)
+		return f.Lines, fmt.Sprintf("%s revision %d", h.Number, at.Revision), err
+	}
+	vs, _, err := s.reconcile(ctx, h, doc)
+	return bom.PinAll(vs), h.Number + " as it is now", err
+}

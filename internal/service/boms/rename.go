@@ -1,0 +1,100 @@
+package boms
+
+import (
+	"context"
+	"errors"
+	"strings"
+
+	"jollydrawer/core/decision"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// Rename gives a BOM another name. Its revisions keep the name that they were frozen under.
+func (s *BOMs) Rename(ctx context.Context, c deed.Call, key string, version int, in wire.BOMName) (wire.BOM, error) {
+	name := strings.TrimSpace(in.Name)
+	if name == "" {
+		return wire.BOM{}, deed.Fault(deed.Invalid, "name-missing", "A BOM has a name.", "Name the board, for instance.")
+	}
+	nothing := func(store.Head, bomDoc) error { return nil }
+	return s.change(ctx, c, key, version, in, nothing, func(h *store.Head, doc *bomDoc) (string, any) {
+		was := h.Number
+		h.Number, doc.Name = name, name
+		return "renamed", map[string]any{"before": was, "after": name}
+	})
+}
+
+// SetFile lays another file of the same board in the place of a BOM's: what people decided holds for lines that say the same under the same designators.
+func (s *BOMs) SetFile(ctx context.Context, c deed.Call, key string, version int, in wire.BOMFile) (wire.BOM, error) {
+	fresh := bomDoc{FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout}
+	var kept []decision.Record
+	prepare := func(_ store.Head, doc bomDoc) error {
+		cab, _, err := s.cabinets.InForce(ctx)
+		if err != nil {
+			return err
+		}
+		if len(doc.Choices) > 0 { // they hang on the rows of the file that is there now
+			f, err := s.bomLines(ctx, doc, cab)
+			if err != nil {
+				return err
+			}
+			doc.carry(f.lines)
+		}
+		kept = doc.Decisions
+		_, err = s.bomLines(ctx, fresh, cab)
+		return err
+	}
+	return s.change(ctx, c, key, version, in, prepare, func(_ *store.Head, doc *bomDoc) (string, any) {
+		was := doc.FileName
+		doc.Decisions, doc.Choices = kept, nil
+		doc.FileHash, doc.FileName, doc.Layout = fresh.FileHash, fresh.FileName, fresh.Layout
+		return "file replaced", map[string]any{"before": was, "file": doc.FileName, "hash": doc.FileHash}
+	})
+}
+
+// change writes a BOM as somebody changed it, at the version that was seen; prepare looks at it beforehand.
+func (s *BOMs) change(ctx context.Context, c deed.Call, key string, version int, in any, prepare func(store.Head, bomDoc) error, make func(*store.Head, *bomDoc) (action string, detail any)) (wire.BOM, error) {
+	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
+		return wire.BOM{}, err
+	}
+	h, _, err := s.findBOM(ctx, key)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	ahead := func() error {
+		now, doc, err := s.seen(ctx, h.ID, version)
+		if err != nil {
+			return err
+		}
+		return prepare(now, doc)
+	}
+	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, ahead, func(t *store.Tx) (int, error) {
+		h, doc, err := at(t, h.ID, version)
+		if err != nil {
+			return 0, err
+		}
+		action, detail := make(&h, &doc)
+		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Update(&h, action, detail)
+	})
+	if errors.Is(err, store.ErrNumberTaken) {
+		return wire.BOM{}, deed.Fault(deed.Clash, "name-taken", "There is a BOM of that name already.", "Choose another name.")
+	}
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, h.ID.String())
+}
+
+// seen is a BOM as it is, where that is still what somebody looked at.
+func (s *BOMs) seen(ctx context.Context, id store.ID, version int) (store.Head, bomDoc, error) {
+	h, doc, err := s.findBOM(ctx, id.String())
+	if err == nil && h.Version != version {
+		err = deed.Sentence(store.ErrConflict, "BOM")
+	}
+	return h, doc, err
+}
