@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 
 	"jollydrawer/internal/wire"
 )
@@ -84,4 +85,22 @@ func (c *Client) RenameBOM(ctx context.Context, key string, version int, in wire
 // ReplaceBOMFile lays another file of the same board in the place of a BOM's.
 func (c *Client) ReplaceBOMFile(ctx context.Context, key string, version int, in wire.BOMFile) (wire.BOM, error) {
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/file", version, in)
+}
+
+// BOMBuying says how a BOM's parts are bought.
+func (c *Client) BOMBuying(ctx context.Context, key string, version int, in wire.BuyingRules) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/buying", version, in)
+}
+
+// CostBOM says what builds of a BOM come to.
+func (c *Client) CostBOM(ctx context.Context, key string, revision int, boards int64, others []int64) (wire.BOMCost, error) {
+	q := url.Values{"revision": {strconv.Itoa(revision)}, "boards": {strconv.FormatInt(boards, 10)}}
+	var list []string
+	for _, n := range others {
+		list = append(list, strconv.FormatInt(n, 10))
+	}
+	if len(list) > 0 {
+		q.Set("others", strings.Join(list, ","))
+	}
+	return get[wire.BOMCost](ctx, c, "/boms/"+seg(key)+"/cost", q)
 }

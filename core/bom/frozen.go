@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"jollydrawer/core/buying"
 	"jollydrawer/core/lookup"
 )
 
@@ -15,6 +16,9 @@ type Frozen struct {
 	Build    int      `json:"build,omitempty"`
 	Anyway   string   `json:"anyway,omitempty"` // why it was frozen with lines that are not pinned
 	Lines    []Pinned `json:"lines"`
+
+	Rules buying.Rules    `json:"rules,omitzero"`
+	Cost  *buying.Costing `json:"cost,omitempty"` // what its build came to, with the offers and rates of that day
 }
 
 // Pinned is a line of a BOM as it is frozen and compared.

@@ -39,6 +39,22 @@ func (s *Server) boms(api huma.API) {
 		return v.BOMs.SetBuild(ctx, c, in.Key, n, in.Body)
 	})
 	s.bomRevisions(api)
+	register(s, api, http.MethodPost, "/boms/{key}/buying", "say-bom-buying", "boms", "Say how a BOM's parts are bought", func(ctx context.Context, c deed.Call, in *partChange[wire.BuyingRules]) (wire.BOM, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.BOM{}, err
+		}
+		return v.BOMs.SetBuying(ctx, c, in.Key, n, in.Body)
+	})
+	register(s, api, http.MethodGet, "/boms/{key}/cost", "cost-bom", "boms", "What builds of a BOM come to by what suppliers said last, what is bought where, and what it lacks", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Key      string  `path:"key"`
+		Revision int     `query:"revision" minimum:"0" doc:"0: as it is now"`
+		Boards   int64   `query:"boards" minimum:"0" maximum:"1000000" doc:"0: those of its build"`
+		Others   []int64 `query:"others" maxItems:"20" doc:"Numbers of boards to draw beside; usually 1, 10, 100, 1000"`
+	}) (wire.BOMCost, error) {
+		return v.BOMs.Cost(ctx, c, in.Key, in.Revision, in.Boards, in.Others)
+	})
 	register(s, api, http.MethodPost, "/boms/{key}/name", "rename-bom", "boms", "Give a BOM another name", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMName]) (wire.BOM, error) {
 		n, err := in.version()
 		if err != nil {

@@ -4,7 +4,9 @@ import (
 	"time"
 
 	"jollydrawer/core/bom"
+	"jollydrawer/core/buying"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/money"
 	"jollydrawer/core/part"
 	"jollydrawer/formats/rows"
 )
@@ -25,6 +27,7 @@ type BOM struct {
 	Version   int            `json:"version"`
 	FileName  string         `json:"fileName"`
 	Build     int            `json:"build" doc:"Boards that are built at once; 0: not said"`
+	Buying    buying.Rules   `json:"buying" doc:"How its parts are bought"`
 	Revision  int            `json:"revision" doc:"The newest that was frozen; 0: none"`
 	Updated   time.Time      `json:"updated"`
 	Columns   bom.Columns    `json:"columns" doc:"What each column was taken for"`
@@ -164,6 +167,31 @@ type BOMComparison struct {
 	From string `json:"from"`
 	To   string `json:"to"`
 	bom.Comparison
+}
+
+// BuyingRules are how the parts of a BOM are bought.
+type BuyingRules = buying.Rules
+
+// BOMCost is what builds of a BOM come to.
+type BOMCost struct {
+	BOM   string        `json:"bom"`
+	Name  string        `json:"name" doc:"Of the BOM, with its revision"`
+	Rules buying.Rules  `json:"rules"`
+	Ready bom.Readiness `json:"ready"`
+	buying.Costing
+	Points []CostPoint `json:"points" doc:"What other numbers of boards come to"`
+}
+
+// CostPoint is what one number of boards comes to.
+type CostPoint struct {
+	Boards    int64        `json:"boards"`
+	Sum       money.Amount `json:"sum"`
+	Board     money.Amount `json:"board"`
+	Unbought  int          `json:"unbought" doc:"Parts and lines that have no price, and are not in the sum"`
+	NoRate    int          `json:"noRate"`
+	Short     int          `json:"short"`
+	Suppliers int          `json:"suppliers"`
+	LeadDays  *int         `json:"leadDays,omitempty"`
 }
 
 // BOMName renames a BOM.

@@ -7,6 +7,7 @@ import (
 
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/buying"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/wire"
@@ -41,6 +42,12 @@ var triesOfBOMs = []try{
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,MPN\nR1,1,M-"+n+"\nR2,1,none"+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.BOMs.Freeze(ctx, c, b.ID, b.Version, wire.FreezeBOM{Note: "first build", Anyway: "R2 comes by hand"})
+		}
+	}, false},
+	{"BOMs.SetBuying", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.SetBuying(ctx, c, b.ID, b.Version, wire.BuyingRules{Few: true, Spares: []buying.Spare{{Drawer: "resistors", Percent: 2}}})
 		}
 	}, false},
 	{"BOMs.Rename", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {

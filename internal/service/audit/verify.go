@@ -1,9 +1,9 @@
 package audit
 
 import (
-	"errors"
 	"context"
 	"crypto/sha256"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/bom"
+	"jollydrawer/core/buying"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
@@ -36,6 +37,7 @@ type bomDoc struct {
 	FileName  string            `json:"fileName"`
 	Layout    rows.Layout       `json:"layout"`
 	Build     int               `json:"build,omitempty"` // boards that are built at once; 0: nobody said
+	Buying    buying.Rules      `json:"buying,omitzero"`
 	Decisions []decision.Record `json:"decisions,omitempty"`
 	Choices   map[int]oldChoice `json:"choices,omitempty"` // of documents of format 1, by row
 }
@@ -324,7 +326,7 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 }
 
 func bomView(h store.Head, doc bomDoc) wire.BOM {
-	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Build: doc.Build, Revision: h.Revision, Updated: h.Updated, Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
+	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Build: doc.Build, Buying: doc.Buying, Revision: h.Revision, Updated: h.Updated, Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
 }
 
 // List lists the BOMs, newest first, without their lines.

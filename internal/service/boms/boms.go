@@ -3,12 +3,15 @@
 package boms
 
 import (
+	"context"
 	"sync"
 
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/service/offers"
 	"jollydrawer/internal/service/policy"
 )
 
@@ -19,12 +22,18 @@ type BOMs struct {
 	files    *files.Files
 	cabinets *cabinets.Cabinets
 	policy   *policy.Policy
+	market   Market
 
 	mu   sync.Mutex // guards kept
 	kept []keptVerdicts
 }
 
+// Market says what suppliers offer of sources.
+type Market interface {
+	Market(ctx context.Context, sources []part.Source) (offers.Market, error)
+}
+
 // New returns the BOMs of an installation.
-func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets, p *policy.Policy) *BOMs {
-	return &BOMs{Desk: d, index: index, files: f, cabinets: c, policy: p}
+func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets, p *policy.Policy, m Market) *BOMs {
+	return &BOMs{Desk: d, index: index, files: f, cabinets: c, policy: p, market: m}
 }

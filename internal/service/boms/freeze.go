@@ -53,6 +53,15 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		}
 		content = frozen{bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Lines: bom.PinAll(vs)}}
 		entries = linked(vs)
+		if doc.Build == 0 {
+			return nil
+		}
+		b, err := s.basket(ctx, content.Lines)
+		if err != nil {
+			return err
+		}
+		cost := b.plan(int64(doc.Build), doc.Buying)
+		content.Rules, content.Cost = doc.Buying, &cost
 		return nil
 	}
 	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMFreeze, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {

@@ -1,0 +1,229 @@
+package buying
+
+import (
+	"fmt"
+	"math/bits"
+	"strings"
+	"testing"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/measure/measuretest"
+	"jollydrawer/core/money"
+	"jollydrawer/core/offer"
+)
+
+var terms = Terms{Rates: money.Rates{Format: money.RatesFormat, House: "EUR", Rates: []money.Rate{{One: "EUR", Is: "8", Of: "DKK", On: "2026-01-01"}}}, Day: "2026-11-29"}
+
+func stock(n int64) *int64 { return &n }
+
+// of is an offer: "Marsh Lane 100 in stock, minimum 1, multiple 1: 1 at 0.50, 100 at 0.40".
+func of(supplier string, in *int64, minimum, multiple int64, currency string, breaks ...string) Offered {
+	o := Offered{Supplier: supplier, Maker: "Tidewright", MPN: "TW-1", Offer: offer.Offer{Number: supplier + "-1", Stock: in, Minimum: minimum, Multiple: multiple}}
+	for i := 0; i < len(breaks); i += 2 {
+		var from int64
+		fmt.Sscan(breaks[i], &from)
+		o.Breaks = append(o.Breaks, offer.Break{From: from, Price: money.Must(breaks[i+1], currency)})
+	}
+	return o
+}
+
+func want(number string, each int64, offers ...Offered) Wanted {
+	return Wanted{Part: number, Number: number, Drawers: []string{"resistors", "passives"}, Each: each, Offers: offers}
+}
+
+func TestABuildComesToWhatItsPurchasesComeTo(t *testing.T) {
+	c := Plan([]Wanted{
+		want("R-1", 4, of("Marsh Lane", stock(5000), 1, 1, "EUR", "1", "0.10", "100", "0.02"), of("Creek", stock(9000), 1, 100, "DKK", "1", "0.12")),
+		want("U-1", 1, of("Marsh Lane", stock(3), 1, 1, "EUR", "1", "7.50")),
+		want("J-1", 1),
+	}, 10, terms)
+	require.Len(t, c.Bought, 2)
+	u, r := c.Bought[0], c.Bought[1]
+	assert.Equal(t, []any{"U-1", int64(10), int64(10), true, "75.00 EUR"}, []any{u.Number, u.Takes, u.Pieces, u.Short, u.Total.String()})
+	// 40 at 0.10 are 4.00; 100 at 0.02 are 2.00 and leave 60; 100 of Creek at 0.12 DKK are 12.00 DKK, 1.50 EUR.
+	assert.Equal(t, []any{"Creek", int64(100), int64(60), "12.00 DKK", "1.50 EUR"}, []any{r.Supplier, r.Pieces, r.Over, r.Total.String(), r.Converted.String()})
+	assert.Contains(t, r.Rate, "2026-01-01", "the rate is named with its day")
+	assert.Equal(t, []any{"76.50 EUR", "7.65 EUR", 1, []string{"Creek", "Marsh Lane"}}, []any{c.Sum.String(), c.Board.String(), c.Short, c.Suppliers})
+	assert.Equal(t, []Unbought{{Part: "J-1", Number: "J-1", Takes: 10, Why: "no supplier is known to offer it"}}, c.Unbought)
+	assert.Nil(t, c.LeadDays, "nobody says when the rest comes")
+	assert.Equal(t, []string{"12.00 DKK", "75.00 EUR"}, []string{c.Sums[0].String(), c.Sums[1].String()})
+}
+
+func TestRulesOfBuying(t *testing.T) {
+	cheap, dear := of("Creek", stock(10_000), 1, 1, "EUR", "1", "0.10"), of("Marsh Lane", stock(10_000), 1, 1, "EUR", "1", "0.20")
+	alternate := of("Creek", stock(10_000), 1, 1, "EUR", "1", "0.05")
+	alternate.Alternate, alternate.MPN = true, "KL-1"
+	few := dear
+	few.Stock = stock(5)
+	gone, ended := cheap, cheap
+	gone.Gone, ended.Until = true, "2026-11-28"
+	kroner := of("Isle", stock(9), 1, 1, "SEK", "1", "0.01")
+	for name, c := range map[string]struct {
+		offers []Offered
+		rules  Rules
+		want   string
+	}{
+		"the lower sum":                          {[]Offered{dear, cheap}, Rules{}, "Creek 1.00 EUR"},
+		"an alternate where it costs less":       {[]Offered{cheap, alternate}, Rules{}, "Creek 0.50 EUR"},
+		"no alternate where none is wanted":      {[]Offered{cheap, alternate}, Rules{FirstOnly: true}, "Creek 1.00 EUR"},
+		"only an alternate, and none is wanted":  {[]Offered{alternate}, Rules{FirstOnly: true}, "only an alternate is offered"},
+		"a preferred one, though it costs more":  {[]Offered{cheap, dear}, Rules{Prefer: []string{"marsh lane"}}, "Marsh Lane 2.00 EUR"},
+		"not a preferred one that has too few":   {[]Offered{cheap, few}, Rules{Prefer: []string{"Marsh Lane"}}, "Creek 1.00 EUR"},
+		"not from one that is excluded":          {[]Offered{cheap, dear}, Rules{Exclude: []string{"CREEK "}}, "Marsh Lane 2.00 EUR"},
+		"nothing where all are excluded":         {[]Offered{cheap}, Rules{Exclude: []string{"Creek"}}, "nothing is bought from Creek"},
+		"what is there before what is not":       {[]Offered{few, of("Creek", stock(0), 1, 1, "EUR", "1", "0.01"), dear}, Rules{}, "Marsh Lane 2.00 EUR"},
+		"what is gone is not bought":             {[]Offered{gone, dear}, Rules{}, "Marsh Lane 2.00 EUR"},
+		"all is gone":                            {[]Offered{gone}, Rules{}, "Creek does not have it any more"},
+		"prices that ended":                      {[]Offered{ended}, Rules{}, "the prices of Creek ended on 2026-11-28"},
+		"without a rate only where nothing else": {[]Offered{kroner, dear}, Rules{}, "Marsh Lane 2.00 EUR"},
+		"no price for so few":                    {[]Offered{of("Creek", nil, 1, 1, "EUR")}, Rules{}, "Creek says no price for 10"},
+		"spare pieces of the drawer":             {[]Offered{cheap}, Rules{Spares: []Spare{{Drawer: "resistors", Percent: 15}, {Percent: 100}}}, "Creek 1.20 EUR"},
+		"spare pieces of a drawer around it":     {[]Offered{cheap}, Rules{Spares: []Spare{{Drawer: "passives", Pieces: 5, Percent: 10}, {Percent: 100}}}, "Creek 1.50 EUR"},
+		"spare pieces of any":                    {[]Offered{cheap}, Rules{Spares: []Spare{{Drawer: "connectors", Pieces: 5}, {Percent: 100}}}, "Creek 2.00 EUR"},
+	} {
+		got := Plan([]Wanted{want("R-1", 1, c.offers...)}, 10, Terms{Rules: c.rules, Rates: terms.Rates, Day: terms.Day})
+		is := ""
+		if len(got.Bought) > 0 {
+			is = got.Bought[0].Supplier + " " + got.Bought[0].Total.String()
+		} else {
+			is = got.Unbought[0].Why
+		}
+		assert.Equal(t, c.want, is, name)
+	}
+	none := Plan([]Wanted{want("R-1", 1, kroner)}, 10, terms)
+	assert.Equal(t, []any{1, true}, []any{none.NoRate, none.Sum.None()}, "what has no rate is not summed up, and that is said")
+	assert.Contains(t, none.Bought[0].Rate, "SEK")
+	huge := Plan([]Wanted{want("R-1", 1_000_000_000, cheap)}, MostBoards, terms)
+	assert.Contains(t, huge.Unbought[0].Why, "nobody buys at once")
+	assert.Equal(t, "it is not counted in pieces", Plan([]Wanted{want("W-1", 0, cheap)}, 10, terms).Unbought[0].Why)
+}
+
+func TestWhatIsShortSaysWhenItComes(t *testing.T) {
+	a, b := of("Creek", stock(1), 1, 1, "EUR", "1", "0.10"), of("Marsh Lane", stock(0), 1, 1, "EUR", "1", "0.10")
+	days := func(n int) *int { return &n }
+	a.LeadDays, b.LeadDays = days(30), days(12)
+	c := Plan([]Wanted{want("R-1", 1, a, b), want("R-2", 1, a)}, 10, terms)
+	assert.Equal(t, 30, *c.LeadDays, "until the last comes")
+	for _, x := range c.Bought {
+		if x.Number == "R-1" {
+			assert.Equal(t, "Marsh Lane", x.Supplier, "of two that are short the sooner")
+		}
+	}
+	a.LeadDays = nil
+	assert.Nil(t, Plan([]Wanted{want("R-1", 1, b), want("R-2", 1, a)}, 10, terms).LeadDays, "what nobody says is not left out")
+	assert.Nil(t, Plan([]Wanted{want("R-1", 1, of("Creek", nil, 1, 1, "EUR", "1", "0.10"))}, 10, terms).LeadDays)
+}
+
+// made draws parts that suppliers offer, without two that come to the same.
+func made(d *measuretest.Draws, parts, suppliers int) (out []Wanted) {
+	for p := range parts {
+		w := want(fmt.Sprintf("P-%d", p), int64(1+d.IntN(9)))
+		for s := range suppliers {
+			if d.IntN(3) == 0 {
+				continue
+			}
+			var in *int64
+			if d.IntN(4) > 0 {
+				in = stock(int64(d.IntN(200)))
+			}
+			o := of(fmt.Sprintf("S%d", s), in, int64(d.IntN(20)), int64(1+d.IntN(10)), []string{"EUR", "DKK"}[d.IntN(2)], "1", fmt.Sprintf("0.%02d%02d", 10+d.IntN(80), d.IntN(100)), "50", fmt.Sprintf("0.0%02d%d", 10+d.IntN(80), d.IntN(9)))
+			w.Offers = append(w.Offers, o)
+		}
+		out = append(out, w)
+	}
+	return out
+}
+
+// TestFewSuppliersAreAsFewAsCanBe tries every set of suppliers by itself, as a plan that excludes all others.
+func TestFewSuppliersAreAsFewAsCanBe(t *testing.T) {
+	d := &measuretest.Draws{State: 18}
+	for range 120 {
+		suppliers := 2 + d.IntN(4)
+		all := made(d, 1+d.IntN(6), suppliers)
+		whole := Plan(all, 10, terms)
+		got := Plan(all, 10, Terms{Rules: Rules{Few: true}, Rates: terms.Rates, Day: terms.Day})
+		require.True(t, got.Exact)
+		require.Equal(t, []int{len(whole.Bought), whole.Short}, []int{len(got.Bought), got.Short}, "nothing is given up for it")
+		least, lowest := 99, decimal.Zero
+		for some := range 1 << suppliers {
+			var exclude []string
+			for s := range suppliers {
+				if some&(1<<s) == 0 {
+					exclude = append(exclude, fmt.Sprintf("S%d", s))
+				}
+			}
+			c := Plan(all, 10, Terms{Rules: Rules{Exclude: exclude}, Rates: terms.Rates, Day: terms.Day})
+			if len(c.Bought) != len(whole.Bought) || c.Short != whole.Short {
+				continue
+			}
+			n := bits.OnesCount(uint(some))
+			sum, _ := decimal.NewFromString(c.Sum.Number())
+			if n < least || n == least && sum.LessThan(lowest) {
+				least, lowest = n, sum
+			}
+		}
+		is, _ := decimal.NewFromString(got.Sum.Number())
+		require.LessOrEqual(t, len(got.Suppliers), least)
+		require.True(t, is.Equal(lowest) || len(whole.Bought) == 0, "%s against %s", is, lowest)
+	}
+}
+
+func TestTooManySuppliersToTryAreSaid(t *testing.T) {
+	d := &measuretest.Draws{State: 4}
+	all := made(d, 12, 11)
+	whole := Plan(all, 10, terms)
+	got := Plan(all, 10, Terms{Rules: Rules{Few: true}, Rates: terms.Rates, Day: terms.Day})
+	assert.False(t, got.Exact)
+	assert.Equal(t, []int{len(whole.Bought), whole.Short}, []int{len(got.Bought), got.Short})
+	assert.Less(t, len(got.Suppliers), len(whole.Suppliers))
+}
+
+// TestSumsAreThoseOfTheirLines holds of any plan: what is bought is enough, the sum is that of the rounded lines, and every part is somewhere.
+func TestSumsAreThoseOfTheirLines(t *testing.T) {
+	d := &measuretest.Draws{State: 7}
+	for range 300 {
+		all := made(d, d.IntN(12), 1+d.IntN(5))
+		boards := int64(1 + d.IntN(500))
+		c := Plan(all, boards, Terms{Rules: Rules{Spares: []Spare{{Percent: d.IntN(9), Pieces: int64(d.IntN(4))}}, Few: d.IntN(2) == 0}, Rates: terms.Rates, Day: terms.Day})
+		require.Equal(t, len(all), len(c.Bought)+len(c.Unbought))
+		sum, shares := decimal.Zero, decimal.Zero
+		for i, b := range c.Bought {
+			require.Equal(t, b.Takes+b.Spare+b.Over, b.Pieces)
+			require.GreaterOrEqual(t, b.Over, int64(0))
+			at := b.Total
+			if b.Converted != nil {
+				at = *b.Converted
+			}
+			require.Equal(t, "EUR", at.Code())
+			one, _ := decimal.NewFromString(at.Number())
+			require.True(t, one.Equal(one.Round(2)), "each line is rounded")
+			sum = sum.Add(one)
+			if i > 0 {
+				before, _ := c.Bought[i-1].sum()
+				n, _ := before.Compare(at)
+				require.GreaterOrEqual(t, n, 0, "the dearest first")
+			}
+		}
+		for _, s := range c.Shares {
+			one, _ := decimal.NewFromString(s.Sum.Number())
+			shares = shares.Add(one)
+		}
+		is := decimal.Zero
+		if !c.Sum.None() {
+			is, _ = decimal.NewFromString(c.Sum.Number())
+		}
+		require.True(t, is.Equal(sum) && shares.Equal(sum), "%s, %s, %s", is, sum, shares)
+	}
+}
+
+func TestManyReasonsAreCounted(t *testing.T) {
+	var offers []Offered
+	for i := range 6 {
+		offers = append(offers, of(fmt.Sprintf("S%d", i), nil, 1, 1, "EUR"))
+	}
+	why := Plan([]Wanted{want("R-1", 1, offers...)}, 10, terms).Unbought[0].Why
+	assert.True(t, strings.HasSuffix(why, "and 3 more reasons"), why)
+}

@@ -1,0 +1,112 @@
+package boms_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/buying"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/wire"
+)
+
+// shop is a supplier whose price list somebody uploads; the offers of the library's sources are looked up in it.
+func shop(t *testing.T, h housetest.House, name, currency, list string) {
+	t.Helper()
+	_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: " + name + "\ncurrency: " + currency + "\ndecimalMark: point\nread: {form: table, product: {manufacturer: Make, mpn: Type, state: State}, offers: {paths: {number: Code, stock: Left}}, breaks: {paths: {from: From, price: Price}}}\n"})
+	require.NoError(t, err)
+	f, err := h.Files.Keep(t.Context(), h.Me, name+".csv", strings.NewReader("Code,Make,Type,State,Left,From,Price\n"+list))
+	require.NoError(t, err)
+	_, err = h.Offers.UploadList(t.Context(), h.Me, name, wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(t, err)
+	j, err := h.Offers.Refresh(t.Context(), h.Me, wire.RefreshOffers{})
+	require.NoError(t, err)
+	require.Equal(t, "done", h.Wait(j).State)
+	require.NoError(t, h.Offers.Level(t.Context()))
+}
+
+// market is a house with three released resistors and two shops that sell two of them.
+func market(t *testing.T) housetest.House {
+	h := housetest.Open(t)
+	for i, ohms := range []string{"4k7", "10k", "33k"} {
+		released(t, h, ohms, fmt.Sprintf("TW-%d", i+1))
+	}
+	h.Level()
+	now := time.Date(2026, 11, 29, 12, 0, 0, 0, time.UTC)
+	h.Now = func() time.Time { return now }
+	_, err := h.Offers.ApplyRates(t.Context(), h.Me, 0, wire.RatesEdit{Text: "format: jolly-rates/1\nhouse: EUR\nrates:\n  - { one: EUR, is: \"8\", of: DKK, on: 2026-11-01 }\n"})
+	require.NoError(t, err)
+	shop(t, h, "Corner Shop", "EUR", "C1,Tidewright,TW-1,active,5000,1,0.10\nC1,Tidewright,TW-1,active,5000,100,0.02\nC2,Tidewright,TW-2,active,30,1,0.40\n")
+	shop(t, h, "Isle Shop", "DKK", "I1,Tidewright,TW-1,active,9000,1,0.64\nI2,Tidewright,TW-2,active,9000,1,4.00\n")
+	return h
+}
+
+const costly = "Ref,Qty,Value,MPN,Fit\n\"R1,R2\",2,4k7,TW-1,\nR3,1,10k,TW-2,\nR4,1,4k7,TW-1,\nR5,1,33k,TW-3,\nR6,1,68k,,\nR7,1,10k,TW-2,no\n"
+
+func TestWhatABuildComesTo(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Board A", costly+",2 m,,TW-3,\n")
+	b, err := h.BOMs.SetBuild(t.Context(), h.Me, b.ID, b.Version, wire.BOMBuild{Boards: 10})
+	require.NoError(t, err)
+	reader := h.As("rita", deed.Reader)
+	c, err := h.BOMs.Cost(t.Context(), reader, "board a", 0, 0, []int64{1, 100})
+	require.NoError(t, err)
+	says := map[string]string{}
+	for _, x := range c.Bought {
+		says[strings.Join(x.Designators, ",")] = fmt.Sprint(x.Supplier, " ", x.Pieces, " ", x.Total, " ", x.Short)
+	}
+	// 30 of TW-1 cost 3.00 at 0.10; 100 of it cost 2.00 at 0.02; 30 of Isle Shop are 19.20 DKK, 2.40 EUR. 10 of TW-2 cost 4.00 EUR, or 40.00 DKK, which are 5.00.
+	assert.Equal(t, map[string]string{"R1,R2,R4": "Corner Shop 100 2.00 EUR false", "R3": "Corner Shop 10 4.00 EUR false"}, says)
+	assert.Equal(t, []any{int64(10), "6.00 EUR", "0.60 EUR", "2026-11-29"}, []any{c.Boards, c.Sum.String(), c.Board.String(), c.Day})
+	var why []string
+	for _, u := range c.Unbought {
+		why = append(why, strings.Join(u.Designators, ",")+": "+u.Why)
+	}
+	assert.Equal(t, []string{"R5: no supplier is known to offer it", "R6: no record is linked to it", ": 2 m is not counted in pieces"}, why, "what has no price is said, line by line")
+	var points []string
+	for _, p := range c.Points {
+		points = append(points, fmt.Sprint(p.Boards, ": ", p.Board, ", short ", p.Short))
+	}
+	// One board: 3 of Isle Shop at 0.64 DKK, 0.24 EUR, and 1 at 0.40. A hundred: 300 at 0.02 and, as Corner Shop has 30 of TW-2, 400 DKK.
+	assert.Equal(t, []string{"1: 0.64 EUR, short 0", "10: 0.60 EUR, short 0", "100: 0.56 EUR, short 0"}, points)
+	assert.Equal(t, bom.Readiness{Lines: 6, Linked: 5, Released: 5, Production: 3, InStock: 3}, c.Ready)
+
+	b, err = h.BOMs.SetBuying(t.Context(), h.Me, b.ID, b.Version, wire.BuyingRules{Exclude: []string{"corner shop"}, Spares: []buying.Spare{{Drawer: "passives", Percent: 10}}})
+	require.NoError(t, err)
+	c, err = h.BOMs.Cost(t.Context(), h.Me, b.ID, 0, 0, nil)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Isle Shop"}, c.Suppliers)
+	assert.Equal(t, []int64{33, 11}, []int64{c.Bought[1].Pieces, c.Bought[0].Pieces}, "with a tenth to spare")
+	assert.Equal(t, "21.12 DKK", c.Bought[1].Total.String())
+
+	b, err = h.BOMs.Freeze(t.Context(), h.Me, b.ID, b.Version, wire.FreezeBOM{Note: "offer", Anyway: "R5 and R6 are settled on the bench"})
+	require.NoError(t, err)
+	shop(t, h, "Isle Two", "EUR", "T1,Tidewright,TW-1,active,9000,1,0.001\n")
+	f, err := h.BOMs.Revision(t.Context(), h.Me, b.ID, 1)
+	require.NoError(t, err)
+	assert.Equal(t, []any{c.Sum.String(), []string{"corner shop"}}, []any{f.Cost.Sum.String(), f.Rules.Exclude}, "it is pinned with the prices of its day")
+	now, err := h.BOMs.Cost(t.Context(), h.Me, b.ID, 1, 10, nil)
+	require.NoError(t, err)
+	n, err := now.Sum.Compare(c.Sum)
+	require.NoError(t, err)
+	assert.Negative(t, n, "and costs less today")
+}
+
+func TestWrongWaysToBuyAreRefused(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Board A", costly)
+	_, err := h.BOMs.SetBuying(t.Context(), h.Me, b.ID, b.Version, wire.BuyingRules{Prefer: []string{"Isle Shop"}, Exclude: []string{"ISLE SHOP"}, Spares: []buying.Spare{{Drawer: "nowhere"}, {Drawer: "resistors"}, {Drawer: "resistors"}}})
+	assert.Len(t, housetest.Fails(t, err, "buying-wrong").Places, 3)
+	for _, boards := range []int64{-1, buying.MostBoards + 1} {
+		_, err = h.BOMs.Cost(t.Context(), h.Me, b.ID, 0, boards, nil)
+		housetest.Fails(t, err, "boards-wrong")
+	}
+	_, err = h.BOMs.Cost(t.Context(), h.Me, b.ID, 7, 10, nil)
+	housetest.Fails(t, err, "no-revision")
+}
