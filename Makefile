@@ -55,6 +55,7 @@ soak:
 	go test ./core/measure -run xxx -fuzz FuzzReaders -fuzztime 10m
 	go test ./core/bom -run xxx -fuzz FuzzReconcile -fuzztime 10m
 	JOLLY_SOAK=100 go test ./internal/service/lifecycles -run TestPartsWalk -count=1 -timeout 60m -v
+	JOLLY_SOAK=1 go test ./internal/service/app -run TestADeedIsDoneOnce -count=1 -timeout 60m
 	go test ./core/lifecycle -run xxx -fuzz FuzzParse -fuzztime 5m
 	go test -race -timeout 30m ./internal/store/... ./internal/service/... ./internal/follow/... ./core/lookup/...
 	JOLLY_SOAK=100 go test ./e2e -run 'TestKill|TestTwoInstances' -count=1 -timeout 120m -v

@@ -104,3 +104,8 @@ func (c *Client) CostBOM(ctx context.Context, key string, revision int, boards i
 	}
 	return get[wire.BOMCost](ctx, c, "/boms/"+seg(key)+"/cost", q)
 }
+
+// CheckBOM reconciles a file as a BOM and writes nothing.
+func (c *Client) CheckBOM(ctx context.Context, in wire.CheckBOM) (wire.BOMCheck, error) {
+	return post[wire.BOMCheck](ctx, c, "/bom-check", in)
+}

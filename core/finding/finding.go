@@ -30,6 +30,9 @@ func (s Severity) rank() int {
 	return 2
 }
 
+// AtLeast says whether s is as bad as least, or worse.
+func (s Severity) AtLeast(least Severity) bool { return s.rank() <= least.rank() }
+
 // Finding is one thing a check has to say.
 type Finding struct {
 	Severity Severity `json:"severity"`

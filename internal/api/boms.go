@@ -39,6 +39,12 @@ func (s *Server) boms(api huma.API) {
 		return v.BOMs.SetBuild(ctx, c, in.Key, n, in.Body)
 	})
 	s.bomRevisions(api)
+	register(s, api, http.MethodPost, "/bom-check", "check-bom", "boms", "Reconcile a file as a BOM and write nothing", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Body wire.CheckBOM
+	}) (wire.BOMCheck, error) {
+		return v.BOMs.Check(ctx, c, in.Body)
+	})
 	register(s, api, http.MethodPost, "/boms/{key}/buying", "say-bom-buying", "boms", "Say how a BOM's parts are bought", func(ctx context.Context, c deed.Call, in *partChange[wire.BuyingRules]) (wire.BOM, error) {
 		n, err := in.version()
 		if err != nil {

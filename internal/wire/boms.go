@@ -22,22 +22,23 @@ type NewBOM struct {
 
 // BOM is a BOM beside the library.
 type BOM struct {
-	ID        string         `json:"id"`
-	Name      string         `json:"name"`
-	Version   int            `json:"version"`
-	FileName  string         `json:"fileName"`
-	Build     int            `json:"build" doc:"Boards that are built at once; 0: not said"`
-	Buying    buying.Rules   `json:"buying" doc:"How its parts are bought"`
-	Revision  int            `json:"revision" doc:"The newest that was frozen; 0: none"`
-	Updated   time.Time      `json:"updated"`
-	Columns   bom.Columns    `json:"columns" doc:"What each column was taken for"`
-	Confirmed string         `json:"confirmed,omitempty" doc:"Who confirmed what the columns of files with these headings mean"`
-	Layout    *rows.Layout   `json:"layout,omitempty"`
-	Skipped   []bom.Skipped  `json:"skipped" doc:"Rows of the file that are no lines, with why"`
-	Counts    map[string]int `json:"counts"`
-	Findings  int            `json:"findings"`
-	Lines     []BOMLine      `json:"lines"`
-	Problem   string         `json:"problem,omitempty"`
+	ID        string          `json:"id"`
+	Name      string          `json:"name"`
+	Version   int             `json:"version"`
+	FileName  string          `json:"fileName"`
+	Build     int             `json:"build" doc:"Boards that are built at once; 0: not said"`
+	Buying    buying.Rules    `json:"buying" doc:"How its parts are bought"`
+	Revision  int             `json:"revision" doc:"The newest that was frozen; 0: none"`
+	Updated   time.Time       `json:"updated"`
+	Columns   bom.Columns     `json:"columns" doc:"What each column was taken for"`
+	Confirmed string          `json:"confirmed,omitempty" doc:"Who confirmed what the columns of files with these headings mean"`
+	Layout    *rows.Layout    `json:"layout,omitempty"`
+	Skipped   []bom.Skipped   `json:"skipped" doc:"Rows of the file that are no lines, with why"`
+	Counts    map[string]int  `json:"counts"`
+	Findings  int             `json:"findings"`
+	Causes    []finding.Cause `json:"causes" doc:"What the findings have in common, the worst first; lines that nobody answered among them"`
+	Lines     []BOMLine       `json:"lines"`
+	Problem   string          `json:"problem,omitempty"`
 }
 
 // BOMLine is a line with its verdict.
@@ -192,6 +193,22 @@ type CostPoint struct {
 	Short     int          `json:"short"`
 	Suppliers int          `json:"suppliers"`
 	LeadDays  *int         `json:"leadDays,omitempty"`
+}
+
+// CheckBOM is a file that is to be checked as a BOM.
+type CheckBOM struct {
+	BOM        string      `json:"bom,omitempty" doc:"The BOM whose decisions count: its identifier or name"`
+	FileHash   string      `json:"fileHash"`
+	FileName   string      `json:"fileName" minLength:"1" maxLength:"255"`
+	Layout     rows.Layout `json:"layout,omitempty"`
+	Build      int         `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: as the BOM says"`
+	Severities string      `json:"severities,omitempty" maxLength:"100000" doc:"A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail"`
+}
+
+// BOMCheck is what a check says of a file. Nothing was kept of it.
+type BOMCheck struct {
+	BOM
+	Fails bool `json:"fails" doc:"A finding is as bad as makes the check fail"`
 }
 
 // BOMName renames a BOM.

@@ -11,10 +11,8 @@ import (
 	"jollydrawer/core/buying"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
-	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
-	"jollydrawer/core/part"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
@@ -247,86 +245,8 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 	if err != nil {
 		return out, err
 	}
-	settled, cab, err := s.settled(ctx, vs)
-	if err != nil {
-		return out, err
-	}
-	out.Layout, out.Columns, out.Confirmed, out.Skipped = &f.layout, f.columns, f.by, append(out.Skipped, f.skipped...)
-	for _, k := range bom.Kinds {
-		out.Counts[string(k)] = 0
-	}
-	each := bom.Each(vs)
-	for _, v := range vs {
-		out.Counts[string(v.Kind)]++
-		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
-			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, Verdict: string(v.Kind), Options: []wire.BOMPart{},
-			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
-		if len(settled) > 0 {
-			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
-		}
-		if lacking := s.lacking(v, each, doc.Build); lacking != nil {
-			l.Findings = append(l.Findings, *lacking)
-		}
-		for _, f := range l.Findings {
-			if f.Severity != finding.Note {
-				out.Findings++
-			}
-		}
-		l.Ending = v.Ending
-		if l.Chosen = v.Chosen != nil; l.Chosen {
-			l.Reason = v.Chosen.Reason
-		}
-		if v.Part != nil {
-			p := bomPart(v.Part)
-			l.Part = &p
-		}
-		for _, o := range v.Options {
-			l.Options = append(l.Options, bomPart(o))
-		}
-		out.Lines = append(out.Lines, l)
-	}
-	return out, nil
-}
-
-// settled are the decisions that say which values the sources of the lines' records have, where a line contradicts its record.
-func (s *BOMs) settled(ctx context.Context, vs []bom.Verdict) (map[string][]decision.Record, *cabinet.Cabinet, error) {
-	var sources []string
-	for i := range vs {
-		if v := &vs[i]; v.Part != nil && len(v.Against()) > 0 {
-			for _, src := range v.Part.Sources {
-				sources = append(sources, src.Key())
-			}
-		}
-	}
-	if len(sources) == 0 {
-		return nil, nil, nil
-	}
-	rows, err := s.Store.Read(ctx).ClaimsOf(sources)
-	if err != nil || len(rows) == 0 {
-		return nil, nil, err
-	}
-	out := map[string][]decision.Record{}
-	for _, row := range rows {
-		r, err := row.Record()
-		if err != nil {
-			return nil, nil, err
-		}
-		out[row.Source] = append(out[row.Source], r)
-	}
-	cab, _, err := s.cabinets.InForce(ctx)
-	return out, cab, err
-}
-
-func bomPart(e *lookup.Entry) wire.BOMPart {
-	p := wire.BOMPart{ID: e.ID, Number: e.Number, Description: e.Description, Standing: string(e.Standing), Revision: e.Revision, Sources: append([]part.Source{}, e.Sources...)}
-	if len(p.Sources) > 0 {
-		p.Manufacturer, p.MPN = p.Sources[0].Manufacturer, p.Sources[0].MPN
-	}
-	return p
-}
-
-func bomView(h store.Head, doc bomDoc) wire.BOM {
-	return wire.BOM{ID: h.ID.String(), Name: h.Number, Version: h.Version, FileName: doc.FileName, Build: doc.Build, Buying: doc.Buying, Revision: h.Revision, Updated: h.Updated, Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Lines: []wire.BOMLine{}}
+	_, err = s.lay(ctx, &out, vs, f, doc.Build, bom.Severities{})
+	return out, err
 }
 
 // List lists the BOMs, newest first, without their lines.

@@ -1,0 +1,118 @@
+package boms
+
+import (
+	"context"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/decision"
+	"jollydrawer/core/finding"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// lay writes what the library says of a BOM's lines, for builds of a number of boards, as bad as a house takes it; fails says whether one of the findings is as bad
+// as makes a check fail.
+func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, build int, taken bom.Severities) (fails bool, err error) {
+	settled, cab, err := s.settled(ctx, vs)
+	if err != nil {
+		return false, err
+	}
+	var all []finding.Finding
+	take := func(some []finding.Finding) []finding.Finding {
+		some, bad := taken.Takes(some)
+		fails = fails || bad
+		all = append(all, some...)
+		return some
+	}
+	out.Layout, out.Columns, out.Confirmed, out.Skipped = &f.layout, f.columns, f.by, append(out.Skipped, f.skipped...)
+	for _, k := range bom.Kinds {
+		out.Counts[string(k)] = 0
+	}
+	each := bom.Each(vs)
+	for _, v := range vs {
+		out.Counts[string(v.Kind)]++
+		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
+			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, Verdict: string(v.Kind), Options: []wire.BOMPart{},
+			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
+		if len(settled) > 0 {
+			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
+		}
+		if lacking := s.lacking(v, each, build); lacking != nil {
+			l.Findings = append(l.Findings, *lacking)
+		}
+		l.Findings = append([]finding.Finding{}, take(l.Findings)...)
+		if open := v.Open(); open != nil {
+			take([]finding.Finding{*open})
+		}
+		for _, f := range l.Findings {
+			if f.Severity != finding.Note {
+				out.Findings++
+			}
+		}
+		l.Ending = v.Ending
+		if l.Chosen = v.Chosen != nil; l.Chosen {
+			l.Reason = v.Chosen.Reason
+		}
+		if v.Part != nil {
+			p := bomPart(v.Part)
+			l.Part = &p
+		}
+		for _, o := range v.Options {
+			l.Options = append(l.Options, bomPart(o))
+		}
+		out.Lines = append(out.Lines, l)
+	}
+	out.Causes = finding.Group(all)
+	return fails, nil
+}
+
+// settled are the decisions that say which values the sources of the lines' records have, where a line contradicts its record.
+func (s *BOMs) settled(ctx context.Context, vs []bom.Verdict) (map[string][]decision.Record, *cabinet.Cabinet, error) {
+	var sources []string
+	for i := range vs {
+		if v := &vs[i]; v.Part != nil && len(v.Against()) > 0 {
+			for _, src := range v.Part.Sources {
+				sources = append(sources, src.Key())
+			}
+		}
+	}
+	if len(sources) == 0 {
+		return nil, nil, nil
+	}
+	rows, err := s.Store.Read(ctx).ClaimsOf(sources)
+	if err != nil || len(rows) == 0 {
+		return nil, nil, err
+	}
+	out := map[string][]decision.Record{}
+	for _, row := range rows {
+		r, err := row.Record()
+		if err != nil {
+			return nil, nil, err
+		}
+		out[row.Source] = append(out[row.Source], r)
+	}
+	cab, _, err := s.cabinets.InForce(ctx)
+	return out, cab, err
+}
+
+func bomPart(e *lookup.Entry) wire.BOMPart {
+	p := wire.BOMPart{ID: e.ID, Number: e.Number, Description: e.Description, Standing: string(e.Standing), Revision: e.Revision, Sources: append([]part.Source{}, e.Sources...)}
+	if len(p.Sources) > 0 {
+		p.Manufacturer, p.MPN = p.Sources[0].Manufacturer, p.Sources[0].MPN
+	}
+	return p
+}
+
+func bomView(h store.Head, doc bomDoc) wire.BOM {
+	b := blank()
+	b.ID, b.Name, b.Version, b.FileName, b.Build, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Build, doc.Buying, h.Revision, h.Updated
+	return b
+}
+
+// blank is a BOM of which nothing is known.
+func blank() wire.BOM {
+	return wire.BOM{Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Causes: []finding.Cause{}, Lines: []wire.BOMLine{}}
+}
