@@ -90,7 +90,7 @@ func showBOM(c *ucli.Command, b wire.BOM) error {
 }
 
 func bomCommand() *ucli.Command {
-	return group("bom", "lay a BOM beside the library", "work",
+	own := []*ucli.Command{
 		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags(), bringBOM),
 		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, listBOMs),
 		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
@@ -109,7 +109,15 @@ func bomCommand() *ucli.Command {
 		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, confirmEnding),
 		command("build", "say how many boards are built at once, to be told where suppliers have less", "BOM BOARDS", "jolly bom build tide-logger 40", 2, 2, nil, sayBuild),
 		command("export", "write the completed BOM for purchasing", "BOM FILE", "jolly bom export tide-logger tide-logger-complete.xlsx", 2, 2, nil, exportBOM),
-	)
+		command("causes", "list the findings of a BOM by what they have in common", "BOM", "jolly bom causes tide-logger", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			b, err := k.BOM(ctx, c.Args().First())
+			if err != nil {
+				return err
+			}
+			return emit(c, b.Causes, func() table { return causesTable(b) })
+		}),
+	}
+	return group("bom", "lay a BOM beside the library", "work", slices.Concat(own, costOfBOMs(), revisionsOfBOMs())...)
 }
 
 func sayBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {

@@ -283,7 +283,7 @@ func partOffers(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				if x.Gone {
 					state = "not known any more"
 				}
-				t = append(t, []string{src.Manufacturer + " " + src.MPN, x.Supplier, x.Number, x.Packing, stockText(x), total(x), buying(x), state, since(x.Seen) + " ago"})
+				t = append(t, []string{src.Manufacturer + " " + src.MPN, x.Supplier, x.Number, x.Packing, stockText(x), total(x), boughtOf(x), state, since(x.Seen) + " ago"})
 			}
 		}
 		return t
@@ -294,7 +294,7 @@ func partOffers(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		fmt.Fprintf(w, "No supplier has been asked for %s, or none has it: jolly offers refresh %s\n", o.Number, o.Number)
 	}
 	if o.Best != nil {
-		fmt.Fprintf(w, "Cheapest for %d: %s of %s, %s\n", o.Pieces, buying(*o.Best), o.Best.Supplier, total(*o.Best))
+		fmt.Fprintf(w, "Cheapest for %d: %s of %s, %s\n", o.Pieces, boughtOf(*o.Best), o.Best.Supplier, total(*o.Best))
 	}
 	return nil
 }

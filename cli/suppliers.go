@@ -170,7 +170,7 @@ func offeredTable(rows []wire.OfferedRow, pieces int64, all bool) table {
 				row = append(row, r.Stands)
 			}
 			if more {
-				row = append(row, buying(r.Offers[0]))
+				row = append(row, boughtOf(r.Offers[0]))
 			}
 		}
 		if len(r.Differ) > 0 {
@@ -205,8 +205,8 @@ func total(o wire.Offer) string {
 	return o.Buy.Total.String()
 }
 
-// buying is how many are bought, and why more than were asked for.
-func buying(o wire.Offer) string {
+// boughtOf is how many are bought, and why more than were asked for.
+func boughtOf(o wire.Offer) string {
 	switch {
 	case o.Ended:
 		return "till " + o.Until

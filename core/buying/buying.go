@@ -40,6 +40,7 @@ type Wanted struct {
 	Number      string
 	Description string
 	Drawers     []string // its own and those that it lies inside, the nearest first
+	Kind        string   // what parts of its drawer are called
 	Designators []string
 	Each        int64 // pieces of one board
 	Offers      []Offered
@@ -61,6 +62,7 @@ type Bought struct {
 	Number       string        `json:"number"`
 	Description  string        `json:"description"`
 	Drawer       string        `json:"drawer"`
+	Kind         string        `json:"kind" doc:"What parts of its drawer are called"`
 	Designators  []string      `json:"designators"`
 	Takes        int64         `json:"takes" doc:"Pieces that the boards take"`
 	Spare        int64         `json:"spare" doc:"Pieces wanted beyond them"`
@@ -103,6 +105,7 @@ type Unbought struct {
 // Share is what the parts of one drawer come to.
 type Share struct {
 	Drawer string       `json:"drawer"`
+	Kind   string       `json:"kind" doc:"What parts of it are called"`
 	Parts  int          `json:"parts"`
 	Sum    money.Amount `json:"sum"`
 }
@@ -197,7 +200,7 @@ func (c *Costing) add(t Terms) {
 		c.Sum, _ = c.Sum.Add(sum)
 		s := shares[b.Drawer]
 		if s == nil {
-			s = &Share{Drawer: b.Drawer}
+			s = &Share{Drawer: b.Drawer, Kind: b.Kind}
 			shares[b.Drawer] = s
 		}
 		s.Parts++
@@ -276,7 +279,7 @@ func (w *Wanted) ways(boards int64, t Terms) (out []Bought, why string) {
 			because(fmt.Sprintf("%s says no price for %d", o.Supplier, takes+spare))
 			continue
 		}
-		b := Bought{Part: w.Part, Number: w.Number, Description: w.Description, Designators: w.Designators, Takes: takes, Spare: spare, Supplier: o.Supplier, SupplierNo: o.Number, Packing: o.Packing, Manufacturer: o.Maker, MPN: o.MPN, Alternate: o.Alternate,
+		b := Bought{Kind: w.Kind, Part: w.Part, Number: w.Number, Description: w.Description, Designators: w.Designators, Takes: takes, Spare: spare, Supplier: o.Supplier, SupplierNo: o.Number, Packing: o.Packing, Manufacturer: o.Maker, MPN: o.MPN, Alternate: o.Alternate,
 			Pieces: p.Pieces, Over: p.Over, Each: p.At.Each().String(), Total: p.Total, Stock: o.Stock, AtLeast: o.AtLeast, Short: p.Short, LeadDays: o.LeadDays}
 		if len(w.Drawers) > 0 {
 			b.Drawer = w.Drawers[0]
@@ -352,7 +355,7 @@ func named(list []string, supplier string) bool {
 // whyNot puts reasons into words.
 func whyNot(reasons map[string]bool) string {
 	if len(reasons) == 0 {
-		return "no supplier is known to offer it"
+		return "no offer is known"
 	}
 	var all []string
 	for r := range reasons {

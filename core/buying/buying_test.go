@@ -47,7 +47,7 @@ func TestABuildComesToWhatItsPurchasesComeTo(t *testing.T) {
 	assert.Equal(t, []any{"Creek", int64(100), int64(60), "12.00 DKK", "1.50 EUR"}, []any{r.Supplier, r.Pieces, r.Over, r.Total.String(), r.Converted.String()})
 	assert.Contains(t, r.Rate, "2026-01-01", "the rate is named with its day")
 	assert.Equal(t, []any{"76.50 EUR", "7.65 EUR", 1, []string{"Creek", "Marsh Lane"}}, []any{c.Sum.String(), c.Board.String(), c.Short, c.Suppliers})
-	assert.Equal(t, []Unbought{{Part: "J-1", Number: "J-1", Takes: 10, Why: "no supplier is known to offer it"}}, c.Unbought)
+	assert.Equal(t, []Unbought{{Part: "J-1", Number: "J-1", Takes: 10, Why: "no offer is known"}}, c.Unbought)
 	assert.Nil(t, c.LeadDays, "nobody says when the rest comes")
 	assert.Equal(t, []string{"12.00 DKK", "75.00 EUR"}, []string{c.Sums[0].String(), c.Sums[1].String()})
 }

@@ -151,7 +151,7 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 		if !twice {
 			k = len(b.wanted)
 			at[e.ID] = k
-			b.wanted = append(b.wanted, buying.Wanted{Part: e.ID, Number: e.Number, Description: e.Description, Drawers: drawersOf(cab, e.Drawer)})
+			b.wanted = append(b.wanted, buying.Wanted{Part: e.ID, Number: e.Number, Description: e.Description, Drawers: drawersOf(cab, e.Drawer), Kind: kindOf(cab, e.Drawer)})
 			sources, entries = append(sources, e.Sources...), append(entries, e)
 		}
 		w := &b.wanted[k]
@@ -176,6 +176,14 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 		}
 	}
 	return b, nil
+}
+
+// kindOf is what parts of a drawer are called.
+func kindOf(cab *cabinet.Cabinet, key string) string {
+	if t, ok := cab.Template(key); ok {
+		return t.Label
+	}
+	return key
 }
 
 // drawersOf are a drawer and those that it lies inside, the nearest first.

@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bom-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reconcile a file as a BOM and write nothing */
+        post: operations["check-bom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms": {
         parameters: {
             query?: never;
@@ -108,6 +125,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/buying": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say how a BOM's parts are bought */
+        post: operations["say-bom-buying"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms/{key}/choices": {
         parameters: {
             query?: never;
@@ -142,6 +176,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What two BOMs, or two revisions of one, differ in, by designator */
+        get: operations["compare-boms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/cost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What builds of a BOM come to by what suppliers said last, what is bought where, and what it lacks */
+        get: operations["cost-bom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms/{key}/export": {
         parameters: {
             query?: never;
@@ -151,6 +219,91 @@ export interface paths {
         };
         /** The completed BOM for purchasing */
         get: operations["export-bom"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay another file of the same board in its place; decisions stay for lines that say the same */
+        post: operations["replace-bom-file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/freeze": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the next revision of a BOM: every line pinned to the exact revision of its part */
+        post: operations["freeze-bom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a BOM another name */
+        post: operations["rename-bom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The revisions of a BOM, newest first */
+        get: operations["list-bom-revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/revisions/{revision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A revision of a BOM, with what became otherwise in the library since */
+        get: operations["get-bom-revision"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2754,6 +2907,10 @@ export interface components {
              * @description Boards that are built at once; 0: not said
              */
             build: number;
+            /** @description How its parts are bought */
+            buying: components["schemas"]["BuyingRules"];
+            /** @description What the findings have in common, the worst first; lines that nobody answered among them */
+            causes: components["schemas"]["FindingCause"][];
             /** @description What each column was taken for */
             columns: components["schemas"]["BomColumn"][];
             /** @description Who confirmed what the columns of files with these headings mean */
@@ -2769,6 +2926,13 @@ export interface components {
             lines: components["schemas"]["BOMLine"][];
             name: string;
             problem?: string;
+            /**
+             * Format: int64
+             * @description The newest that was frozen; 0: none
+             */
+            revision: number;
+            /** @description Rows of the file that are no lines, with why */
+            skipped: components["schemas"]["BomSkipped"][];
             /** Format: date-time */
             updated: string;
             /** Format: int64 */
@@ -2780,6 +2944,45 @@ export interface components {
              * @description 0: not said
              */
             boards: number;
+        };
+        BOMCheck: {
+            /**
+             * Format: int64
+             * @description Boards that are built at once; 0: not said
+             */
+            build: number;
+            /** @description How its parts are bought */
+            buying: components["schemas"]["BuyingRules"];
+            /** @description What the findings have in common, the worst first; lines that nobody answered among them */
+            causes: components["schemas"]["FindingCause"][];
+            /** @description What each column was taken for */
+            columns: components["schemas"]["BomColumn"][];
+            /** @description Who confirmed what the columns of files with these headings mean */
+            confirmed?: string;
+            counts: {
+                [key: string]: number;
+            };
+            /** @description A finding is as bad as makes the check fail */
+            fails: boolean;
+            fileName: string;
+            /** Format: int64 */
+            findings: number;
+            id: string;
+            layout?: components["schemas"]["Layout"];
+            lines: components["schemas"]["BOMLine"][];
+            name: string;
+            problem?: string;
+            /**
+             * Format: int64
+             * @description The newest that was frozen; 0: none
+             */
+            revision: number;
+            /** @description Rows of the file that are no lines, with why */
+            skipped: components["schemas"]["BomSkipped"][];
+            /** Format: date-time */
+            updated: string;
+            /** Format: int64 */
+            version: number;
         };
         BOMChoice: {
             /** @description ID */
@@ -2806,7 +3009,70 @@ export interface components {
             /** @description Those to change; none: confirm them all as they are */
             columns: components["schemas"]["BOMColumn"][];
         };
+        BOMComparison: {
+            /** @description In the order of their designators */
+            changes: components["schemas"]["BomChange"][];
+            from: string;
+            renumbered: components["schemas"]["BomRenumbered"][];
+            /**
+             * Format: int64
+             * @description Designators that are as they were
+             */
+            same: number;
+            to: string;
+        };
+        BOMCost: {
+            /** @description The sum by the number of boards, rounded */
+            board: string;
+            /** Format: int64 */
+            boards: number;
+            bom: string;
+            /** @description The dearest first */
+            bought: components["schemas"]["BuyingBought"][];
+            /** @description Of the sums; blank where the house names none and offers are in several */
+            currency: string;
+            /** @description On which prices and rates hold */
+            day: string;
+            /** @description Where few suppliers are wanted: no fewer would do, and no others as few cost less; false: there are too many to try them all */
+            exact: boolean;
+            /**
+             * Format: int64
+             * @description Of what is short, until the last comes; nothing where that is not said of each, or nothing is short
+             */
+            leadDays?: number;
+            /** @description Of the BOM, with its revision */
+            name: string;
+            /**
+             * Format: int64
+             * @description Purchases that are not in the sum, as no rate is known for their currency
+             */
+            noRate: number;
+            /** @description What other numbers of boards come to */
+            points: components["schemas"]["CostPoint"][];
+            ready: components["schemas"]["BomReadiness"];
+            rules: components["schemas"]["BuyingRules"];
+            /** @description By drawer, the dearest first */
+            shares: components["schemas"]["BuyingShare"][];
+            /**
+             * Format: int64
+             * @description Purchases of which the supplier has less
+             */
+            short: number;
+            /** @description Of the rounded lines; what has no price or no rate is not in it */
+            sum: string;
+            /** @description As it is paid, by currency */
+            sums: string[];
+            suppliers: string[];
+            unbought: components["schemas"]["BuyingUnbought"][];
+        };
+        BOMFile: {
+            fileHash: string;
+            fileName: string;
+            layout?: components["schemas"]["Layout"];
+        };
         BOMLine: {
+            /** @description What is needed where it is not counted in pieces, such as 0.3 m */
+            amount?: string;
             /** @description A person chose the part */
             chosen: boolean;
             /** @description Something in the line contradicts the part */
@@ -2843,6 +3109,9 @@ export interface components {
             items: components["schemas"]["BOM"][];
             page: components["schemas"]["Page"];
         };
+        BOMName: {
+            name: string;
+        };
         BOMPart: {
             description: string;
             id: string;
@@ -2853,6 +3122,21 @@ export interface components {
             revision: number;
             sources: components["schemas"]["PartSource"][];
             standing: string;
+        };
+        BOMRevision: {
+            /** Format: date-time */
+            at: string;
+            /** @description The hash of the revision before it */
+            before: string;
+            by: string;
+            /** @description Of its content */
+            hash: string;
+            note: string;
+            /** Format: int64 */
+            revision: number;
+        };
+        BOMRevisions: {
+            items: components["schemas"]["BOMRevision"][];
         };
         BomBeside: {
             column: string;
@@ -2873,6 +3157,15 @@ export interface components {
             to: number;
             why?: string;
         };
+        BomChange: {
+            /** @description The line as it is */
+            after?: components["schemas"]["BomPinned"];
+            /** @description The line as it was */
+            before?: components["schemas"]["BomPinned"];
+            designators: string[];
+            /** @description added, removed, part, revision, text, fitted, quantity */
+            what: string[];
+        };
         BomColumn: {
             /** Format: int64 */
             at: number;
@@ -2885,13 +3178,249 @@ export interface components {
             /** @description The unit that its heading names */
             unit?: string;
         };
+        BomDrift: {
+            designators: string[];
+            /** @description Of the part that it leads to now */
+            number: string;
+            pin: components["schemas"]["BomPin"];
+            /**
+             * Format: int64
+             * @description That is in use now
+             */
+            revision: number;
+            /** Format: int64 */
+            row: number;
+            /** @description What is otherwise, in words */
+            says: string[];
+        };
         BomEnding: {
             letters: string;
             maker: string;
         };
+        BomPin: {
+            description: string;
+            /** @description Of the revision's content */
+            hash?: string;
+            id: string;
+            /** @description Of its first source */
+            manufacturer?: string;
+            mpn?: string;
+            number: string;
+            /**
+             * Format: int64
+             * @description 0: it was not released
+             */
+            revision: number;
+        };
+        BomPinned: {
+            /** @description What is needed where it is not counted in pieces */
+            amount?: string;
+            /** @description Who chose the part, where somebody did */
+            by?: string;
+            description?: string;
+            designators: string[];
+            manufacturer?: string;
+            mpn?: string;
+            notFitted?: boolean;
+            /** @description This and what follows: as the file has it */
+            number?: string;
+            package?: string;
+            /** @description The record that it was linked to */
+            part?: components["schemas"]["BomPin"];
+            /**
+             * Format: int64
+             * @description Pieces of one board
+             */
+            quantity: number;
+            /** @description Why, where something in the line contradicts it */
+            reason?: string;
+            /** Format: int64 */
+            row: number;
+            value?: string;
+        };
+        BomReadiness: {
+            /** Format: int64 */
+            datasheet: number;
+            /**
+             * Format: int64
+             * @description Suppliers have enough for the build
+             */
+            inStock: number;
+            /**
+             * Format: int64
+             * @description That are fitted
+             */
+            lines: number;
+            /** Format: int64 */
+            linked: number;
+            /**
+             * Format: int64
+             * @description Symbol, land pattern and a body of its own are there
+             */
+            models: number;
+            /**
+             * Format: int64
+             * @description At least one source is in production, as suppliers say
+             */
+            production: number;
+            /**
+             * Format: int64
+             * @description Linked to a record that is released and may be used without caution
+             */
+            released: number;
+            /**
+             * Format: int64
+             * @description More than one source
+             */
+            several: number;
+        };
+        BomRenumbered: {
+            from: string[];
+            /** @description Which part they have, in words */
+            part: string;
+            to: string[];
+        };
+        BomSkipped: {
+            /** Format: int64 */
+            row: number;
+            /** @description What stands in it */
+            text: string;
+            why: string;
+        };
         BulkRelease: {
             note: string;
             parts: components["schemas"]["PartBase"][];
+        };
+        BuyingBought: {
+            /** @description It is not the part's first source */
+            alternate?: boolean;
+            atLeast?: boolean;
+            /** @description In the house's currency, where it is another and a rate is known */
+            converted?: string;
+            description: string;
+            designators: string[];
+            drawer: string;
+            /** @description The price of one piece */
+            each: string;
+            /** @description What parts of its drawer are called */
+            kind: string;
+            /**
+             * Format: int64
+             * @description Until more come, as the supplier says
+             */
+            leadDays?: number;
+            manufacturer: string;
+            mpn: string;
+            number: string;
+            /**
+             * Format: int64
+             * @description Pieces left over beyond the spare ones
+             */
+            over: number;
+            packing?: string;
+            part: string;
+            /**
+             * Format: int64
+             * @description That are paid, by minimum, multiple and breaks
+             */
+            pieces: number;
+            /** @description The rate that it was converted by, with its day */
+            rate?: string;
+            /** @description The supplier has less than is bought */
+            short?: boolean;
+            /**
+             * Format: int64
+             * @description Pieces wanted beyond them
+             */
+            spare: number;
+            /**
+             * Format: int64
+             * @description What the supplier has; nothing where it does not say
+             */
+            stock?: number;
+            supplier: string;
+            supplierNumber: string;
+            /**
+             * Format: int64
+             * @description Pieces that the boards take
+             */
+            takes: number;
+            /** @description Rounded once, half to even */
+            total: string;
+        };
+        BuyingCosting: {
+            /** @description The sum by the number of boards, rounded */
+            board: string;
+            /** Format: int64 */
+            boards: number;
+            /** @description The dearest first */
+            bought: components["schemas"]["BuyingBought"][];
+            /** @description Of the sums; blank where the house names none and offers are in several */
+            currency: string;
+            /** @description On which prices and rates hold */
+            day: string;
+            /** @description Where few suppliers are wanted: no fewer would do, and no others as few cost less; false: there are too many to try them all */
+            exact: boolean;
+            /**
+             * Format: int64
+             * @description Of what is short, until the last comes; nothing where that is not said of each, or nothing is short
+             */
+            leadDays?: number;
+            /**
+             * Format: int64
+             * @description Purchases that are not in the sum, as no rate is known for their currency
+             */
+            noRate: number;
+            /** @description By drawer, the dearest first */
+            shares: components["schemas"]["BuyingShare"][];
+            /**
+             * Format: int64
+             * @description Purchases of which the supplier has less
+             */
+            short: number;
+            /** @description Of the rounded lines; what has no price or no rate is not in it */
+            sum: string;
+            /** @description As it is paid, by currency */
+            sums: string[];
+            suppliers: string[];
+            unbought: components["schemas"]["BuyingUnbought"][];
+        };
+        BuyingRules: {
+            /** @description Suppliers that nothing is bought from */
+            exclude?: string[];
+            /** @description Rather from few suppliers than for the lowest sum */
+            few?: boolean;
+            /** @description Only the first source of a part is bought, and no alternate */
+            firstOnly?: boolean;
+            /** @description Suppliers that are taken where one of them has enough in stock, whatever others ask */
+            prefer?: string[];
+            /** @description What is bought beyond what the boards take, by drawer */
+            spares?: components["schemas"]["BuyingSpare"][];
+        };
+        BuyingShare: {
+            drawer: string;
+            /** @description What parts of it are called */
+            kind: string;
+            /** Format: int64 */
+            parts: number;
+            sum: string;
+        };
+        BuyingSpare: {
+            /** @description For parts in it and in drawers inside it; blank: in any. The nearest counts */
+            drawer?: string;
+            /** Format: int64 */
+            percent?: number;
+            /** Format: int64 */
+            pieces?: number;
+        };
+        BuyingUnbought: {
+            description: string;
+            designators: string[];
+            number: string;
+            part: string;
+            /** Format: int64 */
+            takes: number;
+            why: string;
         };
         Cabinet: {
             document: components["schemas"]["CabinetDocument"];
@@ -3142,6 +3671,20 @@ export interface components {
              */
             revision: number;
         };
+        CheckBOM: {
+            /** @description The BOM whose decisions count: its identifier or name */
+            bom?: string;
+            /**
+             * Format: int64
+             * @description Boards that are built at once; 0: as the BOM says
+             */
+            build?: number;
+            fileHash: string;
+            fileName: string;
+            layout?: components["schemas"]["Layout"];
+            /** @description A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail */
+            severities?: string;
+        };
         ChooseLand: {
             /**
              * @description add: beside the default; default: in its place, which comes beside it; remove: of those beside it
@@ -3295,6 +3838,25 @@ export interface components {
             /** Format: int64 */
             products: number;
             sample: components["schemas"]["AnswersRow"][];
+        };
+        CostPoint: {
+            board: string;
+            /** Format: int64 */
+            boards: number;
+            /** Format: int64 */
+            leadDays?: number;
+            /** Format: int64 */
+            noRate: number;
+            /** Format: int64 */
+            short: number;
+            sum: string;
+            /** Format: int64 */
+            suppliers: number;
+            /**
+             * Format: int64
+             * @description Parts and lines that have no price, and are not in the sum
+             */
+            unbought: number;
         };
         Crosswalk: {
             id: string;
@@ -3740,6 +4302,28 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
+        FindingCause: {
+            cause: string;
+            /** Format: int64 */
+            count: number;
+            /** @description Some of the texts it was found in */
+            examples?: string[];
+            field?: string;
+            mend?: string;
+            /** @description A short name of the cause, to be typed; it stays the same */
+            name: string;
+            param?: string;
+            /** @description The first rows it was found in */
+            rows: number[];
+            severity: string;
+            /**
+             * Format: int64
+             * @description How many more a person accepted
+             */
+            waived?: number;
+            /** @description One of the findings, as an example */
+            what: string;
+        };
         FindingFinding: {
             /** @description What this finding has in common with others, such as unit-missing:resistance */
             cause: string;
@@ -3767,6 +4351,35 @@ export interface components {
         };
         FormerNumber: {
             number: string;
+        };
+        FreezeBOM: {
+            /** @description Why it is frozen with lines that no released record answers; they are left without a pin */
+            anyway?: string;
+            /** @description What the revision is for */
+            note: string;
+        };
+        FrozenBOM: {
+            anyway?: string;
+            /** Format: date-time */
+            at: string;
+            /** @description The hash of the revision before it */
+            before: string;
+            behind: components["schemas"]["BomDrift"][];
+            /** Format: int64 */
+            build?: number;
+            by: string;
+            cost?: components["schemas"]["BuyingCosting"];
+            fileHash: string;
+            fileName: string;
+            /** @description Of its content */
+            hash: string;
+            id: string;
+            lines: components["schemas"]["BomPinned"][];
+            name: string;
+            note: string;
+            /** Format: int64 */
+            revision: number;
+            rules?: components["schemas"]["BuyingRules"];
         };
         GateAnswer: {
             /** @description What it asks */
@@ -7117,6 +7730,67 @@ export interface operations {
             };
         };
     };
+    "check-bom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckBOM"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOMCheck"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-boms": {
         parameters: {
             query?: {
@@ -7388,6 +8062,83 @@ export interface operations {
             };
         };
     };
+    "say-bom-buying": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuyingRules"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "choose-bom": {
         parameters: {
             query?: never;
@@ -7540,6 +8291,156 @@ export interface operations {
             };
         };
     };
+    "compare-boms": {
+        parameters: {
+            query?: {
+                /** @description 0: as it is now */
+                revision?: number;
+                /** @description Another BOM; blank: the same */
+                with?: string;
+                /** @description The revision of the other; 0: as it is now */
+                to?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOMComparison"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cost-bom": {
+        parameters: {
+            query?: {
+                /** @description 0: as it is now */
+                revision?: number;
+                /** @description 0: those of its build */
+                boards?: number;
+                /** @description Numbers of boards to draw beside; usually 1, 10, 100, 1000 */
+                others?: number[];
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOMCost"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "export-bom": {
         parameters: {
             query?: {
@@ -7562,6 +8463,375 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    "replace-bom-file": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BOMFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "freeze-bom": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FreezeBOM"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "rename-bom": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BOMName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-bom-revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Identifier or number */
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOMRevisions"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-bom-revision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrozenBOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

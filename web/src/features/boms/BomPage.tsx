@@ -10,17 +10,22 @@ import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { useWantMissing } from '../wants/queries';
 import { BuildBar } from './BuildBar';
+import { FileDialog, RenameDialog } from './BomDialogs';
+import { FreezeDialog } from './FreezeDialog';
+import { BomTabs } from './tabs';
+import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import { useBom, useChoose, useSayColumns, useSayEnding, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'not fitted'];
+const unsettled = (l: Line) => ['proposed', 'several', 'not in the library'].includes(l.verdict);
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
 
 const columns: Column<Line>[] = [
   { key: 'row', head: 'Row', width: 50, align: 'right', cell: (l) => l.row },
   { key: 'designators', head: 'Designators', width: 130, cell: (l) => <span title={l.designators.join(' ')}>{l.written}</span> },
-  { key: 'quantity', head: 'Qty', width: 45, align: 'right', cell: (l) => (l.quantity < 0 ? '' : l.quantity) },
+  { key: 'quantity', head: 'Qty', width: 45, align: 'right', cell: (l) => l.amount ?? (l.quantity < 0 ? '' : l.quantity) },
   { key: 'value', head: 'Value', width: 95, cell: (l) => l.value },
   { key: 'package', head: 'Package', width: 75, cell: (l) => l.package },
   { key: 'written', head: 'Number or MPN', width: 130, cell: (l) => l.number || l.mpn },
@@ -38,6 +43,7 @@ export function BomPage() {
   const verdict = params.get('verdict') ?? '';
   const [row, setRow] = useState<number>();
   const [columnsOpen, setColumnsOpen] = useState(false);
+  const [dialog, setDialog] = useState<'name' | 'file' | 'freeze'>();
   const sayEnding = useSayEnding();
   const wantMissing = useWantMissing(key);
   const sayColumns = useSayColumns(key);
@@ -49,8 +55,16 @@ export function BomPage() {
   const lines = b.lines.filter((l) => !verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0));
   const proposed = b.lines.filter((l) => l.verdict === 'proposed' && l.part);
   const clean = proposed.filter((l) => !l.contradicted);
-  const accept = (body: Schemas['BOMChoices'], done: string) =>
-    choose.mutate({ id: b.id, version: b.version, body }, { onSuccess: () => say(done) });
+  const accept = (body: Schemas['BOMChoices'], done: string, then?: () => void) =>
+    choose.mutate(
+      { id: b.id, version: b.version, body },
+      {
+        onSuccess: () => {
+          say(done);
+          then?.();
+        },
+      },
+    );
   const pick = (list: Line[]) => ({ choose: list.flatMap((l) => (l.part ? [{ row: l.row, part: l.part.id }] : [])) });
   const open = b.lines.find((l) => l.row === row);
   const fetchExport = (format: string) => location.assign(`/api/v1/boms/${encodeURIComponent(b.id)}/export?format=${format}`);
@@ -83,6 +97,7 @@ export function BomPage() {
             Want the {b.counts['not in the library']} missing
           </Button>
         )}
+        {may('bom.freeze') && <Button onClick={() => setDialog('freeze')}>Freeze…</Button>}
         <Button onClick={() => setColumnsOpen(true)}>Columns{b.confirmed ? '' : '…'}</Button>
         <Menu
           label="Export"
@@ -91,6 +106,15 @@ export function BomPage() {
             { text: 'XLSX for purchasing', onSelect: () => fetchExport('xlsx') },
           ]}
         />
+        {may('bom.edit') && (
+          <Menu
+            label="More"
+            items={[
+              { text: 'Another file of this board…', onSelect: () => setDialog('file') },
+              { text: 'Rename…', onSelect: () => setDialog('name') },
+            ]}
+          />
+        )}
       </PageHead>
       {b.problem && (
         <div className="p-3">
@@ -98,7 +122,23 @@ export function BomPage() {
         </div>
       )}
       <Trouble error={choose.error ?? wantMissing.error} />
+      <BomTabs name={b.name} />
       <BuildBar bom={b} at={key} />
+      <VerdictBar bom={b} />
+      {b.skipped.length > 0 && (
+        <details className="px-4 pt-1 text-xs text-soft">
+          <summary>
+            {b.skipped.length === 1 ? '1 row of the file is no line' : `${String(b.skipped.length)} rows of the file are no lines`}
+          </summary>
+          <ul className="list-disc pl-5">
+            {b.skipped.map((s) => (
+              <li key={s.row}>
+                Row {s.row}, {s.text}: {s.why}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Lines by verdict">
         {['', ...verdicts, 'findings'].map((v) => (
           <button
@@ -136,6 +176,7 @@ export function BomPage() {
       </div>
       {open && (
         <LineDialog
+          key={open.row}
           line={open}
           back={`/boms/${encodeURIComponent(b.name)}`}
           mayEdit={may('bom.edit')}
@@ -145,11 +186,16 @@ export function BomPage() {
           onEnding={(e) => sayEnding.mutate(e, { onSuccess: () => say(`${e.letters} is a packing of ${e.maker}, in every BOM.`) })}
           onClose={() => setRow(undefined)}
           onChoose={(part, reason) =>
-            accept({ choose: [{ row: open.row, part, reason: reason || undefined }] }, `Row ${open.row} is linked.`)
+            accept({ choose: [{ row: open.row, part, reason: reason || undefined }] }, `Row ${open.row} is linked.`, () =>
+              setRow(lines.find((l) => l.row > open.row && unsettled(l))?.row ?? lines.find((l) => l.row < open.row && unsettled(l))?.row),
+            )
           }
           onWithdraw={() => accept({ withdraw: [open.row] }, `The choice for row ${open.row} is taken back.`)}
         />
       )}
+      {dialog === 'freeze' && <FreezeDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
+      {dialog === 'file' && <FileDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
+      {dialog === 'name' && <RenameDialog bom={b} onClose={() => setDialog(undefined)} />}
       {columnsOpen && (
         <ColumnsDialog
           bom={b}

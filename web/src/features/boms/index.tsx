@@ -1,2 +1,6 @@
+export { BomComparePage } from './ComparePage';
 export { BomList } from './BomList';
 export { BomPage } from './BomPage';
+export { CostPage } from './CostPage';
+export { RevisionPage } from './RevisionPage';
+export { RevisionsPage } from './RevisionsPage';

@@ -67,3 +67,97 @@ export function useSayEnding() {
     onSuccess: () => queries.invalidateQueries({ queryKey: ['bom'] }),
   });
 }
+
+export type Cost = Schemas['BOMCost'];
+export type Frozen = Schemas['FrozenBOM'];
+export type Comparison = Schemas['BOMComparison'];
+export type Pinned = Schemas['BomPinned'];
+export type Rules = Schemas['BuyingRules'];
+
+/** What builds of a BOM come to. Another number of boards is shown once it is worked out. */
+export function useCost(key: string, boards: number, revision: number) {
+  return useQuery({
+    queryKey: ['bom', key, 'cost', boards, revision],
+    queryFn: () => take(api.GET('/api/v1/boms/{key}/cost', { params: { path: { key }, query: { boards, revision } } })),
+    placeholderData: (was) => was,
+  });
+}
+
+export function useBomRevisions(key: string) {
+  return useQuery({
+    queryKey: ['bom', key, 'revisions'],
+    queryFn: () => take(api.GET('/api/v1/boms/{key}/revisions', { params: { path: { key } } })),
+  });
+}
+
+export function useBomRevision(key: string, revision: number) {
+  return useQuery({
+    queryKey: ['bom', key, 'revision', revision],
+    queryFn: () => take(api.GET('/api/v1/boms/{key}/revisions/{revision}', { params: { path: { key, revision } } })),
+  });
+}
+
+export function useComparison(key: string, revision: number, other: string, to: number) {
+  return useQuery({
+    queryKey: ['bom', key, 'compare', revision, other, to],
+    queryFn: () => take(api.GET('/api/v1/boms/{key}/compare', { params: { path: { key }, query: { revision, with: other, to } } })),
+  });
+}
+
+interface Change<Body> {
+  id: string;
+  version: number;
+  body: Body;
+}
+
+export function useFreeze(key: string) {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: Change<Schemas['FreezeBOM']>) =>
+      take(api.POST('/api/v1/boms/{key}/freeze', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
+    onSuccess: (b) => {
+      queries.setQueryData(['bom', key], b);
+      return queries.invalidateQueries({ queryKey: ['bom', key, 'revisions'] });
+    },
+    onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
+  });
+}
+
+export function useSayBuying(key: string) {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: Change<Rules>) =>
+      take(api.POST('/api/v1/boms/{key}/buying', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
+    onSuccess: (b) => {
+      queries.setQueryData(['bom', key], b);
+      return queries.invalidateQueries({ queryKey: ['bom', key, 'cost'] });
+    },
+    onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
+  });
+}
+
+export function useRename() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: Change<Schemas['BOMName']>) =>
+      take(api.POST('/api/v1/boms/{key}/name', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['boms'] }),
+  });
+}
+
+export function useReplaceFile(key: string) {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: async (v: Change<File>) => {
+      const f = await upload(v.body);
+      return take(
+        api.POST('/api/v1/boms/{key}/file', {
+          params: { path: { key: v.id }, header: based(v.version) },
+          body: { fileHash: f.hash, fileName: f.name },
+        }),
+      );
+    },
+    onSuccess: (b) => queries.setQueryData(['bom', key], b),
+    onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
+  });
+}

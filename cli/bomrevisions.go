@@ -1,0 +1,278 @@
+package cli
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net/http"
+	"path/filepath"
+	"strconv"
+	"strings"
+
+	ucli "github.com/urfave/cli/v3"
+
+	"jollydrawer/client"
+	"jollydrawer/core/bom"
+	"jollydrawer/internal/wire"
+)
+
+// revisionsOfBOMs are the commands about files, names and revisions of BOMs.
+func revisionsOfBOMs() []*ucli.Command {
+	return []*ucli.Command{
+		command("file", "lay another file of the same board in a BOM's place; decisions stay for lines that say the same", "BOM FILE", "jolly bom file tide-logger tide-logger-b.csv", 2, 2, layoutFlags(), replaceBOMFile),
+		command("rename", "give a BOM another name", "BOM NAME", "jolly bom rename tide-logger 'Tide logger B'", 2, 2, nil, renameBOM),
+		command("freeze", "make the next revision: every line pinned to the exact revision of its part", "BOM NOTE", "jolly bom freeze tide-logger 'first build'", 2, 2, []ucli.Flag{&ucli.StringFlag{Name: "anyway", Usage: "why it is frozen with lines that no released record answers"}}, freezeBOM),
+		command("revisions", "list the revisions of a BOM", "BOM", "jolly bom revisions tide-logger", 1, 1, nil, listBOMRevisions),
+		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now"}}, showBOMRevision),
+		command("compare", "say what two BOMs or revisions differ in, by designator", "BOM[@REVISION] [BOM[@REVISION]]", "jolly bom compare tide-logger@1 tide-logger", 1, 2, nil, compareBOMs),
+		command("check", "reconcile a file and keep nothing, for a build server: exit code 3 where a finding is as bad as makes it fail", "FILE", "jolly bom check tide-logger.csv --severities severities.yaml", 1, 1,
+			append(layoutFlags(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
+				&ucli.IntFlag{Name: "build", Usage: "boards that are built at once"}, &ucli.BoolFlag{Name: "keep", Usage: "open the BOM, or lay the file in its place"}), checkBOM),
+	}
+}
+
+// at reads BOM@REVISION; a BOM by itself is as it is now.
+func at(arg string) wire.BOMAt {
+	if i := strings.LastIndexByte(arg, '@'); i > 0 {
+		if n, err := strconv.Atoi(arg[i+1:]); err == nil && n > 0 {
+			return wire.BOMAt{BOM: arg[:i], Revision: n}
+		}
+	}
+	return wire.BOMAt{BOM: arg}
+}
+
+func replaceBOMFile(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	f, err := uploadFile(ctx, k, c.Args().Get(1))
+	if err != nil {
+		return err
+	}
+	if b, err = k.ReplaceBOMFile(ctx, b.ID, b.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)}); err != nil {
+		return err
+	}
+	return showBOM(c, b)
+}
+
+func renameBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	if b, err = k.RenameBOM(ctx, b.ID, b.Version, wire.BOMName{Name: c.Args().Get(1)}); err != nil {
+		return err
+	}
+	return emit(c, b, func() table { return pairs("Name", b.Name) })
+}
+
+func freezeBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	if b, err = k.FreezeBOM(ctx, b.ID, b.Version, wire.FreezeBOM{Note: c.Args().Get(1), Anyway: c.String("anyway")}); err != nil {
+		return err
+	}
+	f, err := k.BOMRevision(ctx, b.ID, b.Revision)
+	if err != nil {
+		return err
+	}
+	return emit(c, f.BOMRevision, func() table {
+		pins := 0
+		for _, l := range f.Lines {
+			if l.Part != nil {
+				pins++
+			}
+		}
+		t := pairs("Revision", fmt.Sprintf("%s %d", b.Name, f.Revision), "Note", f.Note, "Lines", strconv.Itoa(len(f.Lines)), "Pinned", strconv.Itoa(pins), "Hash", f.Hash)
+		if f.Cost != nil {
+			t = append(t, []string{"Build", fmt.Sprintf("%d boards, %s", f.Build, orNothing(f.Cost.Sum.String()))})
+		}
+		return t
+	})
+}
+
+// orNothing writes a sum, or that there is none.
+func orNothing(sum string) string {
+	if sum == "" {
+		return "no sum"
+	}
+	return sum
+}
+
+func listBOMRevisions(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	l, err := k.BOMRevisions(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	return emit(c, l, func() table {
+		t := table{{"Revision", "Note", "By", "When", "Hash"}}
+		for _, v := range l.Items {
+			t = append(t, []string{strconv.Itoa(v.Revision), v.Note, v.By, v.At.Local().Format("2006-01-02 15:04"), v.Hash[:12]})
+		}
+		return t
+	})
+}
+
+func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	which := at(c.Args().First())
+	if which.Revision == 0 {
+		return Usage("%s names no revision: %s@1", c.Args().First(), c.Args().First())
+	}
+	f, err := k.BOMRevision(ctx, which.BOM, which.Revision)
+	if err != nil {
+		return err
+	}
+	behind := map[int]string{}
+	for _, d := range f.Behind {
+		behind[d.Row] = strings.Join(d.Says, "; ")
+	}
+	err = emit(c, f, func() table {
+		t := table{{"Designators", "Qty", "Part", "Rev", "MPN", "Description", "Since"}}
+		for _, l := range f.Lines {
+			if c.Bool("behind") && behind[l.Row] == "" {
+				continue
+			}
+			r := []string{strings.Join(l.Designators, " "), quantityOf(&l), "", "", l.MPN, strings.TrimSpace(l.Value + " " + l.Package), behind[l.Row]}
+			if l.NotFitted {
+				r[1] = "not fitted"
+			}
+			if p := l.Part; p != nil {
+				r[2], r[3], r[4], r[5] = p.Number, strconv.Itoa(p.Revision), p.MPN, p.Description
+			}
+			t = append(t, r)
+		}
+		return t
+	})
+	if err == nil {
+		fmt.Fprintf(c.Root().ErrWriter, "%s revision %d: %s; %s behind\n", f.Name, f.Revision, count(len(f.Lines), "line", "lines"), count(len(f.Behind), "line", "lines"))
+	}
+	return err
+}
+
+func quantityOf(l *bom.Pinned) string {
+	if l.Amount != "" {
+		return l.Amount
+	}
+	return strconv.Itoa(l.Quantity)
+}
+
+func compareBOMs(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	from := at(c.Args().First())
+	to := wire.BOMAt{BOM: from.BOM}
+	if c.Args().Len() == 2 {
+		to = at(c.Args().Get(1))
+	} else if from.Revision == 0 {
+		return Usage("compare needs two: a BOM or a revision beside %s, such as %s@1", from.BOM, from.BOM)
+	}
+	d, err := k.CompareBOMs(ctx, from, to)
+	if err != nil {
+		return err
+	}
+	err = emit(c, d, func() table {
+		t := table{{"Change", "Designators", "Before", "After"}}
+		for _, ch := range d.Changes {
+			t = append(t, []string{strings.Join(ch.What, ", "), strings.Join(ch.Designators, " "), lineInWords(ch.Before), lineInWords(ch.After)})
+		}
+		for _, r := range d.Renumbered {
+			t = append(t, []string{"numbered anew?", strings.Join(r.From, " "), strings.Join(r.To, " "), r.Part})
+		}
+		return t
+	})
+	if err == nil {
+		fmt.Fprintf(c.Root().ErrWriter, "%s beside %s: %s, %s as before\n", d.From, d.To, count(len(d.Changes), "change", "changes"), count(d.Same, "designator", "designators"))
+	}
+	return err
+}
+
+// lineInWords says what a line is of.
+func lineInWords(l *bom.Pinned) string {
+	if l == nil {
+		return ""
+	}
+	s := strings.Join(strings.Fields(l.Value+" "+l.Package+" "+l.MPN), " ")
+	if l.Part != nil {
+		s = fmt.Sprintf("%s rev %d %s", l.Part.Number, l.Part.Revision, l.Part.Description)
+	}
+	if l.NotFitted {
+		s += ", not fitted"
+	}
+	if l.Amount != "" || l.Quantity != len(l.Designators) {
+		s += ", " + quantityOf(l)
+	}
+	return s
+}
+
+func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	path := c.Args().First()
+	in := wire.CheckBOM{BOM: c.String("bom"), Layout: layoutOf(c), Build: c.Int("build")}
+	if p := c.String("severities"); p != "" {
+		text, err := readDocument(p)
+		if err != nil {
+			return err
+		}
+		in.Severities = text
+	}
+	name := in.BOM
+	if name == "" {
+		name = strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
+	}
+	kept, err := k.BOM(ctx, name)
+	there := err == nil
+	if e := new(client.Error); err != nil && (in.BOM != "" && !c.Bool("keep") || !errors.As(err, &e) || e.Status != http.StatusNotFound) {
+		return err
+	}
+	if there {
+		in.BOM = kept.ID
+	} else {
+		in.BOM = ""
+	}
+	f, err := uploadFile(ctx, k, path)
+	if err != nil {
+		return err
+	}
+	in.FileHash, in.FileName = f.Hash, f.Name
+	found, err := k.CheckBOM(ctx, in)
+	if err != nil {
+		return err
+	}
+	if c.Bool("keep") {
+		if there {
+			_, err = k.ReplaceBOMFile(ctx, kept.ID, kept.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name, Layout: in.Layout})
+		} else {
+			_, err = k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: in.Layout, Build: in.Build})
+		}
+		if err != nil {
+			return err
+		}
+	}
+	if found.Name == "" {
+		found.Name = name
+	}
+	if err := emit(c, found, func() table { return causesTable(found.BOM) }); err != nil {
+		return err
+	}
+	fmt.Fprintln(c.Root().ErrWriter, summary(found.BOM))
+	if found.Fails {
+		return ErrFindings
+	}
+	return nil
+}
+
+// causesTable lists the findings of a BOM by what they have in common.
+func causesTable(b wire.BOM) table {
+	t := table{{"Severity", "Cause", "Lines", "Rows", "For instance"}}
+	for _, x := range b.Causes {
+		var rows []string
+		for _, r := range x.Rows[:min(5, len(x.Rows))] {
+			rows = append(rows, strconv.Itoa(r))
+		}
+		if len(x.Rows) > 5 {
+			rows = append(rows, "…")
+		}
+		t = append(t, []string{string(x.Severity), x.Name, strconv.Itoa(x.Count), strings.Join(rows, " "), x.What})
+	}
+	return t
+}

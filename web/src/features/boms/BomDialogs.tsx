@@ -1,0 +1,80 @@
+import { useState } from 'react';
+import { useNavigate } from 'react-router';
+import { Button, Dialog, Field, Trouble } from '../../ui/kit';
+import { useSay } from '../../ui/toast';
+import { useRename, useReplaceFile, type BOM } from './queries';
+
+/** Gives a BOM another name. */
+export function RenameDialog({ bom, onClose }: { bom: BOM; onClose: () => void }) {
+  const [name, setName] = useState(bom.name);
+  const rename = useRename();
+  const go = useNavigate();
+  return (
+    <Dialog open title={`Rename ${bom.name}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          rename.mutate(
+            { id: bom.id, version: bom.version, body: { name: name.trim() } },
+            {
+              onSuccess: (b) => {
+                onClose();
+                void go(`/boms/${encodeURIComponent(b.name)}`, { replace: true });
+              },
+            },
+          );
+        }}
+      >
+        <Field
+          label="Name"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          maxLength={100}
+          hint="What is frozen keeps the name that it was frozen under."
+        />
+        <Trouble error={rename.error} />
+        <Button look="act" type="submit" disabled={rename.isPending || !name.trim() || name.trim() === bom.name}>
+          Rename
+        </Button>
+      </form>
+    </Dialog>
+  );
+}
+
+/** Lays another file of the same board in a BOM's place. */
+export function FileDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose: () => void }) {
+  const [file, setFile] = useState<File>();
+  const replace = useReplaceFile(at);
+  const say = useSay();
+  return (
+    <Dialog open title={`Another file of ${bom.name}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (!file) return;
+          replace.mutate(
+            { id: bom.id, version: bom.version, body: file },
+            {
+              onSuccess: (b) => {
+                say(`${b.name} is ${b.fileName} now: ${String(b.lines.length)} lines.`);
+                onClose();
+              },
+            },
+          );
+        }}
+      >
+        <p className="text-sm">
+          It takes the place of {bom.fileName}. What was decided stays for lines that say the same under the same designators; revisions
+          stay as they are.
+        </p>
+        <Field label="File" type="file" onChange={(e) => setFile(e.target.files?.[0])} />
+        <Trouble error={replace.error} />
+        <Button look="act" type="submit" disabled={replace.isPending || !file}>
+          Take this file
+        </Button>
+      </form>
+    </Dialog>
+  );
+}

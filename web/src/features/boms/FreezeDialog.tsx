@@ -1,0 +1,59 @@
+import { useState } from 'react';
+import { Button, Dialog, Field, Trouble } from '../../ui/kit';
+import { useSay } from '../../ui/toast';
+import { useFreeze, type BOM } from './queries';
+
+/** Makes the next revision. What keeps it from being a promise is said first; a reason lets it be made all the same. */
+export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose: () => void }) {
+  const [note, setNote] = useState('');
+  const [anyway, setAnyway] = useState('');
+  const freeze = useFreeze(at);
+  const say = useSay();
+  const open = bom.lines.filter((l) => ['proposed', 'several', 'not in the library'].includes(l.verdict)).length;
+  const draft = bom.lines.filter((l) => l.verdict === 'linked' && l.part?.revision === 0).length;
+  const hindered = open + draft > 0;
+  return (
+    <Dialog open title={`Freeze revision ${bom.revision + 1} of ${bom.name}`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          freeze.mutate(
+            { id: bom.id, version: bom.version, body: { note, anyway: anyway || undefined } },
+            {
+              onSuccess: (b) => {
+                say(`Revision ${b.revision} of ${b.name} is frozen.`);
+                onClose();
+              },
+            },
+          );
+        }}
+      >
+        <p className="text-sm">
+          {bom.lines.length === 1 ? '1 line is' : `${bom.lines.length} lines are`} pinned to the exact revisions of their parts that are in
+          use now{bom.build ? `, and what ${bom.build} boards cost today is kept with them` : ''}. A revision never changes again.
+        </p>
+        <Field label="What it is for" required value={note} onChange={(e) => setNote(e.target.value)} maxLength={500} />
+        {hindered && (
+          <Field
+            label="Why it is frozen all the same"
+            value={anyway}
+            onChange={(e) => setAnyway(e.target.value)}
+            maxLength={500}
+            hint={[
+              open ? `${open === 1 ? '1 line has' : `${open} lines have`} no record` : '',
+              draft ? `${draft === 1 ? '1 record is' : `${draft} records are`} not released` : '',
+            ]
+              .filter(Boolean)
+              .join(', ')
+              .concat('. Without a reason it is refused; with one they are left without a pin.')}
+          />
+        )}
+        <Trouble error={freeze.error} />
+        <Button look="act" type="submit" disabled={freeze.isPending || !note.trim() || (hindered && !anyway.trim())}>
+          Freeze
+        </Button>
+      </form>
+    </Dialog>
+  );
+}

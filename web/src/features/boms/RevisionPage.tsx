@@ -1,0 +1,84 @@
+import { useNavigate, useParams, useSearchParams } from 'react-router';
+import { Stale } from '../../ui/asked';
+import { Button, Chip, Empty, PageHead, Trouble } from '../../ui/kit';
+import { DataTable, type Column } from '../../ui/table';
+import { useBomRevision, type Pinned } from './queries';
+import { BomTabs } from './tabs';
+
+type Row = Pinned & { since: string };
+
+export const quantityOf = (l: Pinned) => (l.notFitted ? 'not fitted' : (l.amount ?? String(l.quantity)));
+
+const columns: Column<Row>[] = [
+  { key: 'designators', head: 'Designators', width: 160, cell: (l) => <span title={l.designators.join(' ')}>{l.designators.join(' ')}</span> },
+  { key: 'quantity', head: 'Qty', width: 70, align: 'right', cell: quantityOf },
+  { key: 'part', head: 'Part', width: 100, cell: (l) => l.part?.number ?? '' },
+  { key: 'revision', head: 'Rev', width: 45, align: 'right', cell: (l) => (l.part ? l.part.revision || 'draft' : '') },
+  { key: 'description', head: 'Description', width: 220, grow: true, cell: (l) => l.part?.description ?? [l.value, l.package, l.description].filter(Boolean).join(' ') },
+  { key: 'mpn', head: 'First source', width: 190, cell: (l) => (l.part ? [l.part.manufacturer, l.part.mpn].filter(Boolean).join(' ') : [l.manufacturer, l.mpn].filter(Boolean).join(' ')) },
+  { key: 'by', head: 'Chosen by', width: 110, cell: (l) => <span title={l.reason}>{l.by ?? ''}</span> },
+  { key: 'since', head: 'Since it was frozen', width: 200, grow: true, cell: (l) => <span title={l.since} className={l.since ? 'text-rust' : ''}>{l.since && `▲ ${l.since}`}</span> },
+]; // prettier-ignore
+
+/** A revision of a BOM: what it was frozen as, and what became otherwise in the library since. */
+export function RevisionPage() {
+  const { key = '', revision = '' } = useParams();
+  const asked = useBomRevision(key, Number(revision));
+  const [params, setParams] = useSearchParams();
+  const go = useNavigate();
+  const f = asked.data;
+  if (asked.error && !f) return <div className="p-4"><Trouble error={asked.error} /></div>; // prettier-ignore
+  if (!f) return <Empty title="One moment…" />;
+  const since = new Map(f.behind.map((d) => [d.row, d.says.join('; ')]));
+  const only = params.get('behind') !== null;
+  const rows = f.lines.map((l) => ({ ...l, since: since.get(l.row) ?? '' })).filter((l) => !only || l.since);
+  const unpinned = f.lines.filter((l) => !l.part && !l.notFitted).length;
+  return (
+    <>
+      <Stale of={asked} />
+      <PageHead title={`${f.name} revision ${f.revision}`} sub={`${f.note} · ${f.by}, ${new Date(f.at).toLocaleString()} · ${f.fileName}`}>
+        <Button onClick={() => void go(`/boms/${encodeURIComponent(f.id)}/compare?revision=${String(f.revision)}`)}>
+          Compare with what it is now
+        </Button>
+      </PageHead>
+      <BomTabs name={f.name} />
+      <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2 text-sm">
+        <Button
+          look="quiet"
+          aria-pressed={only}
+          onClick={() =>
+            setParams((p) => {
+              if (only) p.delete('behind');
+              else p.set('behind', '');
+              return p;
+            })
+          }
+        >
+          {only ? 'Show all lines' : 'Only what is behind'}
+        </Button>
+        {f.behind.length > 0 ? (
+          <Chip tone="open">{f.behind.length === 1 ? '1 line is behind' : `${f.behind.length} lines are behind`}</Chip>
+        ) : (
+          <Chip tone="good">the library is as it was</Chip>
+        )}
+        {unpinned > 0 && <Chip tone="bad">{`${unpinned} without a pin: ${f.anyway ?? ''}`}</Chip>}
+        {f.cost && (
+          <span>
+            {f.cost.boards.toLocaleString('en')} boards came to {f.cost.sum || 'no sum'} on {f.cost.day}
+            {f.cost.unbought.length > 0 && `, without ${String(f.cost.unbought.length)} that had no price`}.
+          </span>
+        )}
+      </div>
+      <div className="min-h-0 flex-1">
+        <DataTable
+          label="Lines of the revision"
+          rows={rows}
+          columns={columns}
+          rowKey={(l) => String(l.row)}
+          onOpen={(l) => l.part && void go(`/parts/${encodeURIComponent(l.part.number)}`)}
+          empty={<Empty title={only ? 'Nothing is behind' : 'It has no lines'} />}
+        />
+      </div>
+    </>
+  );
+}
