@@ -162,8 +162,15 @@ func sayBuying(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		for _, s := range r.Spares {
 			spares = append(spares, fmt.Sprintf("%s=%d%%+%d", s.Drawer, s.Percent, s.Pieces))
 		}
-		return pairs("Few suppliers", yesNo(r.Few), "First source only", yesNo(r.FirstOnly), "Preferred", strings.Join(r.Prefer, ", "), "Excluded", strings.Join(r.Exclude, ", "), "Spare", strings.Join(spares, ", "))
+		if t := buyingTable(r, spares); len(t) > 0 {
+			return t
+		}
+		return pairs("Bought", "for the lowest sum, from anybody, without spare parts")
 	})
+}
+
+func buyingTable(r wire.BuyingRules, spares []string) table {
+	return pairs("Few suppliers", yesNo(r.Few), "First source only", yesNo(r.FirstOnly), "Preferred", strings.Join(r.Prefer, ", "), "Excluded", strings.Join(r.Exclude, ", "), "Spare", strings.Join(spares, ", "))
 }
 
 // spareOf reads DRAWER=2%+5.

@@ -254,7 +254,7 @@ func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err := emit(c, found, func() table { return causesTable(found.BOM) }); err != nil {
 		return err
 	}
-	fmt.Fprintln(c.Root().ErrWriter, summary(found.BOM))
+	sayLines(c, found.BOM)
 	if found.Fails {
 		return ErrFindings
 	}

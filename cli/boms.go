@@ -85,8 +85,21 @@ func showBOM(c *ucli.Command, b wire.BOM) error {
 	if err := emit(c, b, func() table { return bomTable(b) }); err != nil {
 		return err
 	}
-	fmt.Fprintln(c.Root().ErrWriter, summary(b))
+	sayLines(c, b)
 	return nil
+}
+
+// sayLines says how the lines of a BOM stand, and which rows of its file are none.
+func sayLines(c *ucli.Command, b wire.BOM) {
+	w := c.Root().ErrWriter
+	fmt.Fprintln(w, summary(b))
+	for i, s := range b.Skipped {
+		if i == 10 {
+			fmt.Fprintf(w, "and %d more rows are no lines\n", len(b.Skipped)-i)
+			break
+		}
+		fmt.Fprintf(w, "row %d is no line, %q: %s\n", s.Row, s.Text, s.Why)
+	}
 }
 
 func bomCommand() *ucli.Command {

@@ -91,19 +91,21 @@ var changing = []struct {
 func TestADayOnTheCommandLine(t *testing.T) {
 	x := sit(t)
 	for name, text := range map[string]string{
-		"broken.yaml": "format: jolly-cabinet/1\nparameters: [{ key: A b, type: measure }]\ndrawers: []\n",
-		"cells.csv":   "Row,Number,Width\n1,1,1.1\n2,2,1.2\n",
-		"shop.yaml":   "format: jolly-connection/1\nsupplier: Corner Shop\ncurrency: EUR\ndecimalMark: point\nread: {form: table, product: {manufacturer: Make, mpn: Type, kind: What, state: Stands}, offers: {paths: {number: Code, stock: Left, minimum: Least}}, breaks: {at: {\"1\": Each, \"100\": Hundred}}, fields: {rest: true}}\n",
-		"wrong.yaml":  "format: jolly-connection/1\nsupplier: Corner Shop\npassword: hunter2\n",
-		"prices.csv":  "Code,Make,Type,What,Stands,Left,Least,Each,Hundred,Resistance,Tolerance,Case\nC1,Tidewright,TW-0805-1R-F,Chip resistors,obsolete,700,1,0.021,0.01,1 Ω,1 %,0805\nC2,Grebe Resistive,GR08051RF,Chip resistors,active,90,10,0.03,0.02,1 Ω,1 %,0805\nC3,Grebe Resistive,GR08052RF,Chip resistors,active,x,10,0.03,ask us,2 Ω,1 %,0805\n",
-		"other.csv":   "Article,Price\n1,2\n",
-		"rates.yaml":  "format: jolly-rates/1\nhouse: EUR\nrates:\n- {one: GBP, is: \"1.17\", of: EUR, on: \"2026-11-02\"}\n",
-		"live.yaml":   "format: jolly-connection/1\nsupplier: Reed Supplies\naddress: http://192.0.2.1/api\ncurrency: EUR\nask: {words: {path: /find, query: {q: \"{words}\"}}}\nread: {form: json, products: \"$.items[*]\", product: {manufacturer: $.maker, mpn: $.type, state: $.life}, fields: {each: \"$.facts[*]\", name: $.n, text: $.v}, offers: {paths: {number: $.code, stock: $.left}}, breaks: {each: \"$.prices[*]\", paths: {from: $.q, price: $.p}}}\n",
-		"answer.json": `{"items":[{"maker":"Tidewright","type":"TW-0805-2K-F","code":"R1","left":"1,200","facts":[{"n":"Resistance","v":"2k"},{"n":"Smell","v":"none"}],"prices":[{"q":1,"p":"0.03"}]},{"maker":"Nobody"}]}`,
-		"pins.csv":    "Number,Name,Type\n1,A,passive\n2,K,passive\n",
-		"pasted.txt":  "Chip resistor\nResistance: 47 kΩ\nTolerance: 1 %\nCase: 0805\nManufacturer: Tidewright\nMfr Part No.: TW-0805-47K\n",
-		"wanted.csv":  "Facts,MPN,Manufacturer,Board,Quantity\n100n 0402,,,Tide gauge D,20\n,KL-7,Kelpline,Tide gauge D,\n",
-		"board.csv":   "Ref,Qty,MPN,Value,Package\nR1,1,TW-0805-1R-F,1R,0805\n\"R2, R3\",2,,10k,0805\nC1,1,NOBODY-9,100n,0603\nR4,1,,12k,DNP\n",
+		"broken.yaml":  "format: jolly-cabinet/1\nparameters: [{ key: A b, type: measure }]\ndrawers: []\n",
+		"cells.csv":    "Row,Number,Width\n1,1,1.1\n2,2,1.2\n",
+		"shop.yaml":    "format: jolly-connection/1\nsupplier: Corner Shop\ncurrency: EUR\ndecimalMark: point\nread: {form: table, product: {manufacturer: Make, mpn: Type, kind: What, state: Stands}, offers: {paths: {number: Code, stock: Left, minimum: Least}}, breaks: {at: {\"1\": Each, \"100\": Hundred}}, fields: {rest: true}}\n",
+		"wrong.yaml":   "format: jolly-connection/1\nsupplier: Corner Shop\npassword: hunter2\n",
+		"prices.csv":   "Code,Make,Type,What,Stands,Left,Least,Each,Hundred,Resistance,Tolerance,Case\nC1,Tidewright,TW-0805-1R-F,Chip resistors,obsolete,700,1,0.021,0.01,1 Ω,1 %,0805\nC2,Grebe Resistive,GR08051RF,Chip resistors,active,90,10,0.03,0.02,1 Ω,1 %,0805\nC3,Grebe Resistive,GR08052RF,Chip resistors,active,x,10,0.03,ask us,2 Ω,1 %,0805\n",
+		"other.csv":    "Article,Price\n1,2\n",
+		"rates.yaml":   "format: jolly-rates/1\nhouse: EUR\nrates:\n- {one: GBP, is: \"1.17\", of: EUR, on: \"2026-11-02\"}\n",
+		"live.yaml":    "format: jolly-connection/1\nsupplier: Reed Supplies\naddress: http://192.0.2.1/api\ncurrency: EUR\nask: {words: {path: /find, query: {q: \"{words}\"}}}\nread: {form: json, products: \"$.items[*]\", product: {manufacturer: $.maker, mpn: $.type, state: $.life}, fields: {each: \"$.facts[*]\", name: $.n, text: $.v}, offers: {paths: {number: $.code, stock: $.left}}, breaks: {each: \"$.prices[*]\", paths: {from: $.q, price: $.p}}}\n",
+		"answer.json":  `{"items":[{"maker":"Tidewright","type":"TW-0805-2K-F","code":"R1","left":"1,200","facts":[{"n":"Resistance","v":"2k"},{"n":"Smell","v":"none"}],"prices":[{"q":1,"p":"0.03"}]},{"maker":"Nobody"}]}`,
+		"pins.csv":     "Number,Name,Type\n1,A,passive\n2,K,passive\n",
+		"pasted.txt":   "Chip resistor\nResistance: 47 kΩ\nTolerance: 1 %\nCase: 0805\nManufacturer: Tidewright\nMfr Part No.: TW-0805-47K\n",
+		"wanted.csv":   "Facts,MPN,Manufacturer,Board,Quantity\n100n 0402,,,Tide gauge D,20\n,KL-7,Kelpline,Tide gauge D,\n",
+		"board-b.csv":  "Pier light,,,,\nRef,Qty,MPN,Value,Package\nR1,1,TW-0805-1R-F,1R,0805\n\"R2, R13\",2,,10k,0805\nC1,1,NOBODY-9,100n,0603\nR4,1,,12k,DNP\n\"U1A, U1B\",1,,,\nTotal,6,,,\n",
+		"lenient.yaml": "format: jolly-severities/1\ncauses: {missing: warning, several: warning, single-source: off}\n", "odd.yaml": "format: jolly-severities/1\ncauses: {everything: off}\n",
+		"board.csv": "Ref,Qty,MPN,Value,Package\nR1,1,TW-0805-1R-F,1R,0805\n\"R2, R3\",2,,10k,0805\nC1,1,NOBODY-9,100n,0603\nR4,1,,12k,DNP\n",
 	} {
 		require.NoError(t, os.WriteFile(filepath.Join(x.work, name), []byte(text), 0o644))
 	}

@@ -166,6 +166,7 @@ var requests = map[deed.Op]struct {
 	deed.OpModelEdit:     {"POST", "/models", wire.ModelEdit{Kind: "symbol", Name: " "}},
 	deed.OpIntakeEdit:    {"POST", "/intakes", wire.NewIntake{Supplier: "x", FileHash: "00", FileName: "x"}},
 	deed.OpBOMEdit:       {"POST", "/boms", wire.NewBOM{Name: "x", FileHash: "00", FileName: "x"}},
+	deed.OpBOMFreeze:     {"POST", "/boms/none/freeze", wire.FreezeBOM{Note: "x"}},
 	deed.OpPartStanding:  {"POST", "/parts/none/successor", wire.SuccessorEdit{Number: "x", Why: "x"}},
 	deed.OpModelRelease:  {"POST", "/deliveries/none/intake", wire.LibraryIntake{Supplier: "x", Note: "x"}},
 	deed.OpCrosswalk:     {"PUT", "/crosswalks", wire.Text{Text: "x"}},

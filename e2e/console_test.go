@@ -293,6 +293,18 @@ func listed(t *testing.T, k *client.Client) {
 	require.Equal(t, 1, j.Refreshed.Offers)
 }
 
+// pier is a board with a revision, of which a line has no record and a row is none.
+func pier(t *testing.T, k *client.Client) {
+	t.Helper()
+	f, err := k.Upload(t.Context(), "pier.csv", strings.NewReader("Ref,Qty,MPN,Value,Package\nR1,2,TW-0805-1R-F,1R,0805\nR9,1,,999k,0402\nTotal,3,,,\n"))
+	require.NoError(t, err)
+	b, err := k.BringBOM(t.Context(), wire.NewBOM{Name: "Pier", FileHash: f.Hash, FileName: f.Name, Build: 10})
+	require.NoError(t, err)
+	_, err = k.FreezeBOM(t.Context(), b.ID, b.Version, wire.FreezeBOM{Note: "first", Anyway: "to be seen"})
+	require.NoError(t, err)
+}
+
+
 func TestTheConsoleIsAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
@@ -315,12 +327,13 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 	require.NoError(t, err)
 	series := aSeries(t, i.as(t, "ines", "engineer"), "1k1", "2k2")
 	listed(t, k)
+	pier(t, k)
 	for _, theme := range []string{"light", "dark"} {
 		b, stop, err := browser.Open(i.url, 1280)
 		require.NoError(t, err)
 		defer stop()
 		steps(t, b, b.SignIn("admin", adminPassword, theme))
-		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/series", "/series/" + kept.ID, "/suppliers?q=1R%200805", "/offers", "/connections?of=Marsh%20Lane%20Components", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
+		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/boms/Pier", "/boms/Pier/cost", "/boms/Pier/revisions", "/boms/Pier/revisions/1", "/boms/Pier/compare?revision=1", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/series", "/series/" + kept.ID, "/suppliers?q=1R%200805", "/offers", "/connections?of=Marsh%20Lane%20Components", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
 			steps(t, b, b.Go(path))
 			_, err := b.Eval(string(axe) + "; 'loaded'")
 			require.NoError(t, err)

@@ -56,6 +56,43 @@ func tradingAgain(t *testing.T) (*instance, *market.Market, *client.Client, func
 	return i, m, admin, start
 }
 
+// board costs a board, freezes it, lays another file in its place and beside what was frozen.
+func board(t *testing.T, p keyboard, admin *client.Client) {
+	t.Helper()
+	p.fill("Boards in a build", "10"+kb.Enter)
+	p.see("A build of Sluice gate is 10 boards.")
+	p.enter("what it costs", `e.matches("nav a") && e.innerText === "Cost"`)
+	p.see("a board, from")
+	p.see("Ready, of 3 lines that are fitted")
+	p.fill("Boards", "900000"+kb.Enter)
+	p.see("3 short")
+	p.press("How it is bought…")
+	p.fill("Spare parts", "passives 10%")
+	p.press("Keep")
+	p.see("90,000 spare")
+	p.enter("the revisions", `e.matches("nav a") && e.innerText === "Revisions"`)
+	p.press("Freeze revision 1…")
+	p.fill("What it is for", "first build")
+	p.fill("Why it is frozen all the same", "the parts are looked at by hand")
+	p.press("Freeze")
+	p.see("Revision 1 of Sluice gate is frozen.")
+	b, err := admin.BOM(t.Context(), "Sluice gate")
+	require.NoError(t, err)
+	frozen, err := admin.BOMRevision(t.Context(), b.ID, 1)
+	require.NoError(t, err)
+	require.NotNil(t, frozen.Cost)
+	assert.EqualValues(t, 10, frozen.Cost.Boards)
+	f, err := admin.Upload(t.Context(), "gate-b.csv", strings.NewReader("Ref,Qty,MPN,Value,Package\nC1,1,,100n,0603\nR11,1,,1k,0603\nR2,1,,15k,1206\nD1,1,,,\n"))
+	require.NoError(t, err)
+	_, err = admin.ReplaceBOMFile(t.Context(), b.ID, b.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	p.press("Compare")
+	p.see("Sluice gate revision 1 beside Sluice gate as it is now")
+	p.see("2 designators are as before")
+	p.see("added 2")
+	p.see("removed 1")
+}
+
 // From a question without an own answer to a draft with its datasheet, a second source, a board's missing lines, and a maker's notice that a part
 // ends with the move that it leads to: without a mouse.
 func TestSuppliersAreAskedAndTakenFromByKeyboard(t *testing.T) {
@@ -140,6 +177,7 @@ func TestSuppliersAreAskedAndTakenFromByKeyboard(t *testing.T) {
 	p.press("Ask the suppliers for its parts")
 	p.see("3 sources asked for")
 	p.see("stock for less than a build: 3 lines")
+	board(t, p, admin)
 
 	// A product that comes with models: they lie beside the library's, and are taken for the part.
 	p.goTo("/suppliers?q=SM0420-4U7")

@@ -133,7 +133,7 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 		}
 		switch {
 		case l.Part == nil:
-			left.Why = "no record is linked to it"
+			left.Why = "no record is linked"
 		case l.Amount != "":
 			left.Why = l.Amount + " is not counted in pieces"
 		case l.Quantity == 0:

@@ -68,7 +68,7 @@ func TestWhatABuildComesTo(t *testing.T) {
 	for _, u := range c.Unbought {
 		why = append(why, strings.Join(u.Designators, ",")+": "+u.Why)
 	}
-	assert.Equal(t, []string{"R5: no offer is known", "R6: no record is linked to it", ": 2 m is not counted in pieces"}, why, "what has no price is said, line by line")
+	assert.Equal(t, []string{"R5: no offer is known", "R6: no record is linked", ": 2 m is not counted in pieces"}, why, "what has no price is said, line by line")
 	var points []string
 	for _, p := range c.Points {
 		points = append(points, fmt.Sprint(p.Boards, ": ", p.Board, ", short ", p.Short))

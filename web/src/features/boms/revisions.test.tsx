@@ -28,7 +28,7 @@ const cost = {
   bom: 'b1', name: 'Gauge', rules: {}, boards: 40, currency: 'EUR', day: '2026-11-29', sum: '12.00 EUR', board: '0.30 EUR', sums: [], noRate: 0, suppliers: ['Creek', 'Isle'], exact: true, short: 1, leadDays: 12, shares: [{ drawer: 'resistors', kind: 'Resistors', parts: 1, sum: '12.00 EUR' }],
   ready: { lines: 2, linked: 1, released: 1, production: 0, several: 0, inStock: 0, models: 2, datasheet: 0 },
   bought: [{ part: 'p1', number: 'EW-R-1', description: 'RES', drawer: 'resistors', kind: 'Resistors', designators: ['R1'], takes: 40, spare: 2, supplier: 'Creek', supplierNumber: 'C1', manufacturer: 'T', mpn: 'T1', pieces: 50, over: 8, each: '0.24 EUR', total: '12.00 EUR', short: true, stock: 7, leadDays: 12 }],
-  unbought: [{ part: '', number: '', description: '33k', designators: ['R2'], takes: 40, why: 'no record is linked to it' }],
+  unbought: [{ part: '', number: '', description: '33k', designators: ['R2'], takes: 40, why: 'no record is linked' }],
   points: [{ boards: 1, sum: '1.00 EUR', board: '1.00 EUR', unbought: 1, noRate: 0, short: 0, suppliers: 1 }, { boards: 40, sum: '12.00 EUR', board: '0.30 EUR', unbought: 1, noRate: 0, short: 1, suppliers: 2 }],
 }; // prettier-ignore
 
@@ -39,7 +39,7 @@ it('says what a build comes to, what is not in the sum and what is short, and wo
   expect(await screen.findByText('12.00 EUR', { selector: 'span' })).toBeTruthy();
   expect(screen.getByText('1 not in the sum')).toBeTruthy();
   expect(screen.getByText('1 short: the last comes in 12 days')).toBeTruthy();
-  expect(screen.getByText(/no record is linked to it/)).toBeTruthy();
+  expect(screen.getByText(/no record is linked/)).toBeTruthy();
   expect(screen.getByText(/short: it has 7, more in 12 days; 2 spare/)).toBeTruthy();
   expect(screen.getByText('Ready, of 2 lines that are fitted')).toBeTruthy();
   const field = screen.getByLabelText('Boards');
