@@ -201,7 +201,7 @@ func TestEveryOperationAsksForItsRole(t *testing.T) {
 			}
 		}
 	}
-	assert.Len(t, forbidden[deed.Reader], 25)
+	assert.Len(t, forbidden[deed.Reader], 26)
 	assert.Len(t, forbidden[deed.Engineer], 13)
 	assert.ElementsMatch(t, []deed.Op{deed.OpAccountManage, deed.OpVerify, deed.OpLifecycle, deed.OpConnection}, forbidden[deed.Librarian])
 	assert.Empty(t, forbidden[deed.Administrator])
