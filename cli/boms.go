@@ -121,7 +121,8 @@ func bomCommand() *ucli.Command {
 		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, withdrawChoices),
 		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, confirmEnding),
 		command("build", "say how many boards are built at once, to be told where suppliers have less", "BOM BOARDS", "jolly bom build tide-logger 40", 2, 2, nil, sayBuild),
-		command("export", "write the completed BOM for purchasing", "BOM FILE", "jolly bom export tide-logger tide-logger-complete.xlsx", 2, 2, nil, exportBOM),
+		command("export", "write a BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing", "BOM[@REVISION] FILE", "jolly bom export tide-logger tide-logger-order.xlsx --form purchase --boards 40", 2, 2,
+			[]ucli.Flag{&ucli.StringFlag{Name: "form", Value: "lines", Usage: strings.Join(bom.Forms, ", ")}, &ucli.Int64Flag{Name: "boards", Usage: "boards that are bought for; usually those of its build"}}, exportBOM),
 		command("causes", "list the findings of a BOM by what they have in common", "BOM", "jolly bom causes tide-logger", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			b, err := k.BOM(ctx, c.Args().First())
 			if err != nil {
@@ -364,7 +365,8 @@ func exportBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if path == "-" {
 		format = "csv"
 	}
-	r, err := k.ExportBOM(ctx, c.Args().First(), format)
+	which := at(c.Args().First())
+	r, err := k.ExportBOM(ctx, wire.BOMSheet{BOM: which.BOM, Revision: which.Revision, Form: c.String("form"), Boards: c.Int64("boards"), Format: format})
 	if err != nil {
 		return err
 	}

@@ -11,9 +11,9 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// ExportBOM reads the completed BOM as csv or xlsx; the caller closes it.
-func (c *Client) ExportBOM(ctx context.Context, key, format string) (io.ReadCloser, error) {
-	return c.stream(ctx, "/boms/"+seg(key)+"/export", url.Values{"format": {format}})
+// ExportBOM reads a BOM as a sheet; the caller closes it.
+func (c *Client) ExportBOM(ctx context.Context, in wire.BOMSheet) (io.ReadCloser, error) {
+	return c.stream(ctx, "/boms/"+seg(in.BOM)+"/export", url.Values{"format": {in.Format}, "form": {in.Form}, "revision": {strconv.Itoa(in.Revision)}, "boards": {strconv.FormatInt(in.Boards, 10)}})
 }
 
 // BringBOM brings in a BOM.

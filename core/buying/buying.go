@@ -42,7 +42,8 @@ type Wanted struct {
 	Drawers     []string // its own and those that it lies inside, the nearest first
 	Kind        string   // what parts of its drawer are called
 	Designators []string
-	Each        int64 // pieces of one board
+	Each        int64    // pieces of one board
+	Sources     []string // all of them, in words
 	Offers      []Offered
 }
 
@@ -72,6 +73,7 @@ type Bought struct {
 	Manufacturer string        `json:"manufacturer"`
 	MPN          string        `json:"mpn"`
 	Alternate    bool          `json:"alternate,omitempty" doc:"It is not the part's first source"`
+	Alternates   []string      `json:"alternates,omitempty" doc:"The part's other sources"`
 	Pieces       int64         `json:"pieces" doc:"That are paid, by minimum, multiple and breaks"`
 	Over         int64         `json:"over" doc:"Pieces left over beyond the spare ones"`
 	Each         string        `json:"each" doc:"The price of one piece"`
@@ -283,6 +285,11 @@ func (w *Wanted) ways(boards int64, t Terms) (out []Bought, why string) {
 			Pieces: p.Pieces, Over: p.Over, Each: p.At.Each().String(), Total: p.Total, Stock: o.Stock, AtLeast: o.AtLeast, Short: p.Short, LeadDays: o.LeadDays}
 		if len(w.Drawers) > 0 {
 			b.Drawer = w.Drawers[0]
+		}
+		for _, s := range w.Sources {
+			if s != o.Maker+" "+o.MPN {
+				b.Alternates = append(b.Alternates, s)
+			}
 		}
 		b.convert(t)
 		if was, there := best[o.Supplier]; !there || before(b, was) {

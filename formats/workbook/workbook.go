@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"strconv"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
@@ -268,7 +269,7 @@ func (x *reader) Next() (rows.Row, bool, error) {
 }
 
 // Write writes rows as a workbook with one sheet; the first row is the header. Every cell is text except those of
-// the columns named as whole numbers.
+// the columns named as numbers: there a plain number is one, as far as a workbook keeps it to the digit.
 func Write(w io.Writer, sheet string, table [][]string, numbers map[int]bool) error {
 	f := excelize.NewFile()
 	defer f.Close()
@@ -283,11 +284,14 @@ func Write(w io.Writer, sheet string, table [][]string, numbers map[int]bool) er
 	if err != nil {
 		return err
 	}
+	if err := s.SetPanes(&excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}); err != nil { // the heading stays in sight
+		return err
+	}
 	for i, r := range table {
 		cells := make([]any, len(r))
 		for k, c := range r {
 			cells[k] = c
-			if n, ok := wholeNumber(c); ok && numbers[k] && i > 0 {
+			if n, ok := plainNumber(c); ok && numbers[k] && i > 0 {
 				cells[k] = n
 			}
 			if i == 0 {
@@ -308,13 +312,15 @@ func Write(w io.Writer, sheet string, table [][]string, numbers map[int]bool) er
 	return f.Write(w)
 }
 
-func wholeNumber(s string) (int, bool) {
-	n := 0
-	for _, c := range s {
-		if c < '0' || c > '9' || n > 1<<40 {
-			return 0, false
-		}
-		n = n*10 + int(c-'0')
+// plainNumber reads digits with at most one point. A number with noughts before it is a text, and one of more than 15 digits would not be kept.
+func plainNumber(s string) (float64, bool) {
+	whole, decimals, fraction := strings.Cut(s, ".")
+	switch {
+	case whole == "" || strings.Trim(whole, "0123456789") != "" || len(whole) > 1 && whole[0] == '0',
+		fraction && (decimals == "" || strings.Trim(decimals, "0123456789") != ""),
+		len(whole)+len(decimals) > 15:
+		return 0, false
 	}
-	return n, s != ""
+	n, err := strconv.ParseFloat(s, 64)
+	return n, err == nil
 }

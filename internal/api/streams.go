@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -51,9 +52,10 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 		{OperationID: "get-file", Method: http.MethodGet, Path: "/api/v1/files/{hash}", Summary: "A file as it came", Tags: []string{"files"},
 			Parameters: []*huma.Param{param("hash", "path", "SHA-256", true), param("name", "query", "Name to save it under", false)},
 			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
-		{OperationID: "export-bom", Method: http.MethodGet, Path: "/api/v1/boms/{key}/export", Summary: "The completed BOM for purchasing", Tags: []string{"boms"},
-			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv or xlsx", false)},
-			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
+		{OperationID: "export-bom", Method: http.MethodGet, Path: "/api/v1/boms/{key}/export", Summary: "A BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing", Tags: []string{"boms"},
+			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv or xlsx", false), param("form", "query", "lines, written, purchase, assembly or numbers; lines where it is not said", false),
+				param("revision", "query", "A revision; the BOM as it is now where it is not said", false), param("boards", "query", "Boards that are bought for; those of its build where it is not said", false)},
+			Responses: map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
 		{OperationID: "export-offers", Method: http.MethodGet, Path: "/api/v1/offer-list", Summary: "What suppliers offer of the library's parts, one line an offer", Tags: []string{"suppliers"},
 			Parameters: []*huma.Param{param("format", "query", "csv or json", false), param("pieces", "query", "That prices are of; 100 where it is not said", false)},
 			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
@@ -129,14 +131,33 @@ func (s *Server) sheet(c *gin.Context) {
 }
 
 func (s *Server) exportBOM(c *gin.Context) {
-	format := c.DefaultQuery("format", "csv")
-	if format != "csv" && format != "xlsx" {
-		s.refuse(c, &deed.Error{Kind: deed.Invalid, Type: "format-unknown", What: fmt.Sprintf("%q is no format for a BOM.", format), Mend: "Use csv or xlsx."})
+	in := wire.BOMSheet{BOM: c.Param("key"), Form: c.DefaultQuery("form", "lines"), Format: c.DefaultQuery("format", "csv")}
+	revision, wrong := wholeOf(c, "revision")
+	boards, also := wholeOf(c, "boards")
+	if err := cmp.Or(wrong, also); err != nil {
+		s.refuse(c, err)
 		return
 	}
-	s.export(c, c.Param("key")+"."+format, func(w io.Writer) error {
-		return s.Service.BOMs.Export(c.Request.Context(), ginCall(c), c.Param("key"), format, w)
-	})
+	in.Revision, in.Boards = int(revision), boards
+	name, err := s.Service.BOMs.SheetName(c.Request.Context(), ginCall(c), in)
+	if err != nil {
+		s.refuse(c, err)
+		return
+	}
+	s.export(c, name, func(w io.Writer) error { return s.Service.BOMs.Sheet(c.Request.Context(), ginCall(c), in, w) })
+}
+
+// wholeOf reads a whole number of an address; 0 where it names none.
+func wholeOf(c *gin.Context, name string) (int64, *deed.Error) {
+	text := c.Query(name)
+	if text == "" {
+		return 0, nil
+	}
+	n, err := strconv.ParseInt(text, 10, 32)
+	if err != nil || n < 0 {
+		return 0, &deed.Error{Kind: deed.Invalid, Type: "number-wrong", What: fmt.Sprintf("%s is %q, which is no whole number.", name, text), Mend: "Give one, such as 40."}
+	}
+	return n, nil
 }
 
 // exportParts gives exactly what a query shows as a file.

@@ -211,6 +211,15 @@ type BOMCheck struct {
 	Fails bool `json:"fails" doc:"A finding is as bad as makes the check fail"`
 }
 
+// BOMSheet asks for a BOM in one of its forms.
+type BOMSheet struct {
+	BOM      string
+	Revision int // 0: as it is now
+	Form     string
+	Boards   int64 // of a list for purchasing; 0: those of its build
+	Format   string
+}
+
 // BOMName renames a BOM.
 type BOMName struct {
 	Name string `json:"name" minLength:"1" maxLength:"100"`

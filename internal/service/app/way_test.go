@@ -138,7 +138,7 @@ func TestTheWholeWayKeepsWhatWasMade(t *testing.T) {
 	b := h.Board(t, "Board A", text)
 	require.Equal(t, 180, b.Counts["linked"], "%+v", b.Counts)
 	var out bytes.Buffer
-	require.NoError(t, h.BOMs.Export(t.Context(), h.Me, b.ID, "csv", &out))
+	require.NoError(t, h.BOMs.Sheet(t.Context(), h.Me, wire.BOMSheet{BOM: b.ID, Form: "lines", Format: "csv"}, &out))
 	table, err := csv.NewReader(&out).ReadAll()
 	require.NoError(t, err)
 	at := func(name string) int { return slices.Index(table[0], name) }

@@ -33,7 +33,7 @@ func TestABOMIsExportedWithLinkedLinesOnly(t *testing.T) {
 	assert.Equal(t, map[string]int{"linked": 1, "proposed": 1, "several": 0, "not in the library": 1, "not fitted": 0}, b.Counts)
 	export := func() [][]string {
 		var out bytes.Buffer
-		require.NoError(t, h.BOMs.Export(t.Context(), h.Me, "board a", "csv", &out))
+		require.NoError(t, h.BOMs.Sheet(t.Context(), h.Me, wire.BOMSheet{BOM: "board a", Form: "lines", Format: "csv"}, &out))
 		all, err := csv.NewReader(&out).ReadAll()
 		require.NoError(t, err)
 		return all

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"slices"
 	"strconv"
 	"strings"
@@ -12,9 +11,7 @@ import (
 	"jollydrawer/core/bom"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
-	"jollydrawer/formats/delimited"
 	"jollydrawer/formats/rows"
-	"jollydrawer/formats/workbook"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -170,19 +167,8 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 	return s.Get(ctx, c, h.ID.String())
 }
 
-// Export writes the completed BOM for purchasing as csv or xlsx.
-func (s *BOMs) Export(ctx context.Context, c deed.Call, key, format string, w io.Writer) error {
-	if err := deed.Allow(c, deed.OpRead); err != nil {
-		return err
-	}
-	h, doc, err := s.findBOM(ctx, key)
-	if err != nil {
-		return err
-	}
-	vs, f, err := s.reconcile(ctx, h, doc)
-	if err != nil {
-		return err
-	}
+// completed is the BOM for purchasing: each line with its record, then all that came in, as it came.
+func completed(vs []bom.Verdict, f bomFile) [][]string {
 	own := []string{"Row", "Designators", "Quantity", "Verdict", "Part number", "Revision", "Description", "Manufacturer", "MPN", "Supplier", "Supplier number",
 		"Alternates", "Standing", "Findings"}
 	head := slices.Clone(own)
@@ -229,8 +215,5 @@ func (s *BOMs) Export(ctx context.Context, c deed.Call, key, format string, w io
 		}
 		table = append(table, r)
 	}
-	if format == "xlsx" {
-		return workbook.Write(w, "BOM", table, map[int]bool{0: true, 2: true, 5: true})
-	}
-	return delimited.Write(w, table)
+	return table
 }

@@ -166,6 +166,7 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 		w := &b.wanted[k]
 		slices.SortFunc(w.Designators, bom.ByDesignator)
 		for n, src := range e.Sources {
+			w.Sources = append(w.Sources, src.Manufacturer+" "+src.MPN)
 			for _, o := range b.market.By[src.Key()] {
 				o.Alternate = n > 0
 				w.Offers = append(w.Offers, o)

@@ -217,7 +217,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The completed BOM for purchasing */
+        /** A BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing */
         get: operations["export-bom"];
         put?: never;
         post?: never;
@@ -3294,6 +3294,8 @@ export interface components {
         BuyingBought: {
             /** @description It is not the part's first source */
             alternate?: boolean;
+            /** @description The part's other sources */
+            alternates?: string[];
             atLeast?: boolean;
             /** @description In the house's currency, where it is another and a rate is known */
             converted?: string;
@@ -8446,6 +8448,12 @@ export interface operations {
             query?: {
                 /** @description csv or xlsx */
                 format?: string;
+                /** @description lines, written, purchase, assembly or numbers; lines where it is not said */
+                form?: string;
+                /** @description A revision; the BOM as it is now where it is not said */
+                revision?: string;
+                /** @description Boards that are bought for; those of its build where it is not said */
+                boards?: string;
             };
             header?: never;
             path: {

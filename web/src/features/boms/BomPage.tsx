@@ -12,6 +12,7 @@ import { useWantMissing } from '../wants/queries';
 import { BuildBar } from './BuildBar';
 import { FileDialog, RenameDialog } from './BomDialogs';
 import { FreezeDialog } from './FreezeDialog';
+import { sheets } from './sheets';
 import { BomTabs } from './tabs';
 import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
@@ -67,7 +68,6 @@ export function BomPage() {
     );
   const pick = (list: Line[]) => ({ choose: list.flatMap((l) => (l.part ? [{ row: l.row, part: l.part.id }] : [])) });
   const open = b.lines.find((l) => l.row === row);
-  const fetchExport = (format: string) => location.assign(`/api/v1/boms/${encodeURIComponent(b.id)}/export?format=${format}`);
 
   return (
     <>
@@ -99,13 +99,7 @@ export function BomPage() {
         )}
         {may('bom.freeze') && <Button onClick={() => setDialog('freeze')}>Freeze…</Button>}
         <Button onClick={() => setColumnsOpen(true)}>Columns{b.confirmed ? '' : '…'}</Button>
-        <Menu
-          label="Export"
-          items={[
-            { text: 'CSV for purchasing', onSelect: () => fetchExport('csv') },
-            { text: 'XLSX for purchasing', onSelect: () => fetchExport('xlsx') },
-          ]}
-        />
+        <Menu label="Export" items={sheets(b.id, {})} />
         {may('bom.edit') && (
           <Menu
             label="More"

@@ -1,13 +1,14 @@
 import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { Stale } from '../../ui/asked';
-import { Button, Chip, Empty, Field, PageHead, Trouble } from '../../ui/kit';
+import { Button, Chip, Empty, Field, Menu, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { BuyingDialog } from './BuyingDialog';
 import { BoardCost, Dearest, Shares } from './CostCharts';
 import { Ready } from './Ready';
 import { useBom, useCost, type Cost } from './queries';
+import { sheets } from './sheets';
 import { BomTabs } from './tabs';
 
 interface Row {
@@ -87,6 +88,7 @@ export function CostPage() {
         title={b.name}
         sub={c ? `${c.boards.toLocaleString('en')} ${c.boards === 1 ? 'board' : 'boards'}, by what suppliers said until ${c.day}` : 'Cost'}
       >
+        {c && <Menu label="Order list" items={sheets(b.id, { boards: c.boards }, ['purchase'])} />}
         <Button onClick={() => setRules(true)}>How it is bought{may('bom.edit') ? '…' : ''}</Button>
       </PageHead>
       <BomTabs name={b.name} />

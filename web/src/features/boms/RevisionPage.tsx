@@ -1,8 +1,9 @@
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { Stale } from '../../ui/asked';
-import { Button, Chip, Empty, PageHead, Trouble } from '../../ui/kit';
+import { Button, Chip, Empty, Menu, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useBomRevision, type Pinned } from './queries';
+import { sheets } from './sheets';
 import { BomTabs } from './tabs';
 
 type Row = Pinned & { since: string };
@@ -37,6 +38,7 @@ export function RevisionPage() {
     <>
       <Stale of={asked} />
       <PageHead title={`${f.name} revision ${f.revision}`} sub={`${f.note} · ${f.by}, ${new Date(f.at).toLocaleString()} · ${f.fileName}`}>
+        <Menu label="Export" items={sheets(f.id, { revision: f.revision })} />
         <Button onClick={() => void go(`/boms/${encodeURIComponent(f.id)}/compare?revision=${String(f.revision)}`)}>
           Compare with what it is now
         </Button>

@@ -1,0 +1,119 @@
+package boms
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/buying"
+	"jollydrawer/formats/delimited"
+	"jollydrawer/formats/workbook"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/wire"
+)
+
+// SheetName is what a sheet of a BOM is saved as: board, revision, form and day.
+func (s *BOMs) SheetName(ctx context.Context, c deed.Call, in wire.BOMSheet) (string, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return "", err
+	}
+	h, _, err := s.findBOM(ctx, in.BOM)
+	if err != nil {
+		return "", err
+	}
+	name := h.Number
+	if in.Revision > 0 {
+		name += fmt.Sprintf(" revision %d", in.Revision)
+	}
+	return fmt.Sprintf("%s %s %s.%s", name, in.Form, s.Now().UTC().Format("2006-01-02"), in.Format), nil
+}
+
+// Sheet writes a BOM in one of its forms, as csv or xlsx.
+func (s *BOMs) Sheet(ctx context.Context, c deed.Call, in wire.BOMSheet, w io.Writer) error {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return err
+	}
+	if in.Format != "csv" && in.Format != "xlsx" {
+		return deed.Fault(deed.Invalid, "format-unknown", fmt.Sprintf("%q is no format for a BOM.", in.Format), "Use csv or xlsx.")
+	}
+	table, numbers, err := s.sheet(ctx, c, in)
+	if err != nil {
+		return err
+	}
+	if in.Format == "xlsx" {
+		return workbook.Write(w, "BOM", table, numbers)
+	}
+	return delimited.Write(w, table)
+}
+
+func (s *BOMs) sheet(ctx context.Context, c deed.Call, in wire.BOMSheet) (table [][]string, numbers map[int]bool, err error) {
+	switch in.Form {
+	case bom.FormLines, bom.FormWritten:
+		if in.Revision > 0 {
+			return nil, nil, deed.Fault(deed.Invalid, "form-of-draft", "A revision is not kept in the layout of its file.", "Use purchase, assembly or numbers, or the BOM as it is now.")
+		}
+		h, doc, err := s.findBOM(ctx, in.BOM)
+		if err != nil {
+			return nil, nil, err
+		}
+		vs, f, err := s.reconcile(ctx, h, doc)
+		if err != nil {
+			return nil, nil, err
+		}
+		if in.Form == bom.FormWritten {
+			return writtenSheet(vs, f), map[int]bool{}, nil
+		}
+		return completed(vs, f), map[int]bool{0: true, 2: true, 5: true}, nil
+	case bom.FormPurchase:
+		cost, err := s.Cost(ctx, c, in.BOM, in.Revision, in.Boards, []int64{max(in.Boards, 1)})
+		if err != nil {
+			return nil, nil, err
+		}
+		if in.Revision > 0 && in.Boards == 0 { // as it was frozen
+			f, err := s.Revision(ctx, c, in.BOM, in.Revision)
+			if err != nil {
+				return nil, nil, err
+			}
+			if f.Cost != nil {
+				cost.Costing = *f.Cost
+			}
+		}
+		table, numbers = bought(cost.Costing)
+		return table, numbers, nil
+	case bom.FormAssembly, bom.FormNumbers:
+		lines, _, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision})
+		if err != nil {
+			return nil, nil, err
+		}
+		if in.Form == bom.FormAssembly {
+			table, numbers = bom.AssemblySheet(lines)
+		} else {
+			table, numbers = bom.NumbersSheet(lines)
+		}
+		return table, numbers, nil
+	}
+	return nil, nil, deed.Fault(deed.Invalid, "form-unknown", fmt.Sprintf("%q is no form of a BOM's sheets.", in.Form), "Use "+strings.Join(bom.Forms, ", ")+".")
+}
+
+func bought(c buying.Costing) ([][]string, map[int]bool) { return c.Sheet() }
+
+// writtenSheet is the BOM in the layout that it came in: its columns in their order, and the record's behind them.
+func writtenSheet(vs []bom.Verdict, f bomFile) [][]string {
+	own := []string{"Library part number", "Library revision", "Library description", "First manufacturer", "First MPN"}
+	table := [][]string{append(slices.Clone(f.columns.Headings()), own...)}
+	for i := range vs {
+		v := &vs[i]
+		r := make([]string, len(f.columns), len(f.columns)+len(own))
+		copy(r, v.Line.Cells)
+		more := make([]string, len(own))
+		if v.Kind == bom.Linked && v.Part != nil {
+			p := bom.PinOf(v.Part)
+			more = []string{p.Number, fmt.Sprint(p.Revision), p.Description, p.Manufacturer, p.MPN}
+		}
+		table = append(table, append(r, more...))
+	}
+	return table
+}
