@@ -183,8 +183,18 @@ func compareBOMs(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	})
 	if err == nil {
 		fmt.Fprintf(c.Root().ErrWriter, "%s beside %s: %s, %s as before\n", d.From, d.To, count(len(d.Changes), "change", "changes"), count(d.Same, "designator", "designators"))
+		fmt.Fprintf(c.Root().ErrWriter, "a board of %d: %s, then %s\n", d.Boards, costInWords(d.Before), costInWords(d.After))
 	}
 	return err
+}
+
+// costInWords says what a board comes to, and what is not in it.
+func costInWords(c wire.BoardCost) string {
+	s := orNothing(c.Board.String())
+	if c.Missing > 0 {
+		s += fmt.Sprintf(" without %d that have no price", c.Missing)
+	}
+	return s
 }
 
 // lineInWords says what a line is of.

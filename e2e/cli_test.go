@@ -143,7 +143,7 @@ func TestTheDemoLoadsOnceAlsoInAPathWithASpace(t *testing.T) {
 	assert.True(t, first.Loaded)
 	assert.Equal(t, 381, first.Parts)
 	assert.Equal(t, 381, first.Released+first.Drafts+first.InReview)
-	require.Len(t, first.BOMs, 3)
+	require.Len(t, first.BOMs, 4)
 	for _, b := range first.BOMs {
 		assert.GreaterOrEqual(t, b.Lines, 40)
 		assert.LessOrEqual(t, b.Lines, 120)

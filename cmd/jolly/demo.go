@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"os"
 	"path"
+	"slices"
 	"strings"
 
 	ucli "github.com/urfave/cli/v3"
@@ -132,6 +133,11 @@ type demoBOM struct {
 	Lines  int            `json:"lines"`
 	Counts map[string]int `json:"counts"`
 	Finds  int            `json:"findings"`
+
+	Revision int    `json:"revision"`           // the newest that is frozen; 0: none
+	Boards   int64  `json:"boards,omitempty"`   // of its build
+	Sum      string `json:"sum,omitempty"`      // what they came to
+	Unpriced int    `json:"unpriced,omitempty"` // parts and lines that are not in the sum
 }
 
 func (s demoSummary) print(w io.Writer) {
@@ -152,6 +158,11 @@ func (s demoSummary) print(w io.Writer) {
 	for _, b := range s.BOMs {
 		p("  reconciled  %s: %d lines: %d linked, %d proposed, %d several, %d not in the library, %d not fitted; %d findings", b.Name, b.Lines,
 			b.Counts["linked"], b.Counts["proposed"], b.Counts["several"], b.Counts["not in the library"], b.Counts["not fitted"], b.Finds)
+	}
+	for _, b := range s.BOMs {
+		if b.Revision > 0 {
+			p("  frozen      %s revision %d: %d boards came to %s, without %d parts and lines that nobody sells", b.Name, b.Revision, b.Boards, b.Sum, b.Unpriced)
+		}
 	}
 	p("\nThe console is at %s", s.Address)
 	p("Sign in as %s (librarian), tove or iver (engineers), ulla (reader) or admin, password %s", s.Login, s.Password)
@@ -196,9 +207,9 @@ func (d *demonstration) run(ctx context.Context) (demoSummary, error) {
 	if err != nil {
 		return demoSummary{}, err
 	}
-	fresh := boms.Page.Total < 3 // the BOMs are the last step: a run that was cut off goes on where it was
+	fresh := boms.Page.Total < len(demoBOMs) // the BOMs are among the last steps: a run that was cut off goes on where it was
 	if fresh {
-		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.groups, d.models, d.intakes, d.attach, d.release, d.watches, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants, d.offers} {
+		for _, step := range []func(context.Context) error{d.lifecycles, d.cabinet, d.groups, d.models, d.intakes, d.attach, d.release, d.watches, d.standing, d.oldLibrary, d.deliveries, d.reviews, d.boms, d.wants, d.offers, d.freeze} {
 			if err := step(ctx); err != nil {
 				return demoSummary{}, fmt.Errorf("loading the demo: %w", err)
 			}
@@ -359,27 +370,24 @@ func (d *demonstration) standing(ctx context.Context) error {
 	return nil
 }
 
-var demoBOMs = []struct{ name, file string }{{"Tide logger rev B", "tide-logger.csv"}, {"Radar head rev A", "radar-head.csv"}, {"Solar charger rev C", "solar-charger.xlsx"}}
+type demoBoard struct{ name, file string }
+
+// nextFile is the first board as the designer sent it next.
+var nextFile = demoBoard{"Tide logger rev C", "tide-logger-c.csv"}
+
+var demoBOMs = []demoBoard{{"Tide logger rev B", "tide-logger.csv"}, {"Radar head rev A", "radar-head.csv"}, {"Solar charger rev C", "solar-charger.xlsx"}}
 
 func (d *demonstration) boms(ctx context.Context) error {
 	for n, x := range demoBOMs {
 		if _, err := d.k.BOM(ctx, x.name); err == nil {
 			continue
 		}
-		text, err := read(path.Join("boms", x.file))
-		if err != nil {
-			return err
-		}
-		f, err := d.k.Upload(ctx, x.file, strings.NewReader(text))
-		if err != nil {
-			return err
-		}
-		b, err := d.k.BringBOM(ctx, wire.NewBOM{Name: x.name, FileHash: f.Hash, FileName: f.Name})
+		b, err := d.bom(ctx, x.name, x.file)
 		if err != nil {
 			return err
 		}
 		if n > 0 {
-			continue // the proposals of the other two are left for a person
+			continue // the proposals of the others are left for a person
 		}
 		var in wire.BOMChoices
 		for _, l := range b.Lines {
@@ -392,6 +400,19 @@ func (d *demonstration) boms(ctx context.Context) error {
 		}
 	}
 	return nil
+}
+
+// bom brings a BOM in.
+func (d *demonstration) bom(ctx context.Context, name, file string) (wire.BOM, error) {
+	text, err := read(path.Join("boms", file))
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	f, err := d.k.Upload(ctx, file, strings.NewReader(text))
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return d.k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name})
 }
 
 func onlyNotes(l wire.BOMLine) bool {
@@ -459,12 +480,25 @@ func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, e
 		return s, err
 	}
 	s.Models = models.Page.Total
-	for _, x := range demoBOMs {
+	for _, x := range append(slices.Clone(demoBOMs), nextFile) {
 		b, err := d.k.BOM(ctx, x.name)
+		if x == nextFile && err != nil { // of a library that an earlier version loaded
+			continue
+		}
 		if err != nil {
 			return s, err
 		}
-		s.BOMs = append(s.BOMs, demoBOM{b.Name, len(b.Lines), b.Counts, b.Findings})
+		one := demoBOM{Name: b.Name, Lines: len(b.Lines), Counts: b.Counts, Finds: b.Findings, Revision: b.Revision}
+		if b.Revision > 0 {
+			f, err := d.k.BOMRevision(ctx, b.ID, b.Revision)
+			if err != nil {
+				return s, err
+			}
+			if f.Cost != nil {
+				one.Boards, one.Sum, one.Unpriced = f.Cost.Boards, f.Cost.Sum.String(), len(f.Cost.Unbought)
+			}
+		}
+		s.BOMs = append(s.BOMs, one)
 	}
 	return s, nil
 }

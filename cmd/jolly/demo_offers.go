@@ -5,6 +5,7 @@ import (
 	"errors"
 	"strings"
 
+	"jollydrawer/core/buying"
 	"jollydrawer/core/connection"
 	"jollydrawer/internal/wire"
 )
@@ -67,5 +68,33 @@ func (d *demonstration) offers(ctx context.Context) error {
 	if err == nil && j.Refreshed == nil {
 		err = errors.New(j.Error)
 	}
+	return err
+}
+
+// freeze says how many of the first board are built, asks the suppliers for its parts, and makes its first revision; the board's next file lies beside it.
+func (d *demonstration) freeze(ctx context.Context) error {
+	b, err := d.k.BOM(ctx, demoBOMs[0].name)
+	if err != nil || b.Revision > 0 {
+		return err
+	}
+	j, err := d.k.RefreshOffers(ctx, wire.RefreshOffers{BOM: b.ID})
+	if err == nil {
+		_, err = d.k.WaitJob(ctx, j.ID, nil)
+	}
+	if err != nil {
+		return err
+	}
+	if b, err = d.k.BuildBOM(ctx, b.ID, b.Version, wire.BOMBuild{Boards: 40}); err != nil {
+		return err
+	}
+	if b, err = d.k.BOMBuying(ctx, b.ID, b.Version, wire.BuyingRules{Spares: []buying.Spare{{Drawer: "passives", Percent: 2, Pieces: 5}}}); err != nil {
+		return err
+	}
+	if _, err := d.k.BOM(ctx, nextFile.name); err != nil {
+		if _, err := d.bom(ctx, nextFile.name, nextFile.file); err != nil {
+			return err
+		}
+	}
+	_, err = d.k.FreezeBOM(ctx, b.ID, b.Version, wire.FreezeBOM{Note: "first build of forty", Anyway: "the open lines are settled on the bench before the order goes out"})
 	return err
 }

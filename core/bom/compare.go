@@ -12,6 +12,7 @@ const (
 	Added      = "added"
 	Removed    = "removed"
 	OtherPart  = "part"     // another part
+	OtherLink  = "linked"   // linked to a record on one side only, and the file says the same on both
 	OtherRev   = "revision" // the same part in another revision
 	OtherText  = "text"     // the same part, and the file says it in other words
 	OtherFit   = "fitted"
@@ -20,7 +21,7 @@ const (
 
 // Change is what became otherwise for some designators, which were in one line and are in one now.
 type Change struct {
-	What        []string `json:"what" doc:"added, removed, part, revision, text, fitted, quantity"`
+	What        []string `json:"what" doc:"added, removed, part, linked, revision, text, fitted, quantity"`
 	Designators []string `json:"designators"`
 	Before      *Pinned  `json:"before,omitempty" doc:"The line as it was"`
 	After       *Pinned  `json:"after,omitempty" doc:"The line as it is"`
@@ -136,6 +137,8 @@ func said(l *Pinned) string {
 func otherwise(a, b *Pinned) (out []string) {
 	out = []string{}
 	switch {
+	case (a.Part == nil) != (b.Part == nil) && said(a) == said(b):
+		out = append(out, OtherLink)
 	case (a.Part == nil) != (b.Part == nil), a.Part != nil && a.Part.ID != b.Part.ID, a.Part == nil && said(a) != said(b):
 		out = append(out, OtherPart)
 	case a.Part != nil && a.Part.Revision != b.Part.Revision:

@@ -43,20 +43,21 @@ func TestComparingSaysWhatBecameOtherwise(t *testing.T) {
 		want  []string
 		same  int
 	}{
-		"nothing":                     {base, nil, 5},
-		"in another order":            {[]Pinned{base[2], base[0], base[1]}, nil, 5},
-		"one line in two":             {[]Pinned{pinned("R1", "a", 1), pinned("R2 R10", "a", 1), base[1], base[2]}, nil, 5},
-		"one more":                    {with(func(l []Pinned) []Pinned { l[0] = pinned("R1 R2 R3 R10", "a", 1); return l }), []string{"added R3"}, 5},
-		"one less":                    {with(func(l []Pinned) []Pinned { l[0] = pinned("R1 R10", "a", 1); return l }), []string{"removed R2"}, 4},
-		"another part":                {with(func(l []Pinned) []Pinned { l[1] = pinned("C1", "d", 1); return l }), []string{"part C1"}, 4},
-		"two of three another part":   {[]Pinned{pinned("R1", "a", 1), pinned("R2 R10", "z", 1), base[1], base[2]}, []string{"part R2,R10"}, 3},
-		"newer":                       {with(func(l []Pinned) []Pinned { l[2] = pinned("U1", "c", 4); return l }), []string{"revision U1"}, 4},
-		"not fitted":                  {with(func(l []Pinned) []Pinned { l[0] = fitted(l[0]); return l }), []string{"fitted R1,R2,R10"}, 2},
-		"other words":                 {with(func(l []Pinned) []Pinned { l[1] = as(l[1], "100nF"); return l }), []string{"text C1"}, 4},
-		"more than designators":       {with(func(l []Pinned) []Pinned { l[1] = counted(l[1], 2); return l }), []string{"quantity C1"}, 4},
-		"linked no more":              {with(func(l []Pinned) []Pinned { l[1].Part = nil; return l }), []string{"part C1"}, 4},
-		"part, fit and count at once": {with(func(l []Pinned) []Pinned { l[1] = counted(fitted(pinned("C1", "d", 1)), 3); return l }), []string{"part+fitted+quantity C1"}, 4},
-		"all gone":                    {nil, []string{"removed C1", "removed R1,R2,R10", "removed U1"}, 0},
+		"nothing":                         {base, nil, 5},
+		"in another order":                {[]Pinned{base[2], base[0], base[1]}, nil, 5},
+		"one line in two":                 {[]Pinned{pinned("R1", "a", 1), pinned("R2 R10", "a", 1), base[1], base[2]}, nil, 5},
+		"one more":                        {with(func(l []Pinned) []Pinned { l[0] = pinned("R1 R2 R3 R10", "a", 1); return l }), []string{"added R3"}, 5},
+		"one less":                        {with(func(l []Pinned) []Pinned { l[0] = pinned("R1 R10", "a", 1); return l }), []string{"removed R2"}, 4},
+		"another part":                    {with(func(l []Pinned) []Pinned { l[1] = pinned("C1", "d", 1); return l }), []string{"part C1"}, 4},
+		"two of three another part":       {[]Pinned{pinned("R1", "a", 1), pinned("R2 R10", "z", 1), base[1], base[2]}, []string{"part R2,R10"}, 3},
+		"newer":                           {with(func(l []Pinned) []Pinned { l[2] = pinned("U1", "c", 4); return l }), []string{"revision U1"}, 4},
+		"not fitted":                      {with(func(l []Pinned) []Pinned { l[0] = fitted(l[0]); return l }), []string{"fitted R1,R2,R10"}, 2},
+		"other words":                     {with(func(l []Pinned) []Pinned { l[1] = as(l[1], "100nF"); return l }), []string{"text C1"}, 4},
+		"more than designators":           {with(func(l []Pinned) []Pinned { l[1] = counted(l[1], 2); return l }), []string{"quantity C1"}, 4},
+		"linked no more":                  {with(func(l []Pinned) []Pinned { l[1].Part = nil; return l }), []string{"linked C1"}, 4},
+		"linked no more, and other words": {with(func(l []Pinned) []Pinned { l[1] = as(l[1], "1n"); l[1].Part = nil; return l }), []string{"part C1"}, 4},
+		"part, fit and count at once":     {with(func(l []Pinned) []Pinned { l[1] = counted(fitted(pinned("C1", "d", 1)), 3); return l }), []string{"part+fitted+quantity C1"}, 4},
+		"all gone":                        {nil, []string{"removed C1", "removed R1,R2,R10", "removed U1"}, 0},
 	} {
 		got := Compare(base, c.after)
 		assert.Equal(t, c.want, told(got), name)

@@ -168,6 +168,9 @@ type BOMComparison struct {
 	From string `json:"from"`
 	To   string `json:"to"`
 	bom.Comparison
+	Boards int64     `json:"boards" doc:"Of the builds whose cost is beside each other"`
+	Before BoardCost `json:"before"`
+	After  BoardCost `json:"after"`
 }
 
 // BuyingRules are how the parts of a BOM are bought.
@@ -218,6 +221,12 @@ type BOMSheet struct {
 	Form     string
 	Boards   int64 // of a list for purchasing; 0: those of its build
 	Format   string
+}
+
+// BoardCost is what one board comes to by what suppliers say now.
+type BoardCost struct {
+	Board   money.Amount `json:"board" doc:"Nothing where none of it has a price"`
+	Missing int          `json:"missing" doc:"Parts and lines that are not in it"`
 }
 
 // BOMName renames a BOM.

@@ -96,6 +96,11 @@ func TestWhatABuildComesTo(t *testing.T) {
 	n, err := now.Sum.Compare(c.Sum)
 	require.NoError(t, err)
 	assert.Negative(t, n, "and costs less today")
+	b = next(t, h, b, strings.Replace(costly, "R4,1,4k7,TW-1,\n", "", 1))
+	d, err := h.BOMs.Compare(t.Context(), h.Me, wire.BOMAt{BOM: b.ID, Revision: 1}, wire.BOMAt{BOM: b.ID})
+	require.NoError(t, err)
+	// Without Corner Shop: 33 at 0.001 are 0.03 EUR, and 11 at 4.00 DKK 5.50 EUR; then 22 are 0.02 EUR.
+	assert.Equal(t, []any{int64(10), "0.55 EUR", 3, "0.55 EUR", 2}, []any{d.Boards, d.Before.Board.String(), d.Before.Missing, d.After.Board.String(), d.After.Missing}, "5.53 and 5.52 EUR for ten boards")
 }
 
 func TestWrongWaysToBuyAreRefused(t *testing.T) {

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/bom"
+	"jollydrawer/core/buying"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
@@ -229,7 +230,28 @@ func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (w
 	if err != nil {
 		return wire.BOMComparison{}, err
 	}
-	return wire.BOMComparison{From: a, To: b, Comparison: bom.Compare(before, after)}, nil
+	out := wire.BOMComparison{From: a, To: b, Comparison: bom.Compare(before, after)}
+	h, doc, err := s.findBOM(ctx, to.BOM)
+	if err != nil {
+		return out, err
+	}
+	out.Boards = int64(max(doc.Build, 1))
+	for side, lines := range map[*wire.BoardCost][]bom.Pinned{&out.Before: before, &out.After: after} { // both as the second is bought
+		if *side, err = s.boardCost(ctx, lines, out.Boards, doc.Buying); err != nil {
+			return out, fmt.Errorf("the cost of %s: %w", h.Number, err)
+		}
+	}
+	return out, nil
+}
+
+// boardCost is what one board of a build comes to now.
+func (s *BOMs) boardCost(ctx context.Context, lines []bom.Pinned, boards int64, rules buying.Rules) (wire.BoardCost, error) {
+	b, err := s.basket(ctx, lines)
+	if err != nil {
+		return wire.BoardCost{}, err
+	}
+	c := b.plan(boards, rules)
+	return wire.BoardCost{Board: c.Board, Missing: len(c.Unbought) + c.NoRate}, nil
 }
 
 // linesAt are the lines of a BOM at a revision, or as they are now, and the name of that.

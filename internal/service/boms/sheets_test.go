@@ -45,7 +45,10 @@ func TestABOMComesOutInItsForms(t *testing.T) {
 	frozen := sheet(wire.BOMSheet{Form: bom.FormPurchase, Revision: 1})
 	assert.Equal(t, order, frozen, "a revision is ordered as it was frozen")
 	assert.NotEqual(t, order, sheet(wire.BOMSheet{Form: bom.FormPurchase}))
-	assert.Equal(t, "Sum for 20 boards", func() string { s := sheet(wire.BOMSheet{Form: bom.FormPurchase, Revision: 1, Boards: 20}); return s[len(s)-1][0] }())
+	assert.Equal(t, "Sum for 20 boards", func() string {
+		s := sheet(wire.BOMSheet{Form: bom.FormPurchase, Revision: 1, Boards: 20})
+		return s[len(s)-1][0]
+	}())
 	assert.Len(t, sheet(wire.BOMSheet{Form: bom.FormAssembly}), 9)
 	assert.Len(t, sheet(wire.BOMSheet{Form: bom.FormNumbers, Revision: 1}), 5)
 	name, err := h.BOMs.SheetName(t.Context(), h.Me, wire.BOMSheet{BOM: "board a", Revision: 1, Form: "purchase", Format: "xlsx"})

@@ -3010,6 +3010,13 @@ export interface components {
             columns: components["schemas"]["BOMColumn"][];
         };
         BOMComparison: {
+            after: components["schemas"]["BoardCost"];
+            before: components["schemas"]["BoardCost"];
+            /**
+             * Format: int64
+             * @description Of the builds whose cost is beside each other
+             */
+            boards: number;
             /** @description In the order of their designators */
             changes: components["schemas"]["BomChange"][];
             from: string;
@@ -3138,6 +3145,15 @@ export interface components {
         BOMRevisions: {
             items: components["schemas"]["BOMRevision"][];
         };
+        BoardCost: {
+            /** @description Nothing where none of it has a price */
+            board: string;
+            /**
+             * Format: int64
+             * @description Parts and lines that are not in it
+             */
+            missing: number;
+        };
         BomBeside: {
             column: string;
             /**
@@ -3163,7 +3179,7 @@ export interface components {
             /** @description The line as it was */
             before?: components["schemas"]["BomPinned"];
             designators: string[];
-            /** @description added, removed, part, revision, text, fitted, quantity */
+            /** @description added, removed, part, linked, revision, text, fitted, quantity */
             what: string[];
         };
         BomColumn: {

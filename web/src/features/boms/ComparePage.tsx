@@ -1,4 +1,5 @@
 import { useParams, useSearchParams } from 'react-router';
+import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
 import { Chip, Empty, PageHead, Trouble, type Tone } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
@@ -12,6 +13,7 @@ const words: Record<string, { text: string; tone: Tone }> = {
   added: { text: 'added', tone: 'good' },
   removed: { text: 'removed', tone: 'bad' },
   part: { text: 'another part', tone: 'bad' },
+  linked: { text: 'linked on one side', tone: 'open' },
   revision: { text: 'another revision', tone: 'open' },
   text: { text: 'other words', tone: 'calm' },
   fitted: { text: 'fitted', tone: 'open' },
@@ -35,6 +37,9 @@ const columns: Column<Change>[] = [
   { key: 'after', head: 'After', width: 300, grow: true, cell: (c) => <span title={inWords(c.after)}>{inWords(c.after)}</span> },
 ]; // prettier-ignore
 
+/** What a board comes to, and what is not in it. */
+const costOf = (b: Schemas['BoardCost']) => (b.board || 'no sum') + (b.missing ? ` without ${String(b.missing)} that have no price` : '');
+
 /** Two BOMs, or two revisions of one, beside each other: what differs, by designator. */
 export function BomComparePage() {
   const { key = '' } = useParams();
@@ -50,7 +55,10 @@ export function BomComparePage() {
   return (
     <>
       <Stale of={asked} />
-      <PageHead title={`${c.from} beside ${c.to}`} sub={`${c.same === 1 ? '1 designator is' : `${c.same} designators are`} as before`} />
+      <PageHead
+        title={`${c.from} beside ${c.to}`}
+        sub={`${c.same === 1 ? '1 designator is' : `${c.same} designators are`} as before · a board of ${c.boards.toLocaleString('en')}: ${costOf(c.before)}, then ${costOf(c.after)}`}
+      />
       <BomTabs name={key} />
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Changes by kind">
         {['', ...Object.keys(words).filter((w) => counts.has(w))].map((w) => (

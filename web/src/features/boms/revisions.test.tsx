@@ -142,6 +142,9 @@ it('lays two beside each other, by kind of change', async () => {
       from: 'Gauge revision 1',
       to: 'Gauge as it is now',
       same: 7,
+      boards: 40,
+      before: { board: '3.44 EUR', missing: 2 },
+      after: { board: '3.30 EUR', missing: 0 },
       changes: [
         { what: ['part', 'fitted'], designators: ['R1', 'R2'], before: pinned(['R1', 'R2'], 'EW-R-1'), after: { ...pinned(['R1', 'R2'], 'EW-R-9'), notFitted: true } },
         { what: ['added'], designators: ['C7'], after: pinned(['C7'], 'EW-C-7') },
@@ -151,6 +154,7 @@ it('lays two beside each other, by kind of change', async () => {
   }); // prettier-ignore
   show(<BomComparePage />, '/boms/Gauge/compare?revision=1', '/boms/:key/compare');
   expect(await screen.findByText('Gauge revision 1 beside Gauge as it is now')).toBeTruthy();
+  expect(screen.getByText(/a board of 40: 3.44 EUR without 2 that have no price, then 3.30 EUR/)).toBeTruthy();
   expect(screen.getByText(/R7 may be R70 by now/)).toBeTruthy();
   expect(screen.getByText(/EW-R-9 rev 1 RES 4.7kΩ, not fitted/)).toBeTruthy();
   await user.click(screen.getByRole('button', { name: /added 1/ }));
