@@ -47,6 +47,9 @@ func main() {
 		}
 	}
 	if *only == "" || *only == "boms" {
+		if err := costing(); err != nil {
+			log.Fatal(err)
+		}
 		if err := reconciling(context.Background()); err != nil {
 			log.Fatal(err)
 		}

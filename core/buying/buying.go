@@ -84,6 +84,8 @@ type Bought struct {
 	AtLeast      bool          `json:"atLeast,omitempty"`
 	Short        bool          `json:"short,omitempty" doc:"The supplier has less than is bought"`
 	LeadDays     *int          `json:"leadDays,omitempty" doc:"Until more come, as the supplier says"`
+
+	at offer.Break // that is paid
 }
 
 // sum is what a purchase comes to in the house's currency.
@@ -140,7 +142,7 @@ type Terms struct {
 // Plan works out what so many boards come to.
 func Plan(all []Wanted, boards int64, t Terms) Costing {
 	out := Costing{Boards: boards, Currency: t.Rates.House, Day: t.Day, Bought: []Bought{}, Unbought: []Unbought{}, Sums: []money.Amount{}, Suppliers: []string{}, Shares: []Share{}, Exact: true}
-	ways := make([][]Bought, len(all))
+	ways := make([][]*Bought, len(all))
 	for i := range all {
 		w := &all[i]
 		found, why := w.ways(boards, t)
@@ -153,10 +155,18 @@ func Plan(all []Wanted, boards int64, t Terms) Costing {
 	if t.Rules.Few {
 		ways, out.Exact = fewest(ways)
 	}
-	for _, found := range ways {
-		if len(found) > 0 {
-			out.Bought = append(out.Bought, found[0])
+	for i, found := range ways {
+		if len(found) == 0 {
+			continue
 		}
+		b := *found[0]
+		b.Each = b.at.Each().String()
+		for _, s := range all[i].Sources {
+			if s != b.Manufacturer+" "+b.MPN {
+				b.Alternates = append(b.Alternates, s)
+			}
+		}
+		out.Bought = append(out.Bought, b)
 	}
 	out.add(t)
 	return out
@@ -248,7 +258,7 @@ func (w *Wanted) spare(takes int64, rules []Spare) int64 {
 }
 
 // ways are the purchases that would do, one a supplier, the best first; or why there is none.
-func (w *Wanted) ways(boards int64, t Terms) (out []Bought, why string) {
+func (w *Wanted) ways(boards int64, t Terms) (out []*Bought, why string) {
 	takes := w.Each * boards
 	switch {
 	case takes <= 0:
@@ -259,7 +269,6 @@ func (w *Wanted) ways(boards int64, t Terms) (out []Bought, why string) {
 	spare := w.spare(takes, t.Rules.Spares)
 	reasons := map[string]bool{}
 	because := func(why string) { reasons[why] = true }
-	best := map[string]Bought{}
 	for i := range w.Offers {
 		o := &w.Offers[i]
 		switch {
@@ -281,31 +290,26 @@ func (w *Wanted) ways(boards int64, t Terms) (out []Bought, why string) {
 			because(fmt.Sprintf("%s says no price for %d", o.Supplier, takes+spare))
 			continue
 		}
-		b := Bought{Kind: w.Kind, Part: w.Part, Number: w.Number, Description: w.Description, Designators: w.Designators, Takes: takes, Spare: spare, Supplier: o.Supplier, SupplierNo: o.Number, Packing: o.Packing, Manufacturer: o.Maker, MPN: o.MPN, Alternate: o.Alternate,
-			Pieces: p.Pieces, Over: p.Over, Each: p.At.Each().String(), Total: p.Total, Stock: o.Stock, AtLeast: o.AtLeast, Short: p.Short, LeadDays: o.LeadDays}
+		b := &Bought{Kind: w.Kind, Part: w.Part, Number: w.Number, Description: w.Description, Designators: w.Designators, Takes: takes, Spare: spare, Supplier: o.Supplier, SupplierNo: o.Number, Packing: o.Packing, Manufacturer: o.Maker, MPN: o.MPN, Alternate: o.Alternate,
+			Pieces: p.Pieces, Over: p.Over, at: p.At, Total: p.Total, Stock: o.Stock, AtLeast: o.AtLeast, Short: p.Short, LeadDays: o.LeadDays}
 		if len(w.Drawers) > 0 {
 			b.Drawer = w.Drawers[0]
 		}
-		for _, s := range w.Sources {
-			if s != o.Maker+" "+o.MPN {
-				b.Alternates = append(b.Alternates, s)
-			}
-		}
 		b.convert(t)
-		if was, there := best[o.Supplier]; !there || before(b, was) {
-			best[o.Supplier] = b
+		switch k := slices.IndexFunc(out, func(was *Bought) bool { return was.Supplier == b.Supplier }); {
+		case k < 0:
+			out = append(out, b)
+		case before(b, out[k]):
+			out[k] = b
 		}
-	}
-	for _, b := range best {
-		out = append(out, b)
 	}
 	if len(out) == 0 {
 		return nil, whyNot(reasons)
 	}
-	if preferred := slices.DeleteFunc(slices.Clone(out), func(b Bought) bool { return b.Short || !named(t.Rules.Prefer, b.Supplier) }); len(preferred) > 0 {
+	if preferred := slices.DeleteFunc(slices.Clone(out), func(b *Bought) bool { return b.Short || !named(t.Rules.Prefer, b.Supplier) }); len(preferred) > 0 {
 		out = preferred
 	}
-	slices.SortFunc(out, func(a, b Bought) int {
+	slices.SortFunc(out, func(a, b *Bought) int {
 		switch {
 		case before(a, b):
 			return -1
@@ -333,7 +337,7 @@ func (b *Bought) convert(t Terms) {
 
 // before says whether a is the better purchase of one part: what is there goes before what is not, what can be summed up before what cannot; then the lower sum,
 // then what comes sooner, then the part's first source, then fewer pieces.
-func before(a, b Bought) bool {
+func before(a, b *Bought) bool {
 	x, inA := a.sum()
 	y, inB := b.sum()
 	n := 0
@@ -344,7 +348,7 @@ func before(a, b Bought) bool {
 }
 
 // days is when a purchase comes that is not there; what nobody says comes last.
-func days(b Bought) int {
+func days(b *Bought) int {
 	switch {
 	case !b.Short:
 		return 0

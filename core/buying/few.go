@@ -4,7 +4,7 @@ import (
 	"math/bits"
 	"slices"
 
-	"github.com/shopspring/decimal"
+	"jollydrawer/core/offer"
 )
 
 // mostTried is how many suppliers are tried in all combinations.
@@ -13,7 +13,7 @@ const mostTried = 8
 // fewest leaves of the ways to buy each part those from as few suppliers as can serve all of them as well: every part that can be bought is, and none is short that
 // need not be. Of several such sets it is the one with the lowest sum. With more suppliers than can all be tried, one is taken away after the other as long as
 // that does no harm, and exact is false.
-func fewest(ways [][]Bought) (out [][]Bought, exact bool) {
+func fewest(ways [][]*Bought) (out [][]*Bought, exact bool) {
 	var suppliers []string
 	for _, found := range ways {
 		for _, b := range found {
@@ -30,7 +30,10 @@ func fewest(ways [][]Bought) (out [][]Bought, exact bool) {
 	for i, s := range suppliers {
 		at[s] = i
 	}
-	set := table(ways, at)
+	set, fits := table(ways, at)
+	if !fits {
+		return ways, false
+	}
 	all := uint64(1)<<len(suppliers) - 1
 	need := set.serve(all)
 	best := all
@@ -44,7 +47,7 @@ func fewest(ways [][]Bought) (out [][]Bought, exact bool) {
 			if !s.asGoodAs(need) {
 				continue
 			}
-			if bits.OnesCount64(some) < bits.OnesCount64(best) || s.sum.Cmp(lowest.sum) < 0 {
+			if bits.OnesCount64(some) < bits.OnesCount64(best) || s.sum < lowest.sum {
 				best, lowest = some, s
 			}
 		}
@@ -56,7 +59,7 @@ func fewest(ways [][]Bought) (out [][]Bought, exact bool) {
 		}
 	}
 	for i, found := range ways {
-		ways[i] = slices.DeleteFunc(slices.Clone(found), func(b Bought) bool { return best&(1<<at[b.Supplier]) == 0 })
+		ways[i] = slices.DeleteFunc(slices.Clone(found), func(b *Bought) bool { return best&(1<<at[b.Supplier]) == 0 })
 	}
 	return ways, len(suppliers) <= mostTried
 }
@@ -65,14 +68,17 @@ func fewest(ways [][]Bought) (out [][]Bought, exact bool) {
 type way struct {
 	supplier uint64
 	short    bool
-	counts   bool // its sum can be added
-	sum      decimal.Decimal
+	counts   bool  // its sum can be added
+	sum      int64 // in millionths of the house's currency, which no currency is paid finer than
 }
 
 type served struct {
 	bought, there, summed int
-	sum                   decimal.Decimal
+	sum                   int64
 }
+
+// mostSummed bounds what is added up in whole numbers: a thousand million of a currency a purchase.
+const mostSummed = 1_000_000_000_000_000
 
 // asGoodAs says whether as many parts can be bought, as many are there, and as many can be summed up.
 func (s served) asGoodAs(need served) bool {
@@ -81,20 +87,23 @@ func (s served) asGoodAs(need served) bool {
 
 type weighed [][]way
 
-// table is the ways in short, each part's best first.
-func table(ways [][]Bought, at map[string]int) weighed {
+// table is the ways in short, each part's best first; fits is false where they are more than whole numbers hold.
+func table(ways [][]*Bought, at map[string]int) (_ weighed, fits bool) {
 	out := make(weighed, 0, len(ways))
 	for _, found := range ways {
 		var list []way
 		for i := range found {
-			b := &found[i]
+			b := found[i]
 			sum, counts := b.sum()
-			d, err := decimal.NewFromString(sum.Number())
-			list = append(list, way{1 << at[b.Supplier], b.Short, counts && err == nil, d})
+			n, fits := offer.Millionths(sum, 1, 1)
+			if counts && (!fits || n > mostSummed) {
+				return nil, false
+			}
+			list = append(list, way{1 << at[b.Supplier], b.Short, counts, n})
 		}
 		out = append(out, list)
 	}
-	return out
+	return out, len(out) < 9000 // so many of the largest still fit
 }
 
 // serve says how well a set of suppliers serves: each part by the best way that is left.
@@ -110,7 +119,7 @@ func (t weighed) serve(some uint64) (out served) {
 			}
 			if list[i].counts {
 				out.summed++
-				out.sum = out.sum.Add(list[i].sum)
+				out.sum += list[i].sum
 			}
 			break
 		}

@@ -132,6 +132,9 @@ func (a Amount) Line(n, per int64) Amount {
 	if a.None() || per <= 0 {
 		return Amount{}
 	}
+	if sum, small := line(a.value, n, per, Digits(a.code)); small {
+		return Amount{sum, a.code}
+	}
 	// The division keeps far more digits than are paid, and only the exact half of them is a half.
 	product := a.value.Mul(decimal.NewFromInt(n))
 	q, rest := product.QuoRem(decimal.NewFromInt(per), maxDigits)
@@ -139,6 +142,34 @@ func (a Amount) Line(n, per int64) Amount {
 		q = q.Add(decimal.New(int64(rest.Sign()), -maxDigits-1))
 	}
 	return Amount{q.RoundBank(Digits(a.code)), a.code}
+}
+
+// line works out a line in whole numbers, as nearly all are; small is false where they would not hold it.
+func line(value decimal.Decimal, n, per int64, digits int32) (sum decimal.Decimal, small bool) {
+	scale := -value.Exponent()
+	if scale < 0 || scale > 9 || value.NumDigits() > 9 || n < 0 || n > 1_000_000_000 || per > 1_000_000 {
+		return sum, false
+	}
+	product := value.CoefficientInt64() * n // below 10^18
+	if scale <= digits && per == 1 {
+		return decimal.New(product, -scale), true
+	}
+	if scale < digits {
+		return sum, false
+	}
+	by := per
+	for ; scale > digits; scale-- {
+		by *= 10 // at most 10^15
+	}
+	q, rest := product/by, product%by
+	twice, up := 2*max(rest, -rest), int64(1)
+	if product < 0 {
+		up = -1
+	}
+	if twice > by || twice == by && q%2 != 0 {
+		q += up
+	}
+	return decimal.New(q, -digits), true
 }
 
 // Each returns the price of one piece of a price for each per pieces, to twelve digits where it does not come out even: for showing and

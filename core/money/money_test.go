@@ -317,3 +317,26 @@ func TestTheRateOfADay(t *testing.T) {
 	assert.True(t, ok)
 	assert.Equal(t, "1.00 DKK", same.String())
 }
+
+// TestALineIsRoundedAsFractionsAre lays what a line comes to beside exact fractions: small numbers, large ones, and those at the half.
+func TestALineIsRoundedAsFractionsAre(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		number := fmt.Sprintf("%d.%0*d", rapid.Int64Range(0, []int64{9, 99_999, 99_999_999_999}[rapid.IntRange(0, 2).Draw(t, "size")]).Draw(t, "whole"), rapid.IntRange(1, 9).Draw(t, "digits"), rapid.Int64Range(0, 9999).Draw(t, "part"))
+		n := rapid.Int64Range(0, 2_000_000_000).Draw(t, "n")
+		per := rapid.SampledFrom([]int64{1, 2, 8, 10, 100, 1000, 3, 2_000_000}).Draw(t, "per")
+		code := rapid.SampledFrom([]string{"EUR", "JPY", "KWD"}).Draw(t, "code")
+		got := Must(number, code).Line(n, per)
+		want, ok := new(big.Rat).SetString(number)
+		require.True(t, ok)
+		want.Mul(want, big.NewRat(n, per))
+		scale := new(big.Rat).SetInt(new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(Digits(code))), nil))
+		want.Mul(want, scale)
+		q, rest := new(big.Int).QuoRem(want.Num(), want.Denom(), new(big.Int))
+		if c := rest.Lsh(rest, 1).Cmp(want.Denom()); c > 0 || c == 0 && q.Bit(0) == 1 {
+			q.Add(q, big.NewInt(1))
+		}
+		is, ok := new(big.Rat).SetString(got.Number())
+		require.True(t, ok)
+		require.Zero(t, is.Mul(is, scale).Cmp(new(big.Rat).SetInt(q)), "%s times %d, for %d: %s", number, n, per, got)
+	})
+}
