@@ -24,6 +24,9 @@ var (
 	sign = strings.NewReplacer("‐", "-", "‑", "-", "‒", "-", "–", "-", "—", "-", "−", "-", "〜", "~", "∼", "~", "、", ",", "；", ";") // signs that mean the same
 )
 
+// MostDesignators is how many designators a cell can have; more are a slip.
+const MostDesignators = 20_000
+
 // maxStretch bounds "R1-R9999" so that a slip does not become a million designators.
 const maxStretch = 5000
 
@@ -40,6 +43,9 @@ type Designation struct {
 func ReadDesignators(cell string, quantity int) Designation {
 	r := designation{quantity: quantity}
 	for _, token := range tokens(cell) {
+		if len(r.List) > MostDesignators {
+			return Designation{List: r.List[:1], Problems: []string{fmt.Sprintf("the cell that begins with %s has more than %d designators: part it into lines", r.List[0], MostDesignators)}}
+		}
 		r.token(token)
 	}
 	r.slashes()
@@ -212,12 +218,14 @@ func (r *designation) unite() {
 		return
 	}
 	var list []string
+	there := map[string]bool{}
 	for _, d := range r.List {
 		if stem := Stem(d); len(stems[stem]) > 1 {
 			d = stem
-			if slices.Contains(list, d) {
+			if there[d] {
 				continue
 			}
+			there[d] = true
 		}
 		list = append(list, d)
 	}

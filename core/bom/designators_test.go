@@ -159,3 +159,17 @@ func TestQuantitiesAreReadOrSaid(t *testing.T) {
 		assert.Empty(t, got.Problem, in)
 	}
 }
+
+// A file from outside cannot make a cell of some thousand letters into millions of designators.
+func TestACellOfStretchesIsBounded(t *testing.T) {
+	got := ReadDesignators(strings.Repeat("R1-R5000,", 7000), -1)
+	assert.Equal(t, []string{"R1"}, got.List)
+	assert.Contains(t, got.Problems[0], "more than 20000 designators")
+	many := make([]string, 0, 19_000)
+	for i := range 9_500 {
+		many = append(many, fmt.Sprintf("U%dA", i), fmt.Sprintf("U%dB", i))
+	}
+	units := ReadDesignators(strings.Join(many, ","), 9_500)
+	assert.Len(t, units.List, 9_500)
+	assert.Empty(t, units.Problems)
+}

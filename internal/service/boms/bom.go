@@ -28,6 +28,9 @@ const (
 // maxLines bounds a BOM: the largest real ones have a few thousand lines.
 const maxLines = 20_000
 
+// maxDesignators bounds them likewise.
+const maxDesignators = 200_000
+
 // bomDoc is what is kept of a BOM: its file and what people decided for its lines.
 type bomDoc struct {
 	Name      string            `json:"name"`
@@ -80,7 +83,11 @@ func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM
 	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
 		return wire.BOM{}, err
 	}
-	doc := bomDoc{Name: strings.TrimSpace(in.Name), FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout, Build: in.Build}
+	name, err := named(in.Name)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	doc := bomDoc{Name: name, FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout, Build: in.Build}
 	cab, _, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return wire.BOM{}, err

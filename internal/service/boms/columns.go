@@ -81,6 +81,7 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 		return f, err
 	}
 	f.columns, f.by = f.columns.With(said.Columns), said.Decision.By
+	designators := 0
 	for _, r := range all {
 		if why := bom.NoLine(r.cells, f.columns); why != "" {
 			if text := strings.Join(strings.Fields(strings.Join(r.cells, " ")), " "); text != "" {
@@ -91,6 +92,9 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 		l := bom.ReadLine(r.row, r.cells, f.columns)
 		if r.problem != "" {
 			l.Problems = append(l.Problems, r.problem)
+		}
+		if designators += len(l.Designators); designators > maxDesignators {
+			return f, deed.Fault(deed.Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d designators.", maxDesignators), "Split it.")
 		}
 		if f.lines = append(f.lines, l); len(f.lines) > maxLines {
 			return f, deed.Fault(deed.Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")

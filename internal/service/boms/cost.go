@@ -131,6 +131,11 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 		if l.Part != nil {
 			e, known = s.index.ByID(l.Part.ID)
 		}
+		if known && e.Gone { // merged away since: its survivor is bought
+			if now, ok := s.index.ByNumber(l.Part.Number); ok {
+				e = now
+			}
+		}
 		switch {
 		case l.Part == nil:
 			left.Why = "no record is linked"

@@ -9,6 +9,7 @@ import (
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/buying"
+	"jollydrawer/core/document"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
@@ -55,7 +56,7 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		content = frozen{bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Lines: bom.PinAll(vs)}}
 		entries = linked(vs)
 		if doc.Build == 0 {
-			return nil
+			return fits(content)
 		}
 		b, err := s.basket(ctx, content.Lines)
 		if err != nil {
@@ -63,7 +64,7 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		}
 		cost := b.plan(int64(doc.Build), doc.Buying)
 		content.Rules, content.Cost = doc.Buying, &cost
-		return nil
+		return fits(content)
 	}
 	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMFreeze, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
 		h, doc, err := at(t, h.ID, version)
@@ -98,6 +99,18 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		return wire.BOM{}, err
 	}
 	return s.Get(ctx, c, h.ID.String())
+}
+
+// mostFrozen is how large a revision can be: as the database keeps it in one piece.
+const mostFrozen = 12 << 20
+
+// fits refuses a revision that is larger than what can be kept.
+func fits(f frozen) error {
+	raw, _, err := document.Canonical(f)
+	if err == nil && len(raw) > mostFrozen {
+		err = deed.Fault(deed.TooLarge, "bom-too-large", fmt.Sprintf("The revision would be %d MB large; at most %d can be kept.", len(raw)>>20, mostFrozen>>20), "Shorten its texts, or split the BOM.")
+	}
+	return err
 }
 
 // refused says which lines keep a BOM from being frozen, by cause.

@@ -197,3 +197,26 @@ func TestABOMIsRenamedAndANameIsGivenOnce(t *testing.T) {
 	require.Error(t, err)
 	_ = b
 }
+
+// What comes from outside may be as large as it likes, and is answered with a sentence.
+func TestABOMBeyondAllMeasureIsRefusedInWords(t *testing.T) {
+	h := housetest.Open(t)
+	keep := func(text string) wire.File {
+		f, err := h.Files.Keep(t.Context(), h.Me, "big.csv", strings.NewReader(text))
+		require.NoError(t, err)
+		return f
+	}
+	f := keep("Ref,Qty\n" + strings.Repeat("\""+strings.Repeat("R1-R1900,", 10)+"\",1\n", 11))
+	_, err := h.BOMs.Bring(t.Context(), h.Me, wire.NewBOM{Name: "Many", FileHash: f.Hash, FileName: f.Name})
+	assert.Contains(t, housetest.Fails(t, err, "bom-too-long").What, "designators")
+	long := h.Board(t, "Long", "Ref,Qty,Description\n"+strings.Repeat("R1,1,"+strings.Repeat("x", 60_000)+"\n", 220))
+	_, err = h.BOMs.Freeze(t.Context(), h.Me, long.ID, long.Version, wire.FreezeBOM{Note: "first", Anyway: "to see"})
+	housetest.Fails(t, err, "bom-too-large")
+	for _, name := range []string{"", "  \n ", "a\x00b", "\u009b"} {
+		_, err = h.BOMs.Rename(t.Context(), h.Me, long.ID, long.Version, wire.BOMName{Name: name})
+		housetest.Fails(t, err, "name-missing")
+	}
+	long, err = h.BOMs.Rename(t.Context(), h.Me, long.ID, long.Version, wire.BOMName{Name: "Long\r\nX-Header: \"1\"; filename=/etc/passwd"})
+	require.NoError(t, err)
+	assert.NotContains(t, long.Name, "\n")
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"strings"
+	"unicode"
 
 	"jollydrawer/core/decision"
 	"jollydrawer/internal/service/deed"
@@ -14,9 +15,9 @@ import (
 
 // Rename gives a BOM another name. Its revisions keep the name that they were frozen under.
 func (s *BOMs) Rename(ctx context.Context, c deed.Call, key string, version int, in wire.BOMName) (wire.BOM, error) {
-	name := strings.TrimSpace(in.Name)
-	if name == "" {
-		return wire.BOM{}, deed.Fault(deed.Invalid, "name-missing", "A BOM has a name.", "Name the board, for instance.")
+	name, err := named(in.Name)
+	if err != nil {
+		return wire.BOM{}, err
 	}
 	nothing := func(store.Head, bomDoc) error { return nil }
 	return s.change(ctx, c, key, version, in, nothing, func(h *store.Head, doc *bomDoc) (string, any) {
@@ -24,6 +25,15 @@ func (s *BOMs) Rename(ctx context.Context, c deed.Call, key string, version int,
 		h.Number, doc.Name = name, name
 		return "renamed", map[string]any{"before": was, "after": name}
 	})
+}
+
+// named is the name of a BOM as it is kept: in one line, with single blanks.
+func named(name string) (string, error) {
+	name = strings.Join(strings.Fields(name), " ")
+	if name == "" || strings.ContainsFunc(name, unicode.IsControl) {
+		return "", deed.Fault(deed.Invalid, "name-missing", "A BOM has a name, in letters that can be read.", "Name the board, for instance.")
+	}
+	return name, nil
 }
 
 // SetFile lays another file of the same board in the place of a BOM's: what people decided holds for lines that say the same under the same designators.
