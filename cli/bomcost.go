@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"strconv"
@@ -85,10 +86,7 @@ func boughtTable(cost wire.BOMCost) table {
 		t = append(t, []string{b.Number, strconv.FormatInt(b.Takes, 10), b.Supplier, b.SupplierNo, strconv.FormatInt(b.Pieces, 10), strconv.FormatInt(b.Over, 10), b.Each, b.Total.String(), in, strings.Join(notes, ", ")})
 	}
 	for _, u := range cost.Unbought {
-		name := u.Number
-		if name == "" {
-			name = u.Description
-		}
+		name := cmp.Or(u.Number, u.Description, strings.Join(u.Designators, " "))
 		t = append(t, []string{name, strconv.FormatInt(u.Takes, 10), "", "", "", "", "", "", "", u.Why})
 	}
 	return t

@@ -41,3 +41,16 @@ func TestUnitsOfOnePartInTwoLinesAreSaid(t *testing.T) {
 	assert.Equal(t, 0, says(twice[1], "units-apart"), "one designator twice is another finding")
 	assert.Equal(t, 1, says(twice[1], "designator-twice"))
 }
+
+func TestWhatIsMeasuredOffIsNoPartThatItsWordsHappenToFit(t *testing.T) {
+	x, cab := house(t)
+	for amount, kind := range map[string]Kind{"1": Linked, "0.5 m": Missing} {
+		l := ReadLine(2, []string{"", "4k7", amount}, Columns{{At: 0, Role: Designator}, {At: 1, Role: Value}, {At: 2, Role: Quantity}})
+		got := Reconcile([]Line{l}, x, cab, Known{})[0].Kind
+		if kind == Missing {
+			assert.Equal(t, Missing, got, amount)
+		} else {
+			assert.Contains(t, []Kind{Proposed, Several}, got, amount)
+		}
+	}
+}

@@ -123,6 +123,9 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 			continue
 		}
 		left := buying.Unbought{Description: strings.Join(strings.Fields(l.Value+" "+l.Package+" "+l.MPN+" "+l.Description), " "), Designators: l.Designators, Takes: int64(l.Quantity)}
+		if l.Amount != "" {
+			left.Description = strings.TrimSpace(left.Description + ", " + l.Amount + " a board")
+		}
 		if l.Part != nil {
 			left.Part, left.Number, left.Description = l.Part.ID, l.Part.Number, l.Part.Description
 		}

@@ -248,7 +248,14 @@ func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (w
 	if err != nil {
 		return out, err
 	}
-	out.Boards = int64(max(doc.Build, 1))
+	out.Boards = int64(doc.Build)
+	if out.Boards == 0 {
+		_, first, err := s.findBOM(ctx, from.BOM)
+		if err != nil {
+			return out, err
+		}
+		out.Boards = int64(max(first.Build, 1))
+	}
 	for side, lines := range map[*wire.BoardCost][]bom.Pinned{&out.Before: before, &out.After: after} { // both as the second is bought
 		if *side, err = s.boardCost(ctx, lines, out.Boards, doc.Buying); err != nil {
 			return out, fmt.Errorf("the cost of %s: %w", h.Number, err)

@@ -53,7 +53,13 @@ export function BomPage() {
   if (bom.error && !bom.data) return <div className="p-4"><Trouble error={bom.error} /></div>; // prettier-ignore
   const b = bom.data;
   if (!b) return <Empty title="One moment…" />;
-  const lines = b.lines.filter((l) => !verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0));
+  const cause = params.get('cause') ?? '';
+  const lines = b.lines.filter(
+    (l) =>
+      (!verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0)) &&
+      (!cause || l.findings.some((f) => f.cause === cause)),
+  );
+  const causes = b.causes.filter((c) => !['missing', 'several', 'proposed'].includes(c.cause)); // those are verdicts
   const proposed = b.lines.filter((l) => l.verdict === 'proposed' && l.part);
   const clean = proposed.filter((l) => !l.contradicted);
   const accept = (body: Schemas['BOMChoices'], done: string, then?: () => void) =>
@@ -68,6 +74,8 @@ export function BomPage() {
     );
   const pick = (list: Line[]) => ({ choose: list.flatMap((l) => (l.part ? [{ row: l.row, part: l.part.id }] : [])) });
   const open = b.lines.find((l) => l.row === row);
+  const ahead = lines.filter((l) => unsettled(l) && l.row !== row);
+  const following = (ahead.find((l) => l.row > (row ?? 0)) ?? ahead[0])?.row; // the next line that nobody answered
 
   return (
     <>
@@ -158,6 +166,33 @@ export function BomPage() {
           </button>
         ))}
       </div>
+      {causes.length > 0 && (
+        <div
+          className="flex flex-wrap items-center gap-1.5 border-b border-line px-4 py-1.5 text-xs"
+          role="group"
+          aria-label="Lines by cause"
+        >
+          <span className="text-soft">By cause</span>
+          {causes.map((c) => (
+            <button
+              key={c.cause}
+              type="button"
+              title={c.what + (c.mend ? `: ${c.mend}` : '')}
+              aria-pressed={cause === c.cause}
+              className="rounded border border-line bg-sheet px-1.5 py-px aria-pressed:border-b-2 aria-pressed:border-b-amber"
+              onClick={() =>
+                setParams((p) => {
+                  if (cause === c.cause) p.delete('cause');
+                  else p.set('cause', c.cause);
+                  return p;
+                })
+              }
+            >
+              <State of={c.severity} /> {c.name.replaceAll('-', ' ')} {c.count}
+            </button>
+          ))}
+        </div>
+      )}
       <div className="min-h-0 flex-1">
         <DataTable
           label="Lines"
@@ -181,9 +216,10 @@ export function BomPage() {
           onClose={() => setRow(undefined)}
           onChoose={(part, reason) =>
             accept({ choose: [{ row: open.row, part, reason: reason || undefined }] }, `Row ${open.row} is linked.`, () =>
-              setRow(lines.find((l) => l.row > open.row && unsettled(l))?.row ?? lines.find((l) => l.row < open.row && unsettled(l))?.row),
+              setRow(following),
             )
           }
+          onNext={following === undefined ? undefined : () => setRow(following)}
           onWithdraw={() => accept({ withdraw: [open.row] }, `The choice for row ${open.row} is taken back.`)}
         />
       )}

@@ -1,5 +1,5 @@
-import { useState } from 'react';
-import { Link } from 'react-router';
+import { useEffect, useState } from 'react';
+import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
 import type { Line } from './queries';
 
@@ -18,6 +18,7 @@ export function LineDialog({
   onChoose,
   onWithdraw,
   onEnding,
+  onNext,
 }: {
   line: Line;
   /** The page of the board, where what is taken from a supplier comes back to. */
@@ -30,10 +31,33 @@ export function LineDialog({
   onChoose: (part: string, reason: string) => void;
   onWithdraw: () => void;
   onEnding: (ending: { maker: string; letters: string }) => void;
+  /** Goes on to the next line that nobody answered; nothing where this is the last. */
+  onNext?: () => void;
 }) {
   const [reason, setReason] = useState('');
   const linked = line.verdict === 'linked';
   const options = linked ? (line.part ? [line.part] : []) : [...(line.part ? [line.part] : []), ...line.options];
+  const go = useNavigate();
+  const first = mayEdit && !linked && !busy ? options[0] : undefined;
+  const ready = first && (!line.contradicted || reason.trim() !== '');
+  const suppliers = `/suppliers?q=${encodeURIComponent(asked(line))}&back=${encodeURIComponent(back)}`;
+  const does: Record<string, (() => void) | undefined> = {
+    a: ready ? () => onChoose(first.id, reason) : undefined,
+    n: onNext,
+    s: linked ? undefined : () => void go(suppliers),
+  };
+  useEffect(() => {
+    const pressed = (e: KeyboardEvent) => {
+      if (e.ctrlKey || e.metaKey || e.altKey || (e.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName)))
+        return;
+      const act = does[e.key];
+      if (!act) return;
+      e.preventDefault();
+      act();
+    };
+    document.addEventListener('keydown', pressed);
+    return () => document.removeEventListener('keydown', pressed);
+  });
   return (
     <Dialog open wide title={`Row ${line.row}: ${line.written}`} onClose={onClose}>
       <p className="mb-2 text-sm">
@@ -95,7 +119,7 @@ export function LineDialog({
       )}
       {line.verdict === 'not in the library' && (
         <p className="text-sm">
-          <Link className="font-semibold underline" to={`/suppliers?q=${encodeURIComponent(asked(line))}&back=${encodeURIComponent(back)}`}>
+          <Link className="font-semibold underline" to={suppliers}>
             Ask the suppliers
           </Link>
           ,{' '}
@@ -105,6 +129,11 @@ export function LineDialog({
           or bring in a supplier’s file that has it.
         </p>
       )}
+      <p className="mt-3 text-xs text-soft">
+        {[ready && `a: use ${first.number}`, onNext && 'n: the next open line', !linked && 's: ask the suppliers']
+          .filter(Boolean)
+          .join(' · ')}
+      </p>
     </Dialog>
   );
 }

@@ -124,3 +124,38 @@ it('offers to confirm an ending for its maker, to those who may', async () => {
   open(asks, true, false);
   expect(screen.queryByRole('button', { name: /only a packing/ })).toBeNull();
 });
+
+it('takes the first record by a key, goes on to the next line by another, and leaves keys alone that somebody types', async () => {
+  const user = userEvent.setup();
+  const chosen: string[] = [];
+  let next = 0;
+  const part = { id: 'p1', number: 'EW-R-1', description: 'RES', standing: 'active', revision: 1, manufacturer: '', mpn: '', sources: [] };
+  const line = { row: 2, written: 'R1', designators: ['R1'], verdict: 'proposed', part, options: [], tally: [], evidence: [], findings: [], value: '1k', package: '', mpn: '', description: '' } as unknown as Line; // prettier-ignore
+  const dialog = (more: object) => (
+    <LineDialog
+      line={{ ...line, ...more } as Line}
+      back="/"
+      mayEdit
+      mayConfirm={false}
+      busy={false}
+      error={undefined}
+      onClose={() => undefined}
+      onChoose={(id, reason) => chosen.push(`${id} ${reason}`)}
+      onWithdraw={() => undefined}
+      onEnding={() => undefined}
+      onNext={() => next++}
+    />
+  );
+  render(<MemoryRouter>{dialog({ contradicted: true })}</MemoryRouter>);
+  const reason = await screen.findByLabelText(/Why it is meant/);
+  await user.keyboard('a');
+  expect(chosen).toEqual([]); // it begins in the field
+  await user.click(reason);
+  await user.keyboard('nasa');
+  expect((reason as HTMLInputElement).value).toBe('anasa');
+  expect(next).toBe(0);
+  screen.getByRole('button', { name: 'Use this part' }).focus();
+  await user.keyboard('an');
+  expect(chosen).toEqual(['p1 anasa']);
+  expect(next).toBe(1);
+});
