@@ -130,8 +130,10 @@ func TestTheDemoLoadsOnceAlsoInAPathWithASpace(t *testing.T) {
 		Parts, Drafts, InReview int
 		Released                int
 		BOMs                    []struct {
-			Lines  int
-			Counts map[string]int
+			Lines, Revision int
+			Counts          map[string]int
+			Boards          int64
+			Sum             string
 		}
 	}) {
 		out, stderr, code := command(t, nil, "demo", "--once", "--json", "--data", data, "--listen", "127.0.0.1:0")
@@ -144,12 +146,13 @@ func TestTheDemoLoadsOnceAlsoInAPathWithASpace(t *testing.T) {
 	assert.Equal(t, 381, first.Parts)
 	assert.Equal(t, 381, first.Released+first.Drafts+first.InReview)
 	require.Len(t, first.BOMs, 4)
-	for _, b := range first.BOMs {
+	for i, b := range first.BOMs {
 		assert.GreaterOrEqual(t, b.Lines, 40)
 		assert.LessOrEqual(t, b.Lines, 120)
 		assert.Greater(t, b.Counts["linked"], 35)
-		assert.Equal(t, 1, b.Counts["not in the library"])
+		assert.Equal(t, []int{1, 1, 1, 2}[i], b.Counts["not in the library"], "on the next file the test pads are fitted")
 	}
+	assert.Equal(t, []any{1, int64(40), true}, []any{first.BOMs[0].Revision, first.BOMs[0].Boards, strings.HasSuffix(first.BOMs[0].Sum, " EUR")}, "the first board is frozen with what its build came to")
 	second := run()
 	assert.False(t, second.Loaded)
 	second.Loaded = true

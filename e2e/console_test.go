@@ -304,7 +304,6 @@ func pier(t *testing.T, k *client.Client) {
 	require.NoError(t, err)
 }
 
-
 func TestTheConsoleIsAccessible(t *testing.T) {
 	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err)
