@@ -43,10 +43,9 @@ type Designation struct {
 func ReadDesignators(cell string, quantity int) Designation {
 	r := designation{quantity: quantity}
 	for _, token := range tokens(cell) {
-		if len(r.List) > MostDesignators {
+		if r.token(token); len(r.List) > MostDesignators {
 			return Designation{List: r.List[:1], Problems: []string{fmt.Sprintf("the cell that begins with %s has more than %d designators: part it into lines", r.List[0], MostDesignators)}}
 		}
-		r.token(token)
 	}
 	r.slashes()
 	r.unite()
@@ -138,7 +137,10 @@ func (r *designation) slashed(text string) {
 		if i == 0 {
 			first = letters
 		}
-		separate = append(separate, list...)
+		if separate = append(separate, list...); len(separate) > MostDesignators {
+			r.List = append(r.List, separate...) // whoever reads the cell says that they are too many
+			return
+		}
 	}
 	last, letters, problem := one(pieces[len(pieces)-1])
 	place := strings.Join(pieces[:len(pieces)-1], "/")

@@ -162,9 +162,11 @@ func TestQuantitiesAreReadOrSaid(t *testing.T) {
 
 // A file from outside cannot make a cell of some thousand letters into millions of designators.
 func TestACellOfStretchesIsBounded(t *testing.T) {
-	got := ReadDesignators(strings.Repeat("R1-R5000,", 7000), -1)
-	assert.Equal(t, []string{"R1"}, got.List)
-	assert.Contains(t, got.Problems[0], "more than 20000 designators")
+	for _, cell := range []string{strings.Repeat("R1-R5000,", 7000), strings.Repeat("R1-R5000/", 7000), strings.Repeat("R1-R5000/", 7000) + "C1", "R1-R5000,R1-R5000,R1-R5000,R1-R5000,R1"} {
+		got := ReadDesignators(cell, -1)
+		assert.Equal(t, []string{"R1"}, got.List)
+		assert.Contains(t, got.Problems[0], "more than 20000 designators")
+	}
 	many := make([]string, 0, 19_000)
 	for i := range 9_500 {
 		many = append(many, fmt.Sprintf("U%dA", i), fmt.Sprintf("U%dB", i))
@@ -172,4 +174,34 @@ func TestACellOfStretchesIsBounded(t *testing.T) {
 	units := ReadDesignators(strings.Join(many, ","), 9_500)
 	assert.Len(t, units.List, 9_500)
 	assert.Empty(t, units.Problems)
+}
+
+func FuzzDesignators(f *testing.F) {
+	for _, s := range []string{"R1, R2-R5", "U1A, U1B", "A2/R5", "R1 to R4", "R1,2,5-7", "PSU/R5-R7", "R?", "Ｒ１、Ｒ２", "R1-R5000,R1-R5000", "(R1", "\x00", "R1/\\/2"} {
+		f.Add(s, 1)
+	}
+	f.Fuzz(func(t *testing.T, s string, quantity int) {
+		got := ReadDesignators(s, quantity)
+		require.LessOrEqual(t, len(got.List), MostDesignators+maxStretch+1)
+		for _, d := range got.List {
+			require.NotEmpty(t, d)
+		}
+		if len(got.Problems) == 0 { // what was read is read as the same when it is written plainly
+			again := ReadDesignators(strings.Join(got.List, ", "), len(got.List))
+			require.Equal(t, got.List, again.List, "%q", s)
+		}
+	})
+}
+
+func FuzzCounts(f *testing.F) {
+	for _, s := range []string{"4", "4.0", "1.000", "1'000", "0,3 m", "1E+03", "n/a", "4 Stk.", "x4", "999999999999999999999"} {
+		f.Add(s, 4)
+	}
+	f.Fuzz(func(t *testing.T, s string, designators int) {
+		got := ReadCount(s, designators)
+		require.LessOrEqual(t, got.Pieces, MostPieces)
+		if got.Problem != "" || got.Amount != (Amount{}) {
+			require.Equal(t, -1, got.Pieces, "%q", s)
+		}
+	})
 }

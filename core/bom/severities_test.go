@@ -80,3 +80,14 @@ func TestALineThatNobodyAnsweredIsAFinding(t *testing.T) {
 		}
 	}
 }
+
+func FuzzSeverities(f *testing.F) {
+	f.Add([]byte("format: jolly-severities/1\nfail: warning\ncauses: {value: off}\n"))
+	f.Add([]byte("a: &a [*a]"))
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		s, err := ParseSeverities(raw, func(string) bool { return false })
+		if err == nil {
+			require.Equal(t, SeveritiesFormat, s.Format)
+		}
+	})
+}

@@ -244,7 +244,7 @@ func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (w
 		return wire.BOMComparison{}, err
 	}
 	out := wire.BOMComparison{From: a, To: b, Comparison: bom.Compare(before, after)}
-	h, doc, err := s.findBOM(ctx, to.BOM)
+	_, doc, err := s.findBOM(ctx, to.BOM)
 	if err != nil {
 		return out, err
 	}
@@ -256,12 +256,11 @@ func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (w
 		}
 		out.Boards = int64(max(first.Build, 1))
 	}
-	for side, lines := range map[*wire.BoardCost][]bom.Pinned{&out.Before: before, &out.After: after} { // both as the second is bought
-		if *side, err = s.boardCost(ctx, lines, out.Boards, doc.Buying); err != nil {
-			return out, fmt.Errorf("the cost of %s: %w", h.Number, err)
-		}
+	if out.Before, err = s.boardCost(ctx, before, out.Boards, doc.Buying); err != nil { // both as the second is bought
+		return out, err
 	}
-	return out, nil
+	out.After, err = s.boardCost(ctx, after, out.Boards, doc.Buying)
+	return out, err
 }
 
 // boardCost is what one board of a build comes to now.

@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"jollydrawer/core/bom"
-	"jollydrawer/core/buying"
 	"jollydrawer/formats/delimited"
 	"jollydrawer/formats/workbook"
 	"jollydrawer/internal/service/deed"
@@ -81,7 +80,7 @@ func (s *BOMs) sheet(ctx context.Context, c deed.Call, in wire.BOMSheet) (table 
 				cost.Costing = *f.Cost
 			}
 		}
-		table, numbers = bought(cost.Costing)
+		table, numbers = cost.Costing.Sheet()
 		return table, numbers, nil
 	case bom.FormAssembly, bom.FormNumbers:
 		lines, _, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision})
@@ -97,8 +96,6 @@ func (s *BOMs) sheet(ctx context.Context, c deed.Call, in wire.BOMSheet) (table 
 	}
 	return nil, nil, deed.Fault(deed.Invalid, "form-unknown", fmt.Sprintf("%q is no form of a BOM's sheets.", in.Form), "Use "+strings.Join(bom.Forms, ", ")+".")
 }
-
-func bought(c buying.Costing) ([][]string, map[int]bool) { return c.Sheet() }
 
 // writtenSheet is the BOM in the layout that it came in: its columns in their order, and the record's behind them.
 func writtenSheet(vs []bom.Verdict, f bomFile) [][]string {
