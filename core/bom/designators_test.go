@@ -205,3 +205,46 @@ func FuzzCounts(f *testing.F) {
 		}
 	})
 }
+
+// Places before designators and units of parts are read as the quantity says, whatever they are mixed with.
+func TestPlacesAndUnitsAreReadAsTheQuantitySays(t *testing.T) {
+	d := &measuretest.Draws{State: 181}
+	for range 10_000 {
+		var cell, placed, separate []string
+		n := 1 + d.IntN(4)
+		base := d.IntN(50)
+		kind := d.IntN(3)
+		for i := range n {
+			at := base + 7*i + 1
+			switch kind {
+			case 0: // a place that can be a designator: R5 on A2, or A2 and R5
+				cell = append(cell, fmt.Sprintf("A%d/R%d", at, at))
+				placed = append(placed, fmt.Sprintf("A%d/R%d", at, at))
+				separate = append(separate, fmt.Sprintf("A%d", at), fmt.Sprintf("R%d", at))
+			case 1: // two units of a part, or two parts
+				cell = append(cell, fmt.Sprintf("U%dA", at), fmt.Sprintf("U%dB", at))
+				placed = append(placed, fmt.Sprintf("U%d", at))
+				separate = append(separate, fmt.Sprintf("U%dA", at), fmt.Sprintf("U%dB", at))
+			default: // a place that is a word: nothing to decide
+				cell = append(cell, fmt.Sprintf("PSU/R%d", at))
+				placed = append(placed, fmt.Sprintf("PSU/R%d", at))
+				separate = placed
+			}
+		}
+		plain := []string{}
+		for i := range d.IntN(3) {
+			plain = append(plain, fmt.Sprintf("C%d", 100+i))
+		}
+		text := strings.Join(append(append([]string{}, cell...), plain...), drawnOf(d, []string{", ", ",", ";", "; "}))
+		one := ReadDesignators(text, len(placed)+len(plain))
+		require.ElementsMatch(t, append(append([]string{}, placed...), plain...), one.List, text)
+		require.Empty(t, one.Problems, text)
+		if kind == 2 {
+			continue
+		}
+		two := ReadDesignators(text, len(separate)+len(plain))
+		require.ElementsMatch(t, append(append([]string{}, separate...), plain...), two.List, text)
+		require.Empty(t, two.Problems, text)
+		require.NotEmpty(t, ReadDesignators(text, -1).Problems, "%s without a quantity is asked", text)
+	}
+}

@@ -54,3 +54,23 @@ func TestWhatIsMeasuredOffIsNoPartThatItsWordsHappenToFit(t *testing.T) {
 		}
 	}
 }
+
+// A row is never passed over that names a designator, a number or anything of a part beside its first cell, whatever words stand in it.
+func TestNoRowOfAPartIsPassedOver(t *testing.T) {
+	c := Columns{{At: 0, Heading: "Pos", Role: Remark, Meaning: ARemark}, {At: 1, Heading: "Ref", Role: Designator, Meaning: ACount}, {At: 2, Heading: "Qty", Role: Quantity, Meaning: ACount}, {At: 3, Heading: "Value", Role: Value, Meaning: AFact}, {At: 4, Heading: "MPN", Role: MPN, Meaning: Identity}}
+	words := []string{"", "Total", "Sum", "Summe", "Ref", "Qty", "Resistors", "1", "end"}
+	for _, first := range words {
+		for _, qty := range []string{"", "1", "12"} {
+			for _, sure := range [][3]string{{"R1", "", ""}, {"", "10k", ""}, {"", "", "TW-1"}, {"R1-R4", "4k7", "TW-2"}, {"C?", "", ""}} {
+				row := []string{first, sure[0], qty, sure[1], sure[2]}
+				if first == "" && sure[0] == "" && qty == "" {
+					continue // a lone cell of a value is kept by another rule
+				}
+				assert.Empty(t, NoLine(row, c), "%q", row)
+			}
+		}
+	}
+	assert.Empty(t, NoLine([]string{"", "", "", "10k", ""}, c))
+	assert.NotEmpty(t, NoLine([]string{"Total", "", "12", "", ""}, c))
+	assert.NotEmpty(t, NoLine([]string{"Connectors", "", "", "", ""}, c))
+}

@@ -253,3 +253,87 @@ func TestTheListForPurchasingAddsUpToItsSum(t *testing.T) {
 		}
 	}
 }
+
+// unlimited is what a plan costs where everybody has enough of everything.
+func unlimited(all []Wanted) []Wanted {
+	out := make([]Wanted, len(all))
+	for i, w := range all {
+		w.Offers = append([]Offered{}, w.Offers...)
+		for k := range w.Offers {
+			w.Offers[k].Stock = nil
+		}
+		out[i] = w
+	}
+	return out
+}
+
+func sumOf(t *testing.T, c Costing) decimal.Decimal {
+	t.Helper()
+	if c.Sum.None() {
+		return decimal.Zero
+	}
+	d, err := decimal.NewFromString(c.Sum.Number())
+	require.NoError(t, err)
+	return d
+}
+
+// Where there is enough of everything, more boards never come to less, another offer never makes a build dearer, and a rule never makes it cheaper.
+func TestPlansMoveTheWayTheyMust(t *testing.T) {
+	d := &measuretest.Draws{State: 99}
+	for range 150 {
+		all := unlimited(made(d, 1+d.IntN(8), 2+d.IntN(3)))
+		boards := int64(1 + d.IntN(300))
+		plan := func(all []Wanted, boards int64, r Rules) Costing {
+			return Plan(all, boards, Terms{Rules: r, Rates: terms.Rates, Day: terms.Day})
+		}
+		base := plan(all, boards, Rules{})
+		require.True(t, sumOf(t, plan(all, boards+int64(d.IntN(50)), Rules{})).GreaterThanOrEqual(sumOf(t, base)), "more boards")
+		more := unlimited(all)
+		for i := range more {
+			if len(more[i].Offers) > 0 { // who was not sold before would be new in the sum
+				more[i].Offers = append(more[i].Offers, of("Newcomer", nil, int64(d.IntN(50)), 1, "EUR", "1", fmt.Sprintf("0.%04d", 1+d.IntN(9000))))
+			}
+		}
+		require.True(t, sumOf(t, plan(more, boards, Rules{})).LessThanOrEqual(sumOf(t, base)), "another offer")
+		for _, r := range []Rules{{Few: true}, {Spares: []Spare{{Percent: d.IntN(30), Pieces: int64(d.IntN(20))}}}, {Prefer: []string{"S0"}}} {
+			got := plan(all, boards, r)
+			require.True(t, sumOf(t, got).GreaterThanOrEqual(sumOf(t, base)), "%+v", r)
+			require.Len(t, got.Bought, len(base.Bought), "%+v", r)
+		}
+		without := plan(all, boards, Rules{Exclude: []string{"S0"}})
+		require.NotContains(t, without.Suppliers, "S0")
+		if len(without.Bought) == len(base.Bought) {
+			require.True(t, sumOf(t, without).GreaterThanOrEqual(sumOf(t, base)), "an excluded supplier")
+		}
+	}
+}
+
+// What a plan picks of each part is the best that any of its offers would do, one by one.
+func TestNoOtherOfferWouldDoBetter(t *testing.T) {
+	d := &measuretest.Draws{State: 5}
+	for range 200 {
+		all := made(d, 4, 5)
+		c := Plan(all, 20, terms)
+		for _, b := range c.Bought {
+			for _, w := range all {
+				if w.Number != b.Number {
+					continue
+				}
+				for _, o := range w.Offers {
+					p, ok := o.Buy(w.Each * 20)
+					if !ok {
+						continue
+					}
+					require.False(t, b.Short && !p.Short, "%s has enough of %s, and %s was taken, which has not", o.Supplier, b.Number, b.Supplier)
+					one := Bought{Total: p.Total}
+					one.convert(terms)
+					x, inOne := one.sum()
+					y, _ := b.sum()
+					if n, err := x.Compare(y); err == nil && inOne && p.Short == b.Short {
+						require.GreaterOrEqual(t, n, 0, "%s would sell %s for %s, and %s asks %s", o.Supplier, b.Number, x, b.Supplier, y)
+					}
+				}
+			}
+		}
+	}
+}

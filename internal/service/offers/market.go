@@ -5,6 +5,7 @@ import (
 
 	"jollydrawer/core/buying"
 	"jollydrawer/core/money"
+	"jollydrawer/core/offer"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/store"
 )
@@ -42,8 +43,8 @@ func (s *Offers) Market(ctx context.Context, sources []part.Source) (Market, err
 	}
 	for _, o := range all {
 		is, err := decoded(o)
-		if err != nil {
-			return out, err
+		if err != nil { // of another version of the program: it is there, and says no price that can be read
+			is = offer.Offer{Number: o.Number, Packing: o.Packing}
 		}
 		src := of[o.K]
 		out.By[src.Key()] = append(out.By[src.Key()], buying.Offered{Offer: is, Supplier: names[o.Connection], Maker: src.Manufacturer, MPN: src.MPN, Gone: o.Gone})
