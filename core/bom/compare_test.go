@@ -10,7 +10,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/lookup"
 	"jollydrawer/core/measure/measuretest"
+	"jollydrawer/core/part"
 )
 
 func pinned(designators string, part string, revision int) Pinned {
@@ -171,6 +173,7 @@ func TestWhatIsFrozenIsWhatIsLinked(t *testing.T) {
 		ReadLine(3, []string{"R3", "", "", "", "9k9"}, benchColumns),          // not in the library
 		ReadLine(4, []string{"R4", "R-003", "", "", "10k"}, benchColumns),     // not released
 		ReadLine(5, []string{"R5", "", "", "", "1k"}, benchColumns),           // several
+		ReadLine(7, []string{"R7", "", "", "", "10k"}, benchColumns),          // proposed
 	}
 	lines = append(lines, func() Line { l := lines[1]; l.Row, l.NotFitted = 6, true; l.Designators = []string{"R6"}; return l }())
 	vs := Reconcile(lines, x, cab, Known{Columns: benchColumns})
@@ -178,14 +181,15 @@ func TestWhatIsFrozenIsWhatIsLinked(t *testing.T) {
 	for _, h := range Hindrances(vs) {
 		says = append(says, h.Cause+": "+h.Says)
 	}
-	assert.Equal(t, []string{"open: R3 is not in the library", "unreleased: R4 is R-003, which is not released", "open: R5 is one of several parts"}, says)
+	assert.Equal(t, []string{"open: R3 is not in the library", "unreleased: R4 is R-003, which is not released", "open: R5 is one of several parts", "open: R7 is only proposed"}, says)
 	ps := PinAll(vs)
-	require.Len(t, ps, 5)
+	require.Len(t, ps, 6)
+	assert.Nil(t, ps[4].Part, "what nobody accepted is not pinned")
 	assert.Equal(t, &Pin{ID: "R-001", Number: "R-001", Revision: 1, Manufacturer: "Tidewright", MPN: "TW-0805-4K7"}, ps[0].Part)
 	assert.Equal(t, 2, ps[0].Quantity)
 	assert.Nil(t, ps[1].Part)
 	assert.Nil(t, ps[3].Part, "one of several is not pinned")
-	assert.True(t, ps[4].NotFitted)
+	assert.True(t, ps[5].NotFitted)
 }
 
 func TestWhatIsBehindIsSaidAndNothingMoves(t *testing.T) {
@@ -212,4 +216,28 @@ func TestWhatIsBehindIsSaidAndNothingMoves(t *testing.T) {
 	}
 	assert.Equal(t, []string{"R2: revision 2 is in use", "R3: it is obsolete", "R4: it is no longer there", "R5: its first source is Tidewright TW-C, and was Tidewright TW-A"}, says)
 	assert.Equal(t, lifecycle.Obsolete, func() lifecycle.Standing { e, _ := x.ByID("R-004"); return e.Standing }())
+}
+
+func TestReadinessCountsLinesByWhatTheyLack(t *testing.T) {
+	x, _ := house(t)
+	at := func(id string, change func(*lookup.Entry)) Pinned {
+		e, ok := x.ByID(id)
+		require.True(t, ok)
+		now := *e
+		change(&now)
+		now.Version++
+		x.Put(&now)
+		return Pinned{Designators: []string{"R1"}, Quantity: 1, Part: PinOf(&now)}
+	}
+	whole := at("R-001", func(e *lookup.Entry) {
+		e.Missing = nil
+		e.Sources = append(slices.Clone(e.Sources), part.Source{Manufacturer: "Kelpline", MPN: "KL-1"})
+	})
+	flagged := at("R-004", func(e *lookup.Entry) { e.Missing = []string{"datasheet", "source"} })
+	draft := at("R-003", func(e *lookup.Entry) { e.Missing = []string{"real body"} })
+	gone := Pinned{Designators: []string{"R8"}, Part: &Pin{ID: "nobody", Revision: 1}}
+	left := whole
+	left.NotFitted = true
+	got := Ready([]Pinned{whole, flagged, draft, gone, {Designators: []string{"R9"}}, left}, x, func(id string) bool { return id == "R-001" }, func(id string) bool { return id == "R-004" })
+	assert.Equal(t, Readiness{Lines: 5, Linked: 4, Released: 1, Production: 1, Several: 1, InStock: 1, Models: 2, Datasheet: 2}, got)
 }

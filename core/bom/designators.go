@@ -208,7 +208,7 @@ func (r *designation) unite() {
 			fewer -= n - 1
 		}
 	}
-	if fewer == len(r.List) || r.quantity == len(r.List) {
+	if fewer == len(r.List) {
 		return
 	}
 	i := slices.IndexFunc(order, func(stem string) bool { return len(stems[stem]) > 1 })

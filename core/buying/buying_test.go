@@ -107,6 +107,7 @@ func TestWhatIsShortSaysWhenItComes(t *testing.T) {
 	a.LeadDays, b.LeadDays = days(30), days(12)
 	c := Plan([]Wanted{want("R-1", 1, a, b), want("R-2", 1, a)}, 10, terms)
 	assert.Equal(t, 30, *c.LeadDays, "until the last comes")
+	assert.Equal(t, 30, *Plan([]Wanted{want("R-1", 1, a), want("R-2", 1, b)}, 10, terms).LeadDays, "whichever stands first")
 	for _, x := range c.Bought {
 		if x.Number == "R-1" {
 			assert.Equal(t, "Marsh Lane", x.Supplier, "of two that are short the sooner")
@@ -217,6 +218,29 @@ func TestSumsAreThoseOfTheirLines(t *testing.T) {
 		}
 		require.True(t, is.Equal(sum) && shares.Equal(sum), "%s, %s, %s", is, sum, shares)
 	}
+}
+
+func TestOfTwoThatCostTheSameTheFirstSourceIsBought(t *testing.T) {
+	first, alternate := of("Marsh Lane", stock(100), 1, 1, "EUR", "1", "0.10"), of("Creek", stock(100), 1, 1, "EUR", "1", "0.10")
+	alternate.Alternate = true
+	for _, offers := range [][]Offered{{first, alternate}, {alternate, first}} {
+		assert.Equal(t, "Marsh Lane", Plan([]Wanted{want("R-1", 1, offers...)}, 10, terms).Bought[0].Supplier)
+	}
+}
+
+func TestAHouseWithoutACurrencyAddsUpOnlyWhatIsOfOne(t *testing.T) {
+	euro, krona := of("Creek", nil, 1, 1, "EUR", "1", "0.10"), of("Isle", nil, 1, 1, "SEK", "1", "2")
+	nobody := Terms{Day: terms.Day}
+	one := Plan([]Wanted{want("R-1", 1, euro), want("R-2", 2, euro)}, 10, nobody)
+	assert.Equal(t, []any{"EUR", "3.00 EUR", 0}, []any{one.Currency, one.Sum.String(), one.NoRate})
+	two := Plan([]Wanted{want("R-1", 1, euro), want("R-2", 1, krona)}, 10, nobody)
+	assert.Equal(t, []any{"", true, 2, 2}, []any{two.Currency, two.Sum.None(), two.NoRate, len(two.Sums)}, "amounts of two currencies have no sum")
+}
+
+func TestFewSuppliersDoNotCostWhatCanBeSummedUp(t *testing.T) {
+	all := []Wanted{want("R-1", 1, of("Creek", nil, 1, 1, "EUR", "1", "0.10"), of("Isle", nil, 1, 1, "SEK", "1", "2")), want("R-2", 1, of("Isle", nil, 1, 1, "SEK", "1", "2"))}
+	c := Plan(all, 10, Terms{Rules: Rules{Few: true}, Rates: terms.Rates, Day: terms.Day})
+	assert.Equal(t, []any{[]string{"Creek", "Isle"}, 1, "1.00 EUR"}, []any{c.Suppliers, c.NoRate, c.Sum.String()})
 }
 
 func TestManyReasonsAreCounted(t *testing.T) {
