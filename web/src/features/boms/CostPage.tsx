@@ -44,18 +44,18 @@ function rowsOf(c: Cost): Row[] {
 }
 
 const columns: Column<Row>[] = [
-  { key: 'part', head: 'Part', width: 90, cell: (r) => r.part },
-  { key: 'what', head: 'Description', width: 150, grow: true, cell: (r) => <span title={r.what}>{r.what}</span> },
-  { key: 'where', head: 'Designators', width: 90, cell: (r) => <span title={r.where}>{r.where}</span> },
-  { key: 'takes', head: 'Takes', width: 50, align: 'right', cell: (r) => r.takes.toLocaleString('en') },
-  { key: 'note', head: 'Note', width: 130, grow: true, cell: (r) => <span title={r.note} className={r.bad ? 'text-rust' : ''}>{r.bad ? `▲ ${r.note}` : r.note}</span> },
-  { key: 'supplier', head: 'Supplier', width: 120, cell: (r) => <span title={r.supplier}>{r.supplier}</span> },
-  { key: 'number', head: 'Number', width: 90, cell: (r) => r.number },
+  { key: 'part', head: 'Part', width: 102, cell: (r) => r.part },
+  { key: 'what', head: 'Description', width: 130, grow: true, cell: (r) => <span title={r.what}>{r.what}</span> },
+  { key: 'where', head: 'Where', width: 98, cell: (r) => <span title={r.where}>{r.where}</span> },
+  { key: 'takes', head: 'Takes', width: 60, align: 'right', cell: (r) => r.takes.toLocaleString('en') },
+  { key: 'note', head: 'Note', width: 110, grow: true, cell: (r) => <span title={r.note} className={r.bad ? 'text-rust' : ''}>{r.bad ? `▲ ${r.note}` : r.note}</span> },
+  { key: 'supplier', head: 'Supplier', width: 112, cell: (r) => <span title={r.supplier}>{r.supplier}</span> },
+  { key: 'number', head: 'Number', width: 88, cell: (r) => r.number },
   { key: 'buy', head: 'Buy', width: 50, align: 'right', cell: (r) => r.buy },
-  { key: 'over', head: 'Over', width: 45, align: 'right', cell: (r) => r.over },
-  { key: 'each', head: 'Each', width: 85, align: 'right', cell: (r) => r.each },
-  { key: 'total', head: 'Total', width: 85, align: 'right', cell: (r) => r.total },
-  { key: 'house', head: 'In the sum', width: 80, align: 'right', cell: (r) => r.house },
+  { key: 'over', head: 'Over', width: 52, align: 'right', cell: (r) => r.over },
+  { key: 'each', head: 'Each', width: 84, align: 'right', cell: (r) => r.each },
+  { key: 'total', head: 'Total', width: 84, align: 'right', cell: (r) => r.total },
+  { key: 'house', head: 'In sum', width: 78, align: 'right', cell: (r) => r.house },
 ]; // prettier-ignore
 
 /** What a build comes to: what is bought where, what has no price, and what it lacks. */
