@@ -24,7 +24,7 @@ func rounds() int {
 	if n, err := strconv.Atoi(os.Getenv("JOLLY_SOAK")); err == nil && n > 0 {
 		return n
 	}
-	return 5
+	return 3
 }
 
 const lot = 10_000 // parts of one intake: five staging batches
