@@ -1,11 +1,11 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
 	"net/http"
-	"path/filepath"
 	"strconv"
 	"strings"
 
@@ -225,10 +225,7 @@ func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		}
 		in.Severities = text
 	}
-	name := in.BOM
-	if name == "" {
-		name = strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
-	}
+	name := cmp.Or(in.BOM, boardOf(path))
 	kept, err := k.BOM(ctx, name)
 	there := err == nil
 	if e := new(client.Error); err != nil && (in.BOM != "" && !c.Bool("keep") || !errors.As(err, &e) || e.Status != http.StatusNotFound) {

@@ -177,6 +177,9 @@ func lineOf(b wire.BOM, arg string) (wire.BOMLine, error) {
 	return wire.BOMLine{}, fmt.Errorf("%s has no line with the designator %s", b.Name, arg)
 }
 
+// boardOf is what a BOM is called that nobody names: as its file.
+func boardOf(path string) string { return strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)) }
+
 func bringBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	path := c.Args().First()
 	f, err := uploadFile(ctx, k, path)
@@ -185,7 +188,7 @@ func bringBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	}
 	name := c.Args().Get(1)
 	if name == "" {
-		name = strings.TrimSuffix(filepath.Base(path), filepath.Ext(path))
+		name = boardOf(path)
 	}
 	b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
 	if err != nil {

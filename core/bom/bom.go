@@ -65,8 +65,9 @@ func ReadLine(row int, cells []string, c Columns) Line {
 			l.Facts = append(l.Facts, Cell{col.At, strings.TrimSpace(cells[col.At])})
 		}
 	}
-	q := ReadCount(cell(Quantity), len(ReadDesignators(l.Written, -1).List))
-	d := ReadDesignators(l.Written, q.Pieces)
+	written := splitCell(l.Written)
+	q := ReadCount(cell(Quantity), len(written.as(-1).List))
+	d := written.as(q.Pieces)
 	l.Quantity, l.Amount, l.Designators, l.Read, l.Problems = q.Pieces, q.Amount, d.List, d.Read, d.Problems
 	if q.Problem != "" {
 		l.Problems = append(l.Problems, q.Problem)

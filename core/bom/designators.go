@@ -40,13 +40,22 @@ type Designation struct {
 // ReadDesignators reads a cell such as "R1, R2, R5-R9", in the spellings of BOMs: stretches by hyphen, points or words, a letter said once ("R1, 2, 5-7"),
 // units of one part ("U1A, U1B"), and places before a designator ("A2/R5"). Of what may be read in two ways the quantity that the line names decides; it
 // is below 0 where there is none, and then that is a problem. What cannot be read stays in the list as written and is a problem too.
-func ReadDesignators(cell string, quantity int) Designation {
-	r := designation{quantity: quantity}
+func ReadDesignators(cell string, quantity int) Designation { return splitCell(cell).as(quantity) }
+
+// splitCell reads what a cell says whatever the quantity is.
+func splitCell(cell string) designation {
+	var r designation
 	for _, token := range tokens(cell) {
 		if r.token(token); len(r.List) > MostDesignators {
-			return Designation{List: r.List[:1], Problems: []string{fmt.Sprintf("the cell that begins with %s has more than %d designators: part it into lines", r.List[0], MostDesignators)}}
+			return designation{Designation: Designation{List: r.List[:1], Problems: []string{fmt.Sprintf("the cell that begins with %s has more than %d designators: part it into lines", r.List[0], MostDesignators)}}}
 		}
 	}
+	return r
+}
+
+// as settles what may be read in two ways, by a quantity. The cell itself can be settled again by another.
+func (r designation) as(quantity int) Designation {
+	r.List, r.Problems, r.quantity = slices.Clone(r.List), slices.Clone(r.Problems), quantity
 	r.slashes()
 	r.unite()
 	return r.Designation

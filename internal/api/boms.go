@@ -25,18 +25,14 @@ func (s *Server) boms(api huma.API) {
 	})
 	register(s, api, http.MethodGet, "/boms/{key}", "get-bom", "boms", "A BOM with a verdict on every line", func(ctx context.Context, c deed.Call, in *ByKey) (wire.BOM, error) { return v.BOMs.Get(ctx, c, in.Key) })
 	register(s, api, http.MethodPost, "/boms/{key}/choices", "choose-bom", "boms", "Accept records for lines, or take choices back", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMChoices]) (wire.BOM, error) {
-		n, err := in.version()
-		if err != nil {
-			return wire.BOM{}, err
-		}
-		return v.BOMs.Choose(ctx, c, in.Key, n, in.Body)
+		return change(in, func(key string, version int, b wire.BOMChoices) (wire.BOM, error) {
+			return v.BOMs.Choose(ctx, c, key, version, b)
+		})
 	})
 	register(s, api, http.MethodPost, "/boms/{key}/build", "say-bom-build", "boms", "Say how many boards are built at once", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMBuild]) (wire.BOM, error) {
-		n, err := in.version()
-		if err != nil {
-			return wire.BOM{}, err
-		}
-		return v.BOMs.SetBuild(ctx, c, in.Key, n, in.Body)
+		return change(in, func(key string, version int, b wire.BOMBuild) (wire.BOM, error) {
+			return v.BOMs.SetBuild(ctx, c, key, version, b)
+		})
 	})
 	s.bomRevisions(api)
 	register(s, api, http.MethodPost, "/bom-check", "check-bom", "boms", "Reconcile a file as a BOM and write nothing", func(ctx context.Context, c deed.Call, in *struct {
@@ -46,11 +42,9 @@ func (s *Server) boms(api huma.API) {
 		return v.BOMs.Check(ctx, c, in.Body)
 	})
 	register(s, api, http.MethodPost, "/boms/{key}/buying", "say-bom-buying", "boms", "Say how a BOM's parts are bought", func(ctx context.Context, c deed.Call, in *partChange[wire.BuyingRules]) (wire.BOM, error) {
-		n, err := in.version()
-		if err != nil {
-			return wire.BOM{}, err
-		}
-		return v.BOMs.SetBuying(ctx, c, in.Key, n, in.Body)
+		return change(in, func(key string, version int, b wire.BuyingRules) (wire.BOM, error) {
+			return v.BOMs.SetBuying(ctx, c, key, version, b)
+		})
 	})
 	register(s, api, http.MethodGet, "/boms/{key}/cost", "cost-bom", "boms", "What builds of a BOM come to by what suppliers said last, what is bought where, and what it lacks", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
@@ -62,18 +56,14 @@ func (s *Server) boms(api huma.API) {
 		return v.BOMs.Cost(ctx, c, in.Key, in.Revision, in.Boards, in.Others)
 	})
 	register(s, api, http.MethodPost, "/boms/{key}/name", "rename-bom", "boms", "Give a BOM another name", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMName]) (wire.BOM, error) {
-		n, err := in.version()
-		if err != nil {
-			return wire.BOM{}, err
-		}
-		return v.BOMs.Rename(ctx, c, in.Key, n, in.Body)
+		return change(in, func(key string, version int, b wire.BOMName) (wire.BOM, error) {
+			return v.BOMs.Rename(ctx, c, key, version, b)
+		})
 	})
 	register(s, api, http.MethodPost, "/boms/{key}/file", "replace-bom-file", "boms", "Lay another file of the same board in its place; decisions stay for lines that say the same", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMFile]) (wire.BOM, error) {
-		n, err := in.version()
-		if err != nil {
-			return wire.BOM{}, err
-		}
-		return v.BOMs.SetFile(ctx, c, in.Key, n, in.Body)
+		return change(in, func(key string, version int, b wire.BOMFile) (wire.BOM, error) {
+			return v.BOMs.SetFile(ctx, c, key, version, b)
+		})
 	})
 	register(s, api, http.MethodPost, "/boms/{key}/columns", "confirm-bom-columns", "boms", "Say what the columns of a BOM mean, for all files with the same headings", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
@@ -97,11 +87,9 @@ func (s *Server) boms(api huma.API) {
 func (s *Server) bomRevisions(api huma.API) {
 	v := s.Service
 	register(s, api, http.MethodPost, "/boms/{key}/freeze", "freeze-bom", "boms", "Make the next revision of a BOM: every line pinned to the exact revision of its part", func(ctx context.Context, c deed.Call, in *partChange[wire.FreezeBOM]) (wire.BOM, error) {
-		n, err := in.version()
-		if err != nil {
-			return wire.BOM{}, err
-		}
-		return v.BOMs.Freeze(ctx, c, in.Key, n, in.Body)
+		return change(in, func(key string, version int, b wire.FreezeBOM) (wire.BOM, error) {
+			return v.BOMs.Freeze(ctx, c, key, version, b)
+		})
 	})
 	register(s, api, http.MethodGet, "/boms/{key}/revisions", "list-bom-revisions", "boms", "The revisions of a BOM, newest first", func(ctx context.Context, c deed.Call, in *ByKey) (wire.BOMRevisions, error) {
 		return v.BOMs.Revisions(ctx, c, in.Key)

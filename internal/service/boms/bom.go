@@ -139,16 +139,35 @@ func (s *BOMs) reconcile(ctx context.Context, h store.Head, doc bomDoc) ([]bom.V
 		return nil, f, err
 	}
 	doc.carry(f.lines)
-	packings, err := s.packings(ctx)
-	if err != nil {
+	k := keptVerdicts{bom: h.ID, key: key, answers: s.index.Answers(), file: f}
+	if k.verdicts, err = s.verdicts(ctx, f, k.answers, cab, doc.Decisions); err != nil {
 		return nil, f, err
 	}
-	k := keptVerdicts{bom: h.ID, key: key, answers: s.index.Answers(), file: f}
-	k.verdicts = bom.Reconcile(f.lines, k.answers, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions, Packings: packings})
 	if key != "" {
 		s.keep(k)
 	}
 	return k.verdicts, f, nil
+}
+
+// verdicts lays the lines of a file beside the library, with what was decided for them.
+func (s *BOMs) verdicts(ctx context.Context, f bomFile, lib bom.Library, cab *cabinet.Cabinet, decisions []decision.Record) ([]bom.Verdict, error) {
+	packings, err := s.packings(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return bom.Reconcile(f.lines, lib, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: decisions, Packings: packings}), nil
+}
+
+// decided are the decisions of a BOM. Choices of format 1 hang on the rows of its own file, which is then read.
+func (s *BOMs) decided(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) ([]decision.Record, error) {
+	if len(doc.Choices) > 0 {
+		f, err := s.bomLines(ctx, doc, cab)
+		if err != nil {
+			return nil, err
+		}
+		doc.carry(f.lines)
+	}
+	return doc.Decisions, nil
 }
 
 // keyOf names all that verdicts hang on beside the library's parts; blank where nobody counts what changes.

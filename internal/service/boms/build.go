@@ -14,8 +14,7 @@ import (
 
 // SetBuild says how many boards of a BOM are built at once: what suppliers have is laid beside that, and news tell when it is less.
 func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
-	nothing := func(store.Head, bomDoc) error { return nil }
-	return s.change(ctx, c, key, version, in, nothing, func(_ *store.Head, doc *bomDoc) (string, any) {
+	return s.change(ctx, c, key, version, in, nil, func(_ *store.Head, doc *bomDoc) (string, any) {
 		was := doc.Build
 		doc.Build = in.Boards
 		return "build said", map[string]any{"boards": in.Boards, "before": was}

@@ -19,8 +19,7 @@ func (s *BOMs) Rename(ctx context.Context, c deed.Call, key string, version int,
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	nothing := func(store.Head, bomDoc) error { return nil }
-	return s.change(ctx, c, key, version, in, nothing, func(h *store.Head, doc *bomDoc) (string, any) {
+	return s.change(ctx, c, key, version, in, nil, func(h *store.Head, doc *bomDoc) (string, any) {
 		was := h.Number
 		h.Number, doc.Name = name, name
 		return "renamed", map[string]any{"before": was, "after": name}
@@ -45,14 +44,9 @@ func (s *BOMs) SetFile(ctx context.Context, c deed.Call, key string, version int
 		if err != nil {
 			return err
 		}
-		if len(doc.Choices) > 0 { // they hang on the rows of the file that is there now
-			f, err := s.bomLines(ctx, doc, cab)
-			if err != nil {
-				return err
-			}
-			doc.carry(f.lines)
+		if kept, err = s.decided(ctx, doc, cab); err != nil {
+			return err
 		}
-		kept = doc.Decisions
 		_, err = s.bomLines(ctx, fresh, cab)
 		return err
 	}
@@ -64,7 +58,7 @@ func (s *BOMs) SetFile(ctx context.Context, c deed.Call, key string, version int
 	})
 }
 
-// change writes a BOM as somebody changed it, at the version that was seen; prepare looks at it beforehand.
+// change writes a BOM as somebody changed it, at the version that was seen; prepare looks at it beforehand, where there is one.
 func (s *BOMs) change(ctx context.Context, c deed.Call, key string, version int, in any, prepare func(store.Head, bomDoc) error, make func(*store.Head, *bomDoc) (action string, detail any)) (wire.BOM, error) {
 	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
 		return wire.BOM{}, err
@@ -75,7 +69,7 @@ func (s *BOMs) change(ctx context.Context, c deed.Call, key string, version int,
 	}
 	ahead := func() error {
 		now, doc, err := s.seen(ctx, h.ID, version)
-		if err != nil {
+		if err != nil || prepare == nil {
 			return err
 		}
 		return prepare(now, doc)

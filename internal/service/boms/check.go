@@ -1,6 +1,7 @@
 package boms
 
 import (
+	"cmp"
 	"context"
 
 	"jollydrawer/core/bom"
@@ -31,17 +32,9 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 		if err != nil {
 			return wire.BOMCheck{}, err
 		}
-		known.Name, known.Decisions = h.Number, doc.Decisions
-		if known.Build == 0 {
-			known.Build = doc.Build
-		}
-		if len(doc.Choices) > 0 { // they hang on the rows of its file
-			f, err := s.bomLines(ctx, doc, cab)
-			if err != nil {
-				return wire.BOMCheck{}, err
-			}
-			doc.carry(f.lines)
-			known.Decisions = doc.Decisions
+		known.Name, known.Build = h.Number, cmp.Or(known.Build, doc.Build)
+		if known.Decisions, err = s.decided(ctx, doc, cab); err != nil {
+			return wire.BOMCheck{}, err
 		}
 	}
 	known.FileHash, known.FileName, known.Layout = in.FileHash, files.CleanName(in.FileName), in.Layout
@@ -49,11 +42,10 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
-	packings, err := s.packings(ctx)
+	vs, err := s.verdicts(ctx, f, s.index, cab, known.Decisions)
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
-	vs := bom.Reconcile(f.lines, s.index, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: known.Decisions, Packings: packings})
 	out := wire.BOMCheck{}
 	out.BOM = blank()
 	out.Name, out.FileName, out.Build = known.Name, known.FileName, known.Build

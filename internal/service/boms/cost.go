@@ -1,6 +1,7 @@
 package boms
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -64,17 +65,11 @@ func (s *BOMs) Cost(ctx context.Context, c deed.Call, key string, revision int, 
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.BOMCost{}, err
 	}
-	h, doc, err := s.findBOM(ctx, key)
+	at, err := s.linesAt(ctx, wire.BOMAt{BOM: key, Revision: revision})
 	if err != nil {
 		return wire.BOMCost{}, err
 	}
-	lines, name, err := s.linesAt(ctx, wire.BOMAt{BOM: h.ID.String(), Revision: revision})
-	if err != nil {
-		return wire.BOMCost{}, err
-	}
-	if boards == 0 {
-		boards = int64(max(doc.Build, 1))
-	}
+	boards = cmp.Or(boards, int64(at.doc.Build), 1)
 	if len(others) == 0 {
 		others = usualQuantities
 	}
@@ -82,23 +77,28 @@ func (s *BOMs) Cost(ctx context.Context, c deed.Call, key string, revision int, 
 	slices.Sort(others)
 	others = slices.Compact(others)
 	if others[0] < 1 || others[len(others)-1] > buying.MostBoards || len(others) > mostQuantities {
-		return wire.BOMCost{}, deed.Fault(deed.Invalid, "boards-wrong", fmt.Sprintf("A build has 1 to %d boards, and at most %d quantities are worked out at once.", buying.MostBoards, mostQuantities), "")
+		return wire.BOMCost{}, boardsWrong()
 	}
-	b, err := s.basket(ctx, lines)
+	b, err := s.basket(ctx, at.lines)
 	if err != nil {
 		return wire.BOMCost{}, err
 	}
-	out := wire.BOMCost{BOM: h.ID.String(), Name: name, Rules: doc.Buying, Points: []wire.CostPoint{}}
-	out.Costing = b.plan(boards, doc.Buying)
+	out := wire.BOMCost{BOM: at.head.ID.String(), Name: at.name, Rules: at.doc.Buying, Points: []wire.CostPoint{}}
+	out.Costing = b.plan(boards, at.doc.Buying)
 	for _, n := range others {
 		p := out.Costing
 		if n != boards {
-			p = b.plan(n, doc.Buying)
+			p = b.plan(n, at.doc.Buying)
 		}
 		out.Points = append(out.Points, wire.CostPoint{Boards: n, Sum: p.Sum, Board: p.Board, Unbought: len(p.Unbought), NoRate: p.NoRate, Short: p.Short, Suppliers: len(p.Suppliers), LeadDays: p.LeadDays})
 	}
-	out.Ready = b.ready(lines, s.index, out.Costing)
+	out.Ready = b.ready(at.lines, s.index, out.Costing)
 	return out, nil
+}
+
+// boardsWrong refuses builds that nobody makes.
+func boardsWrong() error {
+	return deed.Fault(deed.Invalid, "boards-wrong", fmt.Sprintf("A build has 1 to %d boards, and at most %d quantities are worked out at once.", buying.MostBoards, mostQuantities), "")
 }
 
 // basket is what the lines of a BOM have to be bought of, with what is offered of it.

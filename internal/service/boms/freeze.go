@@ -1,6 +1,7 @@
 package boms
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -39,7 +40,7 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	var content frozen
+	var content bom.Frozen
 	var entries []*lookup.Entry
 	prepare := func() error {
 		now, doc, err := s.seen(ctx, h.ID, version)
@@ -53,10 +54,10 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if hindered := bom.Hindrances(vs); len(hindered) > 0 && anyway == "" {
 			return refused(hindered)
 		}
-		content = frozen{bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Lines: bom.PinAll(vs)}}
+		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Lines: bom.PinAll(vs)}
 		entries = linked(vs)
 		if doc.Build == 0 {
-			return fits(content)
+			return nil
 		}
 		b, err := s.basket(ctx, content.Lines)
 		if err != nil {
@@ -64,7 +65,7 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		}
 		cost := b.plan(int64(doc.Build), doc.Buying)
 		content.Rules, content.Cost = doc.Buying, &cost
-		return fits(content)
+		return nil
 	}
 	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMFreeze, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
 		h, doc, err := at(t, h.ID, version)
@@ -74,23 +75,27 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if err := s.stand(t.Reader, entries, lifecycle.ForbidFreeze); err != nil {
 			return 0, err
 		}
-		hashed, uses, err := pinned(t.Reader, content, h.Revision+1)
+		hashed, err := pinned(t.Reader, content)
 		if err != nil {
+			return 0, err
+		}
+		raw, hash, err := document.Canonical(hashed)
+		if err != nil {
+			return 0, err
+		}
+		if len(raw) > mostFrozen {
+			return 0, deed.Fault(deed.TooLarge, "bom-too-large", fmt.Sprintf("The revision would be %d MB large; at most %d can be kept.", len(raw)>>20, mostFrozen>>20), "Shorten its texts, or split the BOM.")
+		}
+		kept := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: frozenFormat, Bytes: raw}
+		if err := t.AddContent(&kept); err != nil {
 			return 0, err
 		}
 		draft := h.Draft
-		if err := deed.SaveDraft(t, &h, frozenFormat, hashed); err != nil {
-			return 0, err
-		}
-		kept, err := t.Content(h.Draft)
-		if err != nil {
-			return 0, err
-		}
 		if err := t.AddRevision(&h, kept, note, ""); err != nil {
 			return 0, err
 		}
 		h.Draft = draft // one goes on working on it
-		if err := t.SetUses(h.ID, fmt.Sprintf("%s %d", frozenWord, h.Revision), uses); err != nil {
+		if err := t.SetUses(h.ID, fmt.Sprintf("%s %d", frozenWord, h.Revision), frozenUses(hashed, h.Revision)); err != nil {
 			return 0, err
 		}
 		return h.Version, t.Update(&h, "frozen", map[string]any{"revision": h.Revision, "note": note, "anyway": anyway, "file": doc.FileName, "hash": kept.Hash.String()})
@@ -103,15 +108,6 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 
 // mostFrozen is how large a revision can be: as the database keeps it in one piece.
 const mostFrozen = 12 << 20
-
-// fits refuses a revision that is larger than what can be kept.
-func fits(f frozen) error {
-	raw, _, err := document.Canonical(f)
-	if err == nil && len(raw) > mostFrozen {
-		err = deed.Fault(deed.TooLarge, "bom-too-large", fmt.Sprintf("The revision would be %d MB large; at most %d can be kept.", len(raw)>>20, mostFrozen>>20), "Shorten its texts, or split the BOM.")
-	}
-	return err
-}
 
 // refused says which lines keep a BOM from being frozen, by cause.
 func refused(all []bom.Hindrance) error {
@@ -145,8 +141,8 @@ func linked(vs []bom.Verdict) (out []*lookup.Entry) {
 	return out
 }
 
-// pinned gives every pin the hash of its revision, and lists what the revision uses.
-func pinned(r store.Reader, f frozen, revision int) (frozen, []store.Use, error) {
+// pinned gives every pin the hash of its revision.
+func pinned(r store.Reader, f bom.Frozen) (bom.Frozen, error) {
 	f.Lines = slices.Clone(f.Lines)
 	ids := map[string]store.ID{}
 	var all []store.ID
@@ -156,14 +152,14 @@ func pinned(r store.Reader, f frozen, revision int) (frozen, []store.Use, error)
 		}
 		id, err := store.ParseID(l.Part.ID)
 		if err != nil {
-			return f, nil, err
+			return f, err
 		}
 		ids[l.Part.ID] = id
 		all = append(all, id)
 	}
 	hashes, err := r.ReleasedHashes(all)
 	if err != nil {
-		return f, nil, err
+		return f, err
 	}
 	for i, l := range f.Lines {
 		if l.Part == nil {
@@ -175,7 +171,7 @@ func pinned(r store.Reader, f frozen, revision int) (frozen, []store.Use, error)
 		}
 		f.Lines[i].Part = &pin
 	}
-	return f, f.uses(revision), nil
+	return f, nil
 }
 
 // Revision returns a frozen revision of a BOM, with what became otherwise in the library since.
@@ -191,12 +187,12 @@ func (s *BOMs) Revision(ctx context.Context, c deed.Call, key string, number int
 	if err != nil {
 		return wire.FrozenBOM{}, err
 	}
-	out := wire.FrozenBOM{BOMRevision: s.revisionView(ctx, v), ID: h.ID.String(), Frozen: f.Frozen, Behind: append([]bom.Drift{}, bom.Behind(f.Lines, s.index)...)}
+	out := wire.FrozenBOM{BOMRevision: s.revisionView(ctx, v), ID: h.ID.String(), Frozen: f, Behind: append([]bom.Drift{}, bom.Behind(f.Lines, s.index)...)}
 	return out, nil
 }
 
 // revision loads a revision of a BOM.
-func (s *BOMs) revision(ctx context.Context, h store.Head, number int) (f frozen, v store.Revision, err error) {
+func (s *BOMs) revision(ctx context.Context, h store.Head, number int) (f bom.Frozen, v store.Revision, err error) {
 	r := s.Store.Read(ctx)
 	v, err = r.Revision(h.ID, number)
 	if errors.Is(err, store.ErrNotFound) {
@@ -235,31 +231,19 @@ func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (w
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.BOMComparison{}, err
 	}
-	before, a, err := s.linesAt(ctx, from)
+	a, err := s.linesAt(ctx, from)
 	if err != nil {
 		return wire.BOMComparison{}, err
 	}
-	after, b, err := s.linesAt(ctx, to)
+	b, err := s.linesAt(ctx, to)
 	if err != nil {
 		return wire.BOMComparison{}, err
 	}
-	out := wire.BOMComparison{From: a, To: b, Comparison: bom.Compare(before, after)}
-	_, doc, err := s.findBOM(ctx, to.BOM)
-	if err != nil {
+	out := wire.BOMComparison{From: a.name, To: b.name, Comparison: bom.Compare(a.lines, b.lines), Boards: int64(cmp.Or(b.doc.Build, a.doc.Build, 1))}
+	if out.Before, err = s.boardCost(ctx, a.lines, out.Boards, b.doc.Buying); err != nil { // both as the second is bought
 		return out, err
 	}
-	out.Boards = int64(doc.Build)
-	if out.Boards == 0 {
-		_, first, err := s.findBOM(ctx, from.BOM)
-		if err != nil {
-			return out, err
-		}
-		out.Boards = int64(max(first.Build, 1))
-	}
-	if out.Before, err = s.boardCost(ctx, before, out.Boards, doc.Buying); err != nil { // both as the second is bought
-		return out, err
-	}
-	out.After, err = s.boardCost(ctx, after, out.Boards, doc.Buying)
+	out.After, err = s.boardCost(ctx, b.lines, out.Boards, b.doc.Buying)
 	return out, err
 }
 
@@ -273,16 +257,25 @@ func (s *BOMs) boardCost(ctx context.Context, lines []bom.Pinned, boards int64, 
 	return wire.BoardCost{Board: c.Board, Missing: len(c.Unbought) + c.NoRate}, nil
 }
 
-// linesAt are the lines of a BOM at a revision, or as they are now, and the name of that.
-func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) ([]bom.Pinned, string, error) {
-	h, doc, err := s.findBOM(ctx, at.BOM)
-	if err != nil {
-		return nil, "", err
+// lined is a BOM with its lines at a revision, or as they are now.
+type lined struct {
+	head  store.Head
+	doc   bomDoc
+	name  string // with the revision
+	lines []bom.Pinned
+	cost  *buying.Costing // what the revision's build came to when it was frozen
+}
+
+func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) (out lined, err error) {
+	if out.head, out.doc, err = s.findBOM(ctx, at.BOM); err != nil {
+		return out, err
 	}
 	if at.Revision > 0 {
-		f, _, err := s.revision(ctx, h, at.Revision)
-		return f.Lines, fmt.Sprintf("%s revision %d", h.Number, at.Revision), err
+		f, _, err := s.revision(ctx, out.head, at.Revision)
+		out.name, out.lines, out.cost = fmt.Sprintf("%s revision %d", out.head.Number, at.Revision), f.Lines, f.Cost
+		return out, err
 	}
-	vs, _, err := s.reconcile(ctx, h, doc)
-	return bom.PinAll(vs), h.Number + " as it is now", err
+	vs, _, err := s.reconcile(ctx, out.head, out.doc)
+	out.name, out.lines = out.head.Number+" as it is now", bom.PinAll(vs)
+	return out, err
 }

@@ -1,6 +1,7 @@
 package boms
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"io"
@@ -8,6 +9,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/bom"
+	"jollydrawer/core/buying"
 	"jollydrawer/formats/delimited"
 	"jollydrawer/formats/workbook"
 	"jollydrawer/internal/service/deed"
@@ -38,7 +40,7 @@ func (s *BOMs) Sheet(ctx context.Context, c deed.Call, in wire.BOMSheet, w io.Wr
 	if in.Format != "csv" && in.Format != "xlsx" {
 		return deed.Fault(deed.Invalid, "format-unknown", fmt.Sprintf("%q is no format for a BOM.", in.Format), "Use csv or xlsx.")
 	}
-	table, numbers, err := s.sheet(ctx, c, in)
+	table, numbers, err := s.sheet(ctx, in)
 	if err != nil {
 		return err
 	}
@@ -48,7 +50,7 @@ func (s *BOMs) Sheet(ctx context.Context, c deed.Call, in wire.BOMSheet, w io.Wr
 	return delimited.Write(w, table)
 }
 
-func (s *BOMs) sheet(ctx context.Context, c deed.Call, in wire.BOMSheet) (table [][]string, numbers map[int]bool, err error) {
+func (s *BOMs) sheet(ctx context.Context, in wire.BOMSheet) (table [][]string, numbers map[int]bool, err error) {
 	switch in.Form {
 	case bom.FormLines, bom.FormWritten:
 		if in.Revision > 0 {
@@ -67,30 +69,33 @@ func (s *BOMs) sheet(ctx context.Context, c deed.Call, in wire.BOMSheet) (table 
 		}
 		return completed(vs, f), map[int]bool{0: true, 2: true, 5: true}, nil
 	case bom.FormPurchase:
-		cost, err := s.Cost(ctx, c, in.BOM, in.Revision, in.Boards, []int64{max(in.Boards, 1)})
+		at, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision})
 		if err != nil {
 			return nil, nil, err
 		}
-		if in.Revision > 0 && in.Boards == 0 { // as it was frozen
-			f, err := s.Revision(ctx, c, in.BOM, in.Revision)
-			if err != nil {
-				return nil, nil, err
-			}
-			if f.Cost != nil {
-				cost.Costing = *f.Cost
-			}
+		if in.Boards == 0 && at.cost != nil { // as it was frozen
+			table, numbers = at.cost.Sheet()
+			return table, numbers, nil
 		}
-		table, numbers = cost.Costing.Sheet()
+		boards := cmp.Or(in.Boards, int64(at.doc.Build), 1)
+		if boards < 1 || boards > buying.MostBoards {
+			return nil, nil, boardsWrong()
+		}
+		b, err := s.basket(ctx, at.lines)
+		if err != nil {
+			return nil, nil, err
+		}
+		table, numbers = b.plan(boards, at.doc.Buying).Sheet()
 		return table, numbers, nil
 	case bom.FormAssembly, bom.FormNumbers:
-		lines, _, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision})
+		at, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision})
 		if err != nil {
 			return nil, nil, err
 		}
 		if in.Form == bom.FormAssembly {
-			table, numbers = bom.AssemblySheet(lines)
+			table, numbers = bom.AssemblySheet(at.lines)
 		} else {
-			table, numbers = bom.NumbersSheet(lines)
+			table, numbers = bom.NumbersSheet(at.lines)
 		}
 		return table, numbers, nil
 	}

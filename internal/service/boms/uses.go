@@ -45,20 +45,17 @@ func (d *bomDoc) uses() []store.Use {
 // UsesOf lists the uses that stored content of a BOM stands for: its draft, or a revision.
 func UsesOf(c store.Content, revision int) ([]store.Use, error) {
 	if revision > 0 {
-		var f frozen
+		var f bom.Frozen
 		err := deed.Decode(c, nil, &f)
-		return f.uses(revision), err
+		return frozenUses(f, revision), err
 	}
 	var doc bomDoc
 	err := deed.Decode(c, nil, &doc)
 	return doc.uses(), err
 }
 
-// frozen is the content of a revision.
-type frozen struct{ bom.Frozen }
-
-// uses lists the exact part revisions that a revision is pinned to, each once.
-func (f frozen) uses(revision int) (out []store.Use) {
+// frozenUses lists the exact part revisions that a revision is pinned to, each once.
+func frozenUses(f bom.Frozen, revision int) (out []store.Use) {
 	seen := map[string]bool{}
 	for _, l := range f.Lines {
 		if l.Part == nil || seen[l.Part.ID] {

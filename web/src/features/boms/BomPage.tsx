@@ -1,7 +1,8 @@
 import { useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
+import { useParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
+import { pill, useFilter } from '../../ui/filters';
 import { Button, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
 import { Looked } from '../../ui/looked';
 import { DataTable, type Column } from '../../ui/table';
@@ -17,10 +18,9 @@ import { BomTabs } from './tabs';
 import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
-import { useBom, useChoose, useSayColumns, useSayEnding, type Line } from './queries';
+import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'not fitted'];
-const unsettled = (l: Line) => ['proposed', 'several', 'not in the library'].includes(l.verdict);
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
 
 const columns: Column<Line>[] = [
@@ -40,8 +40,8 @@ export function BomPage() {
   const { key = '' } = useParams();
   const bom = useBom(key);
   const choose = useChoose(key);
-  const [params, setParams] = useSearchParams();
-  const verdict = params.get('verdict') ?? '';
+  const [verdict, setVerdict] = useFilter('verdict');
+  const [cause, setCause] = useFilter('cause');
   const [row, setRow] = useState<number>();
   const [columnsOpen, setColumnsOpen] = useState(false);
   const [dialog, setDialog] = useState<'name' | 'file' | 'freeze'>();
@@ -53,7 +53,6 @@ export function BomPage() {
   if (bom.error && !bom.data) return <div className="p-4"><Trouble error={bom.error} /></div>; // prettier-ignore
   const b = bom.data;
   if (!b) return <Empty title="One moment…" />;
-  const cause = params.get('cause') ?? '';
   const lines = b.lines.filter(
     (l) =>
       (!verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0)) &&
@@ -143,19 +142,7 @@ export function BomPage() {
       )}
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Lines by verdict">
         {['', ...verdicts, 'findings'].map((v) => (
-          <button
-            key={v}
-            type="button"
-            aria-pressed={verdict === v}
-            className="rounded border border-line bg-sheet px-2 py-0.5 aria-pressed:border-b-2 aria-pressed:border-b-amber"
-            onClick={() =>
-              setParams((p) => {
-                if (v) p.set('verdict', v);
-                else p.delete('verdict');
-                return p;
-              })
-            }
-          >
+          <button key={v} type="button" aria-pressed={verdict === v} className={pill} onClick={() => setVerdict(v)}>
             {v === '' ? (
               `all ${b.lines.length}`
             ) : v === 'findings' ? (
@@ -180,13 +167,7 @@ export function BomPage() {
               title={c.what + (c.mend ? `: ${c.mend}` : '')}
               aria-pressed={cause === c.cause}
               className="rounded border border-line bg-sheet px-1.5 py-px aria-pressed:border-b-2 aria-pressed:border-b-amber"
-              onClick={() =>
-                setParams((p) => {
-                  if (cause === c.cause) p.delete('cause');
-                  else p.set('cause', c.cause);
-                  return p;
-                })
-              }
+              onClick={() => setCause(cause === c.cause ? '' : c.cause)}
             >
               <State of={c.severity} /> {c.name.replaceAll('-', ' ')} {c.count}
             </button>

@@ -1,6 +1,7 @@
 import { useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
+import { pill, useFilter } from '../../ui/filters';
 import { Chip, Empty, PageHead, Trouble, type Tone } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { quantityOf } from './RevisionPage';
@@ -43,9 +44,9 @@ const costOf = (b: Schemas['BoardCost']) => (b.board || 'no sum') + (b.missing ?
 /** Two BOMs, or two revisions of one, beside each other: what differs, by designator. */
 export function BomComparePage() {
   const { key = '' } = useParams();
-  const [params, setParams] = useSearchParams();
+  const [params] = useSearchParams();
   const asked = useComparison(key, Number(params.get('revision') ?? 0), params.get('with') ?? '', Number(params.get('to') ?? 0));
-  const only = params.get('only') ?? '';
+  const [only, setOnly] = useFilter('only');
   const c = asked.data;
   if (asked.error && !c) return <div className="p-4"><Trouble error={asked.error} /></div>; // prettier-ignore
   if (!c) return <Empty title="One moment…" />;
@@ -62,19 +63,7 @@ export function BomComparePage() {
       <BomTabs name={key} />
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Changes by kind">
         {['', ...Object.keys(words).filter((w) => counts.has(w))].map((w) => (
-          <button
-            key={w}
-            type="button"
-            aria-pressed={only === w}
-            className="rounded border border-line bg-sheet px-2 py-0.5 aria-pressed:border-b-2 aria-pressed:border-b-amber"
-            onClick={() =>
-              setParams((p) => {
-                if (w) p.set('only', w);
-                else p.delete('only');
-                return p;
-              })
-            }
-          >
+          <button key={w} type="button" aria-pressed={only === w} className={pill} onClick={() => setOnly(w)}>
             {w === '' ? (
               `all ${String(c.changes.length)}`
             ) : (

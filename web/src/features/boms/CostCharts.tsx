@@ -1,8 +1,6 @@
 import { Bar, BarChart, CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import { numberOf } from '../../ui/sums';
 import type { Cost } from './queries';
-
-/** The number of a sum, for drawing only. */
-const drawn = (text?: string) => (text ? Number(text.split(' ')[0]) : undefined);
 
 const tick = { fontSize: 11, fill: 'var(--color-soft)' };
 const tip = { background: 'var(--color-sheet)', borderColor: 'var(--color-line)', fontSize: 12 };
@@ -10,7 +8,7 @@ const tip = { background: 'var(--color-sheet)', borderColor: 'var(--color-line)'
 /** What a board costs against how many are built; a click on a point works that out. */
 export function BoardCost({ cost, onBoards }: { cost: Cost; onBoards: (boards: number) => void }) {
   const rows = cost.points.flatMap((p) => {
-    const each = drawn(p.board);
+    const each = numberOf(p.board);
     return each === undefined ? [] : [{ boards: p.boards, each }];
   });
   if (rows.length < 2) return null;
@@ -41,7 +39,7 @@ export function BoardCost({ cost, onBoards }: { cost: Cost; onBoards: (boards: n
 /** The ten dearest purchases; a click goes to the part. */
 export function Dearest({ cost, onPart }: { cost: Cost; onPart: (number: string) => void }) {
   const rows = cost.bought.slice(0, 10).flatMap((b) => {
-    const sum = drawn(b.converted ?? (b.rate ? undefined : b.total));
+    const sum = numberOf(b.converted ?? (b.rate ? undefined : b.total));
     return sum === undefined ? [] : [{ number: b.number, sum, what: b.description }];
   });
   if (rows.length === 0) return null;
@@ -68,7 +66,7 @@ export function Dearest({ cost, onPart }: { cost: Cost; onPart: (number: string)
 
 /** What the parts of each drawer come to, as a table that is drawn. */
 export function Shares({ cost }: { cost: Cost }) {
-  const most = Math.max(0, ...cost.shares.map((s) => drawn(s.sum) ?? 0));
+  const most = Math.max(0, ...cost.shares.map((s) => numberOf(s.sum) ?? 0));
   if (most === 0) return null;
   return (
     <table className="w-full text-sm">
@@ -83,7 +81,7 @@ export function Shares({ cost }: { cost: Cost }) {
             <td className="w-1/2">
               <div
                 className="h-2.5 rounded-sm bg-water"
-                style={{ width: `${String(Math.max(1, (100 * (drawn(s.sum) ?? 0)) / most))}%` }}
+                style={{ width: `${String(Math.max(1, (100 * (numberOf(s.sum) ?? 0)) / most))}%` }}
                 aria-hidden="true"
               />
             </td>

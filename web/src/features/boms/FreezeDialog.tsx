@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Dialog, Field, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
-import { useFreeze, type BOM } from './queries';
+import { unsettled, useFreeze, type BOM } from './queries';
 
 /** Makes the next revision. What keeps it from being a promise is said first; a reason lets it be made all the same. */
 export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose: () => void }) {
@@ -9,7 +9,7 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
   const [anyway, setAnyway] = useState('');
   const freeze = useFreeze(at);
   const say = useSay();
-  const open = bom.lines.filter((l) => ['proposed', 'several', 'not in the library'].includes(l.verdict)).length;
+  const open = bom.lines.filter(unsettled).length;
   const draft = bom.lines.filter((l) => l.verdict === 'linked' && l.part?.revision === 0).length;
   const hindered = open + draft > 0;
   return (

@@ -4,6 +4,8 @@ import { useAct } from '../../api/write';
 
 export type BOM = Schemas['BOM'];
 export type Line = Schemas['BOMLine'];
+/** Whether nobody and nothing answers a line yet. */
+export const unsettled = (l: Line) => ['proposed', 'several', 'not in the library'].includes(l.verdict);
 export type ColumnRole = Schemas['BOMColumn'];
 
 export function useBoms() {

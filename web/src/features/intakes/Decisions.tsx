@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { Link, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
+import { pill } from '../../ui/filters';
 import { Button, Empty, PageHead, State, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
@@ -64,7 +65,6 @@ export function DecidedStep({ intake: i }: { intake: Intake }) {
   const edit = useEditIntake(i.id);
   const may = useMay();
   const [selected, setSelected] = useState<Set<string>>(new Set());
-  const pill = 'rounded border border-line bg-sheet px-2 py-0.5 aria-pressed:border-b-2 aria-pressed:border-b-amber';
   return (
     <div className="flex min-h-0 flex-1 flex-col">
       <EditTrouble intake={i} edit={edit} error={list.error} />

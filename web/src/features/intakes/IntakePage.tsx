@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
+import { pill } from '../../ui/filters';
 import { Button, Dialog, Empty, Field, PageHead, State, Trouble } from '../../ui/kit';
 import { Looked } from '../../ui/looked';
 import { useMay } from '../people';
@@ -116,7 +117,6 @@ export function IntakePage() {
 }
 
 function Counts({ intake: i, state, onState }: { intake: Intake; state: string; onState: (s: string) => void }) {
-  const pill = 'rounded border border-line bg-sheet px-2 py-0.5 aria-pressed:border-b-2 aria-pressed:border-b-amber';
   return (
     <div className="flex flex-wrap items-center gap-2 border-b border-line bg-ground px-4 py-1.5 text-sm" role="group" aria-label="Rows by state">
       <button type="button" aria-pressed={!state} disabled={i.state !== 'open'} className={pill} onClick={() => onState('')}>

@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import type { Schemas } from '../../api/client';
-import { amount } from './queries';
+import { numberOf } from '../../ui/sums';
 
 type Point = Schemas['OfferPoint'];
 
@@ -42,7 +42,7 @@ export function OfferChart({ history, pieces }: { history: Point[]; pieces: numb
   const drawn = [
     ...currencies.map((c) => ({
       title: `Price of ${pieces.toLocaleString('en')}, ${c}`,
-      of: (p: Point) => (p.total?.endsWith(c) ? amount(p.total) : undefined),
+      of: (p: Point) => (p.total?.endsWith(c) ? numberOf(p.total) : undefined),
     })),
     { title: 'Stock', of: (p: Point) => p.stock },
   ];

@@ -207,9 +207,6 @@ export function sum(o: Offer): string {
   return o.converted ? `${o.converted}` : o.buy.total;
 }
 
-/** The number of a sum, for drawing only. */
-export const amount = (text: string) => Number(text.split(' ')[0]);
-
 /** Number of pieces that are bought where it is not just what was asked for, and why. */
 export function buying(o: Offer): string {
   if (!o.buy) return '';
