@@ -114,7 +114,7 @@ func bomCommand() *ucli.Command {
 			}
 			return emit(c, l, func() table { return lineTable(l) })
 		}),
-		command("columns", "show what the columns were taken for, change it, and confirm it for all files with these headings", "BOM [HEADING=ROLE...]", "jolly bom columns tide-logger 'House number=number'", 1, -1,
+		command("columns", "show what the columns were taken for, change it (also what an empty cell means: fit:fitted, \"fit:not fitted\"), and confirm it for all files with these headings", "BOM [HEADING=ROLE...]", "jolly bom columns tide-logger 'House number=number'", 1, -1,
 			[]ucli.Flag{&ucli.BoolFlag{Name: "confirm", Usage: "they are right as they are"}}, nameColumns),
 		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag()}, acceptLines),
 		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag()}, chooseForLine),
@@ -241,6 +241,9 @@ func nameColumns(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		if param, is := strings.CutPrefix(role, "fact:"); is {
 			one.Role, one.Param = bom.Fact, param
 		}
+		if mark, blank, is := strings.Cut(role, ":"); is && (mark == string(bom.Fit) || mark == string(bom.Unfit)) {
+			one.Role, one.Blank = bom.Role(mark), blank
+		}
 		in.Columns = append(in.Columns, one)
 	}
 	if len(in.Columns) > 0 || c.Bool("confirm") {
@@ -257,6 +260,9 @@ func nameColumns(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			role := string(col.Role)
 			if col.Param != "" {
 				role += ":" + col.Param
+			}
+			if col.Blank != "" {
+				role += ":" + col.Blank
 			}
 			means := string(col.Meaning)
 			if means == "" {

@@ -6,8 +6,6 @@ package bom
 import (
 	"sort"
 	"strings"
-
-	"jollydrawer/core/headings"
 )
 
 // Line is one line of a BOM as it was written.
@@ -27,6 +25,7 @@ type Line struct {
 	Description    string
 	Facts          []Cell // cells of columns that name a parameter
 	NotFitted      bool
+	FitAsk         string   // what keeps it from being plain whether it is fitted
 	Read           []string // how it was taken where it can be read in several ways
 	Problems       []string // what could not be read
 	Cells          []string // all cells, as they came
@@ -37,18 +36,6 @@ type Cell struct {
 	Column int
 	Text   string
 }
-
-// notFitted are the marks of lines that are left off the board, in five languages, as headings.Plain writes them.
-var notFitted = func() map[string]bool {
-	m := map[string]bool{}
-	for _, w := range strings.Split("no|dnp|dnf|dni|nf|n|not fitted|0|do not fit|do not populate|false|not mounted|open|none|unfitted|not placed|no fit|no pop|nein|nicht bestückt|unbestückt|nicht bestücken|nb|n b|n.b.|entfällt|nicht montiert|nc|non monté|ne pas monter|non câblé|non implanté|non|no montar|no montado|no poblar|sin montar|no monta|non montato|non montare|da non montare|non popolato", "|") {
-		m[headings.Plain(w)] = true
-	}
-	return m
-}()
-
-// suffixes are marks that people write behind a value: "10k DNP".
-var suffixes = []string{"DNP", "DNF", "DNI", "not fitted", "do not fit", "nicht bestückt", "unbestückt", "n.b.", "NB", "non monté", "no montar", "non montato", "non montare"}
 
 // ReadLine reads one row of cells.
 func ReadLine(row int, cells []string, c Columns) Line {
@@ -72,21 +59,9 @@ func ReadLine(row int, cells []string, c Columns) Line {
 	if q.Problem != "" {
 		l.Problems = append(l.Problems, q.Problem)
 	}
-	fit := cell(Fit)
-	l.NotFitted = notFitted[headings.Plain(fit)] && fit != "" || leftOff(l.Value) || leftOff(l.Package)
-	for _, mark := range suffixes {
-		cut := len(l.Value) - len(mark) // a mark has as many bytes in capitals as in small letters; other letters may not
-		if cut > 0 && strings.EqualFold(l.Value[cut:], mark) && strings.ContainsAny(l.Value[cut-1:cut], " /,;(") {
-			l.NotFitted = true
-			l.Value = strings.TrimRight(l.Value[:cut], " /,;(")
-			break
-		}
-	}
+	l.readFitting(c)
 	return l
 }
-
-// leftOff says whether a value or package is nothing but a mark of what is not fitted; short ones are values: "0", "NC".
-func leftOff(cell string) bool { return len(cell) > 2 && notFitted[headings.Plain(cell)] }
 
 // Letters returns the designator letters of a line, sorted and without doubles: usually one.
 func (l Line) Letters() []string {

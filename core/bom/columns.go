@@ -39,12 +39,13 @@ const (
 	Package        Role = "package"
 	Description    Role = "description"
 	Fact           Role = "fact"
-	Fit            Role = "fit"
+	Fit            Role = "fit"       // marks say whether it is fitted
+	Unfit          Role = "notFitted" // marks name what is left off
 	Remark         Role = "remark"
 )
 
 // Roles lists the roles that a person may give a column.
-var Roles = []Role{Designator, Quantity, Number, MPN, Manufacturer, Supplier, SupplierNumber, Value, Package, Description, Fact, Fit, Remark}
+var Roles = []Role{Designator, Quantity, Number, MPN, Manufacturer, Supplier, SupplierNumber, Value, Package, Description, Fact, Fit, Unfit, Remark}
 
 // Meaning is what kind of evidence a role is.
 func (r Role) Meaning() Meaning {
@@ -53,7 +54,7 @@ func (r Role) Meaning() Meaning {
 		return Identity
 	case Value, Package, Description, Fact:
 		return AFact
-	case Designator, Quantity, Fit:
+	case Designator, Quantity, Fit, Unfit:
 		return ACount
 	case Remark:
 		return ARemark
@@ -69,7 +70,11 @@ type Column struct {
 	Meaning Meaning `json:"meaning"`
 	Param   string  `json:"param,omitempty" doc:"The parameter that a fact column is of"`
 	Unit    string  `json:"unit,omitempty" doc:"The unit that its heading names"`
+	Blank   string  `json:"blank,omitempty" enum:"fitted,not fitted" doc:"What an empty cell means in a column about fitting, where somebody said so"`
 	Because string  `json:"because"`
+
+	ticks   bool // no cell says that something is left off, so that an empty one may
+	crosses bool // "x" stands beside other marks that say yes
 }
 
 // Columns are all columns of a file, in its order.
@@ -108,7 +113,7 @@ var roleNames = []struct {
 	{Value, "value|nominal|val|component value|part value|rated value"},
 	{Package, "package|case|size|land pattern|case size|outline|footprint|case code|package case|body size|case style|pcb footprint|pattern"},
 	{Description, "description|text|designation|part description|item description|long description|component|type|details|specification|spec"},
-	{Fit, "fit|fitted|fitting|assembly|populate|populated|mount|mounted|dnp|do not populate|dnf|place|placed|assembled"},
+	{Fit, "fit|fitted|fitting|assembly|populate|populated|mount|mounted|place|placed|assembled|install|installed|in bom|on board|stuff|stuffed|populate y n|fitted y n|fitted yes no|fitted not fitted|fitted dnp|fit dnp|fit no fit"},
 	{Remark, "remark|remarks|comment|comments|note|notes|item|item no|line|line number|pos|no|row|price|unit price|stock|status|variant|packing|minimum order|link|url|datasheet|weight|country of origin"},
 }
 
@@ -140,6 +145,11 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 			role, because = Number, "all of its cells have the form of our part numbers"
 		case role == Number && filled > 0 && numbers == 0 && strings.Contains(headings.Plain(h), "part n"):
 			because = "its heading says so, though no cell has the form of our part numbers"
+		}
+		if role == Fit {
+			if marks, filled := saysFitting(sample, i); filled > 0 && marks == 0 {
+				role, because = Remark, "its heading says whether a part is fitted, and none of its cells does"
+			}
 		}
 		if role == Designator && r.running(sample, i) {
 			role, because = Remark, "its cells are running numbers"
@@ -198,6 +208,9 @@ func (r *columnReader) role(heading string) (Role, string) {
 	p := headings.Plain(heading)
 	if p == "" {
 		return "", ""
+	}
+	if unfitHeadings[p] {
+		return Unfit, "its heading names what is left off"
 	}
 	name, _ := headings.Unit(heading)
 	for _, form := range []string{p, headings.Plain(name), headings.Long(heading)} {
@@ -345,7 +358,7 @@ func (c Columns) With(said map[int]Column) Columns {
 				out[k].Role, out[k].Meaning, out[k].Because = "", NotUsed, "another column was chosen for it"
 			}
 		}
-		out[i].Role, out[i].Param, out[i].Meaning, out[i].Because = s.Role, s.Param, s.Role.Meaning(), s.Because
+		out[i].Role, out[i].Param, out[i].Blank, out[i].Meaning, out[i].Because = s.Role, s.Param, s.Blank, s.Role.Meaning(), s.Because
 	}
 	return out
 }

@@ -91,7 +91,7 @@ func (l Line) Pieces() int {
 // Hindrance is why a line cannot be frozen as a promise.
 type Hindrance struct {
 	Row   int
-	Cause string // "open", "unreleased"
+	Cause string // "open", "unreleased", "fitted-unclear"
 	Says  string
 }
 
@@ -102,6 +102,9 @@ func Hindrances(vs []Verdict) (out []Hindrance) {
 		name := strings.Join(v.Line.Designators[:min(3, len(v.Line.Designators))], ", ")
 		if name == "" {
 			name = fmt.Sprintf("row %d", v.Line.Row)
+		}
+		if v.Line.FitAsk != "" {
+			out = append(out, Hindrance{v.Line.Row, "fitted-unclear", fmt.Sprintf("nobody knows whether %s is fitted", name)})
 		}
 		switch {
 		case v.Kind == Unfitted:

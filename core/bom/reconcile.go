@@ -143,6 +143,9 @@ func (m *matcher) line(l Line) Verdict {
 	if len(l.Designators) == 0 && !l.NotFitted && l.Amount == (Amount{}) {
 		v.say(finding.Warning, "no-designator", "the line has no designator", "add it, or make sure that the line belongs on the board")
 	}
+	if l.FitAsk != "" {
+		v.say(finding.Warning, "fitted-unclear", l.FitAsk, "say what the columns mean, or correct the BOM")
+	}
 	if !m.decided(&v) {
 		m.matched(&v)
 	}

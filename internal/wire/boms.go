@@ -36,6 +36,7 @@ type BOM struct {
 	Skipped   []bom.Skipped   `json:"skipped" doc:"Rows of the file that are no lines, with why"`
 	Counts    map[string]int  `json:"counts"`
 	Findings  int             `json:"findings"`
+	Hindered  map[string]int  `json:"hindered" doc:"What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear"`
 	Causes    []finding.Cause `json:"causes" doc:"What the findings have in common, the worst first; lines that nobody answered among them"`
 	Lines     []BOMLine       `json:"lines"`
 	Problem   string          `json:"problem,omitempty"`
@@ -110,8 +111,9 @@ type BOMColumns struct {
 // BOMColumn gives one column its role.
 type BOMColumn struct {
 	At    int      `json:"at"`
-	Role  bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit, remark, or blank: not used"`
+	Role  bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), remark, or blank: not used"`
 	Param string   `json:"param,omitempty" doc:"The parameter of a fact"`
+	Blank string   `json:"blank,omitempty" enum:"fitted,not fitted" doc:"What an empty cell means in a column about fitting"`
 }
 
 // MPNEnding is what stands behind a maker's MPNs and names a packing only.

@@ -22,7 +22,7 @@ import (
 
 const (
 	bomFormat    = "jolly-bom/2"
-	layoutFormat = "jolly-layout/1"
+	layoutFormat = "jolly-layout/2"
 )
 
 // maxLines bounds a BOM: the largest real ones have a few thousand lines.

@@ -80,7 +80,7 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 	if err != nil {
 		return f, err
 	}
-	f.columns, f.by = f.columns.With(said.Columns), said.Decision.By
+	f.columns, f.by = f.columns.With(said.Columns).Seen(sample), said.Decision.By
 	designators := 0
 	for _, r := range all {
 		if why := bom.NoLine(r.cells, f.columns); why != "" {
@@ -124,8 +124,15 @@ func (s *BOMs) layoutSaid(ctx context.Context, key string) (doc layoutDoc, err e
 		return doc, err
 	}
 	c, err := s.Store.Read(ctx).Content(h.Draft)
-	err = deed.Decode(c, err, &doc)
-	return doc, err
+	if err := deed.Decode(c, err, &doc); err != nil {
+		return doc, err
+	}
+	if c.Format == "jolly-layout/1" { // which knew one kind of column about fitting
+		for at, col := range doc.Columns {
+			doc.Columns[at] = col.Sided()
+		}
+	}
+	return doc, nil
 }
 
 // SayColumns says what the columns of a BOM mean; it holds for all files with the same headings.
@@ -143,10 +150,12 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].at", i), Message: fmt.Sprintf("the file has no column %d", col.At)})
 		case col.Role != "" && !slices.Contains(bom.Roles, col.Role):
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].role", i), Message: fmt.Sprintf("%q is no role of a column", col.Role)})
+		case col.Blank != "" && col.Role != bom.Fit && col.Role != bom.Unfit:
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].blank", i), Message: "only in a column about fitting an empty cell means something"})
 		case (col.Role == bom.Fact) != known:
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].param", i), Message: "a fact names a parameter of the dictionary, and nothing else does"})
 		default:
-			said.Columns[col.At] = bom.Column{At: col.At, Role: col.Role, Param: col.Param, Because: c.Actor.Name + " said so"}
+			said.Columns[col.At] = bom.Column{At: col.At, Role: col.Role, Param: col.Param, Blank: col.Blank, Because: c.Actor.Name + " said so"}
 		}
 	}
 	if len(bad.Places) > 0 {

@@ -65,6 +65,9 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 		}
 		out.Lines = append(out.Lines, l)
 	}
+	for _, h := range bom.Hindrances(vs) {
+		out.Hindered[h.Cause]++
+	}
 	out.Causes = finding.Group(all)
 	return fails, nil
 }
@@ -114,5 +117,5 @@ func bomView(h store.Head, doc bomDoc) wire.BOM {
 
 // blank is a BOM of which nothing is known.
 func blank() wire.BOM {
-	return wire.BOM{Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Causes: []finding.Cause{}, Lines: []wire.BOMLine{}}
+	return wire.BOM{Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Hindered: map[string]int{}, Causes: []finding.Cause{}, Lines: []wire.BOMLine{}}
 }

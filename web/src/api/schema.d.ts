@@ -2921,6 +2921,10 @@ export interface components {
             fileName: string;
             /** Format: int64 */
             findings: number;
+            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear */
+            hindered: {
+                [key: string]: number;
+            };
             id: string;
             layout?: components["schemas"]["Layout"];
             lines: components["schemas"]["BOMLine"][];
@@ -2967,6 +2971,10 @@ export interface components {
             fileName: string;
             /** Format: int64 */
             findings: number;
+            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear */
+            hindered: {
+                [key: string]: number;
+            };
             id: string;
             layout?: components["schemas"]["Layout"];
             lines: components["schemas"]["BOMLine"][];
@@ -3000,9 +3008,14 @@ export interface components {
         BOMColumn: {
             /** Format: int64 */
             at: number;
+            /**
+             * @description What an empty cell means in a column about fitting
+             * @enum {string}
+             */
+            blank?: "fitted" | "not fitted";
             /** @description The parameter of a fact */
             param?: string;
-            /** @description designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit, remark, or blank: not used */
+            /** @description designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), remark, or blank: not used */
             role: string;
         };
         BOMColumns: {
@@ -3186,6 +3199,11 @@ export interface components {
             /** Format: int64 */
             at: number;
             because: string;
+            /**
+             * @description What an empty cell means in a column about fitting, where somebody said so
+             * @enum {string}
+             */
+            blank?: "fitted" | "not fitted";
             heading: string;
             meaning: string;
             /** @description The parameter that a fact column is of */

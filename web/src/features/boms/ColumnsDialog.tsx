@@ -14,9 +14,12 @@ const roles: [string, string][] = [
   ['value', 'value'],
   ['package', 'package'],
   ['description', 'description'],
-  ['fit', 'fitted or not'],
+  ['fit', 'fitted: marks say which are'],
+  ['notFitted', 'not fitted: marks say which are left off'],
   ['remark', 'remark'],
 ];
+
+const aboutFitting = (role: string) => role === 'fit' || role === 'notFitted';
 
 /** What each column was taken for; said once for all files with the same headings. */
 export function ColumnsDialog({
@@ -33,9 +36,13 @@ export function ColumnsDialog({
   onSay: (columns: ColumnRole[]) => void;
 }) {
   const [changed, setChanged] = useState<Record<number, string>>({});
-  const said = bom.columns.flatMap((c) =>
-    changed[c.at] !== undefined && changed[c.at] !== c.role ? [{ at: c.at, role: changed[c.at] as ColumnRole['role'] }] : [],
-  );
+  const [blanks, setBlanks] = useState<Record<number, string>>({});
+  const said = bom.columns.flatMap((c) => {
+    const role = changed[c.at] ?? c.role;
+    const blank = aboutFitting(role) ? (blanks[c.at] ?? c.blank ?? '') : '';
+    if (role === c.role && blank === (c.blank ?? '')) return [];
+    return [{ at: c.at, role, param: c.param, blank: blank || undefined } as ColumnRole];
+  });
   return (
     <Dialog open wide title="What the columns mean" onClose={onClose}>
       <p className="mb-2 text-sm">
@@ -72,6 +79,18 @@ export function ColumnsDialog({
                         {label}
                       </option>
                     ))}
+                  </Select>
+                )}
+                {aboutFitting(changed[c.at] ?? c.role) && (
+                  <Select
+                    label={`What an empty cell of ${c.heading} means`}
+                    hideLabel
+                    value={blanks[c.at] ?? c.blank ?? ''}
+                    onChange={(e) => setBlanks({ ...blanks, [c.at]: e.target.value })}
+                  >
+                    <option value="">empty: as the other cells let it mean</option>
+                    <option value="fitted">empty: fitted</option>
+                    <option value="not fitted">empty: not fitted</option>
                   </Select>
                 )}
               </td>

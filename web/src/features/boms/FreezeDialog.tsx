@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { Button, Dialog, Field, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
-import { unsettled, useFreeze, type BOM } from './queries';
+import { useFreeze, type BOM } from './queries';
 
 /** Makes the next revision. What keeps it from being a promise is said first; a reason lets it be made all the same. */
 export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose: () => void }) {
@@ -9,9 +9,8 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
   const [anyway, setAnyway] = useState('');
   const freeze = useFreeze(at);
   const say = useSay();
-  const open = bom.lines.filter(unsettled).length;
-  const draft = bom.lines.filter((l) => l.verdict === 'linked' && l.part?.revision === 0).length;
-  const hindered = open + draft > 0;
+  const { open = 0, unreleased: draft = 0, 'fitted-unclear': unclear = 0 } = bom.hindered as Partial<Record<string, number>>;
+  const hindered = Object.keys(bom.hindered).length > 0;
   return (
     <Dialog open title={`Freeze revision ${bom.revision + 1} of ${bom.name}`} onClose={onClose}>
       <form
@@ -43,6 +42,7 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
             hint={[
               open ? `${open === 1 ? '1 line has' : `${open} lines have`} no record` : '',
               draft ? `${draft === 1 ? '1 record is' : `${draft} records are`} not released` : '',
+              unclear ? `of ${unclear === 1 ? '1 line' : `${unclear} lines`} it is not clear whether they are fitted` : '',
             ]
               .filter(Boolean)
               .join(', ')

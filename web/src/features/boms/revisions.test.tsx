@@ -13,12 +13,17 @@ import { RevisionsPage } from './RevisionsPage';
 apart();
 tall();
 
+const hinderedBy = (lines: { verdict: string; part?: { revision: number } }[]) => {
+  const open = lines.filter((l) => l.verdict !== 'linked' && l.verdict !== 'not fitted').length;
+  const unreleased = lines.filter((l) => l.part?.revision === 0).length;
+  return { ...(open && { open }), ...(unreleased && { unreleased }) };
+};
 const line = (row: number, verdict: string, revision = 1) => ({
   row, designators: [`R${String(row)}`], written: `R${String(row)}`, verdict, findings: [], options: [], evidence: [], tally: [],
   part: verdict === 'linked' ? { id: `p${String(row)}`, number: `EW-R-${String(row)}`, revision, description: 'RES', sources: [] } : undefined,
 }); // prettier-ignore
-const bom = (lines: unknown[], more = {}) => ({
-  id: 'b1', name: 'Gauge', version: 3, build: 40, revision: 1, counts: {}, causes: [], skipped: [], columns: [], findings: 0, fileName: 'gauge.csv', buying: { exclude: ['Isle'] }, lines, ...more,
+const bom = (lines: ReturnType<typeof line>[], more = {}) => ({
+  id: 'b1', name: 'Gauge', version: 3, build: 40, revision: 1, counts: {}, hindered: hinderedBy(lines), causes: [], skipped: [], columns: [], findings: 0, fileName: 'gauge.csv', buying: { exclude: ['Isle'] }, lines, ...more,
 }); // prettier-ignore
 const revision = { revision: 1, note: 'first build', by: 'Maren', at: '2026-11-29T12:00:00Z', hash: 'abcdef0123456789', before: '' };
 const pinned = (designators: string[], number?: string, rev = 1) => ({

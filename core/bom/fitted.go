@@ -1,0 +1,286 @@
+package bom
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"jollydrawer/core/headings"
+)
+
+// What an empty cell of a column about fitting means, and what a cell of it says.
+const (
+	Fitted    = "fitted"
+	NotFitted = "not fitted"
+)
+
+// mark is what a cell says of whether a part is fitted.
+type mark int
+
+const (
+	blankMark    mark = iota
+	fittedMark        // says so whatever stands over it: "fitted"
+	unfittedMark      // likewise: "DNP"
+	yesMark           // says yes to the heading
+	noMark            // says no to the heading
+	unclearMark
+)
+
+// wordSet makes a set of words as headings.Plain writes them.
+func wordSet(list string) map[string]bool {
+	m := map[string]bool{}
+	for _, w := range strings.Split(list, "|") {
+		m[headings.Plain(w)] = true
+	}
+	return m
+}
+
+// The words of five languages. A letter that two of them would read otherwise ("F": fitted, false) is in none.
+var (
+	fittedWords   = wordSet("fit|fitted|populate|populated|pop|p|place|placed|mount|mounted|install|installed|stuffed|assembled|bestückt|bestücken|montiert|montieren|eingesetzt|monté|monter|implanté|câblé|montar|montado|poblado|montato|montare|popolato")
+	unfittedWords = wordSet("dnp|dnf|dni|dns|nf|np|do not fit|do not populate|do not place|do not install|do not mount|do not stuff|don't fit|don't populate|not fitted|not populated|not placed|not mounted|not installed|not stuffed|unfitted|unpopulated|no fit|no pop|no populate|nopop|nofit|open|omit|omitted|leave out|left out|left off|" +
+		"nicht bestückt|unbestückt|nicht bestücken|nicht montiert|nicht montieren|nb|n b|n.b.|entfällt|nc|non monté|ne pas monter|non câblé|non implanté|no montar|no montado|no poblar|no poblado|sin montar|no monta|non montato|non montare|da non montare|non popolato")
+	yesWords = wordSet("yes|y|true|t|1|x|ok|on|ja|j|oui|si|sí|s|wahr|vrai|verdadero|vero")
+	noWords  = wordSet("no|n|false|0|none|off|nein|non|falsch|faux|falso")
+	yesSigns = []string{"✓", "✔", "☑", "✅", "●", "•"}
+	noSigns  = []string{"✗", "✘", "☐", "❌", "-", "–", "—"}
+)
+
+// unfitHeadings stand over columns whose marks name what is left off.
+var unfitHeadings = wordSet("dnp|dnf|dni|dns|do not fit|do not populate|do not place|do not install|do not mount|do not stuff|don't fit|don't populate|not fitted|not populated|not placed|not mounted|not installed|not stuffed|unfitted|unpopulated|no fit|no pop|no populate|nopop|nofit|omit|omitted|left off|left out|leave out|" +
+	"exclude|excluded|exclude from bom|exclude from board|excluded from bom|excluded from board|not on board|not in bom|" +
+	"nicht bestückt|unbestückt|nicht bestücken|nicht montiert|nicht montieren|entfällt|non monté|ne pas monter|non câblé|non implanté|no montar|no montado|no poblar|no poblado|sin montar|non montato|non montare|da non montare|non popolato")
+
+// readMark reads a cell of a column about fitting.
+func readMark(cell string) mark {
+	cell = strings.TrimSpace(cell)
+	p := headings.Plain(cell)
+	switch {
+	case cell == "":
+		return blankMark
+	case slices.Contains(yesSigns, cell):
+		return yesMark
+	case slices.Contains(noSigns, cell):
+		return noMark
+	case fittedWords[p]:
+		return fittedMark
+	case unfittedWords[p]:
+		return unfittedMark
+	case yesWords[p]:
+		return yesMark
+	case noWords[p]:
+		return noMark
+	}
+	return unclearMark
+}
+
+// fitted reads a cell below a column's heading; ask says what keeps that from being plain.
+func (c Column) fitted(cell string) (says, ask string) {
+	off := c.Role == Unfit
+	switch readMark(cell) {
+	case fittedMark:
+		return Fitted, ""
+	case unfittedMark:
+		return NotFitted, ""
+	case yesMark:
+		if c.crosses && headings.Plain(cell) == "x" {
+			return "", fmt.Sprintf("%q in %s may be a cross or a tick: other cells of it have both", cell, c.Heading)
+		}
+		return map[bool]string{false: Fitted, true: NotFitted}[off], ""
+	case noMark:
+		return map[bool]string{false: NotFitted, true: Fitted}[off], ""
+	case blankMark:
+		switch {
+		case c.Blank != "":
+			return c.Blank, ""
+		case c.ticks:
+			return "", fmt.Sprintf("the cell in %s is empty, and no other says that something is left off", c.Heading)
+		}
+		return "", ""
+	}
+	return "", fmt.Sprintf("%q in %s does not say whether the part is fitted", cell, c.Heading)
+}
+
+// Sided gives a column about fitting the role that its heading tells.
+func (c Column) Sided() Column {
+	if c.Role == Fit && unfitHeadings[headings.Plain(c.Heading)] {
+		c.Role = Unfit
+	}
+	return c
+}
+
+// Seen notes what only the cells of a column together say of its marks: whether an empty cell means anything, and whether "x" is a tick.
+func (c Columns) Seen(sample [][]string) Columns {
+	out := slices.Clone(c)
+	for i := range out {
+		col := &out[i]
+		if col.Role != Fit && col.Role != Unfit {
+			continue
+		}
+		n := map[mark]int{}
+		x, otherYes := 0, 0
+		for _, row := range sample {
+			if col.At >= len(row) || headings.Plain(row[col.At]) == headings.Plain(col.Heading) && len(col.Heading) > 1 && !unfittedWords[headings.Plain(row[col.At])] && !fittedWords[headings.Plain(row[col.At])] {
+				continue
+			}
+			m := readMark(row[col.At])
+			n[m]++
+			if m == yesMark {
+				if headings.Plain(row[col.At]) == "x" {
+					x++
+				} else {
+					otherYes++
+				}
+			}
+		}
+		col.ticks = col.Role == Fit && n[noMark]+n[unfittedMark] == 0 && n[yesMark]+n[fittedMark] > 0
+		col.crosses = x > 0 && otherYes > 0 && n[noMark] == 0
+	}
+	return out
+}
+
+// saysFitting says whether any cell of a column is a mark at all, and whether there is anything in it.
+func saysFitting(sample [][]string, at int) (marks, filled int) {
+	for _, row := range sample {
+		if at >= len(row) {
+			continue
+		}
+		switch readMark(row[at]) {
+		case blankMark:
+		case unclearMark:
+			filled++
+		default:
+			marks, filled = marks+1, filled+1
+		}
+	}
+	return marks, filled
+}
+
+// offMarks are what people write beside a value, a package or a remark; longer ones first. "NF", "NP" and "NC" are not among them: they are a unit, a kind
+// of capacitor and a kind of contact there.
+var offMarks = func() (out []string) {
+	for _, w := range strings.Split("DNP|DNF|DNI|not fitted|not populated|not mounted|not placed|not installed|do not fit|do not populate|do not mount|do not place|do not install|don't fit|don't populate|unfitted|unpopulated|nicht bestückt|nicht bestücken|nicht montiert|unbestückt|n.b.|NB|non monté|ne pas monter|no montar|no montado|sin montar|non montato|non montare|non popolato", "|") {
+		out = append(out, strings.ToLower(w))
+	}
+	slices.SortFunc(out, func(a, b string) int { return len(b) - len(a) })
+	return out
+}()
+
+// markedOff takes such a mark from the beginning or the end of a text: "10k DNP", "10k (DNP)", "DNP/10k".
+func markedOff(text string) (rest string, off bool) {
+	trim := func(s string) string {
+		return strings.TrimFunc(s, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("/,;:*_-–|", r) })
+	}
+	for _, m := range offMarks {
+		for _, around := range []string{"()", "[]", "<>", "{}", "**", ""} {
+			whole := m
+			if around != "" {
+				whole = around[:1] + m + around[1:]
+			}
+			cut := len(text) - len(whole) // a mark has as many bytes in capitals as in small letters; other letters may not
+			if cut <= 0 {
+				continue
+			}
+			switch {
+			case strings.EqualFold(text[cut:], whole) && (around != "" || !joins(text[:cut], true)):
+				if rest := strings.TrimRight(trim(text[:cut]), "([<{ "); rest != "" {
+					return rest, true
+				}
+			case strings.EqualFold(text[:len(whole)], whole) && (around != "" || !joins(text[len(whole):], false)) && m != "nb" && m != "n.b.":
+				if rest := trim(text[len(whole):]); rest != "" {
+					return rest, true
+				}
+			}
+		}
+	}
+	return text, false
+}
+
+// joins says whether a text ends, or begins, with what makes one word of it and a mark; points part no words.
+func joins(text string, last bool) bool {
+	r := []rune(text)
+	if len(r) == 0 {
+		return false
+	}
+	at := r[0]
+	if last {
+		at = r[len(r)-1]
+	}
+	return unicode.IsLetter(at) || unicode.IsDigit(at) || strings.ContainsRune(".+%'’", at) || !last && at == '-' // "DNP-100" is a number
+}
+
+// mentionsOff finds a mark that stands in a text as words of its own.
+func mentionsOff(text string) string {
+	p := " " + headings.Plain(text) + " "
+	for _, m := range offMarks {
+		if m != "nb" && m != "n.b." && strings.Contains(p, " "+headings.Plain(m)+" ") {
+			return m
+		}
+	}
+	return ""
+}
+
+// readFitting says whether a line is fitted: by the columns about that, and by the marks that people write beside a value, a package or a remark.
+func (l *Line) readFitting(c Columns) {
+	var said []string // what the columns say, with their headings
+	plain := ""
+	ask := func(format string, args ...any) {
+		if l.FitAsk == "" {
+			l.FitAsk = fmt.Sprintf(format, args...)
+		}
+	}
+	for _, col := range c {
+		if col.Role != Fit && col.Role != Unfit || col.At >= len(l.Cells) {
+			continue
+		}
+		says, doubt := col.fitted(strings.TrimSpace(l.Cells[col.At]))
+		switch {
+		case doubt != "":
+			ask("%s", doubt)
+		case says == "" || says == plain:
+		case plain != "":
+			ask("%s, and %s says that it is %s", said[0], col.Heading, says)
+		default:
+			plain = says
+		}
+		if says != "" {
+			said = append(said, fmt.Sprintf("%s says that it is %s", col.Heading, says))
+		}
+	}
+	off := ""
+	for _, cell := range []*string{&l.Value, &l.Package} {
+		if rest, is := markedOff(*cell); is {
+			off, *cell = "a mark beside "+rest, rest
+		} else if leftOff(*cell) {
+			off = *cell
+		}
+	}
+	for _, col := range c {
+		if col.At >= len(l.Cells) || col.Role != Description && col.Role != Remark && col.Role != "" {
+			continue
+		}
+		cell := strings.TrimSpace(l.Cells[col.At])
+		switch mark := mentionsOff(cell); {
+		case mark == "" || off != "":
+		case headings.Plain(cell) == headings.Plain(mark):
+			off = fmt.Sprintf("%q in %s", cell, col.Heading)
+			l.Read = append(l.Read, off+" is taken for not fitted")
+		case plain == "":
+			ask("%s says %q: is it fitted?", col.Heading, mark)
+		}
+	}
+	switch {
+	case off != "" && plain == Fitted:
+		ask("%s, and %s that it is not", said[0], off)
+	case off != "":
+		l.NotFitted = true
+	}
+	l.NotFitted = l.NotFitted || plain == NotFitted
+}
+
+// leftOff says whether a value or package is nothing but a mark of what is not fitted; short ones are values: "0", "NC".
+func leftOff(cell string) bool {
+	p := headings.Plain(cell)
+	return len(cell) > 2 && (unfittedWords[p] || noWords[p])
+}
