@@ -70,6 +70,8 @@ func PinAll(vs []Verdict) []Pinned {
 			p.Part = PinOf(v.Part)
 			if v.Chosen != nil {
 				p.By, p.Reason = v.Chosen.By, v.Chosen.Reason
+			} else if v.Reading != nil {
+				p.By, p.Reason = v.Reading.By, "a reading of such lines"
 			}
 		}
 		out[i] = p

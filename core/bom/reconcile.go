@@ -40,6 +40,7 @@ type Verdict struct {
 	Evidence []string
 	Findings []finding.Finding
 	Chosen   *decision.Record // the decision that linked it
+	Reading  *decision.Record // what a person taught of such lines, where it led to Part
 	Ending   *Ending          // what a person could confirm, so that such lines are exact
 }
 
@@ -72,6 +73,7 @@ type Known struct {
 	Confirmed bool // a person said what the columns mean: a number column is ours
 	Decisions []decision.Record
 	Packings  []decision.Record // endings of MPNs that name a packing, by maker
+	Readings  []decision.Record // what people taught of files of this layout and origin
 }
 
 // Reconcile gives every line its verdict.
@@ -101,12 +103,13 @@ type matcher struct {
 	leaves   []string
 	packings map[string]*decision.Record
 	chosen   map[string]*decision.Record
+	readings map[string]*decision.Record
 	memo     map[string]Verdict // by designator letters and evidence: lines that say the same share the work
 }
 
 func newMatcher(lib Library, cab *cabinet.Cabinet, known Known) *matcher {
 	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: map[string]*decision.Record{}, memo: map[string]Verdict{}}
-	m.packings = packings(known.Packings)
+	m.packings, m.readings = packings(known.Packings), readings(known.Readings)
 	m.read = evidenceReader{lexicon: described.NewLexicon(cab), phrases: phrasesOf(cab), columns: known.Columns, memo: map[string][]fact{}}
 	for _, t := range cab.Templates() {
 		if t.Leaf {
@@ -148,6 +151,7 @@ func (m *matcher) line(l Line) Verdict {
 	}
 	if !m.decided(&v) {
 		m.matched(&v)
+		m.taught(&v)
 	}
 	m.disagreements(&v)
 	m.standing(&v)
@@ -198,7 +202,7 @@ func (m *matcher) decided(v *Verdict) bool {
 
 // matched takes the work of an earlier line that says the same, or does it.
 func (m *matcher) matched(v *Verdict) {
-	key := strings.Join(v.Line.Letters(), ",") + "\n" + v.Line.Evidence()
+	key := Asks(v.Line)
 	if was, ok := m.memo[key]; ok {
 		v.Kind, v.Part, v.Options, v.Tally, v.Ending = was.Kind, was.Part, was.Options, was.Tally, was.Ending
 		v.Evidence = append(v.Evidence, was.Evidence...)

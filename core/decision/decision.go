@@ -21,6 +21,8 @@ const (
 	Layout Kind = "layout" // what the columns of files with the same headings mean
 	Ending Kind = "ending" // that what stands behind a maker's MPNs names a packing
 
+	Reading Kind = "reading" // which record such lines stand for, wherever a file of the same layout and origin says the same
+
 	Out    Kind = "left-out" // that a row of a file is not wanted
 	Drawer Kind = "drawer"   // where a row goes
 	Cell   Kind = "cell"     // what stands in a cell instead of what the file says
@@ -40,6 +42,10 @@ type Record struct {
 	By        string    `json:"by"`
 	At        time.Time `json:"at,omitzero"`
 	Withdrawn string    `json:"withdrawn,omitempty" doc:"Who withdrew it"`
+
+	// Of readings:
+	Links     bool     `json:"links,omitempty" doc:"It links by itself; otherwise it proposes"`
+	Explained []string `json:"explained,omitempty" doc:"What nobody understood in the line, and the reading explains"`
 
 	// Of rows of files: About and Evidence are Words.
 	Field  string                   `json:"field,omitempty" doc:"Of a cell: its field; of an accepted finding: the cause"`
