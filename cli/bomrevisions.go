@@ -26,7 +26,7 @@ func revisionsOfBOMs() []*ucli.Command {
 		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now"}}, showBOMRevision),
 		command("compare", "say what two BOMs or revisions differ in, by designator", "BOM[@REVISION] [BOM[@REVISION]]", "jolly bom compare tide-logger@1 tide-logger", 1, 2, nil, compareBOMs),
 		command("check", "reconcile a file and keep nothing, for a build server: exit code 3 where a finding is as bad as makes it fail", "FILE", "jolly bom check tide-logger.csv --severities severities.yaml", 1, 1,
-			append(layoutFlags(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
+			append(layoutFlags(), originFlag(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
 				&ucli.IntFlag{Name: "build", Usage: "boards that are built at once"}, &ucli.BoolFlag{Name: "keep", Usage: "open the BOM, or lay the file in its place"}), checkBOM),
 	}
 }
@@ -217,7 +217,7 @@ func lineInWords(l *bom.Pinned) string {
 
 func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	path := c.Args().First()
-	in := wire.CheckBOM{BOM: c.String("bom"), Layout: layoutOf(c), Build: c.Int("build")}
+	in := wire.CheckBOM{BOM: c.String("bom"), Layout: layoutOf(c), Build: c.Int("build"), Origin: c.String("origin")}
 	if p := c.String("severities"); p != "" {
 		text, err := readDocument(p)
 		if err != nil {
@@ -249,7 +249,7 @@ func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		if there {
 			_, err = k.ReplaceBOMFile(ctx, kept.ID, kept.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name, Layout: in.Layout})
 		} else {
-			_, err = k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: in.Layout, Build: in.Build})
+			_, err = k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: in.Layout, Build: in.Build, Origin: in.Origin})
 		}
 		if err != nil {
 			return err

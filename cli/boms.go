@@ -104,7 +104,7 @@ func sayLines(c *ucli.Command, b wire.BOM) {
 
 func bomCommand() *ucli.Command {
 	own := []*ucli.Command{
-		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, layoutFlags(), bringBOM),
+		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, append(layoutFlags(), originFlag()), bringBOM),
 		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, listBOMs),
 		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
 		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -116,8 +116,8 @@ func bomCommand() *ucli.Command {
 		}),
 		command("columns", "show what the columns were taken for, change it (also what an empty cell means: fit:fitted, \"fit:not fitted\"), and confirm it for all files with these headings", "BOM [HEADING=ROLE...]", "jolly bom columns tide-logger 'House number=number'", 1, -1,
 			[]ucli.Flag{&ucli.BoolFlag{Name: "confirm", Usage: "they are right as they are"}}, nameColumns),
-		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, []ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}, reasonFlag()}, acceptLines),
-		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, []ucli.Flag{reasonFlag()}, chooseForLine),
+		command("accept", "accept the proposals of lines, or all that nothing contradicts", "BOM [LINE...]", "jolly bom accept tide-logger --all", 1, -1, append(learnFlags(), &ucli.BoolFlag{Name: "all", Usage: "every line with one proposal that nothing contradicts"}), acceptLines),
+		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, learnFlags(), chooseForLine),
 		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, withdrawChoices),
 		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, confirmEnding),
 		command("build", "say how many boards are built at once, to be told where suppliers have less", "BOM BOARDS", "jolly bom build tide-logger 40", 2, 2, nil, sayBuild),
@@ -131,7 +131,7 @@ func bomCommand() *ucli.Command {
 			return emit(c, b.Causes, func() table { return causesTable(b) })
 		}),
 	}
-	return group("bom", "lay a BOM beside the library", "work", slices.Concat(own, costOfBOMs(), revisionsOfBOMs())...)
+	return group("bom", "lay a BOM beside the library", "work", slices.Concat(own, readingCommands(), costOfBOMs(), revisionsOfBOMs())...)
 }
 
 func sayBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -190,7 +190,7 @@ func bringBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if name == "" {
 		name = boardOf(path)
 	}
-	b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)})
+	b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c), Origin: c.String("origin")})
 	if err != nil {
 		return err
 	}
@@ -294,9 +294,12 @@ func acceptLines(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	for _, l := range b.Lines {
 		named := slices.Contains(list, l.Row)
 		if l.Verdict == "proposed" && l.Part != nil && (named || c.Bool("all") && !l.Contradicted) {
-			one := wire.BOMChoice{Row: l.Row, Part: l.Part.ID}
-			if l.Contradicted {
-				one.Reason = c.String("reason")
+			one, err := choiceOf(c, l.Row, l.Part.ID)
+			if err != nil {
+				return err
+			}
+			if !l.Contradicted {
+				one.Reason = ""
 			}
 			in.Choose = append(in.Choose, one)
 			list = slices.DeleteFunc(list, func(n int) bool { return n == l.Row })
@@ -320,7 +323,11 @@ func chooseForLine(ctx context.Context, c *ucli.Command, k *client.Client) error
 	if err != nil {
 		return err
 	}
-	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: l.Row, Part: p.ID, Reason: c.String("reason")}}}); err != nil {
+	one, err := choiceOf(c, l.Row, p.ID)
+	if err != nil {
+		return err
+	}
+	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{one}}); err != nil {
 		return err
 	}
 	return showBOM(c, b)

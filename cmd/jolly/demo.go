@@ -370,19 +370,19 @@ func (d *demonstration) standing(ctx context.Context) error {
 	return nil
 }
 
-type demoBoard struct{ name, file string }
+type demoBoard struct{ name, file, origin string }
 
 // nextFile is the first board as the designer sent it next.
-var nextFile = demoBoard{"Tide logger rev C", "tide-logger-c.csv"}
+var nextFile = demoBoard{"Tide logger rev C", "tide-logger-c.csv", "Harbour office"}
 
-var demoBOMs = []demoBoard{{"Tide logger rev B", "tide-logger.csv"}, {"Radar head rev A", "radar-head.csv"}, {"Solar charger rev C", "solar-charger.xlsx"}}
+var demoBOMs = []demoBoard{{"Tide logger rev B", "tide-logger.csv", "Harbour office"}, {"Radar head rev A", "radar-head.csv", "North pier"}, {"Solar charger rev C", "solar-charger.xlsx", ""}}
 
 func (d *demonstration) boms(ctx context.Context) error {
 	for n, x := range demoBOMs {
 		if _, err := d.k.BOM(ctx, x.name); err == nil {
 			continue
 		}
-		b, err := d.bom(ctx, x.name, x.file)
+		b, err := d.bom(ctx, x)
 		if err != nil {
 			return err
 		}
@@ -392,7 +392,7 @@ func (d *demonstration) boms(ctx context.Context) error {
 		var in wire.BOMChoices
 		for _, l := range b.Lines {
 			if l.Verdict == "proposed" && len(l.Findings) == 0 || l.Verdict == "proposed" && onlyNotes(l) {
-				in.Choose = append(in.Choose, wire.BOMChoice{Row: l.Row, Part: l.Part.ID})
+				in.Choose = append(in.Choose, wire.BOMChoice{Row: l.Row, Part: l.Part.ID, Learn: wire.LearnLink}) // the next file of the board says the same
 			}
 		}
 		if _, err := d.k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
@@ -403,16 +403,16 @@ func (d *demonstration) boms(ctx context.Context) error {
 }
 
 // bom brings a BOM in.
-func (d *demonstration) bom(ctx context.Context, name, file string) (wire.BOM, error) {
-	text, err := read(path.Join("boms", file))
+func (d *demonstration) bom(ctx context.Context, b demoBoard) (wire.BOM, error) {
+	text, err := read(path.Join("boms", b.file))
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	f, err := d.k.Upload(ctx, file, strings.NewReader(text))
+	f, err := d.k.Upload(ctx, b.file, strings.NewReader(text))
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	return d.k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name})
+	return d.k.BringBOM(ctx, wire.NewBOM{Name: b.name, Origin: b.origin, FileHash: f.Hash, FileName: f.Name})
 }
 
 func onlyNotes(l wire.BOMLine) bool {

@@ -91,7 +91,7 @@ func (d *demonstration) freeze(ctx context.Context) error {
 		return err
 	}
 	if _, err := d.k.BOM(ctx, nextFile.name); err != nil {
-		if _, err := d.bom(ctx, nextFile.name, nextFile.file); err != nil {
+		if _, err := d.bom(ctx, nextFile); err != nil {
 			return err
 		}
 	}

@@ -52,7 +52,7 @@ func Learn(l Line, e *lookup.Entry, tally []Beside, links bool, cab *cabinet.Cab
 func (b Beside) piece() string { return b.Column + ": " + b.Text }
 
 // taught lays what a person taught for lines that say the same beside what was found. It links only where the person said so, the record is what it was in
-// what matters, a fact of the line agrees, and nothing else speaks against it or is not understood. Exact evidence for another part is not overruled: then it asks.
+// what matters, a fact or a number of the line agrees, and nothing else speaks against it or is not understood. Exact evidence for another part is not overruled: then it asks.
 func (m *matcher) taught(v *Verdict) {
 	d := m.readings[Asks(v.Line)]
 	if d == nil {
@@ -95,7 +95,7 @@ func (m *matcher) taught(v *Verdict) {
 		case b.Says == NotUnderstood, b.Says == Contradicts:
 			clear = false
 		case b.Says == Agrees:
-			agrees = agrees || b.Param != "" && !slices.Contains([]string{"drawer", "mpn", "number", "manufacturer", "supplierNumber"}, b.Param)
+			agrees = agrees || b.Param != "" && b.Param != "drawer" && b.Param != "manufacturer" // of which there are many parts
 		}
 	}
 	t, known := m.cab.Template(e.Drawer)

@@ -150,6 +150,17 @@ func causesOf(v Verdict) (out []string) {
 	return out
 }
 
+// A word beside the part's own MPN keeps a line from being linked, until somebody says what it means; a maker alone is no evidence.
+func TestAReadingExplainsAWordBesideAnMPN(t *testing.T) {
+	w := newWorld(t, 5, 3)
+	p := w.parts[0]
+	l := Line{Row: 2, Designators: []string{p.t.Designator + "1"}, MPN: p.mpn, Manufacturer: p.maker, Value: houseWord(1)}
+	require.Equal(t, Proposed, Reconcile([]Line{l}, w.index, w.cab, Known{Columns: madeColumns})[0].Kind)
+	assert.Equal(t, Linked, Reconcile([]Line{l}, w.index, w.cab, Known{Columns: madeColumns, Readings: []decision.Record{w.teach(l, p, true)}})[0].Kind)
+	l.MPN = ""
+	assert.Equal(t, Proposed, Reconcile([]Line{l}, w.index, w.cab, Known{Columns: madeColumns, Readings: []decision.Record{w.teach(l, p, true)}})[0].Kind)
+}
+
 // An identity is not overruled by a reading: where the two lead to two parts, somebody is asked, and sees both.
 func TestAReadingAgainstAnIdentityAsks(t *testing.T) {
 	w := newWorld(t, 5, 3)

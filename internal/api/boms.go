@@ -35,6 +35,7 @@ func (s *Server) boms(api huma.API) {
 		})
 	})
 	s.bomRevisions(api)
+	s.bomReadings(api)
 	register(s, api, http.MethodPost, "/bom-check", "check-bom", "boms", "Reconcile a file as a BOM and write nothing", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Body wire.CheckBOM
@@ -84,6 +85,28 @@ func (s *Server) boms(api huma.API) {
 }
 
 // bomRevisions adds the routes of what is frozen of BOMs.
+func (s *Server) bomReadings(api huma.API) {
+	v := s.Service
+	register(s, api, http.MethodPost, "/boms/{key}/origin", "say-bom-origin", "boms", "Say who or what a BOM's files come from: what was taught for that origin counts", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMOrigin]) (wire.BOM, error) {
+		return change(in, func(key string, version int, b wire.BOMOrigin) (wire.BOM, error) {
+			return v.BOMs.SetOrigin(ctx, c, key, version, b)
+		})
+	})
+	register(s, api, http.MethodGet, "/bom-readings", "list-bom-readings", "boms", "What people taught that lines of BOMs stand for, by layout and origin, the newest first", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Paged
+		BOM string `query:"bom" maxLength:"200" doc:"For files like this BOM's only: its identifier or name"`
+	}) (wire.Readings, error) {
+		return v.BOMs.Readings(ctx, c, wire.ReadingsAsked{BOM: in.BOM, Offset: in.Offset, Limit: in.Limit})
+	})
+	register(s, api, http.MethodPost, "/bom-readings/withdraw", "withdraw-bom-reading", "boms", "Take back what somebody taught; lines that it linked are open again", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Body wire.WithdrawReading
+	}) (wire.Readings, error) {
+		return v.BOMs.WithdrawReading(ctx, c, in.Body)
+	})
+}
+
 func (s *Server) bomRevisions(api huma.API) {
 	v := s.Service
 	register(s, api, http.MethodPost, "/boms/{key}/freeze", "freeze-bom", "boms", "Make the next revision of a BOM: every line pinned to the exact revision of its part", func(ctx context.Context, c deed.Call, in *partChange[wire.FreezeBOM]) (wire.BOM, error) {

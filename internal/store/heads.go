@@ -23,6 +23,7 @@ const (
 	KindBOM        = "bom"
 	KindLayout     = "layout"
 	KindEndings    = "endings"
+	KindReadings   = "readings"
 	KindDelivery   = "delivery"
 	KindLifecycle  = "lifecycle"
 	KindWant       = "want"

@@ -18,6 +18,7 @@ type NewBOM struct {
 	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
 	Layout   rows.Layout `json:"layout,omitempty"`
 	Build    int         `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: not said"`
+	Origin   string      `json:"origin,omitempty" maxLength:"100" doc:"Who or what the file comes from: what was taught for that origin counts"`
 }
 
 // BOM is a BOM beside the library.
@@ -26,6 +27,7 @@ type BOM struct {
 	Name      string          `json:"name"`
 	Version   int             `json:"version"`
 	FileName  string          `json:"fileName"`
+	Origin    string          `json:"origin,omitempty" doc:"Who or what its files come from"`
 	Build     int             `json:"build" doc:"Boards that are built at once; 0: not said"`
 	Buying    buying.Rules    `json:"buying" doc:"How its parts are bought"`
 	Revision  int             `json:"revision" doc:"The newest that was frozen; 0: none"`
@@ -64,6 +66,8 @@ type BOMLine struct {
 	Findings     []finding.Finding `json:"findings"`
 	Chosen       bool              `json:"chosen" doc:"A person chose the part"`
 	Reason       string            `json:"reason,omitempty" doc:"Why it was chosen though something contradicts it"`
+	Alike        int               `json:"alike,omitempty" doc:"Other open lines that ask for the same"`
+	Taught       *Taught           `json:"taught,omitempty" doc:"Somebody said before what such lines stand for, and the part comes from that"`
 	Ending       *bom.Ending       `json:"ending,omitempty" doc:"What the MPN has more than the part's: where it names a packing, say so for the maker"`
 }
 
@@ -101,6 +105,55 @@ type BOMChoice struct {
 	Row    int    `json:"row"`
 	Part   string `json:"part" doc:"ID"`
 	Reason string `json:"reason,omitempty" maxLength:"500" doc:"Needed where something in the line contradicts the part"`
+	Alike  bool   `json:"alike,omitempty" doc:"For every other open line that asks for the same, too"`
+	Learn  string `json:"learn,omitempty" enum:"propose,link" doc:"For the next files with these headings from this origin: such lines are proposed the part, or linked to it where a fact agrees and nothing speaks against it"`
+}
+
+// LearnLink is said of a choice that links such lines by itself next time.
+const LearnLink = "link"
+
+// Taught is who said what lines stand for.
+type Taught struct {
+	By    string    `json:"by"`
+	At    time.Time `json:"at"`
+	Links bool      `json:"links" doc:"It links by itself where a fact agrees and nothing speaks against it"`
+}
+
+// Reading is what lines of files with the same headings and origin stand for, as somebody taught it.
+type Reading struct {
+	ID          string    `json:"id"`
+	Headings    []string  `json:"headings"`
+	Origin      string    `json:"origin,omitempty"`
+	Text        string    `json:"text" doc:"What the lines say: designator letters and cells"`
+	Part        string    `json:"part" doc:"Number"`
+	Description string    `json:"description"`
+	Links       bool      `json:"links"`
+	By          string    `json:"by"`
+	At          time.Time `json:"at"`
+	BOM         string    `json:"bom" doc:"Where it was taught"`
+	Void        string    `json:"void,omitempty" doc:"Why it links nothing any more"`
+}
+
+// Readings is a page of what was taught, the newest first.
+type Readings struct {
+	Page  Page      `json:"page"`
+	Items []Reading `json:"items"`
+}
+
+// ReadingsAsked asks for what was taught.
+type ReadingsAsked struct {
+	BOM           string // for files like its; blank: for all
+	Offset, Limit int
+}
+
+// WithdrawReading takes a reading back.
+type WithdrawReading struct {
+	ID string `json:"id" maxLength:"100"`
+}
+
+// BOMOrigin says who or what a BOM's files come from.
+type BOMOrigin struct {
+	Origin string `json:"origin" maxLength:"100" doc:"Blank: nobody said"`
 }
 
 // BOMColumns says what the columns of a BOM mean, for all files with the same headings.
@@ -207,6 +260,7 @@ type CheckBOM struct {
 	FileName   string      `json:"fileName" minLength:"1" maxLength:"255"`
 	Layout     rows.Layout `json:"layout,omitempty"`
 	Build      int         `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: as the BOM says"`
+	Origin     string      `json:"origin,omitempty" maxLength:"100" doc:"Who or what it comes from; blank: as the BOM says"`
 	Severities string      `json:"severities,omitempty" maxLength:"100000" doc:"A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail"`
 }
 

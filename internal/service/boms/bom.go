@@ -37,7 +37,8 @@ type bomDoc struct {
 	FileHash  string            `json:"fileHash"`
 	FileName  string            `json:"fileName"`
 	Layout    rows.Layout       `json:"layout"`
-	Build     int               `json:"build,omitempty"` // boards that are built at once; 0: nobody said
+	Origin    string            `json:"origin,omitempty"` // who or what wrote it: readings are learned for it
+	Build     int               `json:"build,omitempty"`  // boards that are built at once; 0: nobody said
 	Buying    buying.Rules      `json:"buying,omitzero"`
 	Decisions []decision.Record `json:"decisions,omitempty"`
 	Choices   map[int]oldChoice `json:"choices,omitempty"` // of documents of format 1, by row
@@ -87,7 +88,11 @@ func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	doc := bomDoc{Name: name, FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout, Build: in.Build}
+	origin, err := originOf(in.Origin)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	doc := bomDoc{Name: name, Origin: origin, FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout, Build: in.Build}
 	cab, _, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return wire.BOM{}, err
@@ -140,7 +145,7 @@ func (s *BOMs) reconcile(ctx context.Context, h store.Head, doc bomDoc) ([]bom.V
 	}
 	doc.carry(f.lines)
 	k := keptVerdicts{bom: h.ID, key: key, answers: s.index.Answers(), file: f}
-	if k.verdicts, err = s.verdicts(ctx, f, k.answers, cab, doc.Decisions); err != nil {
+	if k.verdicts, err = s.verdicts(ctx, f, k.answers, cab, doc); err != nil {
 		return nil, f, err
 	}
 	if key != "" {
@@ -149,13 +154,17 @@ func (s *BOMs) reconcile(ctx context.Context, h store.Head, doc bomDoc) ([]bom.V
 	return k.verdicts, f, nil
 }
 
-// verdicts lays the lines of a file beside the library, with what was decided for them.
-func (s *BOMs) verdicts(ctx context.Context, f bomFile, lib bom.Library, cab *cabinet.Cabinet, decisions []decision.Record) ([]bom.Verdict, error) {
+// verdicts lays the lines of a BOM's file beside the library, with what was decided for them, and learned for such files.
+func (s *BOMs) verdicts(ctx context.Context, f bomFile, lib bom.Library, cab *cabinet.Cabinet, doc bomDoc) ([]bom.Verdict, error) {
 	packings, err := s.packings(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return bom.Reconcile(f.lines, lib, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: decisions, Packings: packings}), nil
+	readings, err := s.readings(ctx, f.key, doc.Origin)
+	if err != nil {
+		return nil, err
+	}
+	return bom.Reconcile(f.lines, lib, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions, Packings: packings, Readings: readings}), nil
 }
 
 // decided are the decisions of a BOM. Choices of format 1 hang on the rows of its own file, which is then read.
@@ -175,7 +184,7 @@ func (s *BOMs) keyOf(h, cab store.Head) string {
 	if s.Changes == nil {
 		return ""
 	}
-	return fmt.Sprint(h.ID, h.Version, cab.Revision, s.Changes(store.KindLayout), s.Changes(store.KindEndings))
+	return fmt.Sprint(h.ID, h.Version, cab.Revision, s.Changes(store.KindLayout), s.Changes(store.KindEndings), s.Changes(store.KindReadings))
 }
 
 // keptFor returns verdicts that still hold.
@@ -309,48 +318,66 @@ func (s *BOMs) editedBOM(ctx context.Context, c deed.Call, key string) (h store.
 	return h, f, cab, err
 }
 
-// Choose accepts records for lines, or takes choices back. Every part named must still be there.
+// Choose accepts records for lines, or takes choices back, and keeps what is to be learned from them. Every part named must still be there.
 func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	if slices.ContainsFunc(in.Choose, func(ch wire.BOMChoice) bool { return ch.Learn == wire.LearnLink }) {
+		if err := deed.Allow(c, deed.OpCrosswalk); err != nil {
+			return wire.BOM{}, err
+		}
+	}
 	h, f, cab, err := s.editedBOM(ctx, c, key)
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	var made []decision.Record
-	var chosen []*lookup.Entry
+	var made chosen
 	prepare := func() error {
-		if _, _, err := s.seen(ctx, h.ID, version); err != nil { // the file may be another
+		now, doc, err := s.seen(ctx, h.ID, version)
+		if err != nil { // the file may be another
 			return err
 		}
 		var bad *deed.Error
-		if made, chosen, bad = s.decisions(c, f, cab, in); len(bad.Places) > 0 {
+		if made, bad = s.decisions(c, learning{bom: now.Number, file: f, cab: cab, doc: doc}, in); len(bad.Places) > 0 {
 			return bad
 		}
 		return nil
 	}
 	lines := f.byRow()
-	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
-		h, doc, err := at(t, h.ID, version)
-		if err != nil {
-			return 0, err
+	for again := 0; ; again++ {
+		_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
+			h, doc, err := at(t, h.ID, version)
+			if err != nil {
+				return 0, err
+			}
+			if err := s.stand(t.Reader, made.parts, lifecycle.ForbidChoose); err != nil {
+				return 0, err
+			}
+			doc.carry(f.lines)
+			for _, d := range made.lines {
+				doc.Decisions = decision.With(doc.Decisions, d)
+			}
+			for _, r := range in.Withdraw {
+				doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, decision.Designators(lines[r].Designators))
+			}
+			if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
+				return 0, err
+			}
+			if err := t.SetUses(h.ID, chosenWord, doc.uses()); err != nil {
+				return 0, err
+			}
+			if len(made.readings) > 0 {
+				if err := teach(t, f, doc.Origin, made.readings); err != nil {
+					return 0, err
+				}
+			}
+			return h.Version, t.Update(&h, "records chosen", map[string]any{"chosen": len(made.lines), "withdrawn": len(in.Withdraw), "taught": len(made.readings)})
+		})
+		if len(made.readings) == 0 || again == 20 || !deed.Clashed(err) {
+			break
 		}
-		if err := s.stand(t.Reader, chosen, lifecycle.ForbidChoose); err != nil {
-			return 0, err
+		if _, _, seen := s.seen(ctx, h.ID, version); seen != nil { // it is the BOM that is another, and no readings that somebody taught meanwhile
+			break
 		}
-		doc.carry(f.lines)
-		for _, d := range made {
-			doc.Decisions = decision.With(doc.Decisions, d)
-		}
-		for _, r := range in.Withdraw {
-			doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, decision.Designators(lines[r].Designators))
-		}
-		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
-			return 0, err
-		}
-		if err := t.SetUses(h.ID, chosenWord, doc.uses()); err != nil {
-			return 0, err
-		}
-		return h.Version, t.Update(&h, "records chosen", map[string]any{"chosen": len(in.Choose), "withdrawn": len(in.Withdraw)})
-	})
+	}
 	if err != nil {
 		return wire.BOM{}, err
 	}
@@ -399,13 +426,35 @@ func (s *BOMs) stand(r store.Reader, chosen []*lookup.Entry, act string) error {
 	return nil
 }
 
+// chosen is what is kept of choices.
+type chosen struct {
+	lines    []decision.Record
+	readings []decision.Record
+	parts    []*lookup.Entry
+}
+
+// learning is the BOM that choices are made for.
+type learning struct {
+	bom  string
+	file bomFile
+	cab  *cabinet.Cabinet
+	doc  bomDoc
+}
+
 // decisions makes of choices what is kept of them: the line by its designators, what it said, and what in it speaks against
-// the part and was accepted with a reason.
-func (s *BOMs) decisions(c deed.Call, f bomFile, cab *cabinet.Cabinet, in wire.BOMChoices) (out []decision.Record, chosen []*lookup.Entry, bad *deed.Error) {
-	at := f.byRow()
+// the part and was accepted with a reason; and what is learned.
+func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chosen, bad *deed.Error) {
+	at := of.file.byRow()
 	bad = deed.Fault(deed.Invalid, "choices-wrong", "Nothing was saved:", "")
 	wrong := func(i int, field, format string, args ...any) {
 		bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("choose[%d].%s", i, field), Message: fmt.Sprintf(format, args...)})
+	}
+	settled := map[string]bool{} // lines that somebody answered, or answers with another choice of these
+	for _, d := range of.doc.Decisions {
+		settled[d.About] = settled[d.About] || d.Kind == decision.Line && d.Withdrawn == ""
+	}
+	for _, ch := range in.Choose {
+		settled[decision.Designators(at[ch.Row].Designators)] = true
 	}
 	for i, ch := range in.Choose {
 		l, there := at[ch.Row]
@@ -418,15 +467,32 @@ func (s *BOMs) decisions(c deed.Call, f bomFile, cab *cabinet.Cabinet, in wire.B
 			wrong(i, "row", "the BOM has no line in row %d", ch.Row)
 			continue
 		}
-		v := bom.Verdict{Tally: bom.Lay(l, e, s.index, cab, bom.Known{Columns: f.columns})}
+		tally := bom.Lay(l, e, s.index, of.cab, bom.Known{Columns: of.file.columns})
+		v := bom.Verdict{Tally: tally}
 		against := v.Against()
 		reason := deed.Said(ch.Reason)
 		if len(against) > 0 && reason == "" {
 			wrong(i, "reason", "row %d: the line contradicts %s (%s): say why it is meant all the same", ch.Row, e.Number, strings.Join(against, "; "))
 			continue
 		}
-		out = append(out, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: ch.Part, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
-		chosen = append(chosen, e)
+		answer := func(l bom.Line) {
+			out.lines = append(out.lines, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: ch.Part, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
+		}
+		answer(l)
+		out.parts = append(out.parts, e)
+		if ch.Alike {
+			asks := bom.Asks(l)
+			for _, o := range of.file.lines {
+				if about := decision.Designators(o.Designators); o.Row != l.Row && !settled[about] && bom.Asks(o) == asks {
+					answer(o)
+				}
+			}
+		}
+		if ch.Learn != "" {
+			r := bom.Learn(l, e, tally, ch.Learn == wire.LearnLink, of.cab)
+			r.By, r.At, r.In = c.Actor.Name, s.Now().UTC(), of.bom
+			out.readings = append(out.readings, r)
+		}
 	}
-	return out, chosen, bad
+	return out, bad
 }

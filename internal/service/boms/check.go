@@ -26,13 +26,17 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 			return wire.BOMCheck{}, deed.Fault(deed.Invalid, "severities-wrong", "The BOM was not checked: "+err.Error()+".", "")
 		}
 	}
-	known := bomDoc{Build: in.Build}
+	origin, err := originOf(in.Origin)
+	if err != nil {
+		return wire.BOMCheck{}, err
+	}
+	known := bomDoc{Build: in.Build, Origin: origin}
 	if in.BOM != "" {
 		h, doc, err := s.findBOM(ctx, in.BOM)
 		if err != nil {
 			return wire.BOMCheck{}, err
 		}
-		known.Name, known.Build = h.Number, cmp.Or(known.Build, doc.Build)
+		known.Name, known.Build, known.Origin = h.Number, cmp.Or(known.Build, doc.Build), cmp.Or(origin, doc.Origin)
 		if known.Decisions, err = s.decided(ctx, doc, cab); err != nil {
 			return wire.BOMCheck{}, err
 		}
@@ -42,13 +46,13 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
-	vs, err := s.verdicts(ctx, f, s.index, cab, known.Decisions)
+	vs, err := s.verdicts(ctx, f, s.index, cab, known)
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
 	out := wire.BOMCheck{}
 	out.BOM = blank()
-	out.Name, out.FileName, out.Build = known.Name, known.FileName, known.Build
+	out.Name, out.FileName, out.Build, out.Origin = known.Name, known.FileName, known.Build, known.Origin
 	out.Fails, err = s.lay(ctx, &out.BOM, vs, f, known.Build, taken)
 	return out, err
 }

@@ -32,6 +32,12 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 		out.Counts[string(k)] = 0
 	}
 	each := bom.Each(vs)
+	alike := map[string]int{} // open lines, by what they ask for
+	for i := range vs {
+		if vs[i].Open() != nil {
+			alike[bom.Asks(vs[i].Line)]++
+		}
+	}
 	for _, v := range vs {
 		out.Counts[string(v.Kind)]++
 		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
@@ -46,6 +52,7 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 		l.Findings = append([]finding.Finding{}, take(l.Findings)...)
 		if open := v.Open(); open != nil {
 			take([]finding.Finding{*open})
+			l.Alike = alike[bom.Asks(v.Line)] - 1
 		}
 		for _, f := range l.Findings {
 			if f.Severity != finding.Note {
@@ -53,6 +60,9 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 			}
 		}
 		l.Ending = v.Ending
+		if r := v.Reading; r != nil {
+			l.Taught = &wire.Taught{By: r.By, At: r.At, Links: r.Links}
+		}
 		if l.Chosen = v.Chosen != nil; l.Chosen {
 			l.Reason = v.Chosen.Reason
 		}
@@ -111,7 +121,7 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 
 func bomView(h store.Head, doc bomDoc) wire.BOM {
 	b := blank()
-	b.ID, b.Name, b.Version, b.FileName, b.Build, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Build, doc.Buying, h.Revision, h.Updated
+	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Buying, h.Revision, h.Updated
 	return b
 }
 

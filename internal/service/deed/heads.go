@@ -105,6 +105,12 @@ func Apply(t *store.Tx, kind, name, format string, version int, raw []byte, hash
 	return h.Revision, t.Update(&h, "applied", detail)
 }
 
+// Clashed says whether a deed met another one: what it was to change is at another version, or its name is taken by now.
+func Clashed(err error) bool {
+	var e *Error
+	return errors.Is(err, store.ErrNumberTaken) || errors.As(err, &e) && e.Type == "changed-meanwhile"
+}
+
 // Say saves what a person said about something that is known by a name and may not be there yet. Two who say it at
 // once are one after the other: the later one starts again from what the first one said.
 func (s *Desk) Say(ctx context.Context, c Call, op Op, kind, name string, in any, save func(*store.Tx, *store.Head, bool) (action string, err error)) error {
@@ -127,8 +133,7 @@ func (s *Desk) Say(ctx context.Context, c Call, op Op, kind, name string, in any
 			}
 			return h.Version, t.Update(&h, action, nil)
 		})
-		var e *Error
-		if again < 20 && (errors.Is(err, store.ErrNumberTaken) || errors.As(err, &e) && e.Type == "changed-meanwhile") {
+		if again < 20 && Clashed(err) {
 			continue
 		}
 		return err

@@ -73,6 +73,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bom-readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people taught that lines of BOMs stand for, by layout and origin, the newest first */
+        get: operations["list-bom-readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bom-readings/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back what somebody taught; lines that it linked are open again */
+        post: operations["withdraw-bom-reading"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms": {
         parameters: {
             query?: never;
@@ -272,6 +306,23 @@ export interface paths {
         put?: never;
         /** Give a BOM another name */
         post: operations["rename-bom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/origin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say who or what a BOM's files come from: what was taught for that origin counts */
+        post: operations["say-bom-origin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2929,6 +2980,8 @@ export interface components {
             layout?: components["schemas"]["Layout"];
             lines: components["schemas"]["BOMLine"][];
             name: string;
+            /** @description Who or what its files come from */
+            origin?: string;
             problem?: string;
             /**
              * Format: int64
@@ -2979,6 +3032,8 @@ export interface components {
             layout?: components["schemas"]["Layout"];
             lines: components["schemas"]["BOMLine"][];
             name: string;
+            /** @description Who or what its files come from */
+            origin?: string;
             problem?: string;
             /**
              * Format: int64
@@ -2993,6 +3048,13 @@ export interface components {
             version: number;
         };
         BOMChoice: {
+            /** @description For every other open line that asks for the same, too */
+            alike?: boolean;
+            /**
+             * @description For the next files with these headings from this origin: such lines are proposed the part, or linked to it where a fact agrees and nothing speaks against it
+             * @enum {string}
+             */
+            learn?: "propose" | "link";
             /** @description ID */
             part: string;
             /** @description Needed where something in the line contradicts the part */
@@ -3091,6 +3153,11 @@ export interface components {
             layout?: components["schemas"]["Layout"];
         };
         BOMLine: {
+            /**
+             * Format: int64
+             * @description Other open lines that ask for the same
+             */
+            alike?: number;
             /** @description What is needed where it is not counted in pieces, such as 0.3 m */
             amount?: string;
             /** @description A person chose the part */
@@ -3121,6 +3188,8 @@ export interface components {
             row: number;
             /** @description Every piece of the line beside the part, or with what it was taken for where there is none */
             tally: components["schemas"]["BomBeside"][];
+            /** @description Somebody said before what such lines stand for, and the part comes from that */
+            taught?: components["schemas"]["Taught"];
             value: string;
             verdict: string;
             written: string;
@@ -3131,6 +3200,10 @@ export interface components {
         };
         BOMName: {
             name: string;
+        };
+        BOMOrigin: {
+            /** @description Blank: nobody said */
+            origin: string;
         };
         BOMPart: {
             description: string;
@@ -3718,6 +3791,8 @@ export interface components {
             fileHash: string;
             fileName: string;
             layout?: components["schemas"]["Layout"];
+            /** @description Who or what it comes from; blank: as the BOM says */
+            origin?: string;
             /** @description A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail */
             severities?: string;
         };
@@ -5905,6 +5980,8 @@ export interface components {
             fileName: string;
             layout?: components["schemas"]["Layout"];
             name: string;
+            /** @description Who or what the file comes from: what was taught for that origin counts */
+            origin?: string;
         };
         NewComment: {
             /** @description Key of a value or of an item of the review list; blank: the thing */
@@ -6455,6 +6532,28 @@ export interface components {
             supplier?: string;
             /** @description As pasted */
             text?: string;
+        };
+        Reading: {
+            /** Format: date-time */
+            at: string;
+            /** @description Where it was taught */
+            bom: string;
+            by: string;
+            description: string;
+            headings: string[];
+            id: string;
+            links: boolean;
+            origin?: string;
+            /** @description Number */
+            part: string;
+            /** @description What the lines say: designator letters and cells */
+            text: string;
+            /** @description Why it links nothing any more */
+            void?: string;
+        };
+        Readings: {
+            items: components["schemas"]["Reading"][];
+            page: components["schemas"]["Page"];
         };
         Readout: {
             /** @description Whom design tools sign in as, and where */
@@ -7174,6 +7273,13 @@ export interface components {
              */
             updated: number;
         };
+        Taught: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** @description It links by itself where a fact agrees and nothing speaks against it */
+            links: boolean;
+        };
         Text: {
             text: string;
         };
@@ -7466,6 +7572,9 @@ export interface components {
         };
         WithdrawDecisions: {
             ids: string[];
+        };
+        WithdrawReading: {
+            id: string;
         };
         Withdrawn: {
             /** Format: int64 */
@@ -7787,6 +7896,133 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BOMCheck"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-bom-readings": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+                /** @description For files like this BOM's only: its identifier or name */
+                bom?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readings"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "withdraw-bom-reading": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithdrawReading"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Readings"];
                 };
             };
             /** @description Unauthorized */
@@ -8680,6 +8916,83 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BOMName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-bom-origin": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BOMOrigin"];
             };
         };
         responses: {

@@ -45,6 +45,7 @@ export const router = createBrowserRouter([
           page('boms/:key', boms, 'BomPage'),
           page('boms/:key/cost', boms, 'CostPage'),
           page('boms/:key/revisions', boms, 'RevisionsPage'),
+          page('boms/:key/learned', boms, 'ReadingsPage'),
           page('boms/:key/revisions/:revision', boms, 'RevisionPage'),
           page('boms/:key/compare', boms, 'BomComparePage'),
           page('models', models, 'ModelList'),

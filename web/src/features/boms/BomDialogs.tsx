@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Button, Dialog, Field, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
-import { useRename, useReplaceFile, type BOM } from './queries';
+import { useBoms, useRename, useReplaceFile, useSayOrigin, type BOM } from './queries';
 
 /** Gives a BOM another name. */
 export function RenameDialog({ bom, onClose }: { bom: BOM; onClose: () => void }) {
@@ -39,6 +39,52 @@ export function RenameDialog({ bom, onClose }: { bom: BOM; onClose: () => void }
         </Button>
       </form>
     </Dialog>
+  );
+}
+
+/** Says who or what a BOM's files come from. */
+export function OriginDialog({ bom, onClose }: { bom: BOM; onClose: () => void }) {
+  const [origin, setOrigin] = useState(bom.origin ?? '');
+  const save = useSayOrigin();
+  return (
+    <Dialog open title={`Where the files of ${bom.name} come from`} onClose={onClose}>
+      <form
+        className="space-y-3"
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate({ id: bom.id, version: bom.version, body: { origin } }, { onSuccess: onClose });
+        }}
+      >
+        <OriginField value={origin} onChange={setOrigin} />
+        <Trouble error={save.error} />
+        <Button look="act" type="submit" disabled={save.isPending}>
+          Save
+        </Button>
+      </form>
+    </Dialog>
+  );
+}
+
+/** Where a file comes from; those that were said before are offered. */
+export function OriginField({ value, onChange }: { value: string; onChange: (v: string) => void }) {
+  const boms = useBoms();
+  const known = [...new Set((boms.data?.items ?? []).flatMap((b) => b.origin ?? []))].sort();
+  return (
+    <>
+      <Field
+        label="Comes from"
+        list="bom-origins"
+        value={value}
+        onChange={(e) => onChange(e.target.value)}
+        maxLength={100}
+        hint="The people or the tool. What you teach for lines counts for files of the same origin."
+      />
+      <datalist id="bom-origins">
+        {known.map((o) => (
+          <option key={o} value={o} />
+        ))}
+      </datalist>
+    </>
   );
 }
 

@@ -3,6 +3,7 @@ import { useNavigate } from 'react-router';
 import { Button, Dialog, Empty, Field, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
+import { OriginField } from './BomDialogs';
 import { useBoms, useBringBom, type BOM } from './queries';
 
 const columns: Column<BOM>[] = [
@@ -47,6 +48,7 @@ export function BomList() {
 
 function OpenDialog({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState('');
+  const [origin, setOrigin] = useState('');
   const [file, setFile] = useState<File>();
   const open = useBringBom();
   const navigate = useNavigate();
@@ -56,7 +58,7 @@ function OpenDialog({ onClose }: { onClose: () => void }) {
         className="space-y-3"
         onSubmit={(e) => {
           e.preventDefault();
-          if (file) open.mutate({ name, file }, { onSuccess: (b) => void navigate(`/boms/${encodeURIComponent(b.name)}`) });
+          if (file) open.mutate({ name, origin, file }, { onSuccess: (b) => void navigate(`/boms/${encodeURIComponent(b.name)}`) });
         }}
       >
         <Field
@@ -71,6 +73,7 @@ function OpenDialog({ onClose }: { onClose: () => void }) {
           }}
         />
         <Field label="Board and revision" required maxLength={100} value={name} onChange={(e) => setName(e.target.value)} />
+        <OriginField value={origin} onChange={setOrigin} />
         <Trouble error={open.error} />
         <Button look="act" type="submit" disabled={open.isPending}>
           {open.isPending ? 'Reading…' : 'Reconcile'}

@@ -11,14 +11,14 @@ import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { useWantMissing } from '../wants/queries';
 import { BuildBar } from './BuildBar';
-import { FileDialog, RenameDialog } from './BomDialogs';
+import { FileDialog, OriginDialog, RenameDialog } from './BomDialogs';
 import { FreezeDialog } from './FreezeDialog';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
 import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
-import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type Line } from './queries';
+import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type BOM, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
@@ -36,6 +36,12 @@ const columns: Column<Line>[] = [
   { key: 'findings', head: 'Findings', width: 185, grow: true, cell: (l) => { const t = serious(l).map((f) => f.what).join('; '); return <span title={t} className={t ? 'text-rust' : ''}>{t && `▲ ${t}`}</span>; } },
 ]; // prettier-ignore
 
+/** The row of the next line that nobody answered. */
+function nextOpen(lines: Line[], row = 0) {
+  const ahead = lines.filter((l) => unsettled(l) && l.row !== row);
+  return (ahead.find((l) => l.row > row) ?? ahead[0])?.row;
+}
+
 export function BomPage() {
   const { key = '' } = useParams();
   const bom = useBom(key);
@@ -44,7 +50,7 @@ export function BomPage() {
   const [cause, setCause] = useFilter('cause');
   const [row, setRow] = useState<number>();
   const [columnsOpen, setColumnsOpen] = useState(false);
-  const [dialog, setDialog] = useState<'name' | 'file' | 'freeze'>();
+  const [dialog, setDialog] = useState<'name' | 'file' | 'freeze' | 'origin'>();
   const sayEnding = useSayEnding();
   const wantMissing = useWantMissing(key);
   const sayColumns = useSayColumns(key);
@@ -61,20 +67,19 @@ export function BomPage() {
   const causes = b.causes.filter((c) => !['missing', 'several', 'proposed'].includes(c.cause)); // those are verdicts
   const proposed = b.lines.filter((l) => l.verdict === 'proposed' && l.part);
   const clean = proposed.filter((l) => !l.contradicted);
-  const accept = (body: Schemas['BOMChoices'], done: string, then?: () => void) =>
+  const accept = (body: Schemas['BOMChoices'], done: string, then?: (after: BOM) => void) =>
     choose.mutate(
       { id: b.id, version: b.version, body },
       {
-        onSuccess: () => {
+        onSuccess: (after) => {
           say(done);
-          then?.();
+          then?.(after);
         },
       },
     );
   const pick = (list: Line[]) => ({ choose: list.flatMap((l) => (l.part ? [{ row: l.row, part: l.part.id }] : [])) });
   const open = b.lines.find((l) => l.row === row);
-  const ahead = lines.filter((l) => unsettled(l) && l.row !== row);
-  const following = (ahead.find((l) => l.row > (row ?? 0)) ?? ahead[0])?.row; // the next line that nobody answered
+  const following = nextOpen(lines, row);
 
   return (
     <>
@@ -112,6 +117,7 @@ export function BomPage() {
             label="More"
             items={[
               { text: 'Another file of this board…', onSelect: () => setDialog('file') },
+              { text: 'Where its files come from…', onSelect: () => setDialog('origin') },
               { text: 'Rename…', onSelect: () => setDialog('name') },
             ]}
           />
@@ -188,6 +194,7 @@ export function BomPage() {
         <LineDialog
           key={open.row}
           line={open}
+          origin={b.origin ?? ''}
           back={`/boms/${encodeURIComponent(b.name)}`}
           mayEdit={may('bom.edit')}
           mayConfirm={may('crosswalk.apply')}
@@ -195,9 +202,21 @@ export function BomPage() {
           error={choose.error ?? sayEnding.error}
           onEnding={(e) => sayEnding.mutate(e, { onSuccess: () => say(`${e.letters} is a packing of ${e.maker}, in every BOM.`) })}
           onClose={() => setRow(undefined)}
-          onChoose={(part, reason) =>
-            accept({ choose: [{ row: open.row, part, reason: reason || undefined }] }, `Row ${open.row} is linked.`, () =>
-              setRow(following),
+          onChoose={(part, reason, far) =>
+            accept(
+              {
+                choose: [
+                  { row: open.row, part, reason: reason || undefined, alike: far.alike || undefined, learn: far.learn || undefined },
+                ],
+              },
+              far.alike ? `${String(1 + (open.alike ?? 0))} lines are linked.` : `Row ${open.row} is linked.`,
+              (after) =>
+                setRow(
+                  nextOpen(
+                    after.lines.filter((l) => lines.some((o) => o.row === l.row)),
+                    row,
+                  ),
+                ),
             )
           }
           onNext={following === undefined ? undefined : () => setRow(following)}
@@ -206,6 +225,7 @@ export function BomPage() {
       )}
       {dialog === 'freeze' && <FreezeDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
       {dialog === 'file' && <FileDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
+      {dialog === 'origin' && <OriginDialog bom={b} onClose={() => setDialog(undefined)} />}
       {dialog === 'name' && <RenameDialog bom={b} onClose={() => setDialog(undefined)} />}
       {columnsOpen && (
         <ColumnsDialog

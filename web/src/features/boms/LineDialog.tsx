@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
+import { LearnFields, type Far } from './Learn';
 import type { Line } from './queries';
 
 /** What a line asks the suppliers: its part number, or what it says of the part. */
@@ -9,6 +10,7 @@ const asked = (line: Line) => line.mpn || [line.value, line.package].filter(Bool
 /** One line beside its record: every piece of the line with what the record says of it, and what a person may decide. */
 export function LineDialog({
   line,
+  origin,
   back,
   mayEdit,
   mayConfirm,
@@ -21,6 +23,8 @@ export function LineDialog({
   onNext,
 }: {
   line: Line;
+  /** Who or what the file comes from: what is taught counts for that. */
+  origin: string;
   /** The page of the board, where what is taken from a supplier comes back to. */
   back: string;
   mayEdit: boolean;
@@ -28,13 +32,14 @@ export function LineDialog({
   busy: boolean;
   error: unknown;
   onClose: () => void;
-  onChoose: (part: string, reason: string) => void;
+  onChoose: (part: string, reason: string, far: Far) => void;
   onWithdraw: () => void;
   onEnding: (ending: { maker: string; letters: string }) => void;
   /** Goes on to the next line that nobody answered; nothing where this is the last. */
   onNext?: () => void;
 }) {
   const [reason, setReason] = useState('');
+  const [far, setFar] = useState<Far>({ alike: (line.alike ?? 0) > 0, learn: '' });
   const linked = line.verdict === 'linked';
   const options = linked ? (line.part ? [line.part] : []) : [...(line.part ? [line.part] : []), ...line.options];
   const go = useNavigate();
@@ -42,13 +47,18 @@ export function LineDialog({
   const ready = first && (!line.contradicted || reason.trim() !== '');
   const suppliers = `/suppliers?q=${encodeURIComponent(asked(line))}&back=${encodeURIComponent(back)}`;
   const does: Record<string, (() => void) | undefined> = {
-    a: ready ? () => onChoose(first.id, reason) : undefined,
+    a: ready ? () => onChoose(first.id, reason, far) : undefined,
     n: onNext,
     s: linked ? undefined : () => void go(suppliers),
   };
   useEffect(() => {
     const pressed = (e: KeyboardEvent) => {
-      if (e.ctrlKey || e.metaKey || e.altKey || (e.target instanceof HTMLElement && /^(INPUT|TEXTAREA|SELECT)$/.test(e.target.tagName)))
+      if (
+        e.ctrlKey ||
+        e.metaKey ||
+        e.altKey ||
+        (e.target instanceof HTMLElement && e.target.matches('input:not([type=checkbox]), textarea, select'))
+      )
         return;
       const act = does[e.key];
       if (!act) return;
@@ -86,7 +96,7 @@ export function LineDialog({
         </div>
       )}
       <ul className="space-y-1.5">
-        {options.map((o) => (
+        {options.map((o, n) => (
           <li key={o.id} className="flex flex-wrap items-center gap-3 rounded border border-line p-2 text-sm">
             <Link className="font-semibold underline" to={`/parts/${encodeURIComponent(o.number)}`}>
               {o.number}
@@ -96,13 +106,21 @@ export function LineDialog({
             </span>
             <State of={o.standing} />
             {mayEdit && !linked && (
-              <Button look="act" disabled={busy} onClick={() => onChoose(o.id, reason)}>
-                Use this part
+              <Button
+                look="act"
+                data-first={n === 0 && !line.contradicted ? '' : undefined}
+                disabled={busy}
+                onClick={() => onChoose(o.id, reason, far)}
+              >
+                {far.alike ? `Use this part for ${String(1 + (line.alike ?? 0))} lines` : 'Use this part'}
               </Button>
             )}
           </li>
         ))}
       </ul>
+      {mayEdit && !linked && options.length > 0 && (
+        <LearnFields line={line} origin={origin} mayLink={mayConfirm} far={far} onFar={setFar} />
+      )}
       {mayConfirm && line.ending && (
         <p className="mt-3 flex flex-wrap items-center gap-3 text-sm">
           <Button disabled={busy} onClick={() => line.ending && onEnding(line.ending)}>

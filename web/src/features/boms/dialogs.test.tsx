@@ -52,6 +52,7 @@ function open(l: Line, mayEdit = true, mayConfirm = mayEdit) {
     <MemoryRouter>
       <LineDialog
         line={l}
+        origin=""
         back="/boms/Tide%20logger"
         mayEdit={mayEdit}
         mayConfirm={mayConfirm}
@@ -81,7 +82,7 @@ it('asks why a contradicted record is meant, and sends the reason', async () => 
   const { onChoose } = open(line);
   await userEvent.type(screen.getByLabelText(/Why it is meant/), 'changed on the bench');
   await userEvent.click(screen.getByRole('button', { name: 'Use this part' }));
-  expect(onChoose).toHaveBeenCalledExactlyOnceWith('p1', 'changed on the bench');
+  expect(onChoose).toHaveBeenCalledExactlyOnceWith('p1', 'changed on the bench', { alike: false, learn: '' });
 });
 
 it('asks for no reason where nothing contradicts, and offers nothing to a reader', () => {
@@ -125,6 +126,27 @@ it('offers to confirm an ending for its maker, to those who may', async () => {
   expect(screen.queryByRole('button', { name: /only a packing/ })).toBeNull();
 });
 
+it('says how far a choice goes: for the other lines that ask for the same, and for the next files', async () => {
+  const user = userEvent.setup();
+  const plain = { ...line, contradicted: false, findings: [], alike: 23 } as Line;
+  const { onChoose } = open(plain);
+  expect(document.activeElement?.textContent).toBe('Use this part for 24 lines'); // so that the keys are heard at once
+  expect(screen.getByRole('checkbox', { name: 'also for the 23 other open lines that ask for the same', checked: true })).toBeTruthy();
+  await user.selectOptions(screen.getByRole('combobox', { name: /of which no origin is said/ }), 'link');
+  await user.click(screen.getByRole('button', { name: 'Use this part for 24 lines' }));
+  expect(onChoose).toHaveBeenLastCalledWith('p1', '', { alike: true, learn: 'link' });
+  await user.click(screen.getByRole('checkbox'));
+  await user.keyboard('a'); // a key works where a box has the focus
+  expect(onChoose).toHaveBeenLastCalledWith('p1', '', { alike: false, learn: 'link' });
+});
+
+it('offers to link by itself only to those who may', () => {
+  open({ ...line, contradicted: false } as Line, true, false);
+  const said = within(screen.getByRole('combobox')).getAllByRole('option');
+  expect(said.map((o) => o.textContent)).toEqual(['nothing of this is kept', 'such lines are proposed the part']);
+  expect(screen.queryByRole('checkbox')).toBeNull();
+});
+
 it('takes the first record by a key, goes on to the next line by another, and leaves keys alone that somebody types', async () => {
   const user = userEvent.setup();
   const chosen: string[] = [];
@@ -134,6 +156,7 @@ it('takes the first record by a key, goes on to the next line by another, and le
   const dialog = (more: object) => (
     <LineDialog
       line={{ ...line, ...more } as Line}
+      origin=""
       back="/"
       mayEdit
       mayConfirm={false}

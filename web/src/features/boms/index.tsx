@@ -2,5 +2,6 @@ export { BomComparePage } from './ComparePage';
 export { BomList } from './BomList';
 export { BomPage } from './BomPage';
 export { CostPage } from './CostPage';
+export { ReadingsPage } from './ReadingsPage';
 export { RevisionPage } from './RevisionPage';
 export { RevisionsPage } from './RevisionsPage';

@@ -19,9 +19,9 @@ export function useBom(key: string) {
 export function useBringBom() {
   const queries = useQueryClient();
   return useAct({
-    mutationFn: async (v: { name: string; file: File }) => {
+    mutationFn: async (v: { name: string; origin: string; file: File }) => {
       const f = await upload(v.file);
-      return take(api.POST('/api/v1/boms', { body: { name: v.name, fileHash: f.hash, fileName: f.name } }));
+      return take(api.POST('/api/v1/boms', { body: { name: v.name, fileHash: f.hash, fileName: f.name, origin: v.origin || undefined } }));
     },
     onSuccess: () => queries.invalidateQueries({ queryKey: ['boms'] }),
   });
@@ -44,6 +44,37 @@ export function useSayBuild(key: string) {
       take(api.POST('/api/v1/boms/{key}/build', { params: { path: { key: v.id }, header: based(v.version) }, body: { boards: v.boards } })),
     onSuccess: (b) => queries.setQueryData(['bom', key], b),
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
+  });
+}
+
+/** What people taught: for files like a BOM's, or for all. */
+export function useReadings(bom: string) {
+  return useQuery({
+    queryKey: ['readings', bom],
+    queryFn: () => take(api.GET('/api/v1/bom-readings', { params: { query: { bom: bom || undefined, limit: 500 } } })),
+  });
+}
+
+export function useWithdrawReading() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (id: string) => take(api.POST('/api/v1/bom-readings/withdraw', { body: { id } })),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ['readings'] });
+      await queries.invalidateQueries({ queryKey: ['bom'] });
+    },
+  });
+}
+
+export function useSayOrigin() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: Change<Schemas['BOMOrigin']>) =>
+      take(api.POST('/api/v1/boms/{key}/origin', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ['bom'] });
+      await queries.invalidateQueries({ queryKey: ['readings'] });
+    },
   });
 }
 

@@ -7,6 +7,7 @@ import { apart, Refusal, service, show, tall } from '../../ui/testing';
 import { sparesOf } from './BuyingDialog';
 import { BomComparePage } from './ComparePage';
 import { CostPage } from './CostPage';
+import { ReadingsPage } from './ReadingsPage';
 import { RevisionPage } from './RevisionPage';
 import { RevisionsPage } from './RevisionsPage';
 
@@ -165,4 +166,23 @@ it('lays two beside each other, by kind of change', async () => {
   await user.click(screen.getByRole('button', { name: /added 1/ }));
   expect(screen.queryByText(/EW-R-9/)).toBeNull();
   expect(screen.getByText('C7')).toBeTruthy();
+});
+
+it('lists what was taught, says what is void, and takes one back', async () => {
+  const user = userEvent.setup();
+  const reading = { id: 'r1.x', headings: ['Ref', 'Value'], origin: 'Harbour office', text: 'R · CAP-100N', part: 'EW-C-1', description: 'CAP', links: true, by: 'Maren', at: '2026-11-29T12:00:00Z', bom: 'Gauge' }; // prettier-ignore
+  const sent = service(['bom.edit'], {
+    '/boms': { page: { offset: 0, limit: 200, total: 0 }, items: [] },
+    '/boms/Gauge': bom([], { origin: 'Harbour office' }),
+    '/bom-readings': { page: { offset: 0, limit: 500, total: 2 }, items: [reading, { ...reading, id: 'r2.y', text: 'R · OLD', part: '', description: '', void: 'its part is no longer there' }] }, // prettier-ignore
+    'POST /bom-readings/withdraw': { page: { offset: 0, limit: 50, total: 0 }, items: [] },
+  });
+  show(<ReadingsPage />, '/boms/Gauge/learned', '/boms/:key/learned');
+  expect(await screen.findByText('R · CAP-100N')).toBeTruthy();
+  expect(screen.getByText('Its files come from Harbour office')).toBeTruthy();
+  expect(screen.getByText('void: its part is no longer there')).toBeTruthy();
+  const [first] = screen.getAllByRole('button', { name: 'Take back' });
+  if (first) await user.click(first);
+  expect(await screen.findByText(/The reading is taken back/)).toBeTruthy();
+  expect(sent.map((s) => s.body)).toEqual([{ id: 'r1.x' }]);
 });

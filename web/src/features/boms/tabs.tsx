@@ -4,6 +4,7 @@ const tabs = [
   { to: '', text: 'Lines' },
   { to: '/cost', text: 'Cost' },
   { to: '/revisions', text: 'Revisions' },
+  { to: '/learned', text: 'Learned' },
 ];
 
 /** The pages of one BOM. */
