@@ -20,20 +20,25 @@ func Asks(l Line) string { return strings.Join(l.Letters(), ",") + "\n" + l.Evid
 func Matters(e *lookup.Entry, cab *cabinet.Cabinet) string {
 	out := []string{e.Drawer}
 	if t, ok := cab.Template(e.Drawer); ok {
-		keys := slices.Clone(t.Identity)
-		for _, k := range []string{t.Leading, t.Case} {
-			if k != "" && !slices.Contains(keys, k) {
-				keys = append(keys, k)
-			}
-		}
-		slices.Sort(keys)
-		for _, k := range keys {
+		for _, k := range mattering(t) {
 			if v := e.Value(k); !v.IsBlank() {
 				out = append(out, k+" "+v.Meant().String())
 			}
 		}
 	}
 	return strings.Join(out, "; ")
+}
+
+// mattering are the parameters that identify parts of a drawer, with the leading one and the case, sorted.
+func mattering(t *cabinet.Template) []string {
+	keys := slices.Clone(t.Identity)
+	for _, k := range []string{t.Leading, t.Case} {
+		if k != "" && !slices.Contains(keys, k) {
+			keys = append(keys, k)
+		}
+	}
+	slices.Sort(keys)
+	return keys
 }
 
 // Learn makes a reading of what a person chose for a line: next time a line that says the same is proposed the part, or linked to it where links is set.

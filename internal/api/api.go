@@ -272,7 +272,7 @@ func (s *Server) routes(r *gin.Engine) huma.API {
 	conf.Security = []map[string][]string{{"token": {}}, {"cookie": {}}}
 	api := humagin.New(r, conf)
 	s.people(r, api)
-	for _, add := range []func(huma.API){s.cabinets, s.reform, s.crosswalks, s.parts, s.lifecycles, s.finder, s.fitting, s.models, s.deliveries, s.intakes, s.offers, s.boms, s.wants, s.series, s.readout, s.notices, s.comments, s.worklist, s.work, s.audit, s.trails} {
+	for _, add := range []func(huma.API){s.cabinets, s.reform, s.crosswalks, s.parts, s.lifecycles, s.finder, s.fitting, s.models, s.deliveries, s.intakes, s.offers, s.boms, s.boards, s.wants, s.series, s.readout, s.notices, s.comments, s.worklist, s.work, s.audit, s.trails} {
 		add(api)
 	}
 	s.streams(r, api)

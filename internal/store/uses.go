@@ -81,3 +81,28 @@ func (s *Store) Filled(ctx context.Context, name string, version int) error {
 		return g.Exec("INSERT INTO projections (name, version, at) VALUES (?,?,NOW(6)) ON DUPLICATE KEY UPDATE version = VALUES(version), at = VALUES(at)", name, version).Error
 	})
 }
+
+// FrozenUse is a revision of a BOM that is pinned to a revision of a part.
+type FrozenUse struct {
+	BOM           ID
+	Name          string // of the BOM now
+	Newest        int    // its newest revision
+	Place         string // "frozen 2 17": revision 2
+	Part          ID
+	ChildRevision int
+}
+
+// FrozenWith lists the revisions of BOMs that are pinned to some parts, at most limit of them.
+func (r Reader) FrozenWith(parts []ID, limit int) (out []FrozenUse, err error) {
+	for some := range slices.Chunk(parts, batch) {
+		var found []FrozenUse
+		if err := r.db.Raw("SELECT u.parent AS bom, b.number AS name, b.revision AS newest, u.place, u.child AS part, u.child_revision FROM uses u JOIN heads b ON b.id = u.parent AND b.kind = ? WHERE u.child IN ? AND u.place LIKE 'frozen %' ORDER BY b.number, u.place LIMIT ?",
+			KindBOM, some, limit-len(out)).Scan(&found).Error; err != nil {
+			return nil, err
+		}
+		if out = append(out, found...); len(out) >= limit {
+			break
+		}
+	}
+	return out, nil
+}

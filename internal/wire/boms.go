@@ -29,6 +29,7 @@ type BOM struct {
 	FileName  string          `json:"fileName"`
 	Origin    string          `json:"origin,omitempty" doc:"Who or what its files come from"`
 	Build     int             `json:"build" doc:"Boards that are built at once; 0: not said"`
+	Yearly    int             `json:"yearly,omitempty" doc:"Boards that are built in a year; 0: not said"`
 	Buying    buying.Rules    `json:"buying" doc:"How its parts are bought"`
 	Revision  int             `json:"revision" doc:"The newest that was frozen; 0: none"`
 	Updated   time.Time       `json:"updated"`
@@ -91,7 +92,8 @@ type BOMList struct {
 
 // BOMBuild says how many boards are built at once.
 type BOMBuild struct {
-	Boards int `json:"boards" minimum:"0" maximum:"1000000" doc:"0: not said"`
+	Boards int  `json:"boards" minimum:"0" maximum:"1000000" doc:"0: not said"`
+	Yearly *int `json:"yearly,omitempty" minimum:"0" maximum:"100000000" doc:"Boards that are built in a year; left out: as it was, 0: not said"`
 }
 
 // BOMChoices accepts or withdraws records for lines.

@@ -116,6 +116,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})
 	a.Audit = audit.New(d, x, a.Work, a.Cabinets, a.Policy)
 	a.Notices = notices.New(d, notices.Rooms{Index: x, Cabinets: a.Cabinets, Parts: a.Parts, Guard: o.Guard, Mail: o.Mail, Key: o.Key, Base: o.Base})
+	a.Notices.BoardsWith = a.BOMs.BoardsWith
 	a.Comments = comments.New(d, a.Parts, a.Lifecycles)
 	a.Worklist = worklist.New(d)
 	a.kindsOfWork()

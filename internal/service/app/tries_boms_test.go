@@ -36,6 +36,17 @@ var triesOfBOMs = []try{
 			return h.BOMs.Choose(ctx, c, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed", Learn: "link"}}})
 		}
 	}, false},
+	{"BOMs.Replace", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p, q := resistor(h, n), resistor(h, n+"q")
+		h.Board(h.T, "Board "+n, "Ref,Qty,MPN\nR1,1,M-"+n+"\n")
+		h.Board(h.T, "Other board "+n, "Ref,Qty,MPN\nR7,1,M-"+n+"\n")
+		seen, err := h.BOMs.Replace(h.T.Context(), h.Me, wire.Replacement{Part: p.ID, With: q.ID})
+		require.NoError(h.T, err)
+		require.Len(h.T, seen.Boards, 2)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.Replace(ctx, c, wire.Replacement{Part: p.ID, With: q.ID, Reason: "it stops", Digest: seen.Digest})
+		}
+	}, false},
 	{"BOMs.SetOrigin", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {

@@ -39,6 +39,7 @@ type bomDoc struct {
 	Layout    rows.Layout       `json:"layout"`
 	Origin    string            `json:"origin,omitempty"` // who or what wrote it: readings are learned for it
 	Build     int               `json:"build,omitempty"`  // boards that are built at once; 0: nobody said
+	Yearly    int               `json:"yearly,omitempty"` // boards that are built in a year; 0: nobody said
 	Buying    buying.Rules      `json:"buying,omitzero"`
 	Decisions []decision.Record `json:"decisions,omitempty"`
 	Choices   map[int]oldChoice `json:"choices,omitempty"` // of documents of format 1, by row

@@ -6,6 +6,7 @@ import (
 	"context"
 	"sync"
 
+	"jollydrawer/core/bom"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/service/cabinets"
@@ -13,6 +14,7 @@ import (
 	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/service/offers"
 	"jollydrawer/internal/service/policy"
+	"jollydrawer/internal/store"
 )
 
 // BOMs keeps BOMs. Its methods may be called from several goroutines.
@@ -24,8 +26,10 @@ type BOMs struct {
 	policy   *policy.Policy
 	market   Market
 
-	mu   sync.Mutex // guards kept
-	kept []keptVerdicts
+	mu     sync.Mutex // guards what follows
+	kept   []keptVerdicts
+	places map[store.ID]*placed
+	frozen map[frozenAt]map[string]bom.Use
 }
 
 // Market says what suppliers offer of sources.
@@ -35,5 +39,5 @@ type Market interface {
 
 // New returns the BOMs of an installation.
 func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets, p *policy.Policy, m Market) *BOMs {
-	return &BOMs{Desk: d, index: index, files: f, cabinets: c, policy: p, market: m}
+	return &BOMs{Desk: d, index: index, files: f, cabinets: c, policy: p, market: m, places: map[store.ID]*placed{}, frozen: map[frozenAt]map[string]bom.Use{}}
 }

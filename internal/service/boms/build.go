@@ -17,7 +17,10 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 	return s.change(ctx, c, key, version, in, nil, func(_ *store.Head, doc *bomDoc) (string, any) {
 		was := doc.Build
 		doc.Build = in.Boards
-		return "build said", map[string]any{"boards": in.Boards, "before": was}
+		if in.Yearly != nil {
+			doc.Yearly = *in.Yearly
+		}
+		return "build said", map[string]any{"boards": in.Boards, "before": was, "yearly": doc.Yearly}
 	})
 }
 

@@ -121,7 +121,7 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 
 func bomView(h store.Head, doc bomDoc) wire.BOM {
 	b := blank()
-	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Buying, h.Revision, h.Updated
+	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Yearly, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Yearly, doc.Buying, h.Revision, h.Updated
 	return b
 }
 

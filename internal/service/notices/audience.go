@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"encoding/json"
+	"maps"
 	"slices"
 	"time"
 
@@ -203,6 +204,43 @@ func (a *audience) holders() error {
 		}
 		for _, w := range concerned {
 			a.of(w.Account, names[w.Head]+" uses it.").things[l.Head] = true
+		}
+	}
+	return nil
+}
+
+// ofBoards is what of a part concerns whoever has it on a board.
+var ofBoards = []string{"released", "moved", "standing changed", "successor named", "taken back"}
+
+// boards finds who wrote or watches boards that take a part which became otherwise.
+func (a *audience) boards(ctx context.Context) error {
+	var parts []store.ID
+	for _, l := range a.lines {
+		if l.Kind == store.KindPart && slices.Contains(ofBoards, l.Action) {
+			parts = append(parts, l.Head)
+		}
+	}
+	if len(parts) == 0 || a.BoardsWith == nil {
+		return nil
+	}
+	on, err := a.BoardsWith(ctx, parts)
+	if err != nil {
+		return err
+	}
+	names := map[store.ID]string{}
+	takes := map[store.ID][]store.ID{} // board → parts
+	for part, boards := range on {
+		for _, b := range boards {
+			names[b.ID], takes[b.ID] = b.Number, append(takes[b.ID], part)
+		}
+	}
+	concerned, err := a.r.WritersOf(slices.Collect(maps.Keys(names)))
+	if err != nil {
+		return err
+	}
+	for _, w := range concerned {
+		for _, part := range takes[w.Head] {
+			a.of(w.Account, "It is on "+names[w.Head]+".").things[part] = true
 		}
 	}
 	return nil

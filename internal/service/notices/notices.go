@@ -3,11 +3,14 @@
 package notices
 
 import (
+	"context"
+
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
+	"jollydrawer/internal/store"
 )
 
 // Rooms are the packages below that notices work with, and what an installation decides about them.
@@ -36,6 +39,8 @@ type Notices struct {
 	Rooms
 	// Followed says how far the lookup index of this instance is: questions are asked of it, so that nothing is told before.
 	Followed func() int64
+	// BoardsWith says which boards take parts now; nil: nobody knows.
+	BoardsWith func(ctx context.Context, parts []store.ID) (map[store.ID][]store.Head, error)
 }
 
 // New returns the notices of an installation.

@@ -169,6 +169,32 @@ func TestHoldersOfAWithdrawnRevisionAreTold(t *testing.T) {
 	assert.Equal(t, "Maren moved revision 1 of the land pattern Chip from Released to Withdrawn: “pads too short”. "+p.Number+" uses it.", got[0])
 }
 
+// Who brought a board in, and who watches it, hear of what became of the parts on it, however their lines came to them.
+func TestBoardsAreToldOfTheirParts(t *testing.T) {
+	h := house(t)
+	tove, iver := h.As("tove", "engineer"), h.As("iver", "engineer")
+	p := release(t, h, h.Me, h.Make(housetest.Rated("4k7", "A")), "first")
+	other := h.Make(housetest.Rated("10k", "B"))
+	tell(t, h) // before there is a board
+	f, err := h.Files.Keep(t.Context(), tove, "gauge.csv", strings.NewReader("Ref,Qty,MPN\nR1,1,"+p.Newest().Sources[0].MPN+"\n"))
+	require.NoError(t, err)
+	b, err := h.BOMs.Bring(t.Context(), tove, wire.NewBOM{Name: "Gauge", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	require.Equal(t, "linked", b.Lines[0].Verdict)
+	watch(t, h, iver, "bom", b.ID)
+	tell(t, h)
+	_, err = h.Lifecycles.SetStanding(t.Context(), h.Me, p.ID, p.Version, wire.Standing{Standing: "obsolete", Why: "its maker stops"})
+	require.NoError(t, err)
+	_, err = h.Lifecycles.SetStanding(t.Context(), h.Me, other.ID, other.Version, wire.Standing{Standing: "obsolete", Why: "it too"})
+	require.NoError(t, err)
+	for _, who := range []deed.Call{tove, iver} {
+		got := titles(t, h, who)
+		require.Len(t, got, 1, got)
+		assert.Contains(t, got[0], p.Number)
+		assert.Contains(t, got[0], "It is on Gauge.")
+	}
+}
+
 func TestWhoWantedItIsToldAndGroupsHearOfWhatTheyAnswerFor(t *testing.T) {
 	h := house(t)
 	maren, iver, ulla := h.As("maren", "librarian"), h.As("iver", "engineer"), h.As("ulla", "engineer")

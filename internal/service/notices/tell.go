@@ -225,6 +225,9 @@ func (t *telling) deed(ctx context.Context, f store.FeedRow) error {
 	if err := hears.holders(); err != nil {
 		return err
 	}
+	if err := hears.boards(ctx); err != nil {
+		return err
+	}
 	by := ""
 	if !who.IsZero() {
 		by = t.Person(ctx, who)

@@ -2161,6 +2161,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/replacements": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a part in another's place on several boards: without a digest it says what that would do, with the digest of what was looked at it is done in one deed */
+        post: operations["replace-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reviews/signatures": {
         parameters: {
             query?: never;
@@ -2834,6 +2851,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/where-used": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** On which boards and revisions of boards a part is, or the parts of a maker, a source, a supplier or a model, with designators and pieces; and what could stand in for them */
+        get: operations["where-used"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/worklist": {
         parameters: {
             query?: never;
@@ -2994,6 +3028,11 @@ export interface components {
             updated: string;
             /** Format: int64 */
             version: number;
+            /**
+             * Format: int64
+             * @description Boards that are built in a year; 0: not said
+             */
+            yearly?: number;
         };
         BOMBuild: {
             /**
@@ -3001,6 +3040,11 @@ export interface components {
              * @description 0: not said
              */
             boards: number;
+            /**
+             * Format: int64
+             * @description Boards that are built in a year; left out: as it was, 0: not said
+             */
+            yearly?: number;
         };
         BOMCheck: {
             /**
@@ -3046,6 +3090,11 @@ export interface components {
             updated: string;
             /** Format: int64 */
             version: number;
+            /**
+             * Format: int64
+             * @description Boards that are built in a year; 0: not said
+             */
+            yearly?: number;
         };
         BOMChoice: {
             /** @description For every other open line that asks for the same, too */
@@ -5057,6 +5106,12 @@ export interface components {
             /** @description All sheets of the workbook */
             sheets?: string[];
         };
+        LeftSource: {
+            /** @description Left out where nobody sells it for a price that is known */
+            buy?: components["schemas"]["BuyingBought"];
+            manufacturer: string;
+            mpn: string;
+        };
         LibraryIntake: {
             /** @description Release note of the drawings that are added */
             note: string;
@@ -6708,6 +6763,35 @@ export interface components {
                 [key: string]: number;
             };
         };
+        Replaced: {
+            boards: components["schemas"]["ReplacedOn"][];
+            /** @description What matters and is otherwise in the record */
+            differs: string[];
+            digest: string;
+            done: boolean;
+            from: components["schemas"]["BOMPart"];
+            to: components["schemas"]["BOMPart"];
+        };
+        ReplacedOn: {
+            /** @description What the lines say otherwise */
+            against: string[];
+            bom: string;
+            designators: string[];
+            name: string;
+            rows: number[];
+        };
+        Replacement: {
+            /** @description IDs or names; none: every board that takes it */
+            boms?: string[];
+            /** @description Of the preview that was looked at; blank: preview */
+            digest?: string;
+            /** @description Number or ID of the part that goes */
+            part: string;
+            /** @description Kept with each line; needed to carry it out */
+            reason?: string;
+            /** @description Number or ID of the part that takes its place */
+            with: string;
+        };
         Review: {
             /** @description Its own and those of its series */
             datasheets: components["schemas"]["PartFile"][];
@@ -6956,6 +7040,17 @@ export interface components {
             manufacturer: string;
             mpn: string;
             offers: components["schemas"]["AnswersOffer"][];
+        };
+        StandIn: {
+            /** @description What lines say otherwise; none: it fits them all */
+            against: string[];
+            /** @description What a build of all boards would buy of it; left out where nobody sells it for a price that is known */
+            buy?: components["schemas"]["BuyingBought"];
+            /** @description What matters and is otherwise in the record */
+            differs: string[];
+            part: components["schemas"]["BOMPart"];
+            /** @description How it was found: the successor, or equal in what identifies */
+            why: string;
         };
         Standing: {
             /** @description Key or word of a standing of the part's lifecycle */
@@ -7427,6 +7522,52 @@ export interface components {
             /** @description ID of the library's model to use instead */
             reuse?: string;
         };
+        UsedOn: {
+            amounts?: string[];
+            bom: string;
+            /**
+             * Format: int64
+             * @description Boards of a build
+             */
+            build?: number;
+            designators: string[];
+            name: string;
+            /**
+             * Format: int64
+             * @description Of the part that it is pinned to, or that is in use
+             */
+            partRevision: number;
+            /**
+             * Format: int64
+             * @description Of one board
+             */
+            pieces: number;
+            /**
+             * Format: int64
+             * @description 0: as it stands now
+             */
+            revision: number;
+            rows: number[];
+            /**
+             * Format: int64
+             * @description Pieces in a year, where somebody said how many boards that are
+             */
+            yearly?: number;
+        };
+        UsedPart: {
+            /** @description As each stands now (revision 0), and the frozen revisions */
+            boards: components["schemas"]["UsedOn"][];
+            /** @description Records that could take its place, those first that nothing speaks against */
+            instead?: components["schemas"]["StandIn"][];
+            /** @description Sources of the record that are left */
+            left?: components["schemas"]["LeftSource"][];
+            /**
+             * Format: int64
+             * @description Pieces that one build of all boards takes
+             */
+            needs?: number;
+            part: components["schemas"]["BOMPart"];
+        };
         Value: {
             key: string;
             label: string;
@@ -7569,6 +7710,15 @@ export interface components {
         };
         WatchList: {
             items: components["schemas"]["Watch"][];
+        };
+        WhereUsed: {
+            /**
+             * Format: int64
+             * @description Boards that take one of all parts, as they stand now
+             */
+            boards: number;
+            items: components["schemas"]["UsedPart"][];
+            page: components["schemas"]["Page"];
         };
         WithdrawDecisions: {
             ids: string[];
@@ -17034,6 +17184,70 @@ export interface operations {
             };
         };
     };
+    "replace-part": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replacement"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Replaced"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "sign-many": {
         parameters: {
             query?: never;
@@ -20199,6 +20413,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WatchList"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "where-used": {
+        parameters: {
+            query?: {
+                offset?: number;
+                /** @description 0 stands for 50 */
+                limit?: number;
+                /** @description Number or ID */
+                part?: string;
+                maker?: string;
+                /** @description With its maker, or of any */
+                mpn?: string;
+                /** @description Who sells it, by the numbers of sources or by offers */
+                supplier?: string;
+                /** @description Number or ID */
+                model?: string;
+                /** @description Say what is left of each part, and what could take its place, were it gone */
+                instead?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhereUsed"];
                 };
             };
             /** @description Unauthorized */

@@ -43,6 +43,7 @@ export const router = createBrowserRouter([
           page('decisions', intakes, 'DecisionsPage'),
           page('boms', boms, 'BomList'),
           page('boms/:key', boms, 'BomPage'),
+          page('where-used', boms, 'WherePage'),
           page('boms/:key/cost', boms, 'CostPage'),
           page('boms/:key/revisions', boms, 'RevisionsPage'),
           page('boms/:key/learned', boms, 'ReadingsPage'),

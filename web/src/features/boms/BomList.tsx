@@ -9,6 +9,7 @@ import { useBoms, useBringBom, type BOM } from './queries';
 const columns: Column<BOM>[] = [
   { key: 'name', head: 'Board', width: 240, grow: true, cell: (b) => <span className="font-semibold">{b.name}</span> },
   { key: 'file', head: 'File', width: 240, cell: (b) => b.fileName },
+  { key: 'origin', head: 'Comes from', width: 180, cell: (b) => b.origin ?? '' },
   { key: 'updated', head: 'Changed', width: 180, cell: (b) => new Date(b.updated).toLocaleString() },
 ];
 
@@ -20,6 +21,7 @@ export function BomList() {
   return (
     <>
       <PageHead title="BOMs" sub="Laid beside the library: what is a record, what is bare, where the two disagree.">
+        <Button onClick={() => void navigate('/where-used')}>Where used…</Button>
         {may('bom.edit') && (
           <Button look="act" onClick={() => setOpening(true)}>
             Bring in a BOM…

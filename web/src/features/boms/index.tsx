@@ -3,5 +3,6 @@ export { BomList } from './BomList';
 export { BomPage } from './BomPage';
 export { CostPage } from './CostPage';
 export { ReadingsPage } from './ReadingsPage';
+export { WherePage } from './WherePage';
 export { RevisionPage } from './RevisionPage';
 export { RevisionsPage } from './RevisionsPage';

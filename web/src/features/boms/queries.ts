@@ -47,6 +47,39 @@ export function useSayBuild(key: string) {
   });
 }
 
+export type UsedPart = Schemas['UsedPart'];
+
+/** Where the parts are used that a question names; nothing is asked while nothing is named. */
+export function useWhereUsed(kind: 'part' | 'mpn' | 'maker' | 'supplier' | 'model', about: string, instead: boolean) {
+  return useQuery({
+    queryKey: ['where-used', kind, about, instead],
+    enabled: about !== '',
+    queryFn: () => take(api.GET('/api/v1/where-used', { params: { query: { [kind]: about, instead, limit: instead ? 25 : 200 } } })),
+  });
+}
+
+/** What putting a part in another's place would do: on all boards that take it, or on some. */
+export function useReplacement(part: string, other: string, boms?: string[]) {
+  return useQuery({
+    queryKey: ['replacement', part, other, boms],
+    enabled: other !== '' && boms?.length !== 0,
+    gcTime: 0, // what is replaced is looked at anew each time
+    queryFn: () => take(api.POST('/api/v1/replacements', { body: { part, with: other, boms } })),
+  });
+}
+
+/** Does it, as it was looked at, or is refused. */
+export function useReplacePart() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: Schemas['Replacement']) => take(api.POST('/api/v1/replacements', { body: v })),
+    onError: () => queries.invalidateQueries({ queryKey: ['replacement'] }),
+    onSuccess: async () => {
+      for (const queryKey of [['where-used'], ['bom']]) await queries.invalidateQueries({ queryKey });
+    },
+  });
+}
+
 /** What people taught: for files like a BOM's, or for all. */
 export function useReadings(bom: string) {
   return useQuery({

@@ -68,6 +68,12 @@ function PartView({ p, drawers, onEdit }: { p: Part; drawers: Schemas['Drawer'][
           </span>
         }
       >
+        <Link
+          to={`/where-used?part=${encodeURIComponent(p.number)}`}
+          className="inline-flex min-h-7 items-center rounded border border-line bg-sheet px-2.5 text-sm font-medium hover:bg-tint"
+        >
+          Where used
+        </Link>
         <WatchButton of="part" about={p.id} name={p.number} />
         {p.draft && p.released && (
           <Button onClick={() => setSide(side === 'newest' ? 'released' : 'newest')}>

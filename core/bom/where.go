@@ -1,0 +1,99 @@
+package bom
+
+import (
+	"fmt"
+	"slices"
+
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lookup"
+)
+
+// Use is what one board takes of a part, and where.
+type Use struct {
+	Rows        []int    `json:"rows" doc:"Of the BOM's file"`
+	Designators []string `json:"designators"`
+	Pieces      int64    `json:"pieces" doc:"Of one board"`
+	Amounts     []string `json:"amounts,omitempty" doc:"What is not counted in pieces, such as 0.3 m"`
+	Revision    int      `json:"revision" doc:"Of the part that the lines are pinned to, or that is in use; 0: it was not released"`
+}
+
+// Uses lists what one board takes of each part, by its ID: of lines that are linked and fitted.
+func Uses(lines []Pinned) map[string]Use {
+	out := map[string]Use{}
+	for i := range lines {
+		l := &lines[i]
+		if l.Part == nil || l.NotFitted {
+			continue
+		}
+		u := out[l.Part.ID]
+		u.Rows, u.Designators, u.Revision = append(u.Rows, l.Row), append(u.Designators, l.Designators...), l.Part.Revision
+		if l.Amount != "" {
+			u.Amounts = append(u.Amounts, l.Amount)
+		} else {
+			u.Pieces += int64(l.Quantity)
+		}
+		out[l.Part.ID] = u
+	}
+	for _, u := range out {
+		slices.SortFunc(u.Designators, ByDesignator)
+	}
+	return out
+}
+
+// Standing in for a part on a line: what the line says otherwise than the record that would take its place. That the line names the part itself, by its
+// number, MPN, maker or supplier number, is no fact: those are what is replaced.
+func standsAgainst(tally []Beside) (out []string) {
+	for _, b := range tally {
+		switch Role(b.Param) {
+		case Number, MPN, Manufacturer, SupplierNumber:
+			continue
+		}
+		switch b.Says {
+		case Contradicts:
+			out = append(out, b.Param+": "+b.Text+" against "+b.Record)
+		case NotUnderstood:
+			out = append(out, b.Text+" is not understood")
+		}
+	}
+	return out
+}
+
+// Instead says what of some lines speaks against a record that is to stand in for theirs, each thing once; nothing where it fits them all.
+func Instead(lines []Line, e *lookup.Entry, lib Library, cab *cabinet.Cabinet, known Known) (against []string) {
+	m := newMatcher(lib, cab, known)
+	for _, l := range lines {
+		for _, a := range standsAgainst(m.tally(l, e)) {
+			if !slices.Contains(against, a) {
+				against = append(against, a)
+			}
+		}
+	}
+	return against
+}
+
+// Differs says in which of the parameters that matter two records differ: those that identify parts of the first one's drawer, its value and its case.
+func Differs(was, now *lookup.Entry, cab *cabinet.Cabinet) (out []string) {
+	t, ok := cab.Template(was.Drawer)
+	if !ok || was.Drawer != now.Drawer {
+		return []string{"another kind of part"}
+	}
+	for _, k := range mattering(t) {
+		a, b := was.Value(k), now.Value(k)
+		if a.Meant() == b.Meant() {
+			continue
+		}
+		label := k
+		if s, ok := t.Slot(k); ok {
+			label = s.Label
+		}
+		out = append(out, fmt.Sprintf("%s: %s, and was %s", label, shownOr(b), shownOr(a)))
+	}
+	return out
+}
+
+func shownOr(v cabinet.Value) string {
+	if v.IsBlank() {
+		return "not known"
+	}
+	return v.String()
+}

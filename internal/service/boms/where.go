@@ -1,0 +1,355 @@
+package boms
+
+import (
+	"cmp"
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// placed is what one board takes of which parts, as its lines stand now. It holds as verdicts do.
+type placed struct {
+	head          store.Head
+	build, yearly int
+	key           string
+	answers       *lookup.Answers
+	uses          map[string]bom.Use
+}
+
+// mostPlaced bounds the boards of which that is kept; mostFrozenKept likewise the revisions.
+const (
+	mostPlaced     = 5_000
+	mostFrozenKept = 5_000
+)
+
+// frozenAt names a revision.
+type frozenAt struct {
+	bom      store.ID
+	revision int
+}
+
+// boards are all boards with what they take now. One that cannot be read is left to its own page.
+func (s *BOMs) boards(ctx context.Context) (out []*placed, err error) {
+	_, cab, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return nil, err
+	}
+	var after store.ID
+	for {
+		heads, err := s.Store.Read(ctx).HeadsAfter(store.KindBOM, after, 1000)
+		if err != nil {
+			return nil, err
+		}
+		for _, h := range heads {
+			after = h.ID
+			p, err := s.placed(ctx, h, cab)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, p)
+		}
+		if len(heads) < 1000 {
+			break
+		}
+	}
+	slices.SortFunc(out, func(a, b *placed) int { return cmp.Compare(a.head.Number, b.head.Number) })
+	return out, nil
+}
+
+func (s *BOMs) placed(ctx context.Context, h, cab store.Head) (*placed, error) {
+	key := s.keyOf(h, cab)
+	s.mu.Lock()
+	p := s.places[h.ID]
+	s.mu.Unlock()
+	if p != nil && key != "" && p.key == key && p.answers.Hold() {
+		return p, nil
+	}
+	doc, err := s.bomDoc(ctx, h)
+	if err != nil {
+		return nil, err
+	}
+	p = &placed{head: h, build: doc.Build, yearly: doc.Yearly, key: key}
+	vs, err := s.verdictsOf(ctx, h, cab)
+	if err != nil {
+		return nil, err
+	}
+	p.uses = bom.Uses(bom.PinAll(vs))
+	k, kept := s.keptFor(key)
+	if !kept { // something was touched meanwhile: it is what it was a moment ago, and is worked out anew next time
+		return p, nil
+	}
+	p.answers = k.answers
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if len(s.places) >= mostPlaced {
+		clear(s.places)
+	}
+	s.places[h.ID] = p
+	return p, nil
+}
+
+// frozenUse is what a revision of a BOM takes of a part. Revisions never change, so that what was read once is kept.
+func (s *BOMs) frozenUse(ctx context.Context, at frozenAt, id string) (bom.Use, error) {
+	s.mu.Lock()
+	uses, ok := s.frozen[at]
+	s.mu.Unlock()
+	if !ok {
+		f, _, err := s.revision(ctx, store.Head{ID: at.bom}, at.revision)
+		if err != nil {
+			return bom.Use{}, err
+		}
+		uses = bom.Uses(f.Lines)
+		s.mu.Lock()
+		if len(s.frozen) >= mostFrozenKept {
+			clear(s.frozen)
+		}
+		s.frozen[at] = uses
+		s.mu.Unlock()
+	}
+	return uses[id], nil
+}
+
+// mostRevisions bounds the frozen revisions that one answer names.
+const mostRevisions = 2000
+
+// WhereUsed says on which boards parts are that a question names, with designators and pieces: on each board as it stands now, and in its frozen revisions.
+func (s *BOMs) WhereUsed(ctx context.Context, c deed.Call, in wire.UsedAsked) (wire.WhereUsed, error) {
+	offset, limit := deed.Page(in.Offset, in.Limit)
+	out := wire.WhereUsed{Page: wire.Page{Offset: offset, Limit: limit}, Items: []wire.UsedPart{}}
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return out, err
+	}
+	all, err := s.boards(ctx)
+	if err != nil {
+		return out, err
+	}
+	ids, err := s.asked(ctx, in, all)
+	if err != nil {
+		return out, err
+	}
+	out.Page.Total = len(ids)
+	on := map[string]bool{}
+	for _, p := range all {
+		for _, id := range ids {
+			if _, ok := p.uses[id]; ok {
+				on[p.head.Number] = true
+			}
+		}
+	}
+	out.Boards = len(on)
+	ids = ids[min(offset, len(ids)):min(offset+limit, len(ids))]
+	revisions, err := s.frozenWith(ctx, ids)
+	if err != nil {
+		return out, err
+	}
+	for _, id := range ids {
+		item := wire.UsedPart{Part: s.usedPart(id), Boards: []wire.UsedOn{}}
+		for _, p := range all {
+			if u, ok := p.uses[id]; ok {
+				on := usedOn(p.head.ID.String(), p.head.Number, 0, u)
+				on.Build, on.Yearly = int64(p.build), int64(p.yearly)*u.Pieces
+				item.Boards = append(item.Boards, on)
+			}
+		}
+		item.Boards = append(item.Boards, revisions[id]...)
+		out.Items = append(out.Items, item)
+	}
+	if in.Instead {
+		err = s.instead(ctx, in, all, &out)
+	}
+	return out, err
+}
+
+func usedOn(id, name string, revision int, u bom.Use) wire.UsedOn {
+	return wire.UsedOn{BOM: id, Name: name, Revision: revision, Rows: u.Rows, Designators: append([]string{}, u.Designators...), Pieces: u.Pieces, Amounts: u.Amounts, PartRevision: u.Revision}
+}
+
+func (s *BOMs) usedPart(id string) wire.BOMPart {
+	if e, ok := s.index.ByID(id); ok {
+		return bomPart(e)
+	}
+	return wire.BOMPart{ID: id, Number: "a part that is gone", Sources: []part.Source{}}
+}
+
+// frozenWith are the revisions of BOMs that are pinned to some parts, by part.
+func (s *BOMs) frozenWith(ctx context.Context, parts []string) (map[string][]wire.UsedOn, error) {
+	out := map[string][]wire.UsedOn{}
+	var ids []store.ID
+	for _, p := range parts {
+		if id, err := store.ParseID(p); err == nil {
+			ids = append(ids, id)
+		}
+	}
+	found, err := s.Store.Read(ctx).FrozenWith(ids, mostRevisions)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range found {
+		at := frozenAt{bom: f.BOM}
+		if _, err := fmt.Sscanf(f.Place, frozenWord+" %d", &at.revision); err != nil {
+			return nil, fmt.Errorf("the use %q of a revision: %w", f.Place, err)
+		}
+		id := f.Part.String()
+		u, err := s.frozenUse(ctx, at, id)
+		if err != nil {
+			return nil, err
+		}
+		out[id] = append(out[id], usedOn(f.BOM.String(), f.Name, at.revision, u))
+	}
+	for _, list := range out {
+		slices.SortFunc(list, func(a, b wire.UsedOn) int { return cmp.Or(cmp.Compare(a.Name, b.Name), b.Revision-a.Revision) })
+	}
+	return out, nil
+}
+
+// asked lists the parts that a question names: one, or those on boards that have a source of a maker, an MPN, a supplier, or a model. By number.
+func (s *BOMs) asked(ctx context.Context, in wire.UsedAsked, all []*placed) ([]string, error) {
+	n := 0
+	for _, q := range []string{in.Part, in.Maker, in.Supplier, in.Model} {
+		if strings.TrimSpace(q) != "" {
+			n++
+		}
+	}
+	if in.MPN != "" && in.Maker == "" {
+		n++
+	}
+	if n != 1 {
+		return nil, deed.Fault(deed.Invalid, "question-wrong", "Where-used asks about one thing: a part, a source, a maker, a supplier or a model.", "Name one of them; an MPN may have its maker beside it.")
+	}
+	if in.Part != "" {
+		e, ok := s.index.ByNumber(in.Part)
+		if !ok {
+			if e, ok = s.index.ByID(in.Part); !ok {
+				return nil, deed.Fault(deed.Unknown, "part-unknown", fmt.Sprintf("There is no part %s.", in.Part), "")
+			}
+		}
+		return []string{e.ID}, nil
+	}
+	on := map[string]bool{}
+	for _, p := range all {
+		for id := range p.uses {
+			on[id] = true
+		}
+	}
+	if in.Model != "" {
+		return s.withModel(ctx, in.Model, on)
+	}
+	sold, err := s.soldBy(ctx, in.Supplier, on)
+	if err != nil {
+		return nil, err
+	}
+	maker, mpn := part.NormaliseMaker(in.Maker), part.NormaliseMPN(in.MPN)
+	var found []*lookup.Entry
+	for id := range on {
+		e, ok := s.index.ByID(id)
+		if ok && (sold[id] || in.Supplier == "" && slices.ContainsFunc(e.Sources, func(src part.Source) bool {
+			return (maker == "" || part.NormaliseMaker(src.Manufacturer) == maker) && (mpn == "" || part.NormaliseMPN(src.MPN) == mpn)
+		})) {
+			found = append(found, e)
+		}
+	}
+	return numbered(found), nil
+}
+
+// numbered are the identifiers of parts, by their numbers.
+func numbered(list []*lookup.Entry) []string {
+	slices.SortFunc(list, func(a, b *lookup.Entry) int { return cmp.Compare(a.Number, b.Number) })
+	out := make([]string, len(list))
+	for i, e := range list {
+		out[i] = e.ID
+	}
+	return out
+}
+
+// withModel are the parts on boards that use a model.
+func (s *BOMs) withModel(ctx context.Context, key string, on map[string]bool) ([]string, error) {
+	id, err := store.ParseID(key)
+	if err != nil {
+		h, err := s.Store.Read(ctx).HeadByNumber(store.KindModel, key)
+		if err != nil {
+			return nil, deed.Sentence(err, "model")
+		}
+		id = h.ID
+	}
+	uses, err := s.Store.Read(ctx).UsedBy(id, 0, 20_000)
+	if err != nil {
+		return nil, err
+	}
+	found := map[string]*lookup.Entry{}
+	for _, u := range uses {
+		if e, ok := s.index.ByID(u.Parent.String()); ok && on[e.ID] {
+			found[e.ID] = e
+		}
+	}
+	return numbered(slices.Collect(maps.Values(found))), nil
+}
+
+// soldBy are the parts on boards that a supplier sells: by the numbers of their sources, or by what it offers.
+func (s *BOMs) soldBy(ctx context.Context, supplier string, on map[string]bool) (map[string]bool, error) {
+	out := map[string]bool{}
+	who := part.NormaliseMaker(supplier)
+	if who == "" {
+		return out, nil
+	}
+	var sources []part.Source
+	for id := range on {
+		e, ok := s.index.ByID(id)
+		if !ok {
+			continue
+		}
+		for _, src := range e.Sources {
+			if slices.ContainsFunc(src.Numbers, func(n part.Number) bool { return part.NormaliseMaker(n.Supplier) == who }) {
+				out[id] = true
+			}
+		}
+		sources = append(sources, e.Sources...)
+	}
+	market, err := s.market.Market(ctx, sources)
+	if err != nil {
+		return nil, err
+	}
+	for id := range on {
+		e, ok := s.index.ByID(id)
+		if !ok {
+			continue
+		}
+		for _, src := range e.Sources {
+			for _, o := range market.By[src.Key()] {
+				out[id] = out[id] || !o.Gone && part.NormaliseMaker(o.Supplier) == who
+			}
+		}
+	}
+	maps.DeleteFunc(out, func(_ string, sold bool) bool { return !sold })
+	return out, nil
+}
+
+// BoardsWith lists the boards that take some parts now, by part: for notices.
+func (s *BOMs) BoardsWith(ctx context.Context, parts []store.ID) (map[store.ID][]store.Head, error) {
+	all, err := s.boards(ctx)
+	if e := new(deed.Error); errors.As(err, &e) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := map[store.ID][]store.Head{}
+	for _, id := range parts {
+		text := id.String()
+		for _, p := range all {
+			if _, ok := p.uses[text]; ok {
+				out[id] = append(out[id], p.head)
+			}
+		}
+	}
+	return out, nil
+}
