@@ -24,7 +24,7 @@ test:
 	scripts/need.sh mariadb galera chromium occt pdf odbc web
 	$(MAKE) --no-print-directory build
 	$(MAKE) --no-print-directory check
-	go test -timeout 25m ./...
+	go test -timeout 35m ./...
 
 check:
 	scripts/check.sh

@@ -124,6 +124,7 @@ func serve2(t *testing.T) *instance {
 }
 
 func TestTheDemoLoadsOnceAlsoInAPathWithASpace(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	data := filepath.Join(t.TempDir(), "demo data")
 	run := func() (s struct {
 		Loaded                  bool

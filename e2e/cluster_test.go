@@ -69,6 +69,7 @@ func (n *node) start(t *testing.T, extra ...string) {
 }
 
 func TestTwoInstancesOnTwoNodesOfACluster(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	pa, pb := freePorts(t, 4), freePorts(t, 4)
 	peers := fmt.Sprintf("127.0.0.1:%d,127.0.0.1:%d", pa[1], pb[1])
 	a, b := clusterNode(t, "node-a", 3, pa, peers), clusterNode(t, "node-b", 1, pb, peers)

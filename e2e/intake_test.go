@@ -49,6 +49,7 @@ func agree(t *testing.T, p page) {
 }
 
 func TestAnOldLibraryFromMessToCleanInTheConsole(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	path, supplier := jetty(t)
 	owner, dsn := freshSchema(t, shared)
 	i := serve(t, owner, dsn, "--allow-inside", supplier)
@@ -313,6 +314,7 @@ func TestOnePartByPastingAndBySourceInTheConsole(t *testing.T) {
 
 // stages are the deeds of an intake on the way into the library, each of which a crash may interrupt.
 func TestKillingTheServiceAtEachStageOfAnIntake(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	owner, dsn := freshSchema(t, shared)
 	i := serve(t, owner, dsn)
 	k := i.admin(t)

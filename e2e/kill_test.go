@@ -70,6 +70,7 @@ func begin(t *testing.T, k *client.Client, word string) wire.Job {
 }
 
 func TestKillingTheServiceWhileAnIntakeIsTakenIn(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	owner, dsn := freshSchema(t, shared)
 	i := serve(t, owner, dsn)
 	k := i.admin(t)
@@ -89,6 +90,7 @@ func TestKillingTheServiceWhileAnIntakeIsTakenIn(t *testing.T) {
 }
 
 func TestKillingTheDatabaseWhileAnIntakeIsTakenIn(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	o := dbserver.Options{Dir: filepath.Join(t.TempDir(), "d")}
 	db, err := dbserver.Start(t.Context(), o)
 	require.NoError(t, err)

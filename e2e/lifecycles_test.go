@@ -216,6 +216,7 @@ func TestALifecycleIsChangedInItsTable(t *testing.T) {
 // The service is killed while thousands are released in one deed, and the deed is sent again under its identifier until it is
 // answered: at no moment is some of it to be seen, and in the end all of it is there once.
 func TestKillingTheServiceWhileManyAreReleased(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	owner, dsn := freshSchema(t, shared)
 	keeper, reader := readoutOf(t, owner)
 	i := serve(t, owner, dsn, "--readout-dsn", keeper)

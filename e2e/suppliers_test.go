@@ -96,6 +96,7 @@ func board(t *testing.T, p keyboard, admin *client.Client) {
 // From a question without an own answer to a draft with its datasheet, a second source, a board's missing lines, and a maker's notice that a part
 // ends with the move that it leads to: without a mouse.
 func TestSuppliersAreAskedAndTakenFromByKeyboard(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	i, m, admin := trading(t)
 	_, err := admin.RefreshOffers(t.Context(), wire.RefreshOffers{})
 	require.ErrorContains(t, err, "None of the parts has a source")
@@ -278,6 +279,7 @@ func TestSuppliersOnTheCommandLine(t *testing.T) {
 
 // A service that is killed in the middle of a refresh goes on when it is there again: what was answered is not asked again.
 func TestARefreshThatIsKilledGoesOn(t *testing.T) {
+	t.Parallel() // it waits more than it works
 	i, m, admin, again := tradingAgain(t)
 	var mpns []string
 	for _, k := range market.Products() {

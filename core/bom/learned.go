@@ -9,7 +9,6 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
-	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 )
 
@@ -107,7 +106,7 @@ func (m *matcher) taught(v *Verdict) {
 	switch now := Matters(e, m.cab); {
 	case e.ID != d.Outcome || now != d.Evidence:
 		v.say(finding.Warning, "reading-void", fmt.Sprintf("%s is otherwise in what matters than when %s took such lines for it: it was %s, and is %s", e.Number, who, d.Evidence, now), "accept it anew, or choose another part")
-	case d.Links && agrees && clear && known && m.lettersOf(v.Line, t) && e.Use != lifecycle.UseNo:
+	case d.Links && agrees && clear && known && m.lettersOf(v.Line, t): // what may not be used is found on its boards by being linked, and is a finding there
 		v.Kind = Linked
 	}
 }

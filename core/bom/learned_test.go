@@ -101,7 +101,7 @@ func TestReadingsAreUsedWhereTheyWereTaughtAndNowhereElse(t *testing.T) {
 			e := *e
 			e.Use, e.Revision = lifecycle.UseNo, 2
 			w.index.Put(&e)
-			how, want = "the part is not to be used", Proposed
+			how = "the part is not to be used" // it is found on its boards, and a finding there
 		}
 		v := Reconcile([]Line{again}, w.index, w.cab, known)[0]
 		led := v.Part != nil && v.Part.Number == p.number && v.Reading != nil

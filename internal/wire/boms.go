@@ -105,7 +105,7 @@ type BOMChoices struct {
 // BOMChoice names the part for one line.
 type BOMChoice struct {
 	Row    int    `json:"row"`
-	Part   string `json:"part" doc:"ID"`
+	Part   string `json:"part" maxLength:"200" doc:"ID or number"`
 	Reason string `json:"reason,omitempty" maxLength:"500" doc:"Needed where something in the line contradicts the part"`
 	Alike  bool   `json:"alike,omitempty" doc:"For every other open line that asks for the same, too"`
 	Learn  string `json:"learn,omitempty" enum:"propose,link" doc:"For the next files with these headings from this origin: such lines are proposed the part, or linked to it where a fact agrees and nothing speaks against it"`

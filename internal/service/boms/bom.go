@@ -460,6 +460,9 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 	for i, ch := range in.Choose {
 		l, there := at[ch.Row]
 		e, known := s.index.ByID(ch.Part)
+		if !known {
+			e, known = s.index.ByNumber(ch.Part)
+		}
 		switch {
 		case !known:
 			wrong(i, "part", "row %d: there is no part %s", ch.Row, ch.Part)
@@ -477,7 +480,7 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 			continue
 		}
 		answer := func(l bom.Line) {
-			out.lines = append(out.lines, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: ch.Part, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
+			out.lines = append(out.lines, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: e.ID, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
 		}
 		answer(l)
 		out.parts = append(out.parts, e)

@@ -201,6 +201,11 @@ export function Dialog({
             opener.current = document.activeElement;
             firstOf(body.current)?.focus();
           }}
+          onKeyDownCapture={(e) => {
+            // The key that opened a dialog and is still held must not press what is in it.
+            if (e.repeat && (e.key === 'Enter' || e.key === ' ') && e.target instanceof HTMLElement && e.target.matches('button, a'))
+              e.preventDefault();
+          }}
           onCloseAutoFocus={(e) => {
             e.preventDefault();
             giveBack(opener.current);

@@ -48,6 +48,16 @@ describe('a dialog', () => {
     expect(screen.queryByRole('dialog')).toBeNull();
     await waitFor(() => expect(document.activeElement).toBe(screen.getByRole('button', { name: 'Open' })));
   });
+  it('is pressed by a key that is pressed anew, not by the one that opened it and is still held', () => {
+    render(
+      <Dialog title="Sure?" open onClose={() => {}}>
+        <Button>Do it</Button>
+      </Dialog>,
+    );
+    const button = screen.getByRole('button', { name: 'Do it' });
+    expect(fireEvent.keyDown(button, { key: 'Enter', repeat: true })).toBe(false); // what would press it is prevented
+    expect(fireEvent.keyDown(button, { key: 'Enter' })).toBe(true);
+  });
 });
 
 describe('a field', () => {

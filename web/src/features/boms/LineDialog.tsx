@@ -70,7 +70,8 @@ export function LineDialog({
   });
   return (
     <Dialog open wide title={`Row ${line.row}: ${line.written}`} onClose={onClose}>
-      <p className="mb-2 text-sm">
+      {/* Keys are heard at once, and none that is still held does anything. */}
+      <p className="mb-2 text-sm focus:outline-none" data-first={line.contradicted && mayEdit && !linked ? undefined : ''} tabIndex={-1}>
         <State of={line.verdict} /> {line.evidence.join('; ')}
       </p>
       {line.tally.length > 0 && <Tally line={line} />}
@@ -96,7 +97,7 @@ export function LineDialog({
         </div>
       )}
       <ul className="space-y-1.5">
-        {options.map((o, n) => (
+        {options.map((o) => (
           <li key={o.id} className="flex flex-wrap items-center gap-3 rounded border border-line p-2 text-sm">
             <Link className="font-semibold underline" to={`/parts/${encodeURIComponent(o.number)}`}>
               {o.number}
@@ -106,21 +107,15 @@ export function LineDialog({
             </span>
             <State of={o.standing} />
             {mayEdit && !linked && (
-              <Button
-                look="act"
-                data-first={n === 0 && !line.contradicted ? '' : undefined}
-                disabled={busy}
-                onClick={() => onChoose(o.id, reason, far)}
-              >
+              <Button look="act" disabled={busy} onClick={() => onChoose(o.id, reason, far)}>
                 {far.alike ? `Use this part for ${String(1 + (line.alike ?? 0))} lines` : 'Use this part'}
               </Button>
             )}
           </li>
         ))}
       </ul>
-      {mayEdit && !linked && options.length > 0 && (
-        <LearnFields line={line} origin={origin} mayLink={mayConfirm} far={far} onFar={setFar} />
-      )}
+      {mayEdit && !linked && <LearnFields line={line} origin={origin} mayLink={mayConfirm} far={far} onFar={setFar} />}
+      {mayEdit && !linked && <Another busy={busy} onUse={(number, why) => onChoose(number, why, far)} />}
       {mayConfirm && line.ending && (
         <p className="mt-3 flex flex-wrap items-center gap-3 text-sm">
           <Button disabled={busy} onClick={() => line.ending && onEnding(line.ending)}>
@@ -153,6 +148,31 @@ export function LineDialog({
           .join(' · ')}
       </p>
     </Dialog>
+  );
+}
+
+/** A part that nothing proposed, by its number. */
+function Another({ busy, onUse }: { busy: boolean; onUse: (number: string, why: string) => void }) {
+  const [number, setNumber] = useState('');
+  const [why, setWhy] = useState('');
+  return (
+    <form
+      className="mt-3 flex flex-wrap items-end gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (number.trim()) onUse(number.trim(), why);
+      }}
+    >
+      <div className="w-44">
+        <Field label="Another part" value={number} onChange={(e) => setNumber(e.target.value)} maxLength={200} />
+      </div>
+      <div className="min-w-56 flex-1">
+        <Field label="Why, where the line contradicts it" value={why} onChange={(e) => setWhy(e.target.value)} maxLength={500} />
+      </div>
+      <Button type="submit" disabled={busy || !number.trim()}>
+        Use it
+      </Button>
+    </form>
   );
 }
 

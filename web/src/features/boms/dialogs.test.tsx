@@ -130,7 +130,7 @@ it('says how far a choice goes: for the other lines that ask for the same, and f
   const user = userEvent.setup();
   const plain = { ...line, contradicted: false, findings: [], alike: 23 } as Line;
   const { onChoose } = open(plain);
-  expect(document.activeElement?.textContent).toBe('Use this part for 24 lines'); // so that the keys are heard at once
+  expect(document.activeElement?.textContent).toContain('the MPN is in the library'); // keys are heard, and Enter does nothing
   expect(screen.getByRole('checkbox', { name: 'also for the 23 other open lines that ask for the same', checked: true })).toBeTruthy();
   await user.selectOptions(screen.getByRole('combobox', { name: /of which no origin is said/ }), 'link');
   await user.click(screen.getByRole('button', { name: 'Use this part for 24 lines' }));
@@ -138,6 +138,14 @@ it('says how far a choice goes: for the other lines that ask for the same, and f
   await user.click(screen.getByRole('checkbox'));
   await user.keyboard('a'); // a key works where a box has the focus
   expect(onChoose).toHaveBeenLastCalledWith('p1', '', { alike: false, learn: 'link' });
+});
+
+it('takes a part that nothing proposed, by its number', async () => {
+  const user = userEvent.setup();
+  const { onChoose } = open({ ...line, verdict: 'not in the library', part: undefined, options: [], contradicted: false, findings: [], tally: [] } as Line); // prettier-ignore
+  await user.type(screen.getByLabelText('Another part'), ' EW-R-00009 ');
+  await user.type(screen.getByLabelText(/^Why, where/), 'as agreed{Enter}');
+  expect(onChoose).toHaveBeenLastCalledWith('EW-R-00009', 'as agreed', { alike: false, learn: '' });
 });
 
 it('offers to link by itself only to those who may', () => {
