@@ -43,9 +43,34 @@ func readingCommands() []*ucli.Command {
 			}
 			return showBOM(c, b)
 		}),
+		command("mark", "say that lines are no parts of the library: boards, labels, fiducials, consumables", "BOM LINE...", "jolly bom mark tide-logger J3 --reason 'test pads' --learn link", 2, -1, learnFlags(), markLines),
 		command("learned", "list what people taught that lines stand for: for files like a BOM's, or for all", "[BOM]", "jolly bom learned tide-logger", 0, 1,
 			[]ucli.Flag{&ucli.StringFlag{Name: "withdraw", Usage: "take the reading of such lines back: what they say, as it is listed, or its ID"}}, listReadings),
 	}
+}
+
+func markLines(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	var in wire.BOMChoices
+	for _, arg := range c.Args().Tail() {
+		l, err := lineOf(b, arg)
+		if err != nil {
+			return err
+		}
+		one, err := choiceOf(c, l.Row, "")
+		if err != nil {
+			return err
+		}
+		one.None = true
+		in.Choose = append(in.Choose, one)
+	}
+	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
+		return err
+	}
+	return showBOM(c, b)
 }
 
 func listReadings(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -73,14 +98,17 @@ func listReadings(ctx context.Context, c *ucli.Command, k *client.Client) error 
 	return emit(c, all, func() table {
 		t := table{{"Lines that say", "Are", "", "Origin", "By", "When"}}
 		for _, r := range all.Items {
-			how := "proposed"
+			how, part := "proposed", r.Part
+			if r.None {
+				part = r.Description
+			}
 			if r.Links {
 				how = "linked"
 			}
 			if r.Void != "" {
 				how = "void: " + r.Void
 			}
-			t = append(t, []string{r.Text, r.Part, how, strings.TrimSpace(r.Origin), r.By, r.At.Local().Format("2006-01-02")})
+			t = append(t, []string{r.Text, part, how, strings.TrimSpace(r.Origin), r.By, r.At.Local().Format("2006-01-02")})
 		}
 		return t
 	})

@@ -22,7 +22,7 @@ func reasonFlag() ucli.Flag {
 	return &ucli.StringFlag{Name: "reason", Usage: "why it is meant though something in the line contradicts it"}
 }
 
-var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "not fitted"}
+var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "no library part", "not fitted"}
 
 func bomTable(b wire.BOM) table {
 	t := table{{"Row", "Designators", "Value", "Verdict", "Part", "Evidence and findings"}}

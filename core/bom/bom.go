@@ -6,6 +6,8 @@ package bom
 import (
 	"sort"
 	"strings"
+
+	"jollydrawer/core/decision"
 )
 
 // Line is one line of a BOM as it was written.
@@ -77,6 +79,14 @@ func (l Line) Letters() []string {
 	}
 	sort.Strings(out)
 	return out
+}
+
+// About is what a decision for the line hangs on: its designators, or what it says where it has none, as labels and boards do.
+func (l Line) About() string {
+	if len(l.Designators) == 0 {
+		return "no designator\n" + l.Evidence()
+	}
+	return decision.Designators(l.Designators)
 }
 
 // Evidence is what the line says of the part, in one text: every cell of a column that means an identity or a fact. Two

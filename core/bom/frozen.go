@@ -28,6 +28,7 @@ type Pinned struct {
 	Quantity     int      `json:"quantity" doc:"Pieces of one board"`
 	Amount       string   `json:"amount,omitempty" doc:"What is needed where it is not counted in pieces"`
 	NotFitted    bool     `json:"notFitted,omitempty"`
+	NoPart       bool     `json:"noPart,omitempty" doc:"Somebody said that it is no part of the library"`
 	Part         *Pin     `json:"part,omitempty" doc:"The record that it was linked to"`
 	Number       string   `json:"number,omitempty" doc:"This and what follows: as the file has it"`
 	MPN          string   `json:"mpn,omitempty"`
@@ -68,6 +69,8 @@ func PinAll(vs []Verdict) []Pinned {
 		p := Pinned{Row: l.Row, Designators: append([]string{}, l.Designators...), Quantity: l.Pieces(), Amount: l.Amount.String(), NotFitted: v.Kind == Unfitted, Number: l.Number, MPN: l.MPN, Manufacturer: l.Manufacturer, Value: l.Value, Package: l.Package, Description: l.Description}
 		if v.Kind == Linked && v.Part != nil {
 			p.Part = PinOf(v.Part)
+		}
+		if p.NoPart = v.Kind == Marked; p.NoPart || p.Part != nil {
 			if v.Chosen != nil {
 				p.By, p.Reason = v.Chosen.By, v.Chosen.Reason
 			} else if v.Reading != nil {
@@ -109,7 +112,7 @@ func Hindrances(vs []Verdict) (out []Hindrance) {
 			out = append(out, Hindrance{v.Line.Row, "fitted-unclear", fmt.Sprintf("nobody knows whether %s is fitted", name)})
 		}
 		switch {
-		case v.Kind == Unfitted:
+		case v.Kind == Unfitted, v.Kind == Marked:
 		case v.Kind != Linked || v.Part == nil:
 			out = append(out, Hindrance{v.Line.Row, "open", fmt.Sprintf("%s is %s", name, map[Kind]string{Proposed: "only proposed", Several: "one of several parts", Missing: "not in the library"}[v.Kind])})
 		case v.Part.Revision == 0:

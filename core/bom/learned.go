@@ -52,6 +52,11 @@ func Learn(l Line, e *lookup.Entry, tally []Beside, links bool, cab *cabinet.Cab
 	return r
 }
 
+// LearnNone makes a reading of a line that a person marked as no part of the library.
+func LearnNone(l Line, links bool) decision.Record {
+	return decision.Record{Kind: decision.Reading, About: Asks(l), Outcome: decision.NoPart, Links: links}
+}
+
 // piece names a piece of a line by its column and its text.
 func (b Beside) piece() string { return b.Column + ": " + b.Text }
 
@@ -63,6 +68,19 @@ func (m *matcher) taught(v *Verdict) {
 		return
 	}
 	who := fmt.Sprintf("%s on %s", d.By, d.At.UTC().Format(time.DateOnly))
+	if d.Outcome == decision.NoPart {
+		switch {
+		case v.Kind == Linked:
+			v.say(finding.Warning, "reading-against", fmt.Sprintf("%s took such lines for no part of the library, and the line names %s", who, v.Part.Number), "withdraw the reading where it is wrong")
+			v.Kind = Proposed
+		case d.Links:
+			v.Kind, v.Part, v.Options, v.Ending, v.Reading, v.Tally = Marked, nil, nil, nil, d, m.without(v.Line)
+			v.because("%s took such lines for no part of the library", who)
+		default:
+			v.because("%s took such lines for no part of the library", who)
+		}
+		return
+	}
 	e, found := m.lib.ByID(d.Outcome)
 	if found && e.Gone {
 		survivor, ok := m.lib.ByNumber(e.Number)

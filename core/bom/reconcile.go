@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -25,10 +26,11 @@ const (
 	Several  Kind = "several"
 	Missing  Kind = "not in the library"
 	Unfitted Kind = "not fitted"
+	Marked   Kind = "no library part" // a person said so, of the line or of such lines
 )
 
 // Kinds lists the verdicts in the order they are counted.
-var Kinds = []Kind{Linked, Proposed, Several, Missing, Unfitted}
+var Kinds = []Kind{Linked, Proposed, Several, Missing, Marked, Unfitted}
 
 // Verdict is what the library says of one line.
 type Verdict struct {
@@ -155,6 +157,9 @@ func (m *matcher) line(l Line) Verdict {
 	}
 	m.disagreements(&v)
 	m.standing(&v)
+	if v.Kind == Marked { // boards and labels have none
+		v.Findings = slices.DeleteFunc(v.Findings, func(f finding.Finding) bool { return f.Cause == "no-designator" })
+	}
 	if l.NotFitted {
 		v.Kind = Unfitted
 		v.because("the BOM says that it is not fitted")
@@ -168,9 +173,17 @@ func (m *matcher) line(l Line) Verdict {
 // decided follows what a person decided for the line. A decision on other evidence, or one that something new speaks
 // against, is shown and does not link.
 func (m *matcher) decided(v *Verdict) bool {
-	d := m.chosen[decision.Designators(v.Line.Designators)]
+	d := m.chosen[v.Line.About()]
+	if d == nil && len(v.Line.Designators) == 0 { // as it was kept before such lines were told apart
+		if old := m.chosen[""]; old != nil && old.Evidence == v.Line.Evidence() {
+			d = old
+		}
+	}
 	if d == nil {
 		return false
+	}
+	if d.Outcome == decision.NoPart {
+		return m.marked(v, d)
 	}
 	e, found := m.lib.ByID(d.Outcome)
 	if found && e.Gone {
@@ -196,6 +209,20 @@ func (m *matcher) decided(v *Verdict) bool {
 	if more := d.New(v.Against()); d.Evidence != "" && len(more) > 0 {
 		v.Kind, v.Chosen = Proposed, nil
 		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s was chosen by %s, and the record says something else by now: %s", e.Number, d.By, strings.Join(more, "; ")), "choose again")
+	}
+	return true
+}
+
+// marked follows the word of a person that a line is no part of the library. It is looked at again where the line says something else by now.
+func (m *matcher) marked(v *Verdict, d *decision.Record) bool {
+	if d.Evidence != v.Line.Evidence() {
+		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s said that it is no part of the library when the line said something else", d.By), "say it again, or choose a part")
+		return false
+	}
+	v.Kind, v.Chosen, v.Tally = Marked, d, m.without(v.Line)
+	v.because("%s said that it is no part of the library", d.By)
+	if d.Reason != "" {
+		v.because("because %s", d.Reason)
 	}
 	return true
 }

@@ -30,6 +30,9 @@ const (
 	Accept Kind = "accepted" // that a finding of a row is as it should be
 )
 
+// NoPart is the outcome of a line, or of a reading, that stands for no record: a board, a label, a fiducial, a consumable.
+const NoPart = "none"
+
 // Record is one decision.
 type Record struct {
 	Kind      Kind      `json:"kind"`

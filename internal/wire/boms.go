@@ -105,8 +105,9 @@ type BOMChoices struct {
 // BOMChoice names the part for one line.
 type BOMChoice struct {
 	Row    int    `json:"row"`
-	Part   string `json:"part" maxLength:"200" doc:"ID or number"`
-	Reason string `json:"reason,omitempty" maxLength:"500" doc:"Needed where something in the line contradicts the part"`
+	Part   string `json:"part,omitempty" maxLength:"200" doc:"ID or number"`
+	None   bool   `json:"none,omitempty" doc:"It is no part of the library: a board, a label, a fiducial, a consumable"`
+	Reason string `json:"reason,omitempty" maxLength:"500" doc:"Needed where something in the line contradicts the part, and where it is none"`
 	Alike  bool   `json:"alike,omitempty" doc:"For every other open line that asks for the same, too"`
 	Learn  string `json:"learn,omitempty" enum:"propose,link" doc:"For the next files with these headings from this origin: such lines are proposed the part, or linked to it where a fact agrees and nothing speaks against it"`
 }
@@ -128,6 +129,7 @@ type Reading struct {
 	Origin      string    `json:"origin,omitempty"`
 	Text        string    `json:"text" doc:"What the lines say: designator letters and cells"`
 	Part        string    `json:"part" doc:"Number"`
+	None        bool      `json:"none,omitempty" doc:"They are no part of the library"`
 	Description string    `json:"description"`
 	Links       bool      `json:"links"`
 	By          string    `json:"by"`

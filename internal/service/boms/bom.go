@@ -55,7 +55,7 @@ type oldChoice struct {
 func (d *bomDoc) carry(lines []bom.Line) {
 	for _, l := range lines {
 		if c, ok := d.Choices[l.Row]; ok {
-			d.Decisions = decision.With(d.Decisions, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Outcome: c.Part, By: c.By})
+			d.Decisions = decision.With(d.Decisions, decision.Record{Kind: decision.Line, About: l.About(), Outcome: c.Part, By: c.By})
 		}
 	}
 	d.Choices = nil
@@ -357,7 +357,10 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 				doc.Decisions = decision.With(doc.Decisions, d)
 			}
 			for _, r := range in.Withdraw {
-				doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, decision.Designators(lines[r].Designators))
+				var had bool
+				if doc.Decisions, had = decision.Without(doc.Decisions, decision.Line, lines[r].About()); !had && len(lines[r].Designators) == 0 {
+					doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, "") // as it was kept before such lines were told apart
+				}
 			}
 			if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
 				return 0, err
@@ -455,10 +458,26 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 		settled[d.About] = settled[d.About] || d.Kind == decision.Line && d.Withdrawn == ""
 	}
 	for _, ch := range in.Choose {
-		settled[decision.Designators(at[ch.Row].Designators)] = true
+		settled[at[ch.Row].About()] = true
 	}
 	for i, ch := range in.Choose {
 		l, there := at[ch.Row]
+		if ch.None {
+			switch reason := deed.Said(ch.Reason); {
+			case !there:
+				wrong(i, "row", "the BOM has no line in row %d", ch.Row)
+			case ch.Part != "":
+				wrong(i, "part", "row %d: it is a part, or none", ch.Row)
+			case reason == "":
+				wrong(i, "reason", "row %d: say what it is, as it is no part of the library", ch.Row)
+			default:
+				s.answer(c, of, ch, l, decision.Record{Outcome: decision.NoPart, Reason: reason}, settled, &out)
+				if ch.Learn != "" {
+					s.learn(c, of, bom.LearnNone(l, ch.Learn == wire.LearnLink), &out)
+				}
+			}
+			continue
+		}
 		e, known := s.index.ByID(ch.Part)
 		if !known {
 			e, known = s.index.ByNumber(ch.Part)
@@ -479,24 +498,30 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 			wrong(i, "reason", "row %d: the line contradicts %s (%s): say why it is meant all the same", ch.Row, e.Number, strings.Join(against, "; "))
 			continue
 		}
-		answer := func(l bom.Line) {
-			out.lines = append(out.lines, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: e.ID, Against: against, Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
-		}
-		answer(l)
+		s.answer(c, of, ch, l, decision.Record{Outcome: e.ID, Against: against, Reason: reason}, settled, &out)
 		out.parts = append(out.parts, e)
-		if ch.Alike {
-			asks := bom.Asks(l)
-			for _, o := range of.file.lines {
-				if about := decision.Designators(o.Designators); o.Row != l.Row && !settled[about] && bom.Asks(o) == asks {
-					answer(o)
-				}
-			}
-		}
 		if ch.Learn != "" {
-			r := bom.Learn(l, e, tally, ch.Learn == wire.LearnLink, of.cab)
-			r.By, r.At, r.In = c.Actor.Name, s.Now().UTC(), of.bom
-			out.readings = append(out.readings, r)
+			s.learn(c, of, bom.Learn(l, e, tally, ch.Learn == wire.LearnLink, of.cab), &out)
 		}
 	}
 	return out, bad
+}
+
+// answer keeps what was said of a line, and of those that ask for the same where it is said of them too.
+func (s *BOMs) answer(c deed.Call, of learning, ch wire.BOMChoice, l bom.Line, what decision.Record, settled map[string]bool, out *chosen) {
+	asks := bom.Asks(l)
+	for _, o := range of.file.lines {
+		about := o.About()
+		if o.Row == l.Row || ch.Alike && !settled[about] && bom.Asks(o) == asks {
+			d := what
+			d.Kind, d.About, d.Evidence, d.By, d.At = decision.Line, about, o.Evidence(), c.Actor.Name, s.Now().UTC()
+			out.lines = append(out.lines, d)
+		}
+	}
+}
+
+// learn keeps a reading with who taught it where.
+func (s *BOMs) learn(c deed.Call, of learning, r decision.Record, out *chosen) {
+	r.By, r.At, r.In = c.Actor.Name, s.Now().UTC(), of.bom
+	out.readings = append(out.readings, r)
 }

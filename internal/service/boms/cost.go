@@ -140,6 +140,8 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 			}
 		}
 		switch {
+		case l.NoPart:
+			left.Why = "it is no part of the library: " + l.Reason
 		case l.Part == nil:
 			left.Why = "no record is linked"
 		case l.Amount != "":

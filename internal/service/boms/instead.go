@@ -248,7 +248,7 @@ func (s *BOMs) Replace(ctx context.Context, c deed.Call, in wire.Replacement) (w
 			}
 			doc.carry(b.all)
 			for i, l := range b.lines {
-				doc.Decisions = decision.With(doc.Decisions, decision.Record{Kind: decision.Line, About: decision.Designators(l.Designators), Evidence: l.Evidence(), Outcome: r.with.ID, Against: b.against[i], Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
+				doc.Decisions = decision.With(doc.Decisions, decision.Record{Kind: decision.Line, About: l.About(), Evidence: l.Evidence(), Outcome: r.with.ID, Against: b.against[i], Reason: reason, By: c.Actor.Name, At: s.Now().UTC()})
 			}
 			if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
 				return done, err

@@ -166,6 +166,8 @@ func (s *BOMs) allReadings(ctx context.Context, only string) (out []wire.Reading
 				r := wire.Reading{ID: h.Number + "." + deed.ShortName(d.About), Headings: doc.Headings, Origin: doc.Origin, Text: said(d.About), Links: d.Links, By: d.By, At: d.At, BOM: d.In}
 				e, known := s.index.ByID(d.Outcome)
 				switch {
+				case d.Outcome == decision.NoPart:
+					r.None, r.Description = true, "no part of the library"
 				case !known:
 					r.Void = "its part is no longer there"
 				case e.Gone:

@@ -88,3 +88,27 @@ func TestTwoWhoTeachAtOnceLoseNothing(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, got.Items, boards)
 }
+
+// A line that stands for no record is a decision with a name and a reason, taught for the next files, and in the way of no revision.
+func TestLinesAreMarkedAsNoPartsOfTheLibrary(t *testing.T) {
+	h := housetest.Open(t)
+	b := h.Board(t, "Board A", "Ref,Qty,Value,Note\n,1,label 20x10,\n,1,bare board,\nFID1,1,fiducial,\nFID2,1,fiducial,\n")
+	_, err := h.BOMs.Choose(t.Context(), h.Me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, None: true}, {Row: 3, None: true, Part: "x", Reason: "y"}, {Row: 99, None: true, Reason: "y"}}})
+	assert.Len(t, housetest.Fails(t, err, "choices-wrong").Places, 3)
+	b, err = h.BOMs.Choose(t.Context(), h.Me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, None: true, Reason: "a label"}, {Row: 4, None: true, Reason: "on the copper", Alike: true, Learn: "link"}}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"no library part", "not in the library", "no library part", "no library part"}, fits(b))
+	assert.Equal(t, map[string]int{"open": 1}, b.Hindered)
+	b, err = h.BOMs.Choose(t.Context(), h.Me, b.ID, b.Version, wire.BOMChoices{Withdraw: []int{2}, Choose: []wire.BOMChoice{{Row: 3, None: true, Reason: "the board itself"}}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"not in the library", "no library part", "no library part", "no library part"}, fits(b), "one without a designator is told from the other")
+	next := h.Board(t, "Board B", "Ref,Qty,Value,Note\nFID9,1,fiducial,\nFID10,1,fiducial 2,\n")
+	assert.Equal(t, []string{"no library part", "not in the library"}, fits(next))
+	all, err := h.BOMs.Readings(t.Context(), h.Me, wire.ReadingsAsked{})
+	require.NoError(t, err)
+	require.Len(t, all.Items, 1)
+	assert.True(t, all.Items[0].None)
+	cost, err := h.BOMs.Cost(t.Context(), h.Me, next.ID, 0, 1, nil)
+	require.NoError(t, err)
+	assert.Equal(t, "it is no part of the library: a reading of such lines", cost.Unbought[0].Why)
+}

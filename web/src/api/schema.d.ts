@@ -3104,9 +3104,11 @@ export interface components {
              * @enum {string}
              */
             learn?: "propose" | "link";
-            /** @description ID */
-            part: string;
-            /** @description Needed where something in the line contradicts the part */
+            /** @description It is no part of the library: a board, a label, a fiducial, a consumable */
+            none?: boolean;
+            /** @description ID or number */
+            part?: string;
+            /** @description Needed where something in the line contradicts the part, and where it is none */
             reason?: string;
             /** Format: int64 */
             row: number;
@@ -3377,6 +3379,8 @@ export interface components {
             designators: string[];
             manufacturer?: string;
             mpn?: string;
+            /** @description Somebody said that it is no part of the library */
+            noPart?: boolean;
             notFitted?: boolean;
             /** @description This and what follows: as the file has it */
             number?: string;
@@ -6598,6 +6602,8 @@ export interface components {
             headings: string[];
             id: string;
             links: boolean;
+            /** @description They are no part of the library */
+            none?: boolean;
             origin?: string;
             /** @description Number */
             part: string;
@@ -7049,7 +7055,7 @@ export interface components {
             /** @description What matters and is otherwise in the record */
             differs: string[];
             part: components["schemas"]["BOMPart"];
-            /** @description How it was found: the successor, or equal in what identifies */
+            /** @description How it was found: the successor, equal in what identifies, or of the same value and package */
             why: string;
         };
         Standing: {

@@ -20,7 +20,7 @@ import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type BOM, type Line } from './queries';
 
-const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'not fitted'];
+const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
 
 const columns: Column<Line>[] = [
@@ -210,6 +210,21 @@ export function BomPage() {
                 ],
               },
               far.alike ? `${String(1 + (open.alike ?? 0))} lines are linked.` : `Row ${open.row} is linked.`,
+              (after) =>
+                setRow(
+                  nextOpen(
+                    after.lines.filter((l) => lines.some((o) => o.row === l.row)),
+                    row,
+                  ),
+                ),
+            )
+          }
+          onNone={(why, far) =>
+            accept(
+              { choose: [{ row: open.row, none: true, reason: why, alike: far.alike || undefined, learn: far.learn || undefined }] },
+              far.alike
+                ? `${String(1 + (open.alike ?? 0))} lines are no parts of the library.`
+                : `Row ${open.row} is no part of the library.`,
               (after) =>
                 setRow(
                   nextOpen(

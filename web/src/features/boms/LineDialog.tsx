@@ -18,6 +18,7 @@ export function LineDialog({
   error,
   onClose,
   onChoose,
+  onNone,
   onWithdraw,
   onEnding,
   onNext,
@@ -33,6 +34,8 @@ export function LineDialog({
   error: unknown;
   onClose: () => void;
   onChoose: (part: string, reason: string, far: Far) => void;
+  /** It is no part of the library. */
+  onNone: (why: string, far: Far) => void;
   onWithdraw: () => void;
   onEnding: (ending: { maker: string; letters: string }) => void;
   /** Goes on to the next line that nobody answered; nothing where this is the last. */
@@ -40,7 +43,7 @@ export function LineDialog({
 }) {
   const [reason, setReason] = useState('');
   const [far, setFar] = useState<Far>({ alike: (line.alike ?? 0) > 0, learn: '' });
-  const linked = line.verdict === 'linked';
+  const linked = ['linked', 'no library part'].includes(line.verdict);
   const options = linked ? (line.part ? [line.part] : []) : [...(line.part ? [line.part] : []), ...line.options];
   const go = useNavigate();
   const first = mayEdit && !linked && !busy ? options[0] : undefined;
@@ -49,6 +52,7 @@ export function LineDialog({
   const does: Record<string, (() => void) | undefined> = {
     a: ready ? () => onChoose(first.id, reason, far) : undefined,
     n: onNext,
+    x: mayEdit && !linked ? () => document.querySelector<HTMLElement>('[data-why]')?.focus() : undefined,
     s: linked ? undefined : () => void go(suppliers),
   };
   useEffect(() => {
@@ -115,7 +119,7 @@ export function LineDialog({
         ))}
       </ul>
       {mayEdit && !linked && <LearnFields line={line} origin={origin} mayLink={mayConfirm} far={far} onFar={setFar} />}
-      {mayEdit && !linked && <Another busy={busy} onUse={(number, why) => onChoose(number, why, far)} />}
+      {mayEdit && !linked && <Another busy={busy} onUse={(number, why) => onChoose(number, why, far)} onNone={(why) => onNone(why, far)} />}
       {mayConfirm && line.ending && (
         <p className="mt-3 flex flex-wrap items-center gap-3 text-sm">
           <Button disabled={busy} onClick={() => line.ending && onEnding(line.ending)}>
@@ -124,7 +128,11 @@ export function LineDialog({
           <span className="text-soft">For all their MPNs, in every BOM.</span>
         </p>
       )}
-      {line.reason && <p className="mt-2 text-sm">Chosen although the line contradicts it: {line.reason}</p>}
+      {line.reason && (
+        <p className="mt-2 text-sm">
+          {line.verdict === 'linked' ? 'Chosen although the line contradicts it' : 'No part of the library'}: {line.reason}
+        </p>
+      )}
       {mayEdit && line.chosen && (
         <Button className="mt-3" disabled={busy} onClick={onWithdraw}>
           Take the choice back
@@ -143,7 +151,12 @@ export function LineDialog({
         </p>
       )}
       <p className="mt-3 text-xs text-soft">
-        {[ready && `a: use ${first.number}`, onNext && 'n: the next open line', !linked && 's: ask the suppliers']
+        {[
+          ready && `a: use ${first.number}`,
+          onNext && 'n: the next open line',
+          mayEdit && !linked && 'x: no part of the library',
+          !linked && 's: ask the suppliers',
+        ]
           .filter(Boolean)
           .join(' · ')}
       </p>
@@ -151,8 +164,8 @@ export function LineDialog({
   );
 }
 
-/** A part that nothing proposed, by its number. */
-function Another({ busy, onUse }: { busy: boolean; onUse: (number: string, why: string) => void }) {
+/** A part that nothing proposed, by its number; or that the line stands for none. */
+function Another({ busy, onUse, onNone }: { busy: boolean; onUse: (number: string, why: string) => void; onNone: (why: string) => void }) {
   const [number, setNumber] = useState('');
   const [why, setWhy] = useState('');
   return (
@@ -161,16 +174,20 @@ function Another({ busy, onUse }: { busy: boolean; onUse: (number: string, why: 
       onSubmit={(e) => {
         e.preventDefault();
         if (number.trim()) onUse(number.trim(), why);
+        else if (why.trim()) onNone(why);
       }}
     >
       <div className="w-44">
         <Field label="Another part" value={number} onChange={(e) => setNumber(e.target.value)} maxLength={200} />
       </div>
       <div className="min-w-56 flex-1">
-        <Field label="Why, where the line contradicts it" value={why} onChange={(e) => setWhy(e.target.value)} maxLength={500} />
+        <Field label="What it is, or why it is meant" data-why="" value={why} onChange={(e) => setWhy(e.target.value)} maxLength={500} />
       </div>
-      <Button type="submit" disabled={busy || !number.trim()}>
+      <Button type={number.trim() ? 'submit' : 'button'} disabled={busy || !number.trim()}>
         Use it
+      </Button>
+      <Button type={number.trim() ? 'button' : 'submit'} disabled={busy || !why.trim() || number.trim() !== ''}>
+        No part of the library
       </Button>
     </form>
   );

@@ -71,12 +71,16 @@ export function ReadingsPage() {
                       <Link className="font-semibold underline" to={`/parts/${encodeURIComponent(r.part)}`}>
                         {r.part}
                       </Link>
+                    ) : r.none ? (
+                      ''
                     ) : (
                       'a part that is gone'
                     )}{' '}
                     {r.description}
                   </td>
-                  <td className="max-w-72 pr-3 break-words">{r.void ? `void: ${r.void}` : r.links ? 'linked' : 'proposed'}</td>
+                  <td className="max-w-72 pr-3 break-words">
+                    {r.void ? `void: ${r.void}` : r.none ? (r.links ? 'marked' : 'said') : r.links ? 'linked' : 'proposed'}
+                  </td>
                   {of === 'all' && (
                     <td className="pr-3 break-words" title={r.headings.join(', ')}>
                       {r.origin || 'no origin said'}

@@ -47,6 +47,7 @@ const line: Line = {
 function open(l: Line, mayEdit = true, mayConfirm = mayEdit) {
   const onChoose = vi.fn();
   const onWithdraw = vi.fn();
+  const onNone = vi.fn();
   const onEnding = vi.fn();
   render(
     <MemoryRouter>
@@ -61,11 +62,12 @@ function open(l: Line, mayEdit = true, mayConfirm = mayEdit) {
         onClose={() => {}}
         onChoose={onChoose}
         onWithdraw={onWithdraw}
+        onNone={onNone}
         onEnding={onEnding}
       />
     </MemoryRouter>,
   );
-  return { onChoose, onWithdraw, onEnding };
+  return { onChoose, onWithdraw, onEnding, onNone };
 }
 
 it('lays every piece of the line beside the record, in words', () => {
@@ -144,8 +146,16 @@ it('takes a part that nothing proposed, by its number', async () => {
   const user = userEvent.setup();
   const { onChoose } = open({ ...line, verdict: 'not in the library', part: undefined, options: [], contradicted: false, findings: [], tally: [] } as Line); // prettier-ignore
   await user.type(screen.getByLabelText('Another part'), ' EW-R-00009 ');
-  await user.type(screen.getByLabelText(/^Why, where/), 'as agreed{Enter}');
+  await user.type(screen.getByLabelText(/^What it is/), 'as agreed{Enter}');
   expect(onChoose).toHaveBeenLastCalledWith('EW-R-00009', 'as agreed', { alike: false, learn: '' });
+});
+
+it('marks a line as no part of the library, by a key and what it is', async () => {
+  const user = userEvent.setup();
+  const { onNone } = open({ ...line, verdict: 'not in the library', part: undefined, options: [], contradicted: false, findings: [], tally: [], alike: 2 } as Line); // prettier-ignore
+  await user.keyboard('x');
+  await user.keyboard('a label{Enter}');
+  expect(onNone).toHaveBeenLastCalledWith('a label', { alike: true, learn: '' });
 });
 
 it('offers to link by itself only to those who may', () => {
@@ -173,6 +183,7 @@ it('takes the first record by a key, goes on to the next line by another, and le
       onClose={() => undefined}
       onChoose={(id, reason) => chosen.push(`${id} ${reason}`)}
       onWithdraw={() => undefined}
+      onNone={() => undefined}
       onEnding={() => undefined}
       onNext={() => next++}
     />
