@@ -27,7 +27,6 @@ var pictures = []struct{ name, path, press string }{
 	{"part", "/parts/EW-R-00045", ""},
 	{"bom", "/boms/Radar%20head%20rev%20A?verdict=findings", ""},
 	{"bom-line", "/boms/Tide%20logger%20rev%20B?verdict=proposed", "R36"},
-	{"series", "/series", ""},
 	{"suppliers", "/suppliers?q=4k7%200805%201%25&pieces=250", ""},
 	{"model", "/models?q=controller", "controller"},
 	{"delivery", "/deliveries/DL-00003", ""},
@@ -36,6 +35,7 @@ var pictures = []struct{ name, path, press string }{
 	{"cabinet", "/cabinet?drawer=chip-resistors", ""},
 	{"bom-cost", "/boms/Tide%20logger%20rev%20B/cost", ""},
 	{"bom-compare", "/boms/Tide%20logger%20rev%20B/compare?revision=1&with=Tide%20logger%20rev%20C", ""},
+	{"bom-instead", "/where-used?part=EW-R-00120&instead=1", ""},
 	{"worklist", "/", ""},
 	{"review", "/queue?all", "EW-M-00002"},
 	{"lifecycles", "/lifecycles?name=second-look", ""},
@@ -64,7 +64,6 @@ func main() {
 	_, err = k.SignIn(context.Background(), "maren", "buoys-and-gauges", "pictures", 1)
 	check(err)
 	someModels(k)
-	someSeries(k)
 	someBuild(k)
 	for _, p := range pictures {
 		if strings.Contains(p.name, *only) {
@@ -95,22 +94,6 @@ func someBuild(k *client.Client) {
 	check(err)
 	_, err = k.WaitJob(ctx, j.ID, nil)
 	check(err)
-}
-
-// someSeries takes over the four largest series that are proposed, so that a list stands beside what is proposed still.
-func someSeries(k *client.Client) {
-	ctx := context.Background()
-	l, err := k.SeriesList(ctx, 0, 1)
-	check(err)
-	if l.Page.Total > 0 {
-		return
-	}
-	p, err := k.SeriesProposals(ctx, "", 0, 4)
-	check(err)
-	for _, s := range p.Items {
-		_, err := k.MakeSeries(ctx, wire.SeriesEdit(s.Content))
-		check(err)
-	}
 }
 
 // someModels puts the demo where models have something to show: a symbol of 48 pins, a part whose delivered models have
