@@ -86,6 +86,7 @@ func Reconcile(lines []Line, lib Library, cab *cabinet.Cabinet, known Known) []V
 		out[i] = m.line(l)
 	}
 	across(out)
+	m.functions(out)
 	return out
 }
 

@@ -1,0 +1,60 @@
+package bom
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
+)
+
+// Of every part of a made library there is a second record of another maker: each is told of the first on a board with both, and of nothing else.
+func TestOneFunctionBoughtAsSeveralParts(t *testing.T) {
+	w := newWorld(t, 41, 2)
+	var lines []Line
+	want := map[string]string{} // number of the second → of the first that equals it
+	by := map[string]string{}
+	for n, p := range w.parts {
+		e := lookup.NewEntry(part.Content{Drawer: p.t.Key, Values: p.values, Sources: []part.Source{{Manufacturer: "Sandpiper Electronics", MPN: "SP-" + p.mpn}}})
+		e.ID, e.Number, e.Standing, e.Revision, e.Version = p.number+"-2", p.number+"-2", lifecycle.Active, 1, 1
+		w.index.Put(e)
+		for k, mpn := range []string{p.mpn, "SP-" + p.mpn} {
+			maker := []string{p.maker, "Sandpiper Electronics"}[k]
+			lines = append(lines, Line{Row: len(lines) + 2, Designators: []string{p.t.Designator + string(rune('1'+k)) + strings.Repeat("0", n%3) + string(rune('1'+n%9))}, MPN: mpn, Manufacturer: maker})
+		}
+		if len(p.t.Identity) == 0 || p.values[p.t.Leading].IsBlank() {
+			continue
+		}
+		was, _ := w.index.ByNumber(p.number)
+		key := Matters(was, w.cab)
+		for _, number := range []string{p.number, e.Number} {
+			if by[key] != "" {
+				want[number] = by[key]
+			} else {
+				by[key] = number
+			}
+		}
+	}
+	told := 0
+	for _, v := range Reconcile(lines, w.index, w.cab, Known{Columns: madeColumns}) {
+		if v.Kind != Linked {
+			t.Fatalf("%+v is %s: %v", v.Line, v.Kind, v.Evidence)
+		}
+		said := ""
+		for _, f := range v.Findings {
+			if f.Cause == "function-twice" {
+				said = f.What
+			}
+		}
+		if first := want[v.Part.Number]; first == "" {
+			assert.Empty(t, said, v.Part.Number)
+		} else {
+			told++
+			assert.Contains(t, said, " to "+first+" in row ", v.Part.Number)
+		}
+	}
+	assert.Greater(t, told, 50)
+}
