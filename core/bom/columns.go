@@ -113,7 +113,7 @@ var roleNames = []struct {
 	{Value, "value|nominal|val|component value|part value|rated value"},
 	{Package, "package|case|size|land pattern|case size|outline|footprint|case code|package case|body size|case style|pcb footprint|pattern"},
 	{Description, "description|text|designation|part description|item description|long description|component|type|details|specification|spec"},
-	{Fit, "fit|fitted|fitting|assembly|populate|populated|mount|mounted|place|placed|assembled|install|installed|in bom|on board|stuff|stuffed|populate y n|fitted y n|fitted yes no|fitted not fitted|fitted dnp|fit dnp|fit no fit"},
+	{Fit, "fit|fitted|fitting|assembly|populate|populated|mount|mounted|place|placed|assembled|install|installed|in bom|on board|stuff|stuffed"},
 	{Remark, "remark|remarks|comment|comments|note|notes|item|item no|line|line number|pos|no|row|price|unit price|stock|status|variant|packing|minimum order|link|url|datasheet|weight|country of origin"},
 }
 
@@ -146,7 +146,7 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 		case role == Number && filled > 0 && numbers == 0 && strings.Contains(headings.Plain(h), "part n"):
 			because = "its heading says so, though no cell has the form of our part numbers"
 		}
-		if role == Fit {
+		if role == Fit || role == Unfit && !unfitHeadings[headings.Plain(h)] {
 			if marks, filled := saysFitting(sample, i); filled > 0 && marks == 0 {
 				role, because = Remark, "its heading says whether a part is fitted, and none of its cells does"
 			}
@@ -209,11 +209,15 @@ func (r *columnReader) role(heading string) (Role, string) {
 	if p == "" {
 		return "", ""
 	}
-	if unfitHeadings[p] {
+	off, bare := leavesOff(p)
+	if off {
 		return Unfit, "its heading names what is left off"
 	}
+	if (Column{Heading: heading}).bothSides() {
+		return Fit, "its heading names what is fitted and what is not"
+	}
 	name, _ := headings.Unit(heading)
-	for _, form := range []string{p, headings.Plain(name), headings.Long(heading)} {
+	for _, form := range []string{p, headings.Plain(name), headings.Long(heading), bare} {
 		if form == "" {
 			continue
 		}

@@ -1,6 +1,7 @@
 package bom
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -52,6 +53,43 @@ var unfitHeadings = wordSet("dnp|dnf|dni|dns|do not fit|do not populate|do not p
 	"exclude|excluded|exclude from bom|exclude from board|excluded from bom|excluded from board|not on board|not in bom|" +
 	"nicht bestückt|unbestückt|nicht bestücken|nicht montiert|nicht montieren|entfällt|non monté|ne pas monter|non câblé|non implanté|no montar|no montado|no poblar|no poblado|sin montar|non montato|non montare|da non montare|non popolato")
 
+// offHeadings are those headings, the longer ones first, as they are looked for inside others.
+var offHeadings = func() (out []string) {
+	general := wordSet("exclude|excluded|omit|omitted|left off|left out|leave out|entfällt") // of prices and taxes, too
+	for h := range unfitHeadings {
+		if !general[h] {
+			out = append(out, h)
+		}
+	}
+	slices.SortFunc(out, func(a, b string) int { return cmp.Or(len(b)-len(a), cmp.Compare(a, b)) })
+	return out
+}()
+
+// leavesOff says whether a heading, as headings.Plain writes it, names what is left off: "DNP", "DNP / DNF", "Do not fit (x)". One that names both sides does not, and
+// marks below it that only say yes or no are asked for. bare is the heading without the marks that it says it is filled in with, "(y/n)".
+func leavesOff(p string) (off bool, bare string) {
+	list := strings.Fields(p)
+	for len(list) > 1 && (yesWords[list[len(list)-1]] || noWords[list[len(list)-1]]) && list[len(list)-2] != "not" {
+		list = list[:len(list)-1]
+	}
+	bare = strings.Join(list, " ")
+	if unfitHeadings[bare] {
+		return true, bare
+	}
+	rest := " " + bare + " "
+	for _, h := range offHeadings {
+		if strings.Contains(rest, " "+h+" ") {
+			off, rest = true, strings.ReplaceAll(rest, " "+h+" ", "  ")
+		}
+	}
+	return off && !namesFitted(rest), bare
+}
+
+// namesFitted says whether one of the words of a heading names what is fitted.
+func namesFitted(p string) bool {
+	return slices.ContainsFunc(strings.Fields(p), func(w string) bool { return fittedWords[w] && len(w) > 1 })
+}
+
 // readMark reads a cell of a column about fitting.
 func readMark(cell string) mark {
 	cell = strings.TrimSpace(cell)
@@ -78,7 +116,11 @@ func readMark(cell string) mark {
 // fitted reads a cell below a column's heading; ask says what keeps that from being plain.
 func (c Column) fitted(cell string) (says, ask string) {
 	off := c.Role == Unfit
-	switch readMark(cell) {
+	is := readMark(cell)
+	if c.bothSides() && (is == yesMark || is == noMark) {
+		return "", fmt.Sprintf("%q in %s may say either", cell, c.Heading)
+	}
+	switch is {
 	case fittedMark:
 		return Fitted, ""
 	case unfittedMark:
@@ -104,10 +146,25 @@ func (c Column) fitted(cell string) (says, ask string) {
 
 // Sided gives a column about fitting the role that its heading tells.
 func (c Column) Sided() Column {
-	if c.Role == Fit && unfitHeadings[headings.Plain(c.Heading)] {
+	if off, _ := leavesOff(headings.Plain(c.Heading)); c.Role == Fit && off {
 		c.Role = Unfit
 	}
 	return c
+}
+
+// bothSides says whether a heading names what is fitted and what is left off.
+func (c Column) bothSides() bool {
+	p := headings.Plain(c.Heading)
+	if off, bare := leavesOff(p); off || unfitHeadings[bare] {
+		return false
+	}
+	rest, names := " "+p+" ", false
+	for _, h := range offHeadings {
+		if strings.Contains(rest, " "+h+" ") {
+			names, rest = true, strings.ReplaceAll(rest, " "+h+" ", "  ")
+		}
+	}
+	return names && namesFitted(rest)
 }
 
 // Seen notes what only the cells of a column together say of its marks: whether an empty cell means anything, and whether "x" is a tick.

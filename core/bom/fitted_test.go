@@ -12,8 +12,8 @@ import (
 
 // What people write over such a column and into it, by what it says. Which word is which is written down here a second time.
 var (
-	headingsOfFitted = []string{"Fitted", "fit", "Populate", "Populated?", "Mounted", "Bestückt", "Bestückung", "Monté", "Montado", "In BOM", "On board", "Populate (Y/N)", "Installed"}
-	headingsOfLeft   = []string{"DNP", "DNF", "dni", "Do not populate", "Do Not Fit", "Not fitted", "not mounted", "Nicht bestückt", "Unbestückt", "Non monté", "No montar", "Non montato", "Exclude from BOM", "Exclude from board", "NoPop", "Unpopulated", "DNP?", "Don't populate"}
+	headingsOfFitted = []string{"Fitted", "fit", "Populate", "Populated?", "Mounted", "Bestückt", "Bestückung", "Monté", "Montado", "In BOM", "On board", "Populate (Y/N)", "Installed", "Bestückt (j/n)", "Fitted yes/no", "Montado (sí/no)", "Mounted [1/0]"}
+	headingsOfLeft   = []string{"DNP", "DNF", "dni", "Do not populate", "Do Not Fit", "Not fitted", "not mounted", "Nicht bestückt", "Unbestückt", "Non monté", "No montar", "Non montato", "Exclude from BOM", "Exclude from board", "NoPop", "Unpopulated", "DNP?", "Don't populate", "DNP / DNF", "DNP (x)", "Do not fit (y/n)", "DNP [Y/N]", "Part is DNP", "DNP/DNI", "Not fitted (X)", "Nicht bestückt (j/n)"}
 	ticks            = []string{"yes", "Y", "x", "X", "1", "true", "TRUE", "ja", "J", "oui", "sí", "si", "✓", "✔", "wahr", "vrai"}
 	crosses          = []string{"no", "N", "0", "false", "FALSE", "nein", "non", "✗", "-", "falsch", "faux", "none"}
 	saysFitted       = []string{"fitted", "Populated", "mounted", "placed", "bestückt", "montiert", "monté", "montado", "montato", "pop"}
@@ -88,6 +88,23 @@ func TestACrossThatMayBeATickIsAskedFor(t *testing.T) {
 	assert.Contains(t, ReadLine(2, []string{"R1", "10k", "x"}, columnsOf(t, "Fitted", "x", "✓")).FitAsk, "cross or a tick")
 	assert.Empty(t, ReadLine(2, []string{"R1", "10k", "✓"}, columnsOf(t, "Fitted", "x", "✓")).FitAsk)
 	assert.Empty(t, ReadLine(2, []string{"R1", "10k", "x"}, columnsOf(t, "Fitted", "x", "no")).FitAsk)
+}
+
+func TestAHeadingThatNamesBothSidesAsksWhatAMarkMeans(t *testing.T) {
+	for _, h := range []string{"Fitted / DNP", "Fit or DNP", "Fitted/Not fitted", "Bestückt / nicht bestückt", "Populate (DNP = no)"} {
+		cols := columnsOf(t, h, "x", "DNP", "fitted")
+		for cell, want := range map[string]string{"x": "ask", "no": "ask", "1": "ask", "DNP": NotFitted, "not fitted": NotFitted, "fitted": Fitted, "": Fitted} {
+			l := ReadLine(2, []string{"R1", "10k", cell}, cols)
+			got := map[bool]string{true: NotFitted, false: Fitted}[l.NotFitted]
+			if l.FitAsk != "" {
+				got = "ask"
+			}
+			assert.Equal(t, want, got, "%s: %q (%s)", h, cell, cols[2].Role)
+		}
+	}
+	for _, h := range []string{"Exclude VAT", "Comment", "Price excluded", "Omit from quote"} {
+		assert.NotContains(t, []Role{Fit, Unfit}, columnsOf(t, h, "yes", "no")[2].Role, h)
+	}
 }
 
 func TestAHeadingWithoutASingleMarkBelowItIsARemark(t *testing.T) {
