@@ -50,17 +50,13 @@ func readingCommands() []*ucli.Command {
 }
 
 func markLines(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	b, err := k.BOM(ctx, c.Args().First())
+	b, rows, err := namedLines(ctx, c, k)
 	if err != nil {
 		return err
 	}
 	var in wire.BOMChoices
-	for _, arg := range c.Args().Tail() {
-		l, err := lineOf(b, arg)
-		if err != nil {
-			return err
-		}
-		one, err := choiceOf(c, l.Row, "")
+	for _, row := range rows {
+		one, err := choiceOf(c, row, "")
 		if err != nil {
 			return err
 		}

@@ -278,17 +278,9 @@ func acceptLines(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if c.Args().Len() == 1 && !c.Bool("all") {
 		return Usage("accept needs lines, by row number or designator, or --all")
 	}
-	b, err := k.BOM(ctx, c.Args().First())
+	b, list, err := namedLines(ctx, c, k)
 	if err != nil {
 		return err
-	}
-	var list []int
-	for _, arg := range c.Args().Tail() {
-		l, err := lineOf(b, arg)
-		if err != nil {
-			return err
-		}
-		list = append(list, l.Row)
 	}
 	var in wire.BOMChoices
 	for _, l := range b.Lines {
@@ -333,19 +325,27 @@ func chooseForLine(ctx context.Context, c *ucli.Command, k *client.Client) error
 	return showBOM(c, b)
 }
 
-func withdrawChoices(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	b, err := k.BOM(ctx, c.Args().First())
-	if err != nil {
-		return err
+// namedLines are the lines of a BOM that the arguments behind it name.
+func namedLines(ctx context.Context, c *ucli.Command, k *client.Client) (b wire.BOM, rows []int, err error) {
+	if b, err = k.BOM(ctx, c.Args().First()); err != nil {
+		return b, nil, err
 	}
-	var in wire.BOMChoices
 	for _, arg := range c.Args().Tail() {
 		l, err := lineOf(b, arg)
 		if err != nil {
-			return err
+			return b, nil, err
 		}
-		in.Withdraw = append(in.Withdraw, l.Row)
+		rows = append(rows, l.Row)
 	}
+	return b, rows, nil
+}
+
+func withdrawChoices(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, rows, err := namedLines(ctx, c, k)
+	if err != nil {
+		return err
+	}
+	in := wire.BOMChoices{Withdraw: rows}
 	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
 		return err
 	}

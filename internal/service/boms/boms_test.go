@@ -94,22 +94,9 @@ func TestChoicesOfTheOldFormAreCarriedOver(t *testing.T) {
 	// The document as the last version wrote it: choices by row.
 	head, err := h.Store.Read(t.Context()).HeadByNumber(store.KindBOM, "Board A")
 	require.NoError(t, err)
-	c, err := h.Store.Read(t.Context()).Content(head.Draft)
-	require.NoError(t, err)
-	var doc map[string]any
-	require.NoError(t, json.Unmarshal(c.Bytes, &doc))
-	doc["choices"] = map[string]any{"3": map[string]any{"part": p.ID, "by": "Maren"}}
-	raw, hash, err := document.Canonical(doc)
-	require.NoError(t, err)
-	_, err = h.Store.Do(t.Context(), store.Deed{ID: store.NewID(), Kind: "bom.edit", At: store.Stamp(time.Now())}, func(tx *store.Tx) (any, error) {
-		c := store.Content{ID: store.NewID(), Head: head.ID, Hash: store.Hash(hash), Format: "jolly-bom/1", Bytes: raw}
-		head.Draft = c.ID
-		if err := tx.AddContent(&c); err != nil {
-			return nil, err
-		}
-		return nil, tx.Update(&head, "as the last version wrote it", nil)
+	rewrite(t, h, head, "jolly-bom/1", func(doc map[string]any) {
+		doc["choices"] = map[string]any{"3": map[string]any{"part": p.ID, "by": "Maren"}}
 	})
-	require.NoError(t, err)
 	b, err = h.BOMs.Get(t.Context(), h.Me, b.ID)
 	require.NoError(t, err)
 	assert.False(t, b.Lines[0].Chosen)
@@ -200,4 +187,25 @@ func TestSeveralWhoConfirmTheSameColumnsAtOnce(t *testing.T) {
 	for range 6 {
 		assert.NoError(t, <-said)
 	}
+}
+
+// rewrite puts the content of a head as an earlier version of the program wrote it.
+func rewrite(t *testing.T, h housetest.House, head store.Head, format string, change func(doc map[string]any)) {
+	t.Helper()
+	c, err := h.Store.Read(t.Context()).Content(head.Draft)
+	require.NoError(t, err)
+	doc := map[string]any{}
+	require.NoError(t, json.Unmarshal(c.Bytes, &doc))
+	change(doc)
+	raw, hash, err := document.Canonical(doc)
+	require.NoError(t, err)
+	_, err = h.Store.Do(t.Context(), store.Deed{ID: store.NewID(), Kind: "bom.edit", At: store.Stamp(time.Now())}, func(tx *store.Tx) (any, error) {
+		c := store.Content{ID: store.NewID(), Head: head.ID, Hash: store.Hash(hash), Format: format, Bytes: raw}
+		head.Draft = c.ID
+		if err := tx.AddContent(&c); err != nil {
+			return nil, err
+		}
+		return nil, tx.Update(&head, "as the last version wrote it", nil)
+	})
+	require.NoError(t, err)
 }

@@ -1,15 +1,12 @@
 package boms_test
 
 import (
-	"encoding/json"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"jollydrawer/core/bom"
-	"jollydrawer/core/document"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -52,23 +49,9 @@ func TestALayoutOfTheFirstFormatKnowsWhatIsLeftOff(t *testing.T) {
 	heads, _, err := h.Store.Read(t.Context()).Heads(store.KindLayout, 0, 10)
 	require.NoError(t, err)
 	require.Len(t, heads, 1)
-	head := heads[0]
-	c, err := h.Store.Read(t.Context()).Content(head.Draft)
-	require.NoError(t, err)
-	doc := map[string]any{}
-	require.NoError(t, json.Unmarshal(c.Bytes, &doc))
-	doc["columns"].(map[string]any)["2"].(map[string]any)["role"] = "fit"
-	raw, hash, err := document.Canonical(doc)
-	require.NoError(t, err)
-	_, err = h.Store.Do(t.Context(), store.Deed{ID: store.NewID(), Kind: "bom.edit", At: store.Stamp(time.Now())}, func(tx *store.Tx) (any, error) {
-		c := store.Content{ID: store.NewID(), Head: head.ID, Hash: store.Hash(hash), Format: "jolly-layout/1", Bytes: raw}
-		head.Draft = c.ID
-		if err := tx.AddContent(&c); err != nil {
-			return nil, err
-		}
-		return nil, tx.Update(&head, "as the last version wrote it", nil)
+	rewrite(t, h, heads[0], "jolly-layout/1", func(doc map[string]any) {
+		doc["columns"].(map[string]any)["2"].(map[string]any)["role"] = "fit"
 	})
-	require.NoError(t, err)
 	b, err = h.BOMs.Get(t.Context(), h.Me, b.ID)
 	require.NoError(t, err)
 	assert.Equal(t, bom.Unfit, b.Columns[2].Role)

@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/wire"
 )
@@ -111,4 +112,29 @@ func TestLinesAreMarkedAsNoPartsOfTheLibrary(t *testing.T) {
 	cost, err := h.BOMs.Cost(t.Context(), h.Me, next.ID, 0, 1, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "it is no part of the library: a reading of such lines", cost.Unbought[0].Why)
+}
+
+// Who works on a board may teach what is proposed; that something is linked by itself is for those who keep the library's crosswalks.
+func TestLinkingByItselfIsTaughtByLibrarians(t *testing.T) {
+	h := housetest.Open(t)
+	p := h.Make(housetest.Resistor("4k7", "TW-4K7-A"))
+	iver, ulla := h.As("iver", "engineer"), h.As("ulla", "reader")
+	b := h.Board(t, "Board A", "Ref,Qty,Value,Package\nR1,1,zqwombat,0805\n")
+	choose := func(who deed.Call, learn string) error {
+		now, err := h.BOMs.Get(t.Context(), h.Me, b.ID)
+		require.NoError(t, err)
+		_, err = h.BOMs.Choose(t.Context(), who, b.ID, now.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.Number, Learn: learn}}})
+		return err
+	}
+	housetest.Fails(t, choose(iver, "link"), "not-allowed")
+	housetest.Fails(t, choose(ulla, ""), "not-allowed")
+	require.NoError(t, choose(iver, "propose"))
+	all, err := h.BOMs.Readings(t.Context(), ulla, wire.ReadingsAsked{})
+	require.NoError(t, err)
+	require.Len(t, all.Items, 1)
+	assert.False(t, all.Items[0].Links)
+	_, err = h.BOMs.WithdrawReading(t.Context(), ulla, wire.WithdrawReading{ID: all.Items[0].ID})
+	housetest.Fails(t, err, "not-allowed")
+	_, err = h.BOMs.Replace(t.Context(), ulla, wire.Replacement{Part: p.Number, With: p.Number})
+	housetest.Fails(t, err, "not-allowed")
 }
