@@ -74,6 +74,7 @@ type Column struct {
 	Because string  `json:"because"`
 
 	ticks   bool // no cell says that something is left off, so that an empty one may
+	variant bool // it tells lines apart by the variants of a board, and nobody said that it is only a remark
 	crosses bool // "x" stands beside other marks that say yes
 }
 

@@ -172,6 +172,7 @@ func (c Columns) Seen(sample [][]string) Columns {
 	out := slices.Clone(c)
 	for i := range out {
 		col := &out[i]
+		col.variant = col.tellsVariants(sample)
 		if col.Role != Fit && col.Role != Unfit {
 			continue
 		}
@@ -195,6 +196,28 @@ func (c Columns) Seen(sample [][]string) Columns {
 		col.crosses = x > 0 && otherYes > 0 && n[noMark] == 0
 	}
 	return out
+}
+
+// variantWords head columns that say in which variants of a board a part is, in five languages.
+var variantWords = wordSet("variant|variants|variante|varianten|variantes|varianti|bestückungsvariante|bestückungsvarianten")
+
+// tellsVariants says whether a column names the variants of a board, so that lines differ in it, and only its heading was looked at: which of them is built, nobody knows.
+func (c Column) tellsVariants(sample [][]string) bool {
+	if c.Role != Remark && c.Role != "" || strings.HasSuffix(c.Because, " said so") || !slices.ContainsFunc(strings.Fields(headings.Plain(c.Heading)), func(w string) bool { return variantWords[w] }) {
+		return false
+	}
+	first, other := "", false
+	for i, row := range sample {
+		cell := ""
+		if c.At < len(row) {
+			cell = headings.Plain(row[c.At])
+		}
+		if i == 0 {
+			first = cell
+		}
+		other = other || cell != first
+	}
+	return other
 }
 
 // saysFitting says whether any cell of a column is a mark at all, and whether there is anything in it.
@@ -303,6 +326,11 @@ func (l *Line) readFitting(c Columns) {
 		}
 		if says != "" {
 			said = append(said, fmt.Sprintf("%s says that it is %s", col.Heading, says))
+		}
+	}
+	for _, col := range c {
+		if col.variant && col.At < len(l.Cells) && strings.TrimSpace(l.Cells[col.At]) != "" && plain == "" {
+			ask("%s says %q, and it is taken for fitted in every variant", col.Heading, strings.TrimSpace(l.Cells[col.At]))
 		}
 	}
 	off := ""

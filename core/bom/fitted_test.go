@@ -107,6 +107,21 @@ func TestAHeadingThatNamesBothSidesAsksWhatAMarkMeans(t *testing.T) {
 	}
 }
 
+// Which variant of a board is built nobody said: where lines differ in it, that is asked, and not once a person confirmed that the column is a remark.
+func TestAColumnOfVariantsIsNotPassedOver(t *testing.T) {
+	for _, h := range []string{"Variant", "Variants", "Variante", "Assembly variant", "Bestückungsvariante", "Varianti"} {
+		sample := [][]string{{"R1", "10k", "A"}, {"R2", "10k", ""}, {"R3", "10k", "A, B"}}
+		cols := columnsOf(t, h, "A", "", "A, B")
+		for i, row := range sample {
+			assert.Equal(t, row[2] != "", ReadLine(i, row, cols).FitAsk != "", "%s: %q", h, row[2])
+		}
+		said := cols.With(map[int]Column{2: {At: 2, Role: Remark, Because: "Maren said so"}}).Seen(sample)
+		assert.Empty(t, ReadLine(2, sample[0], said).FitAsk, h)
+		assert.Empty(t, ReadLine(2, sample[0], columnsOf(t, h, "A", "A")).FitAsk, "all lines are of one variant")
+	}
+	assert.Empty(t, ReadLine(2, []string{"R1", "10k", "A"}, columnsOf(t, "Note", "A", "")).FitAsk)
+}
+
 func TestAHeadingWithoutASingleMarkBelowItIsARemark(t *testing.T) {
 	assert.Equal(t, Remark, columnsOf(t, "Mount", "SMD", "THT")[2].Role)
 	assert.Equal(t, Remark, columnsOf(t, "Assembly", "top", "bottom")[2].Role)
