@@ -1,10 +1,13 @@
 package boms
 
 import (
+	"bufio"
 	"cmp"
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
+	"regexp"
 	"slices"
 	"strings"
 
@@ -32,23 +35,75 @@ func (s *BOMs) SheetName(ctx context.Context, c deed.Call, in wire.BOMSheet) (st
 	return fmt.Sprintf("%s %s %s.%s", name, in.Form, s.Now().UTC().Format("2006-01-02"), in.Format), nil
 }
 
-// Sheet writes a BOM in one of its forms, as csv or xlsx.
+// Sheet writes a BOM in one of its forms, as csv, xlsx or json.
 func (s *BOMs) Sheet(ctx context.Context, c deed.Call, in wire.BOMSheet, w io.Writer) error {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return err
 	}
-	if in.Format != "csv" && in.Format != "xlsx" {
-		return deed.Fault(deed.Invalid, "format-unknown", fmt.Sprintf("%q is no format for a BOM.", in.Format), "Use csv or xlsx.")
+	if in.Format != "csv" && in.Format != "xlsx" && in.Format != "json" {
+		return deed.Fault(deed.Invalid, "format-unknown", fmt.Sprintf("%q is no format for a BOM.", in.Format), "Use csv, xlsx or json.")
 	}
 	table, numbers, err := s.sheet(ctx, in)
 	if err != nil {
 		return err
 	}
-	if in.Format == "xlsx" {
+	switch in.Format {
+	case "xlsx":
 		return workbook.Write(w, "BOM", table, numbers)
+	case "json":
+		return records(w, table, numbers)
 	}
 	return delimited.Write(w, table)
 }
+
+// records writes a table as a JSON array of objects, its headings for names in their order. What is counted or paid is a number as it was written, all else a text;
+// a cell that is blank is left out. A heading that stands twice has its column's number behind it.
+func records(w io.Writer, table [][]string, numbers map[int]bool) error {
+	var names []string
+	seen := map[string]bool{}
+	for i, h := range table[0] {
+		if h == "" || seen[h] {
+			h = strings.TrimSpace(fmt.Sprintf("%s %d", h, i+1))
+		}
+		seen[h] = true
+		names = append(names, h)
+	}
+	b := bufio.NewWriter(w)
+	for n, row := range table[1:] {
+		b.WriteString(map[bool]string{true: "[\n  {", false: ",\n  {"}[n == 0])
+		sep := ""
+		for i, cell := range row {
+			if cell == "" {
+				continue
+			}
+			name, err := json.Marshal(names[i])
+			if err != nil {
+				return err
+			}
+			value, err := json.Marshal(cell)
+			if err != nil {
+				return err
+			}
+			if numbers[i] && plainNumber.MatchString(cell) {
+				value = []byte(cell)
+			}
+			b.WriteString(sep)
+			b.Write(name)
+			b.WriteString(": ")
+			b.Write(value)
+			sep = ", "
+		}
+		b.WriteString("}")
+	}
+	if len(table) == 1 {
+		b.WriteString("[")
+	}
+	b.WriteString("\n]\n")
+	return b.Flush()
+}
+
+// plainNumber is how JSON writes a number without an exponent (RFC 8259, 6).
+var plainNumber = regexp.MustCompile(`^-?(0|[1-9][0-9]*)(\.[0-9]+)?$`)
 
 func (s *BOMs) sheet(ctx context.Context, in wire.BOMSheet) (table [][]string, numbers map[int]bool, err error) {
 	switch in.Form {

@@ -3,6 +3,8 @@ package boms_test
 import (
 	"bytes"
 	"encoding/csv"
+	"encoding/json"
+	"fmt"
 	"strings"
 	"testing"
 
@@ -51,6 +53,25 @@ func TestABOMComesOutInItsForms(t *testing.T) {
 	}())
 	assert.Len(t, sheet(wire.BOMSheet{Form: bom.FormAssembly}), 9)
 	assert.Len(t, sheet(wire.BOMSheet{Form: bom.FormNumbers, Revision: 1}), 5)
+	for form, revision := range map[string]int{bom.FormPurchase: 1, bom.FormLines: 0, bom.FormWritten: 0, bom.FormAssembly: 1, bom.FormNumbers: 0} { // the same as records
+		table := sheet(wire.BOMSheet{Form: form, Revision: revision})
+		var out bytes.Buffer
+		require.NoError(t, h.BOMs.Sheet(t.Context(), h.Me, wire.BOMSheet{BOM: b.ID, Form: form, Revision: revision, Format: "json"}, &out))
+		d := json.NewDecoder(&out)
+		d.UseNumber()
+		var all []map[string]any
+		require.NoError(t, d.Decode(&all), form)
+		require.Len(t, all, len(table)-1)
+		for r, row := range table[1:] {
+			for i, cell := range row {
+				name := table[0][i]
+				if cell == "" || name == "" {
+					continue
+				}
+				assert.Equal(t, strings.TrimPrefix(cell, "'"), fmt.Sprint(all[r][name]), "%s: %s", form, name)
+			}
+		}
+	}
 	name, err := h.BOMs.SheetName(t.Context(), h.Me, wire.BOMSheet{BOM: "board a", Revision: 1, Form: "purchase", Format: "xlsx"})
 	require.NoError(t, err)
 	assert.Equal(t, "Board A revision 1 purchase 2026-11-29.xlsx", name)

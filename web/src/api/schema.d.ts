@@ -8872,7 +8872,7 @@ export interface operations {
     "export-bom": {
         parameters: {
             query?: {
-                /** @description csv or xlsx */
+                /** @description csv, xlsx or json */
                 format?: string;
                 /** @description lines, written, purchase, assembly or numbers; lines where it is not said */
                 form?: string;
