@@ -29,6 +29,7 @@ type BOMs struct {
 	mu     sync.Mutex // guards what follows
 	kept   []keptVerdicts
 	places map[store.ID]*placed
+	every  everyBoard
 	frozen map[frozenAt]map[string]bom.Use
 }
 

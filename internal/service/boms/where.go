@@ -38,12 +38,34 @@ type frozenAt struct {
 	revision int
 }
 
+// everyBoard are all boards as they were worked out last, and what that hangs on.
+type everyBoard struct {
+	stamp string
+	list  []*placed
+}
+
+// stampOf names all that boards hang on together: while it is the same, nothing was written that could make one otherwise. Blank where nobody counts that.
+func (s *BOMs) stampOf(cab store.Head) string {
+	if s.Changes == nil {
+		return ""
+	}
+	return fmt.Sprint(cab.Revision, s.Changes(store.KindBOM), s.Changes(store.KindLayout), s.Changes(store.KindEndings), s.Changes(store.KindReadings), s.index.Generation())
+}
+
 // boards are all boards with what they take now. One that cannot be read is left to its own page.
 func (s *BOMs) boards(ctx context.Context) (out []*placed, err error) {
 	_, cab, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return nil, err
 	}
+	stamp := s.stampOf(cab) // asked before anything is read: what is written meanwhile makes it stale
+	s.mu.Lock()
+	was := s.every
+	s.mu.Unlock()
+	if stamp != "" && was.stamp == stamp {
+		return was.list, nil
+	}
+	whole := true
 	var after store.ID
 	for {
 		heads, err := s.Store.Read(ctx).HeadsAfter(store.KindBOM, after, 1000)
@@ -57,12 +79,18 @@ func (s *BOMs) boards(ctx context.Context) (out []*placed, err error) {
 				return nil, err
 			}
 			out = append(out, p)
+			whole = whole && p.answers != nil
 		}
 		if len(heads) < 1000 {
 			break
 		}
 	}
 	slices.SortFunc(out, func(a, b *placed) int { return cmp.Compare(a.head.Number, b.head.Number) })
+	if stamp != "" && whole {
+		s.mu.Lock()
+		s.every = everyBoard{stamp, out}
+		s.mu.Unlock()
+	}
 	return out, nil
 }
 
