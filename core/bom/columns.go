@@ -74,6 +74,7 @@ type Column struct {
 	Because string  `json:"because"`
 
 	ticks   bool // no cell says that something is left off, so that an empty one may
+	both    bool // its heading names what is fitted and what is left off
 	variant bool // it tells lines apart by the variants of a board, and nobody said that it is only a remark
 	crosses bool // "x" stands beside other marks that say yes
 }
@@ -210,12 +211,12 @@ func (r *columnReader) role(heading string) (Role, string) {
 	if p == "" {
 		return "", ""
 	}
-	off, bare := leavesOff(p)
-	if off {
-		return Unfit, "its heading names what is left off"
-	}
-	if (Column{Heading: heading}).bothSides() {
+	off, both, bare := sides(p)
+	switch {
+	case both:
 		return Fit, "its heading names what is fitted and what is not"
+	case off:
+		return Unfit, "its heading names what is left off"
 	}
 	name, _ := headings.Unit(heading)
 	for _, form := range []string{p, headings.Plain(name), headings.Long(heading), bare} {

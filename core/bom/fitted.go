@@ -65,16 +65,16 @@ var offHeadings = func() (out []string) {
 	return out
 }()
 
-// leavesOff says whether a heading, as headings.Plain writes it, names what is left off: "DNP", "DNP / DNF", "Do not fit (x)". One that names both sides does not, and
-// marks below it that only say yes or no are asked for. bare is the heading without the marks that it says it is filled in with, "(y/n)".
-func leavesOff(p string) (off bool, bare string) {
+// sides says what a heading, as headings.Plain writes it, names: what is left off ("DNP", "DNP / DNF", "Do not fit (x)"), and beside that what is fitted, so that
+// marks below it which only say yes or no are asked for. bare is the heading without the marks that it says it is filled in with, "(y/n)".
+func sides(p string) (off, fitted bool, bare string) {
 	list := strings.Fields(p)
 	for len(list) > 1 && (yesWords[list[len(list)-1]] || noWords[list[len(list)-1]]) && list[len(list)-2] != "not" {
 		list = list[:len(list)-1]
 	}
 	bare = strings.Join(list, " ")
 	if unfitHeadings[bare] {
-		return true, bare
+		return true, false, bare
 	}
 	rest := " " + bare + " "
 	for _, h := range offHeadings {
@@ -82,7 +82,7 @@ func leavesOff(p string) (off bool, bare string) {
 			off, rest = true, strings.ReplaceAll(rest, " "+h+" ", "  ")
 		}
 	}
-	return off && !namesFitted(rest), bare
+	return off, off && namesFitted(rest), bare
 }
 
 // namesFitted says whether one of the words of a heading names what is fitted.
@@ -117,7 +117,7 @@ func readMark(cell string) mark {
 func (c Column) fitted(cell string) (says, ask string) {
 	off := c.Role == Unfit
 	is := readMark(cell)
-	if c.bothSides() && (is == yesMark || is == noMark) {
+	if c.both && (is == yesMark || is == noMark) {
 		return "", fmt.Sprintf("%q in %s may say either", cell, c.Heading)
 	}
 	switch is {
@@ -146,25 +146,10 @@ func (c Column) fitted(cell string) (says, ask string) {
 
 // Sided gives a column about fitting the role that its heading tells.
 func (c Column) Sided() Column {
-	if off, _ := leavesOff(headings.Plain(c.Heading)); c.Role == Fit && off {
+	if off, both, _ := sides(headings.Plain(c.Heading)); c.Role == Fit && off && !both {
 		c.Role = Unfit
 	}
 	return c
-}
-
-// bothSides says whether a heading names what is fitted and what is left off.
-func (c Column) bothSides() bool {
-	p := headings.Plain(c.Heading)
-	if off, bare := leavesOff(p); off || unfitHeadings[bare] {
-		return false
-	}
-	rest, names := " "+p+" ", false
-	for _, h := range offHeadings {
-		if strings.Contains(rest, " "+h+" ") {
-			names, rest = true, strings.ReplaceAll(rest, " "+h+" ", "  ")
-		}
-	}
-	return names && namesFitted(rest)
 }
 
 // Seen notes what only the cells of a column together say of its marks: whether an empty cell means anything, and whether "x" is a tick.
@@ -176,6 +161,7 @@ func (c Columns) Seen(sample [][]string) Columns {
 		if col.Role != Fit && col.Role != Unfit {
 			continue
 		}
+		_, col.both, _ = sides(headings.Plain(col.Heading))
 		n := map[mark]int{}
 		x, otherYes := 0, 0
 		for _, row := range sample {
@@ -237,13 +223,33 @@ func saysFitting(sample [][]string, at int) (marks, filled int) {
 	return marks, filled
 }
 
-// offMarks are what people write beside a value, a package or a remark; longer ones first. "NF", "NP" and "NC" are not among them: they are a unit, a kind
-// of capacitor and a kind of contact there.
-var offMarks = func() (out []string) {
+// offMark is what people write beside a value, a package or a remark.
+type offMark struct {
+	text  string
+	plain string // as words; blank for those that are no words of a text
+	forms []offForm
+}
+
+// offForm is a mark as it is written: by itself, or between brackets.
+type offForm struct {
+	text      string
+	bracketed bool
+}
+
+// offMarks are those marks, the longer ones first. "NF", "NP" and "NC" are not among them: they are a unit, a kind of capacitor and a kind of contact there.
+var offMarks = func() (out []offMark) {
 	for _, w := range strings.Split("DNP|DNF|DNI|not fitted|not populated|not mounted|not placed|not installed|do not fit|do not populate|do not mount|do not place|do not install|don't fit|don't populate|unfitted|unpopulated|nicht bestückt|nicht bestücken|nicht montiert|unbestückt|n.b.|NB|non monté|ne pas monter|no montar|no montado|sin montar|non montato|non montare|non popolato", "|") {
-		out = append(out, strings.ToLower(w))
+		m := offMark{text: strings.ToLower(w)}
+		if m.text != "nb" && m.text != "n.b." {
+			m.plain = headings.Plain(m.text)
+		}
+		for _, around := range []string{"()", "[]", "<>", "{}", "**"} {
+			m.forms = append(m.forms, offForm{around[:1] + m.text + around[1:], true})
+		}
+		m.forms = append(m.forms, offForm{m.text, false})
+		out = append(out, m)
 	}
-	slices.SortFunc(out, func(a, b string) int { return len(b) - len(a) })
+	slices.SortFunc(out, func(a, b offMark) int { return len(b.text) - len(a.text) })
 	return out
 }()
 
@@ -253,22 +259,18 @@ func markedOff(text string) (rest string, off bool) {
 		return strings.TrimFunc(s, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("/,;:*_-–|", r) })
 	}
 	for _, m := range offMarks {
-		for _, around := range []string{"()", "[]", "<>", "{}", "**", ""} {
-			whole := m
-			if around != "" {
-				whole = around[:1] + m + around[1:]
-			}
-			cut := len(text) - len(whole) // a mark has as many bytes in capitals as in small letters; other letters may not
+		for _, f := range m.forms {
+			cut := len(text) - len(f.text) // a mark has as many bytes in capitals as in small letters; other letters may not
 			if cut <= 0 {
 				continue
 			}
 			switch {
-			case strings.EqualFold(text[cut:], whole) && (around != "" || !joins(text[:cut], true)):
+			case strings.EqualFold(text[cut:], f.text) && (f.bracketed || !joins(text[:cut], true)):
 				if rest := strings.TrimRight(trim(text[:cut]), "([<{ "); rest != "" {
 					return rest, true
 				}
-			case strings.EqualFold(text[:len(whole)], whole) && (around != "" || !joins(text[len(whole):], false)) && m != "nb" && m != "n.b.":
-				if rest := trim(text[len(whole):]); rest != "" {
+			case strings.EqualFold(text[:len(f.text)], f.text) && (f.bracketed || !joins(text[len(f.text):], false)) && m.plain != "":
+				if rest := trim(text[len(f.text):]); rest != "" {
 					return rest, true
 				}
 			}
@@ -290,15 +292,15 @@ func joins(text string, last bool) bool {
 	return unicode.IsLetter(at) || unicode.IsDigit(at) || strings.ContainsRune(".+%'’", at) || !last && at == '-' // "DNP-100" is a number
 }
 
-// mentionsOff finds a mark that stands in a text as words of its own.
-func mentionsOff(text string) string {
+// mentionsOff finds a mark that stands in a text as words of its own; one without a text where there is none.
+func mentionsOff(text string) offMark {
 	p := " " + headings.Plain(text) + " "
 	for _, m := range offMarks {
-		if m != "nb" && m != "n.b." && strings.Contains(p, " "+headings.Plain(m)+" ") {
+		if m.plain != "" && strings.Contains(p, " "+m.plain+" ") {
 			return m
 		}
 	}
-	return ""
+	return offMark{}
 }
 
 // readFitting says whether a line is fitted: by the columns about that, and by the marks that people write beside a value, a package or a remark.
@@ -347,12 +349,12 @@ func (l *Line) readFitting(c Columns) {
 		}
 		cell := strings.TrimSpace(l.Cells[col.At])
 		switch mark := mentionsOff(cell); {
-		case mark == "" || off != "":
-		case headings.Plain(cell) == headings.Plain(mark):
+		case mark.text == "" || off != "":
+		case headings.Plain(cell) == mark.plain:
 			off = fmt.Sprintf("%q in %s", cell, col.Heading)
 			l.Read = append(l.Read, off+" is taken for not fitted")
 		case plain == "":
-			ask("%s says %q: is it fitted?", col.Heading, mark)
+			ask("%s says %q: is it fitted?", col.Heading, mark.text)
 		}
 	}
 	switch {

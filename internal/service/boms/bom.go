@@ -509,13 +509,19 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 
 // answer keeps what was said of a line, and of those that ask for the same where it is said of them too.
 func (s *BOMs) answer(c deed.Call, of learning, ch wire.BOMChoice, l bom.Line, what decision.Record, settled map[string]bool, out *chosen) {
+	keep := func(l bom.Line) {
+		d := what
+		d.Kind, d.About, d.Evidence, d.By, d.At = decision.Line, l.About(), l.Evidence(), c.Actor.Name, s.Now().UTC()
+		out.lines = append(out.lines, d)
+	}
+	keep(l)
+	if !ch.Alike {
+		return
+	}
 	asks := bom.Asks(l)
 	for _, o := range of.file.lines {
-		about := o.About()
-		if o.Row == l.Row || ch.Alike && !settled[about] && bom.Asks(o) == asks {
-			d := what
-			d.Kind, d.About, d.Evidence, d.By, d.At = decision.Line, about, o.Evidence(), c.Actor.Name, s.Now().UTC()
-			out.lines = append(out.lines, d)
+		if o.Row != l.Row && bom.Asks(o) == asks && !settled[o.About()] {
+			keep(o)
 		}
 	}
 }

@@ -101,9 +101,9 @@ func (s *BOMs) left(ctx context.Context, in wire.UsedAsked, e *lookup.Entry, nee
 		return nil, nil
 	}
 	out := []wire.LeftSource{}
-	maker, mpn := part.NormaliseMaker(in.Maker), part.NormaliseMPN(in.MPN)
+	about := ofSource(in)
 	for _, src := range e.Sources {
-		if in.Supplier == "" && (maker == "" || part.NormaliseMaker(src.Manufacturer) == maker) && (mpn == "" || part.NormaliseMPN(src.MPN) == mpn) {
+		if in.Supplier == "" && about(src) {
 			continue
 		}
 		buy, err := s.buys(ctx, in, e, []part.Source{src}, needs)
@@ -156,10 +156,8 @@ func (s *BOMs) standIns(ctx context.Context, in wire.UsedAsked, e *lookup.Entry,
 		}
 		seen[o.ID] = true
 		sources := o.Sources
-		if maker := part.NormaliseMaker(in.Maker); maker != "" {
-			sources = slices.DeleteFunc(slices.Clone(sources), func(src part.Source) bool {
-				return part.NormaliseMaker(src.Manufacturer) == maker && (in.MPN == "" || part.NormaliseMPN(src.MPN) == part.NormaliseMPN(in.MPN))
-			})
+		if part.NormaliseMaker(in.Maker) != "" {
+			sources = slices.DeleteFunc(slices.Clone(sources), ofSource(in))
 			if len(sources) == 0 {
 				return nil
 			}

@@ -276,17 +276,23 @@ func (s *BOMs) asked(ctx context.Context, in wire.UsedAsked, all []*placed) ([]s
 	if err != nil {
 		return nil, err
 	}
-	maker, mpn := part.NormaliseMaker(in.Maker), part.NormaliseMPN(in.MPN)
+	about := ofSource(in)
 	var found []*lookup.Entry
 	for id := range on {
 		e, ok := s.index.ByID(id)
-		if ok && (sold[id] || in.Supplier == "" && slices.ContainsFunc(e.Sources, func(src part.Source) bool {
-			return (maker == "" || part.NormaliseMaker(src.Manufacturer) == maker) && (mpn == "" || part.NormaliseMPN(src.MPN) == mpn)
-		})) {
+		if ok && (sold[id] || in.Supplier == "" && slices.ContainsFunc(e.Sources, about)) {
 			found = append(found, e)
 		}
 	}
 	return numbered(found), nil
+}
+
+// ofSource says whether a source is of the maker and the MPN that a question names.
+func ofSource(in wire.UsedAsked) func(part.Source) bool {
+	maker, mpn := part.NormaliseMaker(in.Maker), part.NormaliseMPN(in.MPN)
+	return func(src part.Source) bool {
+		return (maker == "" || part.NormaliseMaker(src.Manufacturer) == maker) && (mpn == "" || part.NormaliseMPN(src.MPN) == mpn)
+	}
 }
 
 // numbered are the identifiers of parts, by their numbers.
