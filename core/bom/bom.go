@@ -36,6 +36,7 @@ type Line struct {
 // Cell is what stands in one column of a line.
 type Cell struct {
 	Column int
+	Param  string // the parameter that its column is of
 	Text   string
 }
 
@@ -51,7 +52,7 @@ func ReadLine(row int, cells []string, c Columns) Line {
 		SupplierNumber: cell(SupplierNumber), Value: cell(Value), Package: cell(Package), Description: cell(Description), Cells: cells}
 	for _, col := range c {
 		if col.Role == Fact && col.At < len(cells) && strings.TrimSpace(cells[col.At]) != "" {
-			l.Facts = append(l.Facts, Cell{col.At, strings.TrimSpace(cells[col.At])})
+			l.Facts = append(l.Facts, Cell{col.At, col.Param, strings.TrimSpace(cells[col.At])})
 		}
 	}
 	written := splitCell(l.Written)
@@ -91,13 +92,25 @@ func (l Line) About() string {
 
 // Evidence is what the line says of the part, in one text: every cell of a column that means an identity or a fact. Two
 // lines with the same evidence ask for the same part.
-func (l Line) Evidence() string {
+func (l Line) Evidence() string { return l.evidence(true) }
+
+// evidence names the parameters of facts; what was kept before they were named does not.
+func (l Line) evidence(named bool) string {
 	parts := []string{"number " + l.Number, "mpn " + l.MPN, "maker " + l.Manufacturer, "supplier " + l.Supplier, "supplierNumber " + l.SupplierNumber, "value " + l.Value, "package " + l.Package, "description " + l.Description}
 	for _, f := range l.Facts {
-		parts = append(parts, "fact "+f.Text)
+		fact := "fact "
+		if named && f.Param != "" {
+			fact += f.Param + " "
+		}
+		parts = append(parts, fact+f.Text)
 	}
 	for i, p := range parts {
 		parts[i] = strings.Join(strings.Fields(p), " ")
 	}
 	return strings.Join(parts, "\n")
+}
+
+// says tells whether a line says what was kept of it.
+func (l Line) says(evidence string) bool {
+	return evidence == l.evidence(true) || evidence == l.evidence(false)
 }

@@ -62,6 +62,9 @@ func (r Role) Meaning() Meaning {
 	return NotUsed
 }
 
+// several says whether more than one column may have a role.
+func (r Role) several() bool { return r == Fact || r == Fit || r == Unfit || r == Remark || r == "" }
+
 // Column is one column of a BOM with what it was taken for.
 type Column struct {
 	At      int     `json:"at"`
@@ -73,10 +76,10 @@ type Column struct {
 	Blank   string  `json:"blank,omitempty" enum:"fitted,not fitted" doc:"What an empty cell means in a column about fitting, where somebody said so"`
 	Because string  `json:"because"`
 
-	ticks   bool // no cell says that something is left off, so that an empty one may
-	both    bool // its heading names what is fitted and what is left off
-	variant bool // it tells lines apart by the variants of a board, and nobody said that it is only a remark
-	crosses bool // "x" stands beside other marks that say yes
+	ticks   bool   // no cell says that something is left off, so that an empty one may
+	both    bool   // its heading names what is fitted and what is left off
+	unsaid  string // why nobody knows what its cells mean for whether a line is fitted
+	crosses bool   // "x" stands beside other marks that say yes
 }
 
 // Columns are all columns of a file, in its order.
@@ -115,7 +118,7 @@ var roleNames = []struct {
 	{Value, "value|nominal|val|component value|part value|rated value"},
 	{Package, "package|case|size|land pattern|case size|outline|footprint|case code|package case|body size|case style|pcb footprint|pattern"},
 	{Description, "description|text|designation|part description|item description|long description|component|type|details|specification|spec"},
-	{Fit, "fit|fitted|fitting|assembly|populate|populated|mount|mounted|place|placed|assembled|install|installed|in bom|on board|stuff|stuffed"},
+	{Fit, "fit|fitted|fitting|include in bom|included in bom|on pcb|on the board|assembly|populate|populated|mount|mounted|place|placed|assembled|install|installed|in bom|on board|stuff|stuffed"},
 	{Remark, "remark|remarks|comment|comments|note|notes|item|item no|line|line number|pos|no|row|price|unit price|stock|status|variant|packing|minimum order|link|url|datasheet|weight|country of origin"},
 }
 
@@ -148,7 +151,7 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 		case role == Number && filled > 0 && numbers == 0 && strings.Contains(headings.Plain(h), "part n"):
 			because = "its heading says so, though no cell has the form of our part numbers"
 		}
-		if role == Fit || role == Unfit && !unfitHeadings[headings.Plain(h)] {
+		if (role == Fit || role == Unfit) && !plainlyFitting(h) {
 			if marks, filled := saysFitting(sample, i); filled > 0 && marks == 0 {
 				role, because = Remark, "its heading says whether a part is fitted, and none of its cells does"
 			}
@@ -156,19 +159,24 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 		if role == Designator && r.running(sample, i) {
 			role, because = Remark, "its cells are running numbers"
 		}
-		if role == "" {
-			if key, unit, ok := r.parameter(h); ok {
-				p, _ := cab.Parameter(key)
-				out[i].Role, out[i].Param, out[i].Unit, out[i].Because = Fact, key, unit, "its heading is a name of "+p.Label
-			}
-		} else if first, twice := taken[role]; twice && role != Remark {
+		key, unit, of := r.parameter(h)
+		if role == "" && !of {
+			role, because = fitRole(h, sample, i)
+		}
+		first, twice := taken[role]
+		switch {
+		case role == "" && of:
+			p, _ := cab.Parameter(key)
+			out[i].Role, out[i].Param, out[i].Unit, out[i].Because = Fact, key, unit, "its heading is a name of "+p.Label
+		case role == "":
+		case twice && !role.several():
 			because = fmt.Sprintf("column %q is the %s already", header[first], role)
 			if role == Description || role == Package {
 				out[i].Role, out[i].Because = Remark, because
 			} else {
 				out[i].Because = because
 			}
-		} else {
+		default:
 			taken[role] = i
 			out[i].Role, out[i].Because = role, because
 		}
@@ -360,7 +368,7 @@ func (c Columns) With(said map[int]Column) Columns {
 			continue
 		}
 		for k := range out { // a role that is given to one column is taken from another
-			if k != i && out[k].Role == s.Role && s.Role != Fact && s.Role != Remark && s.Role != "" {
+			if k != i && out[k].Role == s.Role && !s.Role.several() {
 				out[k].Role, out[k].Meaning, out[k].Because = "", NotUsed, "another column was chosen for it"
 			}
 		}

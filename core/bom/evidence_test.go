@@ -212,3 +212,21 @@ func TestWhatIsOnlyInsideARangeDoesNotLink(t *testing.T) {
 		assert.Equal(t, c.kind, v.Kind, "%s %q: %+v", c.mpn, c.value, v.Tally)
 	}
 }
+
+// Two lines are only the same where the same parameters say the same: 5 as a tolerance is no 5 as a voltage.
+func TestFactsOfOtherColumnsAreNoSameEvidence(t *testing.T) {
+	x, cab := bench(t)
+	right := ReadLine(2, []string{"R1", "", "TW-0603-10K", "Tidewright", "10k", "0603", "", "", "5 %", "", "", ""}, benchColumns)
+	wrong := ReadLine(3, []string{"R2", "", "TW-0603-10K", "Tidewright", "10k", "0603", "", "5 %", "", "", "", ""}, benchColumns)
+	assert.NotEqual(t, right.Evidence(), wrong.Evidence())
+	vs := Reconcile([]Line{right, wrong}, x, cab, Known{Columns: benchColumns})
+	assert.Equal(t, Linked, vs[0].Kind)
+	assert.NotEqual(t, Linked, vs[1].Kind, "its tolerance contradicts, whatever the line before said")
+
+	was := decision.Record{Kind: decision.Line, About: "R1", Evidence: right.evidence(false), Outcome: vs[0].Part.ID, By: "Maren"}
+	assert.NotNil(t, Reconcile([]Line{right}, x, cab, Known{Columns: benchColumns, Decisions: []decision.Record{was}})[0].Chosen, "what was kept before parameters were named holds")
+	learned := decision.Record{Kind: decision.Reading, About: asks(wrong, false), Evidence: Matters(vs[0].Part, cab), Outcome: vs[0].Part.ID, By: "Maren", Links: true}
+	v := Reconcile([]Line{right}, x, cab, Known{Columns: benchColumns, Readings: []decision.Record{learned}})[0]
+	assert.Equal(t, Linked, v.Kind)
+	assert.Nil(t, v.Reading, "its own evidence links it")
+}

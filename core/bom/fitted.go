@@ -1,11 +1,9 @@
 package bom
 
 import (
-	"cmp"
 	"fmt"
 	"slices"
 	"strings"
-	"unicode"
 
 	"jollydrawer/core/headings"
 )
@@ -39,76 +37,69 @@ func wordSet(list string) map[string]bool {
 
 // The words of five languages. A letter that two of them would read otherwise ("F": fitted, false) is in none.
 var (
-	fittedWords   = wordSet("fit|fitted|populate|populated|pop|p|place|placed|mount|mounted|install|installed|stuffed|assembled|bestückt|bestücken|montiert|montieren|eingesetzt|monté|monter|implanté|câblé|montar|montado|poblado|montato|montare|popolato")
-	unfittedWords = wordSet("dnp|dnf|dni|dns|nf|np|do not fit|do not populate|do not place|do not install|do not mount|do not stuff|don't fit|don't populate|not fitted|not populated|not placed|not mounted|not installed|not stuffed|unfitted|unpopulated|no fit|no pop|no populate|nopop|nofit|open|omit|omitted|leave out|left out|left off|" +
-		"nicht bestückt|unbestückt|nicht bestücken|nicht montiert|nicht montieren|nb|n b|n.b.|entfällt|nc|non monté|ne pas monter|non câblé|non implanté|no montar|no montado|no poblar|no poblado|sin montar|no monta|non montato|non montare|da non montare|non popolato")
-	yesWords = wordSet("yes|y|true|t|1|x|ok|on|ja|j|oui|si|sí|s|wahr|vrai|verdadero|vero")
-	noWords  = wordSet("no|n|false|0|none|off|nein|non|falsch|faux|falso")
+	yesWords = wordSet("yes|y|true|t|1|x|ok|ja|j|oui|si|sí|s|wahr|vrai|verdadero|vero")
+	noWords  = wordSet("no|n|false|0|none|nein|non|falsch|faux|falso")
 	yesSigns = []string{"✓", "✔", "☑", "✅", "●", "•"}
 	noSigns  = []string{"✗", "✘", "☐", "❌", "-", "–", "—"}
 )
 
-// unfitHeadings stand over columns whose marks name what is left off.
-var unfitHeadings = wordSet("dnp|dnf|dni|dns|do not fit|do not populate|do not place|do not install|do not mount|do not stuff|don't fit|don't populate|not fitted|not populated|not placed|not mounted|not installed|not stuffed|unfitted|unpopulated|no fit|no pop|no populate|nopop|nofit|omit|omitted|left off|left out|leave out|" +
-	"exclude|excluded|exclude from bom|exclude from board|excluded from bom|excluded from board|not on board|not in bom|" +
-	"nicht bestückt|unbestückt|nicht bestücken|nicht montiert|nicht montieren|entfällt|non monté|ne pas monter|non câblé|non implanté|no montar|no montado|no poblar|no poblado|sin montar|non montato|non montare|da non montare|non popolato")
-
-// offHeadings are those headings, the longer ones first, as they are looked for inside others.
-var offHeadings = func() (out []string) {
-	general := wordSet("exclude|excluded|omit|omitted|left off|left out|leave out|entfällt") // of prices and taxes, too
-	for h := range unfitHeadings {
-		if !general[h] {
-			out = append(out, h)
-		}
-	}
-	slices.SortFunc(out, func(a, b string) int { return cmp.Or(len(b)-len(a), cmp.Compare(a, b)) })
-	return out
-}()
+// unfitHeadings stand over columns whose marks name what is left off, beside those that say so in words.
+var unfitHeadings = wordSet("nf|np|n f|n p|not on board|not in bom")
 
 // sides says what a heading, as headings.Plain writes it, names: what is left off ("DNP", "DNP / DNF", "Do not fit (x)"), and beside that what is fitted, so that
 // marks below it which only say yes or no are asked for. bare is the heading without the marks that it says it is filled in with, "(y/n)".
-func sides(p string) (off, fitted bool, bare string) {
+func sides(p string) (off, both bool, bare string) {
 	list := strings.Fields(p)
 	for len(list) > 1 && (yesWords[list[len(list)-1]] || noWords[list[len(list)-1]]) && list[len(list)-2] != "not" {
 		list = list[:len(list)-1]
 	}
 	bare = strings.Join(list, " ")
-	if unfitHeadings[bare] {
-		return true, false, bare
-	}
-	rest := " " + bare + " "
-	for _, h := range offHeadings {
-		if strings.Contains(rest, " "+h+" ") {
-			off, rest = true, strings.ReplaceAll(rest, " "+h+" ", "  ")
-		}
-	}
-	return off, off && namesFitted(rest), bare
+	s := sayingOf(bare)
+	off = s.off && (!s.general || !s.rest) && !tellsVariants(bare) || unfitHeadings[bare]
+	return off, off && s.on, bare
 }
 
-// namesFitted says whether one of the words of a heading names what is fitted.
-func namesFitted(p string) bool {
-	return slices.ContainsFunc(strings.Fields(p), func(w string) bool { return fittedWords[w] && len(w) > 1 })
+// fitRole is the role of a column whose heading names nothing but fitting: in words that are used of other things too ("Assembly", "Load") only where cells answer it.
+func fitRole(heading string, sample [][]string, at int) (Role, string) {
+	_, _, bare := sides(headings.Plain(heading))
+	s := sayingOf(bare)
+	if !s.on || s.off || s.doubt || s.rest || tellsVariants(bare) {
+		return "", ""
+	}
+	if marks, _ := saysFitting(sample, at); marks == 0 && !plainlyFitting(heading) {
+		return "", ""
+	}
+	return Fit, "its heading says whether a part is fitted"
+}
+
+// plainlyFitting says whether a heading is about fitting in words that are used of nothing else: such a column is never passed over.
+func plainlyFitting(heading string) bool {
+	p := headings.Plain(heading)
+	return unfitHeadings[p] || sayingOf(p).plainly() || slices.ContainsFunc(strings.Fields(p), func(w string) bool { return plainActs[w] })
 }
 
 // readMark reads a cell of a column about fitting.
 func readMark(cell string) mark {
 	cell = strings.TrimSpace(cell)
 	p := headings.Plain(cell)
+	says := sayingOf(cell)
 	switch {
 	case cell == "":
 		return blankMark
+	case strings.ContainsFunc(cell, struck), strings.Contains(cell, "?"):
+		return unclearMark
 	case slices.Contains(yesSigns, cell):
 		return yesMark
 	case slices.Contains(noSigns, cell):
 		return noMark
-	case fittedWords[p]:
-		return fittedMark
-	case unfittedWords[p]:
+	case says.plainly(), shortMarks[p], p == "open":
 		return unfittedMark
 	case yesWords[p]:
 		return yesMark
 	case noWords[p]:
 		return noMark
+	case p == "p", says.on && !says.off && !says.rest && !says.doubt:
+		return fittedMark
 	}
 	return unclearMark
 }
@@ -157,7 +148,7 @@ func (c Columns) Seen(sample [][]string) Columns {
 	out := slices.Clone(c)
 	for i := range out {
 		col := &out[i]
-		col.variant = col.tellsVariants(sample)
+		col.unsaid = col.undecided(sample)
 		if col.Role != Fit && col.Role != Unfit {
 			continue
 		}
@@ -165,10 +156,13 @@ func (c Columns) Seen(sample [][]string) Columns {
 		n := map[mark]int{}
 		x, otherYes := 0, 0
 		for _, row := range sample {
-			if col.At >= len(row) || headings.Plain(row[col.At]) == headings.Plain(col.Heading) && len(col.Heading) > 1 && !unfittedWords[headings.Plain(row[col.At])] && !fittedWords[headings.Plain(row[col.At])] {
+			if col.At >= len(row) {
 				continue
 			}
 			m := readMark(row[col.At])
+			if again := len(col.Heading) > 1 && headings.Plain(row[col.At]) == headings.Plain(col.Heading); again && m != fittedMark && m != unfittedMark {
+				continue
+			}
 			n[m]++
 			if m == yesMark {
 				if headings.Plain(row[col.At]) == "x" {
@@ -184,26 +178,45 @@ func (c Columns) Seen(sample [][]string) Columns {
 	return out
 }
 
-// variantWords head columns that say in which variants of a board a part is, in five languages.
-var variantWords = wordSet("variant|variants|variante|varianten|variantes|varianti|bestückungsvariante|bestückungsvarianten")
+// variantWords stand over columns that say in which variants of a board a part is, in five languages.
+var variantWords = wordSet("variant|variants|variante|varianten|variantes|varianti|variation|variations|option|options|optionen|opción|opciones|opzione|opzioni|config|configuration|configurations|konfiguration|konfigurationen|configuración|configurazione|bestückungsvariante|bestückungsvarianten|bestückungsoption|ausführung")
 
-// tellsVariants says whether a column names the variants of a board, so that lines differ in it, and only its heading was looked at: which of them is built, nobody knows.
-func (c Column) tellsVariants(sample [][]string) bool {
-	if c.Role != Remark && c.Role != "" || strings.HasSuffix(c.Because, " said so") || !slices.ContainsFunc(strings.Fields(headings.Plain(c.Heading)), func(w string) bool { return variantWords[w] }) {
-		return false
+// tellsVariants says whether a heading, as headings.Plain writes it, names the variants of a board.
+func tellsVariants(p string) bool {
+	return slices.ContainsFunc(strings.Fields(p), func(w string) bool { return variantWords[w] })
+}
+
+// undecided says why nobody knows what a column that tells lines apart means for whether they are fitted, where only its heading was looked at: it names the variants of
+// a board, of which nobody said which is built; or it has nothing but ticks and crosses below a heading that is not known.
+func (c Column) undecided(sample [][]string) string {
+	if c.Role != Remark && c.Role != "" || strings.HasSuffix(c.Because, " said so") {
+		return ""
 	}
-	first, other := "", false
+	first, other, ticks, filled := "", false, 0, 0
 	for i, row := range sample {
 		cell := ""
 		if c.At < len(row) {
 			cell = headings.Plain(row[c.At])
+		}
+		if m := readMark(cell); m != blankMark {
+			filled++
+			if m != unclearMark {
+				ticks++
+			}
 		}
 		if i == 0 {
 			first = cell
 		}
 		other = other || cell != first
 	}
-	return other
+	switch {
+	case !other:
+	case tellsVariants(headings.Plain(c.Heading)):
+		return "it is taken for fitted in every variant"
+	case c.Role == "" && c.Heading != "" && filled > 0 && ticks == filled:
+		return "nobody said whether that is about being fitted"
+	}
+	return ""
 }
 
 // saysFitting says whether any cell of a column is a mark at all, and whether there is anything in it.
@@ -221,86 +234,6 @@ func saysFitting(sample [][]string, at int) (marks, filled int) {
 		}
 	}
 	return marks, filled
-}
-
-// offMark is what people write beside a value, a package or a remark.
-type offMark struct {
-	text  string
-	plain string // as words; blank for those that are no words of a text
-	forms []offForm
-}
-
-// offForm is a mark as it is written: by itself, or between brackets.
-type offForm struct {
-	text      string
-	bracketed bool
-}
-
-// offMarks are those marks, the longer ones first. "NF", "NP" and "NC" are not among them: they are a unit, a kind of capacitor and a kind of contact there.
-var offMarks = func() (out []offMark) {
-	for _, w := range strings.Split("DNP|DNF|DNI|not fitted|not populated|not mounted|not placed|not installed|do not fit|do not populate|do not mount|do not place|do not install|don't fit|don't populate|unfitted|unpopulated|nicht bestückt|nicht bestücken|nicht montiert|unbestückt|n.b.|NB|non monté|ne pas monter|no montar|no montado|sin montar|non montato|non montare|non popolato", "|") {
-		m := offMark{text: strings.ToLower(w)}
-		if m.text != "nb" && m.text != "n.b." {
-			m.plain = headings.Plain(m.text)
-		}
-		for _, around := range []string{"()", "[]", "<>", "{}", "**"} {
-			m.forms = append(m.forms, offForm{around[:1] + m.text + around[1:], true})
-		}
-		m.forms = append(m.forms, offForm{m.text, false})
-		out = append(out, m)
-	}
-	slices.SortFunc(out, func(a, b offMark) int { return len(b.text) - len(a.text) })
-	return out
-}()
-
-// markedOff takes such a mark from the beginning or the end of a text: "10k DNP", "10k (DNP)", "DNP/10k".
-func markedOff(text string) (rest string, off bool) {
-	trim := func(s string) string {
-		return strings.TrimFunc(s, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune("/,;:*_-–|", r) })
-	}
-	for _, m := range offMarks {
-		for _, f := range m.forms {
-			cut := len(text) - len(f.text) // a mark has as many bytes in capitals as in small letters; other letters may not
-			if cut <= 0 {
-				continue
-			}
-			switch {
-			case strings.EqualFold(text[cut:], f.text) && (f.bracketed || !joins(text[:cut], true)):
-				if rest := strings.TrimRight(trim(text[:cut]), "([<{ "); rest != "" {
-					return rest, true
-				}
-			case strings.EqualFold(text[:len(f.text)], f.text) && (f.bracketed || !joins(text[len(f.text):], false)) && m.plain != "":
-				if rest := trim(text[len(f.text):]); rest != "" {
-					return rest, true
-				}
-			}
-		}
-	}
-	return text, false
-}
-
-// joins says whether a text ends, or begins, with what makes one word of it and a mark; points part no words.
-func joins(text string, last bool) bool {
-	r := []rune(text)
-	if len(r) == 0 {
-		return false
-	}
-	at := r[0]
-	if last {
-		at = r[len(r)-1]
-	}
-	return unicode.IsLetter(at) || unicode.IsDigit(at) || strings.ContainsRune(".+%'’", at) || !last && at == '-' // "DNP-100" is a number
-}
-
-// mentionsOff finds a mark that stands in a text as words of its own; one without a text where there is none.
-func mentionsOff(text string) offMark {
-	p := " " + headings.Plain(text) + " "
-	for _, m := range offMarks {
-		if m.plain != "" && strings.Contains(p, " "+m.plain+" ") {
-			return m
-		}
-	}
-	return offMark{}
 }
 
 // readFitting says whether a line is fitted: by the columns about that, and by the marks that people write beside a value, a package or a remark.
@@ -331,31 +264,56 @@ func (l *Line) readFitting(c Columns) {
 		}
 	}
 	for _, col := range c {
-		if col.variant && col.At < len(l.Cells) && strings.TrimSpace(l.Cells[col.At]) != "" && plain == "" {
-			ask("%s says %q, and it is taken for fitted in every variant", col.Heading, strings.TrimSpace(l.Cells[col.At]))
+		if col.unsaid != "" && col.At < len(l.Cells) && strings.TrimSpace(l.Cells[col.At]) != "" && plain == "" && !sayingOf(l.Cells[col.At]).plainly() {
+			ask("%s says %q, and %s", col.Heading, strings.TrimSpace(l.Cells[col.At]), col.unsaid)
 		}
 	}
 	off := ""
 	for _, cell := range []*string{&l.Value, &l.Package} {
-		if rest, is := markedOff(*cell); is {
+		rest, is, may := markedOff(*cell)
+		switch {
+		case is:
 			off, *cell = "a mark beside "+rest, rest
-		} else if leftOff(*cell) {
+		case leftOff(*cell):
 			off = *cell
+		case plain == "" && (may || mayMeanOff(*cell, l.Letters())):
+			ask("%q may say that it is not fitted", *cell)
 		}
 	}
 	for _, col := range c {
-		if col.At >= len(l.Cells) || col.Role != Description && col.Role != Remark && col.Role != "" {
+		if col.At >= len(l.Cells) {
 			continue
 		}
 		cell := strings.TrimSpace(l.Cells[col.At])
-		switch mark := mentionsOff(cell); {
-		case mark.text == "" || off != "":
-		case headings.Plain(cell) == mark.plain:
+		s := sayingOf(cell)
+		whole := s.plainly() && !s.general || (col.Role == Remark || col.Role == "") && s.plainly()
+		switch col.Role {
+		case Description, Remark, "":
+		case MPN, Number, SupplierNumber, Fact:
+			if !whole { // a part number may have such letters in it
+				continue
+			}
+			l.unsay(cell)
+		case Manufacturer, Supplier:
+			if whole {
+				ask("%s says %q: is it fitted?", col.Heading, cell)
+			}
+			continue
+		default:
+			continue
+		}
+		switch {
+		case off != "":
+		case whole:
 			off = fmt.Sprintf("%q in %s", cell, col.Heading)
 			l.Read = append(l.Read, off+" is taken for not fitted")
-		case plain == "":
-			ask("%s says %q: is it fitted?", col.Heading, mark.text)
+		case plain != "":
+		case s.off && (!s.general || omits.MatchString(cell)), s.doubt && !s.rest && col.Role != Description:
+			ask("%s says %q: is it fitted?", col.Heading, clipped(cell))
 		}
+	}
+	if l.Quantity == 0 && len(l.Designators) > 0 && off == "" && plain != NotFitted {
+		ask("the quantity is 0, and there are designators")
 	}
 	switch {
 	case off != "" && plain == Fitted:
@@ -366,8 +324,26 @@ func (l *Line) readFitting(c Columns) {
 	l.NotFitted = l.NotFitted || plain == NotFitted
 }
 
+// unsay takes what is a mark, and no number or value of a part, from a line.
+func (l *Line) unsay(mark string) {
+	for _, cell := range []*string{&l.MPN, &l.Number, &l.SupplierNumber} {
+		if *cell == mark {
+			*cell = ""
+		}
+	}
+	l.Facts = slices.DeleteFunc(l.Facts, func(f Cell) bool { return f.Text == mark })
+}
+
+// clipped is a text short enough to be named in a sentence.
+func clipped(text string) string {
+	if r := []rune(text); len(r) > 60 {
+		return string(r[:60]) + "…"
+	}
+	return text
+}
+
 // leftOff says whether a value or package is nothing but a mark of what is not fitted; short ones are values: "0", "NC".
 func leftOff(cell string) bool {
 	p := headings.Plain(cell)
-	return len(cell) > 2 && (unfittedWords[p] || noWords[p])
+	return p == "open" || len(cell) > 2 && noWords[p] || sayingOf(cell).plainly()
 }

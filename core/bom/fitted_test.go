@@ -139,13 +139,13 @@ func TestMarksBesideValues(t *testing.T) {
 		if rapid.Bool().Draw(t, "first") {
 			text = fmt.Sprintf(rapid.SampledFrom([]string{"%s %s", "(%s) %s", "%s/%s", "%s: %s", "[%s]%s", "%s - %s"}).Draw(t, "form"), m, v)
 		}
-		rest, off := markedOff(text)
+		rest, off, _ := markedOff(text)
 		if rest != v || !off {
 			t.Fatalf("%q: %q %v", text, rest, off)
 		}
 	})
 	for _, v := range append(values, "10 nF", "22p NP0", "10u NP", "relay NC", "NB21", "DNP-100", "DNPX", "XDNP", "0.1DNP", "10nf", "open frame", "", "DNP") {
-		rest, off := markedOff(v)
+		rest, off, _ := markedOff(v)
 		assert.Equal(t, v, rest)
 		assert.False(t, off, v)
 	}

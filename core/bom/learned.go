@@ -13,7 +13,9 @@ import (
 )
 
 // Asks is what a line asks for in the words of its source: its designator letters, and every cell of an identity or a fact. A learned reading hangs on it.
-func Asks(l Line) string { return strings.Join(l.Letters(), ",") + "\n" + l.Evidence() }
+func Asks(l Line) string { return asks(l, true) }
+
+func asks(l Line, named bool) string { return strings.Join(l.Letters(), ",") + "\n" + l.evidence(named) }
 
 // Matters is what of a record a reading hangs on: its drawer and the parameters that identify its parts. A reading is void when it changes.
 func Matters(e *lookup.Entry, cab *cabinet.Cabinet) string {
@@ -68,7 +70,12 @@ func (m *matcher) taught(v *Verdict) {
 	}
 	d := m.readings[Asks(v.Line)]
 	if d == nil {
-		return
+		if d = m.readings[asks(v.Line, false)]; d == nil {
+			return
+		}
+		once := *d // other lines may have been meant: it is shown, and links no more
+		once.Links = false
+		d = &once
 	}
 	who := fmt.Sprintf("%s on %s", d.By, d.At.UTC().Format(time.DateOnly))
 	if d.Outcome == decision.NoPart {

@@ -176,8 +176,10 @@ func (m *matcher) line(l Line) Verdict {
 func (m *matcher) decided(v *Verdict) bool {
 	d := m.chosen[v.Line.About()]
 	if d == nil && len(v.Line.Designators) == 0 { // as it was kept before such lines were told apart
-		if old := m.chosen[""]; old != nil && old.Evidence == v.Line.Evidence() {
-			d = old
+		for _, about := range []string{"", "no designator\n" + v.Line.evidence(false)} {
+			if old := m.chosen[about]; old != nil && v.Line.says(old.Evidence) {
+				d = old
+			}
 		}
 	}
 	if d == nil {
@@ -197,7 +199,7 @@ func (m *matcher) decided(v *Verdict) bool {
 	case !found:
 		v.say(finding.Warning, "choice-gone", "the part chosen for this line is no longer there", "choose again")
 		return false
-	case d.Evidence != "" && d.Evidence != v.Line.Evidence():
+	case d.Evidence != "" && !v.Line.says(d.Evidence):
 		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s was chosen by %s when the line said something else", e.Number, d.By), "choose again")
 		return false
 	}
@@ -216,7 +218,7 @@ func (m *matcher) decided(v *Verdict) bool {
 
 // marked follows the word of a person that a line is no part of the library. It is looked at again where the line says something else by now.
 func (m *matcher) marked(v *Verdict, d *decision.Record) bool {
-	if d.Evidence != v.Line.Evidence() {
+	if !v.Line.says(d.Evidence) {
 		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s said that it is no part of the library when the line said something else", d.By), "say it again, or choose a part")
 		return false
 	}
