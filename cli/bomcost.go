@@ -18,8 +18,8 @@ import (
 func costOfBOMs() []*ucli.Command {
 	return []*ucli.Command{
 		command("cost", "say what a build comes to by what suppliers said last: what is bought where, and what has no price", "BOM[@REVISION]", "jolly bom cost tide-logger --boards 40", 1, 1,
-			[]ucli.Flag{&ucli.Int64Flag{Name: "boards", Usage: "boards that are built at once; usually those of its build"}, &ucli.Int64SliceFlag{Name: "beside", Usage: "other numbers of boards to work out the sums for"}, &ucli.BoolFlag{Name: "sums", Usage: "only the sums, a row for each number of boards"}}, costBOM),
-		command("ready", "say how far a BOM is from a board that can be built", "BOM[@REVISION]", "jolly bom ready tide-logger", 1, 1, []ucli.Flag{&ucli.Int64Flag{Name: "boards", Usage: "boards that are built at once; usually those of its build"}}, readyBOM),
+			[]ucli.Flag{variantFlag(), &ucli.Int64Flag{Name: "boards", Usage: "boards that are built at once; usually those of its build"}, &ucli.Int64SliceFlag{Name: "beside", Usage: "other numbers of boards to work out the sums for"}, &ucli.BoolFlag{Name: "sums", Usage: "only the sums, a row for each number of boards"}}, costBOM),
+		command("ready", "say how far a BOM is from a board that can be built", "BOM[@REVISION]", "jolly bom ready tide-logger", 1, 1, []ucli.Flag{variantFlag(), &ucli.Int64Flag{Name: "boards", Usage: "boards that are built at once; usually those of its build"}}, readyBOM),
 		command("buying", "say how a BOM's parts are bought; show it", "BOM", "jolly bom buying tide-logger --few --spare passives=2%+5 --exclude Sandbar", 1, 1,
 			[]ucli.Flag{&ucli.BoolFlag{Name: "few", Usage: "rather from few suppliers than for the lowest sum"}, &ucli.BoolFlag{Name: "first-only", Usage: "only the first source of a part, no alternate"},
 				&ucli.StringSliceFlag{Name: "prefer", Usage: "a supplier that is taken where it has enough"}, &ucli.StringSliceFlag{Name: "exclude", Usage: "a supplier that nothing is bought from"},
@@ -28,8 +28,7 @@ func costOfBOMs() []*ucli.Command {
 }
 
 func costBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	which := at(c.Args().First())
-	cost, err := k.CostBOM(ctx, which.BOM, which.Revision, c.Int64("boards"), c.Int64Slice("beside"))
+	cost, err := k.CostBOM(ctx, atVariant(c, c.Args().First()), c.Int64("boards"), c.Int64Slice("beside"))
 	if err != nil {
 		return err
 	}
@@ -101,8 +100,7 @@ func sumsTable(cost wire.BOMCost) table {
 }
 
 func readyBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	which := at(c.Args().First())
-	cost, err := k.CostBOM(ctx, which.BOM, which.Revision, c.Int64("boards"), nil)
+	cost, err := k.CostBOM(ctx, atVariant(c, c.Args().First()), c.Int64("boards"), nil)
 	if err != nil {
 		return err
 	}

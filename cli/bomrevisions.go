@@ -24,11 +24,23 @@ func revisionsOfBOMs() []*ucli.Command {
 		command("freeze", "make the next revision: every line pinned to the exact revision of its part", "BOM NOTE", "jolly bom freeze tide-logger 'first build'", 2, 2, []ucli.Flag{&ucli.StringFlag{Name: "anyway", Usage: "why it is frozen with lines that no released record answers"}}, freezeBOM),
 		command("revisions", "list the revisions of a BOM", "BOM", "jolly bom revisions tide-logger", 1, 1, nil, listBOMRevisions),
 		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now"}}, showBOMRevision),
-		command("compare", "say what two BOMs or revisions differ in, by designator", "BOM[@REVISION] [BOM[@REVISION]]", "jolly bom compare tide-logger@1 tide-logger", 1, 2, nil, compareBOMs),
+		command("compare", "say what two BOMs or revisions differ in, by designator", "BOM[@REVISION] [BOM[@REVISION]]", "jolly bom compare tide-logger@1 tide-logger", 1, 2, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "with-variant", Usage: "the variant of the other; usually the same"}}, compareBOMs),
 		command("check", "reconcile a file and keep nothing, for a build server: exit code 3 where a finding is as bad as makes it fail", "FILE", "jolly bom check tide-logger.csv --severities severities.yaml", 1, 1,
-			append(layoutFlags(), originFlag(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
+			append(layoutFlags(), originFlag(), variantFlag(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
 				&ucli.IntFlag{Name: "build", Usage: "boards that are built at once"}, &ucli.BoolFlag{Name: "keep", Usage: "open the BOM, or lay the file in its place"}), checkBOM),
 	}
+}
+
+// variantFlag names a variant of a board.
+func variantFlag() ucli.Flag {
+	return &ucli.StringFlag{Name: "variant", Usage: "the variant of the board, where it is built in several"}
+}
+
+// atVariant reads BOM@REVISION, with the variant that a flag names.
+func atVariant(c *ucli.Command, arg string) wire.BOMAt {
+	which := at(arg)
+	which.Variant = c.String("variant")
+	return which
 }
 
 // at reads BOM@REVISION; a BOM by itself is as it is now.
@@ -136,6 +148,9 @@ func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) err
 				continue
 			}
 			r := []string{strings.Join(l.Designators, " "), quantityOf(&l), "", "", l.MPN, strings.TrimSpace(l.Value + " " + l.Package), behind[l.Row]}
+			if l.In != nil {
+				r[0] += " (" + strings.Join(l.In, ", ") + ")"
+			}
 			if l.NotFitted {
 				r[1] = "not fitted"
 			}
@@ -160,12 +175,17 @@ func quantityOf(l *bom.Pinned) string {
 }
 
 func compareBOMs(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	from := at(c.Args().First())
-	to := wire.BOMAt{BOM: from.BOM}
+	from := atVariant(c, c.Args().First())
+	to := wire.BOMAt{BOM: from.BOM, Revision: from.Revision}
 	if c.Args().Len() == 2 {
 		to = at(c.Args().Get(1))
-	} else if from.Revision == 0 {
-		return Usage("compare needs two: a BOM or a revision beside %s, such as %s@1", from.BOM, from.BOM)
+	}
+	to.Variant = cmp.Or(c.String("with-variant"), from.Variant)
+	if c.Args().Len() == 1 && from.Variant == to.Variant {
+		if from.Revision == 0 {
+			return Usage("compare needs two: a BOM or a revision beside %s, such as %s@1, or two variants", from.BOM, from.BOM)
+		}
+		to.Revision = 0
 	}
 	d, err := k.CompareBOMs(ctx, from, to)
 	if err != nil {
@@ -209,6 +229,9 @@ func lineInWords(l *bom.Pinned) string {
 	if l.NotFitted {
 		s += ", not fitted"
 	}
+	if l.In != nil {
+		s += ", in " + strings.Join(l.In, ", ")
+	}
 	if l.Amount != "" || l.Quantity != len(l.Designators) {
 		s += ", " + quantityOf(l)
 	}
@@ -217,7 +240,7 @@ func lineInWords(l *bom.Pinned) string {
 
 func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	path := c.Args().First()
-	in := wire.CheckBOM{BOM: c.String("bom"), Layout: layoutOf(c), Build: c.Int("build"), Origin: c.String("origin")}
+	in := wire.CheckBOM{BOM: c.String("bom"), Layout: layoutOf(c), Build: c.Int("build"), Variant: c.String("variant"), Origin: c.String("origin")}
 	if p := c.String("severities"); p != "" {
 		text, err := readDocument(p)
 		if err != nil {

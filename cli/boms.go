@@ -44,7 +44,11 @@ func bomTable(b wire.BOM) table {
 		if value == "" {
 			value = l.MPN
 		}
-		t = append(t, []string{strconv.Itoa(l.Row), l.Written, value, l.Verdict, number, strings.Join(append(says, l.Evidence...), "; ")})
+		written := l.Written
+		if l.In != nil {
+			written += " (" + strings.Join(l.In, ", ") + ")"
+		}
+		t = append(t, []string{strconv.Itoa(l.Row), written, value, l.Verdict, number, strings.Join(append(says, l.Evidence...), "; ")})
 	}
 	return t
 }
@@ -74,6 +78,15 @@ func summary(b wire.BOM) string {
 	build := ""
 	if b.Build > 0 {
 		build = fmt.Sprintf("; %d boards in a build", b.Build)
+	}
+	switch {
+	case b.Shown != "":
+		build = "; variant " + b.Shown + build
+	case len(b.Variants) > 0:
+		build = "; variants " + strings.Join(b.Variants, ", ") + build
+	}
+	if b.Build > 0 && b.Variant != "" {
+		build += " of " + b.Variant
 	}
 	return fmt.Sprintf("%s: %s: %s; %s%s", b.Name, count(len(b.Lines), "line", "lines"), strings.Join(s, ", "), count(b.Findings, "finding", "findings"), build)
 }
@@ -106,7 +119,7 @@ func bomCommand() *ucli.Command {
 	own := []*ucli.Command{
 		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, append(layoutFlags(), originFlag()), bringBOM),
 		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, listBOMs),
-		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{&ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
+		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
 		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			_, l, err := namedLine(ctx, c, k)
 			if err != nil {
@@ -120,9 +133,9 @@ func bomCommand() *ucli.Command {
 		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, learnFlags(), chooseForLine),
 		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, withdrawChoices),
 		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, confirmEnding),
-		command("build", "say how many boards are built at once, to be told where suppliers have less", "BOM BOARDS", "jolly bom build tide-logger 40", 2, 2, nil, sayBuild),
+		command("build", "say how many boards are built at once, to be told where suppliers have less, and in which variant", "BOM BOARDS", "jolly bom build tide-logger 40 --yearly 500", 2, 2, []ucli.Flag{variantFlag(), &ucli.IntFlag{Name: "yearly", Usage: "boards that are built in a year"}}, sayBuild),
 		command("export", "write a BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing", "BOM[@REVISION] FILE", "jolly bom export tide-logger tide-logger-order.xlsx --form purchase --boards 40", 2, 2,
-			[]ucli.Flag{&ucli.StringFlag{Name: "form", Value: "lines", Usage: strings.Join(bom.Forms, ", ")}, &ucli.Int64Flag{Name: "boards", Usage: "boards that are bought for; usually those of its build"}}, exportBOM),
+			[]ucli.Flag{&ucli.StringFlag{Name: "form", Value: "lines", Usage: strings.Join(bom.Forms, ", ")}, variantFlag(), &ucli.Int64Flag{Name: "boards", Usage: "boards that are bought for; usually those of its build"}}, exportBOM),
 		command("causes", "list the findings of a BOM by what they have in common", "BOM", "jolly bom causes tide-logger", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			b, err := k.BOM(ctx, c.Args().First())
 			if err != nil {
@@ -143,7 +156,14 @@ func sayBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
-	if b, err = k.BuildBOM(ctx, b.ID, b.Version, wire.BOMBuild{Boards: boards}); err != nil {
+	in := wire.BOMBuild{Boards: boards}
+	if c.IsSet("variant") {
+		in.Variant = new(c.String("variant"))
+	}
+	if c.IsSet("yearly") {
+		in.Yearly = new(c.Int("yearly"))
+	}
+	if b, err = k.BuildBOM(ctx, b.ID, b.Version, in); err != nil {
 		return err
 	}
 	return showBOM(c, b)
@@ -212,7 +232,7 @@ func listBOMs(ctx context.Context, c *ucli.Command, k *client.Client) error {
 }
 
 func showVerdicts(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	b, err := k.BOM(ctx, c.Args().First())
+	b, err := k.BOMOf(ctx, c.Args().First(), c.String("variant"))
 	if err != nil {
 		return err
 	}
@@ -241,6 +261,11 @@ func nameColumns(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		if param, is := strings.CutPrefix(role, "fact:"); is {
 			one.Role, one.Param = bom.Fact, param
 		}
+		for _, r := range []bom.Role{bom.Fit, bom.Unfit, bom.Quantity} {
+			if of, is := strings.CutPrefix(role, string(r)+" in "); is {
+				one.Role, one.Variant = r, of
+			}
+		}
 		if mark, blank, is := strings.Cut(role, ":"); is && (mark == string(bom.Fit) || mark == string(bom.Unfit)) {
 			one.Role, one.Blank = bom.Role(mark), blank
 		}
@@ -260,6 +285,9 @@ func nameColumns(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			role := string(col.Role)
 			if col.Param != "" {
 				role += ":" + col.Param
+			}
+			if col.Variant != "" {
+				role += " in " + col.Variant
 			}
 			if col.Blank != "" {
 				role += ":" + col.Blank
@@ -381,8 +409,8 @@ func exportBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if path == "-" {
 		format = "csv"
 	}
-	which := at(c.Args().First())
-	r, err := k.ExportBOM(ctx, wire.BOMSheet{BOM: which.BOM, Revision: which.Revision, Form: c.String("form"), Boards: c.Int64("boards"), Format: format})
+	which := atVariant(c, c.Args().First())
+	r, err := k.ExportBOM(ctx, wire.BOMSheet{BOM: which.BOM, Revision: which.Revision, Variant: which.Variant, Form: c.String("form"), Boards: c.Int64("boards"), Format: format})
 	if err != nil {
 		return err
 	}

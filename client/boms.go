@@ -13,7 +13,7 @@ import (
 
 // ExportBOM reads a BOM as a sheet; the caller closes it.
 func (c *Client) ExportBOM(ctx context.Context, in wire.BOMSheet) (io.ReadCloser, error) {
-	return c.stream(ctx, "/boms/"+seg(in.BOM)+"/export", url.Values{"format": {in.Format}, "form": {in.Form}, "revision": {strconv.Itoa(in.Revision)}, "boards": {strconv.FormatInt(in.Boards, 10)}})
+	return c.stream(ctx, "/boms/"+seg(in.BOM)+"/export", url.Values{"format": {in.Format}, "form": {in.Form}, "revision": {strconv.Itoa(in.Revision)}, "boards": {strconv.FormatInt(in.Boards, 10)}, "variant": {in.Variant}})
 }
 
 // BringBOM brings in a BOM.
@@ -26,9 +26,14 @@ func (c *Client) BOMs(ctx context.Context, offset, limit int) (wire.BOMList, err
 	return get[wire.BOMList](ctx, c, "/boms", paging(offset, limit))
 }
 
-// BOM returns a BOM with its verdicts.
+// BOM returns a BOM with its verdicts, of all variants of its board.
 func (c *Client) BOM(ctx context.Context, key string) (wire.BOM, error) {
-	return get[wire.BOM](ctx, c, "/boms/"+seg(key), nil)
+	return c.BOMOf(ctx, key, "")
+}
+
+// BOMOf returns a BOM as one variant of its board has it.
+func (c *Client) BOMOf(ctx context.Context, key, variant string) (wire.BOM, error) {
+	return get[wire.BOM](ctx, c, "/boms/"+seg(key), url.Values{"variant": {variant}})
 }
 
 // ChooseBOM accepts records for lines or takes choices back.
@@ -73,7 +78,7 @@ func (c *Client) BOMRevision(ctx context.Context, key string, revision int) (wir
 
 // CompareBOMs says what two BOMs, or two revisions of one, differ in.
 func (c *Client) CompareBOMs(ctx context.Context, from, to wire.BOMAt) (wire.BOMComparison, error) {
-	q := url.Values{"revision": {strconv.Itoa(from.Revision)}, "with": {to.BOM}, "to": {strconv.Itoa(to.Revision)}}
+	q := url.Values{"revision": {strconv.Itoa(from.Revision)}, "with": {to.BOM}, "to": {strconv.Itoa(to.Revision)}, "variant": {from.Variant}, "with-variant": {to.Variant}}
 	return get[wire.BOMComparison](ctx, c, "/boms/"+seg(from.BOM)+"/compare", q)
 }
 
@@ -93,8 +98,8 @@ func (c *Client) BOMBuying(ctx context.Context, key string, version int, in wire
 }
 
 // CostBOM says what builds of a BOM come to.
-func (c *Client) CostBOM(ctx context.Context, key string, revision int, boards int64, others []int64) (wire.BOMCost, error) {
-	q := url.Values{"revision": {strconv.Itoa(revision)}, "boards": {strconv.FormatInt(boards, 10)}}
+func (c *Client) CostBOM(ctx context.Context, at wire.BOMAt, boards int64, others []int64) (wire.BOMCost, error) {
+	q := url.Values{"revision": {strconv.Itoa(at.Revision)}, "variant": {at.Variant}, "boards": {strconv.FormatInt(boards, 10)}}
 	var list []string
 	for _, n := range others {
 		list = append(list, strconv.FormatInt(n, 10))
@@ -102,7 +107,7 @@ func (c *Client) CostBOM(ctx context.Context, key string, revision int, boards i
 	if len(list) > 0 {
 		q.Set("others", strings.Join(list, ","))
 	}
-	return get[wire.BOMCost](ctx, c, "/boms/"+seg(key)+"/cost", q)
+	return get[wire.BOMCost](ctx, c, "/boms/"+seg(at.BOM)+"/cost", q)
 }
 
 // CheckBOM reconciles a file as a BOM and writes nothing.

@@ -27,10 +27,13 @@ type Line struct {
 	Description    string
 	Facts          []Cell // cells of columns that name a parameter
 	NotFitted      bool
+	In             []string // the variants of its board that it is in; nil: all
 	FitAsk         string   // what keeps it from being plain whether it is fitted
 	Read           []string // how it was taken where it can be read in several ways
 	Problems       []string // what could not be read
 	Cells          []string // all cells, as they came
+
+	shared bool // another line has its designators in other variants
 }
 
 // Cell is what stands in one column of a line.
@@ -62,6 +65,7 @@ func ReadLine(row int, cells []string, c Columns) Line {
 	if q.Problem != "" {
 		l.Problems = append(l.Problems, q.Problem)
 	}
+	l.readVariants(c)
 	l.readFitting(c)
 	return l
 }
@@ -82,12 +86,17 @@ func (l Line) Letters() []string {
 	return out
 }
 
-// About is what a decision for the line hangs on: its designators, or what it says where it has none, as labels and boards do.
+// About is what a decision for the line hangs on: its designators, with the variants where another line has them in others; or what it says where it has none,
+// as labels and boards do.
 func (l Line) About() string {
 	if len(l.Designators) == 0 {
 		return "no designator\n" + l.Evidence()
 	}
-	return decision.Designators(l.Designators)
+	about := decision.Designators(l.Designators)
+	if l.shared {
+		about += "\nin " + strings.Join(l.In, ", ")
+	}
+	return about
 }
 
 // Evidence is what the line says of the part, in one text: every cell of a column that means an identity or a fact. Two

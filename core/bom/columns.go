@@ -41,11 +41,12 @@ const (
 	Fact           Role = "fact"
 	Fit            Role = "fit"       // marks say whether it is fitted
 	Unfit          Role = "notFitted" // marks name what is left off
+	Variants       Role = "variants"  // lists the variants of the board that a line is in
 	Remark         Role = "remark"
 )
 
 // Roles lists the roles that a person may give a column.
-var Roles = []Role{Designator, Quantity, Number, MPN, Manufacturer, Supplier, SupplierNumber, Value, Package, Description, Fact, Fit, Unfit, Remark}
+var Roles = []Role{Designator, Quantity, Number, MPN, Manufacturer, Supplier, SupplierNumber, Value, Package, Description, Fact, Fit, Unfit, Variants, Remark}
 
 // Meaning is what kind of evidence a role is.
 func (r Role) Meaning() Meaning {
@@ -54,7 +55,7 @@ func (r Role) Meaning() Meaning {
 		return Identity
 	case Value, Package, Description, Fact:
 		return AFact
-	case Designator, Quantity, Fit, Unfit:
+	case Designator, Quantity, Fit, Unfit, Variants:
 		return ACount
 	case Remark:
 		return ARemark
@@ -74,12 +75,14 @@ type Column struct {
 	Param   string  `json:"param,omitempty" doc:"The parameter that a fact column is of"`
 	Unit    string  `json:"unit,omitempty" doc:"The unit that its heading names"`
 	Blank   string  `json:"blank,omitempty" enum:"fitted,not fitted" doc:"What an empty cell means in a column about fitting, where somebody said so"`
+	Variant string  `json:"variant,omitempty" doc:"The variant of the board that a column about fitting, or of a quantity, is of"`
 	Because string  `json:"because"`
 
-	ticks   bool   // no cell says that something is left off, so that an empty one may
-	both    bool   // its heading names what is fitted and what is left off
-	unsaid  string // why nobody knows what its cells mean for whether a line is fitted
-	crosses bool   // "x" stands beside other marks that say yes
+	ticks   bool     // no cell says that something is left off, so that an empty one may
+	both    bool     // its heading names what is fitted and what is left off
+	unsaid  string   // why nobody knows what its cells mean for whether a line is fitted
+	names   []string // the variants that a column of lists names
+	crosses bool     // "x" stands beside other marks that say yes
 }
 
 // Columns are all columns of a file, in its order.
@@ -97,7 +100,7 @@ func (c Columns) Headings() []string {
 // At finds the first column of a role.
 func (c Columns) At(r Role) (at int, ok bool) {
 	for _, col := range c {
-		if col.Role == r {
+		if col.Role == r && col.Variant == "" {
 			return col.At, true
 		}
 	}
@@ -196,10 +199,12 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 	if _, ok := taken[Designator]; !ok {
 		if i := r.designators(sample, out); i >= 0 {
 			out[i].Role, out[i].Meaning, out[i].Because = Designator, ACount, "its cells are designators"
+			perVariant(out, sample)
 			return out, nil
 		}
 		return nil, fmt.Errorf("no column of designators was found among %s: name one of them Designator or Reference", quoteList(header))
 	}
+	perVariant(out, sample)
 	return out, nil
 }
 
@@ -368,11 +373,11 @@ func (c Columns) With(said map[int]Column) Columns {
 			continue
 		}
 		for k := range out { // a role that is given to one column is taken from another
-			if k != i && out[k].Role == s.Role && !s.Role.several() {
+			if k != i && out[k].Role == s.Role && !s.Role.several() && out[k].Variant == "" && s.Variant == "" {
 				out[k].Role, out[k].Meaning, out[k].Because = "", NotUsed, "another column was chosen for it"
 			}
 		}
-		out[i].Role, out[i].Param, out[i].Blank, out[i].Meaning, out[i].Because = s.Role, s.Param, s.Blank, s.Role.Meaning(), s.Because
+		out[i].Role, out[i].Param, out[i].Blank, out[i].Variant, out[i].Meaning, out[i].Because = s.Role, s.Param, s.Blank, s.Variant, s.Role.Meaning(), s.Because
 	}
 	return out
 }

@@ -17,11 +17,12 @@ const (
 	OtherText  = "text"     // the same part, and the file says it in other words
 	OtherFit   = "fitted"
 	OtherCount = "quantity" // where it is not told by the designators
+	OtherIn    = "variant"  // in other variants of the board
 )
 
 // Change is what became otherwise for some designators, which were in one line and are in one now.
 type Change struct {
-	What        []string `json:"what" doc:"added, removed, part, linked, revision, text, fitted, quantity"`
+	What        []string `json:"what" doc:"added, removed, part, linked, revision, text, fitted, quantity, variant"`
 	Designators []string `json:"designators"`
 	Before      *Pinned  `json:"before,omitempty" doc:"The line as it was"`
 	After       *Pinned  `json:"after,omitempty" doc:"The line as it is"`
@@ -50,8 +51,13 @@ func Compare(before, after []Pinned) Comparison {
 	at := map[string]*spot{}
 	var order []string
 	for side, lines := range [][]Pinned{before, after} {
+		seen := map[string]bool{}
 		for i := range lines {
 			for _, key := range keysOf(&lines[i]) {
+				if seen[key] && lines[i].In != nil { // another part in other variants
+					key += "\x01" + strings.Join(lines[i].In, "\x01")
+				}
+				seen[key] = true
 				s := at[key]
 				if s == nil {
 					s = &spot{-1, -1}
@@ -85,6 +91,7 @@ func Compare(before, after []Pinned) Comparison {
 			all = append(all, c)
 		}
 		if d, is := strings.CutPrefix(key, "\x00"); !is {
+			d, _, _ = strings.Cut(d, "\x01")
 			c.Designators = append(c.Designators, d)
 		}
 		if len(c.What) == 0 {
@@ -151,6 +158,9 @@ func otherwise(a, b *Pinned) (out []string) {
 	}
 	if a.NotFitted != b.NotFitted {
 		out = append(out, OtherFit)
+	}
+	if !slices.Equal(a.In, b.In) {
+		out = append(out, OtherIn)
 	}
 	if a.Amount != b.Amount || a.Quantity-len(a.Designators) != b.Quantity-len(b.Designators) {
 		out = append(out, OtherCount)

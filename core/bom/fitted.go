@@ -63,7 +63,7 @@ func sides(p string) (off, both bool, bare string) {
 func fitRole(heading string, sample [][]string, at int) (Role, string) {
 	_, _, bare := sides(headings.Plain(heading))
 	s := sayingOf(bare)
-	if !s.on || s.off || s.doubt || s.rest || tellsVariants(bare) {
+	if _, _, name, one := ofVariant(heading); !s.on || s.off || s.doubt || s.rest || tellsVariants(bare) || one && len(name) == 1 {
 		return "", ""
 	}
 	if marks, _ := saysFitting(sample, at); marks == 0 && !plainlyFitting(heading) {
@@ -148,6 +148,10 @@ func (c Columns) Seen(sample [][]string) Columns {
 	out := slices.Clone(c)
 	for i := range out {
 		col := &out[i]
+		if col.Role == Variants {
+			col.names, _ = namesListed(sample, col.At)
+			continue
+		}
 		col.unsaid = col.undecided(sample)
 		if col.Role != Fit && col.Role != Unfit {
 			continue
@@ -246,7 +250,7 @@ func (l *Line) readFitting(c Columns) {
 		}
 	}
 	for _, col := range c {
-		if col.Role != Fit && col.Role != Unfit || col.At >= len(l.Cells) {
+		if col.Role != Fit && col.Role != Unfit || col.Variant != "" || col.At >= len(l.Cells) {
 			continue
 		}
 		says, doubt := col.fitted(strings.TrimSpace(l.Cells[col.At]))

@@ -109,7 +109,7 @@ func TestAHeadingThatNamesBothSidesAsksWhatAMarkMeans(t *testing.T) {
 
 // Which variant of a board is built nobody said: where lines differ in it, that is asked, and not once a person confirmed that the column is a remark.
 func TestAColumnOfVariantsIsNotPassedOver(t *testing.T) {
-	for _, h := range []string{"Variant", "Variants", "Variante", "Assembly variant", "Bestückungsvariante", "Varianti"} {
+	for _, h := range []string{"Option", "Config", "Fit option", "Konfiguration", "Variant code", "Opzione"} {
 		sample := [][]string{{"R1", "10k", "A"}, {"R2", "10k", ""}, {"R3", "10k", "A, B"}}
 		cols := columnsOf(t, h, "A", "", "A, B")
 		for i, row := range sample {

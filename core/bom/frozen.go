@@ -14,11 +14,21 @@ type Frozen struct {
 	FileName string   `json:"fileName"`
 	FileHash string   `json:"fileHash"`
 	Build    int      `json:"build,omitempty"`
+	Variants []string `json:"variants,omitempty" doc:"Of the board"`
+	Variant  string   `json:"variant,omitempty" doc:"Of the board that its build and cost are of"`
 	Anyway   string   `json:"anyway,omitempty"` // why it was frozen with lines that are not pinned
 	Lines    []Pinned `json:"lines"`
 
 	Rules buying.Rules    `json:"rules,omitzero"`
 	Cost  *buying.Costing `json:"cost,omitempty"` // what its build came to, with the offers and rates of that day
+}
+
+// Counted are the variants of a revision whose pieces count: the one that its build is of, or all.
+func (f Frozen) Counted() []string {
+	if f.Variant != "" {
+		return []string{f.Variant}
+	}
+	return f.Variants
 }
 
 // Pinned is a line of a BOM as it is frozen and compared.
@@ -28,6 +38,7 @@ type Pinned struct {
 	Quantity     int      `json:"quantity" doc:"Pieces of one board"`
 	Amount       string   `json:"amount,omitempty" doc:"What is needed where it is not counted in pieces"`
 	NotFitted    bool     `json:"notFitted,omitempty"`
+	In           []string `json:"in,omitempty" doc:"The variants of the board that it is in; left out: all"`
 	NoPart       bool     `json:"noPart,omitempty" doc:"Somebody said that it is no part of the library"`
 	Part         *Pin     `json:"part,omitempty" doc:"The record that it was linked to"`
 	Number       string   `json:"number,omitempty" doc:"This and what follows: as the file has it"`
@@ -66,7 +77,7 @@ func PinAll(vs []Verdict) []Pinned {
 	for i := range vs {
 		v := &vs[i]
 		l := v.Line
-		p := Pinned{Row: l.Row, Designators: append([]string{}, l.Designators...), Quantity: l.Pieces(), Amount: l.Amount.String(), NotFitted: v.Kind == Unfitted, Number: l.Number, MPN: l.MPN, Manufacturer: l.Manufacturer, Value: l.Value, Package: l.Package, Description: l.Description}
+		p := Pinned{Row: l.Row, Designators: append([]string{}, l.Designators...), Quantity: l.Pieces(), Amount: l.Amount.String(), NotFitted: v.Kind == Unfitted, In: l.In, Number: l.Number, MPN: l.MPN, Manufacturer: l.Manufacturer, Value: l.Value, Package: l.Package, Description: l.Description}
 		if v.Kind == Linked && v.Part != nil {
 			p.Part = PinOf(v.Part)
 		}

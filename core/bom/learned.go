@@ -15,7 +15,9 @@ import (
 // Asks is what a line asks for in the words of its source: its designator letters, and every cell of an identity or a fact. A learned reading hangs on it.
 func Asks(l Line) string { return asks(l, true) }
 
-func asks(l Line, named bool) string { return strings.Join(l.Letters(), ",") + "\n" + l.evidence(named) }
+func asks(l Line, named bool) string {
+	return strings.Join(l.Letters(), ",") + "\n" + l.evidence(named)
+}
 
 // Matters is what of a record a reading hangs on: its drawer and the parameters that identify its parts. A reading is void when it changes.
 func Matters(e *lookup.Entry, cab *cabinet.Cabinet) string {

@@ -18,15 +18,29 @@ func (n Need) With(bom string, each int64, build int) Need {
 }
 
 // Each is how many pieces of each record one board takes, by the record's ID: of the lines that are linked. A line that names no quantity takes one for each
-// designator.
-func Each(vs []Verdict) map[string]int64 {
-	out := map[string]int64{}
-	for i := range vs {
-		v := &vs[i]
-		if v.Kind != Linked || v.Part == nil {
-			continue
+// designator. Of several variants of a board a record counts as in the one that takes most of it; without any all lines count.
+func Each(vs []Verdict, variants ...string) map[string]int64 {
+	return mostOf(variants, func(variant string) map[string]int64 {
+		out := map[string]int64{}
+		for i := range vs {
+			if v := &vs[i]; v.Kind == Linked && v.Part != nil && v.Line.Is(variant) {
+				out[v.Part.ID] += int64(v.Line.Pieces())
+			}
 		}
-		out[v.Part.ID] += int64(v.Line.Pieces())
+		return out
+	})
+}
+
+// mostOf are the largest numbers that any of some variants has; of a board without them, its own.
+func mostOf(variants []string, of func(variant string) map[string]int64) map[string]int64 {
+	if len(variants) == 0 {
+		return of("")
+	}
+	out := map[string]int64{}
+	for _, v := range variants {
+		for id, n := range of(v) {
+			out[id] = max(out[id], n)
+		}
 	}
 	return out
 }

@@ -361,26 +361,31 @@ func (m *matcher) standing(v *Verdict) {
 
 // across finds what only shows when lines are laid side by side.
 func across(all []Verdict) {
-	at := map[string]int{}
+	at := map[string][]int{}
 	parts := map[string]int{}
 	stems := map[string]int{} // units of parts, by the designator without their letters
 	for i := range all {
 		v := &all[i]
 		own := map[string]bool{}
 		for _, d := range v.Line.Designators {
-			if first, twice := at[d]; twice && (first != i || own[d]) {
-				where := fmt.Sprintf("row %d", all[first].Line.Row)
-				if first == i {
-					where = "the same row"
-				}
-				v.say(finding.Error, "designator-twice", fmt.Sprintf("the designator %s is also in %s", d, where), "give it to one line only")
-			} else if !twice {
-				at[d] = i
+			with := slices.IndexFunc(at[d], func(k int) bool { return !apart(v.Line.In, all[k].Line.In) }) // a line that some variant has beside this one
+			switch {
+			case own[d]:
+				v.say(finding.Error, "designator-twice", fmt.Sprintf("the designator %s is also in the same row", d), "give it to one line only")
+			case with >= 0:
+				v.say(finding.Error, "designator-twice", fmt.Sprintf("the designator %s is also in row %d", d, all[at[d][with]].Line.Row), "give it to one line only")
+			case len(at[d]) > 0:
+				other := all[at[d][0]].Line
+				v.say(finding.Note, "variant-part", fmt.Sprintf("%s is another line in %s: row %d", d, strings.Join(other.In, ", "), other.Row), "")
+			}
+			first := len(at[d]) == 0
+			if !own[d] {
+				at[d] = append(at[d], i)
 			}
 			own[d] = true
 			stem := Stem(d)
-			if first, twice := stems[stem]; twice && first != i && at[d] == i {
-				v.say(finding.Warning, "units-apart", fmt.Sprintf("%s may be a unit of the %s that is also in row %d: each line counts as a part of its own", d, stem, all[first].Line.Row), "join the lines where they are one part")
+			if other, twice := stems[stem]; twice && other != i && first && !apart(v.Line.In, all[other].Line.In) {
+				v.say(finding.Warning, "units-apart", fmt.Sprintf("%s may be a unit of the %s that is also in row %d: each line counts as a part of its own", d, stem, all[other].Line.Row), "join the lines where they are one part")
 			} else if !twice {
 				stems[stem] = i
 			}
@@ -388,7 +393,7 @@ func across(all []Verdict) {
 		if v.Part == nil || v.Kind == Unfitted {
 			continue
 		}
-		if first, twice := parts[v.Part.ID]; twice {
+		if first, twice := parts[v.Part.ID]; twice && !apart(v.Line.In, all[first].Line.In) {
 			v.say(finding.Note, "part-twice", fmt.Sprintf("%s is also in row %d", v.Part.Number, all[first].Line.Row), "join the two lines before ordering")
 		} else {
 			parts[v.Part.ID] = i

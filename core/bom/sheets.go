@@ -19,8 +19,13 @@ const (
 var Forms = []string{FormLines, FormWritten, FormPurchase, FormAssembly, FormNumbers}
 
 // AssemblySheet has a row for each designator, in the order of people, and those without one behind: what is placed there, and what is not.
-func AssemblySheet(lines []Pinned) (table [][]string, numbers map[int]bool) {
-	table = [][]string{{"Designator", "Fitted", "Quantity", "Part number", "Revision", "Description", "Manufacturer", "MPN", "Value (as written)", "Package (as written)"}}
+// Where variants are named, each has a column of its own behind them.
+func AssemblySheet(lines []Pinned, variants ...string) (table [][]string, numbers map[int]bool) {
+	head := []string{"Designator", "Fitted", "Quantity", "Part number", "Revision", "Description", "Manufacturer", "MPN", "Value (as written)", "Package (as written)"}
+	for _, v := range variants {
+		head = append(head, "Fitted in "+v)
+	}
+	table = [][]string{head}
 	var body [][]string
 	for i := range lines {
 		l := &lines[i]
@@ -32,6 +37,13 @@ func AssemblySheet(lines []Pinned) (table [][]string, numbers map[int]bool) {
 			r := []string{designator, fitted, quantity, "", "", l.Description, l.Manufacturer, l.MPN, l.Value, l.Package}
 			if p := l.Part; p != nil {
 				r[3], r[4], r[5], r[6], r[7] = p.Number, strconv.Itoa(p.Revision), p.Description, p.Manufacturer, p.MPN
+			}
+			for _, v := range variants {
+				in := "no"
+				if !l.NotFitted && l.is(v) {
+					in = "yes"
+				}
+				r = append(r, in)
 			}
 			return r
 		}

@@ -14,12 +14,23 @@ type Use struct {
 	Designators []string `json:"designators"`
 	Pieces      int64    `json:"pieces" doc:"Of one board"`
 	Amounts     []string `json:"amounts,omitempty" doc:"What is not counted in pieces, such as 0.3 m"`
+	In          []string `json:"in,omitempty" doc:"The variants of the board that take it; left out: all"`
 	Revision    int      `json:"revision" doc:"Of the part that the lines are pinned to, or that is in use; 0: it was not released"`
 }
 
-// Uses lists what one board takes of each part, by its ID: of lines that are linked and fitted.
-func Uses(lines []Pinned) map[string]Use {
-	out := map[string]Use{}
+// Uses lists what one board takes of each part, by its ID: of lines that are linked and fitted in any variant. Its pieces are those of one variant, or of several
+// of the one that takes most.
+func Uses(lines []Pinned, variants ...string) map[string]Use {
+	out, everywhere := map[string]Use{}, map[string]bool{}
+	pieces := mostOf(variants, func(variant string) map[string]int64 {
+		n := map[string]int64{}
+		for i := range lines {
+			if l := &lines[i]; l.Part != nil && !l.NotFitted && l.Amount == "" && (variant == "" || l.is(variant)) {
+				n[l.Part.ID] += int64(l.Quantity)
+			}
+		}
+		return n
+	})
 	for i := range lines {
 		l := &lines[i]
 		if l.Part == nil || l.NotFitted {
@@ -29,13 +40,22 @@ func Uses(lines []Pinned) map[string]Use {
 		u.Rows, u.Designators, u.Revision = append(u.Rows, l.Row), append(u.Designators, l.Designators...), l.Part.Revision
 		if l.Amount != "" {
 			u.Amounts = append(u.Amounts, l.Amount)
-		} else {
-			u.Pieces += int64(l.Quantity)
+		}
+		u.Pieces = pieces[l.Part.ID]
+		everywhere[l.Part.ID] = everywhere[l.Part.ID] || l.In == nil
+		for _, name := range l.In {
+			if !slices.Contains(u.In, name) {
+				u.In = append(u.In, name)
+			}
 		}
 		out[l.Part.ID] = u
 	}
-	for _, u := range out {
+	for id, u := range out {
 		slices.SortFunc(u.Designators, ByDesignator)
+		if everywhere[id] {
+			u.In = nil
+			out[id] = u
+		}
 	}
 	return out
 }

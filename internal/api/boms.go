@@ -23,7 +23,13 @@ func (s *Server) boms(api huma.API) {
 	}) (wire.BOM, error) {
 		return v.BOMs.Bring(ctx, c, in.Body)
 	})
-	register(s, api, http.MethodGet, "/boms/{key}", "get-bom", "boms", "A BOM with a verdict on every line", func(ctx context.Context, c deed.Call, in *ByKey) (wire.BOM, error) { return v.BOMs.Get(ctx, c, in.Key) })
+	register(s, api, http.MethodGet, "/boms/{key}", "get-bom", "boms", "A BOM with a verdict on every line, of all variants of its board or of one", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Key     string `path:"key"`
+		Variant string `query:"variant" maxLength:"60" doc:"As this variant of the board has it; blank: all lines"`
+	}) (wire.BOM, error) {
+		return v.BOMs.GetOf(ctx, c, in.Key, in.Variant)
+	})
 	register(s, api, http.MethodPost, "/boms/{key}/choices", "choose-bom", "boms", "Accept records for lines, or take choices back", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMChoices]) (wire.BOM, error) {
 		return change(in, func(key string, version int, b wire.BOMChoices) (wire.BOM, error) {
 			return v.BOMs.Choose(ctx, c, key, version, b)
@@ -51,10 +57,11 @@ func (s *Server) boms(api huma.API) {
 		Reading
 		Key      string  `path:"key"`
 		Revision int     `query:"revision" minimum:"0" doc:"0: as it is now"`
+		Variant  string  `query:"variant" maxLength:"60" doc:"Of the board; blank: the one that is built"`
 		Boards   int64   `query:"boards" minimum:"0" maximum:"1000000" doc:"0: those of its build"`
 		Others   []int64 `query:"others" maxItems:"20" doc:"Numbers of boards to draw beside; usually 1, 10, 100, 1000"`
 	}) (wire.BOMCost, error) {
-		return v.BOMs.Cost(ctx, c, in.Key, in.Revision, in.Boards, in.Others)
+		return v.BOMs.Cost(ctx, c, wire.BOMAt{BOM: in.Key, Revision: in.Revision, Variant: in.Variant}, in.Boards, in.Others)
 	})
 	register(s, api, http.MethodPost, "/boms/{key}/name", "rename-bom", "boms", "Give a BOM another name", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMName]) (wire.BOM, error) {
 		return change(in, func(key string, version int, b wire.BOMName) (wire.BOM, error) {
@@ -130,7 +137,9 @@ func (s *Server) bomRevisions(api huma.API) {
 		Revision int    `query:"revision" minimum:"0" doc:"0: as it is now"`
 		With     string `query:"with" doc:"Another BOM; blank: the same"`
 		To       int    `query:"to" minimum:"0" doc:"The revision of the other; 0: as it is now"`
+		Variant  string `query:"variant" maxLength:"60" doc:"Of the board; blank: all lines"`
+		WithOf   string `query:"with-variant" maxLength:"60" doc:"Of the other; blank: all lines"`
 	}) (wire.BOMComparison, error) {
-		return v.BOMs.Compare(ctx, c, wire.BOMAt{BOM: in.Key, Revision: in.Revision}, wire.BOMAt{BOM: cmp.Or(in.With, in.Key), Revision: in.To})
+		return v.BOMs.Compare(ctx, c, wire.BOMAt{BOM: in.Key, Revision: in.Revision, Variant: in.Variant}, wire.BOMAt{BOM: cmp.Or(in.With, in.Key), Revision: in.To, Variant: in.WithOf})
 	})
 }

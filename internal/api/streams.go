@@ -131,7 +131,7 @@ func (s *Server) sheet(c *gin.Context) {
 }
 
 func (s *Server) exportBOM(c *gin.Context) {
-	in := wire.BOMSheet{BOM: c.Param("key"), Form: c.DefaultQuery("form", "lines"), Format: c.DefaultQuery("format", "csv")}
+	in := wire.BOMSheet{BOM: c.Param("key"), Variant: c.Query("variant"), Form: c.DefaultQuery("form", "lines"), Format: c.DefaultQuery("format", "csv")}
 	revision, wrong := wholeOf(c, "revision")
 	boards, also := wholeOf(c, "boards")
 	if err := cmp.Or(wrong, also); err != nil {

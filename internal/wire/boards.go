@@ -35,6 +35,7 @@ type UsedOn struct {
 	Designators  []string `json:"designators"`
 	Pieces       int64    `json:"pieces" doc:"Of one board"`
 	Amounts      []string `json:"amounts,omitempty"`
+	In           []string `json:"in,omitempty" doc:"The variants of the board that take it; left out: all"`
 	PartRevision int      `json:"partRevision" doc:"Of the part that it is pinned to, or that is in use"`
 	Build        int64    `json:"build,omitempty" doc:"Boards of a build"`
 	Yearly       int64    `json:"yearly,omitempty" doc:"Pieces in a year, where somebody said how many boards that are"`

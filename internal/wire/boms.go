@@ -30,6 +30,9 @@ type BOM struct {
 	Origin    string          `json:"origin,omitempty" doc:"Who or what its files come from"`
 	Build     int             `json:"build" doc:"Boards that are built at once; 0: not said"`
 	Yearly    int             `json:"yearly,omitempty" doc:"Boards that are built in a year; 0: not said"`
+	Variants  []string        `json:"variants" doc:"The variants that the board is built in; none: it has none"`
+	Variant   string          `json:"variant,omitempty" doc:"The variant that is built, where somebody said so"`
+	Shown     string          `json:"shown,omitempty" doc:"The variant that the lines are shown of; blank: all"`
 	Buying    buying.Rules    `json:"buying" doc:"How its parts are bought"`
 	Revision  int             `json:"revision" doc:"The newest that was frozen; 0: none"`
 	Updated   time.Time       `json:"updated"`
@@ -58,6 +61,7 @@ type BOMLine struct {
 	Value        string            `json:"value"`
 	Package      string            `json:"package"`
 	Description  string            `json:"description"`
+	In           []string          `json:"in,omitempty" doc:"The variants of the board that it is in; left out: all"`
 	Verdict      string            `json:"verdict"`
 	Part         *BOMPart          `json:"part,omitempty"`
 	Options      []BOMPart         `json:"options" doc:"Further records that may be meant, the best first"`
@@ -92,8 +96,9 @@ type BOMList struct {
 
 // BOMBuild says how many boards are built at once.
 type BOMBuild struct {
-	Boards int  `json:"boards" minimum:"0" maximum:"1000000" doc:"0: not said"`
-	Yearly *int `json:"yearly,omitempty" minimum:"0" maximum:"100000000" doc:"Boards that are built in a year; left out: as it was, 0: not said"`
+	Boards  int     `json:"boards" minimum:"0" maximum:"1000000" doc:"0: not said"`
+	Yearly  *int    `json:"yearly,omitempty" minimum:"0" maximum:"100000000" doc:"Boards that are built in a year; left out: as it was, 0: not said"`
+	Variant *string `json:"variant,omitempty" maxLength:"60" doc:"The variant that is built; left out: as it was, blank: not said"`
 }
 
 // BOMChoices accepts or withdraws records for lines.
@@ -167,10 +172,11 @@ type BOMColumns struct {
 
 // BOMColumn gives one column its role.
 type BOMColumn struct {
-	At    int      `json:"at"`
-	Role  bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), remark, or blank: not used"`
-	Param string   `json:"param,omitempty" doc:"The parameter of a fact"`
-	Blank string   `json:"blank,omitempty" enum:"fitted,not fitted" doc:"What an empty cell means in a column about fitting"`
+	At      int      `json:"at"`
+	Role    bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), variants (lists the variants that a line is in), remark, or blank: not used"`
+	Param   string   `json:"param,omitempty" doc:"The parameter of a fact"`
+	Blank   string   `json:"blank,omitempty" enum:"fitted,not fitted" doc:"What an empty cell means in a column about fitting"`
+	Variant string   `json:"variant,omitempty" maxLength:"60" doc:"The variant that a column about fitting, or of quantities, is of"`
 }
 
 // MPNEnding is what stands behind a maker's MPNs and names a packing only.
@@ -219,7 +225,8 @@ type FrozenBOM struct {
 // BOMAt is a BOM at a revision.
 type BOMAt struct {
 	BOM      string
-	Revision int // 0: as it is now
+	Revision int    // 0: as it is now
+	Variant  string // of the board; blank: all, or where only one can be meant the one that is built
 }
 
 // BOMComparison is what two BOMs differ in.
@@ -237,10 +244,12 @@ type BuyingRules = buying.Rules
 
 // BOMCost is what builds of a BOM come to.
 type BOMCost struct {
-	BOM   string        `json:"bom"`
-	Name  string        `json:"name" doc:"Of the BOM, with its revision"`
-	Rules buying.Rules  `json:"rules"`
-	Ready bom.Readiness `json:"ready"`
+	BOM      string        `json:"bom"`
+	Name     string        `json:"name" doc:"Of the BOM, with its revision"`
+	Variants []string      `json:"variants"`
+	Variant  string        `json:"variant,omitempty" doc:"The variant of the board that it is of"`
+	Rules    buying.Rules  `json:"rules"`
+	Ready    bom.Readiness `json:"ready"`
 	buying.Costing
 	Points []CostPoint `json:"points" doc:"What other numbers of boards come to"`
 }
@@ -264,6 +273,7 @@ type CheckBOM struct {
 	FileName   string      `json:"fileName" minLength:"1" maxLength:"255"`
 	Layout     rows.Layout `json:"layout,omitempty"`
 	Build      int         `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: as the BOM says"`
+	Variant    string      `json:"variant,omitempty" maxLength:"60" doc:"Of the board; blank: all"`
 	Origin     string      `json:"origin,omitempty" maxLength:"100" doc:"Who or what it comes from; blank: as the BOM says"`
 	Severities string      `json:"severities,omitempty" maxLength:"100000" doc:"A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail"`
 }
@@ -279,7 +289,8 @@ type BOMSheet struct {
 	BOM      string
 	Revision int // 0: as it is now
 	Form     string
-	Boards   int64 // of a list for purchasing; 0: those of its build
+	Variant  string // of the board; blank: all, and for purchasing the one that is built
+	Boards   int64  // of a list for purchasing; 0: those of its build
 	Format   string
 }
 

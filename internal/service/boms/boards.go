@@ -20,15 +20,15 @@ func (s *BOMs) Needs(ctx context.Context, key string, built bool) (map[string]bo
 	}
 	add := func(h store.Head) error {
 		build := 0
+		doc, err := s.bomDoc(ctx, h)
+		if err != nil || built && doc.Build == 0 {
+			return err
+		}
 		if built {
-			doc, err := s.bomDoc(ctx, h)
-			if err != nil || doc.Build == 0 {
-				return err
-			}
 			build = doc.Build
 		}
-		vs, err := s.verdictsOf(ctx, h, cab)
-		for id, each := range bom.Each(vs) {
+		vs, f, err := s.verdictsOf(ctx, h, cab)
+		for id, each := range bom.Each(vs, doc.counted(f.variants)...) {
 			out[id] = out[id].With(h.Number, each, build)
 		}
 		return err

@@ -37,9 +37,10 @@ type bomDoc struct {
 	FileHash  string            `json:"fileHash"`
 	FileName  string            `json:"fileName"`
 	Layout    rows.Layout       `json:"layout"`
-	Origin    string            `json:"origin,omitempty"` // who or what wrote it: readings are learned for it
-	Build     int               `json:"build,omitempty"`  // boards that are built at once; 0: nobody said
-	Yearly    int               `json:"yearly,omitempty"` // boards that are built in a year; 0: nobody said
+	Origin    string            `json:"origin,omitempty"`  // who or what wrote it: readings are learned for it
+	Build     int               `json:"build,omitempty"`   // boards that are built at once; 0: nobody said
+	Yearly    int               `json:"yearly,omitempty"`  // boards that are built in a year; 0: nobody said
+	Variant   string            `json:"variant,omitempty"` // of the board that is built; blank: nobody said, or it has none
 	Buying    buying.Rules      `json:"buying,omitzero"`
 	Decisions []decision.Record `json:"decisions,omitempty"`
 	Choices   map[int]oldChoice `json:"choices,omitempty"` // of documents of format 1, by row
@@ -220,7 +221,7 @@ func (s *BOMs) Opens(ctx context.Context, c deed.Call, newest int) (out []Open, 
 		return nil, err
 	}
 	for _, h := range heads {
-		vs, err := s.verdictsOf(ctx, h, cab)
+		vs, _, err := s.verdictsOf(ctx, h, cab)
 		if err != nil {
 			return nil, err
 		}
@@ -237,20 +238,20 @@ func (s *BOMs) Opens(ctx context.Context, c deed.Call, newest int) (out []Open, 
 	return out, nil
 }
 
-// verdictsOf are the verdicts of a BOM; none where it cannot be read.
-func (s *BOMs) verdictsOf(ctx context.Context, h, cab store.Head) ([]bom.Verdict, error) {
+// verdictsOf are the verdicts of a BOM, with its file; none where it cannot be read.
+func (s *BOMs) verdictsOf(ctx context.Context, h, cab store.Head) ([]bom.Verdict, bomFile, error) {
 	if k, ok := s.keptFor(s.keyOf(h, cab)); ok {
-		return k.verdicts, nil
+		return k.verdicts, k.file, nil
 	}
 	doc, err := s.bomDoc(ctx, h)
 	if err != nil {
-		return nil, err
+		return nil, bomFile{}, err
 	}
-	vs, _, err := s.reconcile(ctx, h, doc)
+	vs, f, err := s.reconcile(ctx, h, doc)
 	if e := new(deed.Error); errors.As(err, &e) {
-		return nil, nil
+		return nil, bomFile{}, nil
 	}
-	return vs, err
+	return vs, f, err
 }
 
 func (s *BOMs) keep(k keptVerdicts) {
@@ -262,8 +263,13 @@ func (s *BOMs) keep(k keptVerdicts) {
 	}
 }
 
-// Get returns a BOM with a verdict on every line. key is its ID or name.
+// Get returns a BOM with a verdict on every line of all of its variants. key is its ID or name.
 func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, error) {
+	return s.GetOf(ctx, c, key, "")
+}
+
+// GetOf returns a BOM as one variant of its board has it: what is not in it is not fitted.
+func (s *BOMs) GetOf(ctx context.Context, c deed.Call, key, of string) (wire.BOM, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.BOM{}, err
 	}
@@ -281,7 +287,10 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 	if err != nil {
 		return out, err
 	}
-	_, err = s.lay(ctx, &out, vs, f, doc.Build, bom.Severities{})
+	if out.Shown, err = variant(f.variants, of); err != nil {
+		return out, err
+	}
+	_, err = s.lay(ctx, &out, bom.Of(vs, out.Shown), f, doc, bom.Severities{})
 	return out, err
 }
 

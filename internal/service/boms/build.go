@@ -14,13 +14,32 @@ import (
 
 // SetBuild says how many boards of a BOM are built at once: what suppliers have is laid beside that, and news tell when it is less.
 func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
-	return s.change(ctx, c, key, version, in, nil, func(_ *store.Head, doc *bomDoc) (string, any) {
+	named := ""
+	prepare := func(_ store.Head, doc bomDoc) error {
+		if in.Variant == nil {
+			return nil
+		}
+		cab, _, err := s.cabinets.InForce(ctx)
+		if err != nil {
+			return err
+		}
+		f, err := s.bomLines(ctx, doc, cab)
+		if err != nil {
+			return err
+		}
+		named, err = variant(f.variants, *in.Variant)
+		return err
+	}
+	return s.change(ctx, c, key, version, in, prepare, func(_ *store.Head, doc *bomDoc) (string, any) {
 		was := doc.Build
 		doc.Build = in.Boards
+		if in.Variant != nil {
+			doc.Variant = named
+		}
 		if in.Yearly != nil {
 			doc.Yearly = *in.Yearly
 		}
-		return "build said", map[string]any{"boards": in.Boards, "before": was, "yearly": doc.Yearly}
+		return "build said", map[string]any{"boards": in.Boards, "before": was, "yearly": doc.Yearly, "variant": doc.Variant}
 	})
 }
 

@@ -36,7 +36,7 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 		if err != nil {
 			return wire.BOMCheck{}, err
 		}
-		known.Name, known.Build, known.Origin = h.Number, cmp.Or(known.Build, doc.Build), cmp.Or(origin, doc.Origin)
+		known.Name, known.Build, known.Variant, known.Origin = h.Number, cmp.Or(known.Build, doc.Build), doc.Variant, cmp.Or(origin, doc.Origin)
 		if known.Decisions, err = s.decided(ctx, doc, cab); err != nil {
 			return wire.BOMCheck{}, err
 		}
@@ -52,7 +52,10 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 	}
 	out := wire.BOMCheck{}
 	out.BOM = blank()
+	if out.Shown, err = variant(f.variants, in.Variant); err != nil {
+		return out, err
+	}
 	out.Name, out.FileName, out.Build, out.Origin = known.Name, known.FileName, known.Build, known.Origin
-	out.Fails, err = s.lay(ctx, &out.BOM, vs, f, known.Build, taken)
+	out.Fails, err = s.lay(ctx, &out.BOM, bom.Of(vs, out.Shown), f, known, taken)
 	return out, err
 }

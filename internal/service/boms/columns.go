@@ -31,6 +31,8 @@ type bomFile struct {
 	layout  rows.Layout
 	key     string // of the layout, by its headings
 	by      string // who confirmed the layout
+
+	variants []string // of the board
 }
 
 func (f bomFile) byRow() map[int]bom.Line {
@@ -100,6 +102,8 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 			return f, deed.Fault(deed.Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")
 		}
 	}
+	bom.TellApart(f.lines)
+	f.variants = f.columns.Variants()
 	return f, nil
 }
 
@@ -152,10 +156,12 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].role", i), Message: fmt.Sprintf("%q is no role of a column", col.Role)})
 		case col.Blank != "" && col.Role != bom.Fit && col.Role != bom.Unfit:
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].blank", i), Message: "only in a column about fitting an empty cell means something"})
+		case col.Variant != "" && !bom.OfVariant(col.Role):
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].variant", i), Message: "only a column about fitting, or of quantities, is of one variant"})
 		case (col.Role == bom.Fact) != known:
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].param", i), Message: "a fact names a parameter of the dictionary, and nothing else does"})
 		default:
-			said.Columns[col.At] = bom.Column{At: col.At, Role: col.Role, Param: col.Param, Blank: col.Blank, Because: c.Actor.Name + " said so"}
+			said.Columns[col.At] = bom.Column{At: col.At, Role: col.Role, Param: col.Param, Blank: col.Blank, Variant: strings.Join(strings.Fields(col.Variant), " "), Because: c.Actor.Name + " said so"}
 		}
 	}
 	if len(bad.Places) > 0 {
@@ -191,11 +197,14 @@ func completed(vs []bom.Verdict, f bomFile) [][]string {
 	table := [][]string{head}
 	for _, v := range vs {
 		r := make([]string, len(own), len(head))
-		fitted := len(v.Line.Designators)
-		if v.Kind == bom.Unfitted {
-			fitted = 0
+		takes := strconv.Itoa(v.Line.Pieces())
+		switch {
+		case v.Kind == bom.Unfitted:
+			takes = "0"
+		case v.Line.Amount != (bom.Amount{}):
+			takes = v.Line.Amount.String()
 		}
-		r[0], r[1], r[2], r[3] = strconv.Itoa(v.Line.Row), strings.Join(v.Line.Designators, " "), strconv.Itoa(fitted), string(v.Kind)
+		r[0], r[1], r[2], r[3] = strconv.Itoa(v.Line.Row), strings.Join(v.Line.Designators, " "), takes, string(v.Kind)
 		// Only what is linked is filled in from a record: a proposal nobody accepted must not be ordered from.
 		if v.Kind == bom.Linked && v.Part != nil {
 			e := v.Part

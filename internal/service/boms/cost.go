@@ -61,11 +61,11 @@ func (s *BOMs) SetBuying(ctx context.Context, c deed.Call, key string, version i
 
 // Cost works out what builds of a BOM come to, by what suppliers said last: all of it for a number of boards, and the sums for others. A revision of 0 is the BOM
 // as it is now; boards of 0 are those of its build.
-func (s *BOMs) Cost(ctx context.Context, c deed.Call, key string, revision int, boards int64, others []int64) (wire.BOMCost, error) {
+func (s *BOMs) Cost(ctx context.Context, c deed.Call, which wire.BOMAt, boards int64, others []int64) (wire.BOMCost, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.BOMCost{}, err
 	}
-	at, err := s.linesAt(ctx, wire.BOMAt{BOM: key, Revision: revision})
+	at, err := s.costedAt(ctx, which)
 	if err != nil {
 		return wire.BOMCost{}, err
 	}
@@ -83,7 +83,7 @@ func (s *BOMs) Cost(ctx context.Context, c deed.Call, key string, revision int, 
 	if err != nil {
 		return wire.BOMCost{}, err
 	}
-	out := wire.BOMCost{BOM: at.head.ID.String(), Name: at.name, Rules: at.doc.Buying, Points: []wire.CostPoint{}}
+	out := wire.BOMCost{BOM: at.head.ID.String(), Name: at.name, Variants: append([]string{}, at.variants...), Variant: at.variant, Rules: at.doc.Buying, Points: []wire.CostPoint{}}
 	out.Costing = b.plan(boards, at.doc.Buying)
 	for _, n := range others {
 		p := out.Costing

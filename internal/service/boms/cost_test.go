@@ -55,7 +55,7 @@ func TestWhatABuildComesTo(t *testing.T) {
 	b, err := h.BOMs.SetBuild(t.Context(), h.Me, b.ID, b.Version, wire.BOMBuild{Boards: 10})
 	require.NoError(t, err)
 	reader := h.As("rita", deed.Reader)
-	c, err := h.BOMs.Cost(t.Context(), reader, "board a", 0, 0, []int64{1, 100})
+	c, err := h.BOMs.Cost(t.Context(), reader, wire.BOMAt{BOM: "board a"}, 0, []int64{1, 100})
 	require.NoError(t, err)
 	says := map[string]string{}
 	for _, x := range c.Bought {
@@ -79,7 +79,7 @@ func TestWhatABuildComesTo(t *testing.T) {
 
 	b, err = h.BOMs.SetBuying(t.Context(), h.Me, b.ID, b.Version, wire.BuyingRules{Exclude: []string{"corner shop"}, Spares: []buying.Spare{{Drawer: "passives", Percent: 10}}})
 	require.NoError(t, err)
-	c, err = h.BOMs.Cost(t.Context(), h.Me, b.ID, 0, 0, nil)
+	c, err = h.BOMs.Cost(t.Context(), h.Me, wire.BOMAt{BOM: b.ID}, 0, nil)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Isle Shop"}, c.Suppliers)
 	assert.Equal(t, []int64{33, 11}, []int64{c.Bought[1].Pieces, c.Bought[0].Pieces}, "with a tenth to spare")
@@ -91,7 +91,7 @@ func TestWhatABuildComesTo(t *testing.T) {
 	f, err := h.BOMs.Revision(t.Context(), h.Me, b.ID, 1)
 	require.NoError(t, err)
 	assert.Equal(t, []any{c.Sum.String(), []string{"corner shop"}}, []any{f.Cost.Sum.String(), f.Rules.Exclude}, "it is pinned with the prices of its day")
-	now, err := h.BOMs.Cost(t.Context(), h.Me, b.ID, 1, 10, nil)
+	now, err := h.BOMs.Cost(t.Context(), h.Me, wire.BOMAt{BOM: b.ID, Revision: 1}, 10, nil)
 	require.NoError(t, err)
 	n, err := now.Sum.Compare(c.Sum)
 	require.NoError(t, err)
@@ -109,9 +109,9 @@ func TestWrongWaysToBuyAreRefused(t *testing.T) {
 	_, err := h.BOMs.SetBuying(t.Context(), h.Me, b.ID, b.Version, wire.BuyingRules{Prefer: []string{"Isle Shop"}, Exclude: []string{"ISLE SHOP"}, Spares: []buying.Spare{{Drawer: "nowhere"}, {Drawer: "resistors"}, {Drawer: "resistors"}}})
 	assert.Len(t, housetest.Fails(t, err, "buying-wrong").Places, 3)
 	for _, boards := range []int64{-1, buying.MostBoards + 1} {
-		_, err = h.BOMs.Cost(t.Context(), h.Me, b.ID, 0, boards, nil)
+		_, err = h.BOMs.Cost(t.Context(), h.Me, wire.BOMAt{BOM: b.ID}, boards, nil)
 		housetest.Fails(t, err, "boards-wrong")
 	}
-	_, err = h.BOMs.Cost(t.Context(), h.Me, b.ID, 7, 10, nil)
+	_, err = h.BOMs.Cost(t.Context(), h.Me, wire.BOMAt{BOM: b.ID, Revision: 7}, 10, nil)
 	housetest.Fails(t, err, "no-revision")
 }

@@ -47,19 +47,22 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if err != nil {
 			return err
 		}
-		vs, _, err := s.reconcile(ctx, now, doc)
+		vs, file, err := s.reconcile(ctx, now, doc)
 		if err != nil {
 			return err
 		}
 		if hindered := bom.Hindrances(vs); len(hindered) > 0 && anyway == "" {
 			return refused(hindered)
 		}
-		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Lines: bom.PinAll(vs)}
+		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: bom.PinAll(vs)}
 		entries = linked(vs)
 		if doc.Build == 0 {
 			return nil
 		}
-		b, err := s.basket(ctx, content.Lines)
+		if _, err := doc.one(file.variants, ""); err != nil {
+			return err
+		}
+		b, err := s.basket(ctx, bom.PinnedOf(content.Lines, content.Variant))
 		if err != nil {
 			return err
 		}
@@ -240,16 +243,20 @@ func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (w
 		return wire.BOMComparison{}, err
 	}
 	out := wire.BOMComparison{From: a.name, To: b.name, Comparison: bom.Compare(a.lines, b.lines), Boards: int64(cmp.Or(b.doc.Build, a.doc.Build, 1))}
-	if out.Before, err = s.boardCost(ctx, a.lines, out.Boards, b.doc.Buying); err != nil { // both as the second is bought
+	if out.Before, err = s.boardCost(ctx, a, out.Boards, b.doc.Buying); err != nil { // both as the second is bought
 		return out, err
 	}
-	out.After, err = s.boardCost(ctx, b.lines, out.Boards, b.doc.Buying)
+	out.After, err = s.boardCost(ctx, b, out.Boards, b.doc.Buying)
 	return out, err
 }
 
 // boardCost is what one board of a build comes to now.
-func (s *BOMs) boardCost(ctx context.Context, lines []bom.Pinned, boards int64, rules buying.Rules) (wire.BoardCost, error) {
-	b, err := s.basket(ctx, lines)
+func (s *BOMs) boardCost(ctx context.Context, at lined, boards int64, rules buying.Rules) (wire.BoardCost, error) {
+	one := cmp.Or(at.variant, at.doc.built(at.variants))
+	if one == "" && len(at.variants) > 0 { // of all variants together nothing is built
+		return wire.BoardCost{}, nil
+	}
+	b, err := s.basket(ctx, bom.PinnedOf(at.lines, one))
 	if err != nil {
 		return wire.BoardCost{}, err
 	}
@@ -264,6 +271,10 @@ type lined struct {
 	name  string // with the revision
 	lines []bom.Pinned
 	cost  *buying.Costing // what the revision's build came to when it was frozen
+
+	variants []string // of the board
+	variant  string   // whose lines they are; blank: of all
+	frozen   bom.Frozen
 }
 
 func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) (out lined, err error) {
@@ -272,10 +283,47 @@ func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) (out lined, err error
 	}
 	if at.Revision > 0 {
 		f, _, err := s.revision(ctx, out.head, at.Revision)
-		out.name, out.lines, out.cost = fmt.Sprintf("%s revision %d", out.head.Number, at.Revision), f.Lines, f.Cost
+		out.name, out.lines, out.cost, out.variants, out.frozen = fmt.Sprintf("%s revision %d", out.head.Number, at.Revision), f.Lines, f.Cost, f.Variants, f
+		if err != nil {
+			return out, err
+		}
+		return out.of(at.Variant)
+	}
+	vs, f, err := s.reconcile(ctx, out.head, out.doc)
+	if err != nil {
 		return out, err
 	}
-	vs, _, err := s.reconcile(ctx, out.head, out.doc)
-	out.name, out.lines = out.head.Number+" as it is now", bom.PinAll(vs)
-	return out, err
+	out.name, out.lines, out.variants = out.head.Number+" as it is now", bom.PinAll(vs), f.variants
+	return out.of(at.Variant)
+}
+
+// of are the lines of one variant; of a blank one all.
+func (l lined) of(asked string) (lined, error) {
+	var err error
+	if l.variant, err = variant(l.variants, asked); err != nil || l.variant == "" {
+		return l, err
+	}
+	l.lines = bom.PinnedOf(l.lines, l.variant)
+	l.name += ", variant " + l.variant
+	if l.frozen.Variant != l.variant {
+		l.cost = nil // it is of another
+	}
+	return l, nil
+}
+
+// costedAt are lines that a build can be worked out of: of a board with variants those of one.
+func (s *BOMs) costedAt(ctx context.Context, at wire.BOMAt) (lined, error) {
+	all, err := s.linesAt(ctx, wire.BOMAt{BOM: at.BOM, Revision: at.Revision})
+	if err != nil {
+		return all, err
+	}
+	doc := all.doc
+	if at.Revision > 0 && all.frozen.Variant != "" {
+		doc.Variant = all.frozen.Variant
+	}
+	one, err := doc.one(all.variants, at.Variant)
+	if err != nil {
+		return all, err
+	}
+	return all.of(one)
 }

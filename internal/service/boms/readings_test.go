@@ -109,7 +109,7 @@ func TestLinesAreMarkedAsNoPartsOfTheLibrary(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, all.Items, 1)
 	assert.True(t, all.Items[0].None)
-	cost, err := h.BOMs.Cost(t.Context(), h.Me, next.ID, 0, 1, nil)
+	cost, err := h.BOMs.Cost(t.Context(), h.Me, wire.BOMAt{BOM: next.ID}, 1, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "it is no part of the library: a reading of such lines", cost.Unbought[0].Why)
 }

@@ -32,6 +32,9 @@ func (s *BOMs) SheetName(ctx context.Context, c deed.Call, in wire.BOMSheet) (st
 	if in.Revision > 0 {
 		name += fmt.Sprintf(" revision %d", in.Revision)
 	}
+	if v := strings.Join(strings.Fields(in.Variant), " "); v != "" {
+		name += " " + v
+	}
 	return fmt.Sprintf("%s %s %s.%s", name, in.Form, s.Now().UTC().Format("2006-01-02"), in.Format), nil
 }
 
@@ -119,12 +122,17 @@ func (s *BOMs) sheet(ctx context.Context, in wire.BOMSheet) (table [][]string, n
 		if err != nil {
 			return nil, nil, err
 		}
+		of, err := variant(f.variants, in.Variant)
+		if err != nil {
+			return nil, nil, err
+		}
+		vs = bom.Of(vs, of)
 		if in.Form == bom.FormWritten {
 			return writtenSheet(vs, f), map[int]bool{}, nil
 		}
 		return completed(vs, f), map[int]bool{0: true, 2: true, 5: true}, nil
 	case bom.FormPurchase:
-		at, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision})
+		at, err := s.costedAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision, Variant: in.Variant})
 		if err != nil {
 			return nil, nil, err
 		}
@@ -143,12 +151,12 @@ func (s *BOMs) sheet(ctx context.Context, in wire.BOMSheet) (table [][]string, n
 		table, numbers = b.plan(boards, at.doc.Buying).Sheet()
 		return table, numbers, nil
 	case bom.FormAssembly, bom.FormNumbers:
-		at, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision})
+		at, err := s.linesAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision, Variant: in.Variant})
 		if err != nil {
 			return nil, nil, err
 		}
 		if in.Form == bom.FormAssembly {
-			table, numbers = bom.AssemblySheet(at.lines)
+			table, numbers = bom.AssemblySheet(at.lines, at.unpicked()...)
 		} else {
 			table, numbers = bom.NumbersSheet(at.lines)
 		}

@@ -13,9 +13,9 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// lay writes what the library says of a BOM's lines, for builds of a number of boards, as bad as a house takes it; fails says whether one of the findings is as bad
+// lay writes what the library says of a BOM's lines, for builds of it, as bad as a house takes it; fails says whether one of the findings is as bad
 // as makes a check fail.
-func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, build int, taken bom.Severities) (fails bool, err error) {
+func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, doc bomDoc, taken bom.Severities) (fails bool, err error) {
 	settled, cab, err := s.settled(ctx, vs)
 	if err != nil {
 		return false, err
@@ -31,7 +31,8 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 	for _, k := range bom.Kinds {
 		out.Counts[string(k)] = 0
 	}
-	each := bom.Each(vs)
+	out.Variants = append(out.Variants, f.variants...)
+	each := bom.Each(vs, doc.counted(f.variants)...)
 	alike := map[string]int{} // open lines, by what they ask for
 	for i := range vs {
 		if vs[i].Open() != nil {
@@ -41,12 +42,12 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 	for _, v := range vs {
 		out.Counts[string(v.Kind)]++
 		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
-			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, Verdict: string(v.Kind), Options: []wire.BOMPart{},
+			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, In: v.Line.In, Verdict: string(v.Kind), Options: []wire.BOMPart{},
 			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
 		if len(settled) > 0 {
 			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
 		}
-		if lacking := s.lacking(v, each, build); lacking != nil {
+		if lacking := s.lacking(v, each, doc.Build); lacking != nil {
 			l.Findings = append(l.Findings, *lacking)
 		}
 		l.Findings = append([]finding.Finding{}, take(l.Findings)...)
@@ -121,11 +122,11 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 
 func bomView(h store.Head, doc bomDoc) wire.BOM {
 	b := blank()
-	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Yearly, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Yearly, doc.Buying, h.Revision, h.Updated
+	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Yearly, b.Variant, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Yearly, doc.Variant, doc.Buying, h.Revision, h.Updated
 	return b
 }
 
 // blank is a BOM of which nothing is known.
 func blank() wire.BOM {
-	return wire.BOM{Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Hindered: map[string]int{}, Causes: []finding.Cause{}, Lines: []wire.BOMLine{}}
+	return wire.BOM{Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Hindered: map[string]int{}, Causes: []finding.Cause{}, Lines: []wire.BOMLine{}, Variants: []string{}}
 }

@@ -107,11 +107,11 @@ func (s *BOMs) placed(ctx context.Context, h, cab store.Head) (*placed, error) {
 		return nil, err
 	}
 	p = &placed{head: h, build: doc.Build, yearly: doc.Yearly, key: key}
-	vs, err := s.verdictsOf(ctx, h, cab)
+	vs, f, err := s.verdictsOf(ctx, h, cab)
 	if err != nil {
 		return nil, err
 	}
-	p.uses = bom.Uses(bom.PinAll(vs))
+	p.uses = bom.Uses(bom.PinAll(vs), doc.counted(f.variants)...)
 	k, kept := s.keptFor(key)
 	if !kept { // something was touched meanwhile: it is what it was a moment ago, and is worked out anew next time
 		return p, nil
@@ -136,7 +136,7 @@ func (s *BOMs) frozenUse(ctx context.Context, at frozenAt, id string) (bom.Use, 
 		if err != nil {
 			return bom.Use{}, err
 		}
-		uses = bom.Uses(f.Lines)
+		uses = bom.Uses(f.Lines, f.Counted()...)
 		s.mu.Lock()
 		if len(s.frozen) >= mostFrozenKept {
 			clear(s.frozen)
@@ -199,7 +199,7 @@ func (s *BOMs) WhereUsed(ctx context.Context, c deed.Call, in wire.UsedAsked) (w
 }
 
 func usedOn(id, name string, revision int, u bom.Use) wire.UsedOn {
-	return wire.UsedOn{BOM: id, Name: name, Revision: revision, Rows: u.Rows, Designators: append([]string{}, u.Designators...), Pieces: u.Pieces, Amounts: u.Amounts, PartRevision: u.Revision}
+	return wire.UsedOn{BOM: id, Name: name, Revision: revision, Rows: u.Rows, Designators: append([]string{}, u.Designators...), Pieces: u.Pieces, Amounts: u.Amounts, In: u.In, PartRevision: u.Revision}
 }
 
 func (s *BOMs) usedPart(id string) wire.BOMPart {

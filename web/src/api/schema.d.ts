@@ -132,7 +132,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A BOM with a verdict on every line */
+        /** A BOM with a verdict on every line, of all variants of its board or of one */
         get: operations["get-bom"];
         put?: never;
         post?: never;
@@ -3022,10 +3022,16 @@ export interface components {
              * @description The newest that was frozen; 0: none
              */
             revision: number;
+            /** @description The variant that the lines are shown of; blank: all */
+            shown?: string;
             /** @description Rows of the file that are no lines, with why */
             skipped: components["schemas"]["BomSkipped"][];
             /** Format: date-time */
             updated: string;
+            /** @description The variant that is built, where somebody said so */
+            variant?: string;
+            /** @description The variants that the board is built in; none: it has none */
+            variants: string[];
             /** Format: int64 */
             version: number;
             /**
@@ -3040,6 +3046,8 @@ export interface components {
              * @description 0: not said
              */
             boards: number;
+            /** @description The variant that is built; left out: as it was, blank: not said */
+            variant?: string;
             /**
              * Format: int64
              * @description Boards that are built in a year; left out: as it was, 0: not said
@@ -3084,10 +3092,16 @@ export interface components {
              * @description The newest that was frozen; 0: none
              */
             revision: number;
+            /** @description The variant that the lines are shown of; blank: all */
+            shown?: string;
             /** @description Rows of the file that are no lines, with why */
             skipped: components["schemas"]["BomSkipped"][];
             /** Format: date-time */
             updated: string;
+            /** @description The variant that is built, where somebody said so */
+            variant?: string;
+            /** @description The variants that the board is built in; none: it has none */
+            variants: string[];
             /** Format: int64 */
             version: number;
             /**
@@ -3128,8 +3142,10 @@ export interface components {
             blank?: "fitted" | "not fitted";
             /** @description The parameter of a fact */
             param?: string;
-            /** @description designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), remark, or blank: not used */
+            /** @description designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), variants (lists the variants that a line is in), remark, or blank: not used */
             role: string;
+            /** @description The variant that a column about fitting, or of quantities, is of */
+            variant?: string;
         };
         BOMColumns: {
             /** @description Those to change; none: confirm them all as they are */
@@ -3197,6 +3213,9 @@ export interface components {
             sums: string[];
             suppliers: string[];
             unbought: components["schemas"]["BuyingUnbought"][];
+            /** @description The variant of the board that it is of */
+            variant?: string;
+            variants: string[];
         };
         BOMFile: {
             fileHash: string;
@@ -3221,6 +3240,8 @@ export interface components {
             ending?: components["schemas"]["BomEnding"];
             evidence: string[];
             findings: components["schemas"]["FindingFinding"][];
+            /** @description The variants of the board that it is in; left out: all */
+            in?: string[];
             manufacturer: string;
             mpn: string;
             number: string;
@@ -3316,7 +3337,7 @@ export interface components {
             /** @description The line as it was */
             before?: components["schemas"]["BomPinned"];
             designators: string[];
-            /** @description added, removed, part, linked, revision, text, fitted, quantity */
+            /** @description added, removed, part, linked, revision, text, fitted, quantity, variant */
             what: string[];
         };
         BomColumn: {
@@ -3335,6 +3356,8 @@ export interface components {
             role: string;
             /** @description The unit that its heading names */
             unit?: string;
+            /** @description The variant of the board that a column about fitting, or of a quantity, is of */
+            variant?: string;
         };
         BomDrift: {
             designators: string[];
@@ -3377,6 +3400,8 @@ export interface components {
             by?: string;
             description?: string;
             designators: string[];
+            /** @description The variants of the board that it is in; left out: all */
+            in?: string[];
             manufacturer?: string;
             mpn?: string;
             /** @description Somebody said that it is no part of the library */
@@ -3848,6 +3873,8 @@ export interface components {
             origin?: string;
             /** @description A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail */
             severities?: string;
+            /** @description Of the board; blank: all */
+            variant?: string;
         };
         ChooseLand: {
             /**
@@ -4544,6 +4571,10 @@ export interface components {
             /** Format: int64 */
             revision: number;
             rules?: components["schemas"]["BuyingRules"];
+            /** @description Of the board that its build and cost are of */
+            variant?: string;
+            /** @description Of the board */
+            variants?: string[];
         };
         GateAnswer: {
             /** @description What it asks */
@@ -7537,6 +7568,8 @@ export interface components {
              */
             build?: number;
             designators: string[];
+            /** @description The variants of the board that take it; left out: all */
+            in?: string[];
             name: string;
             /**
              * Format: int64
@@ -8346,10 +8379,12 @@ export interface operations {
     };
     "get-bom": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description As this variant of the board has it; blank: all lines */
+                variant?: string;
+            };
             header?: never;
             path: {
-                /** @description Identifier or number */
                 key: string;
             };
             cookie?: never;
@@ -8728,6 +8763,10 @@ export interface operations {
                 with?: string;
                 /** @description The revision of the other; 0: as it is now */
                 to?: number;
+                /** @description Of the board; blank: all lines */
+                variant?: string;
+                /** @description Of the other; blank: all lines */
+                "with-variant"?: string;
             };
             header?: never;
             path: {
@@ -8799,6 +8838,8 @@ export interface operations {
             query?: {
                 /** @description 0: as it is now */
                 revision?: number;
+                /** @description Of the board; blank: the one that is built */
+                variant?: string;
                 /** @description 0: those of its build */
                 boards?: number;
                 /** @description Numbers of boards to draw beside; usually 1, 10, 100, 1000 */

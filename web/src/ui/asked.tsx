@@ -34,7 +34,7 @@ export function Asked<T>({ of, children }: { of: Question<T>; children: (answer:
 
 /** Says that what is shown could not be asked for anew, and since when it is so. */
 export function Stale({ of }: { of: Pick<Question<unknown>, 'error' | 'dataUpdatedAt' | 'refetch'> }) {
-  if (!of.error) return null;
+  if (!of.error || !of.dataUpdatedAt) return null; // of what never came nothing is shown
   const why = of.error as { message?: string };
   return (
     <div role="status" className="flex flex-wrap items-center gap-2 border-b border-amber bg-amber-tint px-4 py-1 text-sm">

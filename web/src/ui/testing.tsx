@@ -30,12 +30,13 @@ export class Refusal {
 
 /**
  * A service that answers what pages ask, and keeps the changes that it was sent. Answers are by path, as `/wants`; those to changes by
- * method and path, as `POST /wants`; a function is given what was sent, and may take its time. What nobody gave an answer to is answered 404, as the service does.
+ * method and path, as `POST /wants`; a function is given what was sent and what the address asks, and may take its time. What nobody gave an answer to is answered 404, as the service does.
  */
 export function service(may: string[], answers: Record<string, Answer>): Sent[] {
   const sent: Sent[] = [];
   vi.stubGlobal('fetch', async (r: Request) => {
-    const path = new URL(r.url).pathname.replace('/api/v1', '');
+    const at = new URL(r.url);
+    const path = at.pathname.replace('/api/v1', '');
     let said: unknown;
     if (r.method !== 'GET') {
       const text = await r.text();
@@ -44,7 +45,8 @@ export function service(may: string[], answers: Record<string, Answer>): Sent[] 
     }
     const key = r.method === 'GET' ? path : `${r.method} ${path}`;
     const answer = key === '/me' ? { id: 'a', login: 'maren', name: 'Maren', may, csrf: 'x' } : answers[key];
-    const body: unknown = typeof answer === 'function' ? await (answer as (said: unknown) => unknown)(said) : answer;
+    const body: unknown =
+      typeof answer === 'function' ? await (answer as (said: unknown, query: URLSearchParams) => unknown)(said, at.searchParams) : answer;
     if (body instanceof Refusal)
       return new Response(JSON.stringify(body.problem), { status: body.status, headers: { 'Content-Type': 'application/problem+json' } });
     return new Response(JSON.stringify(body ?? { detail: `Nothing is at ${key}.` }), {

@@ -99,7 +99,7 @@ describe('an answer', () => {
     const user = userEvent.setup();
     const { rerender } = render(draw({ ...question, data: 'as it was' }));
     await user.type(screen.getByLabelText('form'), ' and mine');
-    rerender(draw({ ...question, data: 'as it was', error: { message: 'The service does not answer.' } }));
+    rerender(draw({ ...question, data: 'as it was', dataUpdatedAt: 1, error: { message: 'The service does not answer.' } }));
     expect((screen.getByLabelText('form') as HTMLInputElement).value).toBe('as it was and mine');
     expect(screen.getByRole('status').textContent).toContain('could not be asked for anew');
     await user.click(screen.getByRole('button', { name: 'Try again' }));

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { useParams } from 'react-router';
+import { useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
 import { pill, useFilter } from '../../ui/filters';
@@ -15,6 +15,7 @@ import { FileDialog, OriginDialog, RenameDialog } from './BomDialogs';
 import { FreezeDialog } from './FreezeDialog';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
+import { VariantPick } from './VariantPick';
 import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
@@ -22,6 +23,8 @@ import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type BOM, ty
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
+
+const variantColumn: Column<Line> = { key: 'in', head: 'Variants', width: 90, cell: (l) => l.in?.join(', ') ?? 'all' };
 
 const columns: Column<Line>[] = [
   { key: 'row', head: 'Row', width: 50, align: 'right', cell: (l) => l.row },
@@ -44,7 +47,9 @@ function nextOpen(lines: Line[], row = 0) {
 
 export function BomPage() {
   const { key = '' } = useParams();
-  const bom = useBom(key);
+  const [params] = useSearchParams();
+  const variant = params.get('variant') ?? '';
+  const bom = useBom(key, variant);
   const choose = useChoose(key);
   const [verdict, setVerdict] = useFilter('verdict');
   const [cause, setCause] = useFilter('cause');
@@ -111,7 +116,7 @@ export function BomPage() {
         )}
         {may('bom.freeze') && <Button onClick={() => setDialog('freeze')}>Freeze…</Button>}
         <Button onClick={() => setColumnsOpen(true)}>Columns{b.confirmed ? '' : '…'}</Button>
-        <Menu label="Export" items={sheets(b.id, {})} />
+        <Menu label="Export" items={sheets(b.id, { variant })} />
         {may('bom.edit') && (
           <Menu
             label="More"
@@ -130,7 +135,9 @@ export function BomPage() {
       )}
       <Trouble error={choose.error ?? wantMissing.error} />
       <BomTabs name={b.name} />
-      <BuildBar bom={b} at={key} />
+      <BuildBar bom={b} at={key}>
+        <VariantPick variants={b.variants} label="Lines of the variant" all="all variants" />
+      </BuildBar>
       <VerdictBar bom={b} />
       {b.skipped.length > 0 && (
         <details className="px-4 pt-1 text-xs text-soft">
@@ -184,7 +191,7 @@ export function BomPage() {
         <DataTable
           label="Lines"
           rows={lines}
-          columns={columns}
+          columns={b.variants.length > 0 ? columns.toSpliced(2, 0, variantColumn) : columns}
           rowKey={(l) => String(l.row)}
           onOpen={(l) => setRow(l.row)}
           empty={<Empty title="No line has this verdict" />}

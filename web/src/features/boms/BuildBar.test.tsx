@@ -11,7 +11,7 @@ apart();
 
 const short = { row: 2, findings: [{ severity: 'warning', cause: 'stock-short', what: 'suppliers have 90' }] } as unknown as Line;
 const bom = (build: number, lines: Line[] = []) =>
-  ({ id: 'b1', name: 'Gauge', version: 3, build, counts: { linked: 4 }, lines }) as unknown as BOM;
+  ({ id: 'b1', name: 'Gauge', version: 3, build, counts: { linked: 4 }, variants: [], lines }) as unknown as BOM;
 
 it('keeps how many boards are built, on the version that was seen, and only what is a number', async () => {
   const user = userEvent.setup();

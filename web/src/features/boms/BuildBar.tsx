@@ -1,7 +1,7 @@
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { useSearchParams } from 'react-router';
 import { useJob } from '../../api/job';
-import { Button, Chip, Field, Trouble } from '../../ui/kit';
+import { Button, Chip, Field, Select, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useMay } from '../people';
 import { useRefreshOffers, useSayBuild, type BOM } from './queries';
@@ -9,7 +9,7 @@ import { useRefreshOffers, useSayBuild, type BOM } from './queries';
 const most = 1_000_000;
 
 /** How many boards are built at once, and what suppliers have for that: asked for anew at a press. The job stands in the address, so that it is seen again after leaving. */
-export function BuildBar({ bom, at }: { bom: BOM; at: string }) {
+export function BuildBar({ bom, at, children }: { bom: BOM; at: string; children?: ReactNode }) {
   const [typed, setTyped] = useState<string>();
   const [params, setParams] = useSearchParams();
   const build = useSayBuild(at);
@@ -53,6 +53,32 @@ export function BuildBar({ bom, at }: { bom: BOM; at: string }) {
             onChange={(e) => setTyped(e.target.value.trim())}
           />
         </div>
+        {bom.variants.length > 0 && (
+          <div className="w-40">
+            <Select
+              label="Built as"
+              disabled={!may('bom.edit') || build.isPending}
+              value={bom.variant ?? ''}
+              onChange={(e) =>
+                build.mutate(
+                  { id: bom.id, version: bom.version, boards: bom.build, variant: e.target.value },
+                  {
+                    onSuccess: (b) =>
+                      say(b.variant ? `${b.name} is built as ${b.variant}.` : 'Which variant is built is not said any more.'),
+                  },
+                )
+              }
+            >
+              <option value="">nobody said</option>
+              {bom.variants.map((v) => (
+                <option key={v} value={v}>
+                  {v}
+                </option>
+              ))}
+            </Select>
+          </div>
+        )}
+        {children}
         {typed !== undefined && boards !== bom.build && !wrong && (
           <Button look="act" type="submit" disabled={build.isPending}>
             Keep

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { Button, Dialog, Select, Trouble } from '../../ui/kit';
+import { Button, Dialog, Field, Select, Trouble } from '../../ui/kit';
 import type { BOM, ColumnRole } from './queries';
 
 const roles: [string, string][] = [
@@ -16,8 +16,12 @@ const roles: [string, string][] = [
   ['description', 'description'],
   ['fit', 'fitted: marks say which are'],
   ['notFitted', 'not fitted: marks say which are left off'],
+  ['variants', 'variants: lists those that a line is in'],
   ['remark', 'remark'],
 ];
+
+/** What may be of one variant of the board. */
+const ofVariant = (role: string) => aboutFitting(role) || role === 'quantity';
 
 const aboutFitting = (role: string) => role === 'fit' || role === 'notFitted';
 
@@ -37,11 +41,13 @@ export function ColumnsDialog({
 }) {
   const [changed, setChanged] = useState<Record<number, string>>({});
   const [blanks, setBlanks] = useState<Record<number, string>>({});
+  const [of, setOf] = useState<Record<number, string>>({});
   const said = bom.columns.flatMap((c) => {
     const role = changed[c.at] ?? c.role;
     const blank = aboutFitting(role) ? (blanks[c.at] ?? c.blank ?? '') : '';
-    if (role === c.role && blank === (c.blank ?? '')) return [];
-    return [{ at: c.at, role, param: c.param, blank: blank || undefined } as ColumnRole];
+    const variant = ofVariant(role) ? (of[c.at] ?? c.variant ?? '').trim() : '';
+    if (role === c.role && blank === (c.blank ?? '') && variant === (c.variant ?? '')) return [];
+    return [{ at: c.at, role, param: c.param, blank: blank || undefined, variant: variant || undefined } as ColumnRole];
   });
   return (
     <Dialog open wide title="What the columns mean" onClose={onClose}>
@@ -80,6 +86,16 @@ export function ColumnsDialog({
                       </option>
                     ))}
                   </Select>
+                )}
+                {ofVariant(changed[c.at] ?? c.role) && (
+                  <Field
+                    label={`The variant that ${c.heading} is of`}
+                    hideLabel
+                    placeholder="of every variant"
+                    value={of[c.at] ?? c.variant ?? ''}
+                    maxLength={60}
+                    onChange={(e) => setOf({ ...of, [c.at]: e.target.value })}
+                  />
                 )}
                 {aboutFitting(changed[c.at] ?? c.role) && (
                   <Select

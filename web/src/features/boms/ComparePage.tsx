@@ -5,8 +5,9 @@ import { pill, useFilter } from '../../ui/filters';
 import { Chip, Empty, PageHead, Trouble, type Tone } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { quantityOf } from './RevisionPage';
-import { useComparison, type Comparison, type Pinned } from './queries';
+import { useBom, useComparison, type Comparison, type Pinned } from './queries';
 import { BomTabs } from './tabs';
+import { VariantPick } from './VariantPick';
 
 type Change = Comparison['changes'][number];
 
@@ -19,6 +20,7 @@ const words: Record<string, { text: string; tone: Tone }> = {
   text: { text: 'other words', tone: 'calm' },
   fitted: { text: 'fitted', tone: 'open' },
   quantity: { text: 'quantity', tone: 'open' },
+  variant: { text: 'other variants', tone: 'open' },
 };
 
 /** What a line is of, in words. */
@@ -28,7 +30,7 @@ function inWords(l?: Pinned) {
     ? `${l.part.number} rev ${String(l.part.revision)} ${l.part.description}`
     : [l.value, l.package, l.mpn, l.description].filter(Boolean).join(' ');
   const count = l.notFitted || l.amount || l.quantity !== l.designators.length ? `, ${quantityOf(l)}` : '';
-  return what + count;
+  return what + count + (l.in ? `, in ${l.in.join(', ')}` : '');
 }
 
 const columns: Column<Change>[] = [
@@ -45,7 +47,17 @@ const costOf = (b: Schemas['BoardCost']) => (b.board || 'no sum') + (b.missing ?
 export function BomComparePage() {
   const { key = '' } = useParams();
   const [params] = useSearchParams();
-  const asked = useComparison(key, Number(params.get('revision') ?? 0), params.get('with') ?? '', Number(params.get('to') ?? 0));
+  const other = params.get('with') ?? '';
+  const bom = useBom(key);
+  const beside = useBom(other || key);
+  const asked = useComparison(
+    key,
+    Number(params.get('revision') ?? 0),
+    other,
+    Number(params.get('to') ?? 0),
+    params.get('variant') ?? '',
+    params.get('with-variant') ?? '',
+  );
   const [only, setOnly] = useFilter('only');
   const c = asked.data;
   if (asked.error && !c) return <div className="p-4"><Trouble error={asked.error} /></div>; // prettier-ignore
@@ -61,6 +73,12 @@ export function BomComparePage() {
         sub={`${c.same === 1 ? '1 designator is' : `${c.same} designators are`} as before · a board of ${c.boards.toLocaleString('en')}: ${costOf(c.before)}, then ${costOf(c.after)}`}
       />
       <BomTabs name={key} />
+      {(bom.data?.variants.length ?? 0) + (beside.data?.variants.length ?? 0) > 0 && (
+        <div className="flex gap-3 px-4 py-2">
+          <VariantPick variants={bom.data?.variants ?? []} label="Variant before" all="all variants" />
+          <VariantPick variants={beside.data?.variants ?? []} label="Variant after" all="all variants" at="with-variant" />
+        </div>
+      )}
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Changes by kind">
         {['', ...Object.keys(words).filter((w) => counts.has(w))].map((w) => (
           <button key={w} type="button" aria-pressed={only === w} className={pill} onClick={() => setOnly(w)}>

@@ -10,6 +10,7 @@ import { Ready } from './Ready';
 import { useBom, useCost, type Cost } from './queries';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
+import { VariantPick } from './VariantPick';
 
 interface Row {
   key: string;
@@ -64,7 +65,8 @@ export function CostPage() {
   const [params, setParams] = useSearchParams();
   const boards = Number(params.get('boards') ?? 0);
   const bom = useBom(key);
-  const cost = useCost(key, boards, 0);
+  const variant = params.get('variant') ?? '';
+  const cost = useCost(key, boards, 0, variant);
   const [typed, setTyped] = useState<string>();
   const [rules, setRules] = useState(false);
   const may = useMay();
@@ -86,12 +88,21 @@ export function CostPage() {
       <Stale of={cost} />
       <PageHead
         title={b.name}
-        sub={c ? `${c.boards.toLocaleString('en')} ${c.boards === 1 ? 'board' : 'boards'}, by what suppliers said until ${c.day}` : 'Cost'}
+        sub={
+          c
+            ? `${c.boards.toLocaleString('en')} ${c.boards === 1 ? 'board' : 'boards'}, ${c.variant ? `variant ${c.variant}, ` : ''}by what suppliers said until ${c.day}`
+            : 'Cost'
+        }
       >
-        {c && <Menu label="Order list" items={sheets(b.id, { boards: c.boards }, ['purchase'])} />}
+        {c && <Menu label="Order list" items={sheets(b.id, { boards: c.boards, variant: c.variant }, ['purchase'])} />}
         <Button onClick={() => setRules(true)}>How it is bought{may('bom.edit') ? '…' : ''}</Button>
       </PageHead>
       <BomTabs name={b.name} />
+      {b.variants.length > 0 && (
+        <div className="px-4 pt-2">
+          <VariantPick variants={b.variants} all={b.variant ? `as it is built: ${b.variant}` : 'nobody said which is built'} />
+        </div>
+      )}
       <Trouble error={cost.error} />
       {!c && !cost.error && <Empty title="One moment…" />}
       {c && (

@@ -30,7 +30,8 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
       >
         <p className="text-sm">
           {bom.lines.length === 1 ? '1 line is' : `${bom.lines.length} lines are`} pinned to the exact revisions of their parts that are in
-          use now{bom.build ? `, and what ${bom.build} boards cost today is kept with them` : ''}. A revision never changes again.
+          use now{bom.build ? `, and what ${bom.build} boards${bom.variant ? ` of ${bom.variant}` : ''} cost today is kept with them` : ''}.
+          A revision never changes again.
         </p>
         <Field label="What it is for" required value={note} onChange={(e) => setNote(e.target.value)} maxLength={500} />
         {hindered && (

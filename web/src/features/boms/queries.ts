@@ -12,8 +12,13 @@ export function useBoms() {
   return useQuery({ queryKey: ['boms'], queryFn: () => take(api.GET('/api/v1/boms', { params: { query: { limit: 200 } } })) });
 }
 
-export function useBom(key: string) {
-  return useQuery({ queryKey: ['bom', key], queryFn: () => take(api.GET('/api/v1/boms/{key}', { params: { path: { key } } })) });
+/** A BOM with its verdicts: of all variants of its board, or of one. */
+export function useBom(key: string, variant = '') {
+  return useQuery({
+    queryKey: variant ? ['bom', key, 'variant', variant] : ['bom', key],
+    queryFn: () => take(api.GET('/api/v1/boms/{key}', { params: { path: { key }, query: { variant: variant || undefined } } })),
+    placeholderData: (was) => was,
+  });
 }
 
 export function useBringBom() {
@@ -32,7 +37,10 @@ export function useChoose(key: string) {
   return useAct({
     mutationFn: (v: { id: string; version: number; body: Schemas['BOMChoices'] }) =>
       take(api.POST('/api/v1/boms/{key}/choices', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
-    onSuccess: (b) => queries.setQueryData(['bom', key], b),
+    onSuccess: (b) => {
+      queries.setQueryData(['bom', key], b);
+      return queries.invalidateQueries({ queryKey: ['bom', key, 'variant'] });
+    },
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
   });
 }
@@ -40,9 +48,21 @@ export function useChoose(key: string) {
 export function useSayBuild(key: string) {
   const queries = useQueryClient();
   return useAct({
-    mutationFn: (v: { id: string; version: number; boards: number }) =>
-      take(api.POST('/api/v1/boms/{key}/build', { params: { path: { key: v.id }, header: based(v.version) }, body: { boards: v.boards } })),
-    onSuccess: (b) => queries.setQueryData(['bom', key], b),
+    mutationFn: (v: { id: string; version: number; boards: number; variant?: string }) =>
+      take(
+        api.POST('/api/v1/boms/{key}/build', {
+          params: { path: { key: v.id }, header: based(v.version) },
+          body: { boards: v.boards, variant: v.variant },
+        }),
+      ),
+    onSuccess: (b) => {
+      queries.setQueryData(['bom', key], b);
+      for (const queryKey of [
+        ['bom', key, 'variant'],
+        ['bom', key, 'cost'],
+      ])
+        void queries.invalidateQueries({ queryKey });
+    },
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
   });
 }
@@ -141,10 +161,11 @@ export type Pinned = Schemas['BomPinned'];
 export type Rules = Schemas['BuyingRules'];
 
 /** What builds of a BOM come to. Another number of boards is shown once it is worked out. */
-export function useCost(key: string, boards: number, revision: number) {
+export function useCost(key: string, boards: number, revision: number, variant = '') {
   return useQuery({
-    queryKey: ['bom', key, 'cost', boards, revision],
-    queryFn: () => take(api.GET('/api/v1/boms/{key}/cost', { params: { path: { key }, query: { boards, revision } } })),
+    queryKey: ['bom', key, 'cost', boards, revision, variant],
+    queryFn: () =>
+      take(api.GET('/api/v1/boms/{key}/cost', { params: { path: { key }, query: { boards, revision, variant: variant || undefined } } })),
     placeholderData: (was) => was,
   });
 }
@@ -163,10 +184,19 @@ export function useBomRevision(key: string, revision: number) {
   });
 }
 
-export function useComparison(key: string, revision: number, other: string, to: number) {
+export function useComparison(key: string, revision: number, other: string, to: number, variant = '', otherOf = '') {
   return useQuery({
-    queryKey: ['bom', key, 'compare', revision, other, to],
-    queryFn: () => take(api.GET('/api/v1/boms/{key}/compare', { params: { path: { key }, query: { revision, with: other, to } } })),
+    queryKey: ['bom', key, 'compare', revision, other, to, variant, otherOf],
+    placeholderData: (was) => was,
+    queryFn: () =>
+      take(
+        api.GET('/api/v1/boms/{key}/compare', {
+          params: {
+            path: { key },
+            query: { revision, with: other, to, variant: variant || undefined, 'with-variant': otherOf || undefined },
+          },
+        }),
+      ),
   });
 }
 

@@ -24,7 +24,7 @@ const line = (row: number, verdict: string, revision = 1) => ({
   part: verdict === 'linked' ? { id: `p${String(row)}`, number: `EW-R-${String(row)}`, revision, description: 'RES', sources: [] } : undefined,
 }); // prettier-ignore
 const bom = (lines: ReturnType<typeof line>[], more = {}) => ({
-  id: 'b1', name: 'Gauge', version: 3, build: 40, revision: 1, counts: {}, hindered: hinderedBy(lines), causes: [], skipped: [], columns: [], findings: 0, fileName: 'gauge.csv', buying: { exclude: ['Isle'] }, lines, ...more,
+  id: 'b1', name: 'Gauge', version: 3, build: 40, revision: 1, counts: {}, hindered: hinderedBy(lines), causes: [], skipped: [], columns: [], findings: 0, fileName: 'gauge.csv', variants: [], buying: { exclude: ['Isle'] }, lines, ...more,
 }); // prettier-ignore
 const revision = { revision: 1, note: 'first build', by: 'Maren', at: '2026-11-29T12:00:00Z', hash: 'abcdef0123456789', before: '' };
 const pinned = (designators: string[], number?: string, rev = 1) => ({

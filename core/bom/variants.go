@@ -1,0 +1,419 @@
+package bom
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+	"unicode"
+
+	"jollydrawer/core/headings"
+)
+
+// A board may be built in variants: some lines are in all of them, others in some. Two lines may share a designator where no variant has both: another part is there
+// in each. What says so are a column that lists the variants of a line, or a column for each variant, of ticks or of quantities.
+
+// mostVariants is how many variants a column of marks or lists may tell; more are something else.
+const mostVariants = 24
+
+// listed are words of a list of variants that are no names.
+var (
+	listedAll  = wordSet("all|any|every|each|both|alle|beide|tous|toutes|todos|todas|tutti|tutte|common|gemeinsam")
+	listedNone = wordSet("none|keine|aucun|aucune|ninguno|ninguna|nessuno|nessuna|never")
+	listedBut  = wordSet("not|no|except|but|without|ohne|nicht|außer|ausser|sauf|sans|excepto|sin|salvo|tranne|senza|non|dnp|dnf|dni")
+	listedOnly = wordSet("only|nur|seulement|solo|sólo|in|for|für|en|pour|para|variant|variante|version")
+)
+
+// Variants are the names of a board's variants: as their columns say, or in the order in which lines name them.
+func (c Columns) Variants() (out []string) {
+	add := func(name string) {
+		if name != "" && !slices.ContainsFunc(out, func(o string) bool { return sameVariant(o, name) }) {
+			out = append(out, name)
+		}
+	}
+	for _, col := range c {
+		if col.Role == Fit || col.Role == Unfit || col.Role == Quantity {
+			add(col.Variant)
+		}
+	}
+	for _, col := range c {
+		if col.Role == Variants {
+			for _, name := range col.names {
+				add(name)
+			}
+			if len(col.names) == 1 && len(out) == 1 { // those that are not marked are in a board without it
+				add("without " + col.names[0])
+			}
+		}
+	}
+	return out
+}
+
+func sameVariant(a, b string) bool {
+	return headings.Plain(a) == headings.Plain(b) && (a == b || headings.Plain(a) != "")
+}
+
+// VariantNamed finds a variant by its name, whatever the capitals and marks.
+func VariantNamed(all []string, name string) (string, bool) {
+	i := slices.IndexFunc(all, func(o string) bool { return sameVariant(o, name) })
+	if i < 0 {
+		return "", false
+	}
+	return all[i], true
+}
+
+// membership is what a cell of a column of lists says.
+type membership struct {
+	every, none bool
+	in, but     []string
+	odd         string // what in it is no list
+}
+
+// readMembership reads a list of variants: "A", "A, B", "all", "all but C", "not C", "B only". A blank cell is in every variant.
+func readMembership(cell string) (m membership) {
+	cell = strings.TrimSpace(cell)
+	if cell == "" || cell == "*" {
+		m.every = true
+		return m
+	}
+	but := false
+	for _, part := range strings.FieldsFunc(cell, func(r rune) bool { return strings.ContainsRune(",;/|+&\n", r) }) {
+		var name []string
+		part = strings.TrimSpace(part)
+		if rest, is := strings.CutPrefix(part, "!"); is {
+			but, part = true, strings.TrimSpace(rest)
+		}
+		for _, w := range strings.Fields(strings.NewReplacer("(", " ", ")", " ", "[", " ", "]", " ", ":", " ").Replace(part)) {
+			p := headings.Plain(w)
+			switch {
+			case listedBut[p] && len(name) == 0:
+				but = true
+			case listedOnly[p]:
+			case listedAll[p] && len(name) == 0:
+				m.every = true
+			case listedNone[p] && len(name) == 0:
+				m.none = true
+			case p == "and" || p == "und" || p == "et" || p == "y" || p == "e" || p == "or":
+				if len(name) > 0 {
+					m.put(strings.Join(name, " "), but)
+				}
+				name = nil
+			case p == "":
+				m.odd = part
+			default:
+				name = append(name, w)
+			}
+		}
+		switch joined := strings.Join(name, " "); {
+		case joined == "":
+		case len(name) > 3 || len([]rune(joined)) > 30:
+			m.odd = part
+		default:
+			m.put(joined, but)
+		}
+	}
+	if m.odd == "" && (len(m.in) > 0 && (m.every || m.none || len(m.but) > 0) || m.none && (m.every || len(m.but) > 0) || !m.every && !m.none && len(m.in)+len(m.but) == 0) {
+		m.odd = cell
+	}
+	return m
+}
+
+func (m *membership) put(name string, but bool) {
+	if but {
+		m.but = append(m.but, name)
+	} else {
+		m.in = append(m.in, name)
+	}
+}
+
+// has says whether a variant is among those of a cell.
+func (m membership) has(name string) bool {
+	named := func(list []string) bool {
+		return slices.ContainsFunc(list, func(o string) bool { return sameVariant(o, name) })
+	}
+	switch {
+	case m.none:
+		return false
+	case len(m.in) > 0:
+		return named(m.in)
+	}
+	return !named(m.but)
+}
+
+// namesListed are the variants that a column of lists names, as they are written first; ok says whether its cells are lists of few names.
+func namesListed(sample [][]string, at int) (names []string, ok bool) {
+	filled, odd := 0, false
+	for _, row := range sample {
+		if at >= len(row) || strings.TrimSpace(row[at]) == "" {
+			continue
+		}
+		filled++
+		m := readMembership(row[at])
+		if odd = odd || m.odd != ""; m.odd != "" {
+			continue
+		}
+		for _, n := range slices.Concat(m.in, m.but) {
+			if _, known := VariantNamed(names, n); !known {
+				names = append(names, n)
+			}
+		}
+	}
+	return names, !odd && len(names) <= mostVariants && filled > 0 && len(names) > 0 && (len(names) <= 4 || len(names)*2 <= filled)
+}
+
+// plainVariant are headings that name nothing but variants; of others ("Option") it is asked.
+var plainVariant = wordSet("variant|variants|variante|varianten|variantes|varianti|bom variant|bom variants|board variant|board variants|assembly variant|assembly variants|build variant|build variants|in variant|in variants|fitted in|fitted in variant|variant name|bestückungsvariante|bestückungsvarianten")
+
+// sideWords stand beside a word about fitting and name no variant.
+var sideWords = wordSet("top|bottom|side|by|date|machine|hand|manual|automatic|auto|smd|smt|tht|through|hole|height|position|quantity|qty|count|part|parts|type|method|process|supplier|price|stock|available|needed|required|ordered|order|total|sum|spare|note|reason|remark|comment")
+
+// ofVariant takes a heading such as "Fitted Lite", "DNP (B)", "Qty Pro" or "Variant A" apart: what its cells say, and of which variant.
+func ofVariant(heading string) (role Role, stem, name string, ok bool) {
+	var rest, stems []string
+	off, fit, count, variant := false, false, false, false
+	list := strings.FieldsFunc(heading, func(r rune) bool {
+		return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '.' && r != '+' && r != '\''
+	})
+	for i := 0; i < len(list); i++ {
+		p := headings.Plain(list[i])
+		turn := turned.FindStringSubmatch(p)
+		switch {
+		case len(list[i]) == 1 && unicode.IsUpper(rune(list[i][0])): // a name, and no word
+			rest = append(rest, list[i])
+			continue
+		case leaves.MatchString(p), lefts[p], turn != nil && acts.MatchString(turn[1]):
+			off = true
+		case negations[p]:
+			off = true
+		case variantWords[p] && !doubts[p]:
+			variant = true
+		case plainActs[p] || acts.MatchString(p) && (off || fit):
+			fit = true
+		case p == "qty" || p == "quantity" || p == "menge" || p == "anzahl" || p == "quantite" || p == "cantidad" || p == "quantita" || p == "stuck":
+			count = true
+		case fillers[p], p == "in" || p == "for" || p == "per" || p == "board" || p == "bom" || p == "assembly" || p == "build" || p == "version":
+		case sideWords[p]:
+			return "", "", "", false
+		default:
+			rest = append(rest, list[i])
+			continue
+		}
+		stems = append(stems, p)
+	}
+	if n := len(rest); n > 2 && yesWords[headings.Plain(rest[n-2])] && noWords[headings.Plain(rest[n-1])] { // "Fitted Lite (y/n)"
+		rest = rest[:n-2]
+	}
+	name = strings.Join(rest, " ")
+	if name == "" || len(rest) > 3 || !off && !fit && !count && !variant || strings.Trim(name, "0123456789.") == "" && !variant && !fit && !off {
+		return "", "", "", false
+	}
+	switch {
+	case count && !off && !fit:
+		role = Quantity
+	case off:
+		role = Unfit
+	default:
+		role = Fit
+	}
+	return role, strings.Join(stems, " "), name, true
+}
+
+// perVariant gives columns their variant where several have headings that differ in it only, and cells that answer them.
+func perVariant(c Columns, sample [][]string) {
+	for i, col := range c {
+		if (col.Role == "" || col.Role == Remark) && plainVariant[headings.Plain(col.Heading)] {
+			if names, ok := namesListed(sample, col.At); ok && len(names) > 1 {
+				c[i].Role, c[i].Meaning, c[i].Because = Variants, ACount, "its cells name the variants "+strings.Join(names, ", ")
+			}
+		}
+	}
+	groups := map[string][]int{}
+	names := map[int]string{}
+	roles := map[int]Role{}
+	for i, col := range c {
+		if col.Role != "" && col.Role != Remark && col.Role != Fit && col.Role != Unfit && col.Role != Quantity {
+			continue
+		}
+		role, stem, name, ok := ofVariant(col.Heading)
+		if !ok || !answers(role, c, sample, i) {
+			continue
+		}
+		key := string(role) + " " + stem
+		groups[key], names[i], roles[i] = append(groups[key], i), name, role
+	}
+	for _, group := range groups {
+		if len(group) < 2 || len(group) > mostVariants {
+			continue
+		}
+		for _, i := range group {
+			c[i].Role, c[i].Variant, c[i].Meaning = roles[i], names[i], ACount
+			c[i].Because = "its heading names the variant " + names[i]
+		}
+	}
+}
+
+// answers says whether the cells of a column can be what its heading asks for: marks, or quantities that are none or all of a line.
+func answers(role Role, c Columns, sample [][]string, at int) bool {
+	if role != Quantity {
+		marks, filled := saysFitting(sample, at)
+		return marks > 0 && marks == filled
+	}
+	where, ok := c.At(Designator)
+	none := false
+	for _, row := range sample {
+		n, cell := 0, ""
+		if at < len(row) {
+			cell = row[at]
+		}
+		if ok && where < len(row) {
+			n = len(ReadDesignators(row[where], -1).List)
+		}
+		switch got := ReadCount(cell, n); {
+		case got.Problem != "" || got.Amount != (Amount{}):
+			return false
+		case got.Pieces <= 0:
+			none = true
+		case n > 0 && got.Pieces != n:
+			return false
+		}
+	}
+	return none
+}
+
+// readVariants says in which variants a line is.
+func (l *Line) readVariants(c Columns) {
+	all := c.Variants()
+	if len(all) == 0 {
+		return
+	}
+	ask := func(format string, args ...any) {
+		if l.FitAsk == "" {
+			l.FitAsk = fmt.Sprintf(format, args...)
+		}
+	}
+	in := slices.Clone(all)
+	keep := func(if_ func(string) bool) {
+		in = slices.DeleteFunc(in, func(n string) bool { return !if_(n) })
+	}
+	for _, col := range c {
+		cell := ""
+		if col.At < len(l.Cells) {
+			cell = strings.TrimSpace(l.Cells[col.At])
+		}
+		switch {
+		case col.Role == Variants:
+			m := readMembership(cell)
+			if m.odd != "" {
+				ask("%s says %q, which is no list of variants", col.Heading, clipped(cell))
+			}
+			keep(m.has)
+		case col.Variant == "":
+		case col.Role == Quantity:
+			got := ReadCount(cell, len(l.Designators))
+			switch {
+			case got.Problem != "":
+				ask("%s: %s", col.Heading, got.Problem)
+			case got.Pieces <= 0 && got.Amount == (Amount{}):
+				keep(func(n string) bool { return !sameVariant(n, col.Variant) })
+			case l.Quantity < 0 && got.Amount == (Amount{}):
+				l.Quantity = got.Pieces
+			case got.Pieces != l.Quantity || got.Amount != l.Amount:
+				ask("%s takes %s in %s, and elsewhere it is %d", col.Heading, cell, col.Variant, l.Quantity)
+			}
+		case col.Role == Fit || col.Role == Unfit:
+			says, doubt := col.fitted(cell)
+			if cell == "" && col.ticks && col.Blank == "" { // beside ticks of other variants: it is none of this one
+				says, doubt = NotFitted, ""
+			}
+			if doubt != "" {
+				ask("%s", doubt)
+			}
+			if says == NotFitted {
+				keep(func(n string) bool { return !sameVariant(n, col.Variant) })
+			}
+		}
+	}
+	switch {
+	case len(in) == 0:
+		l.In, l.NotFitted = []string{}, true
+	case len(in) < len(all):
+		l.In = in
+	}
+}
+
+// OfVariant says whether a column of a role can be of one variant.
+func OfVariant(r Role) bool { return r == Fit || r == Unfit || r == Quantity }
+
+// Is says whether a line is in a variant of its board; blank is any.
+func (l Line) Is(variant string) bool {
+	return variant == "" || l.In == nil || slices.ContainsFunc(l.In, func(n string) bool { return sameVariant(n, variant) })
+}
+
+// apart says whether no variant has both of two lines.
+func apart(a, b []string) bool {
+	return a != nil && b != nil && !slices.ContainsFunc(a, func(n string) bool { return slices.Contains(b, n) })
+}
+
+// TellApart notes of lines with the same designators in different variants that a decision for one is none for the other.
+func TellApart(lines []Line) {
+	at := map[string]int{}
+	for i := range lines {
+		if lines[i].In == nil || len(lines[i].Designators) == 0 {
+			continue
+		}
+		about := lines[i].About()
+		first, twice := at[about]
+		if !twice {
+			at[about] = i
+			continue
+		}
+		if apart(lines[first].In, lines[i].In) {
+			lines[first].shared, lines[i].shared = true, true
+		}
+	}
+}
+
+// Of are the verdicts of one variant of a board: what is not in it is not fitted. Of a blank variant it is all lines that any has.
+func Of(vs []Verdict, variant string) []Verdict {
+	if variant == "" {
+		return vs
+	}
+	out := slices.Clone(vs)
+	for i := range out {
+		if v := &out[i]; !v.Line.Is(variant) && v.Kind != Unfitted {
+			v.Kind = Unfitted
+			v.Evidence = append(slices.Clone(v.Evidence), "it is not in the variant "+variant)
+		}
+	}
+	return out
+}
+
+// PinnedOf are the lines of a revision as one variant has them. A line of another variant is left out where its designators have a line in this one.
+func PinnedOf(lines []Pinned, variant string) []Pinned {
+	if variant == "" {
+		return lines
+	}
+	taken := map[string]bool{}
+	for i := range lines {
+		if lines[i].is(variant) {
+			for _, d := range lines[i].Designators {
+				taken[d] = true
+			}
+		}
+	}
+	out := make([]Pinned, 0, len(lines))
+	for _, l := range lines {
+		switch {
+		case l.is(variant):
+		case len(l.Designators) > 0 && !slices.ContainsFunc(l.Designators, func(d string) bool { return !taken[d] }):
+			continue
+		default:
+			l.NotFitted = true
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+func (p *Pinned) is(variant string) bool {
+	return p.In == nil || slices.ContainsFunc(p.In, func(n string) bool { return sameVariant(n, variant) })
+}
