@@ -222,7 +222,7 @@ func lineInWords(l *bom.Pinned) string {
 	if l == nil {
 		return ""
 	}
-	s := strings.Join(strings.Fields(l.Value+" "+l.Package+" "+l.MPN), " ")
+	s := strings.Join(strings.Fields(cmp.Or(strings.TrimSpace(l.Value+" "+l.Package+" "+l.MPN), l.Description)), " ")
 	if l.Part != nil {
 		s = fmt.Sprintf("%s rev %d %s", l.Part.Number, l.Part.Revision, l.Part.Description)
 	}

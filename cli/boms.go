@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -22,10 +23,13 @@ func reasonFlag() ucli.Flag {
 	return &ucli.StringFlag{Name: "reason", Usage: "why it is meant though something in the line contradicts it"}
 }
 
-var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "no library part", "not fitted"}
+var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "no library part", "sub-assembly", "not fitted"}
 
 func bomTable(b wire.BOM) table {
 	t := table{{"Row", "Designators", "Value", "Verdict", "Part", "Evidence and findings"}}
+	if len(b.Variants) > 0 {
+		t[0] = slices.Insert(t[0], 2, "Variants")
+	}
 	for _, l := range b.Lines {
 		number := ""
 		if l.Part != nil {
@@ -40,15 +44,20 @@ func bomTable(b wire.BOM) table {
 		for _, o := range l.Options {
 			number = strings.TrimPrefix(number+" / "+o.Number, " / ")
 		}
-		value := l.Value
-		if value == "" {
-			value = l.MPN
+		value := cmp.Or(l.Value, l.MPN, l.Description)
+		written := strings.Repeat("  ", max(0, l.Level-1)) + l.Written
+		if l.Times > 1 {
+			written += fmt.Sprintf(" (%d ×)", l.Times)
 		}
-		written := l.Written
-		if l.In != nil {
-			written += " (" + strings.Join(l.In, ", ") + ")"
+		r := []string{strconv.Itoa(l.Row), written, value, l.Verdict, number, strings.Join(append(says, l.Evidence...), "; ")}
+		if len(b.Variants) > 0 {
+			in := "all"
+			if l.In != nil {
+				in = strings.Join(l.In, ", ")
+			}
+			r = slices.Insert(r, 2, in)
 		}
-		t = append(t, []string{strconv.Itoa(l.Row), written, value, l.Verdict, number, strings.Join(append(says, l.Evidence...), "; ")})
+		t = append(t, r)
 	}
 	return t
 }

@@ -375,7 +375,7 @@ type demoBoard struct{ name, file, origin string }
 // nextFile is the first board as the designer sent it next.
 var nextFile = demoBoard{"Tide logger rev C", "tide-logger-c.csv", "Harbour office"}
 
-var demoBOMs = []demoBoard{{"Tide logger rev B", "tide-logger.csv", "Harbour office"}, {"Radar head rev A", "radar-head.csv", "North pier"}, {"Solar charger rev C", "solar-charger.xlsx", ""}}
+var demoBOMs = []demoBoard{{"Tide logger rev B", "tide-logger.csv", "Harbour office"}, {"Radar head rev A", "radar-head.csv", "North pier"}, {"Solar charger rev C", "solar-charger.xlsx", ""}, {"Mooring light rev A", "mooring-light.csv", "North pier"}}
 
 func (d *demonstration) boms(ctx context.Context) error {
 	for n, x := range demoBOMs {
@@ -482,7 +482,7 @@ func (d *demonstration) summary(ctx context.Context, fresh bool) (demoSummary, e
 	s.Models = models.Page.Total
 	for _, x := range append(slices.Clone(demoBOMs), nextFile) {
 		b, err := d.k.BOM(ctx, x.name)
-		if x == nextFile && err != nil { // of a library that an earlier version loaded
+		if e := new(client.Error); errors.As(err, &e) && e.Status == http.StatusNotFound { // of a library that an earlier version loaded
 			continue
 		}
 		if err != nil {

@@ -33,7 +33,16 @@ type Line struct {
 	Problems       []string // what could not be read
 	Cells          []string // all cells, as they came
 
-	shared bool // another line has its designators in other variants
+	Level    int    // of a BOM that has them
+	Assembly bool   // it is made of the lines below it
+	Times    int64  // how often one board takes the sub-assembly that it is part of
+	LevelAsk string // what keeps its place among the levels from being plain
+
+	nested bool     // it is part of a sub-assembly
+	own    int      // designators that are written in it
+	within []string // places of the sub-assembly that it is part of
+	places []string // places of its own, of a sub-assembly
+	shared bool     // another line has its designators in other variants
 }
 
 // Cell is what stands in one column of a line.

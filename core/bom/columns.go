@@ -42,11 +42,12 @@ const (
 	Fit            Role = "fit"       // marks say whether it is fitted
 	Unfit          Role = "notFitted" // marks name what is left off
 	Variants       Role = "variants"  // lists the variants of the board that a line is in
+	Level          Role = "level"     // how deep in the structure of sub-assemblies a line stands
 	Remark         Role = "remark"
 )
 
 // Roles lists the roles that a person may give a column.
-var Roles = []Role{Designator, Quantity, Number, MPN, Manufacturer, Supplier, SupplierNumber, Value, Package, Description, Fact, Fit, Unfit, Variants, Remark}
+var Roles = []Role{Designator, Quantity, Number, MPN, Manufacturer, Supplier, SupplierNumber, Value, Package, Description, Fact, Fit, Unfit, Variants, Level, Remark}
 
 // Meaning is what kind of evidence a role is.
 func (r Role) Meaning() Meaning {
@@ -55,7 +56,7 @@ func (r Role) Meaning() Meaning {
 		return Identity
 	case Value, Package, Description, Fact:
 		return AFact
-	case Designator, Quantity, Fit, Unfit, Variants:
+	case Designator, Quantity, Fit, Unfit, Variants, Level:
 		return ACount
 	case Remark:
 		return ARemark
@@ -199,13 +200,19 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 	if _, ok := taken[Designator]; !ok {
 		if i := r.designators(sample, out); i >= 0 {
 			out[i].Role, out[i].Meaning, out[i].Because = Designator, ACount, "its cells are designators"
-			perVariant(out, sample)
+			out.asTheyDiffer(sample)
 			return out, nil
 		}
 		return nil, fmt.Errorf("no column of designators was found among %s: name one of them Designator or Reference", quoteList(header))
 	}
-	perVariant(out, sample)
+	out.asTheyDiffer(sample)
 	return out, nil
+}
+
+// asTheyDiffer finds the columns that tell lines apart by level and variant, once the others have their roles.
+func (c Columns) asTheyDiffer(sample [][]string) {
+	findLevels(c, sample)
+	perVariant(c, sample)
 }
 
 func quoteList(list []string) string {

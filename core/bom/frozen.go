@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 
+	"github.com/shopspring/decimal"
+
 	"jollydrawer/core/buying"
 	"jollydrawer/core/lookup"
 )
@@ -39,6 +41,7 @@ type Pinned struct {
 	Amount       string   `json:"amount,omitempty" doc:"What is needed where it is not counted in pieces"`
 	NotFitted    bool     `json:"notFitted,omitempty"`
 	In           []string `json:"in,omitempty" doc:"The variants of the board that it is in; left out: all"`
+	Assembly     bool     `json:"assembly,omitempty" doc:"It is made of other lines, and not bought itself"`
 	NoPart       bool     `json:"noPart,omitempty" doc:"Somebody said that it is no part of the library"`
 	Part         *Pin     `json:"part,omitempty" doc:"The record that it was linked to"`
 	Number       string   `json:"number,omitempty" doc:"This and what follows: as the file has it"`
@@ -77,7 +80,7 @@ func PinAll(vs []Verdict) []Pinned {
 	for i := range vs {
 		v := &vs[i]
 		l := v.Line
-		p := Pinned{Row: l.Row, Designators: append([]string{}, l.Designators...), Quantity: l.Pieces(), Amount: l.Amount.String(), NotFitted: v.Kind == Unfitted, In: l.In, Number: l.Number, MPN: l.MPN, Manufacturer: l.Manufacturer, Value: l.Value, Package: l.Package, Description: l.Description}
+		p := Pinned{Row: l.Row, Designators: append([]string{}, l.Designators...), Quantity: l.Pieces(), Amount: l.Needs().String(), Assembly: v.Kind == Assembly, NotFitted: v.Kind == Unfitted, In: l.In, Number: l.Number, MPN: l.MPN, Manufacturer: l.Manufacturer, Value: l.Value, Package: l.Package, Description: l.Description}
 		if v.Kind == Linked && v.Part != nil {
 			p.Part = PinOf(v.Part)
 		}
@@ -93,21 +96,33 @@ func PinAll(vs []Verdict) []Pinned {
 	return out
 }
 
-// Pieces is how many pieces one board takes of a line: the quantity that it names, or one for each designator.
+// Pieces is how many pieces one board takes of a line: the quantity that it names, or one for each designator, as often as the sub-assembly that it is part of.
 func (l Line) Pieces() int {
 	switch {
 	case l.Quantity >= 0:
-		return l.Quantity
+		return l.Quantity * int(l.times())
 	case l.Amount != Amount{}:
 		return 0
 	}
-	return len(l.Designators)
+	return l.Own() * int(l.times())
+}
+
+// Needs is what one board takes of a line that is not counted in pieces.
+func (l Line) Needs() Amount {
+	if l.Amount == (Amount{}) || l.times() == 1 {
+		return l.Amount
+	}
+	n, err := decimal.NewFromString(l.Amount.Number)
+	if err != nil {
+		return l.Amount
+	}
+	return Amount{n.Mul(decimal.NewFromInt(l.times())).String(), l.Amount.Unit}
 }
 
 // Hindrance is why a line cannot be frozen as a promise.
 type Hindrance struct {
 	Row   int
-	Cause string // "open", "unreleased", "fitted-unclear"
+	Cause string // "open", "unreleased", "fitted-unclear", "level-unclear"
 	Says  string
 }
 
@@ -122,8 +137,11 @@ func Hindrances(vs []Verdict) (out []Hindrance) {
 		if v.Line.FitAsk != "" {
 			out = append(out, Hindrance{v.Line.Row, "fitted-unclear", fmt.Sprintf("nobody knows whether %s is fitted", name)})
 		}
+		if v.Line.LevelAsk != "" {
+			out = append(out, Hindrance{v.Line.Row, "level-unclear", fmt.Sprintf("nobody knows what %s is part of: %s", name, v.Line.LevelAsk)})
+		}
 		switch {
-		case v.Kind == Unfitted, v.Kind == Marked:
+		case v.Kind == Unfitted, v.Kind == Marked, v.Kind == Assembly:
 		case v.Kind != Linked || v.Part == nil:
 			out = append(out, Hindrance{v.Line.Row, "open", fmt.Sprintf("%s is %s", name, map[Kind]string{Proposed: "only proposed", Several: "one of several parts", Missing: "not in the library"}[v.Kind])})
 		case v.Part.Revision == 0:

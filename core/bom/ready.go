@@ -22,7 +22,7 @@ type Readiness struct {
 func Ready(lines []Pinned, lib Library, made, there func(id string) bool) (out Readiness) {
 	for i := range lines {
 		l := &lines[i]
-		if l.NotFitted || l.NoPart {
+		if l.NotFitted || l.NoPart || l.Assembly {
 			continue
 		}
 		out.Lines++

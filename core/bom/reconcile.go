@@ -27,10 +27,11 @@ const (
 	Missing  Kind = "not in the library"
 	Unfitted Kind = "not fitted"
 	Marked   Kind = "no library part" // a person said so, of the line or of such lines
+	Assembly Kind = "sub-assembly"    // made of the lines below it
 )
 
 // Kinds lists the verdicts in the order they are counted.
-var Kinds = []Kind{Linked, Proposed, Several, Missing, Marked, Unfitted}
+var Kinds = []Kind{Linked, Proposed, Several, Missing, Marked, Assembly, Unfitted}
 
 // Verdict is what the library says of one line.
 type Verdict struct {
@@ -146,11 +147,23 @@ func (m *matcher) line(l Line) Verdict {
 	for _, as := range l.Read {
 		v.say(finding.Note, "read-as", as, "")
 	}
-	if len(l.Designators) == 0 && !l.NotFitted && l.Amount == (Amount{}) {
+	if len(l.Designators) == 0 && !l.NotFitted && !l.Assembly && l.Amount == (Amount{}) {
 		v.say(finding.Warning, "no-designator", "the line has no designator", "add it, or make sure that the line belongs on the board")
 	}
 	if l.FitAsk != "" {
 		v.say(finding.Warning, "fitted-unclear", l.FitAsk, "say what the columns mean, or correct the BOM")
+	}
+	if l.LevelAsk != "" {
+		v.say(finding.Warning, "level-unclear", l.LevelAsk, "correct the levels of the BOM, or say what its columns mean")
+	}
+	if l.Assembly {
+		v.Kind = Assembly
+		v.because("it is made of the lines below it")
+		if l.NotFitted {
+			v.Kind = Unfitted
+		}
+		v.count()
+		return v
 	}
 	if !m.decided(&v) {
 		m.matched(&v)
@@ -165,10 +178,16 @@ func (m *matcher) line(l Line) Verdict {
 		v.Kind = Unfitted
 		v.because("the BOM says that it is not fitted")
 	}
-	if l.Quantity >= 0 && l.Quantity != len(l.Designators) && !(l.NotFitted && l.Quantity == 0) {
-		v.say(finding.Warning, "quantity", fmt.Sprintf("the quantity is %d, and there are %d designators", l.Quantity, len(l.Designators)), "correct one of the two")
-	}
+	v.count()
 	return v
+}
+
+// count lays the quantity of a line beside its designators.
+func (v *Verdict) count() {
+	l := v.Line
+	if n := l.Own(); l.Quantity >= 0 && n > 0 && l.Quantity != n && !(l.NotFitted && l.Quantity == 0) {
+		v.say(finding.Warning, "quantity", fmt.Sprintf("the quantity is %d, and there are %d designators", l.Quantity, n), "correct one of the two")
+	}
 }
 
 // decided follows what a person decided for the line. A decision on other evidence, or one that something new speaks

@@ -40,7 +40,7 @@ var openCauses = map[Kind]struct {
 // disagrees in it.
 var Causes = map[string]finding.Severity{
 	"missing": finding.Error, "several": finding.Error, "proposed": finding.Warning,
-	"unreadable": finding.Warning, "read-as": finding.Note, "no-designator": finding.Warning, "fitted-unclear": finding.Warning, "designator-twice": finding.Error, "variant-part": finding.Note, "units-apart": finding.Warning, "quantity": finding.Warning,
+	"unreadable": finding.Warning, "read-as": finding.Note, "no-designator": finding.Warning, "level-unclear": finding.Warning, "fitted-unclear": finding.Warning, "designator-twice": finding.Error, "variant-part": finding.Note, "units-apart": finding.Warning, "quantity": finding.Warning,
 	"choice-gone": finding.Warning, "choice-open": finding.Warning, "reading-void": finding.Warning, "reading-against": finding.Warning, "number-behind": finding.Note, "number-unknown": finding.Warning, "no-such-parameter": finding.Warning, "not-understood": finding.Note, "better": finding.Note, "ending": finding.Note,
 	"value": finding.Warning, "package": finding.Warning, "mpn": finding.Warning, "manufacturer": finding.Warning, "number": finding.Warning, "supplierNumber": finding.Warning,
 	"obsolete": finding.Error, "not-to-use": finding.Error, "not-for-new": finding.Warning, "with-caution": finding.Warning, "unreleased": finding.Warning, "single-source": finding.Note, "part-twice": finding.Note, "function-twice": finding.Note, "stock-short": finding.Warning, "against-settled": finding.Warning,

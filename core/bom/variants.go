@@ -409,6 +409,7 @@ func PinnedOf(lines []Pinned, variant string) []Pinned {
 		default:
 			l.NotFitted = true
 		}
+		l.In = nil // all of them are those of one variant
 		out = append(out, l)
 	}
 	return out

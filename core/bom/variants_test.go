@@ -24,6 +24,7 @@ func readAll(t require.TestingT, cab *cabinet.Cabinet, header []string, rows [][
 	for i, r := range rows {
 		lines = append(lines, ReadLine(i+2, r, cols))
 	}
+	Nest(lines, cols)
 	TellApart(lines)
 	return lines, cols
 }

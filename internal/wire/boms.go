@@ -42,7 +42,7 @@ type BOM struct {
 	Skipped   []bom.Skipped   `json:"skipped" doc:"Rows of the file that are no lines, with why"`
 	Counts    map[string]int  `json:"counts"`
 	Findings  int             `json:"findings"`
-	Hindered  map[string]int  `json:"hindered" doc:"What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear"`
+	Hindered  map[string]int  `json:"hindered" doc:"What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear"`
 	Causes    []finding.Cause `json:"causes" doc:"What the findings have in common, the worst first; lines that nobody answered among them"`
 	Lines     []BOMLine       `json:"lines"`
 	Problem   string          `json:"problem,omitempty"`
@@ -62,6 +62,8 @@ type BOMLine struct {
 	Package      string            `json:"package"`
 	Description  string            `json:"description"`
 	In           []string          `json:"in,omitempty" doc:"The variants of the board that it is in; left out: all"`
+	Level        int               `json:"level,omitempty" doc:"How deep in the structure of sub-assemblies it stands, where the BOM has levels"`
+	Times        int64             `json:"times,omitempty" doc:"How often one board takes the sub-assembly that it is part of; left out: once"`
 	Verdict      string            `json:"verdict"`
 	Part         *BOMPart          `json:"part,omitempty"`
 	Options      []BOMPart         `json:"options" doc:"Further records that may be meant, the best first"`
@@ -173,7 +175,7 @@ type BOMColumns struct {
 // BOMColumn gives one column its role.
 type BOMColumn struct {
 	At      int      `json:"at"`
-	Role    bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), variants (lists the variants that a line is in), remark, or blank: not used"`
+	Role    bom.Role `json:"role" doc:"designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), variants (lists the variants that a line is in), level (how deep in the structure of sub-assemblies it stands), remark, or blank: not used"`
 	Param   string   `json:"param,omitempty" doc:"The parameter of a fact"`
 	Blank   string   `json:"blank,omitempty" enum:"fitted,not fitted" doc:"What an empty cell means in a column about fitting"`
 	Variant string   `json:"variant,omitempty" maxLength:"60" doc:"The variant that a column about fitting, or of quantities, is of"`

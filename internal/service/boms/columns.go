@@ -102,6 +102,7 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 			return f, deed.Fault(deed.Invalid, "bom-too-long", fmt.Sprintf("The BOM has more than %d lines.", maxLines), "Split it.")
 		}
 	}
+	bom.Nest(f.lines, f.columns)
 	bom.TellApart(f.lines)
 	f.variants = f.columns.Variants()
 	return f, nil
@@ -202,7 +203,7 @@ func completed(vs []bom.Verdict, f bomFile) [][]string {
 		case v.Kind == bom.Unfitted:
 			takes = "0"
 		case v.Line.Amount != (bom.Amount{}):
-			takes = v.Line.Amount.String()
+			takes = v.Line.Needs().String()
 		}
 		r[0], r[1], r[2], r[3] = strconv.Itoa(v.Line.Row), strings.Join(v.Line.Designators, " "), takes, string(v.Kind)
 		// Only what is linked is filled in from a record: a proposal nobody accepted must not be ordered from.

@@ -119,7 +119,7 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 	var entries []*lookup.Entry
 	for i := range lines {
 		l := &lines[i]
-		if l.NotFitted {
+		if l.NotFitted || l.Assembly {
 			continue
 		}
 		left := buying.Unbought{Description: strings.Join(strings.Fields(l.Value+" "+l.Package+" "+l.MPN+" "+l.Description), " "), Designators: l.Designators, Takes: int64(l.Quantity)}

@@ -128,6 +128,12 @@ func refused(all []bom.Hindrance) error {
 	if n["unreleased"] > 0 {
 		says = append(says, fmt.Sprintf("lines whose record is not released: %d", n["unreleased"]))
 	}
+	if n["fitted-unclear"] > 0 {
+		says = append(says, fmt.Sprintf("lines of which it is not clear whether they are fitted: %d", n["fitted-unclear"]))
+	}
+	if n["level-unclear"] > 0 {
+		says = append(says, fmt.Sprintf("lines of which it is not clear what they are part of: %d", n["level-unclear"]))
+	}
 	bad.What = "Nothing was frozen; " + strings.Join(says, ", ") + "."
 	return bad
 }
@@ -304,7 +310,7 @@ func (l lined) of(asked string) (lined, error) {
 		return l, err
 	}
 	l.lines = bom.PinnedOf(l.lines, l.variant)
-	l.name += ", variant " + l.variant
+	l.name = strings.TrimSuffix(l.name, " as it is now") + ", variant " + l.variant
 	if l.frozen.Variant != l.variant {
 		l.cost = nil // it is of another
 	}

@@ -140,3 +140,40 @@ func TestDecisionsAndColumnsOfVariants(t *testing.T) {
 		assert.Equal(t, "columns-wrong", typed(t, err))
 	}
 }
+
+// What a sub-assembly is made of is bought as often as the board has it, wherever it is counted.
+func TestABoardWithSubAssemblies(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Lamp", "Level,Ref,Qty,Value,MPN,Description\n1,R1,1,4k7,TW-1,\n1,A1-A3,3,,,lamp head\n2,\"R1,R2\",2,4k7,TW-1,\n2,,0.2 m,,,wire\n2,B1,1,,,lid\n3,R1,1,10k,TW-2,\n")
+	assert.Equal(t, []string{"linked", "sub-assembly", "linked", "not in the library", "sub-assembly", "linked"}, verdictsOf(b))
+	assert.Equal(t, []int64{0, 0, 3, 3, 3, 3}, []int64{b.Lines[0].Times, b.Lines[1].Times, b.Lines[2].Times, b.Lines[3].Times, b.Lines[4].Times, b.Lines[5].Times})
+	assert.Equal(t, []string{"A1/R1", "A1/R2", "A2/R1", "A2/R2", "A3/R1", "A3/R2"}, b.Lines[2].Designators)
+	c, err := h.BOMs.Cost(t.Context(), h.Me, wire.BOMAt{BOM: b.ID}, 10, nil)
+	require.NoError(t, err)
+	got := map[string]int64{}
+	for _, x := range c.Bought {
+		got[x.MPN] = x.Takes
+	}
+	assert.Equal(t, map[string]int64{"TW-1": 70, "TW-2": 30}, got)
+	require.Len(t, c.Unbought, 1, "a sub-assembly is not bought")
+	assert.Contains(t, c.Unbought[0].Description, "wire, 0.6 m a board")
+	assert.Equal(t, 4, c.Ready.Lines)
+	used, err := h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{MPN: "TW-2"})
+	require.NoError(t, err)
+	assert.Equal(t, int64(3), used.Items[0].Boards[0].Pieces)
+	assert.Equal(t, []string{"A1/B1/R1", "A2/B1/R1", "A3/B1/R1"}, used.Items[0].Boards[0].Designators)
+	needs, err := h.BOMs.Needs(t.Context(), b.ID, false)
+	require.NoError(t, err)
+	assert.Equal(t, int64(7), needs[b.Lines[0].Part.ID].Pieces)
+
+	astray := h.Board(t, "Lamp 2", "Level,Ref,Qty,Value,MPN\n1,A1,2,,\n3,R1,1,4k7,TW-1\n")
+	assert.Equal(t, map[string]int{"level-unclear": 1}, astray.Hindered)
+	_, err = h.BOMs.Freeze(t.Context(), h.Me, astray.ID, astray.Version, wire.FreezeBOM{Note: "first"})
+	assert.ErrorContains(t, err, "it is not clear what they are part of: 1")
+	_, err = h.BOMs.Freeze(t.Context(), h.Me, b.ID, b.Version, wire.FreezeBOM{Note: "first", Anyway: "the wire is on the bench"})
+	require.NoError(t, err)
+	f, err := h.BOMs.Revision(t.Context(), h.Me, b.ID, 1)
+	require.NoError(t, err)
+	assert.True(t, f.Lines[1].Assembly)
+	assert.Equal(t, []any{"0.6 m", 3}, []any{f.Lines[3].Amount, f.Lines[5].Quantity})
+}

@@ -42,7 +42,7 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 	for _, v := range vs {
 		out.Counts[string(v.Kind)]++
 		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
-			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, In: v.Line.In, Verdict: string(v.Kind), Options: []wire.BOMPart{},
+			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, In: v.Line.In, Level: v.Line.Level, Times: v.Line.Often(), Verdict: string(v.Kind), Options: []wire.BOMPart{},
 			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
 		if len(settled) > 0 {
 			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)

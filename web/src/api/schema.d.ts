@@ -3006,7 +3006,7 @@ export interface components {
             fileName: string;
             /** Format: int64 */
             findings: number;
-            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear */
+            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear */
             hindered: {
                 [key: string]: number;
             };
@@ -3076,7 +3076,7 @@ export interface components {
             fileName: string;
             /** Format: int64 */
             findings: number;
-            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear */
+            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear */
             hindered: {
                 [key: string]: number;
             };
@@ -3142,7 +3142,7 @@ export interface components {
             blank?: "fitted" | "not fitted";
             /** @description The parameter of a fact */
             param?: string;
-            /** @description designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), variants (lists the variants that a line is in), remark, or blank: not used */
+            /** @description designator, quantity, number, mpn, manufacturer, supplier, supplierNumber, value, package, description, fact, fit (marks say whether it is fitted), notFitted (marks name what is left off), variants (lists the variants that a line is in), level (how deep in the structure of sub-assemblies it stands), remark, or blank: not used */
             role: string;
             /** @description The variant that a column about fitting, or of quantities, is of */
             variant?: string;
@@ -3242,6 +3242,11 @@ export interface components {
             findings: components["schemas"]["FindingFinding"][];
             /** @description The variants of the board that it is in; left out: all */
             in?: string[];
+            /**
+             * Format: int64
+             * @description How deep in the structure of sub-assemblies it stands, where the BOM has levels
+             */
+            level?: number;
             manufacturer: string;
             mpn: string;
             number: string;
@@ -3262,6 +3267,11 @@ export interface components {
             tally: components["schemas"]["BomBeside"][];
             /** @description Somebody said before what such lines stand for, and the part comes from that */
             taught?: components["schemas"]["Taught"];
+            /**
+             * Format: int64
+             * @description How often one board takes the sub-assembly that it is part of; left out: once
+             */
+            times?: number;
             value: string;
             verdict: string;
             written: string;
@@ -3396,6 +3406,8 @@ export interface components {
         BomPinned: {
             /** @description What is needed where it is not counted in pieces */
             amount?: string;
+            /** @description It is made of other lines, and not bought itself */
+            assembly?: boolean;
             /** @description Who chose the part, where somebody did */
             by?: string;
             description?: string;

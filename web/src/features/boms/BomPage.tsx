@@ -21,22 +21,22 @@ import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type BOM, type Line } from './queries';
 
-const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'not fitted'];
+const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'sub-assembly', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
 
-const variantColumn: Column<Line> = { key: 'in', head: 'Variants', width: 90, cell: (l) => l.in?.join(', ') ?? 'all' };
+const variantColumn: Column<Line> = { key: 'in', head: 'Variants', width: 84, cell: (l) => l.in?.join(', ') ?? 'all' };
 
 const columns: Column<Line>[] = [
   { key: 'row', head: 'Row', width: 50, align: 'right', cell: (l) => l.row },
-  { key: 'designators', head: 'Designators', width: 130, cell: (l) => <span title={l.designators.join(' ')}>{l.written}</span> },
-  { key: 'quantity', head: 'Qty', width: 45, align: 'right', cell: (l) => l.amount ?? (l.quantity < 0 ? '' : l.quantity) },
+  { key: 'designators', head: 'Designators', width: 115, cell: (l) => <span title={l.designators.join(' ')} style={{ paddingLeft: `${String(0.75 * Math.max(0, (l.level ?? 0) - 1))}rem` }}>{l.written}</span> },
+  { key: 'quantity', head: 'Qty', width: 62, align: 'right', cell: (l) => `${l.amount ?? (l.quantity < 0 ? '' : String(l.quantity))}${l.times ? ` × ${l.times.toLocaleString('en')}` : ''}` },
   { key: 'value', head: 'Value', width: 95, cell: (l) => l.value },
   { key: 'package', head: 'Package', width: 75, cell: (l) => l.package },
-  { key: 'written', head: 'Number or MPN', width: 130, cell: (l) => l.number || l.mpn },
-  { key: 'verdict', head: 'Verdict', width: 145, cell: (l) => <State of={l.verdict} more={l.chosen ? '(chosen)' : ''} /> },
+  { key: 'written', head: 'Number or MPN', width: 120, cell: (l) => l.number || l.mpn },
+  { key: 'verdict', head: 'Verdict', width: 138, cell: (l) => <State of={l.verdict} more={l.chosen ? '(chosen)' : ''} /> },
   { key: 'part', head: 'Record', width: 100, cell: (l) => l.part?.number ?? (l.options.length ? `${l.options.length} parts` : '') },
-  { key: 'description', head: 'Description', width: 170, grow: true, cell: (l) => l.part?.description ?? l.options.map((o) => o.number).join(', ') },
-  { key: 'findings', head: 'Findings', width: 185, grow: true, cell: (l) => { const t = serious(l).map((f) => f.what).join('; '); return <span title={t} className={t ? 'text-rust' : ''}>{t && `▲ ${t}`}</span>; } },
+  { key: 'description', head: 'Description', width: 140, grow: true, cell: (l) => l.part?.description ?? (l.options.map((o) => o.number).join(', ') || l.description) },
+  { key: 'findings', head: 'Findings', width: 150, grow: true, cell: (l) => { const t = serious(l).map((f) => f.what).join('; '); return <span title={t} className={t ? 'text-rust' : ''}>{t && `▲ ${t}`}</span>; } },
 ]; // prettier-ignore
 
 /** The row of the next line that nobody answered. */

@@ -17,6 +17,7 @@ const roles: [string, string][] = [
   ['fit', 'fitted: marks say which are'],
   ['notFitted', 'not fitted: marks say which are left off'],
   ['variants', 'variants: lists those that a line is in'],
+  ['level', 'level: how deep in the structure it stands'],
   ['remark', 'remark'],
 ];
 
@@ -87,16 +88,17 @@ export function ColumnsDialog({
                     ))}
                   </Select>
                 )}
-                {ofVariant(changed[c.at] ?? c.role) && (
-                  <Field
-                    label={`The variant that ${c.heading} is of`}
-                    hideLabel
-                    placeholder="of every variant"
-                    value={of[c.at] ?? c.variant ?? ''}
-                    maxLength={60}
-                    onChange={(e) => setOf({ ...of, [c.at]: e.target.value })}
-                  />
-                )}
+                {ofVariant(changed[c.at] ?? c.role) &&
+                  (c.variant !== undefined || (changed[c.at] ?? c.role) !== 'quantity' || c.role !== 'quantity') && (
+                    <Field
+                      label={`The variant that ${c.heading} is of`}
+                      hideLabel
+                      placeholder="of every variant"
+                      value={of[c.at] ?? c.variant ?? ''}
+                      maxLength={60}
+                      onChange={(e) => setOf({ ...of, [c.at]: e.target.value })}
+                    />
+                  )}
                 {aboutFitting(changed[c.at] ?? c.role) && (
                   <Select
                     label={`What an empty cell of ${c.heading} means`}

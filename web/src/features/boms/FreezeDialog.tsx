@@ -9,7 +9,12 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
   const [anyway, setAnyway] = useState('');
   const freeze = useFreeze(at);
   const say = useSay();
-  const { open = 0, unreleased: draft = 0, 'fitted-unclear': unclear = 0 } = bom.hindered as Partial<Record<string, number>>;
+  const {
+    open = 0,
+    unreleased: draft = 0,
+    'fitted-unclear': unclear = 0,
+    'level-unclear': astray = 0,
+  } = bom.hindered as Partial<Record<string, number>>;
   const hindered = Object.keys(bom.hindered).length > 0;
   return (
     <Dialog open title={`Freeze revision ${bom.revision + 1} of ${bom.name}`} onClose={onClose}>
@@ -43,6 +48,7 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
             hint={[
               open ? `${open === 1 ? '1 line has' : `${open} lines have`} no record` : '',
               draft ? `${draft === 1 ? '1 record is' : `${draft} records are`} not released` : '',
+              astray ? `of ${astray === 1 ? '1 line' : `${astray} lines`} it is not clear what they are part of` : '',
               unclear ? `of ${unclear === 1 ? '1 line' : `${unclear} lines`} it is not clear whether they are fitted` : '',
             ]
               .filter(Boolean)

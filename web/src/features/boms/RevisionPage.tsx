@@ -10,12 +10,14 @@ type Row = Pinned & { since: string };
 
 export const quantityOf = (l: Pinned) => (l.notFitted ? 'not fitted' : (l.amount ?? String(l.quantity)));
 
+const variantColumn: Column<Row> = { key: 'in', head: 'Variants', width: 90, cell: (l) => l.in?.join(', ') ?? 'all' };
+
 const columns: Column<Row>[] = [
   { key: 'designators', head: 'Designators', width: 160, cell: (l) => <span title={l.designators.join(' ')}>{l.designators.join(' ')}</span> },
   { key: 'quantity', head: 'Qty', width: 70, align: 'right', cell: quantityOf },
   { key: 'part', head: 'Part', width: 100, cell: (l) => l.part?.number ?? '' },
   { key: 'revision', head: 'Rev', width: 45, align: 'right', cell: (l) => (l.part ? l.part.revision || 'draft' : '') },
-  { key: 'description', head: 'Description', width: 220, grow: true, cell: (l) => l.part?.description ?? [l.value, l.package, l.description].filter(Boolean).join(' ') },
+  { key: 'description', head: 'Description', width: 220, grow: true, cell: (l) => l.part?.description ?? [l.value, l.package, l.description, l.assembly ? '(sub-assembly)' : ''].filter(Boolean).join(' ') },
   { key: 'mpn', head: 'First source', width: 190, cell: (l) => (l.part ? [l.part.manufacturer, l.part.mpn].filter(Boolean).join(' ') : [l.manufacturer, l.mpn].filter(Boolean).join(' ')) },
   { key: 'by', head: 'Chosen by', width: 110, cell: (l) => <span title={l.reason}>{l.by ?? ''}</span> },
   { key: 'since', head: 'Since it was frozen', width: 200, grow: true, cell: (l) => <span title={l.since} className={l.since ? 'text-rust' : ''}>{l.since && `▲ ${l.since}`}</span> },
@@ -33,7 +35,7 @@ export function RevisionPage() {
   const since = new Map(f.behind.map((d) => [d.row, d.says.join('; ')]));
   const only = params.get('behind') !== null;
   const rows = f.lines.map((l) => ({ ...l, since: since.get(l.row) ?? '' })).filter((l) => !only || l.since);
-  const unpinned = f.lines.filter((l) => !l.part && !l.notFitted).length;
+  const unpinned = f.lines.filter((l) => !l.part && !l.notFitted && !l.noPart && !l.assembly).length;
   return (
     <>
       <Stale of={asked} />
@@ -75,7 +77,7 @@ export function RevisionPage() {
         <DataTable
           label="Lines of the revision"
           rows={rows}
-          columns={columns}
+          columns={f.variants ? columns.toSpliced(1, 0, variantColumn) : columns}
           rowKey={(l) => String(l.row)}
           onOpen={(l) => l.part && void go(`/parts/${encodeURIComponent(l.part.number)}`)}
           empty={<Empty title={only ? 'Nothing is behind' : 'It has no lines'} />}

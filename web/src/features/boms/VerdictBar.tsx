@@ -6,12 +6,14 @@ const fill: Record<string, string> = {
   several: 'bg-amber/60',
   'not in the library': 'bg-rust',
   'no library part': 'bg-moss/50',
+  'sub-assembly': 'bg-line/60',
   'not fitted': 'bg-line',
 };
 
 /** How far the lines are settled, as a bar that fills; the same in words for those who hear it. */
 export function VerdictBar({ bom }: { bom: BOM }) {
-  const settled = (bom.counts.linked ?? 0) + (bom.counts['no library part'] ?? 0) + (bom.counts['not fitted'] ?? 0);
+  const settled =
+    (bom.counts.linked ?? 0) + (bom.counts['no library part'] ?? 0) + (bom.counts['sub-assembly'] ?? 0) + (bom.counts['not fitted'] ?? 0);
   if (bom.lines.length === 0) return null;
   return (
     <div className="flex items-center gap-3 px-4 pt-2 text-xs text-soft">

@@ -1,0 +1,225 @@
+package bom
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+)
+
+// node is a line of a made structure: a part, or what it is made of.
+type node struct {
+	part     string // of the house; blank: a sub-assembly
+	quantity int
+	named    []string // designators
+	below    []*node
+}
+
+// made draws a structure a few levels deep.
+func madeNodes(t *rapid.T, deep int, next *int) (out []*node) {
+	for range rapid.IntRange(1, 4).Draw(t, "lines") {
+		n := &node{quantity: rapid.IntRange(1, 5).Draw(t, "quantity")}
+		*next++
+		if deep > 0 && rapid.IntRange(0, 2).Draw(t, "kind") == 0 {
+			if n.below = madeNodes(t, deep-1, next); rapid.Bool().Draw(t, "named") {
+				for k := range n.quantity {
+					n.named = append(n.named, fmt.Sprintf("A%d%d", *next, k))
+				}
+			}
+		} else {
+			n.part = rapid.SampledFrom([]string{"R-001", "R-002", "R-003", "R-005", "R-006"}).Draw(t, "part")
+			for k := range n.quantity {
+				n.named = append(n.named, fmt.Sprintf("R%d", *next*10+k))
+			}
+		}
+		out = append(out, n)
+	}
+	return out
+}
+
+// takes counts what a structure takes of each part, as one would on paper.
+func takes(list []*node, times int, out map[string]int64) map[string]int64 {
+	for _, n := range list {
+		if n.part != "" {
+			out[n.part] += int64(times * n.quantity)
+		}
+		takes(n.below, times*n.quantity, out)
+	}
+	return out
+}
+
+// flat writes a structure as rows: level, designators, quantity, number, description.
+func flat(list []*node, level int, number []int, cell func(level int, number []int) string) (rows [][]string) {
+	for i, n := range list {
+		at := append(slices.Clone(number), i+1)
+		what := "sub-assembly of " + strconv.Itoa(len(n.below))
+		rows = append(rows, []string{cell(level, at), strings.Join(n.named, ", "), strconv.Itoa(n.quantity), n.part, map[bool]string{true: "", false: what}[n.part != ""]})
+		rows = append(rows, flat(n.below, level+1, at, cell)...)
+	}
+	return rows
+}
+
+func TestStructuresTakeWhatTheyTakeOnPaper(t *testing.T) {
+	lib, cab := house(t)
+	outlineOf := func(_ int, number []int) string {
+		var s []string
+		for _, n := range number {
+			s = append(s, strconv.Itoa(n))
+		}
+		return strings.Join(s, ".")
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		next := 0
+		tree := append(madeNodes(t, 3, &next), &node{quantity: 2, below: []*node{{part: "R-001", quantity: 1, named: []string{"R9000"}}}})
+		form := rapid.SampledFrom([]string{"numbers", "from 0", "dots", "decimals", "outline", "item", "with the board"}).Draw(t, "form")
+		head, cell, first := "Level", func(level int, _ []int) string { return strconv.Itoa(level) }, 1
+		switch form {
+		case "from 0":
+			first = 0
+		case "dots":
+			cell = func(level int, _ []int) string { return strings.Repeat(".", level) + strconv.Itoa(level) }
+		case "decimals":
+			cell = func(level int, _ []int) string { return strconv.Itoa(level) + ".0" }
+		case "outline":
+			cell = outlineOf
+		case "item":
+			head, cell = rapid.SampledFrom([]string{"Item", "Pos", "Find number"}).Draw(t, "heading"), outlineOf
+		}
+		rows := flat(tree, first, nil, cell)
+		if form == "with the board" {
+			rows = append([][]string{{"0", "", "1", "", "Tide logger"}}, rows...)
+		}
+		lines, cols := readAll(t, cab, []string{head, "Designator", "Quantity", "Part number", "Description"}, rows)
+		if _, ok := cols.At(Level); !ok {
+			t.Fatalf("no levels in %q: %+v", rows, cols)
+		}
+		vs := Reconcile(lines, lib, cab, Known{Columns: cols})
+		for _, v := range vs {
+			if v.Line.LevelAsk != "" || slices.Contains(causesOf(v), "designator-twice") || slices.Contains(causesOf(v), "quantity") {
+				t.Fatalf("%q: %q %q %v", rows, v.Line.Cells, v.Line.LevelAsk, v.Findings)
+			}
+		}
+		want, got := takes(tree, 1, map[string]int64{}), Each(vs)
+		if fmt.Sprint(want) != fmt.Sprint(got) {
+			t.Fatalf("%q: takes %v and is read as %v", rows, want, got)
+		}
+		total := 0
+		for _, n := range want {
+			total += int(n)
+		}
+		pieces := 0
+		for _, p := range PinAll(vs) {
+			if p.Part != nil {
+				pieces += p.Quantity
+			}
+		}
+		assert.Equal(t, total, pieces)
+	})
+}
+
+func TestWhatStandsWhere(t *testing.T) {
+	lib, cab := house(t)
+	lines, cols := readAll(t, cab, []string{"Level", "Designator", "Qty", "Number", "Description", "Fitted"}, [][]string{
+		{"1", "A1, A2", "2", "", "sensor head", ""}, {"2", "R1", "1", "R-001", "", ""}, {"2", "", "3", "", "lid", ""}, {"3", "R1-R2", "2", "R-002", "", ""}, {"3", "", "0.5 m", "", "wire", ""},
+		{"1", "", "1", "", "lid", "no"}, {"2", "R7", "1", "R-001", "", ""}, {"1", "R1", "1", "R-005", "", ""}, {"1", "", "1", "", "lid", ""}, {"2", "R7", "1", "R-001", "", ""}})
+	vs := Reconcile(lines, lib, cab, Known{Columns: cols})
+	says := []string{}
+	for _, v := range vs {
+		says = append(says, fmt.Sprintf("%s|%s|%d%s", v.Kind, strings.Join(v.Line.Designators, " "), v.Line.Pieces(), v.Line.Needs()))
+	}
+	assert.Equal(t, []string{"sub-assembly|A1 A2|2", "linked|A1/R1 A2/R1|2", "sub-assembly||6", "linked|A1/lid/R1 A1/lid/R2|12", "not in the library||03 m",
+		"not fitted||1", "not fitted|lid/R7|1", "linked|R1|1", "sub-assembly||1", "linked|lid-2/R7|1"}, says)
+	for _, v := range vs {
+		assert.NotContains(t, causesOf(v), "designator-twice")
+		assert.NotContains(t, causesOf(v), "quantity")
+	}
+}
+
+// What is not plain is said, and no revision is made of it as a promise.
+func TestLevelsThatAreNotPlain(t *testing.T) {
+	lib, cab := house(t)
+	for name, c := range map[string]struct {
+		head string
+		rows [][]string // level, designator, quantity
+		ask  []string   // what the lines that are not plain say
+	}{
+		"a jump":                              {"Level", [][]string{{"1", "A1", "2"}, {"3", "R1", "1"}, {"1", "R2", "1"}}, []string{"the level jumps from 1 to 3"}},
+		"deeper before the first":             {"Level", [][]string{{"2", "R1", "1"}, {"1", "R2", "1"}, {"1", "R3", "1"}}, []string{"there is no line of level 1 above it"}},
+		"a blank among them":                  {"Level", [][]string{{"1", "A1", "1"}, {"2", "R1", "1"}, {"", "R2", "1"}, {"2", "R3", "1"}}, []string{`"" is no level: the line is taken for a part of the board itself`, "there is no line of level 1 above it"}},
+		"no quantity of the assembly":         {"Level", [][]string{{"1", "", ""}, {"2", "R1", "1"}, {"1", "R2", "1"}}, []string{"how many of the sub-assembly in row 2 are taken is not said in pieces"}},
+		"metres of an assembly":               {"Level", [][]string{{"1", "", "2 m"}, {"2", "R1", "1"}, {"1", "R2", "1"}}, []string{"how many of the sub-assembly in row 2 are taken is not said in pieces"}},
+		"too many":                            {"Level", [][]string{{"1", "", "900000"}, {"2", "", "900000"}, {"3", "R1", "1"}, {"1", "R2", "1"}}, []string{"a board would take it more than 1000000000 times"}},
+		"an outline with a hole":              {"Level", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"2.1", "R2", "1"}, {"3", "R3", "1"}}, []string{"there is no line 2 above it"}},
+		"an outline out of its place":         {"Level", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"2", "A2", "1"}, {"1.2", "R2", "1"}}, []string{"there is no line 1 above it"}},
+		"a number that lost its nought":       {"Item", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"1.9", "R2", "1"}, {"1.1", "R3", "1"}}, []string{"the number 1.1 stands twice: a cell that was written as a number loses its last 0"}},
+		"what is not plain above is so below": {"Level", [][]string{{"1", "A1", "2"}, {"3", "A2", "1"}, {"4", "R1", "1"}, {"1", "R2", "1"}}, []string{"the level jumps from 1 to 3", "the level jumps from 1 to 3"}},
+	} {
+		var rows [][]string
+		for _, r := range c.rows {
+			rows = append(rows, append(slices.Clone(r), "4k7"))
+		}
+		lines, cols := readAll(t, cab, []string{c.head, "Designator", "Quantity", "Value"}, rows)
+		var asks []string
+		for _, l := range lines {
+			if l.LevelAsk != "" {
+				asks = append(asks, l.LevelAsk)
+			}
+		}
+		assert.Equal(t, c.ask, asks, name)
+		hindered := slices.ContainsFunc(Hindrances(Reconcile(lines, lib, cab, Known{Columns: cols})), func(h Hindrance) bool { return h.Cause == "level-unclear" })
+		assert.True(t, hindered, name)
+	}
+}
+
+func TestWhatIsNoColumnOfLevels(t *testing.T) {
+	_, cab := house(t)
+	for name, c := range map[string]struct {
+		head  string
+		cells []string
+	}{
+		"words":             {"Level", []string{"high", "low", "1"}},
+		"running numbers":   {"Item", []string{"1", "2", "3"}},
+		"running decimals":  {"Item", []string{"1.0", "2.0", "3.0"}},
+		"empty":             {"Level", []string{"", "", ""}},
+		"words in an item":  {"Item", []string{"1.1", "note", "1.2"}},
+		"another heading":   {"Tolerance", []string{"1", "2", "2"}},
+		"level of moisture": {"Moisture level", []string{"1", "3", "3"}},
+	} {
+		var rows [][]string
+		for i, cell := range c.cells {
+			rows = append(rows, []string{cell, fmt.Sprintf("R%d", i+1), "1", "4k7"})
+		}
+		lines, cols := readAll(t, cab, []string{c.head, "Designator", "Quantity", "Value"}, rows)
+		_, ok := cols.At(Level)
+		assert.False(t, ok, name)
+		for _, l := range lines {
+			assert.Equal(t, []any{1, "", false}, []any{l.Pieces(), l.LevelAsk, l.Assembly}, name)
+		}
+	}
+}
+
+// A structure cannot make the service fall: the designators of a BOM are bounded, and its pieces are counted all the same.
+func TestALargeStructureIsCountedAndBounded(t *testing.T) {
+	_, cab := house(t)
+	rows := [][]string{}
+	for level := 1; level <= 8; level++ {
+		var named []string
+		for k := range 9 {
+			named = append(named, fmt.Sprintf("A%d%d", level, k))
+		}
+		rows = append(rows, []string{strconv.Itoa(level), strings.Join(named, " "), "9", ""})
+	}
+	rows = append(rows, []string{"9", "R1 R2", "2", "4k7"})
+	lines, _ := readAll(t, cab, []string{"Level", "Designator", "Quantity", "Value"}, rows)
+	last := lines[len(lines)-1]
+	assert.Equal(t, 2*9*9*9*9*9*9*9*9, last.Pieces())
+	n := 0
+	for _, l := range lines {
+		n += len(l.Designators)
+	}
+	assert.Less(t, n, mostGrown)
+}
