@@ -61,7 +61,7 @@ func (f *file) scope() *scope { return &scope{file: f, unit: f.unit, none: f.non
 
 // Read returns the packages of all steps.
 func Read(raw []byte) (out File, err error) {
-	root, passed, err := tree(raw)
+	root, passed, err := tree(raw, skipped)
 	if err != nil {
 		return out, err
 	}

@@ -173,9 +173,9 @@ func clip(s string) string {
 // skipped are sections that hold boards and not packages, and can be huge. What of them there is, is counted.
 var skipped = map[string]bool{"LayerFeature": true, "LogicalNet": true, "PhyNetGroup": true, "Component": true, "Bom": true, "Avl": true, "HistoryRecord": true, "LogisticHeader": true}
 
-// tree reads the XML. A document type is refused: no such file needs one, and entities are how such files do harm. passed counts the
+// tree reads the XML but for sections that are skipped. A document type is refused: no such file needs one, and entities are how such files do harm. passed counts the
 // sections that were passed over.
-func tree(raw []byte) (root *element, passed map[string]int, err error) {
+func tree(raw []byte, skipped map[string]bool) (root *element, passed map[string]int, err error) {
 	raw, wide := decoded(raw)
 	d := xml.NewDecoder(bytes.NewReader(raw))
 	d.CharsetReader = charset.NewReaderLabel

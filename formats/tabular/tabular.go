@@ -8,6 +8,7 @@ import (
 	"io"
 
 	"jollydrawer/formats/delimited"
+	"jollydrawer/formats/ipc2581"
 	"jollydrawer/formats/objects"
 	"jollydrawer/formats/rows"
 	"jollydrawer/formats/workbook"
@@ -41,7 +42,7 @@ func openPlain(r io.ReadCloser, size int64, want rows.Layout, lim rows.Limits, a
 		return nil, rows.Errorf("The file has %d MB; at most %d MB are read. An administrator can raise the limit.", size>>20, lim.Bytes>>20)
 	}
 	in := bufio.NewReaderSize(r, 4096)
-	head, err := in.Peek(512)
+	head, err := in.Peek(4096)
 	if err != nil && !errors.Is(err, io.EOF) {
 		return nil, err
 	}
@@ -59,6 +60,8 @@ func openPlain(r io.ReadCloser, size int64, want rows.Layout, lim rows.Limits, a
 		return nil, rows.Errorf("The file is a PDF, not a table: save the table as CSV or XLSX.")
 	case bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}):
 		return nil, rows.Errorf("The file is a workbook in the old binary form: save it as XLSX and try again.")
+	case ipc2581.Is(head):
+		return ipc2581.OpenBOM(closing{in, r}, want, lim)
 	case want.Format == "json" || want.Format == "" && want.Delimiter == "" && isJSON(head):
 		return objects.Open(closing{in, r}, lim)
 	}

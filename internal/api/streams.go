@@ -53,7 +53,7 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 			Parameters: []*huma.Param{param("hash", "path", "SHA-256", true), param("name", "query", "Name to save it under", false)},
 			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
 		{OperationID: "export-bom", Method: http.MethodGet, Path: "/api/v1/boms/{key}/export", Summary: "A BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing", Tags: []string{"boms"},
-			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv, xlsx or json", false), param("form", "query", "lines, written, purchase, assembly or numbers; lines where it is not said", false),
+			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv, xlsx, json, pdf, or xml, which is IPC-2581", false), param("variant", "query", "Of the board; all where it is not said, and for purchasing the one that is built", false), param("form", "query", "lines, written, purchase, assembly or numbers; lines where it is not said", false),
 				param("revision", "query", "A revision; the BOM as it is now where it is not said", false), param("boards", "query", "Boards that are bought for; those of its build where it is not said", false)},
 			Responses: map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
 		{OperationID: "export-offers", Method: http.MethodGet, Path: "/api/v1/offer-list", Summary: "What suppliers offer of the library's parts, one line an offer", Tags: []string{"suppliers"},

@@ -38,13 +38,22 @@ func (s *BOMs) SheetName(ctx context.Context, c deed.Call, in wire.BOMSheet) (st
 	return fmt.Sprintf("%s %s %s.%s", name, in.Form, s.Now().UTC().Format("2006-01-02"), in.Format), nil
 }
 
-// Sheet writes a BOM in one of its forms, as csv, xlsx or json.
+// Sheet writes a BOM in one of its forms, as csv, xlsx, json or pdf, or as xml, which is IPC-2581.
 func (s *BOMs) Sheet(ctx context.Context, c deed.Call, in wire.BOMSheet, w io.Writer) error {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return err
 	}
-	if in.Format != "csv" && in.Format != "xlsx" && in.Format != "json" {
-		return deed.Fault(deed.Invalid, "format-unknown", fmt.Sprintf("%q is no format for a BOM.", in.Format), "Use csv, xlsx or json.")
+	switch in.Format {
+	case "csv", "xlsx", "json":
+	case "pdf":
+		return s.paper(ctx, in, w)
+	case "xml":
+		if in.Form != bom.FormLines {
+			return deed.Fault(deed.Invalid, "form-of-bill", "IPC-2581 has one form for a bill of materials.", "Ask for the form lines, or for another format.")
+		}
+		return s.bills(ctx, in, w)
+	default:
+		return deed.Fault(deed.Invalid, "format-unknown", fmt.Sprintf("%q is no format for a BOM.", in.Format), "Use csv, xlsx, json, pdf or xml (IPC-2581).")
 	}
 	table, numbers, err := s.sheet(ctx, in)
 	if err != nil {

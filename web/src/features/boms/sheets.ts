@@ -9,17 +9,25 @@ const forms = [
 /** What a menu of a BOM's sheets offers; a revision is not kept in the layout of its file. */
 export function sheets(bom: string, at: { revision?: number; boards?: number; variant?: string }, which?: string[]) {
   return forms
-    .filter(({ form }) => (which ? which.includes(form) : !at.revision || !['lines', 'written'].includes(form)))
-    .flatMap(({ form, text }) =>
-      ['xlsx', 'csv'].map((format) => ({
-        text: `${text}, ${format.toUpperCase()}`,
-        onSelect: () => {
-          const q = new URLSearchParams({ form, format });
-          if (at.revision) q.set('revision', String(at.revision));
-          if (at.boards) q.set('boards', String(at.boards));
-          if (at.variant) q.set('variant', at.variant);
-          location.assign(`/api/v1/boms/${encodeURIComponent(bom)}/export?${q.toString()}`);
-        },
-      })),
-    );
+    .flatMap(({ form, text }) => formats(form, at.revision).map((format) => ({ form, text, format })))
+    .filter(({ form }) => !which || which.includes(form))
+    .map(({ form, text, format }) => ({
+      text: `${text}, ${names[format] ?? format.toUpperCase()}`,
+      onSelect: () => {
+        const q = new URLSearchParams({ form, format });
+        if (at.revision) q.set('revision', String(at.revision));
+        if (at.boards) q.set('boards', String(at.boards));
+        if (at.variant) q.set('variant', at.variant);
+        location.assign(`/api/v1/boms/${encodeURIComponent(bom)}/export?${q.toString()}`);
+      },
+    }));
+}
+
+const names: Partial<Record<string, string>> = { pdf: 'PDF', xml: 'IPC-2581' };
+
+/** A revision is not kept in the layout of its file, and what it was completed with is what the other sheets have. */
+function formats(form: string, revision?: number) {
+  if (revision && form === 'written') return [];
+  if (form === 'lines') return revision ? ['pdf', 'xml'] : ['xlsx', 'csv', 'pdf', 'xml'];
+  return form === 'written' ? ['xlsx', 'csv'] : ['xlsx', 'csv', 'pdf'];
 }
