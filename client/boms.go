@@ -114,3 +114,22 @@ func (c *Client) CostBOM(ctx context.Context, at wire.BOMAt, boards int64, other
 func (c *Client) CheckBOM(ctx context.Context, in wire.CheckBOM) (wire.BOMCheck, error) {
 	return post[wire.BOMCheck](ctx, c, "/bom-check", in)
 }
+
+func revisionPath(at wire.BOMAt) string {
+	return "/boms/" + seg(at.BOM) + "/revisions/" + strconv.Itoa(at.Revision)
+}
+
+// BuiltBOM notes that boards of a revision were built.
+func (c *Client) BuiltBOM(ctx context.Context, at wire.BOMAt, in wire.BuiltBOM) (wire.FrozenBOM, error) {
+	return post[wire.FrozenBOM](ctx, c, revisionPath(at)+"/builds", in)
+}
+
+// BuildProof says what a build used, and what it proves.
+func (c *Client) BuildProof(ctx context.Context, at wire.BOMAt, build string) (wire.BuildProof, error) {
+	return get[wire.BuildProof](ctx, c, revisionPath(at)+"/builds/"+seg(build), nil)
+}
+
+// ConfirmProof confirms that what a build used worked.
+func (c *Client) ConfirmProof(ctx context.Context, at wire.BOMAt, build string, in wire.ConfirmProof) (wire.BuildProof, error) {
+	return post[wire.BuildProof](ctx, c, revisionPath(at)+"/builds/"+seg(build), in)
+}

@@ -31,6 +31,8 @@ const (
 	line          = 4.2
 	letters       = 8.0
 	smallest      = 6.0
+	around        = 3.0 // of a text in its cell
+	inner         = 0.6
 	most          = 40 // lines of one cell on a page
 )
 
@@ -69,6 +71,7 @@ func Write(w io.Writer, s Sheet) error {
 	p.AddUTF8FontFromBytes("go", "B", gobold.TTF)
 	p.SetMargins(margin, margin, margin)
 	p.SetAutoPageBreak(false, margin)
+	p.SetCellMargin(inner)
 	p.AliasNbPages("{all}")
 	d := drawing{pdf: p, sheet: s}
 	p.SetFooterFunc(func() {
@@ -124,7 +127,14 @@ func (d *drawing) measure() {
 		for i, h := range head {
 			least[i] = 0
 			for _, word := range strings.Fields(legible(h)) {
-				least[i] = max(least[i], d.pdf.GetStringWidth(word)+2.4)
+				least[i] = max(least[i], d.pdf.GetStringWidth(word)+around)
+			}
+			if d.sheet.Right[i] { // a number is not broken
+				for _, row := range d.sheet.Table[1:] {
+					if i < len(row) && len(row[i]) < 20 {
+						least[i] = max(least[i], d.pdf.GetStringWidth(row[i])+around)
+					}
+				}
 			}
 			all += least[i]
 		}
@@ -203,7 +213,7 @@ func (d *drawing) put(cells []string, heading bool) {
 	lines := make([][]string, len(d.widths))
 	for i := range d.widths {
 		if i < len(cells) {
-			lines[i] = d.pdf.SplitText(legible(cells[i]), d.widths[i]-1.6)
+			lines[i] = d.pdf.SplitText(legible(cells[i]), d.widths[i]-around+2*inner+0.2)
 		}
 	}
 	for first := true; ; first = false {

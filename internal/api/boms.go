@@ -131,6 +131,31 @@ func (s *Server) bomRevisions(api huma.API) {
 	}) (wire.FrozenBOM, error) {
 		return v.BOMs.Revision(ctx, c, in.Key, in.Revision)
 	})
+	register(s, api, http.MethodPost, "/boms/{key}/revisions/{revision}/builds", "say-bom-built", "boms", "Note that boards of a revision were built and work; what that proves is proposed", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Key      string `path:"key"`
+		Revision int    `path:"revision" minimum:"1"`
+		Body     wire.BuiltBOM
+	}) (wire.FrozenBOM, error) {
+		return v.BOMs.SetBuilt(ctx, c, in.Key, in.Revision, in.Body)
+	})
+	register(s, api, http.MethodGet, "/boms/{key}/revisions/{revision}/builds/{build}", "get-bom-proof", "boms", "The exact revisions of parts and models that a build used, and which of them it is confirmed to prove", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Key      string `path:"key"`
+		Revision int    `path:"revision" minimum:"1"`
+		Build    string `path:"build"`
+	}) (wire.BuildProof, error) {
+		return v.BOMs.Proof(ctx, c, in.Key, in.Revision, in.Build)
+	})
+	register(s, api, http.MethodPost, "/boms/{key}/revisions/{revision}/builds/{build}", "confirm-bom-proof", "boms", "Confirm that what a build used worked: all that it proposes, or some", func(ctx context.Context, c deed.Call, in *struct {
+		Writing
+		Key      string `path:"key"`
+		Revision int    `path:"revision" minimum:"1"`
+		Build    string `path:"build"`
+		Body     wire.ConfirmProof
+	}) (wire.BuildProof, error) {
+		return v.BOMs.Confirm(ctx, c, in.Key, in.Revision, in.Build, in.Body)
+	})
 	register(s, api, http.MethodGet, "/boms/{key}/compare", "compare-boms", "boms", "What two BOMs, or two revisions of one, differ in, by designator", func(ctx context.Context, c deed.Call, in *struct {
 		Reading
 		Key      string `path:"key"`

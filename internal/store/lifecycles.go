@@ -148,6 +148,7 @@ type Proof struct {
 	Which   string
 	Account ID
 	At      time.Time
+	Build   *ID // of a BOM, that gave it; nil: somebody noted it by itself
 }
 
 // TableName is GORM's hook.
@@ -159,8 +160,8 @@ func (r Reader) Proofs(heads []ID) (out []Proof, err error) {
 	return out, err
 }
 
-// AddProof keeps a proof.
-func (t *Tx) AddProof(p Proof) error { return t.db.Create(&p).Error }
+// AddProof keeps a proof. It is ErrConflict where somebody else keeps the same one of a build at the same moment.
+func (t *Tx) AddProof(p Proof) error { return taken(t.db.Create(&p).Error, ErrConflict) }
 
 // Authors lists for some things whose deeds changed their content since it was last released by a move. Of most things their record
 // says so (see Head.Writers); the trail is asked where more than one may have written.

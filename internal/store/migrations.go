@@ -151,6 +151,9 @@ var migrations = []string{
 	`CREATE TABLE record_files (intake BINARY(16) PRIMARY KEY, mark VARCHAR(200) NOT NULL, rules VARCHAR(255) NOT NULL)`,
 	`CREATE TABLE record_numbers (number VARCHAR(80) COLLATE utf8mb4_bin NOT NULL, intake BINARY(16) NOT NULL, line INT NOT NULL, PRIMARY KEY (number, intake, line), KEY (intake))`,
 	`ALTER TABLE price_lists ADD COLUMN IF NOT EXISTS whole DATETIME(6) NULL`,
+	`CREATE TABLE bom_builds (id BINARY(16) PRIMARY KEY, bom BINARY(16) NOT NULL, revision INT NOT NULL, variant VARCHAR(120) NOT NULL, boards INT NOT NULL, which TEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, KEY (bom, revision, at))`,
+	// One build proves one content once, whoever confirms it and how often.
+	`ALTER TABLE proofs ADD COLUMN IF NOT EXISTS build BINARY(16) NULL, ADD UNIQUE KEY IF NOT EXISTS of_build (build, head, content)`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -161,7 +164,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members", "answers", "answer_pages", "connection_budgets", "price_lists", "offers", "offer_history", "offer_news", "offer_asked", "connection_places", "ask_limits", "record_files", "record_numbers"}
+	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members", "answers", "answer_pages", "connection_budgets", "price_lists", "offers", "offer_history", "offer_news", "offer_asked", "connection_places", "ask_limits", "record_files", "record_numbers", "bom_builds"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

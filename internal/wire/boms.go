@@ -221,7 +221,53 @@ type FrozenBOM struct {
 	BOMRevision
 	ID string `json:"id"`
 	bom.Frozen
-	Behind []bom.Drift `json:"behind"`
+	Behind []bom.Drift    `json:"behind"`
+	Builds []BOMBuildMade `json:"builds" doc:"Boards that were built of it, newest first"`
+}
+
+// BuiltBOM says that boards of a revision were built.
+type BuiltBOM struct {
+	Boards  int    `json:"boards" minimum:"1" maximum:"1000000" doc:"That work"`
+	Which   string `json:"which" minLength:"1" maxLength:"300" doc:"Which boards: lot, place, day"`
+	Variant string `json:"variant,omitempty" maxLength:"60" doc:"Of the board; blank: the one that the revision was costed for, where it has several"`
+}
+
+// BOMBuildMade is boards that were built of a revision.
+type BOMBuildMade struct {
+	ID      string    `json:"id"`
+	Boards  int       `json:"boards"`
+	Which   string    `json:"which"`
+	Variant string    `json:"variant,omitempty"`
+	By      string    `json:"by"`
+	At      time.Time `json:"at"`
+	Proved  int       `json:"proved" doc:"Exact revisions that somebody confirmed as proved by it"`
+}
+
+// BuildProof is what a build proposes as proved: every exact revision of a part that is fitted, and of its models.
+type BuildProof struct {
+	BOM      string       `json:"bom"`
+	Revision int          `json:"revision"`
+	Build    BOMBuildMade `json:"build"`
+	Items    []ProofItem  `json:"items"`
+}
+
+// ProofItem is one exact revision that a build used.
+type ProofItem struct {
+	Kind     string   `json:"kind" doc:"part or model"`
+	ID       string   `json:"id"`
+	Name     string   `json:"name" doc:"Number of a part, name of a model"`
+	Says     string   `json:"says" doc:"What it is"`
+	Revision string   `json:"revision" doc:"Label of the revision that was used"`
+	Newest   bool     `json:"newest" doc:"That revision is the newest"`
+	Used     []string `json:"used" doc:"Designators, or numbers of the parts that use the model"`
+	Boards   int      `json:"boards" doc:"Built boards that prove that revision so far"`
+	Proved   bool     `json:"proved" doc:"This build is among them"`
+}
+
+// ConfirmProof confirms that what a build used worked: all that it proposes, or some.
+type ConfirmProof struct {
+	All    bool     `json:"all,omitempty"`
+	Things []string `json:"things,omitempty" maxItems:"20000" doc:"Identifiers"`
 }
 
 // BOMAt is a BOM at a revision.

@@ -13,6 +13,17 @@ import (
 	"jollydrawer/internal/wire"
 )
 
+// frozenBoard is a board with a revision that is pinned to one part.
+func frozenBoard(h housetest.House, n string) wire.BOM {
+	p := resistor(h, n)
+	_, err := h.Lifecycles.Release(h.T.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "first"})
+	require.NoError(h.T, err)
+	b := h.Board(h.T, "Board "+n, "Ref,Qty,MPN\nR1,1,M-"+n+"\n")
+	b, err = h.BOMs.Freeze(h.T.Context(), h.Me, b.ID, b.Version, wire.FreezeBOM{Note: "first build"})
+	require.NoError(h.T, err)
+	return b
+}
+
 // triesOfBOMs are those of BOMs.
 var triesOfBOMs = []try{
 	{"BOMs.Bring", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
@@ -77,6 +88,24 @@ var triesOfBOMs = []try{
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,MPN\nR1,1,M-"+n+"\nR2,1,none"+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.BOMs.Freeze(ctx, c, b.ID, b.Version, wire.FreezeBOM{Note: "first build", Anyway: "R2 comes by hand"})
+		}
+	}, false},
+	{"BOMs.SetBuilt", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := frozenBoard(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			f, err := h.BOMs.SetBuilt(ctx, c, b.ID, 1, wire.BuiltBOM{Boards: 4, Which: "lot " + n})
+			for i := range f.Builds {
+				f.Builds[i].ID = ""
+			}
+			return f, err
+		}
+	}, false},
+	{"BOMs.Confirm", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := frozenBoard(h, n)
+		f, err := h.BOMs.SetBuilt(h.T.Context(), h.Me, b.ID, 1, wire.BuiltBOM{Boards: 4, Which: "lot " + n})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.Confirm(ctx, c, b.ID, 1, f.Builds[0].ID, wire.ConfirmProof{All: true})
 		}
 	}, false},
 	{"BOMs.SetBuying", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {

@@ -197,7 +197,8 @@ func (s *BOMs) Revision(ctx context.Context, c deed.Call, key string, number int
 		return wire.FrozenBOM{}, err
 	}
 	out := wire.FrozenBOM{BOMRevision: s.revisionView(ctx, v), ID: h.ID.String(), Frozen: f, Behind: append([]bom.Drift{}, bom.Behind(f.Lines, s.index)...)}
-	return out, nil
+	out.Builds, err = s.builds(ctx, h.ID, number)
+	return out, err
 }
 
 // revision loads a revision of a BOM.

@@ -363,6 +363,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/revisions/{revision}/builds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Note that boards of a revision were built and work; what that proves is proposed */
+        post: operations["say-bom-built"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boms/{key}/revisions/{revision}/builds/{build}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The exact revisions of parts and models that a build used, and which of them it is confirmed to prove */
+        get: operations["get-bom-proof"];
+        put?: never;
+        /** Confirm that what a build used worked: all that it proposes, or some */
+        post: operations["confirm-bom-proof"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms/{key}/wants": {
         parameters: {
             query?: never;
@@ -3054,6 +3089,21 @@ export interface components {
              */
             yearly?: number;
         };
+        BOMBuildMade: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            boards: number;
+            by: string;
+            id: string;
+            /**
+             * Format: int64
+             * @description Exact revisions that somebody confirmed as proved by it
+             */
+            proved: number;
+            variant?: string;
+            which: string;
+        };
         BOMCheck: {
             /**
              * Format: int64
@@ -3483,6 +3533,24 @@ export interface components {
             /** @description What stands in it */
             text: string;
             why: string;
+        };
+        BuildProof: {
+            bom: string;
+            build: components["schemas"]["BOMBuildMade"];
+            items: components["schemas"]["ProofItem"][];
+            /** Format: int64 */
+            revision: number;
+        };
+        BuiltBOM: {
+            /**
+             * Format: int64
+             * @description That work
+             */
+            boards: number;
+            /** @description Of the board; blank: the one that the revision was costed for, where it has several */
+            variant?: string;
+            /** @description Which boards: lot, place, day */
+            which: string;
         };
         BulkRelease: {
             note: string;
@@ -3939,6 +4007,11 @@ export interface components {
             label: string;
             /** @description One for each part; blank where it has none */
             values: string[];
+        };
+        ConfirmProof: {
+            all?: boolean;
+            /** @description Identifiers */
+            things?: string[];
         };
         Connection: {
             address?: string;
@@ -4570,6 +4643,8 @@ export interface components {
             behind: components["schemas"]["BomDrift"][];
             /** Format: int64 */
             build?: number;
+            /** @description Boards that were built of it, newest first */
+            builds: components["schemas"]["BOMBuildMade"][];
             by: string;
             cost?: components["schemas"]["BuyingCosting"];
             fileHash: string;
@@ -6576,6 +6651,28 @@ export interface components {
             /** @description It was the content that is the newest now */
             current: boolean;
             which: string;
+        };
+        ProofItem: {
+            /**
+             * Format: int64
+             * @description Built boards that prove that revision so far
+             */
+            boards: number;
+            id: string;
+            /** @description part or model */
+            kind: string;
+            /** @description Number of a part, name of a model */
+            name: string;
+            /** @description That revision is the newest */
+            newest: boolean;
+            /** @description This build is among them */
+            proved: boolean;
+            /** @description Label of the revision that was used */
+            revision: string;
+            /** @description What it is */
+            says: string;
+            /** @description Designators, or numbers of the parts that use the model */
+            used: string[];
         };
         Prove: {
             /** Format: int64 */
@@ -8925,8 +9022,10 @@ export interface operations {
     "export-bom": {
         parameters: {
             query?: {
-                /** @description csv, xlsx or json */
+                /** @description csv, xlsx, json, pdf, or xml, which is IPC-2581 */
                 format?: string;
+                /** @description Of the board; all where it is not said, and for purchasing the one that is built */
+                variant?: string;
                 /** @description lines, written, purchase, assembly or numbers; lines where it is not said */
                 form?: string;
                 /** @description A revision; the BOM as it is now where it is not said */
@@ -9351,6 +9450,229 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FrozenBOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "say-bom-built": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                key: string;
+                revision: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuiltBOM"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FrozenBOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-bom-proof": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                revision: number;
+                build: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildProof"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "confirm-bom-proof": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+            };
+            path: {
+                key: string;
+                revision: number;
+                build: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmProof"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildProof"];
                 };
             };
             /** @description Unauthorized */

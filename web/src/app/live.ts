@@ -23,13 +23,14 @@ const about: Record<string, string[]> = {
 
 /** Questions that anything of a kind may answer otherwise. */
 const among: Record<string, string[]> = {
-  part: ['parts', 'alike', 'comparison', 'drawer', 'bom', 'intake', 'queue', 'waivers', 'worklist'],
+  part: ['parts', 'alike', 'comparison', 'drawer', 'bom', 'intake', 'queue', 'waivers', 'worklist', 'where-used', 'replacement'],
   model: ['models', 'model-causes', 'twins', 'pins', 'part', 'delivery', 'queue', 'waivers', 'life', 'worklist'],
   want: ['wants', 'want-look', 'worklist'],
   series: ['series-list', 'series-proposals', 'part', 'parts', 'review', 'life'],
   lifecycle: ['lifecycles', 'lifecycle', 'life', 'part', 'parts', 'model', 'models', 'queue', 'waivers', 'bom'],
   intake: ['intakes', 'records', 'worklist'],
-  bom: ['boms', 'worklist'],
+  bom: ['boms', 'worklist', 'where-used', 'replacement'],
+  readings: ['readings', 'bom'],
   layout: ['bom'],
   endings: ['bom'],
   delivery: ['deliveries'],

@@ -1,8 +1,11 @@
+import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { Stale } from '../../ui/asked';
 import { Button, Chip, Empty, Menu, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
+import { useMay } from '../people';
 import { useBomRevision, type Pinned } from './queries';
+import { BuiltDialog, ProofDialog } from './BuiltDialog';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
 
@@ -29,6 +32,9 @@ export function RevisionPage() {
   const asked = useBomRevision(key, Number(revision));
   const [params, setParams] = useSearchParams();
   const go = useNavigate();
+  const may = useMay();
+  const [noting, setNoting] = useState(false);
+  const [proof, setProof] = useState<string>();
   const f = asked.data;
   if (asked.error && !f) return <div className="p-4"><Trouble error={asked.error} /></div>; // prettier-ignore
   if (!f) return <Empty title="One moment…" />;
@@ -44,6 +50,7 @@ export function RevisionPage() {
         <Button onClick={() => void go(`/boms/${encodeURIComponent(f.id)}/compare?revision=${String(f.revision)}`)}>
           Compare with what it is now
         </Button>
+        {may('bom.freeze') && <Button onClick={() => setNoting(true)}>It was built…</Button>}
       </PageHead>
       <BomTabs name={f.name} />
       <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2 text-sm">
@@ -73,6 +80,25 @@ export function RevisionPage() {
           </span>
         )}
       </div>
+      {f.builds.length > 0 && (
+        <ul className="flex flex-wrap gap-x-6 gap-y-1 border-b border-line px-4 py-2 text-sm" aria-label="Built boards">
+          {f.builds.map((b) => (
+            <li key={b.id}>
+              {b.boards === 1 ? '1 board' : `${b.boards.toLocaleString('en')} boards`} built{b.variant && ` as ${b.variant}`}: {b.which}{' '}
+              <span className="text-soft">
+                ({b.by}, {new Date(b.at).toLocaleDateString()})
+              </span>{' '}
+              <Button look="quiet" onClick={() => setProof(b.id)}>
+                {b.proved === 0
+                  ? 'What it proves…'
+                  : b.proved === 1
+                    ? 'Proves 1 exact revision…'
+                    : `Proves ${String(b.proved)} exact revisions…`}
+              </Button>
+            </li>
+          ))}
+        </ul>
+      )}
       <div className="min-h-0 flex-1">
         <DataTable
           label="Lines of the revision"
@@ -83,6 +109,18 @@ export function RevisionPage() {
           empty={<Empty title={only ? 'Nothing is behind' : 'It has no lines'} />}
         />
       </div>
+      {noting && (
+        <BuiltDialog
+          of={f}
+          at={key}
+          onClose={() => setNoting(false)}
+          onProof={(build) => {
+            setNoting(false);
+            setProof(build);
+          }}
+        />
+      )}
+      {proof && <ProofDialog at={key} revision={f.revision} build={proof} onClose={() => setProof(undefined)} />}
     </>
   );
 }

@@ -257,3 +257,33 @@ export function useReplaceFile(key: string) {
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
   });
 }
+
+/** Notes that boards of a revision were built. */
+export function useBuilt(key: string, revision: number) {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (body: Schemas['BuiltBOM']) =>
+      take(api.POST('/api/v1/boms/{key}/revisions/{revision}/builds', { params: { path: { key, revision } }, body })),
+    onSuccess: (f) => queries.setQueryData(['bom', key, 'revision', revision], f),
+  });
+}
+
+/** What a build proposes as proved. */
+export function useProof(key: string, revision: number, build: string) {
+  return useQuery({
+    queryKey: ['bom', key, 'proof', revision, build],
+    queryFn: () => take(api.GET('/api/v1/boms/{key}/revisions/{revision}/builds/{build}', { params: { path: { key, revision, build } } })),
+  });
+}
+
+export function useConfirmProof(key: string, revision: number, build: string) {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (body: Schemas['ConfirmProof']) =>
+      take(api.POST('/api/v1/boms/{key}/revisions/{revision}/builds/{build}', { params: { path: { key, revision, build } }, body })),
+    onSuccess: (p) => {
+      queries.setQueryData(['bom', key, 'proof', revision, build], p);
+      return queries.invalidateQueries({ queryKey: ['bom', key, 'revision', revision] });
+    },
+  });
+}

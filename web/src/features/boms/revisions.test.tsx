@@ -130,6 +130,7 @@ it('shows a revision as it was, and what became otherwise since', async () => {
       fileHash: '',
       anyway: 'the bench has it',
       lines: [pinned(['R1', 'R2'], 'EW-R-1'), { ...pinned(['R3']), row: 3 }],
+      builds: [],
       behind: [{ row: 2, designators: ['R1'], pin: {}, number: 'EW-R-1', revision: 2, says: ['revision 2 is in use'] }],
     },
   });
