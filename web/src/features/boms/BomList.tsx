@@ -38,7 +38,9 @@ export function BomList() {
           onOpen={(b) => void navigate(`/boms/${encodeURIComponent(b.name)}`)}
           empty={
             boms.isPending ? undefined : (
-              <Empty title="No BOM yet">Bring one in as your design tool wrote it: CSV or XLSX with a column of designators.</Empty>
+              <Empty title="No BOM yet">
+                Bring one in as your design tool wrote it: CSV, XLSX, ODS, JSON or IPC-2581, with designators.
+              </Empty>
             )
           }
         />

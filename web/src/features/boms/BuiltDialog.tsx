@@ -115,6 +115,13 @@ export function ProofDialog({ at, revision, build, onClose }: { at: string; revi
             {p.build.variant && `, variant ${p.build.variant}`}: {p.build.which}. {p.items.length - open.length} of {p.items.length} exact
             revisions are confirmed.
           </p>
+          <div className="mb-2">
+            {may('thing.review') && open.length > 0 && (
+              <Button look="act" type="submit" disabled={confirm.isPending || chosen.length === 0}>
+                {chosen.length === 1 ? 'Confirm that 1 worked' : `Confirm that ${String(chosen.length)} worked`}
+              </Button>
+            )}
+          </div>
           <div className="mb-3">
             <table className="w-full text-sm">
               <thead className="sticky top-0 bg-sheet">
@@ -162,11 +169,6 @@ export function ProofDialog({ at, revision, build, onClose }: { at: string; revi
               </tbody>
             </table>
           </div>
-          {may('thing.review') && open.length > 0 && (
-            <Button look="act" type="submit" disabled={confirm.isPending || chosen.length === 0}>
-              {chosen.length === 1 ? 'Confirm that 1 worked' : `Confirm that ${String(chosen.length)} worked`}
-            </Button>
-          )}
         </form>
       )}
     </Dialog>
