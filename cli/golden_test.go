@@ -103,6 +103,7 @@ func TestADayOnTheCommandLine(t *testing.T) {
 		"pins.csv":     "Number,Name,Type\n1,A,passive\n2,K,passive\n",
 		"pasted.txt":   "Chip resistor\nResistance: 47 kΩ\nTolerance: 1 %\nCase: 0805\nManufacturer: Tidewright\nMfr Part No.: TW-0805-47K\n",
 		"wanted.csv":   "Facts,MPN,Manufacturer,Board,Quantity\n100n 0402,,,Tide gauge D,20\n,KL-7,Kelpline,Tide gauge D,\n",
+		"lamp.csv":     "Level,Ref,Qty,MPN,Value,Package,Fitted Harbour,Fitted Open sea\n1,R1,1,TW-0805-1R-F,1R,0805,yes,no\n1,R1,1,,10k,0805,no,yes\n1,A1-A2,2,,,,yes,yes\n2,R1,1,TW-0805-1R-F,1R,0805,yes,yes\n",
 		"board-b.csv":  "Pier light,,,,\nRef,Qty,MPN,Value,Package\nR1,1,TW-0805-1R-F,1R,0805\n\"R2, R13\",2,,10k,0805\nC1,1,NOBODY-9,100n,0603\nR4,1,,12k,DNP\n\"U1A, U1B\",1,,,\nTotal,6,,,\n",
 		"lenient.yaml": "format: jolly-severities/1\ncauses: {missing: warning, several: warning, single-source: off}\n", "odd.yaml": "format: jolly-severities/1\ncauses: {everything: off}\n",
 		"board.csv": "Ref,Qty,MPN,Value,Package\nR1,1,TW-0805-1R-F,1R,0805\n\"R2, R3\",2,,10k,0805\nC1,1,NOBODY-9,100n,0603\nR4,1,,12k,DNP\n",

@@ -18,7 +18,7 @@ func variant(all []string, asked string) (string, error) {
 	case ok:
 		return name, nil
 	case len(all) == 0:
-		return "", deed.Fault(deed.Unknown, "no-variants", fmt.Sprintf("The board has no variants, and none %s.", asked), "Leave the variant out, or say which columns tell variants.")
+		return "", deed.Fault(deed.Unknown, "no-variants", fmt.Sprintf("The board is not built in variants: there is no %s.", asked), "Leave it out, or say which columns tell variants.")
 	}
 	return "", deed.Fault(deed.Unknown, "variant-unknown", fmt.Sprintf("The board has no variant %s.", asked), "It has "+strings.Join(all, ", ")+".")
 }
