@@ -21,6 +21,7 @@ func revisionsOfBOMs() []*ucli.Command {
 	return []*ucli.Command{
 		command("file", "lay another file of the same board in a BOM's place; decisions stay for lines that say the same", "BOM FILE", "jolly bom file tide-logger tide-logger-b.csv", 2, 2, layoutFlags(), replaceBOMFile),
 		command("rename", "give a BOM another name", "BOM NAME", "jolly bom rename tide-logger 'Tide logger B'", 2, 2, nil, renameBOM),
+		command("remove", "remove a BOM that was never frozen; without --yes only say what that would take with it", "BOM", "jolly bom remove 'Solar charger rev C' --yes", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "yes", Usage: "do it"}}, removeBOM),
 		command("freeze", "make the next revision: every line pinned to the exact revision of its part", "BOM NOTE", "jolly bom freeze tide-logger 'first build'", 2, 2, []ucli.Flag{&ucli.StringFlag{Name: "anyway", Usage: "why it is frozen with lines that no released record answers"}}, freezeBOM),
 		command("revisions", "list the revisions of a BOM", "BOM", "jolly bom revisions tide-logger", 1, 1, nil, listBOMRevisions),
 		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now"}}, showBOMRevision),
@@ -66,6 +67,33 @@ func replaceBOMFile(ctx context.Context, c *ucli.Command, k *client.Client) erro
 		return err
 	}
 	return showBOM(c, b)
+}
+
+func removeBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	if b.Revision > 0 || !c.Bool("yes") {
+		chosen := 0
+		for _, l := range b.Lines {
+			if l.Chosen {
+				chosen++
+			}
+		}
+		if b.Revision > 0 {
+			return fmt.Errorf("%s has %s, which stay: it is not removed", b.Name, count(b.Revision, "frozen revision", "frozen revisions"))
+		}
+		fmt.Fprintf(c.Root().ErrWriter, "%s would be removed with what people decided for %s; --yes does it\n", b.Name, count(chosen, "line", "lines"))
+		return nil
+	}
+	gone, err := k.RemoveBOM(ctx, b.ID, b.Version)
+	if err != nil {
+		return err
+	}
+	return emit(c, gone, func() table {
+		return table{{"Removed", "Decisions that went with it"}, {gone.Name, strconv.Itoa(gone.Decisions)}}
+	})
 }
 
 func renameBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {

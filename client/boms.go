@@ -87,6 +87,11 @@ func (c *Client) RenameBOM(ctx context.Context, key string, version int, in wire
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/name", version, in)
 }
 
+// RemoveBOM removes a BOM that was never frozen.
+func (c *Client) RemoveBOM(ctx context.Context, key string, version int) (wire.RemovedBOM, error) {
+	return change[wire.RemovedBOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/remove", version, struct{}{})
+}
+
 // ReplaceBOMFile lays another file of the same board in the place of a BOM's.
 func (c *Client) ReplaceBOMFile(ctx context.Context, key string, version int, in wire.BOMFile) (wire.BOM, error) {
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/file", version, in)

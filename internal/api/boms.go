@@ -68,6 +68,11 @@ func (s *Server) boms(api huma.API) {
 			return v.BOMs.Rename(ctx, c, key, version, b)
 		})
 	})
+	register(s, api, http.MethodPost, "/boms/{key}/remove", "remove-bom", "boms", "Remove a BOM that was never frozen; its name is free again, its trail stays", func(ctx context.Context, c deed.Call, in *partChange[struct{}]) (wire.RemovedBOM, error) {
+		return change(in, func(key string, version int, _ struct{}) (wire.RemovedBOM, error) {
+			return v.BOMs.Remove(ctx, c, key, version)
+		})
+	})
 	register(s, api, http.MethodPost, "/boms/{key}/file", "replace-bom-file", "boms", "Lay another file of the same board in its place; decisions stay for lines that say the same", func(ctx context.Context, c deed.Call, in *partChange[wire.BOMFile]) (wire.BOM, error) {
 		return change(in, func(key string, version int, b wire.BOMFile) (wire.BOM, error) {
 			return v.BOMs.SetFile(ctx, c, key, version, b)

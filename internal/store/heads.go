@@ -21,6 +21,7 @@ const (
 	KindCrosswalk  = "crosswalk"
 	KindIntake     = "intake"
 	KindBOM        = "bom"
+	KindRemovedBOM = "bom removed"
 	KindLayout     = "layout"
 	KindEndings    = "endings"
 	KindReadings   = "readings"
@@ -283,6 +284,16 @@ func (t *Tx) Update(h *Head, action string, detail any) error {
 		return ErrConflict
 	}
 	return nil
+}
+
+// Retire makes a head one of another kind, in which only its trail is looked at: it is in no list of its own kind any more.
+func (t *Tx) Retire(h *Head, kind string) error {
+	r := t.db.Exec("UPDATE heads SET kind = ? WHERE id = ? AND version = ?", kind, h.ID, h.Version)
+	if r.Error == nil && r.RowsAffected != 1 {
+		return ErrConflict
+	}
+	h.Kind = kind
+	return r.Error
 }
 
 // Note writes an entry on the trail of a thing whose content and states stay as they are: whoever edits it meanwhile is not disturbed.

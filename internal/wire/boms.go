@@ -353,6 +353,12 @@ type BOMName struct {
 	Name string `json:"name" minLength:"1" maxLength:"100"`
 }
 
+// RemovedBOM is what was removed.
+type RemovedBOM struct {
+	Name      string `json:"name"`
+	Decisions int    `json:"decisions" doc:"Of people for its lines, that went with it"`
+}
+
 // BOMFile lays another file of the same board in the place of a BOM's.
 type BOMFile struct {
 	FileHash string      `json:"fileHash"`

@@ -90,6 +90,12 @@ var triesOfBOMs = []try{
 			return h.BOMs.Freeze(ctx, c, b.ID, b.Version, wire.FreezeBOM{Note: "first build", Anyway: "R2 comes by hand"})
 		}
 	}, false},
+	{"BOMs.Remove", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.Remove(ctx, c, b.ID, b.Version)
+		}
+	}, false},
 	{"BOMs.SetBuilt", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		b := frozenBoard(h, n)
 		return func(ctx context.Context, c deed.Call) (any, error) {

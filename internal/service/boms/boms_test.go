@@ -209,3 +209,38 @@ func rewrite(t *testing.T, h housetest.House, head store.Head, format string, ch
 	})
 	require.NoError(t, err)
 }
+
+// A BOM that was never frozen can be removed: it is in no list and no answer any more, and its name is free; one that was frozen stays.
+func TestABOMIsRemoved(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-1\nR2,1,TW-2\n")
+	part := b.Lines[0].Part
+	b, err := h.BOMs.Choose(t.Context(), h.Me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: part.ID}}})
+	require.NoError(t, err)
+	_, err = h.BOMs.Remove(t.Context(), h.As("rita", deed.Reader), b.ID, b.Version)
+	assert.Equal(t, "not-allowed", typed(t, err))
+	_, err = h.BOMs.Remove(t.Context(), h.Me, b.ID, b.Version-1)
+	assert.Equal(t, "changed-meanwhile", typed(t, err))
+	gone, err := h.BOMs.Remove(t.Context(), h.Me, b.ID, b.Version)
+	require.NoError(t, err)
+	assert.Equal(t, wire.RemovedBOM{Name: "Board A", Decisions: 1}, gone)
+	_, err = h.BOMs.Get(t.Context(), h.Me, b.ID)
+	assert.ErrorContains(t, err, "no")
+	all, err := h.BOMs.List(t.Context(), h.Me, 0, 10)
+	require.NoError(t, err)
+	assert.Empty(t, all.Items)
+	used, err := h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Part: part.Number})
+	require.NoError(t, err)
+	assert.Empty(t, used.Items[0].Boards)
+	again := h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-1\n")
+	_, err = h.BOMs.Remove(t.Context(), h.Me, again.ID, again.Version)
+	require.NoError(t, err, "twice the same name")
+	kept := h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-1\n")
+	kept, err = h.BOMs.Freeze(t.Context(), h.Me, kept.ID, kept.Version, wire.FreezeBOM{Note: "first"})
+	require.NoError(t, err)
+	_, err = h.BOMs.Remove(t.Context(), h.Me, kept.ID, kept.Version)
+	assert.Equal(t, "bom-frozen", typed(t, err))
+	v, err := h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.Empty(t, v.Different)
+}

@@ -62,7 +62,9 @@ func TestWhatWasBuiltProvesTheExactRevisionsThatItUsed(t *testing.T) {
 		if !in.All {
 			in.Things = []string{p.Items[i%len(p.Items)].ID}
 		}
-		wg.Go(func() { _, errs[i] = h.BOMs.Confirm(t.Context(), deed.Call{Actor: h.Me.Actor}, b.ID, 1, f.Builds[0].ID, in) })
+		wg.Go(func() {
+			_, errs[i] = h.BOMs.Confirm(t.Context(), deed.Call{Actor: h.Me.Actor}, b.ID, 1, f.Builds[0].ID, in)
+		})
 	}
 	wg.Wait()
 	for _, err := range errs {

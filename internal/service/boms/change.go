@@ -3,6 +3,7 @@ package boms
 import (
 	"context"
 	"errors"
+	"fmt"
 	"strings"
 	"unicode"
 
@@ -24,6 +25,38 @@ func (s *BOMs) Rename(ctx context.Context, c deed.Call, key string, version int,
 		h.Number, doc.Name = name, name
 		return "renamed", map[string]any{"before": was, "after": name}
 	})
+}
+
+// Remove takes a BOM out of all lists; its name is free again. What was frozen is a promise and stays: a BOM with revisions is not removed. Its trail is kept.
+func (s *BOMs) Remove(ctx context.Context, c deed.Call, key string, version int) (wire.RemovedBOM, error) {
+	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
+		return wire.RemovedBOM{}, err
+	}
+	h, doc, err := s.findBOM(ctx, key)
+	if err != nil {
+		return wire.RemovedBOM{}, err
+	}
+	out := wire.RemovedBOM{Name: h.Number, Decisions: len(doc.Decisions) + len(doc.Choices)}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, "remove"}, func(t *store.Tx) (int, error) {
+		h, _, err := at(t, h.ID, version)
+		if err != nil {
+			return 0, err
+		}
+		if h.Revision > 0 {
+			return 0, deed.Fault(deed.Clash, "bom-frozen", fmt.Sprintf("%s has frozen revisions, which stay as long as boards that were built of them.", h.Number), "Rename it where its name is wanted for another.")
+		}
+		was := h.Number
+		short := []rune(was)
+		h.Number = fmt.Sprintf("%s (removed, %s)", string(short[:min(len(short), 60)]), h.ID) // as long as a name may be
+		if err := t.SetUses(h.ID, chosenWord, nil); err != nil {
+			return 0, err
+		}
+		if err := t.Update(&h, "removed", map[string]any{"name": was, "file": doc.FileName, "decisions": out.Decisions}); err != nil {
+			return 0, err
+		}
+		return h.Version, t.Retire(&h, store.KindRemovedBOM)
+	})
+	return out, err
 }
 
 // named is the name of a BOM as it is kept: in one line, with single blanks.

@@ -329,6 +329,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/remove": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Remove a BOM that was never frozen; its name is free again, its trail stays */
+        post: operations["remove-bom"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms/{key}/revisions": {
         parameters: {
             query?: never;
@@ -6350,6 +6367,7 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        "PartChangeStruct {}Body": Record<string, never>;
         PartContent: {
             attachments: components["schemas"]["PartAttachment"][];
             body?: components["schemas"]["PartModel"];
@@ -6896,6 +6914,14 @@ export interface components {
             numbers: string[];
             /** Format: int64 */
             parts: number;
+        };
+        RemovedBOM: {
+            /**
+             * Format: int64
+             * @description Of people for its lines, that went with it
+             */
+            decisions: number;
+            name: string;
         };
         RenameModels: {
             /** @description Words to replace in the names */
@@ -9312,6 +9338,83 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "remove-bom": {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartChangeStruct {}Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemovedBOM"];
                 };
             };
             /** @description Unauthorized */

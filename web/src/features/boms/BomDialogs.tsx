@@ -2,7 +2,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Button, Dialog, Field, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
-import { useBoms, useRename, useReplaceFile, useSayOrigin, type BOM } from './queries';
+import { useBoms, useRename, useReplaceFile, useSayOrigin, type BOM, useRemoveBom } from './queries';
 
 /** Gives a BOM another name. */
 export function RenameDialog({ bom, onClose }: { bom: BOM; onClose: () => void }) {
@@ -121,6 +121,43 @@ export function FileDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose
           Take this file
         </Button>
       </form>
+    </Dialog>
+  );
+}
+
+/** Removes a BOM that was never frozen; says what goes with it. */
+export function RemoveDialog({ bom, onClose, onGone }: { bom: BOM; onClose: () => void; onGone: () => void }) {
+  const remove = useRemoveBom();
+  const say = useSay();
+  const chosen = bom.lines.filter((l) => l.chosen).length;
+  const frozen = bom.revision > 0;
+  return (
+    <Dialog open title={`Remove ${bom.name}`} onClose={onClose}>
+      <p className="mb-3 text-sm">
+        {frozen
+          ? `It has ${bom.revision === 1 ? 'a frozen revision' : `${String(bom.revision)} frozen revisions`}, which stay as long as boards that were built of them. Rename it where its name is wanted for another.`
+          : `It goes out of all lists, with what people decided for ${chosen === 1 ? '1 line' : `${String(chosen)} lines`}; its name is free again, and its trail is kept. What was taught for such lines stays.`}
+      </p>
+      <Trouble error={remove.error} />
+      {!frozen && (
+        <Button
+          look="act"
+          disabled={remove.isPending}
+          onClick={() =>
+            remove.mutate(
+              { id: bom.id, version: bom.version },
+              {
+                onSuccess: (gone) => {
+                  say(`${gone.name} is removed.`);
+                  onGone();
+                },
+              },
+            )
+          }
+        >
+          Remove it
+        </Button>
+      )}
     </Dialog>
   );
 }

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
+import { useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
 import { pill, useFilter } from '../../ui/filters';
@@ -11,7 +11,7 @@ import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { useWantMissing } from '../wants/queries';
 import { BuildBar } from './BuildBar';
-import { FileDialog, OriginDialog, RenameDialog } from './BomDialogs';
+import { FileDialog, OriginDialog, RemoveDialog, RenameDialog } from './BomDialogs';
 import { FreezeDialog } from './FreezeDialog';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
@@ -48,6 +48,7 @@ function nextOpen(lines: Line[], row = 0) {
 export function BomPage() {
   const { key = '' } = useParams();
   const [params] = useSearchParams();
+  const go = useNavigate();
   const variant = params.get('variant') ?? '';
   const bom = useBom(key, variant);
   const choose = useChoose(key);
@@ -55,7 +56,7 @@ export function BomPage() {
   const [cause, setCause] = useFilter('cause');
   const [row, setRow] = useState<number>();
   const [columnsOpen, setColumnsOpen] = useState(false);
-  const [dialog, setDialog] = useState<'name' | 'file' | 'freeze' | 'origin'>();
+  const [dialog, setDialog] = useState<'name' | 'file' | 'freeze' | 'origin' | 'remove'>();
   const sayEnding = useSayEnding();
   const wantMissing = useWantMissing(key);
   const sayColumns = useSayColumns(key);
@@ -124,6 +125,7 @@ export function BomPage() {
               { text: 'Another file of this board…', onSelect: () => setDialog('file') },
               { text: 'Where its files come from…', onSelect: () => setDialog('origin') },
               { text: 'Rename…', onSelect: () => setDialog('name') },
+              { text: 'Remove…', onSelect: () => setDialog('remove') },
             ]}
           />
         )}
@@ -248,6 +250,7 @@ export function BomPage() {
       {dialog === 'freeze' && <FreezeDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
       {dialog === 'file' && <FileDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
       {dialog === 'origin' && <OriginDialog bom={b} onClose={() => setDialog(undefined)} />}
+      {dialog === 'remove' && <RemoveDialog bom={b} onClose={() => setDialog(undefined)} onGone={() => void go('/boms')} />}
       {dialog === 'name' && <RenameDialog bom={b} onClose={() => setDialog(undefined)} />}
       {columnsOpen && (
         <ColumnsDialog

@@ -1,8 +1,11 @@
 // @vitest-environment jsdom
-import { cleanup, render, screen, within } from '@testing-library/react';
+import '../../ui/absolute';
+import { cleanup, render, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { MemoryRouter } from 'react-router';
-import { afterEach, expect, it, vi } from 'vitest';
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import { service, show } from '../../ui/testing';
+import { RemoveDialog } from './BomDialogs';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import type { BOM, Line } from './queries';
@@ -200,4 +203,28 @@ it('takes the first record by a key, goes on to the next line by another, and le
   await user.keyboard('an');
   expect(chosen).toEqual(['p1 anasa']);
   expect(next).toBe(1);
+});
+
+describe('removing a BOM', () => {
+  const bom = (revision: number) =>
+    ({ id: 'b1', name: 'Gauge', version: 3, revision, lines: [line, { ...line, chosen: true }] }) as unknown as BOM;
+
+  it('says what goes with it, and is done on the version that was seen', async () => {
+    const user = userEvent.setup();
+    const sent = service(['bom.edit'], { 'POST /boms/b1/remove': { name: 'Gauge', decisions: 1 } });
+    const onGone = vi.fn();
+    show(<RemoveDialog bom={bom(0)} onClose={() => undefined} onGone={onGone} />);
+    expect(await screen.findByText(/decided for 1 line;/)).toBeTruthy();
+    await user.click(screen.getByRole('button', { name: 'Remove it' }));
+    await waitFor(() => expect(onGone).toHaveBeenCalled());
+    expect(sent.at(-1)?.match).toBe('"3"');
+    expect(screen.getByText('Gauge is removed.')).toBeTruthy();
+  });
+
+  it('is not offered where revisions were frozen', async () => {
+    service(['bom.edit'], {});
+    show(<RemoveDialog bom={bom(2)} onClose={() => undefined} onGone={() => undefined} />);
+    expect(await screen.findByText(/2 frozen revisions, which stay/)).toBeTruthy();
+    expect(screen.queryByRole('button', { name: 'Remove it' })).toBeNull();
+  });
 });

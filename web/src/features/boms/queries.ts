@@ -241,6 +241,15 @@ export function useRename() {
   });
 }
 
+export function useRemoveBom() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: { id: string; version: number }) =>
+      take(api.POST('/api/v1/boms/{key}/remove', { params: { path: { key: v.id }, header: based(v.version) }, body: {} })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['boms'] }),
+  });
+}
+
 export function useReplaceFile(key: string) {
   const queries = useQueryClient();
   return useAct({
