@@ -54,6 +54,8 @@ soak:
 	JOLLY_SOAK=100 go test ./core/measure -run 'TestMade|TestTwoReaders|TestEveryCharacter' -count=1 -timeout 60m -v
 	go test ./core/measure -run xxx -fuzz FuzzReaders -fuzztime 10m
 	go test ./core/bom -run xxx -fuzz FuzzReconcile -fuzztime 10m
+	go test ./core/bom -run xxx -fuzz FuzzFitting -fuzztime 5m
+	go test ./formats/ipc2581 -run xxx -fuzz FuzzBills -fuzztime 5m
 	go test ./core/bom -run xxx -fuzz FuzzDesignators -fuzztime 5m
 	JOLLY_SOAK=100 go test ./internal/service/lifecycles -run TestPartsWalk -count=1 -timeout 60m -v
 	JOLLY_SOAK=1 go test ./internal/service/app -run TestADeedIsDoneOnce -count=1 -timeout 60m

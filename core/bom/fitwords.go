@@ -12,18 +12,16 @@ import (
 // What people say of fitting a part is made of few things in every language: an act ("mount", "bestücken"), what turns it into its opposite ("do not", "nicht", "un-"),
 // a short mark for both ("DNP"), and words that add nothing. A text is taken apart into them, so that what nobody wrote into a list is understood, or asked for.
 var (
-	acts = regexp.MustCompile(`^(?:fit(?:s|ted|ting|ment)?|pop(?:ulat(?:e|ed|es|ing|ion))?|plac(?:e|ed|ing|ement|er)|install(?:ed|ing|ation|are|ato)?|mount(?:ed|ing)?|stuff(?:ed|ing)?|load(?:ed|ing)?|assembl(?:e|ed|y|ing|er|age|are|ato|ata|aggio)|solder(?:ed|ing)?|insert(?:ed|ion|ar|ado)?|equip(?:ped|er|ar|ado)?|` +
-		`bestu(?:e)?ck(?:en|t|ung|te)?|montier(?:en|t)|montage|(?:auf|ein|ver)?(?:ge)?lo(?:e)?te(?:n|t)|einsetzen|eingesetzt|einbauen|eingebaut|verbau(?:en|t)|platzier(?:en|t)|` +
-		`mont(?:er|e|ee|es|ees)|implant(?:er|e|ee|ation)|cabl(?:er|e|ee|age)|soud(?:er|e|ee)|pos(?:er|e|ee)|` +
-		`mont(?:ar|a|ado|ada|aje)|pobl(?:ar|ado|ada)|sold(?:ar|ado|ada)|coloc(?:ar|ado|ada|acion)|instal(?:ar|ado|ada)|ensambl(?:ar|ado|ada|aje)|` +
-		`mont(?:are|ato|ata|ati|aggio)|popol(?:are|ato|ata)|sald(?:are|ato|ata)|inser(?:ire|ito|ita)|実装|搭載|装着|贴装|贴片|焊接|安装)$`)
+	acts = stems("fit:,s,ted,ting,ment|pop:|populat:e,ed,es,ing,ion|plac:e,ed,ing,ement,er|install:,ed,ing,ation,are,ato|mount:,ed,ing|stuff:,ed,ing|load:,ed,ing|assembl:e,ed,y,ing,er,age,are,ato,ata,aggio|solder:,ed,ing|insert:,ed,ion,ar,ado|equip:,ped,er,ar,ado|" +
+		"bestuck:en,t,ung,te|bestueck:en,t,ung,te|montier:en,t|montage:|lot:en,et|loet:en,et|gelot:et|geloet:et|auflot:en|einlot:en|verlot:en|einloet:en|eingelot:et|aufgelot:et|verlot:et|eingeloet:et|einsetz:en|eingesetzt:|einbau:en|eingebaut:|verbau:en,t|platzier:en,t|" +
+		"mont:er,e,ee,es,ees,ar,a,ado,ada,aje,are,ato,ata,ati,aggio|implant:er,e,ee,ation|cabl:er,e,ee,age|soud:er,e,ee|pos:er,e,ee|pobl:ar,ado,ada|sold:ar,ado,ada|coloc:ar,ado,ada,acion|instal:ar,ado,ada|ensambl:ar,ado,ada,aje|popol:are,ato,ata|sald:are,ato,ata|inser:ire,ito,ita|" +
+		"実装:|搭載:|装着:|贴装:|贴片:|焊接:|安装:|贴:|装:|焊:")
 	// plainActs say by themselves, over a column, whether a part is fitted; the others are words of other things too ("Load", "Assembly") and need marks below them.
 	plainActs   = wordSet("fit|fitted|populate|populated|mounted|placed|installed|stuffed|assembled|bestückt|bestücken|bestueckt|bestuecken|montiert|monté|implanté|montado|poblado|montato|popolato|実装")
 	negations   = wordSet("no|not|non|nicht|never|nie|dont|pas|sin|sans|senza|without|ohne|kein|keine|cannot|未|不")
-	leaves      = regexp.MustCompile(`^dn[acefilmps]$`)
 	lefts       = wordSet("omit|omitted|omits|entfällt|entfallt|entfaellt|exclude|excluded|unplaced")
 	omits       = regexp.MustCompile(`(?i)\b(?:omit|entf[aä]ll)`)
-	turned      = regexp.MustCompile(`^(?:un|non?|not|dont|donot|donnot|未|不)(.{3,}|fit|pop|実装|搭載|装着|贴|贴装|装|焊)$`)
+	turning     = []string{"dont", "donot", "donnot", "not", "non", "un", "no", "未", "不"} // as they stand before an act in one word
 	fillers     = wordSet("do|to|be|been|is|are|was|will|must|should|shall|the|it|this|these|part|parts|component|components|yet|currently|any|more|wird|werden|ist|zu|mehr|bauteil|bauteile|da|a|ne|n|est|etre|ser|essere|se|que|composant|composants|componente|componentes|componenti|status|flag|marker|mark")
 	places      = wordSet("from|in|on|of|at|bom|board|boards|pcb|pwb|assembly|x")
 	shortMarks  = wordSet("nb|nf|np|ni|nm|nl|nc|n b|n f|n p|n i|n m|n l")
@@ -33,6 +31,34 @@ var (
 	struck      = func(r rune) bool { return r >= '\u0335' && r <= '\u0338' }                                               // overlays that strike a letter out
 	connectives = wordSet("if|as|when|where|falls|bei|si|se|or|and|oder|und|ou|o|y|e")
 )
+
+// stems makes a set of words of stems with their endings, "fit:,ted,ting|pop:".
+func stems(list string) map[string]bool {
+	out := map[string]bool{}
+	for _, one := range strings.Split(list, "|") {
+		stem, ends, _ := strings.Cut(one, ":")
+		for _, e := range strings.Split(ends, ",") {
+			out[stem+e] = true
+		}
+	}
+	return out
+}
+
+// leaves says whether a word is a mark for leaving off by itself: DNP, DNF, DNI, DNS, and their like.
+func leaves(w string) bool {
+	return len(w) == 3 && w[:2] == "dn" && strings.IndexByte("acefilmps", w[2]) >= 0
+}
+
+// turned says whether a word is an act that is turned into its opposite: "unfitted", "nopop", "未実装".
+func turned(w string) bool {
+	if w == "" || w[0] != 'd' && w[0] != 'n' && w[0] != 'u' && w[0] < 0x80 {
+		return false
+	}
+	return slices.ContainsFunc(turning, func(t string) bool {
+		act, is := strings.CutPrefix(w, t)
+		return is && acts[act]
+	})
+}
 
 // saying is what a text says of fitting.
 type saying struct {
@@ -51,10 +77,8 @@ func sayingOf(text string) (s saying) {
 	list := spoken(text)
 	for i := 0; i < len(list); i++ {
 		w := list[i]
-		switch turn := turned.FindStringSubmatch(w); {
-		case leaves.MatchString(w):
-			s.off = true
-		case turn != nil && (acts.MatchString(turn[1]) || slices.Contains([]string{"贴", "装", "焊"}, turn[1])):
+		switch {
+		case leaves(w), turned(w):
 			s.off = true
 		case negations[w]:
 			k := i + 1
@@ -62,9 +86,9 @@ func sayingOf(text string) (s saying) {
 				k++
 			}
 			switch {
-			case k < len(list) && acts.MatchString(list[k]) && !(absent[w] && things[list[k]] && k < len(list)-1): // "no load current"
+			case k < len(list) && acts[list[k]] && !(absent[w] && things[list[k]] && k < len(list)-1): // "no load current"
 				s.off, i = true, k
-			case k == len(list) && i > 0 && acts.MatchString(list[i-1]): // "fitted: no"
+			case k == len(list) && i > 0 && acts[list[i-1]]: // "fitted: no"
 				s.off, s.on = true, false
 			case k < len(list) && doubts[list[k]]:
 				s.doubt, i = true, k
@@ -78,7 +102,7 @@ func sayingOf(text string) (s saying) {
 			s.general = s.general || !s.off
 			s.off = true
 		case places[w] && (s.off || w == "x"):
-		case acts.MatchString(w):
+		case acts[w]:
 			s.on = true
 		case doubts[w]:
 			s.doubt = true
@@ -124,6 +148,13 @@ func wordsIn(text string) (out []word) {
 // markedOff takes what says that a part is left off from a value or a package: "10k DNP", "10k (do not load)", "DNP/10k". ask is set where such a mark may be meant.
 func markedOff(text string) (rest string, off, ask bool) {
 	const longest = 5 // words: "is not to be fitted"
+	whole := sayingOf(text)
+	if !whole.off || whole.general {
+		return text, false, glued.MatchString(text)
+	}
+	if len(text) > 400 { // no value is as long
+		return text, false, true
+	}
 	list := wordsIn(text)
 	trim := func(s string) string {
 		return strings.TrimFunc(s, func(r rune) bool { return unicode.IsSpace(r) || strings.ContainsRune(`/,;:*_-–|!@#=\"'`, r) })

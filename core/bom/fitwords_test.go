@@ -118,3 +118,34 @@ func TestEachOfSeveralColumnsAboutFittingIsRead(t *testing.T) {
 	said := cols.With(map[int]Column{3: {At: 3, Role: Remark, Because: "Maren said so"}}).Seen(rows)
 	assert.Equal(t, Fitted, fittingOf(ReadLine(0, rows[0], said)))
 }
+
+// Whatever stands in the cells of a file, reading it ends, leaves the designators countable, and says of a line in one way only whether it is fitted.
+func FuzzFitting(f *testing.F) {
+	for _, seed := range []string{"DNP", "10k (do not load)", "all but C", "A, B", "..2", "1.2.1", "x\u0336", "不贴", "Qty Lite", "Fitted (y/n)", "not not fitted no"} {
+		f.Add(seed, seed)
+	}
+	f.Fuzz(func(t *testing.T, heading, cell string) {
+		s := sayingOf(cell)
+		if s.plainly() && (s.on || s.doubt || s.rest) {
+			t.Fatalf("%q: %+v", cell, s)
+		}
+		if rest, off, ask := markedOff(cell); off && (ask || rest == "" || len(rest) > len(cell)) {
+			t.Fatalf("%q: %q", cell, rest)
+		}
+		cols := Columns{{At: 0, Heading: "Ref", Role: Designator}, {At: 1, Heading: "Qty", Role: Quantity}, {At: 2, Heading: "Value", Role: Value}, {At: 3, Heading: heading}, {At: 4, Heading: "Level", Role: Level}, {At: 5, Heading: "Variant", Role: Variants}}
+		rows := [][]string{{"A1, A2", "2", "", "x", "1", "A"}, {"R1", "1", cell, cell, cell, cell}, {"R2", "", "10k", "", "2", "B"}}
+		cols.asTheyDiffer(rows)
+		cols = cols.Seen(rows)
+		var lines []Line
+		for i, r := range rows {
+			lines = append(lines, ReadLine(i+2, r, cols))
+		}
+		Nest(lines, cols)
+		TellApart(lines)
+		for _, l := range lines {
+			if l.Pieces() < 0 || l.In != nil && len(l.In) == len(cols.Variants()) && len(l.In) > 0 {
+				t.Fatalf("%q %q: %+v", heading, cell, l)
+			}
+		}
+	})
+}

@@ -175,18 +175,17 @@ func ofVariant(heading string) (role Role, stem, name string, ok bool) {
 	})
 	for i := 0; i < len(list); i++ {
 		p := headings.Plain(list[i])
-		turn := turned.FindStringSubmatch(p)
 		switch {
 		case len(list[i]) == 1 && unicode.IsUpper(rune(list[i][0])): // a name, and no word
 			rest = append(rest, list[i])
 			continue
-		case leaves.MatchString(p), lefts[p], turn != nil && acts.MatchString(turn[1]):
+		case leaves(p), lefts[p], turned(p):
 			off = true
 		case negations[p]:
 			off = true
 		case variantWords[p] && !doubts[p]:
 			variant = true
-		case plainActs[p] || acts.MatchString(p) && (off || fit):
+		case plainActs[p] || acts[p] && (off || fit):
 			fit = true
 		case p == "qty" || p == "quantity" || p == "menge" || p == "anzahl" || p == "quantite" || p == "cantidad" || p == "quantita" || p == "stuck":
 			count = true

@@ -131,10 +131,15 @@ func TestVariantsReadAsTheyWereWritten(t *testing.T) {
 			rows = append(rows, append([]string{fmt.Sprintf("R%d", i+1), "10k"}, cells[i]...))
 		}
 		header = append([]string{"Designator", "Value"}, header...)
+		for _, n := range b.names { // one that no cell names nobody can know of
+			if form == "lists" && !strings.Contains(fmt.Sprint(cells), n) {
+				t.Skip()
+			}
+		}
 		lines, cols := readAll(t, cab, header, rows)
 		all := cols.Variants()
 		if len(all) != len(b.names) {
-			t.Fatalf("%q: variants %q of %q (%+v)", header, all, b.names, cols[2:])
+			t.Fatalf("%q %q: variants %q of %q (%+v)", header, rows, all, b.names, cols[2:])
 		}
 		for i, l := range lines {
 			in, _ := b.list(i)

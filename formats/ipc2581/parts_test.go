@@ -203,3 +203,26 @@ func TestBillsComeBackAsTheyWere(t *testing.T) {
 		}
 	})
 }
+
+// A hostile file ends in a sentence, or in rows as wide as their headings.
+func FuzzBills(f *testing.F) {
+	f.Add([]byte(foreign))
+	f.Add([]byte(`<IPC-2581><Bom name="x"><BomItem quantity="1"><RefDes name="R1"/></BomItem></Bom></IPC-2581>`))
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		x, err := openBOM(io.NopCloser(bytes.NewReader(raw)), rows.Limits{Bytes: 1 << 20, Columns: 100, Cell: 1 << 10})
+		if err != nil {
+			return
+		}
+		seen := map[int]bool{}
+		for {
+			row, ok, err := x.Next()
+			if err != nil || !ok {
+				return
+			}
+			if len(row.Cells) != len(x.Header()) || seen[row.Number] {
+				t.Fatalf("row %d: %q below %q", row.Number, row.Cells, x.Header())
+			}
+			seen[row.Number] = true
+		}
+	})
+}
