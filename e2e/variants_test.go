@@ -51,7 +51,7 @@ func TestABoardInVariantsIsSettledByTwoBuiltAndProved(t *testing.T) {
 	p.choose("Lines of the variant", "Harbour")
 	p.see("not fitted 1")
 	p.press("Cost")
-	p.see("built in variants")
+	p.see("Choose a variant")
 	p.choose("Variant", "Open sea")
 	p.see("variant Open sea")
 	p.goTo("/boms/lamp")

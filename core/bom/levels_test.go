@@ -137,6 +137,12 @@ func TestWhatStandsWhere(t *testing.T) {
 		assert.NotContains(t, causesOf(v), "designator-twice")
 		assert.NotContains(t, causesOf(v), "quantity")
 	}
+	table, _ := AssemblySheet(PinAll(vs))
+	placed := map[string]string{}
+	for _, r := range table[1:] {
+		placed[r[0]] += r[2]
+	}
+	assert.Equal(t, []string{"1", "6", "6"}, []string{placed["A1/R1"], placed["A1/lid/R1"], placed["A1/lid/R2"]}, "three lids on each of two heads, whose places are not told apart")
 }
 
 // What is not plain is said, and no revision is made of it as a promise.

@@ -54,8 +54,12 @@ func AssemblySheet(lines []Pinned, variants ...string) (table [][]string, number
 			}
 			body = append(body, row("", count))
 		}
+		each := 1
+		if n := len(l.Designators); n > 0 && strings.Contains(l.Designators[0], "/") && l.Quantity > n && l.Quantity%n == 0 {
+			each = l.Quantity / n // of a sub-assembly whose places are not told apart
+		}
 		for _, d := range l.Designators {
-			body = append(body, row(d, "1"))
+			body = append(body, row(d, strconv.Itoa(each)))
 		}
 	}
 	slices.SortStableFunc(body, func(a, b []string) int {

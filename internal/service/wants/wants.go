@@ -259,7 +259,7 @@ func (s *Wants) FromBOM(ctx context.Context, c deed.Call, key string) (wire.Want
 
 // ofLine is what a line of a BOM asks for.
 func ofLine(board string, l wire.BOMLine) want.Content {
-	w := want.Content{MPN: l.MPN, Manufacturer: l.Manufacturer, Facts: strings.Join([]string{l.Value, l.Package}, " "), Board: board, Quantity: max(0, l.Quantity), Note: "for " + strings.Join(l.Designators[:min(len(l.Designators), 20)], ", ")}
+	w := want.Content{MPN: l.MPN, Manufacturer: l.Manufacturer, Facts: strings.Join([]string{l.Value, l.Package}, " "), Board: board, Quantity: max(0, l.Quantity) * int(max(1, l.Times)), Note: "for " + strings.Join(l.Designators[:min(len(l.Designators), 20)], ", ")}
 	w.Tidy()
 	if w.MPN == "" {
 		w.Manufacturer = ""

@@ -110,3 +110,14 @@ func TestTheMissingLinesOfABoardAreWantedOnce(t *testing.T) {
 	_, err = h.Wants.FromBOM(t.Context(), h.Me, "Pier light")
 	housetest.Fails(t, err, "nothing-missing")
 }
+
+func TestWhatASubAssemblyLacksIsWantedAsOftenAsTheBoardTakesIt(t *testing.T) {
+	h := housetest.Open(t)
+	h.Board(t, "Pier light", "Level,Ref,Qty,MPN,Value\n1,A1-A3,3,,\n2,\"C1,C2\",2,NOBODY-9,100n\n")
+	made, err := h.Wants.FromBOM(t.Context(), h.Me, "Pier light")
+	require.NoError(t, err)
+	require.Equal(t, 1, made.Wants, "the sub-assembly itself is none")
+	w, err := h.Wants.Get(t.Context(), h.Me, made.Numbers[0])
+	require.NoError(t, err)
+	assert.Equal(t, 6, w.Said.Quantity)
+}

@@ -66,7 +66,8 @@ export function CostPage() {
   const boards = Number(params.get('boards') ?? 0);
   const bom = useBom(key);
   const variant = params.get('variant') ?? '';
-  const cost = useCost(key, boards, 0, variant);
+  const known = bom.data !== undefined && (bom.data.variants.length === 0 || variant !== '' || !!bom.data.variant);
+  const cost = useCost(key, boards, 0, variant, known);
   const [typed, setTyped] = useState<string>();
   const [rules, setRules] = useState(false);
   const may = useMay();
@@ -104,8 +105,13 @@ export function CostPage() {
         </div>
       )}
       <Trouble error={cost.error} />
-      {!c && !cost.error && <Empty title="One moment…" />}
-      {c && (
+      {known && !c && !cost.error && <Empty title="One moment…" />}
+      {!known && (
+        <Empty title="Choose a variant">
+          The board is built in variants, and nobody said which. <em>Built as</em> on the page of its lines says it for good.
+        </Empty>
+      )}
+      {known && c && (
         <div className="min-h-0 flex-1 overflow-auto">
           <div className="flex flex-wrap items-end gap-x-6 gap-y-2 border-b border-line px-4 py-2">
             <form

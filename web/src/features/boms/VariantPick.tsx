@@ -16,7 +16,7 @@ export function VariantPick({
   const [params, setParams] = useSearchParams();
   if (variants.length === 0) return null;
   return (
-    <div className="w-48">
+    <div className="w-60">
       <Select
         label={label}
         value={params.get(at) ?? ''}

@@ -160,9 +160,10 @@ export type Comparison = Schemas['BOMComparison'];
 export type Pinned = Schemas['BomPinned'];
 export type Rules = Schemas['BuyingRules'];
 
-/** What builds of a BOM come to. Another number of boards is shown once it is worked out. */
-export function useCost(key: string, boards: number, revision: number, variant = '') {
+/** What builds of a BOM come to; not asked for while it is not known which variant is meant. Another number of boards is shown once it is worked out. */
+export function useCost(key: string, boards: number, revision: number, variant = '', known = true) {
   return useQuery({
+    enabled: known,
     queryKey: ['bom', key, 'cost', boards, revision, variant],
     queryFn: () =>
       take(api.GET('/api/v1/boms/{key}/cost', { params: { path: { key }, query: { boards, revision, variant: variant || undefined } } })),

@@ -42,17 +42,21 @@ it('shows the lines of one variant, which stands in the address, and says which 
   expect(await screen.findByText('Lamp is built as Harbour.')).toBeTruthy();
 });
 
-it('asks which variant a cost is of where nobody said which is built', async () => {
+it('asks which variant a cost is of where nobody said which is built, and asks the service for none before', async () => {
   const user = userEvent.setup();
+  const asked: (string | null)[] = [];
   service(['bom.edit'], {
     '/boms/Lamp': bom([]),
-    '/boms/Lamp/cost': (_: unknown, q: URLSearchParams) =>
-      new Refusal(q.get('variant') ? 404 : 422, 'variant-missing', `asked for ${q.get('variant') ?? 'none'}`),
+    '/boms/Lamp/cost': (_: unknown, q: URLSearchParams) => {
+      asked.push(q.get('variant'));
+      return new Refusal(404, 'gone', `asked for ${q.get('variant') ?? 'none'}`);
+    },
   });
   show(<CostPage />, '/boms/Lamp/cost', '/boms/:key/cost');
-  expect(await screen.findByText(/asked for none/)).toBeTruthy();
+  expect(await screen.findByText('Choose a variant')).toBeTruthy();
   await user.selectOptions(screen.getByLabelText('Variant'), 'Open sea');
   expect(await screen.findByText(/asked for Open sea/)).toBeTruthy();
+  expect(asked).not.toContain(null);
 });
 
 it('lays two variants of a board beside each other', async () => {
