@@ -33,10 +33,16 @@ func (s *BOMs) Remove(ctx context.Context, c deed.Call, key string, version int)
 		return wire.RemovedBOM{}, err
 	}
 	h, doc, err := s.findBOM(ctx, key)
+	if id, wrong := store.ParseID(key); err != nil && wrong == nil { // a removal that is asked for again, as its answer was lost
+		if h, err = s.Store.Read(ctx).Head(store.KindRemovedBOM, id); err == nil {
+			doc, err = s.bomDoc(ctx, h)
+		}
+		err = deed.Sentence(err, "BOM")
+	}
 	if err != nil {
 		return wire.RemovedBOM{}, err
 	}
-	out := wire.RemovedBOM{Name: h.Number, Decisions: len(doc.Decisions) + len(doc.Choices)}
+	out := wire.RemovedBOM{Name: doc.Name, Decisions: len(doc.Decisions) + len(doc.Choices)}
 	_, err = deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, "remove"}, func(t *store.Tx) (int, error) {
 		h, _, err := at(t, h.ID, version)
 		if err != nil {
