@@ -274,6 +274,9 @@ func (l *Line) readFitting(c Columns) {
 	}
 	off := ""
 	for _, cell := range []*string{&l.Value, &l.Package} {
+		if terse(*cell) {
+			continue
+		}
 		rest, is, may := markedOff(*cell)
 		switch {
 		case is:
@@ -289,6 +292,9 @@ func (l *Line) readFitting(c Columns) {
 			continue
 		}
 		cell := strings.TrimSpace(l.Cells[col.At])
+		if cell == "" || col.Role != Description && col.Role != Remark && col.Role != "" && strings.ContainsAny(cell, "0123456789") { // no mark has a digit
+			continue
+		}
 		s := sayingOf(cell)
 		whole := s.plainly() && !s.general || (col.Role == Remark || col.Role == "") && s.plainly()
 		switch col.Role {

@@ -60,6 +60,22 @@ func turned(w string) bool {
 	})
 }
 
+// terse says whether a text is one number with single letters, "4.7k", "R0603", which says nothing of fitting.
+func terse(text string) bool {
+	letter, number := false, false
+	for _, r := range text {
+		switch is := unicode.IsLetter(r); {
+		case is && letter:
+			return false
+		case !is && !unicode.IsDigit(r) && r != '.' && r != ',':
+			return false
+		default:
+			letter, number = is, number || unicode.IsDigit(r)
+		}
+	}
+	return number || text == ""
+}
+
 // saying is what a text says of fitting.
 type saying struct {
 	off     bool // names leaving off: "DNP", "do not load", "unbestückt"

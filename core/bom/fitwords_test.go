@@ -105,6 +105,15 @@ func TestWhatMayBeLeftOffIsAsked(t *testing.T) {
 	assert.Equal(t, "10k 1%", l.Value)
 }
 
+func TestTerseTextsSayNothingOfFitting(t *testing.T) {
+	for text, want := range map[string]bool{"4.7k": true, "R0603": true, "330R": true, "4k7": true, "0": true, "": true, "10kDNP": false, "NF": false, "n.f.": false, "N/F": false, "100nF": false, "10k NP": false, "DNP": false, "x": false} {
+		assert.Equal(t, want, terse(text), text)
+		if want {
+			assert.False(t, mayMeanOff(text, nil) || leftOff(text), text)
+		}
+	}
+}
+
 // A board may have several columns about fitting, and each is read.
 func TestEachOfSeveralColumnsAboutFittingIsRead(t *testing.T) {
 	_, cab := house(t)
