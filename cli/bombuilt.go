@@ -26,7 +26,7 @@ func builtCommands() []*ucli.Command {
 func revisionAt(arg string) (wire.BOMAt, error) {
 	which := at(arg)
 	if which.Revision == 0 {
-		return which, Usage("%q names no revision: write %s@1", arg, arg)
+		return which, Usage("%s names no revision: %s@1", arg, arg)
 	}
 	return which, nil
 }

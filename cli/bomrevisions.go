@@ -74,15 +74,15 @@ func removeBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
-	if b.Revision > 0 || !c.Bool("yes") {
+	if b.Revision > 0 {
+		return fmt.Errorf("%s has %s, which stay: it is not removed", b.Name, count(b.Revision, "frozen revision", "frozen revisions"))
+	}
+	if !c.Bool("yes") {
 		chosen := 0
 		for _, l := range b.Lines {
 			if l.Chosen {
 				chosen++
 			}
-		}
-		if b.Revision > 0 {
-			return fmt.Errorf("%s has %s, which stay: it is not removed", b.Name, count(b.Revision, "frozen revision", "frozen revisions"))
 		}
 		fmt.Fprintf(c.Root().ErrWriter, "%s would be removed with what people decided for %s; --yes does it\n", b.Name, count(chosen, "line", "lines"))
 		return nil
@@ -157,9 +157,9 @@ func listBOMRevisions(ctx context.Context, c *ucli.Command, k *client.Client) er
 }
 
 func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	which := at(c.Args().First())
-	if which.Revision == 0 {
-		return Usage("%s names no revision: %s@1", c.Args().First(), c.Args().First())
+	which, err := revisionAt(c.Args().First())
+	if err != nil {
+		return err
 	}
 	f, err := k.BOMRevision(ctx, which.BOM, which.Revision)
 	if err != nil {

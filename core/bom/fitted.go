@@ -81,8 +81,6 @@ func plainlyFitting(heading string) bool {
 // readMark reads a cell of a column about fitting.
 func readMark(cell string) mark {
 	cell = strings.TrimSpace(cell)
-	p := headings.Plain(cell)
-	says := sayingOf(cell)
 	switch {
 	case cell == "":
 		return blankMark
@@ -92,6 +90,9 @@ func readMark(cell string) mark {
 		return yesMark
 	case slices.Contains(noSigns, cell):
 		return noMark
+	}
+	p, says := headings.Plain(cell), sayingOf(cell)
+	switch {
 	case says.plainly(), shortMarks[p], p == "open":
 		return unfittedMark
 	case yesWords[p]:
@@ -193,7 +194,8 @@ func tellsVariants(p string) bool {
 // undecided says why nobody knows what a column that tells lines apart means for whether they are fitted, where only its heading was looked at: it names the variants of
 // a board, of which nobody said which is built; or it has nothing but ticks and crosses below a heading that is not known.
 func (c Column) undecided(sample [][]string) string {
-	if c.Role != Remark && c.Role != "" || strings.HasSuffix(c.Because, " said so") {
+	variants := tellsVariants(headings.Plain(c.Heading))
+	if c.Role != Remark && c.Role != "" || strings.HasSuffix(c.Because, " said so") || !variants && (c.Role != "" || c.Heading == "") {
 		return ""
 	}
 	first, other, ticks, filled := "", false, 0, 0
@@ -215,9 +217,9 @@ func (c Column) undecided(sample [][]string) string {
 	}
 	switch {
 	case !other:
-	case tellsVariants(headings.Plain(c.Heading)):
+	case variants:
 		return "it is taken for fitted in every variant"
-	case c.Role == "" && c.Heading != "" && filled > 0 && ticks == filled:
+	case c.Role == "" && filled > 0 && ticks == filled:
 		return "nobody said whether that is about being fitted"
 	}
 	return ""
@@ -244,11 +246,6 @@ func saysFitting(sample [][]string, at int) (marks, filled int) {
 func (l *Line) readFitting(c Columns) {
 	var said []string // what the columns say, with their headings
 	plain := ""
-	ask := func(format string, args ...any) {
-		if l.FitAsk == "" {
-			l.FitAsk = fmt.Sprintf(format, args...)
-		}
-	}
 	for _, col := range c {
 		if col.Role != Fit && col.Role != Unfit || col.Variant != "" || col.At >= len(l.Cells) {
 			continue
@@ -256,10 +253,10 @@ func (l *Line) readFitting(c Columns) {
 		says, doubt := col.fitted(strings.TrimSpace(l.Cells[col.At]))
 		switch {
 		case doubt != "":
-			ask("%s", doubt)
+			l.askFit("%s", doubt)
 		case says == "" || says == plain:
 		case plain != "":
-			ask("%s, and %s says that it is %s", said[0], col.Heading, says)
+			l.askFit("%s, and %s says that it is %s", said[0], col.Heading, says)
 		default:
 			plain = says
 		}
@@ -269,7 +266,7 @@ func (l *Line) readFitting(c Columns) {
 	}
 	for _, col := range c {
 		if col.unsaid != "" && col.At < len(l.Cells) && strings.TrimSpace(l.Cells[col.At]) != "" && plain == "" && !sayingOf(l.Cells[col.At]).plainly() {
-			ask("%s says %q, and %s", col.Heading, strings.TrimSpace(l.Cells[col.At]), col.unsaid)
+			l.askFit("%s says %q, and %s", col.Heading, strings.TrimSpace(l.Cells[col.At]), col.unsaid)
 		}
 	}
 	off := ""
@@ -284,7 +281,7 @@ func (l *Line) readFitting(c Columns) {
 		case leftOff(*cell):
 			off = *cell
 		case plain == "" && (may || mayMeanOff(*cell, l.Letters())):
-			ask("%q may say that it is not fitted", *cell)
+			l.askFit("%q may say that it is not fitted", *cell)
 		}
 	}
 	for _, col := range c {
@@ -306,7 +303,7 @@ func (l *Line) readFitting(c Columns) {
 			l.unsay(cell)
 		case Manufacturer, Supplier:
 			if whole {
-				ask("%s says %q: is it fitted?", col.Heading, cell)
+				l.askFit("%s says %q: is it fitted?", col.Heading, cell)
 			}
 			continue
 		default:
@@ -319,19 +316,26 @@ func (l *Line) readFitting(c Columns) {
 			l.Read = append(l.Read, off+" is taken for not fitted")
 		case plain != "":
 		case s.off && (!s.general || omits.MatchString(cell)), s.doubt && !s.rest && col.Role != Description:
-			ask("%s says %q: is it fitted?", col.Heading, clipped(cell))
+			l.askFit("%s says %q: is it fitted?", col.Heading, clipped(cell))
 		}
 	}
 	if l.Quantity == 0 && len(l.Designators) > 0 && off == "" && plain != NotFitted {
-		ask("the quantity is 0, and there are designators")
+		l.askFit("the quantity is 0, and there are designators")
 	}
 	switch {
 	case off != "" && plain == Fitted:
-		ask("%s, and %s that it is not", said[0], off)
+		l.askFit("%s, and %s that it is not", said[0], off)
 	case off != "":
 		l.NotFitted = true
 	}
 	l.NotFitted = l.NotFitted || plain == NotFitted
+}
+
+// askFit notes the first thing that keeps it from being plain whether a line is fitted.
+func (l *Line) askFit(format string, args ...any) {
+	if l.FitAsk == "" {
+		l.FitAsk = fmt.Sprintf(format, args...)
+	}
 }
 
 // unsay takes what is a mark, and no number or value of a part, from a line.

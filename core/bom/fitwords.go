@@ -127,11 +127,10 @@ func sayingOf(text string) (s saying) {
 			s.rest = true
 		}
 	}
-	s.general = s.general && s.off
 	return s
 }
 
-// spoken are the words of a text, "don't" and "n/f" as one each.
+// spoken are the words of a text, "don't" and "can't" as one each.
 func spoken(text string) []string {
 	p := " " + headings.Plain(text) + " "
 	for _, pair := range [][2]string{{" don t ", " dont "}, {" can t ", " cannot "}} {

@@ -232,7 +232,7 @@ func (n *nesting) under(i, k int) {
 	if above.places == nil {
 		above.places = n.placesOf(above)
 	}
-	l.within = above.places
+	l.inside = above.places
 	places := above.places
 	if n.grown += (len(places) - 1) * len(l.Designators); n.grown > mostGrown {
 		n.grown -= (len(places) - 1) * len(l.Designators)
@@ -266,8 +266,8 @@ func (n *nesting) placesOf(l *Line) []string {
 		}
 	}
 	prefix := ""
-	if len(l.within) > 0 {
-		prefix = l.within[0] + "/"
+	if len(l.inside) > 0 {
+		prefix = l.inside[0] + "/"
 	}
 	place := prefix + name
 	for k := 2; n.named[place]; k++ {

@@ -1,7 +1,6 @@
 package bom
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 	"unicode"
@@ -26,7 +25,7 @@ var (
 // Variants are the names of a board's variants: as their columns say, or in the order in which lines name them.
 func (c Columns) Variants() (out []string) {
 	add := func(name string) {
-		if name != "" && !slices.ContainsFunc(out, func(o string) bool { return sameVariant(o, name) }) {
+		if name != "" && !holds(out, name) {
 			out = append(out, name)
 		}
 	}
@@ -59,6 +58,12 @@ func VariantNamed(all []string, name string) (string, bool) {
 		return "", false
 	}
 	return all[i], true
+}
+
+// holds says whether a variant is among some.
+func holds(all []string, name string) bool {
+	_, ok := VariantNamed(all, name)
+	return ok
 }
 
 // membership is what a cell of a column of lists says.
@@ -127,16 +132,13 @@ func (m *membership) put(name string, but bool) {
 
 // has says whether a variant is among those of a cell.
 func (m membership) has(name string) bool {
-	named := func(list []string) bool {
-		return slices.ContainsFunc(list, func(o string) bool { return sameVariant(o, name) })
-	}
 	switch {
 	case m.none:
 		return false
 	case len(m.in) > 0:
-		return named(m.in)
+		return holds(m.in, name)
 	}
-	return !named(m.but)
+	return !holds(m.but, name)
 }
 
 // namesListed are the variants that a column of lists names, as they are written first; ok says whether its cells are lists of few names.
@@ -152,7 +154,7 @@ func namesListed(sample [][]string, at int) (names []string, ok bool) {
 			continue
 		}
 		for _, n := range slices.Concat(m.in, m.but) {
-			if _, known := VariantNamed(names, n); !known {
+			if !holds(names, n) {
 				names = append(names, n)
 			}
 		}
@@ -284,11 +286,6 @@ func (l *Line) readVariants(c Columns) {
 	if len(all) == 0 {
 		return
 	}
-	ask := func(format string, args ...any) {
-		if l.FitAsk == "" {
-			l.FitAsk = fmt.Sprintf(format, args...)
-		}
-	}
 	in := slices.Clone(all)
 	keep := func(if_ func(string) bool) {
 		in = slices.DeleteFunc(in, func(n string) bool { return !if_(n) })
@@ -302,7 +299,7 @@ func (l *Line) readVariants(c Columns) {
 		case col.Role == Variants:
 			m := readMembership(cell)
 			if m.odd != "" {
-				ask("%s says %q, which is no list of variants", col.Heading, clipped(cell))
+				l.askFit("%s says %q, which is no list of variants", col.Heading, clipped(cell))
 			}
 			keep(m.has)
 		case col.Variant == "":
@@ -310,13 +307,13 @@ func (l *Line) readVariants(c Columns) {
 			got := ReadCount(cell, len(l.Designators))
 			switch {
 			case got.Problem != "":
-				ask("%s: %s", col.Heading, got.Problem)
+				l.askFit("%s: %s", col.Heading, got.Problem)
 			case got.Pieces <= 0 && got.Amount == (Amount{}):
 				keep(func(n string) bool { return !sameVariant(n, col.Variant) })
 			case l.Quantity < 0 && got.Amount == (Amount{}):
 				l.Quantity = got.Pieces
 			case got.Pieces != l.Quantity || got.Amount != l.Amount:
-				ask("%s takes %s in %s, and elsewhere it is %d", col.Heading, cell, col.Variant, l.Quantity)
+				l.askFit("%s takes %s in %s, and elsewhere it is %d", col.Heading, cell, col.Variant, l.Quantity)
 			}
 		case col.Role == Fit || col.Role == Unfit:
 			says, doubt := col.fitted(cell)
@@ -324,7 +321,7 @@ func (l *Line) readVariants(c Columns) {
 				says, doubt = NotFitted, ""
 			}
 			if doubt != "" {
-				ask("%s", doubt)
+				l.askFit("%s", doubt)
 			}
 			if says == NotFitted {
 				keep(func(n string) bool { return !sameVariant(n, col.Variant) })
@@ -344,7 +341,7 @@ func OfVariant(r Role) bool { return r == Fit || r == Unfit || r == Quantity }
 
 // Is says whether a line is in a variant of its board; blank is any.
 func (l Line) Is(variant string) bool {
-	return variant == "" || l.In == nil || slices.ContainsFunc(l.In, func(n string) bool { return sameVariant(n, variant) })
+	return variant == "" || l.In == nil || holds(l.In, variant)
 }
 
 // apart says whether no variant has both of two lines.
@@ -415,5 +412,5 @@ func PinnedOf(lines []Pinned, variant string) []Pinned {
 }
 
 func (p *Pinned) is(variant string) bool {
-	return p.In == nil || slices.ContainsFunc(p.In, func(n string) bool { return sameVariant(n, variant) })
+	return variant == "" || p.In == nil || holds(p.In, variant)
 }

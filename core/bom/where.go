@@ -25,7 +25,7 @@ func Uses(lines []Pinned, variants ...string) map[string]Use {
 	pieces := mostOf(variants, func(variant string) map[string]int64 {
 		n := map[string]int64{}
 		for i := range lines {
-			if l := &lines[i]; l.Part != nil && !l.NotFitted && l.Amount == "" && (variant == "" || l.is(variant)) {
+			if l := &lines[i]; l.Part != nil && !l.NotFitted && l.Amount == "" && l.is(variant) {
 				n[l.Part.ID] += int64(l.Quantity)
 			}
 		}

@@ -39,18 +39,18 @@ const (
 	atRemark
 )
 
-// BOM is a bill of materials of a file, as rows.
-type bomRows struct {
+// billRows is a bill of materials of a file, as rows.
+type billRows struct {
 	layout rows.Layout
 	header []string
 	rows   []rows.Row
 	at     int
 }
 
-func (b *bomRows) Header() []string    { return b.header }
-func (b *bomRows) Layout() rows.Layout { return b.layout }
-func (b *bomRows) Close() error        { return nil }
-func (b *bomRows) Next() (row rows.Row, ok bool, err error) {
+func (b *billRows) Header() []string    { return b.header }
+func (b *billRows) Layout() rows.Layout { return b.layout }
+func (b *billRows) Close() error        { return nil }
+func (b *billRows) Next() (row rows.Row, ok bool, err error) {
 	if b.at == len(b.rows) {
 		return row, false, nil
 	}
@@ -58,9 +58,9 @@ func (b *bomRows) Next() (row rows.Row, ok bool, err error) {
 	return b.rows[b.at-1], true, nil
 }
 
-// OpenBOM reads a bill of materials of a file with its approved vendors (IPC-2581B and C: Bom, Avl) as rows, one for each item, and one more for those of its
+// OpenBill reads a bill of materials of a file with its approved vendors (IPC-2581B and C: Bom, Avl) as rows, one for each item, and one more for those of its
 // designators that are not populated. Of several bills the one that want names by its sheet is read, or the first. What is not carried over is said.
-func OpenBOM(r io.ReadCloser, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
+func OpenBill(r io.ReadCloser, want rows.Layout, lim rows.Limits) (rows.Reader, error) {
 	raw, err := io.ReadAll(io.LimitReader(r, lim.Bytes+1))
 	r.Close()
 	if err != nil {
@@ -92,7 +92,7 @@ func OpenBOM(r io.ReadCloser, want rows.Layout, lim rows.Limits) (rows.Reader, e
 			return nil, rows.Errorf("The IPC-2581 file has no bill of materials %q; it has %s.", said.Printable(want.Sheet), strings.Join(names, ", "))
 		}
 	}
-	b := &bomReader{approved: map[string][]vendor{}, columns: map[string]int{}, limits: lim}
+	b := &billReader{approved: map[string][]vendor{}, columns: map[string]int{}, limits: lim}
 	b.vendors(root)
 	b.bill(bills[which])
 	if len(b.rows) == 0 {
@@ -101,7 +101,7 @@ func OpenBOM(r io.ReadCloser, want rows.Layout, lim rows.Limits) (rows.Reader, e
 	if len(partHeadings)+len(b.names) > lim.Columns {
 		return nil, rows.Errorf("The bill of materials has %d columns; at most %d are read.", len(partHeadings)+len(b.names), lim.Columns)
 	}
-	out := &bomRows{header: append(slices.Clone(partHeadings), b.names...), rows: b.rows}
+	out := &billRows{header: append(slices.Clone(partHeadings), b.names...), rows: b.rows}
 	for i := range out.rows {
 		for len(out.rows[i].Cells) < len(out.header) {
 			out.rows[i].Cells = append(out.rows[i].Cells, "")
@@ -122,7 +122,7 @@ type vendor struct {
 	rank              int
 }
 
-type bomReader struct {
+type billReader struct {
 	approved map[string][]vendor // by the item's number
 	columns  map[string]int      // characteristics, by name
 	names    []string
@@ -131,7 +131,7 @@ type bomReader struct {
 }
 
 // vendors reads the lists of approved vendors.
-func (b *bomReader) vendors(root *element) {
+func (b *billReader) vendors(root *element) {
 	enterprises := map[string]string{}
 	root.find("Enterprise", func(e *element) { enterprises[e.attr("id")] = e.attr("name") })
 	root.all("Avl", func(list *element) {
@@ -174,8 +174,10 @@ func compareBool(a, b bool) int {
 	return -1
 }
 
-func (b *bomReader) bill(bill *element) {
-	bill.child("BomHeader")
+func (b *billReader) bill(bill *element) {
+	if h := bill.child("BomHeader"); h != nil {
+		h.attrs, h.kids = nil, nil // what the board is called
+	}
 	bill.all("BomItem", func(item *element) {
 		cells := make([]string, len(partHeadings)+len(b.names))
 		cells[atNumber], cells[atInternal], cells[atDescription], cells[atCategory] = item.attr("OEMDesignNumberRef"), item.attr("internalPartNumber"), item.attr("description"), strings.ToLower(item.attr("category"))
@@ -263,7 +265,7 @@ func (b *bomReader) bill(bill *element) {
 }
 
 // put writes a characteristic below its heading; one that stands twice keeps both texts.
-func (b *bomReader) put(cells []string, name, text string) []string {
+func (b *billReader) put(cells []string, name, text string) []string {
 	at, ok := b.columns[name]
 	if !ok {
 		at = len(partHeadings) + len(b.names)
@@ -318,9 +320,9 @@ func characteristic(k *element) (name, text string, ok bool) {
 }
 
 // notes say what of the bill was not carried over.
-func (b *bomReader) notes(bill *element, passed map[string]int) (out []string) {
+func (b *billReader) notes(bill *element, passed map[string]int) (out []string) {
 	const most = 20
-	lost := bill.unreadParts()
+	lost := bill.unread()
 	for i, l := range lost {
 		if i == most {
 			out = append(out, fmt.Sprintf("and %d more things of the bill are not read", len(lost)-most))
@@ -330,26 +332,6 @@ func (b *bomReader) notes(bill *element, passed map[string]int) (out []string) {
 	}
 	if passed["Ecad"] > 0 {
 		out = append(out, "The board's drawing (Ecad) is passed over: only its bill of materials is read.")
-	}
-	return out
-}
-
-// unreadParts names what of a bill nobody read, but for its header, which says what the board is called.
-func (e *element) unreadParts() (out []string) {
-	for _, k := range e.kids {
-		if k.name == "BomHeader" {
-			continue
-		}
-		if !k.read {
-			out = append(out, fmt.Sprintf("line %d: %s in %s", k.line, k.name, e.name))
-			continue
-		}
-		for _, a := range k.attrs {
-			if !a.read {
-				out = append(out, fmt.Sprintf("line %d: %s=%q of %s", k.line, a.name, clip(a.value), k.name))
-			}
-		}
-		out = append(out, k.unreadParts()...)
 	}
 	return out
 }

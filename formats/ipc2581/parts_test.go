@@ -19,8 +19,8 @@ import (
 	"jollydrawer/formats/rows"
 )
 
-func openBOM(r io.ReadCloser, lim rows.Limits) (rows.Reader, error) {
-	return OpenBOM(r, rows.Layout{}, lim)
+func openBill(r io.ReadCloser, lim rows.Limits) (rows.Reader, error) {
+	return OpenBill(r, rows.Layout{}, lim)
 }
 
 // written is a bill as another tool writes it: with fewer attributes, other sections around it, and a list of vendors of its own form.
@@ -65,21 +65,21 @@ var foreignRows = []string{
 }
 
 func TestBillReaderKeepsWhatAllReadersKeep(t *testing.T) {
-	formatstest.Test(t, formatstest.Reader{Good: []byte(foreign), Want: foreignRows, Places: `line \d+`, Read: formatstest.Rows(openBOM, rows.DefaultLimits)})
+	formatstest.Test(t, formatstest.Reader{Good: []byte(foreign), Want: foreignRows, Places: `line \d+`, Read: formatstest.Rows(openBill, rows.DefaultLimits)})
 	wide := strings.NewReplacer("RES 4k7", "something long").Replace(foreign)
-	formatstest.Limits(t, openBOM, []byte(wide))
+	formatstest.Limits(t, openBill, []byte(wide))
 }
 
 // What is not carried over is said, and of several bills it is said which is read.
 func TestWhatABillDoesNotCarryOverIsSaid(t *testing.T) {
-	x, err := openBOM(io.NopCloser(strings.NewReader(foreign)), rows.DefaultLimits)
+	x, err := openBill(io.NopCloser(strings.NewReader(foreign)), rows.DefaultLimits)
 	require.NoError(t, err)
 	notes := strings.Join(x.Layout().Notes, "\n")
 	for _, want := range []string{"Colour in BomItem is not read", `shade="red" of BomItem is not read`, "The board's drawing (Ecad) is passed over", "The file has 2 bills of materials: gauge is read."} {
 		assert.Contains(t, notes, want)
 	}
 	assert.Equal(t, []string{"gauge", "gauge, lite"}, x.Layout().Sheets)
-	other, err := OpenBOM(io.NopCloser(strings.NewReader(foreign)), rows.Layout{Sheet: "gauge, lite"}, rows.DefaultLimits)
+	other, err := OpenBill(io.NopCloser(strings.NewReader(foreign)), rows.Layout{Sheet: "gauge, lite"}, rows.DefaultLimits)
 	require.NoError(t, err)
 	row, ok, err := other.Next()
 	require.True(t, ok && err == nil)
@@ -95,7 +95,7 @@ func TestWhatABillDoesNotCarryOverIsSaid(t *testing.T) {
 		if text == "" {
 			text, layout.Sheet = foreign, "nobody"
 		}
-		_, err := OpenBOM(io.NopCloser(strings.NewReader(text)), layout, rows.DefaultLimits)
+		_, err := OpenBill(io.NopCloser(strings.NewReader(text)), layout, rows.DefaultLimits)
 		assert.ErrorContains(t, err, want)
 	}
 }
@@ -173,7 +173,7 @@ func TestBillsComeBackAsTheyWere(t *testing.T) {
 		if !Is(raw) {
 			t.Fatal("it does not look like one")
 		}
-		x, err := openBOM(io.NopCloser(bytes.NewReader(raw)), rows.DefaultLimits)
+		x, err := openBill(io.NopCloser(bytes.NewReader(raw)), rows.DefaultLimits)
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -209,7 +209,7 @@ func FuzzBills(f *testing.F) {
 	f.Add([]byte(foreign))
 	f.Add([]byte(`<IPC-2581><Bom name="x"><BomItem quantity="1"><RefDes name="R1"/></BomItem></Bom></IPC-2581>`))
 	f.Fuzz(func(t *testing.T, raw []byte) {
-		x, err := openBOM(io.NopCloser(bytes.NewReader(raw)), rows.Limits{Bytes: 1 << 20, Columns: 100, Cell: 1 << 10})
+		x, err := openBill(io.NopCloser(bytes.NewReader(raw)), rows.Limits{Bytes: 1 << 20, Columns: 100, Cell: 1 << 10})
 		if err != nil {
 			return
 		}

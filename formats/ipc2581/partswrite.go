@@ -27,6 +27,7 @@ type BillItem struct {
 	Unit        string // of the amount
 	Category    string // ELECTRICAL, MECHANICAL, DOCUMENT, MATERIAL, PROGRAMMABLE
 	Package     string
+	Layer       string      // where it is placed
 	Texts       [][2]string // characteristics in words
 	Sources     []Source    // approved, the first is chosen
 }
@@ -95,7 +96,7 @@ func (i BillItem) item() string {
 	quantity := cmp.Or(i.Amount, strconv.Itoa(i.Pieces))
 	fmt.Fprintf(&b, "  <BomItem OEMDesignNumberRef=\"%s\" quantity=\"%s\" category=\"%s\" description=\"%s\">\n", quoted(i.Number), quantity, category, quoted(i.Description))
 	for _, d := range i.Designators {
-		fmt.Fprintf(&b, "   <RefDes name=\"%s\" packageRef=\"%s\" populate=\"%t\" layerRef=\"%s\"/>\n", quoted(d), quoted(cmp.Or(i.Package, NotKnown)), i.Populate, NotKnown)
+		fmt.Fprintf(&b, "   <RefDes name=\"%s\" packageRef=\"%s\" populate=\"%t\" layerRef=\"%s\"/>\n", quoted(d), quoted(cmp.Or(i.Package, NotKnown)), i.Populate, quoted(cmp.Or(i.Layer, NotKnown)))
 	}
 	texts := i.Texts
 	if i.Unit != "" {

@@ -1,6 +1,7 @@
 package ipc2581
 
 import (
+	"cmp"
 	"encoding/xml"
 	"fmt"
 	"io"
@@ -57,20 +58,9 @@ type Item struct {
 
 // bom writes the part as a bill of materials of one line.
 func (i Item) bom() string {
-	var b strings.Builder
 	n := quoted(i.Number)
-	letter := i.Letter
-	if letter == "" {
-		letter = "X"
-	}
-	fmt.Fprintf(&b, " <Bom name=\"%s\">\n  <BomHeader assembly=\"%s\" revision=\"1\"><StepRef name=\"library\"/></BomHeader>\n", n, n)
-	fmt.Fprintf(&b, "  <BomItem OEMDesignNumberRef=\"%s\" quantity=\"1\" category=\"ELECTRICAL\" description=\"%s\">\n", n, quoted(i.Description))
-	fmt.Fprintf(&b, "   <RefDes name=\"%s1\" packageRef=\"%s\" populate=\"true\" layerRef=\"TOP\"/>\n   <Characteristics category=\"ELECTRICAL\">\n", quoted(letter), quoted(i.Package))
-	for _, t := range i.Texts {
-		fmt.Fprintf(&b, "    <Textual definitionSource=\"%s\" textualCharacteristicName=\"%s\" textualCharacteristicValue=\"%s\"/>\n", n, quoted(t[0]), quoted(t[1]))
-	}
-	b.WriteString("   </Characteristics>\n  </BomItem>\n </Bom>\n")
-	return b.String()
+	one := BillItem{Number: i.Number, Description: i.Description, Designators: []string{cmp.Or(i.Letter, "X") + "1"}, Populate: true, Pieces: 1, Package: i.Package, Layer: "TOP", Texts: i.Texts}
+	return fmt.Sprintf(" <Bom name=\"%s\">\n  <BomHeader assembly=\"%s\" revision=\"1\"><StepRef name=\"library\"/></BomHeader>\n%s </Bom>\n", n, n, one.item())
 }
 
 type printer struct {

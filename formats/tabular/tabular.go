@@ -61,7 +61,7 @@ func openPlain(r io.ReadCloser, size int64, want rows.Layout, lim rows.Limits, a
 	case bytes.HasPrefix(head, []byte{0xD0, 0xCF, 0x11, 0xE0}):
 		return nil, rows.Errorf("The file is a workbook in the old binary form: save it as XLSX and try again.")
 	case ipc2581.Is(head):
-		return ipc2581.OpenBOM(closing{in, r}, want, lim)
+		return ipc2581.OpenBill(closing{in, r}, want, lim)
 	case want.Format == "json" || want.Format == "" && want.Delimiter == "" && isJSON(head):
 		return objects.Open(closing{in, r}, lim)
 	}

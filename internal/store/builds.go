@@ -17,13 +17,9 @@ type Build struct {
 // TableName is GORM's hook.
 func (Build) TableName() string { return "bom_builds" }
 
-// Builds lists what was built of a BOM, newest first: of one revision, or of 0 all.
+// Builds lists what was built of a revision of a BOM, newest first.
 func (r Reader) Builds(bom ID, revision int) (out []Build, err error) {
-	q := r.db.Where("bom = ?", bom)
-	if revision > 0 {
-		q = q.Where("revision = ?", revision)
-	}
-	err = q.Order("at DESC, id DESC").Limit(1000).Find(&out).Error
+	err = r.db.Where("bom = ? AND revision = ?", bom, revision).Order("at DESC, id DESC").Limit(1000).Find(&out).Error
 	return out, err
 }
 

@@ -24,7 +24,7 @@ func (s *BOMs) SetBuilt(ctx context.Context, c deed.Call, key string, revision i
 	if which == "" {
 		return wire.FrozenBOM{}, deed.Fault(deed.Invalid, "which-missing", "Say which boards were built: their lot, place or day.", "")
 	}
-	h, doc, err := s.findBOM(ctx, key)
+	h, _, err := s.findBOM(ctx, key)
 	if err != nil {
 		return wire.FrozenBOM{}, err
 	}
@@ -32,8 +32,7 @@ func (s *BOMs) SetBuilt(ctx context.Context, c deed.Call, key string, revision i
 	if err != nil {
 		return wire.FrozenBOM{}, err
 	}
-	doc.Variant = f.Variant
-	of, err := doc.one(f.Variants, in.Variant)
+	of, err := one(f.Variants, f.Variant, in.Variant)
 	if err != nil {
 		return wire.FrozenBOM{}, err
 	}
@@ -82,8 +81,11 @@ func (s *BOMs) builds(ctx context.Context, id store.ID, revision int) ([]wire.BO
 
 // exact is one revision of a part or model that a build used.
 type exact struct {
+	id      store.ID
+	number  int // of the revision
 	head    store.Head
 	content store.Hash
+	kept    store.ID // of its content
 	item    wire.ProofItem
 }
 
@@ -114,6 +116,7 @@ func (s *BOMs) build(ctx context.Context, key string, revision int, id string) (
 func exactly(r store.Reader, lines []bom.Pinned) ([]exact, error) {
 	parts := map[store.ID]*exact{}
 	var ids []store.ID
+	var wanted []*exact
 	for _, l := range lines {
 		if l.Part == nil || l.NotFitted || l.Part.Revision == 0 {
 			continue
@@ -124,31 +127,20 @@ func exactly(r store.Reader, lines []bom.Pinned) ([]exact, error) {
 		}
 		e := parts[id]
 		if e == nil {
-			e = &exact{item: wire.ProofItem{Kind: store.KindPart, ID: l.Part.ID, Name: l.Part.Number, Says: l.Part.Description, Revision: fmt.Sprint(l.Part.Revision)}}
-			parts[id], ids = e, append(ids, id)
+			e = &exact{id: id, number: l.Part.Revision, item: wire.ProofItem{Kind: store.KindPart, ID: l.Part.ID, Name: l.Part.Number, Says: l.Part.Description}}
+			parts[id], ids, wanted = e, append(ids, id), append(wanted, e)
 		}
 		e.item.Used = append(e.item.Used, l.Designators...)
 	}
-	revisions, err := r.RevisionsOf(ids)
-	if err != nil {
-		return nil, err
-	}
-	heads, err := headsOf(r, ids)
+	all, err := found(r, ids, wanted)
 	if err != nil {
 		return nil, err
 	}
 	var out []exact
 	var contents []store.ID
 	of := map[store.ID]*exact{} // by content
-	for _, id := range ids {
-		e := parts[id]
-		v, ok := numberedRevision(revisions[id], e.item.Revision)
-		if e.head = heads[id]; !ok || e.head.ID.IsZero() {
-			continue // it is no longer there
-		}
-		e.content, e.item.Newest = v.Hash, v.Number == e.head.Revision
-		e.item.Revision = cmp.Or(v.Label, e.item.Revision)
-		of[v.Content], contents = e, append(contents, v.Content)
+	for _, e := range all {
+		of[e.kept], contents = e, append(contents, e.kept)
 		slices.SortFunc(e.item.Used, bom.ByDesignator)
 		out = append(out, *e)
 	}
@@ -169,21 +161,30 @@ func byName(a, b exact) int {
 	return cmp.Or(cmp.Compare(a.item.Name, b.item.Name), cmp.Compare(a.item.Revision, b.item.Revision))
 }
 
-func numberedRevision(all []store.Revision, number string) (store.Revision, bool) {
-	i := slices.IndexFunc(all, func(v store.Revision) bool { return fmt.Sprint(v.Number) == number })
-	if i < 0 {
-		return store.Revision{}, false
+// found fills in what is known of exact revisions of some things; what is no longer there is left out.
+func found(r store.Reader, ids []store.ID, wanted []*exact) (out []*exact, err error) {
+	revisions, err := r.RevisionsOf(ids)
+	if err != nil {
+		return nil, err
 	}
-	return all[i], true
-}
-
-func headsOf(r store.Reader, ids []store.ID) (map[store.ID]store.Head, error) {
 	all, err := r.HeadsByID(ids)
-	out := map[store.ID]store.Head{}
-	for _, h := range all {
-		out[h.ID] = h
+	if err != nil {
+		return nil, err
 	}
-	return out, err
+	heads := map[store.ID]store.Head{}
+	for _, h := range all {
+		heads[h.ID] = h
+	}
+	for _, e := range wanted {
+		i := slices.IndexFunc(revisions[e.id], func(v store.Revision) bool { return v.Number == e.number })
+		if e.head = heads[e.id]; i < 0 || e.head.ID.IsZero() {
+			continue
+		}
+		v := revisions[e.id][i]
+		e.content, e.kept, e.item.Newest, e.item.Revision = v.Hash, v.Content, v.Number == e.head.Revision, cmp.Or(v.Label, fmt.Sprint(v.Number))
+		out = append(out, e)
+	}
+	return out, nil
 }
 
 // modelsOf are the exact revisions of models that contents of parts name.
@@ -193,7 +194,7 @@ func modelsOf(r store.Reader, contents []store.ID, kept map[store.ID]store.Conte
 		number int
 	}
 	at := map[revised]*exact{}
-	var order []revised
+	var wanted []*exact
 	var ids []store.ID
 	for _, id := range contents {
 		var p part.Content
@@ -211,8 +212,8 @@ func modelsOf(r store.Reader, contents []store.ID, kept map[store.ID]store.Conte
 			k := revised{mid, m.Revision}
 			e := at[k]
 			if e == nil {
-				e = &exact{item: wire.ProofItem{Kind: store.KindModel, ID: m.ID, Revision: fmt.Sprint(m.Revision)}}
-				at[k], order = e, append(order, k)
+				e = &exact{id: mid, number: m.Revision, item: wire.ProofItem{Kind: store.KindModel, ID: m.ID}}
+				at[k], wanted = e, append(wanted, e)
 				if !slices.Contains(ids, mid) {
 					ids = append(ids, mid)
 				}
@@ -222,24 +223,14 @@ func modelsOf(r store.Reader, contents []store.ID, kept map[store.ID]store.Conte
 			}
 		}
 	}
-	revisions, err := r.RevisionsOf(ids)
-	if err != nil {
-		return nil, err
-	}
-	heads, err := headsOf(r, ids)
+	all, err := found(r, ids, wanted)
 	if err != nil {
 		return nil, err
 	}
 	var out []exact
-	for _, k := range order {
-		e := at[k]
-		v, ok := numberedRevision(revisions[k.id], e.item.Revision)
-		if e.head = heads[k.id]; !ok || e.head.ID.IsZero() {
-			continue
-		}
-		e.content, e.item.Newest = v.Hash, v.Number == e.head.Revision
+	for _, e := range all {
 		kind, name, _ := strings.Cut(e.head.Number, ": ") // as models are numbered
-		e.item.Name, e.item.Says, e.item.Revision = cmp.Or(name, e.head.Number), kind, cmp.Or(v.Label, e.item.Revision)
+		e.item.Name, e.item.Says = cmp.Or(name, e.head.Number), kind
 		out = append(out, *e)
 	}
 	return out, nil

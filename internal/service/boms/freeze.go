@@ -59,7 +59,7 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if doc.Build == 0 {
 			return nil
 		}
-		if _, err := doc.one(file.variants, ""); err != nil {
+		if _, err := one(file.variants, doc.Variant, ""); err != nil {
 			return err
 		}
 		b, err := s.basket(ctx, bom.PinnedOf(content.Lines, content.Variant))
@@ -259,11 +259,11 @@ func (s *BOMs) Compare(ctx context.Context, c deed.Call, from, to wire.BOMAt) (w
 
 // boardCost is what one board of a build comes to now.
 func (s *BOMs) boardCost(ctx context.Context, at lined, boards int64, rules buying.Rules) (wire.BoardCost, error) {
-	one := cmp.Or(at.variant, at.doc.built(at.variants))
-	if one == "" && len(at.variants) > 0 { // of all variants together nothing is built
+	name := cmp.Or(at.variant, at.doc.built(at.variants))
+	if name == "" && len(at.variants) > 0 { // of all variants together nothing is built
 		return wire.BoardCost{}, nil
 	}
-	b, err := s.basket(ctx, bom.PinnedOf(at.lines, one))
+	b, err := s.basket(ctx, bom.PinnedOf(at.lines, name))
 	if err != nil {
 		return wire.BoardCost{}, err
 	}
@@ -279,8 +279,9 @@ type lined struct {
 	lines []bom.Pinned
 	cost  *buying.Costing // what the revision's build came to when it was frozen
 
-	variants []string // of the board
-	variant  string   // whose lines they are; blank: of all
+	verdicts []bom.Verdict // of the BOM as it is now
+	variants []string      // of the board
+	variant  string        // whose lines they are; blank: of all
 	frozen   bom.Frozen
 }
 
@@ -300,7 +301,7 @@ func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) (out lined, err error
 	if err != nil {
 		return out, err
 	}
-	out.name, out.lines, out.variants = out.head.Number+" as it is now", bom.PinAll(vs), f.variants
+	out.name, out.lines, out.verdicts, out.variants = out.head.Number+" as it is now", bom.PinAll(vs), vs, f.variants
 	return out.of(at.Variant)
 }
 
@@ -310,7 +311,7 @@ func (l lined) of(asked string) (lined, error) {
 	if l.variant, err = variant(l.variants, asked); err != nil || l.variant == "" {
 		return l, err
 	}
-	l.lines = bom.PinnedOf(l.lines, l.variant)
+	l.lines, l.verdicts = bom.PinnedOf(l.lines, l.variant), bom.Of(l.verdicts, l.variant)
 	l.name = strings.TrimSuffix(l.name, " as it is now") + ", variant " + l.variant
 	if l.frozen.Variant != l.variant {
 		l.cost = nil // it is of another
@@ -324,13 +325,9 @@ func (s *BOMs) costedAt(ctx context.Context, at wire.BOMAt) (lined, error) {
 	if err != nil {
 		return all, err
 	}
-	doc := all.doc
-	if at.Revision > 0 && all.frozen.Variant != "" {
-		doc.Variant = all.frozen.Variant
-	}
-	one, err := doc.one(all.variants, at.Variant)
+	name, err := one(all.variants, cmp.Or(all.frozen.Variant, all.doc.Variant), at.Variant)
 	if err != nil {
 		return all, err
 	}
-	return all.of(one)
+	return all.of(name)
 }

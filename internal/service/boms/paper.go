@@ -37,7 +37,7 @@ func (s *BOMs) paper(ctx context.Context, in wire.BOMSheet, w io.Writer) error {
 		out.Says = append(out.Says, "content "+r.Hash)
 	}
 	if in.Form == bom.FormLines {
-		out.Table, err = s.reviewed(ctx, at, in)
+		out.Table = s.reviewed(at)
 		out.Widths, out.Right = []float64{17, 5, 12, 4, 30, 24, 10, 34}, map[int]bool{1: true, 3: true}
 	} else {
 		var numbers map[int]bool
@@ -81,26 +81,21 @@ func (p *onPaper) ordered() {
 }
 
 // reviewed are the lines of a BOM as they are looked at in a meeting: of each what it is, and what is to be said of it.
-func (s *BOMs) reviewed(ctx context.Context, at lined, in wire.BOMSheet) ([][]string, error) {
+func (s *BOMs) reviewed(at lined) [][]string {
 	says := map[int][]string{}
 	verdict := map[int]string{}
-	if in.Revision == 0 {
-		vs, _, err := s.reconcile(ctx, at.head, at.doc)
-		if err != nil {
-			return nil, err
-		}
-		for _, v := range bom.Of(vs, at.variant) {
-			verdict[v.Line.Row] = string(v.Kind)
-			for _, f := range v.Findings {
-				if f.Severity != finding.Note {
-					says[v.Line.Row] = append(says[v.Line.Row], f.What)
-				}
-			}
-			if v.Chosen != nil && v.Chosen.Reason != "" {
-				says[v.Line.Row] = append(says[v.Line.Row], "chosen by "+v.Chosen.By+": "+v.Chosen.Reason)
+	for _, v := range at.verdicts {
+		verdict[v.Line.Row] = string(v.Kind)
+		for _, f := range v.Findings {
+			if f.Severity != finding.Note {
+				says[v.Line.Row] = append(says[v.Line.Row], f.What)
 			}
 		}
-	} else {
+		if v.Chosen != nil && v.Chosen.Reason != "" {
+			says[v.Line.Row] = append(says[v.Line.Row], "chosen by "+v.Chosen.By+": "+v.Chosen.Reason)
+		}
+	}
+	if at.verdicts == nil { // of a revision what became otherwise since is said
 		for _, d := range bom.Behind(at.lines, s.index) {
 			says[d.Row] = append(says[d.Row], d.Says...)
 		}
@@ -122,7 +117,7 @@ func (s *BOMs) reviewed(ctx context.Context, at lined, in wire.BOMSheet) ([][]st
 		}
 		table = append(table, r)
 	}
-	return table, nil
+	return table
 }
 
 // bills writes a BOM as IPC-2581: a bill for each variant of its board, or for the one that is named, with the approved sources of its parts. What sub-assemblies are made

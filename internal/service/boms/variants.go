@@ -37,13 +37,13 @@ func (d bomDoc) counted(all []string) []string {
 	return all
 }
 
-// one is the variant that something is worked out for that holds of one variant only: the one that is named, or built.
-func (d bomDoc) one(all []string, asked string) (string, error) {
+// one is the variant that something is worked out for that holds of one variant only: the one that is named, or the one that is built.
+func one(all []string, built, asked string) (string, error) {
 	name, err := variant(all, asked)
 	if err != nil || name != "" || len(all) == 0 {
 		return name, err
 	}
-	if name = d.built(all); name == "" {
+	if name, _ = bom.VariantNamed(all, built); name == "" {
 		return "", deed.Fault(deed.Invalid, "variant-missing", "The board is built in variants, and nobody said which.", "Name one of "+strings.Join(all, ", ")+".")
 	}
 	return name, nil
