@@ -1,6 +1,7 @@
 package bom
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strings"
@@ -202,9 +203,10 @@ func (c Column) undecided(sample [][]string) string {
 	for i, row := range sample {
 		cell := ""
 		if c.At < len(row) {
-			cell = headings.Plain(row[c.At])
+			cell = row[c.At]
 		}
-		if m := readMark(cell); m != blankMark {
+		m := readMark(cell)
+		if cell = cmp.Or(headings.Plain(cell), strings.TrimSpace(cell)); m != blankMark { // of a sign there are no words
 			filled++
 			if m != unclearMark {
 				ticks++

@@ -99,6 +99,8 @@ func TestWhatMayBeLeftOffIsAsked(t *testing.T) {
 		l := ReadLine(2, []string{"R1", c[2], c[1]}, columnsOf(t, c[0], c[1], ""))
 		assert.Equal(t, c[3], fittingOf(l), "%s: %q, value %q: %s", c[0], c[1], c[2], l.FitAsk)
 	}
+	signs := columnsOf(t, "Include", "✓", "✗")
+	assert.Equal(t, "ask", fittingOf(ReadLine(2, []string{"R1", "10k", "✗"}, signs)), "signs below a heading that nobody knows")
 	l := ReadLine(2, []string{"C1", "10u NP", ""}, columnsOf(t, "Remark", "", ""))
 	assert.Equal(t, Fitted, fittingOf(l), "a capacitor may have no polarity")
 	l = ReadLine(2, []string{"R1", "10k (DNP) 1%", ""}, columnsOf(t, "Remark", "", ""))
