@@ -82,7 +82,7 @@ type Column struct {
 	ticks   bool     // no cell says that something is left off, so that an empty one may
 	both    bool     // its heading names what is fitted and what is left off
 	unsaid  string   // why nobody knows what its cells mean for whether a line is fitted
-	names   []string // the variants that a column of lists names
+	lists   *listing // what a column of lists of variants names
 	crosses bool     // "x" stands beside other marks that say yes
 }
 
@@ -113,7 +113,7 @@ var roleNames = []struct {
 	names string
 }{
 	{Designator, "designator|designators|reference|references|refdes|ref des|ref|refs|position|positions|ref designator|reference designator|reference designators|circuit reference|circuit references|component reference|parts|des"},
-	{Quantity, "quantity|qty|count|pcs|amount|per board|qty per board|quantity per board|number off|qnty"},
+	{Quantity, "quantity|qty|count|pcs|amount|per board|qty per board|quantity per board|qty per|quantity per|qty per assembly|quantity per assembly|qty per parent|number off|qnty"},
 	{Number, "part number|house number|our number|our part number|internal number|internal part number|article number|part no|part nr|article|library number|item number|stock id|own number|house part number|house no|ipn|pn|part id|record number|library part"},
 	{MPN, "mpn|manufacturer part number|mfr part number|mfr part no|maker part no|maker part number|maker s number|mfr pn|mfg pn|manufacturer pn|manufacturer number|manufacturer part|mfr part|maker no|make number|manufacturer part no|manufacturer no|mfr no|type number|order designation"},
 	{Manufacturer, "manufacturer|maker|mfr|mfg|brand|make|manufacturer name|made by|producer"},

@@ -151,7 +151,8 @@ func (c Columns) Seen(sample [][]string) Columns {
 	for i := range out {
 		col := &out[i]
 		if col.Role == Variants {
-			col.names, _ = namesListed(sample, col.At)
+			col.lists = listingOf(sample, col.At, strings.HasSuffix(col.Because, " said so"))
+			col.lists.blankAsks = !col.lists.said && slices.ContainsFunc(spoken(col.Heading), func(w string) bool { return plainActs[w] })
 			continue
 		}
 		col.unsaid = col.undecided(sample)

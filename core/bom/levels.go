@@ -4,9 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"math/bits"
-	"regexp"
 	"slices"
-	"strconv"
 	"strings"
 
 	"jollydrawer/core/headings"
@@ -21,90 +19,6 @@ const mostPlaces = 50
 // mostTimes is the most pieces of a part that one board can take by way of sub-assemblies.
 const mostTimes = 1_000_000_000
 
-// levelNames head columns of levels, in five languages.
-var levelNames = wordSet("level|levels|lvl|lev|bom level|indent|indent level|structure level|depth|stufe|ebene|stücklistenebene|strukturstufe|gliederungsebene|niveau|niveaux|nivel|nivel bom|livello|livello bom")
-
-// outlineNames head columns that may number rows as "1.2.3".
-var outlineNames = wordSet("item|item no|item number|pos|position|position no|no|find number|find no|line|line no|line number|index|pos nr|posten|repère|partida|voce")
-
-var (
-	dotted  = regexp.MustCompile(`^([.\-–>\s]*)([0-9]{1,2})$`)          // 2, ..2, - - 2
-	outline = regexp.MustCompile(`^[0-9]{1,5}(?:[.\-][0-9]{1,5})*\.?$`) // 1, 1.2, 1.2.3
-)
-
-// levelOf reads a cell of a column of levels: "2", "..2", or the number of a row in an outline, "1.2.1", whose segments count.
-func levelOf(cell string, byOutline bool) (level int, ok bool) {
-	cell = strings.TrimSpace(cell)
-	if byOutline {
-		if !outline.MatchString(cell) {
-			return 0, false
-		}
-		return len(segments(cell)), true
-	}
-	if m := nothing.FindStringSubmatch(cell); m != nil { // 2.0: a number of a workbook
-		cell = m[1]
-	}
-	m := dotted.FindStringSubmatch(cell)
-	if m == nil {
-		return 0, false
-	}
-	n, err := strconv.Atoi(m[2])
-	return n, err == nil
-}
-
-func segments(cell string) []string {
-	return strings.FieldsFunc(cell, func(r rune) bool { return r == '.' || r == '-' })
-}
-
-// outlined says whether the cells of a column number its rows as an outline: "1", "1.1", "1.2", "2", with more than one segment somewhere. Decimals ("1.0") are none.
-func outlined(sample [][]string, at int) bool {
-	deep, filled := false, 0
-	for _, row := range sample {
-		if at >= len(row) || strings.TrimSpace(row[at]) == "" {
-			continue
-		}
-		cell := strings.TrimSpace(row[at])
-		if !outline.MatchString(cell) {
-			return false
-		}
-		filled++
-		s := segments(cell)
-		deep = deep || len(s) > 1 && s[len(s)-1] != "0"
-	}
-	return deep && filled > 1
-}
-
-// findLevels gives the column of levels its role.
-func findLevels(c Columns, sample [][]string) {
-	for i, col := range c {
-		p := headings.Plain(col.Heading)
-		if col.Role != "" && col.Role != Remark && col.Role != Fact || strings.HasSuffix(col.Because, " said so") {
-			continue
-		}
-		if !levelNames[p] && !(outlineNames[p] && outlined(sample, col.At)) {
-			continue
-		}
-		numbers, different := 0, map[string]bool{}
-		for _, row := range sample {
-			if col.At < len(row) && strings.TrimSpace(row[col.At]) != "" {
-				_, plain := levelOf(row[col.At], false)
-				_, deep := levelOf(row[col.At], true)
-				if !plain && !deep {
-					numbers = -len(sample) - 1
-				}
-				numbers++
-				different[strings.TrimSpace(row[col.At])] = true
-			}
-		}
-		if numbers <= 0 { // words: "Level: high"
-			continue
-		}
-		c[i].Role, c[i].Meaning, c[i].Param, c[i].Unit = Level, ACount, "", ""
-		c[i].Because = "its heading says so, and its cells are levels"
-		return
-	}
-}
-
 // nesting is what the lines above make of those below them.
 type nesting struct {
 	lines  []Line
@@ -112,6 +26,8 @@ type nesting struct {
 	root   int             // the line that is the board itself; -1: none
 	named  map[string]bool // places of sub-assemblies without designators
 	grown  int             // designators so far
+	items  bool            // levels are numbers of items, under a heading that may mean nothing by them
+	said   bool            // somebody said what the column is
 }
 
 // Nest reads the levels of a BOM's lines, in their order: which are sub-assemblies, what stands below them, and how often one board takes it. What is not plain, such
@@ -119,23 +35,35 @@ type nesting struct {
 func Nest(lines []Line, c Columns) {
 	at, ok := c.At(Level)
 	if !ok {
+		indented(lines, c)
 		return
 	}
 	cell := func(i int) string {
 		if at < len(lines[i].Cells) {
-			return strings.TrimSpace(lines[i].Cells[at])
+			return levelCell(lines[i].Cells[at])
 		}
 		return ""
 	}
-	byOutline := false
+	cells := make([]string, len(lines))
 	for i := range lines {
-		s := segments(cell(i))
-		byOutline = byOutline || len(s) > 1 && s[len(s)-1] != "0" && outline.MatchString(cell(i)) && !strings.HasPrefix(cell(i), "-")
+		cells[i] = cell(i)
+		lines[i].own = len(lines[i].Designators)
 	}
-	n := nesting{lines: lines, levels: make([]int, len(lines)), root: -1, named: map[string]bool{}}
+	form, read, _ := formOfLevels(cells)
+	column := c[slices.IndexFunc(c, func(col Column) bool { return col.Role == Level })]
+	n := nesting{lines: lines, levels: make([]int, len(lines)), root: -1, named: map[string]bool{}, said: strings.HasSuffix(column.Because, " said so")}
+	for i := range lines {
+		n.grown += lines[i].own
+	}
+	if parentNames[headings.Plain(column.Heading)] || read == 0 {
+		n.byParents(c, at)
+		return
+	}
+	byOutline := form.outline
+	n.items = byOutline && !levelNames[headings.Plain(column.Heading)]
 	least, ofLeast := 1<<30, 0
 	for i := range lines {
-		level, ok := levelOf(cell(i), byOutline)
+		level, ok := form.level(cells[i])
 		if !ok {
 			lines[i].unclear("%q is no level: the line is taken for a part of the board itself", cell(i))
 			level = -1
@@ -146,11 +74,12 @@ func Nest(lines []Line, c Columns) {
 		if level == least {
 			ofLeast++
 		}
-		lines[i].own = len(lines[i].Designators)
-		n.grown += lines[i].own
 	}
 	if ofLeast == 1 && n.levels[0] == least && len(lines) > 1 && len(lines[0].Designators) == 0 {
 		n.root = 0
+		if q := lines[0].Quantity; q > 1 {
+			lines[0].unclear("row %d is the board itself, and says %d: quantities below it may be of one or of all", lines[0].Row, q)
+		}
 	}
 	numbered := map[string]bool{}
 	var open []int // the lines above, from the outermost
@@ -185,6 +114,37 @@ func Nest(lines []Line, c Columns) {
 	}
 }
 
+// indented asks of lines whose number or text is written further in than that of the line above it, as parts of a sub-assembly are.
+func indented(lines []Line, c Columns) {
+	in := func(l Line, at int) (depth int, filled bool) {
+		if at >= len(l.Cells) || strings.TrimSpace(l.Cells[at]) == "" {
+			return 0, false
+		}
+		rest := strings.TrimLeft(strings.ReplaceAll(l.Cells[at], "\t", "  "), " \u00a0\u3000")
+		depth = len([]rune(strings.ReplaceAll(l.Cells[at], "\t", "  "))) - len([]rune(rest))
+		if dots := len(rest) - len(strings.TrimLeft(rest, ".")); dots > 0 && dots < len(rest) && (rest[dots] < '0' || rest[dots] > '9' || dots > 1) { // ".5" is a number
+			depth += 2 * dots
+		}
+		return depth, true
+	}
+	for _, col := range c {
+		if col.Role != Number && col.Role != MPN && col.Role != Description && col.Role != Value && col.Role != "" && !(col.Role == Remark && outlineNames[headings.Plain(col.Heading)]) || strings.HasSuffix(col.Because, " said so") {
+			continue
+		}
+		before, first := 0, true
+		for i := range lines {
+			depth, filled := in(lines[i], col.At)
+			if !filled {
+				continue
+			}
+			if depth >= 2 && !first && before < depth || depth >= 2 && lines[max(i-1, 0)].LevelAsk != "" {
+				lines[i].unclear("%q is written further in than the row above it, as what a sub-assembly is made of is", clipped(strings.TrimSpace(lines[i].Cells[col.At])))
+			}
+			before, first = depth, false
+		}
+	}
+}
+
 // beneath says whether a number of an outline is one of those directly below another.
 func beneath(cell, above string) bool {
 	a, b := segments(cell), segments(above)
@@ -202,6 +162,13 @@ func (l *Line) unclear(format string, args ...any) {
 func (n *nesting) under(i, k int) {
 	l, above := &n.lines[i], &n.lines[k]
 	above.Assembly = true
+	switch {
+	case n.said:
+	case above.MPN != "":
+		above.unclear("it names a maker's number and has lines below it: it may be bought as it is, or made of them")
+	case n.items && slices.ContainsFunc(above.Letters(), func(letters string) bool { return letters != "A" }):
+		above.unclear("the item below it may be an alternate of it, or what it is made of")
+	}
 	each := uint64(max(above.Quantity, 0))
 	switch {
 	case above.Quantity >= 0:

@@ -1,6 +1,7 @@
 package bom
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"strconv"
@@ -75,7 +76,7 @@ func TestStructuresTakeWhatTheyTakeOnPaper(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		next := 0
 		tree := append(madeNodes(t, 3, &next), &node{quantity: 2, below: []*node{{part: "R-001", quantity: 1, named: []string{"R9000"}}}})
-		form := rapid.SampledFrom([]string{"numbers", "from 0", "dots", "decimals", "outline", "item", "with the board"}).Draw(t, "form")
+		form := rapid.SampledFrom([]string{"numbers", "from 0", "dots", "decimals", "outline", "item", "with the board", "words", "signs", "roman", "letters", "slashes", "wide", "parents"}).Draw(t, "form")
 		head, cell, first := "Level", func(level int, _ []int) string { return strconv.Itoa(level) }, 1
 		switch form {
 		case "from 0":
@@ -84,7 +85,24 @@ func TestStructuresTakeWhatTheyTakeOnPaper(t *testing.T) {
 			cell = func(level int, _ []int) string { return strings.Repeat(".", level) + strconv.Itoa(level) }
 		case "decimals":
 			cell = func(level int, _ []int) string { return strconv.Itoa(level) + ".0" }
-		case "outline":
+		case "words":
+			before := rapid.SampledFrom([]string{"L%d", "Level %d", "lvl %d", "Stufe %d", "Niveau %d", "L.%d", "%d)", "%d."}).Draw(t, "word")
+			cell = func(level int, _ []int) string { return fmt.Sprintf(before, level) }
+		case "signs":
+			sign := rapid.SampledFrom([]string{"+", "*", ">", ".", "-", "→", "|"}).Draw(t, "sign")
+			cell = func(level int, _ []int) string { return strings.Repeat(sign, level) }
+		case "roman":
+			cell = func(level int, _ []int) string { return []string{"I", "II", "III", "IV", "V"}[level-1] }
+		case "wide":
+			cell = func(level int, _ []int) string { return string([]rune("０１２３４５")[level]) }
+		case "letters":
+			cell = func(_ int, number []int) string {
+				at := outlineOf(0, number)
+				return string(rune('A'+number[0]-1)) + strings.TrimPrefix(at, strconv.Itoa(number[0]))
+			}
+		case "slashes":
+			cell = func(_ int, number []int) string { return strings.ReplaceAll(outlineOf(0, number), ".", "/") }
+		case "outline", "parents":
 			cell = outlineOf
 		case "item":
 			head, cell = rapid.SampledFrom([]string{"Item", "Pos", "Find number"}).Draw(t, "heading"), outlineOf
@@ -93,7 +111,23 @@ func TestStructuresTakeWhatTheyTakeOnPaper(t *testing.T) {
 		if form == "with the board" {
 			rows = append([][]string{{"0", "", "1", "", "Tide logger"}}, rows...)
 		}
-		lines, cols := readAll(t, cab, []string{head, "Designator", "Quantity", "Part number", "Description"}, rows)
+		header := []string{head, "Designator", "Quantity", "Part number", "Description"}
+		if form == "parents" { // each row is named, and names the one that it is part of
+			header[0] = rapid.SampledFrom([]string{"Parent", "Next assembly", "Übergeordnete Baugruppe", "Parent item"}).Draw(t, "heading")
+			header = append(header, "Item")
+			for i, r := range rows {
+				at := r[0]
+				above := ""
+				if k := strings.LastIndexByte(at, '.'); k > 0 {
+					above = "no-" + at[:k]
+				}
+				rows[i] = append([]string{above}, append(slices.Clone(r[1:]), "no-"+at)...)
+			}
+			if rapid.Bool().Draw(t, "order") { // rows need not stand below what they are part of
+				slices.Reverse(rows)
+			}
+		}
+		lines, cols := readAll(t, cab, header, rows)
 		if _, ok := cols.At(Level); !ok {
 			t.Fatalf("no levels in %q: %+v", rows, cols)
 		}
@@ -162,6 +196,10 @@ func TestLevelsThatAreNotPlain(t *testing.T) {
 		"an outline with a hole":              {"Level", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"2.1", "R2", "1"}, {"3", "R3", "1"}}, []string{"there is no line 2 above it"}},
 		"an outline out of its place":         {"Level", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"2", "A2", "1"}, {"1.2", "R2", "1"}}, []string{"there is no line 1 above it"}},
 		"a number that lost its nought":       {"Item", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"1.9", "R2", "1"}, {"1.1", "R3", "1"}}, []string{"the number 1.1 stands twice: a cell that was written as a number loses its last 0"}},
+		"a negative number":                   {"Level", [][]string{{"1", "A1", "1"}, {"-2", "R1", "1"}, {"1", "R2", "1"}}, []string{`"-2" is no level: the line is taken for a part of the board itself`}},
+		"half a level":                        {"Level", [][]string{{"1", "A1", "1"}, {"½", "R1", "1"}, {"1", "R2", "1"}}, []string{`"1⁄2" is no level: the line is taken for a part of the board itself`}},
+		"the board itself in tens":            {"Level", [][]string{{"0", "", "10"}, {"1", "R1", "1"}, {"1", "R2", "1"}}, []string{"row 2 is the board itself, and says 10: quantities below it may be of one or of all", "row 2 is the board itself, and says 10: quantities below it may be of one or of all", "row 2 is the board itself, and says 10: quantities below it may be of one or of all"}},
+		"an item that may be an alternate":    {"Item", [][]string{{"1", "R1", "1"}, {"1.1", "", "1"}, {"2", "R2", "1"}}, []string{"the item below it may be an alternate of it, or what it is made of", "the item below it may be an alternate of it, or what it is made of"}},
 		"what is not plain above is so below": {"Level", [][]string{{"1", "A1", "2"}, {"3", "A2", "1"}, {"4", "R1", "1"}, {"1", "R2", "1"}}, []string{"the level jumps from 1 to 3", "the level jumps from 1 to 3"}},
 	} {
 		var rows [][]string
@@ -178,6 +216,67 @@ func TestLevelsThatAreNotPlain(t *testing.T) {
 		assert.Equal(t, c.ask, asks, name)
 		hindered := slices.ContainsFunc(Hindrances(Reconcile(lines, lib, cab, Known{Columns: cols})), func(h Hindrance) bool { return h.Cause == "level-unclear" })
 		assert.True(t, hindered, name)
+	}
+}
+
+// A line that names what it is part of is a part of that, unless it cannot be.
+func TestLinesThatNameWhatTheyArePartOf(t *testing.T) {
+	_, cab := house(t)
+	for name, c := range map[string]struct {
+		rows  [][]string // number, parent, quantity, MPN
+		times []int64
+		ask   string
+	}{
+		"plain":                    {[][]string{{"P", "", "2", ""}, {"Q", "P", "3", ""}, {"S", "Q", "1", ""}}, []int64{1, 2, 6}, ""},
+		"below before above":       {[][]string{{"S", "Q", "1", ""}, {"Q", "P", "3", ""}, {"P", "", "2", ""}}, []int64{6, 2, 1}, ""},
+		"two that hold each other": {[][]string{{"P", "Q", "2", ""}, {"Q", "P", "3", ""}, {"S", "", "1", ""}}, nil, "it is part of itself, by way of row"},
+		"one that holds itself":    {[][]string{{"P", "P", "2", ""}, {"Q", "P", "3", ""}}, nil, "it is part of itself, by way of row 2"},
+		"a name that nothing has":  {[][]string{{"P", "", "2", ""}, {"Q", "P", "3", ""}, {"S", "X", "1", ""}}, nil, `no row is "X"`},
+		"a name that two have":     {[][]string{{"P", "", "2", ""}, {"P", "", "1", ""}, {"Q", "P", "3", ""}}, nil, `"P" stands in rows 2 and 3`},
+		"bought, and made":         {[][]string{{"P", "", "2", "TW-1"}, {"Q", "P", "3", ""}}, nil, "it may be bought as it is, or made of them"},
+	} {
+		var rows [][]string
+		for i, r := range c.rows {
+			rows = append(rows, append(slices.Clone(r), fmt.Sprintf("X%d", i)))
+		}
+		lines, _ := readAll(t, cab, []string{"Number", "Parent", "Qty", "MPN", "Designator"}, rows)
+		var times []int64
+		ask := ""
+		for _, l := range lines {
+			times, ask = append(times, l.times()), cmp.Or(ask, l.LevelAsk)
+		}
+		assert.Contains(t, ask, c.ask, name)
+		if c.ask == "" {
+			assert.Empty(t, ask, name)
+			assert.Equal(t, c.times, times, name)
+		}
+	}
+}
+
+// Where no column tells levels, texts that are written further in than the row above them are asked about.
+func TestIndentedTextsAreAskedAbout(t *testing.T) {
+	_, cab := house(t)
+	for name, c := range map[string]struct {
+		cells []string
+		asked []bool
+	}{
+		"blanks":    {[]string{"P-100", "  Q-200", "  Q-201", "S-300"}, []bool{false, true, true, false}},
+		"tabs":      {[]string{"P-100", "\tQ-200", "S-300"}, []bool{false, true, false}},
+		"dots":      {[]string{"P-100", ".Q-200", "..Q-201", "S-300"}, []bool{false, true, true, false}},
+		"one blank": {[]string{"P-100", " Q-200", "S-300"}, []bool{false, false, false}},
+		"all alike": {[]string{"  P-100", "  Q-200", "  S-300"}, []bool{false, false, false}},
+		"a number":  {[]string{"0.5", ".25", "1"}, []bool{false, false, false}},
+	} {
+		var rows [][]string
+		for i, cell := range c.cells {
+			rows = append(rows, []string{fmt.Sprintf("X%d", i), "1", cell})
+		}
+		lines, _ := readAll(t, cab, []string{"Designator", "Quantity", "Drawing"}, rows)
+		var asked []bool
+		for _, l := range lines {
+			asked = append(asked, l.LevelAsk != "")
+		}
+		assert.Equal(t, c.asked, asked, name)
 	}
 }
 

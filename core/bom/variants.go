@@ -14,14 +14,6 @@ import (
 // mostVariants is how many variants a column of marks or lists may tell; more are something else.
 const mostVariants = 24
 
-// listed are words of a list of variants that are no names.
-var (
-	listedAll  = wordSet("all|any|every|each|both|alle|beide|tous|toutes|todos|todas|tutti|tutte|common|gemeinsam")
-	listedNone = wordSet("none|keine|aucun|aucune|ninguno|ninguna|nessuno|nessuna|never")
-	listedBut  = wordSet("not|no|except|but|without|ohne|nicht|außer|ausser|sauf|sans|excepto|sin|salvo|tranne|senza|non|dnp|dnf|dni")
-	listedOnly = wordSet("only|nur|seulement|solo|sólo|in|for|für|en|pour|para|variant|variante|version")
-)
-
 // Variants are the names of a board's variants: as their columns say, or in the order in which lines name them.
 func (c Columns) Variants() (out []string) {
 	add := func(name string) {
@@ -35,20 +27,16 @@ func (c Columns) Variants() (out []string) {
 		}
 	}
 	for _, col := range c {
-		if col.Role == Variants {
-			for _, name := range col.names {
+		if col.Role == Variants && col.lists != nil {
+			for _, name := range col.lists.names {
 				add(name)
 			}
-			if len(col.names) == 1 && len(out) == 1 { // those that are not marked are in a board without it
-				add("without " + col.names[0])
+			if len(col.lists.names) == 1 && len(out) == 1 { // those that are not marked are in a board without it
+				add("without " + out[0])
 			}
 		}
 	}
 	return out
-}
-
-func sameVariant(a, b string) bool {
-	return headings.Plain(a) == headings.Plain(b) && (a == b || headings.Plain(a) != "")
 }
 
 // VariantNamed finds a variant by its name, whatever the capitals and marks.
@@ -64,102 +52,6 @@ func VariantNamed(all []string, name string) (string, bool) {
 func holds(all []string, name string) bool {
 	_, ok := VariantNamed(all, name)
 	return ok
-}
-
-// membership is what a cell of a column of lists says.
-type membership struct {
-	every, none bool
-	in, but     []string
-	odd         string // what in it is no list
-}
-
-// readMembership reads a list of variants: "A", "A, B", "all", "all but C", "not C", "B only". A blank cell is in every variant.
-func readMembership(cell string) (m membership) {
-	cell = strings.TrimSpace(cell)
-	if cell == "" || cell == "*" {
-		m.every = true
-		return m
-	}
-	but := false
-	for _, part := range strings.FieldsFunc(cell, func(r rune) bool { return strings.ContainsRune(",;/|+&\n", r) }) {
-		var name []string
-		part = strings.TrimSpace(part)
-		if rest, is := strings.CutPrefix(part, "!"); is {
-			but, part = true, strings.TrimSpace(rest)
-		}
-		for _, w := range strings.Fields(strings.NewReplacer("(", " ", ")", " ", "[", " ", "]", " ", ":", " ").Replace(part)) {
-			p := headings.Plain(w)
-			switch {
-			case listedBut[p] && len(name) == 0:
-				but = true
-			case listedOnly[p]:
-			case listedAll[p] && len(name) == 0:
-				m.every = true
-			case listedNone[p] && len(name) == 0:
-				m.none = true
-			case p == "and" || p == "und" || p == "et" || p == "y" || p == "e" || p == "or":
-				if len(name) > 0 {
-					m.put(strings.Join(name, " "), but)
-				}
-				name = nil
-			case p == "":
-				m.odd = part
-			default:
-				name = append(name, w)
-			}
-		}
-		switch joined := strings.Join(name, " "); {
-		case joined == "":
-		case len(name) > 3 || len([]rune(joined)) > 30:
-			m.odd = part
-		default:
-			m.put(joined, but)
-		}
-	}
-	if m.odd == "" && (len(m.in) > 0 && (m.every || m.none || len(m.but) > 0) || m.none && (m.every || len(m.but) > 0) || !m.every && !m.none && len(m.in)+len(m.but) == 0) {
-		m.odd = cell
-	}
-	return m
-}
-
-func (m *membership) put(name string, but bool) {
-	if but {
-		m.but = append(m.but, name)
-	} else {
-		m.in = append(m.in, name)
-	}
-}
-
-// has says whether a variant is among those of a cell.
-func (m membership) has(name string) bool {
-	switch {
-	case m.none:
-		return false
-	case len(m.in) > 0:
-		return holds(m.in, name)
-	}
-	return !holds(m.but, name)
-}
-
-// namesListed are the variants that a column of lists names, as they are written first; ok says whether its cells are lists of few names.
-func namesListed(sample [][]string, at int) (names []string, ok bool) {
-	filled, odd := 0, false
-	for _, row := range sample {
-		if at >= len(row) || strings.TrimSpace(row[at]) == "" {
-			continue
-		}
-		filled++
-		m := readMembership(row[at])
-		if odd = odd || m.odd != ""; m.odd != "" {
-			continue
-		}
-		for _, n := range slices.Concat(m.in, m.but) {
-			if !holds(names, n) {
-				names = append(names, n)
-			}
-		}
-	}
-	return names, !odd && len(names) <= mostVariants && filled > 0 && len(names) > 0 && (len(names) <= 4 || len(names)*2 <= filled)
 }
 
 // plainVariant are headings that name nothing but variants; of others ("Option") it is asked.
@@ -222,7 +114,8 @@ func ofVariant(heading string) (role Role, stem, name string, ok bool) {
 func perVariant(c Columns, sample [][]string) {
 	for i, col := range c {
 		if (col.Role == "" || col.Role == Remark) && plainVariant[headings.Plain(col.Heading)] {
-			if names, ok := namesListed(sample, col.At); ok && len(names) > 1 {
+			if l := listingOf(sample, col.At, false); l.plain() && len(l.names) > 1 {
+				names := l.names
 				c[i].Role, c[i].Meaning, c[i].Because = Variants, ACount, "its cells name the variants "+strings.Join(names, ", ")
 			}
 		}
@@ -296,10 +189,15 @@ func (l *Line) readVariants(c Columns) {
 			cell = strings.TrimSpace(l.Cells[col.At])
 		}
 		switch {
-		case col.Role == Variants:
-			m := readMembership(cell)
-			if m.odd != "" {
-				l.askFit("%s says %q, which is no list of variants", col.Heading, clipped(cell))
+		case col.Role == Variants && col.lists != nil:
+			m := col.lists.read(cell)
+			switch {
+			case m.odd != "":
+				l.askFit("%s says %q, which is no plain list of variants: %s", col.Heading, clipped(cell), m.odd)
+			case cell == "" && col.lists.blankAsks:
+				l.askFit("the cell in %s is empty", col.Heading)
+			case m.both && len(all) != 2:
+				l.askFit("%s says %q, and there are %d variants", col.Heading, clipped(cell), len(all))
 			}
 			keep(m.has)
 		case col.Variant == "":
