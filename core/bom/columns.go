@@ -83,6 +83,7 @@ type Column struct {
 	both    bool     // its heading names what is fitted and what is left off
 	unsaid  string   // why nobody knows what its cells mean for whether a line is fitted
 	lists   *listing // what a column of lists of variants names
+	apart   string   // what its heading names beside fitting, as a variant alone would be
 	crosses bool     // "x" stands beside other marks that say yes
 }
 

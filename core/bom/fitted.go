@@ -159,7 +159,11 @@ func (c Columns) Seen(sample [][]string) Columns {
 		if col.Role != Fit && col.Role != Unfit {
 			continue
 		}
-		_, col.both, _ = sides(headings.Plain(col.Heading))
+		bare := ""
+		_, col.both, bare = sides(headings.Plain(col.Heading))
+		if _, _, name, ok := ofVariant(col.Heading); ok && sayingOf(bare).rest && col.Variant == "" && !strings.HasSuffix(col.Because, " said so") {
+			col.apart = name
+		}
 		n := map[mark]int{}
 		x, otherYes := 0, 0
 		for _, row := range sample {
@@ -257,6 +261,8 @@ func (l *Line) readFitting(c Columns) {
 		switch {
 		case doubt != "":
 			l.askFit("%s", doubt)
+		case says == NotFitted && col.apart != "":
+			l.askFit("%s says that it is not fitted, and its heading names %q: it may be so in one variant only", col.Heading, col.apart)
 		case says == "" || says == plain:
 		case plain != "":
 			l.askFit("%s, and %s says that it is %s", said[0], col.Heading, says)

@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -117,4 +118,82 @@ func TestAnEmptyCellBelowFittedIn(t *testing.T) {
 	assert.Equal(t, []string{"", "", "the cell in Fitted in is empty"}, []string{lines[0].FitAsk, lines[1].FitAsk, lines[2].FitAsk})
 	cols[2].Because = "Maren said so"
 	assert.Empty(t, ReadLine(4, rows[2], cols.Seen(rows)).FitAsk)
+}
+
+// Two columns whose headings differ in a name are of two variants, or are asked about; which marks stand below them does not matter.
+func TestHeadingsOfVariants(t *testing.T) {
+	_, cab := house(t)
+	for _, c := range []struct {
+		headings []string
+		marks    [2]string // of what is in, and of what is not
+		want     string    // the variants; "?": the lines are asked about
+	}{
+		{[]string{"Fitted A", "Fitted B"}, [2]string{"yes", "no"}, "A B"},
+		{[]string{"A", "B"}, [2]string{"x", ""}, "?"},
+		{[]string{"A", "B"}, [2]string{"yes", "no"}, "?"},
+		{[]string{"Lite", "Pro"}, [2]string{"✓", ""}, "?"},
+		{[]string{"Lite", "Pro"}, [2]string{"1", "0"}, "?"},
+		{[]string{"Lite", "Pro"}, [2]string{"fitted", "DNP"}, "?"},
+		{[]string{"Lite", "Pro"}, [2]string{"fitted", "not fitted"}, "?"},
+		{[]string{"Variant 1", "Variant 2"}, [2]string{"x", ""}, "1 2"},
+		{[]string{"Var A", "Var B"}, [2]string{"x", ""}, "A B"},
+		{[]string{"Var. A", "Var. B"}, [2]string{"x", ""}, "A B"},
+		{[]string{"Option A", "Option B"}, [2]string{"x", ""}, "?"},
+		{[]string{"Config A", "Config B"}, [2]string{"x", ""}, "A B"},
+		{[]string{"Version A", "Version B"}, [2]string{"x", ""}, "A B"},
+		{[]string{"Qty A", "Qty B"}, [2]string{"1", ""}, "A B"},
+		{[]string{"A qty", "B qty"}, [2]string{"1", "0"}, "A B"},
+		{[]string{"Qty/A", "Qty/B"}, [2]string{"1", "0"}, "A B"},
+		{[]string{"Qty_A", "Qty_B"}, [2]string{"1", "0"}, "A B"},
+		{[]string{"QtyA", "QtyB"}, [2]string{"1", "0"}, "?"},
+		{[]string{"Count A", "Count B"}, [2]string{"1", "0"}, "A B"},
+		{[]string{"Pcs A", "Pcs B"}, [2]string{"1", "0"}, "A B"},
+		{[]string{"Stück A", "Stück B"}, [2]string{"1", "0"}, "A B"},
+		{[]string{"Stk. A", "Stk. B"}, [2]string{"1", "0"}, "A B"},
+		{[]string{"Menge Lite", "Menge Pro"}, [2]string{"1", "-"}, "Lite Pro"},
+		{[]string{"Quantity Lite", "Quantity Pro"}, [2]string{"1", "n/a"}, "?"},
+		{[]string{"DNP A", "DNP B"}, [2]string{"", "x"}, "A B"},
+		{[]string{"DNP_A", "DNP_B"}, [2]string{"", "DNP"}, "A B"},
+		{[]string{"A DNP", "B DNP"}, [2]string{"0", "1"}, "A B"},
+		{[]string{"Not fitted (A)", "Not fitted (B)"}, [2]string{"", "x"}, "A B"},
+		{[]string{"No fit A", "No fit B"}, [2]string{"", "x"}, "A B"},
+		{[]string{"Omit A", "Omit B"}, [2]string{"", "x"}, "A B"},
+		{[]string{"Exclude from A", "Exclude from B"}, [2]string{"", "x"}, "A B"},
+		{[]string{"A: fitted", "B: fitted"}, [2]string{"yes", "no"}, "A B"},
+		{[]string{"Fit [A]", "Fit [B]"}, [2]string{"Y", "N"}, "A B"},
+		{[]string{"Montiert Basis", "Montiert Voll"}, [2]string{"ja", "nein"}, "Basis Voll"},
+		{[]string{"Monté Base", "Monté Plein"}, [2]string{"oui", "non"}, "Base Plein"},
+		{[]string{"Montado Base", "Montado Full"}, [2]string{"sí", "no"}, "Base Full"},
+		{[]string{"実装 A", "実装 B"}, [2]string{"✓", "✗"}, "A B"},
+		{[]string{"Fitted Lite", "Fitted Lite Plus"}, [2]string{"yes", "no"}, "Lite Lite Plus"},
+		{[]string{"Fitted 230V", "Fitted 115V"}, [2]string{"yes", "no"}, "230V 115V"},
+		{[]string{"Fitted 4-20mA", "Fitted RS485"}, [2]string{"yes", "no"}, "4 20mA RS485"},
+		{[]string{"Fitted EU", "DNP US"}, [2]string{"yes", "no"}, "?"},
+		{[]string{"Fitted in rev 1", "Fitted in rev 2"}, [2]string{"yes", "no"}, "rev 1 rev 2"},
+		{[]string{"Populate 2026", "Populate 2027"}, [2]string{"yes", "no"}, "2026 2027"},
+		{[]string{"Installed qty", "Spare qty"}, [2]string{"1", "0"}, "?"},
+		{[]string{"Qty lot 1", "Qty lot 2"}, [2]string{"1", "0"}, "lot 1 lot 2"},
+		{[]string{"Qty left", "Qty right"}, [2]string{"1", "0"}, "left right"},
+		{[]string{"Qty top", "Qty bottom"}, [2]string{"1", "0"}, "?"},
+		{[]string{"Qty Holm", "Qty Skerry"}, [2]string{"1", "0"}, "Holm Skerry"},
+	} {
+		yes, no := c.marks[0], c.marks[1]
+		rows := [][]string{{"R1", "10k", yes, no}, {"R2", "10k", no, yes}}
+		for k := range 6 {
+			rows = append(rows, []string{fmt.Sprintf("R%d", k+3), "10k", yes, yes})
+		}
+		lines, cols := readAll(t, cab, append([]string{"Designator", "Value"}, c.headings...), rows)
+		names := cols.Variants()
+		if c.want == "?" {
+			assert.True(t, slices.ContainsFunc(lines, func(l Line) bool { return l.FitAsk != "" }), "%q: %q", c.headings, names)
+			continue
+		}
+		assert.Equal(t, c.want, strings.Join(names, " "), "%q", c.headings)
+		for i, want := range [][2]bool{{true, false}, {false, true}, {true, true}} {
+			for k, name := range names {
+				assert.Equal(t, want[k], lines[i].Is(name) && !lines[i].NotFitted, "%q: %q in %s", c.headings, lines[i].Cells, name)
+			}
+			assert.Empty(t, lines[i].FitAsk, "%q", c.headings)
+		}
+	}
 }

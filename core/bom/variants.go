@@ -60,6 +60,9 @@ var plainVariant = wordSet("variant|variants|variante|varianten|variantes|varian
 // sideWords stand beside a word about fitting and name no variant.
 var sideWords = wordSet("top|bottom|side|by|date|machine|hand|manual|automatic|auto|smd|smt|tht|through|hole|height|position|quantity|qty|count|part|parts|type|method|process|supplier|price|stock|available|needed|required|ordered|order|total|sum|spare|note|reason|remark|comment")
 
+// countWords stand over quantities, in five languages.
+var countWords = wordSet("qty|qnty|quantity|count|pcs|pieces|menge|anzahl|stück|stk|stck|quantité|qté|nombre|cantidad|cant|quantità|qtà|pezzi")
+
 // ofVariant takes a heading such as "Fitted Lite", "DNP (B)", "Qty Pro" or "Variant A" apart: what its cells say, and of which variant.
 func ofVariant(heading string) (role Role, stem, name string, ok bool) {
 	var rest, stems []string
@@ -77,13 +80,13 @@ func ofVariant(heading string) (role Role, stem, name string, ok bool) {
 			off = true
 		case negations[p]:
 			off = true
-		case variantWords[p] && !doubts[p]:
+		case variantWords[p] && !doubts[p], p == "var" || p == "version":
 			variant = true
 		case plainActs[p] || acts[p] && (off || fit):
 			fit = true
-		case p == "qty" || p == "quantity" || p == "menge" || p == "anzahl" || p == "quantite" || p == "cantidad" || p == "quantita" || p == "stuck":
+		case countWords[p]:
 			count = true
-		case fillers[p], p == "in" || p == "for" || p == "per" || p == "board" || p == "bom" || p == "assembly" || p == "build" || p == "version":
+		case fillers[p], p == "in" || p == "for" || p == "per" || p == "from" || p == "on" || p == "of" || p == "board" || p == "bom" || p == "assembly" || p == "build":
 		case sideWords[p]:
 			return "", "", "", false
 		default:
@@ -152,25 +155,33 @@ func answers(role Role, c Columns, sample [][]string, at int) bool {
 		return marks > 0 && marks == filled
 	}
 	where, ok := c.At(Designator)
-	none := false
+	none, bad := false, 0
 	for _, row := range sample {
 		n, cell := 0, ""
 		if at < len(row) {
-			cell = row[at]
+			cell = noneOfIt(row[at])
 		}
 		if ok && where < len(row) {
 			n = len(ReadDesignators(row[where], -1).List)
 		}
 		switch got := ReadCount(cell, n); {
 		case got.Problem != "" || got.Amount != (Amount{}):
-			return false
+			bad++ // its line is asked about
 		case got.Pieces <= 0:
 			none = true
 		case n > 0 && got.Pieces != n:
 			return false
 		}
 	}
-	return none
+	return none && bad*4 <= len(sample)
+}
+
+// noneOfIt is the cell of a quantity of one variant, without a sign that says none.
+func noneOfIt(cell string) string {
+	if slices.Contains(noSigns, strings.TrimSpace(cell)) {
+		return ""
+	}
+	return cell
 }
 
 // readVariants says in which variants a line is.
@@ -202,7 +213,7 @@ func (l *Line) readVariants(c Columns) {
 			keep(m.has)
 		case col.Variant == "":
 		case col.Role == Quantity:
-			got := ReadCount(cell, len(l.Designators))
+			got := ReadCount(noneOfIt(cell), len(l.Designators))
 			switch {
 			case got.Problem != "":
 				l.askFit("%s: %s", col.Heading, got.Problem)
