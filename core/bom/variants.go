@@ -173,7 +173,7 @@ func answers(role Role, c Columns, sample [][]string, at int) bool {
 			return false
 		}
 	}
-	return none && bad*4 <= len(sample)
+	return (none || bad > 0) && bad*4 <= len(sample)
 }
 
 // noneOfIt is the cell of a quantity of one variant, without a sign that says none.
