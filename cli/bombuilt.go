@@ -23,8 +23,11 @@ func builtCommands() []*ucli.Command {
 }
 
 // revisionAt reads BOM@REVISION.
-func revisionAt(arg string) (wire.BOMAt, error) {
-	which := at(arg)
+func revisionAt(ctx context.Context, k *client.Client, arg string) (wire.BOMAt, error) {
+	which, err := at(ctx, k, arg)
+	if err != nil {
+		return which, err
+	}
 	if which.Revision == 0 {
 		return which, Usage("%s names no revision: %s@1", arg, arg)
 	}
@@ -32,7 +35,7 @@ func revisionAt(arg string) (wire.BOMAt, error) {
 }
 
 func saidBuilt(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	which, err := revisionAt(c.Args().First())
+	which, err := revisionAt(ctx, k, c.Args().First())
 	if err != nil {
 		return err
 	}
@@ -62,7 +65,7 @@ func saidBuilt(ctx context.Context, c *ucli.Command, k *client.Client) error {
 }
 
 func proveBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	which, err := revisionAt(c.Args().First())
+	which, err := revisionAt(ctx, k, c.Args().First())
 	if err != nil {
 		return err
 	}

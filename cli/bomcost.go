@@ -28,7 +28,11 @@ func costOfBOMs() []*ucli.Command {
 }
 
 func costBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	cost, err := k.CostBOM(ctx, atVariant(c, c.Args().First()), c.Int64("boards"), c.Int64Slice("beside"))
+	which, err := atVariant(ctx, c, k)
+	if err != nil {
+		return err
+	}
+	cost, err := k.CostBOM(ctx, which, c.Int64("boards"), c.Int64Slice("beside"))
 	if err != nil {
 		return err
 	}
@@ -100,7 +104,11 @@ func sumsTable(cost wire.BOMCost) table {
 }
 
 func readyBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	cost, err := k.CostBOM(ctx, atVariant(c, c.Args().First()), c.Int64("boards"), nil)
+	which, err := atVariant(ctx, c, k)
+	if err != nil {
+		return err
+	}
+	cost, err := k.CostBOM(ctx, which, c.Int64("boards"), nil)
 	if err != nil {
 		return err
 	}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -22,7 +23,7 @@ func revisionsOfBOMs() []*ucli.Command {
 		command("file", "lay another file of the same board in a BOM's place; decisions stay for lines that say the same", "BOM FILE", "jolly bom file tide-logger tide-logger-b.csv", 2, 2, layoutFlags(), replaceBOMFile),
 		command("rename", "give a BOM another name", "BOM NAME", "jolly bom rename tide-logger 'Tide logger B'", 2, 2, nil, renameBOM),
 		command("remove", "remove a BOM that was never frozen; without --yes only say what that would take with it", "BOM", "jolly bom remove 'Solar charger rev C' --yes", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "yes", Usage: "do it"}}, removeBOM),
-		command("freeze", "make the next revision: every line pinned to the exact revision of its part", "BOM NOTE", "jolly bom freeze tide-logger 'first build'", 2, 2, []ucli.Flag{&ucli.StringFlag{Name: "anyway", Usage: "why it is frozen with lines that no released record answers"}}, freezeBOM),
+		command("freeze", "make the next revision: every line pinned to the exact revision of its part", "BOM NOTE", "jolly bom freeze tide-logger 'first build'", 2, 2, []ucli.Flag{&ucli.StringFlag{Name: "anyway", Usage: "why it is frozen with lines that no released record answers"}, &ucli.BoolFlag{Name: "minor", Usage: "only the second figure of its label counts on"}}, freezeBOM),
 		command("revisions", "list the revisions of a BOM", "BOM", "jolly bom revisions tide-logger", 1, 1, nil, listBOMRevisions),
 		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now"}}, showBOMRevision),
 		command("compare", "say what two BOMs or revisions differ in, by designator", "BOM[@REVISION] [BOM[@REVISION]]", "jolly bom compare tide-logger@1 tide-logger", 1, 2, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "with-variant", Usage: "the variant of the other; usually the same"}}, compareBOMs),
@@ -37,21 +38,39 @@ func variantFlag() ucli.Flag {
 	return &ucli.StringFlag{Name: "variant", Usage: "the variant of the board, where it is built in several"}
 }
 
-// atVariant reads BOM@REVISION, with the variant that a flag names.
-func atVariant(c *ucli.Command, arg string) wire.BOMAt {
-	which := at(arg)
+// atVariant reads the BOM@REVISION that comes first, with the variant that a flag names.
+func atVariant(ctx context.Context, c *ucli.Command, k *client.Client) (wire.BOMAt, error) {
+	which, err := at(ctx, k, c.Args().First())
 	which.Variant = c.String("variant")
-	return which
+	return which, err
 }
 
-// at reads BOM@REVISION; a BOM by itself is as it is now.
-func at(arg string) wire.BOMAt {
-	if i := strings.LastIndexByte(arg, '@'); i > 0 {
-		if n, err := strconv.Atoi(arg[i+1:]); err == nil && n > 0 {
-			return wire.BOMAt{BOM: arg[:i], Revision: n}
-		}
+// labelForm is how revisions are labelled where they are not only counted: A, AB, 1.2.
+var labelForm = regexp.MustCompile(`^(?:[A-Z]{1,2}|[0-9]+[.][0-9]+)$`)
+
+// at reads BOM@REVISION, by the number of the revision or by what it is called; a BOM by itself is as it is now.
+func at(ctx context.Context, k *client.Client, arg string) (wire.BOMAt, error) {
+	i := strings.LastIndexByte(arg, '@')
+	if i <= 0 {
+		return wire.BOMAt{BOM: arg}, nil
 	}
-	return wire.BOMAt{BOM: arg}
+	name, revision := arg[:i], arg[i+1:]
+	if n, err := strconv.Atoi(revision); err == nil && n > 0 {
+		return wire.BOMAt{BOM: name, Revision: n}, nil
+	}
+	if labelForm.MatchString(revision) {
+		all, err := k.BOMRevisions(ctx, name)
+		for _, v := range all.Items {
+			if v.Label == revision {
+				return wire.BOMAt{BOM: name, Revision: v.Revision}, nil
+			}
+		}
+		if err == nil {
+			err = fmt.Errorf("%s has no revision %s: list them with jolly bom revisions", name, revision)
+		}
+		return wire.BOMAt{}, err
+	}
+	return wire.BOMAt{BOM: arg}, nil
 }
 
 func replaceBOMFile(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -112,7 +131,7 @@ func freezeBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if err != nil {
 		return err
 	}
-	if b, err = k.FreezeBOM(ctx, b.ID, b.Version, wire.FreezeBOM{Note: c.Args().Get(1), Anyway: c.String("anyway")}); err != nil {
+	if b, err = k.FreezeBOM(ctx, b.ID, b.Version, wire.FreezeBOM{Note: c.Args().Get(1), Anyway: c.String("anyway"), Minor: c.Bool("minor")}); err != nil {
 		return err
 	}
 	f, err := k.BOMRevision(ctx, b.ID, b.Revision)
@@ -126,7 +145,7 @@ func freezeBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				pins++
 			}
 		}
-		t := pairs("Revision", fmt.Sprintf("%s %d", b.Name, f.Revision), "Note", f.Note, "Lines", strconv.Itoa(len(f.Lines)), "Pinned", strconv.Itoa(pins), "Hash", f.Hash)
+		t := pairs("Revision", fmt.Sprintf("%s %s", b.Name, f.Label), "State", f.State.Word, "Note", f.Note, "Lines", strconv.Itoa(len(f.Lines)), "Pinned", strconv.Itoa(pins), "Hash", f.Hash)
 		if f.Cost != nil {
 			t = append(t, []string{"Build", fmt.Sprintf("%d boards, %s", f.Build, orNothing(f.Cost.Sum.String()))})
 		}
@@ -148,16 +167,20 @@ func listBOMRevisions(ctx context.Context, c *ucli.Command, k *client.Client) er
 		return err
 	}
 	return emit(c, l, func() table {
-		t := table{{"Revision", "Note", "By", "When", "Hash"}}
+		t := table{{"Revision", "State", "Note", "By", "When", "Hash"}}
 		for _, v := range l.Items {
-			t = append(t, []string{strconv.Itoa(v.Revision), v.Note, v.By, v.At.Local().Format("2006-01-02 15:04"), v.Hash[:12]})
+			state := v.State.Word
+			if v.Why != "" {
+				state += ": " + v.Why
+			}
+			t = append(t, []string{v.Label, state, v.Note, v.By, v.At.Local().Format("2006-01-02 15:04"), v.Hash[:12]})
 		}
 		return t
 	})
 }
 
 func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	which, err := revisionAt(c.Args().First())
+	which, err := revisionAt(ctx, k, c.Args().First())
 	if err != nil {
 		return err
 	}
@@ -190,7 +213,7 @@ func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) err
 		return t
 	})
 	if err == nil {
-		fmt.Fprintf(c.Root().ErrWriter, "%s revision %d: %s; %s behind\n", f.Name, f.Revision, count(len(f.Lines), "line", "lines"), count(len(f.Behind), "line", "lines"))
+		fmt.Fprintf(c.Root().ErrWriter, "%s revision %s (%s): %s; %s behind\n", f.Name, f.Label, f.State.Word, count(len(f.Lines), "line", "lines"), count(len(f.Behind), "line", "lines"))
 	}
 	return err
 }
@@ -203,10 +226,15 @@ func quantityOf(l *bom.Pinned) string {
 }
 
 func compareBOMs(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	from := atVariant(c, c.Args().First())
+	from, err := atVariant(ctx, c, k)
+	if err != nil {
+		return err
+	}
 	to := wire.BOMAt{BOM: from.BOM, Revision: from.Revision}
 	if c.Args().Len() == 2 {
-		to = at(c.Args().Get(1))
+		if to, err = at(ctx, k, c.Args().Get(1)); err != nil {
+			return err
+		}
 	}
 	to.Variant = cmp.Or(c.String("with-variant"), from.Variant)
 	if c.Args().Len() == 1 && from.Variant == to.Variant {

@@ -153,7 +153,7 @@ func bomCommand() *ucli.Command {
 			return emit(c, b.Causes, func() table { return causesTable(b) })
 		}),
 	}
-	return group("bom", "lay a BOM beside the library", "work", slices.Concat(own, readingCommands(), boardCommands(), costOfBOMs(), revisionsOfBOMs(), builtCommands())...)
+	return group("bom", "lay a BOM beside the library", "work", slices.Concat(own, readingCommands(), boardCommands(), costOfBOMs(), revisionsOfBOMs(), builtCommands(), livesOfBOMs())...)
 }
 
 func sayBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -418,7 +418,10 @@ func exportBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	if path == "-" {
 		format = "csv"
 	}
-	which := atVariant(c, c.Args().First())
+	which, err := atVariant(ctx, c, k)
+	if err != nil {
+		return err
+	}
 	r, err := k.ExportBOM(ctx, wire.BOMSheet{BOM: which.BOM, Revision: which.Revision, Variant: which.Variant, Form: c.String("form"), Boards: c.Int64("boards"), Format: format})
 	if err != nil {
 		return err

@@ -3,6 +3,7 @@ package cli
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -150,7 +151,7 @@ func lives(noun, example string, flags []ucli.Flag, find func(context.Context, *
 		return k.Life(ctx, id)
 	}
 	return []*ucli.Command{
-		command("life", "say where a "+noun+" is, and what keeps it from going on", "NAME", "jolly "+noun+" life "+example, 1, 1, flags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+		command("life", "say where a "+strings.Replace(noun, "bom", "BOM", 1)+" is, and what keeps it from going on", "NAME", "jolly "+noun+" life "+example, 1, 1, flags, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			l, err := life(ctx, k, c)
 			if err != nil {
 				return err
@@ -204,6 +205,15 @@ func lives(noun, example string, flags []ucli.Flag, find func(context.Context, *
 			})
 		}),
 	}
+}
+
+// livesOfBOMs are those of BOMs: what was built of one is said of its revision, and freezing is more than a move.
+func livesOfBOMs() []*ucli.Command {
+	find := func(ctx context.Context, k *client.Client, _ *ucli.Command, key string) (string, int, error) {
+		b, err := k.BOM(ctx, key)
+		return b.ID, b.Version, err
+	}
+	return slices.DeleteFunc(lives("bom", "'Tide logger rev B'", nil, find), func(c *ucli.Command) bool { return c.Name == "proof" })
 }
 
 // move carries a move out, or says what it would do.

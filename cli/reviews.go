@@ -15,6 +15,7 @@ import (
 
 func reviewCommand() *ucli.Command {
 	kind := &ucli.StringFlag{Name: "model", Usage: "the thing is a model of this `KIND`: symbol, land pattern, body or pin map"}
+	board := &ucli.BoolFlag{Name: "bom", Usage: "the thing is a BOM"}
 	return group("review", "what waits for a second person", "library",
 		command("queue", "list what waits for a review, what waits longest first", "", "jolly review queue --mine", 0, 0, []ucli.Flag{&ucli.BoolFlag{Name: "mine", Usage: "only what you may review"}}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			q, err := k.Queue(ctx, c.Bool("mine"), 0, 1000)
@@ -29,18 +30,18 @@ func reviewCommand() *ucli.Command {
 				return t
 			})
 		}),
-		command("show", "print the review list of a thing", "NAME", "jolly review show EW-R-00001", 1, 1, []ucli.Flag{kind}, reviewing(func(_ context.Context, _ *ucli.Command, _ *client.Client, r wire.Review) (wire.Review, error) {
+		command("show", "print the review list of a thing", "NAME", "jolly review show EW-R-00001", 1, 1, []ucli.Flag{kind, board}, reviewing(func(_ context.Context, _ *ucli.Command, _ *client.Client, r wire.Review) (wire.Review, error) {
 			return r, nil
 		})),
-		command("take", "take a thing, so that others see that you are at it; --let-go gives it back", "NAME", "jolly review take EW-R-00001", 1, 1, []ucli.Flag{kind, &ucli.BoolFlag{Name: "let-go"}},
+		command("take", "take a thing, so that others see that you are at it; --let-go gives it back", "NAME", "jolly review take EW-R-00001", 1, 1, []ucli.Flag{kind, board, &ucli.BoolFlag{Name: "let-go"}},
 			reviewing(func(ctx context.Context, c *ucli.Command, k *client.Client, r wire.Review) (wire.Review, error) {
 				return k.TakeTurn(ctx, r.ID, r.Version, c.Bool("let-go"))
 			})),
-		command("tick", "tick items of the review list, by their keys", "NAME ITEM...", "jolly review tick EW-R-00001 values.resistance values.tolerance", 2, -1, []ucli.Flag{kind, &ucli.BoolFlag{Name: "untick"}},
+		command("tick", "tick items of the review list, by their keys", "NAME ITEM...", "jolly review tick EW-R-00001 values.resistance values.tolerance", 2, -1, []ucli.Flag{kind, board, &ucli.BoolFlag{Name: "untick"}},
 			reviewing(func(ctx context.Context, c *ucli.Command, k *client.Client, r wire.Review) (wire.Review, error) {
 				return k.Tick(ctx, r.ID, r.Version, wire.TickItems{Items: c.Args().Slice()[1:], Untick: c.Bool("untick")})
 			})),
-		command("sign", "sign the review list, as laid beside a datasheet", "NAME AGAINST", "jolly review sign EW-R-00001 'datasheet TW-0805, page 2' --all", 2, 2, []ucli.Flag{kind, &ucli.BoolFlag{Name: "all", Usage: "you looked at every item: those that are not ticked are"}},
+		command("sign", "sign the review list, as laid beside a datasheet", "NAME AGAINST", "jolly review sign EW-R-00001 'datasheet TW-0805, page 2' --all", 2, 2, []ucli.Flag{kind, board, &ucli.BoolFlag{Name: "all", Usage: "you looked at every item: those that are not ticked are"}},
 			reviewing(func(ctx context.Context, c *ucli.Command, k *client.Client, r wire.Review) (wire.Review, error) {
 				return k.SignReview(ctx, r.ID, r.Version, wire.SignReview{Against: c.Args().Get(1), All: c.Bool("all")})
 			})),
@@ -117,6 +118,13 @@ func reviewing(do func(context.Context, *ucli.Command, *client.Client, wire.Revi
 				return err
 			}
 			key = m.ID
+		}
+		if c.Bool("bom") {
+			b, err := k.BOM(ctx, key)
+			if err != nil {
+				return err
+			}
+			key = b.ID
 		}
 		r, err := k.Review(ctx, key)
 		if err == nil {

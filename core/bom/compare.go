@@ -42,6 +42,20 @@ type Comparison struct {
 	Renumbered []Renumbered `json:"renumbered"`
 }
 
+// Major lists what of a comparison makes a revision more than a small step: other parts, places, pieces or variants. A newer revision of a part, and other words for the
+// same part, are small.
+func (c Comparison) Major() (out []string) {
+	small := []string{OtherRev, OtherText, OtherLink}
+	for _, x := range c.Changes {
+		for _, w := range x.What {
+			if !slices.Contains(small, w) && !slices.Contains(out, w) {
+				out = append(out, w)
+			}
+		}
+	}
+	return out
+}
+
 // spot is where a designator stands.
 type spot struct{ before, after int } // lines; -1: none
 

@@ -23,11 +23,16 @@ var (
 	partsText []byte
 	//go:embed models.yaml
 	modelsText []byte
+	//go:embed boms.yaml
+	bomsText []byte
 )
 
-// Shipped returns the text of a lifecycle that ships: parts or models.
+// Kinds are the kinds of things that a document can be of. There ships one of each, under that name.
+var Kinds = []string{"parts", "models", "boms"}
+
+// Shipped returns the text of a lifecycle that ships: parts, models or boms.
 func Shipped(name string) ([]byte, bool) {
-	text, ok := map[string][]byte{"parts": partsText, "models": modelsText}[name]
+	text, ok := map[string][]byte{"parts": partsText, "models": modelsText, "boms": bomsText}[name]
 	return text, ok
 }
 
@@ -88,8 +93,8 @@ func (l *Lifecycle) checkNames() error {
 		return fmt.Errorf("the lifecycle document has format %q; this version reads %q", d.Format, Format)
 	case !nameForm.MatchString(d.Name):
 		return fmt.Errorf("the lifecycle has the name %q: use small letters, digits and dashes, beginning with a letter, at most 48", d.Name)
-	case d.Of != "parts" && d.Of != "models":
-		return fmt.Errorf("the lifecycle %q is of %q: use parts or models", d.Name, d.Of)
+	case !slices.Contains(Kinds, d.Of):
+		return fmt.Errorf("the lifecycle %q is of %q: use parts, models or boms", d.Name, d.Of)
 	case len(d.Status)+len(d.Standing) > maxStates || len(d.Moves) > maxMoves:
 		return fmt.Errorf("the lifecycle %q has %d states and %d moves: at most %d and %d are kept", d.Name, len(d.Status)+len(d.Standing), len(d.Moves), maxStates, maxMoves)
 	}
@@ -258,8 +263,8 @@ func (l *Lifecycle) checkGates(m Move) error {
 		if slices.ContainsFunc(m.Gates[:i], func(u GateUse) bool { return u.Gate == use.Gate }) {
 			return fmt.Errorf("the move %q has the gate %q twice", m.Key, use.Gate)
 		}
-		if g.parts && l.Document.Of != "parts" {
-			return fmt.Errorf("the move %q has the gate %q, which is for parts", m.Key, use.Gate)
+		if len(g.of) > 0 && !slices.Contains(g.of, l.Document.Of) {
+			return fmt.Errorf("the move %q has the gate %q, which is for %s", m.Key, use.Gate, strings.Join(g.of, " and "))
 		}
 		ask, err := g.with(use.With)
 		if err != nil {

@@ -1,7 +1,7 @@
 package lifecycle
 
 // alternatesGate: no source said otherwise of an identifying parameter when it was attached or merged in.
-var alternatesGate = gate{about: "all sources are equal in the identifying parameters", parts: true, with: plain(func(f Facts) Answer {
+var alternatesGate = gate{about: "all sources are equal in the identifying parameters", of: ofParts, with: plain(func(f Facts) Answer {
 	if len(f.Unequal) == 0 {
 		return answer("", "", f.Unequal)
 	}

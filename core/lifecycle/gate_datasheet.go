@@ -1,7 +1,7 @@
 package lifecycle
 
 // datasheetGate: a datasheet is attached as a file; a link alone may die.
-var datasheetGate = gate{about: "a datasheet is attached as a file", parts: true, with: plain(func(f Facts) Answer {
+var datasheetGate = gate{about: "a datasheet is attached as a file", of: ofParts, with: plain(func(f Facts) Answer {
 	if len(f.Datasheets) > 0 {
 		return answer("", "", f.Datasheets)
 	}

@@ -3,7 +3,7 @@ package lifecycle
 import "fmt"
 
 // identityGate: no other part is equal in the parameters that tell parts of the drawer apart.
-var identityGate = gate{about: "no other part is equal in the identifying parameters", parts: true, with: plain(func(f Facts) Answer {
+var identityGate = gate{about: "no other part is equal in the identifying parameters", of: ofParts, with: plain(func(f Facts) Answer {
 	if len(f.Twins) == 0 {
 		return answer("", "", f.Identity, f.Twins)
 	}

@@ -10,7 +10,7 @@ import (
 // and each was reviewed.
 //
 //	with: { places: "symbol, land pattern, body", stand-ins: refused, reviewed: yes }
-var modelsGate = gate{about: "the models are there and released", parts: true, with: func(given map[string]string) (func(Facts) Answer, error) {
+var modelsGate = gate{about: "the models are there and released", of: ofParts, with: func(given map[string]string) (func(Facts) Answer, error) {
 	places := []string{"symbol", "land pattern"}
 	if text, ok := given["places"]; ok {
 		places = nil

@@ -3,7 +3,7 @@ package lifecycle
 import "fmt"
 
 // pinMapGate: the pin map, where the part needs one, was signed by a reviewer at the revision that the part holds.
-var pinMapGate = gate{about: "the pin map was reviewed", parts: true, with: plain(func(f Facts) Answer {
+var pinMapGate = gate{about: "the pin map was reviewed", of: ofParts, with: plain(func(f Facts) Answer {
 	for _, m := range f.Models {
 		switch {
 		case m.Place != "pin map":

@@ -7,7 +7,7 @@ import (
 
 // productionGate: of at least so many sources suppliers say that they are made, and none says that they end; one where the document says nothing. A source
 // of which nobody says anything does not count: that nobody knows is no promise.
-var productionGate = gate{about: "at least so many sources are in production, as suppliers say", parts: true, with: func(given map[string]string) (func(Facts) Answer, error) {
+var productionGate = gate{about: "at least so many sources are in production, as suppliers say", of: ofParts, with: func(given map[string]string) (func(Facts) Answer, error) {
 	n, err := atLeast(given, 1)
 	return func(f Facts) Answer {
 		made := 0

@@ -3,7 +3,7 @@ package lifecycle
 import "fmt"
 
 // requiredGate: every parameter that the template requires has a value.
-var requiredGate = gate{about: "every required parameter has a value", parts: true, with: plain(func(f Facts) Answer {
+var requiredGate = gate{about: "every required parameter has a value", of: ofParts, with: plain(func(f Facts) Answer {
 	if len(f.Blank) == 0 {
 		return answer("", "", f.Blank)
 	}

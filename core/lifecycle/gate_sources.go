@@ -3,7 +3,7 @@ package lifecycle
 import "fmt"
 
 // sourcesGate: there are at least so many manufacturer part numbers; one where the document says nothing.
-var sourcesGate = gate{about: "there are at least so many sources", parts: true, with: func(given map[string]string) (func(Facts) Answer, error) {
+var sourcesGate = gate{about: "there are at least so many sources", of: ofParts, with: func(given map[string]string) (func(Facts) Answer, error) {
 	n, err := atLeast(given, 1)
 	return func(f Facts) Answer {
 		switch {

@@ -23,6 +23,7 @@ type Facts struct {
 	Identity   []string          // the parameters that tell parts of the drawer apart
 	Twins      []string          // parts that are equal in all of them
 	Models     []ModelFact       // of a part
+	Open       []string          // lines of a BOM that nobody settled, and why
 	Content    string            // hash of the content
 	Signed     []Signature       // what reviewers signed, whatever content it was
 	Boards     int               // built boards on which this very content worked
@@ -65,14 +66,19 @@ type Answer struct {
 // gate is one condition that a document can put on a move. Each has a file of its own.
 type gate struct {
 	about string
-	parts bool                                                      // it is for parts only
+	of    []string                                                  // kinds of things that it is for; all where there are none
 	with  func(given map[string]string) (func(Facts) Answer, error) // reads what the document gives it
 }
+
+var (
+	ofParts = []string{"parts"}
+	ofBOMs  = []string{"boms"}
+)
 
 // gates are all there are.
 var gates = map[string]gate{
 	"required": requiredGate, "sources": sourcesGate, "datasheet": datasheetGate, "findings": findingsGate, "identity": identityGate, "alternates": alternatesGate,
-	"models": modelsGate, "pin map": pinMapGate, "review": reviewGate, "proof": proofGate, "production": productionGate,
+	"models": modelsGate, "pin map": pinMapGate, "review": reviewGate, "proof": proofGate, "production": productionGate, "settled": settledGate,
 }
 
 // GateNames lists the gates by name.

@@ -117,7 +117,7 @@ func (w Who) String() string {
 
 // GateUse puts a gate on a move.
 type GateUse struct {
-	Gate  string            `json:"gate" yaml:"gate" enum:"alternates,datasheet,findings,identity,models,pin map,production,proof,required,review,sources"`
+	Gate  string            `json:"gate" yaml:"gate" enum:"alternates,datasheet,findings,identity,models,pin map,production,proof,required,review,settled,sources"`
 	With  map[string]string `json:"with,omitempty" yaml:"with,omitempty"`   // what the gate wants to know, such as at least: 2
 	Waive *Who              `json:"waive,omitempty" yaml:"waive,omitempty"` // who may waive it; nobody where it is missing
 }
@@ -149,7 +149,7 @@ type Move struct {
 type Document struct {
 	Format   string   `json:"format" yaml:"format"`
 	Name     string   `json:"name" yaml:"name"`
-	Of       string   `json:"of" yaml:"of"`                                 // parts or models
+	Of       string   `json:"of" yaml:"of"`                                 // parts, models or boms
 	Counting Counting `json:"counting,omitempty" yaml:"counting,omitempty"` // of revisions; numbers where it is missing
 	Status   []State  `json:"status" yaml:"status"`
 	Standing []State  `json:"standing" yaml:"standing"`

@@ -26,7 +26,7 @@ func shipped(t testing.TB, name string) *Lifecycle {
 }
 
 func TestTheShippedLifecyclesAreSoundAndNeedOnePersonOnly(t *testing.T) {
-	for _, name := range []string{"parts", "models"} {
+	for _, name := range Kinds {
 		l := shipped(t, name)
 		assert.Equal(t, name, l.Document.Name)
 		assert.NoError(t, l.Nobody(func(Who) (int, error) { return 1, nil }), "a house of one can work by %s", name)
@@ -46,7 +46,7 @@ func TestWrongDocumentsAreRefusedInOneSentence(t *testing.T) {
 	for _, c := range []struct{ old, new, want string }{
 		{"format: jolly-lifecycle/1", "format: jolly-lifecycle/9", `has format "jolly-lifecycle/9"`},
 		{"name: parts", "name: Parts!", `has the name "Parts!"`},
-		{"of: parts", "of: boards", `is of "boards": use parts or models`},
+		{"of: parts", "of: boards", `is of "boards": use parts, models or boms`},
 		{"counting: numbers", "counting: roman", `counted by "roman": use numbers, major.minor or letters`},
 		{"counting: numbers", "colour: blue", "field colour not found"},
 		{"key: draft, word", "key: Draft, word", `the state "Draft" needs a key of small letters`},
@@ -389,7 +389,7 @@ func TestTheGatesAreNamed(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	for _, name := range []string{"parts", "models"} {
+	for _, name := range Kinds {
 		text, _ := Shipped(name)
 		f.Add(text)
 	}

@@ -69,7 +69,7 @@ func (s *Server) lifecycleDocuments(api huma.API) {
 // moves adds the routes that move things.
 func (s *Server) moves(api huma.API) {
 	v := s.Service
-	register(s, api, http.MethodPost, "/moves", "move-things", "lifecycles", "Move parts and models in one deed: all, or those that can be", func(ctx context.Context, c deed.Call, in *body[wire.MoveThings]) (wire.Moved, error) {
+	register(s, api, http.MethodPost, "/moves", "move-things", "lifecycles", "Move parts, models and BOMs in one deed: all, or those that can be", func(ctx context.Context, c deed.Call, in *body[wire.MoveThings]) (wire.Moved, error) {
 		return v.Lifecycles.Move(ctx, c, in.Body)
 	})
 	register(s, api, http.MethodPost, "/moves/preview", "preview-moves", "lifecycles", "What a move would do, and what keeps things from it, by cause; nothing is written", func(ctx context.Context, c deed.Call, in *asked[wire.MoveThings]) (wire.MovePreview, error) {
@@ -83,7 +83,7 @@ func (s *Server) moves(api huma.API) {
 	register(s, api, http.MethodPost, "/models/{id}/moves", "move-model", "lifecycles", "Move a model", func(ctx context.Context, c deed.Call, in *modelChange[wire.MoveThing]) (wire.Model, error) {
 		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Model, error) { return v.Lifecycles.MoveModel(ctx, c, i, n, in.Body) })
 	})
-	register(s, api, http.MethodGet, "/things/{key}/life", "get-life", "lifecycles", "Where a part or model is, and what leads away from there", func(ctx context.Context, c deed.Call, in *struct {
+	register(s, api, http.MethodGet, "/things/{key}/life", "get-life", "lifecycles", "Where a part, model or BOM is, and what leads away from there", func(ctx context.Context, c deed.Call, in *struct {
 		ByKey
 		Trail int `query:"trail" minimum:"0" maximum:"1000" doc:"So many of the newest entries of its trail are added"`
 	}) (wire.Life, error) {
@@ -107,11 +107,11 @@ func (s *Server) reviews(api huma.API) {
 	register(s, api, http.MethodGet, "/queue", "get-queue", "reviews", "What waits for a review, what waits longest first", func(ctx context.Context, c deed.Call, in *struct {
 		Paged
 		Mine bool   `query:"mine" doc:"Only what the caller may review"`
-		Kind string `query:"kind" enum:"part,model"`
+		Kind string `query:"kind" enum:"part,model,bom"`
 	}) (wire.Queue, error) {
 		return v.Lifecycles.Queue(ctx, c, lifecycles.QueueQuery{Mine: in.Mine, Kind: in.Kind, Offset: in.Offset, Limit: in.Limit})
 	})
-	register(s, api, http.MethodGet, "/things/{key}/review", "get-review", "reviews", "The review list of a part or model", func(ctx context.Context, c deed.Call, in *ByKey) (wire.Review, error) {
+	register(s, api, http.MethodGet, "/things/{key}/review", "get-review", "reviews", "The review list of a part, model or BOM", func(ctx context.Context, c deed.Call, in *ByKey) (wire.Review, error) {
 		return v.Lifecycles.Review(ctx, c, in.Key)
 	})
 	register(s, api, http.MethodPost, "/things/{key}/review/ticks", "tick-items", "reviews", "Tick items of a review list, or take that back", func(ctx context.Context, c deed.Call, in *partChange[wire.TickItems]) (wire.Review, error) {

@@ -238,13 +238,16 @@ func (h *Head) follow(d Deed, action string, wrote bool) {
 		}
 		h.WrittenBy = d.Account
 	}
-	if action == released {
+	if action == released || action == frozenBOM {
 		h.Writers = 0
 	}
 }
 
-// released is the action of a move that releases.
-const released = "released"
+// released and frozenBOM are the actions that make a revision of what people wrote.
+const (
+	released  = "released"
+	frozenBOM = "frozen"
+)
 
 // WriterOf returns who wrote a content, as the trail says; zero for the service itself.
 func (r Reader) WriterOf(content ID) (ID, error) {

@@ -188,7 +188,7 @@ func (r Reader) Authors(heads []Head) (map[ID][]ID, error) {
 func (r Reader) AuthorsByTrail(heads []ID) (map[ID][]ID, error) {
 	var rows []struct{ Head, Account ID }
 	err := r.db.Raw("SELECT DISTINCT t.head, t.account FROM trail t JOIN contents c ON c.head = t.head AND c.deed = t.deed "+
-		"LEFT JOIN (SELECT head, MAX(seq) AS seq FROM trail WHERE head IN ? AND action = 'released' GROUP BY head) l ON l.head = t.head "+
+		"LEFT JOIN (SELECT head, MAX(seq) AS seq FROM trail WHERE head IN ? AND action IN ('released', 'frozen') GROUP BY head) l ON l.head = t.head "+
 		"WHERE t.head IN ? AND t.seq > COALESCE(l.seq, 0) AND t.account IS NOT NULL", heads, heads).Scan(&rows).Error
 	out := make(map[ID][]ID, len(rows))
 	for _, row := range rows {
@@ -226,7 +226,7 @@ func (q WaitingQuery) where() (where string, args []any) {
 	if !q.NotBy.IsZero() {
 		// Who wrote the newest content is told from the key; the trail is asked only where others may have written too (see Authors).
 		where += " AND (written_by IS NULL OR written_by <> ?) AND (writers < 2 OR NOT EXISTS (SELECT 1 FROM trail t JOIN contents c ON c.head = t.head AND c.deed = t.deed WHERE t.head = heads.id AND t.account = ? " +
-			"AND NOT EXISTS (SELECT 1 FROM trail x WHERE x.head = t.head AND x.seq >= t.seq AND x.action = 'released')))"
+			"AND NOT EXISTS (SELECT 1 FROM trail x WHERE x.head = t.head AND x.seq >= t.seq AND x.action IN ('released', 'frozen'))))"
 		args = append(args, q.NotBy, q.NotBy)
 	}
 	return where, args

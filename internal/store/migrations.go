@@ -154,6 +154,8 @@ var migrations = []string{
 	`CREATE TABLE bom_builds (id BINARY(16) PRIMARY KEY, bom BINARY(16) NOT NULL, revision INT NOT NULL, variant VARCHAR(120) NOT NULL, boards INT NOT NULL, which TEXT NOT NULL, account BINARY(16) NOT NULL, at DATETIME(6) NOT NULL, KEY (bom, revision, at))`,
 	// One build proves one content once, whoever confirms it and how often.
 	`ALTER TABLE proofs ADD COLUMN IF NOT EXISTS build BINARY(16) NULL, ADD UNIQUE KEY IF NOT EXISTS of_build (build, head, content)`,
+	// A BOM that was frozen before its authors were counted from there: the trail is asked.
+	`UPDATE heads SET writers = 2 WHERE kind = 'bom' AND revision > 0`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.

@@ -138,7 +138,7 @@ func (r Reader) WatchersOf(deed ID, at time.Time, limit int) (out []Concerned, e
 
 // AuthorsMoved lists who wrote the content of things that a deed moved, commented on or took over.
 func (r Reader) AuthorsMoved(deed ID, limit int) (out []Concerned, err error) {
-	err = r.db.Raw("SELECT DISTINCT h.written_by AS account, h.id AS head FROM trail t JOIN heads h ON h.id = t.head AND h.kind IN ('part', 'model') "+
+	err = r.db.Raw("SELECT DISTINCT h.written_by AS account, h.id AS head FROM trail t JOIN heads h ON h.id = t.head AND h.kind IN ('part', 'model', 'bom') "+
 		"WHERE t.deed = ? AND t.action IN ('released', 'moved', 'standing changed', 'commented', 'held') AND h.written_by IS NOT NULL LIMIT ?", deed, limit).Scan(&out).Error
 	return out, err
 }

@@ -35,6 +35,7 @@ type BOM struct {
 	Shown     string          `json:"shown,omitempty" doc:"The variant that the lines are shown of; blank: all"`
 	Buying    buying.Rules    `json:"buying" doc:"How its parts are bought"`
 	Revision  int             `json:"revision" doc:"The newest that was frozen; 0: none"`
+	States    States          `json:"states" doc:"Of its newest revision, of its lines as they are now where they were changed since, and how the board may be used"`
 	Updated   time.Time       `json:"updated"`
 	Columns   bom.Columns     `json:"columns" doc:"What each column was taken for"`
 	Confirmed string          `json:"confirmed,omitempty" doc:"Who confirmed what the columns of files with these headings mean"`
@@ -199,11 +200,15 @@ type MPNEndings struct {
 type FreezeBOM struct {
 	Note   string `json:"note" minLength:"1" maxLength:"500" doc:"What the revision is for"`
 	Anyway string `json:"anyway,omitempty" maxLength:"500" doc:"Why it is frozen with lines that no released record answers; they are left without a pin"`
+	Minor  bool   `json:"minor,omitempty" doc:"Only the second figure of its label counts on, where revisions are counted so"`
 }
 
 // BOMRevision is a frozen revision of a BOM.
 type BOMRevision struct {
 	Revision int       `json:"revision"`
+	Label    string    `json:"label" doc:"What it is called, as the lifecycle counts"`
+	State    State     `json:"state"`
+	Why      string    `json:"why,omitempty" doc:"Why it was moved to where it is"`
 	Note     string    `json:"note"`
 	By       string    `json:"by"`
 	At       time.Time `json:"at"`

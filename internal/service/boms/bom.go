@@ -275,7 +275,11 @@ func (s *BOMs) GetOf(ctx context.Context, c deed.Call, key, of string) (wire.BOM
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	out := bomView(h, doc)
+	rules, err := s.policy.Rules(s.Store.Read(ctx))
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	out := bomView(rules, h, doc)
 	vs, f, err := s.reconcile(ctx, h, doc)
 	var e *deed.Error
 	if errors.As(err, &e) {
@@ -300,12 +304,19 @@ func (s *BOMs) List(ctx context.Context, c deed.Call, offset, limit int) (wire.B
 	offset, limit = deed.Page(offset, limit)
 	hs, total, err := s.Store.Read(ctx).Heads(store.KindBOM, offset, limit)
 	out := wire.BOMList{Page: wire.Page{Offset: offset, Limit: limit, Total: int(total)}, Items: []wire.BOM{}}
+	if err != nil {
+		return out, err
+	}
+	rules, err := s.policy.Rules(s.Store.Read(ctx))
+	if err != nil {
+		return out, err
+	}
 	for _, h := range hs {
 		doc, err := s.bomDoc(ctx, h)
 		if err != nil {
 			return out, err
 		}
-		out.Items = append(out.Items, bomView(h, doc))
+		out.Items = append(out.Items, bomView(rules, h, doc))
 	}
 	return out, err
 }

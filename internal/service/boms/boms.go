@@ -25,6 +25,7 @@ type BOMs struct {
 	cabinets *cabinets.Cabinets
 	policy   *policy.Policy
 	market   Market
+	lives    Lives
 
 	mu     sync.Mutex // guards what follows
 	kept   []keptVerdicts
@@ -39,6 +40,6 @@ type Market interface {
 }
 
 // New returns the BOMs of an installation.
-func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets, p *policy.Policy, m Market) *BOMs {
-	return &BOMs{Desk: d, index: index, files: f, cabinets: c, policy: p, market: m, places: map[store.ID]*placed{}, frozen: map[frozenAt]map[string]bom.Use{}}
+func New(d *deed.Desk, index *lookup.Index, f *files.Files, c *cabinets.Cabinets, p *policy.Policy, m Market, l Lives) *BOMs {
+	return &BOMs{Desk: d, index: index, files: f, cabinets: c, policy: p, market: m, lives: l, places: map[store.ID]*placed{}, frozen: map[frozenAt]map[string]bom.Use{}}
 }

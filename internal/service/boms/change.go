@@ -118,7 +118,15 @@ func (s *BOMs) change(ctx context.Context, c deed.Call, key string, version int,
 		if err != nil {
 			return 0, err
 		}
+		was := doc
 		action, detail := make(&h, &doc)
+		same, err := was.sameLines(doc)
+		if err == nil && !same {
+			err = s.mayChange(t, c, h)
+		}
+		if err != nil {
+			return 0, err
+		}
 		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
 			return 0, err
 		}

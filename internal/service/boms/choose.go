@@ -62,6 +62,9 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 			if err != nil {
 				return 0, err
 			}
+			if err := s.mayChange(t, c, h); err != nil {
+				return 0, err
+			}
 			if err := s.stand(t.Reader, made.parts, lifecycle.ForbidChoose); err != nil {
 				return 0, err
 			}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -14,6 +15,8 @@ import (
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/lifecycles"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -42,6 +45,8 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 	}
 	var content bom.Frozen
 	var entries []*lookup.Entry
+	var as lifecycles.Releasing
+	var still lifecycles.Still
 	prepare := func() error {
 		now, doc, err := s.seen(ctx, h.ID, version)
 		if err != nil {
@@ -53,6 +58,9 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		}
 		if hindered := bom.Hindrances(vs); len(hindered) > 0 && anyway == "" {
 			return refused(hindered)
+		}
+		if as, still, err = s.lives.Freeze(ctx, c.Actor, now, note, in.Minor); err != nil {
+			return err
 		}
 		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: bom.PinAll(vs)}
 		entries = linked(vs)
@@ -75,6 +83,9 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if err != nil {
 			return 0, err
 		}
+		if err := still(t); err != nil {
+			return 0, err
+		}
 		if err := s.stand(t.Reader, entries, lifecycle.ForbidFreeze); err != nil {
 			return 0, err
 		}
@@ -94,14 +105,16 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 			return 0, err
 		}
 		draft := h.Draft
-		if err := t.AddRevision(&h, kept, note, ""); err != nil {
+		if err := t.AddRevision(&h, kept, note, as.Label); err != nil {
 			return 0, err
 		}
-		h.Draft = draft // one goes on working on it
+		h.Draft, h.State, h.DraftState, h.Moved = draft, as.State, "", nil // one goes on working on it
 		if err := t.SetUses(h.ID, fmt.Sprintf("%s %d", frozenWord, h.Revision), frozenUses(hashed, h.Revision)); err != nil {
 			return 0, err
 		}
-		return h.Version, t.Update(&h, "frozen", map[string]any{"revision": h.Revision, "note": note, "anyway": anyway, "file": doc.FileName, "hash": kept.Hash.String()})
+		detail := map[string]any{"revision": h.Revision, "note": note, "anyway": anyway, "file": doc.FileName, "hash": kept.Hash.String()}
+		maps.Copy(detail, as.Detail)
+		return h.Version, t.Update(&h, "frozen", detail)
 	})
 	if err != nil {
 		return wire.BOM{}, err
@@ -196,7 +209,11 @@ func (s *BOMs) Revision(ctx context.Context, c deed.Call, key string, number int
 	if err != nil {
 		return wire.FrozenBOM{}, err
 	}
-	out := wire.FrozenBOM{BOMRevision: s.revisionView(ctx, v), ID: h.ID.String(), Frozen: f, Behind: append([]bom.Drift{}, bom.Behind(f.Lines, s.index)...)}
+	views, err := s.revisionViews(ctx, h, v)
+	if err != nil {
+		return wire.FrozenBOM{}, err
+	}
+	out := wire.FrozenBOM{BOMRevision: views[0], ID: h.ID.String(), Frozen: f, Behind: append([]bom.Drift{}, bom.Behind(f.Lines, s.index)...)}
 	out.Builds, err = s.builds(ctx, h.ID, number)
 	return out, err
 }
@@ -215,8 +232,27 @@ func (s *BOMs) revision(ctx context.Context, h store.Head, number int) (f bom.Fr
 	return f, v, deed.Decode(c, err, &f)
 }
 
-func (s *BOMs) revisionView(ctx context.Context, v store.Revision) wire.BOMRevision {
-	return wire.BOMRevision{Revision: v.Number, Note: v.Note, By: s.Person(ctx, v.Account), At: v.At, Hash: v.Hash.String(), Before: v.HashBefore.String()}
+// revisionViews are revisions of a BOM as they are shown, with the state that each is in.
+func (s *BOMs) revisionViews(ctx context.Context, h store.Head, some ...store.Revision) ([]wire.BOMRevision, error) {
+	out := []wire.BOMRevision{}
+	r := s.Store.Read(ctx)
+	rules, err := s.policy.Rules(r)
+	if err != nil {
+		return out, err
+	}
+	moved, err := r.RevisionStates([]store.ID{h.ID})
+	if err != nil {
+		return out, err
+	}
+	by := map[int]store.RevisionState{}
+	for _, m := range moved {
+		by[m.Number] = m
+	}
+	for _, v := range some {
+		m := by[v.Number]
+		out = append(out, wire.BOMRevision{Revision: v.Number, Label: label(v), State: policy.View(rules.Revision(h, v.Number, m.State)), Why: m.Why, Note: v.Note, By: s.Person(ctx, v.Account), At: v.At, Hash: v.Hash.String(), Before: v.HashBefore.String()})
+	}
+	return out, nil
 }
 
 // Revisions lists the revisions of a BOM, newest first.
@@ -230,9 +266,10 @@ func (s *BOMs) Revisions(ctx context.Context, c deed.Call, key string) (wire.BOM
 		return out, err
 	}
 	all, err := s.Store.Read(ctx).Revisions(h.ID)
-	for _, v := range all {
-		out.Items = append(out.Items, s.revisionView(ctx, v))
+	if err != nil {
+		return out, err
 	}
+	out.Items, err = s.revisionViews(ctx, h, all...)
 	return out, err
 }
 
@@ -290,8 +327,8 @@ func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) (out lined, err error
 		return out, err
 	}
 	if at.Revision > 0 {
-		f, _, err := s.revision(ctx, out.head, at.Revision)
-		out.name, out.lines, out.cost, out.variants, out.frozen = fmt.Sprintf("%s revision %d", out.head.Number, at.Revision), f.Lines, f.Cost, f.Variants, f
+		f, v, err := s.revision(ctx, out.head, at.Revision)
+		out.name, out.lines, out.cost, out.variants, out.frozen = fmt.Sprintf("%s revision %s", out.head.Number, label(v)), f.Lines, f.Cost, f.Variants, f
 		if err != nil {
 			return out, err
 		}

@@ -241,6 +241,9 @@ func (s *BOMs) Replace(ctx context.Context, c deed.Call, in wire.Replacement) (w
 		}
 		for _, b := range r.boards {
 			h, doc, err := at(t, b.head.ID, b.head.Version)
+			if err == nil {
+				err = s.mayChange(t, c, h)
+			}
 			if err != nil {
 				return done, err
 			}

@@ -11,6 +11,7 @@ import (
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/formats/ipc2581"
 	"jollydrawer/formats/paper"
 	"jollydrawer/internal/wire"
@@ -32,7 +33,14 @@ func (s *BOMs) paper(ctx context.Context, in wire.BOMSheet, w io.Writer) error {
 		if err != nil {
 			return err
 		}
-		r := s.revisionView(ctx, v)
+		views, err := s.revisionViews(ctx, at.head, v)
+		if err != nil {
+			return err
+		}
+		r := views[0]
+		if r.State.Use != string(lifecycle.UseYes) { // what is withdrawn says so on paper, too
+			out.Title += " (" + r.State.Word + ")"
+		}
 		out.Says[0] = fmt.Sprintf("%s · frozen by %s on %s · %s", at.frozen.FileName, r.By, r.At.Format("2006-01-02"), r.Note)
 		out.Says = append(out.Says, "content "+r.Hash)
 	}

@@ -7,8 +7,10 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
+	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -120,13 +122,14 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 	return p
 }
 
-func bomView(h store.Head, doc bomDoc) wire.BOM {
+func bomView(rules policy.Rules, h store.Head, doc bomDoc) wire.BOM {
 	b := blank()
+	b.States = rules.States(h)
 	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Yearly, b.Variant, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Yearly, doc.Variant, doc.Buying, h.Revision, h.Updated
 	return b
 }
 
 // blank is a BOM of which nothing is known.
 func blank() wire.BOM {
-	return wire.BOM{Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Hindered: map[string]int{}, Causes: []finding.Cause{}, Lines: []wire.BOMLine{}, Variants: []string{}}
+	return wire.BOM{Columns: bom.Columns{}, Skipped: []bom.Skipped{}, Counts: map[string]int{}, Hindered: map[string]int{}, Causes: []finding.Cause{}, Lines: []wire.BOMLine{}, Variants: []string{}, States: wire.States{Status: policy.View(lifecycle.State{}), Standing: policy.View(lifecycle.State{})}}
 }

@@ -99,7 +99,7 @@ func (s *Lifecycles) plan(r store.Reader, text string) (out planned, err error) 
 		}
 		out.next, out.preview.New = next, false
 		out.preview.Added, out.preview.Moves, out.preview.Counting = append(out.preview.Added, change.Added...), append(out.preview.Moves, change.Moves...), change.Counting
-		kind := map[string]string{"parts": store.KindPart, "models": store.KindModel}[next.Document.Of]
+		kind := map[string]string{"parts": store.KindPart, "models": store.KindModel, "boms": store.KindBOM}[next.Document.Of]
 		for _, g := range change.Gone {
 			n, err := r.CountInState(kind, g.Was.Key)
 			if err != nil {

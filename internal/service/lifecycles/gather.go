@@ -25,6 +25,7 @@ type known struct {
 	content store.Content
 	uses    []store.Use // of a part, as released
 	broken  []finding.Finding
+	major   []string // of a thing that is told of
 }
 
 // gathering collects what is known of some things, so that the database is asked by hundreds and each pair of drawings is
@@ -39,12 +40,13 @@ type gathering struct {
 	teams  map[store.ID][]string // groups by person
 	twins  bool                  // some gate asks for them; to look for them takes as long as all the rest
 	supply bool                  // some gate asks how sources stand
+	tell   telling               // of things that others know
 	sheets bool                  // some gate asks for datasheets: those of the series are looked up for parts without one
 }
 
-func (s *Lifecycles) gathering(r store.Reader, rules policy.Rules) *gathering {
+func (s *Lifecycles) gathering(r store.Reader, rules policy.Rules, tell telling) *gathering {
 	cab, _ := rules.Cabinet()
-	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity"), supply: rules.HasGate("production"), sheets: rules.HasGate("datasheet") || rules.HasGate("findings")}
+	return &gathering{Lifecycles: s, r: r, rules: rules, cab: cab, tell: tell, fits: map[string][]finding.Finding{}, teams: map[store.ID][]string{}, twins: rules.HasGate("identity"), supply: rules.HasGate("production"), sheets: rules.HasGate("datasheet") || rules.HasGate("findings")}
 }
 
 // gather tells of some things what gates are asked about: of the drafts where there are drafts, else of what is in use.
@@ -63,6 +65,17 @@ func (g *gathering) gather(heads []store.Head) (map[store.ID]*known, error) {
 	for _, h := range heads {
 		k := out[h.ID]
 		k.content = found[h.Newest()]
+		if t, ok, err := g.tell(h); ok || err != nil {
+			if err != nil {
+				return nil, err
+			}
+			if k.facts, k.major = t.Facts, t.Major; t.Facts.Content != "" {
+				if k.content.Hash, err = t.hash(); err != nil {
+					return nil, err
+				}
+			}
+			continue
+		}
 		if h.Kind == store.KindModel {
 			if err := g.ofModel(h, k); err != nil {
 				return nil, err

@@ -13,18 +13,18 @@ import (
 	"jollydrawer/internal/wire"
 )
 
-// thing loads the head of a part or model by its ID, or of a part by its number.
+// thing loads the head of a part, model or BOM by its ID, or of a part by its number.
 func (s *Lifecycles) thing(ctx context.Context, key string) (store.Head, error) {
-	return s.parts.Thing(ctx, key, "part or model", store.KindPart, store.KindModel)
+	return s.parts.Thing(ctx, key, "part, model or BOM", store.KindPart, store.KindModel, store.KindBOM)
 }
 
 // current gathers what is known of some things, as a reader sees them.
-func (s *Lifecycles) current(r store.Reader, heads ...store.Head) (policy.Rules, map[store.ID]*known, error) {
+func (s *Lifecycles) current(r store.Reader, tell telling, heads ...store.Head) (policy.Rules, map[store.ID]*known, error) {
 	rules, err := s.policy.Rules(r)
 	if err != nil {
 		return rules, nil, err
 	}
-	told, err := s.gathering(r, rules).gather(heads)
+	told, err := s.gathering(r, rules, tell).gather(heads)
 	return rules, told, err
 }
 
@@ -52,7 +52,7 @@ func (s *Lifecycles) Life(ctx context.Context, c deed.Call, key string, trail in
 }
 
 func (s *Lifecycles) life(ctx context.Context, r store.Reader, who deed.Actor, h store.Head) (wire.Life, error) {
-	rules, told, err := s.current(r, h)
+	rules, told, err := s.current(r, s.ask(ctx), h)
 	if err != nil {
 		return wire.Life{}, err
 	}
@@ -136,7 +136,7 @@ func (s *Lifecycles) waiver(ctx context.Context, h store.Head, w store.GateWaive
 
 // Waive lets a thing pass a gate that does not hold, as long as what the gate looked at stays as it is now. A blank reason takes that back.
 func (s *Lifecycles) Waive(ctx context.Context, c deed.Call, key string, version int, in wire.WaiveGate) (wire.Life, error) {
-	id, err := s.note(ctx, c, deed.OpMove, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+	id, err := s.note(ctx, c, deed.OpMove, key, version, in, func(t *store.Tx, h *store.Head, tell telling) (string, any, error) {
 		why := deed.Said(in.Why)
 		if why == "" {
 			had, err := t.UnwaiveGate(h.ID, in.Gate)
@@ -145,7 +145,7 @@ func (s *Lifecycles) Waive(ctx context.Context, c deed.Call, key string, version
 			}
 			return "waiver withdrawn", map[string]any{"gate": in.Gate}, err
 		}
-		answer, err := s.waivable(t.Reader, c.Actor, *h, in.Gate)
+		answer, err := s.waivable(t.Reader, tell, c.Actor, *h, in.Gate)
 		if err != nil {
 			return "", nil, err
 		}
@@ -163,8 +163,8 @@ func (s *Lifecycles) Waive(ctx context.Context, c deed.Call, key string, version
 }
 
 // waivable finds the gate among those of the moves that lead away from where a thing is, and says whether somebody may waive it.
-func (s *Lifecycles) waivable(r store.Reader, who deed.Actor, h store.Head, gate string) (lifecycle.Answer, error) {
-	rules, told, err := s.current(r, h)
+func (s *Lifecycles) waivable(r store.Reader, tell telling, who deed.Actor, h store.Head, gate string) (lifecycle.Answer, error) {
+	rules, told, err := s.current(r, tell, h)
 	if err != nil {
 		return lifecycle.Answer{}, err
 	}
@@ -214,7 +214,7 @@ func (s *Lifecycles) Waivers(ctx context.Context, c deed.Call, offset, limit int
 	if err != nil {
 		return out, err
 	}
-	rules, told, err := s.current(r, heads...)
+	rules, told, err := s.current(r, s.ask(ctx), heads...)
 	if err != nil {
 		return out, err
 	}
@@ -243,7 +243,7 @@ func lookedAt(l policy.Ruled, k *known) map[string]string {
 
 // Prove notes that a thing worked on built boards, with the content that it has now.
 func (s *Lifecycles) Prove(ctx context.Context, c deed.Call, key string, version int, in wire.Prove) (wire.Life, error) {
-	id, err := s.note(ctx, c, deed.OpReview, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+	id, err := s.note(ctx, c, deed.OpReview, key, version, in, func(t *store.Tx, h *store.Head, _ telling) (string, any, error) {
 		if h.Released.IsZero() {
 			return "", nil, deed.Fault(deed.Invalid, "not-released", policy.NameOf(*h)+" has no released revision: what worked on a board was never frozen.", "Release it first.")
 		}

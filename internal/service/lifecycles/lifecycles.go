@@ -11,7 +11,7 @@ import (
 	"jollydrawer/internal/service/policy"
 )
 
-// Lifecycles moves parts and models from state to state. Its methods may be called from several goroutines.
+// Lifecycles moves parts, models and BOMs from state to state. Its methods may be called from several goroutines.
 type Lifecycles struct {
 	*deed.Desk
 	index    *lookup.Index
@@ -19,9 +19,10 @@ type Lifecycles struct {
 	policy   *policy.Policy
 	models   *models.Models
 	parts    *parts.Parts
+	tellers  map[string]Teller // by kind of thing
 }
 
 // New returns the lifecycles of an installation.
 func New(d *deed.Desk, x *lookup.Index, c *cabinets.Cabinets, p *policy.Policy, m *models.Models, of *parts.Parts) *Lifecycles {
-	return &Lifecycles{Desk: d, index: x, cabinets: c, policy: p, models: m, parts: of}
+	return &Lifecycles{Desk: d, index: x, cabinets: c, policy: p, models: m, parts: of, tellers: map[string]Teller{}}
 }

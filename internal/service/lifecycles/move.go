@@ -28,6 +28,7 @@ type moving struct {
 	rules   policy.Rules
 	steps   []step
 	refused []refusal
+	frees   bool // what it releases is frozen by another package
 }
 
 // step is what a move makes of one thing.
@@ -76,7 +77,7 @@ func (m *moving) consider(ctx context.Context) (err error) {
 	if err != nil {
 		return err
 	}
-	g := m.gathering(r, m.rules)
+	g := m.gathering(r, m.rules, m.ask(ctx))
 	lots := slices.Collect(slices.Chunk(ids, 500))
 	found := make([]considered, len(lots))
 	all, _ := errgroup.WithContext(ctx)
@@ -116,7 +117,7 @@ func (m *moving) lot(r store.Reader, g *gathering, some []store.ID, versions map
 	for _, id := range some {
 		h, ok := byID[id]
 		switch {
-		case !ok || h.Kind != store.KindPart && h.Kind != store.KindModel:
+		case !ok || h.Kind != store.KindPart && h.Kind != store.KindModel && h.Kind != store.KindBOM:
 			return out, store.ErrNotFound
 		case h.Version != versions[id]:
 			return out, store.ErrConflict
@@ -186,6 +187,10 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 	mv, ok := m.move(l, h)
 	if !ok {
 		refuse("no-move", fmt.Sprintf("its lifecycle %q has no move %q", l.Document.Name, m.in.Move+m.in.To), "use one of "+namesOf(l.Document.Moves))
+		return st, no, nil
+	}
+	if l.Releases(mv) && m.tellers[h.Kind] != nil && !m.frees {
+		refuse("freeze-it", fmt.Sprintf("%q freezes it, which is more than a move", mv.Label), "freeze it where its lines are looked at, or by jolly bom freeze")
 		return st, no, nil
 	}
 	st = step{head: h, move: mv, content: k.content, uses: k.uses}

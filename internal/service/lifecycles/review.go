@@ -22,10 +22,16 @@ import (
 )
 
 // items is the review list of a thing's newest content.
-func (s *Lifecycles) items(r store.Reader, h store.Head) ([]lifecycle.Item, store.Content, error) {
+func (s *Lifecycles) items(r store.Reader, tell telling, h store.Head) ([]lifecycle.Item, store.Content, error) {
 	c, err := r.Content(h.Newest())
 	if err != nil {
 		return nil, c, err
+	}
+	if t, ok, err := tell(h); ok || err != nil {
+		if err == nil {
+			c.Hash, err = t.hash()
+		}
+		return t.Items, c, err
 	}
 	if h.Kind == store.KindModel {
 		var m model.Content
@@ -54,11 +60,11 @@ func (s *Lifecycles) items(r store.Reader, h store.Head) ([]lifecycle.Item, stor
 // Sayable lists what of a thing people may talk about, by key: the lines of its review list, and every parameter of its template.
 // A thing without a review list has none.
 func (s *Lifecycles) Sayable(ctx context.Context, h store.Head) ([]string, error) {
-	if h.Kind != store.KindPart && h.Kind != store.KindModel {
+	if h.Kind != store.KindPart && h.Kind != store.KindModel && s.tellers[h.Kind] == nil {
 		return nil, nil
 	}
 	r := s.Store.Read(ctx)
-	items, _, err := s.items(r, h)
+	items, _, err := s.items(r, s.ask(ctx), h)
 	if err != nil {
 		return nil, err
 	}
@@ -96,7 +102,7 @@ func (s *Lifecycles) Review(ctx context.Context, c deed.Call, key string) (wire.
 
 func (s *Lifecycles) review(ctx context.Context, r store.Reader, who deed.Actor, h store.Head) (wire.Review, error) {
 	out := wire.Review{ID: h.ID.String(), Number: h.Number, Kind: h.Kind, Version: h.Version, Items: []wire.ReviewItem{}, Signed: []wire.ReviewSign{}, Datasheets: []part.File{}, Series: []wire.PartSeries{}}
-	items, content, err := s.items(r, h)
+	items, content, err := s.items(r, s.ask(ctx), h)
 	if err != nil {
 		return out, err
 	}
@@ -160,11 +166,13 @@ func (s *Lifecycles) holds(t store.ReviewTurn) bool { return s.Now().Sub(t.At) <
 
 // Tick says that the caller found items of a review list right, or takes that back.
 func (s *Lifecycles) Tick(ctx context.Context, c deed.Call, key string, version int, in wire.TickItems) (wire.Review, error) {
-	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) { return s.tick(t, h, c.Actor, in) })
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head, tell telling) (string, any, error) {
+		return s.tick(t, tell, h, c.Actor, in)
+	})
 }
 
-func (s *Lifecycles) tick(t *store.Tx, h *store.Head, by deed.Actor, in wire.TickItems) (action string, detail any, err error) {
-	items, _, err := s.items(t.Reader, *h)
+func (s *Lifecycles) tick(t *store.Tx, tell telling, h *store.Head, by deed.Actor, in wire.TickItems) (action string, detail any, err error) {
+	items, _, err := s.items(t.Reader, tell, *h)
 	if err != nil {
 		return "", nil, err
 	}
@@ -191,7 +199,7 @@ func (s *Lifecycles) tick(t *store.Tx, h *store.Head, by deed.Actor, in wire.Tic
 }
 
 // reviewing carries out a write about the review of one thing, as it was looked at.
-func (s *Lifecycles) reviewing(ctx context.Context, c deed.Call, key string, version int, in any, do func(*store.Tx, *store.Head) (action string, detail any, err error)) (wire.Review, error) {
+func (s *Lifecycles) reviewing(ctx context.Context, c deed.Call, key string, version int, in any, do func(*store.Tx, *store.Head, telling) (action string, detail any, err error)) (wire.Review, error) {
 	id, err := s.note(ctx, c, deed.OpReview, key, version, in, do)
 	if err != nil {
 		return wire.Review{}, err
@@ -201,7 +209,7 @@ func (s *Lifecycles) reviewing(ctx context.Context, c deed.Call, key string, ver
 
 // note carries out a write beside the content of one thing, as it was looked at, and returns its identifier: the thing gets an entry of
 // its trail and another version, and nothing else of it changes.
-func (s *Lifecycles) note(ctx context.Context, c deed.Call, op deed.Op, key string, version int, in any, do func(*store.Tx, *store.Head) (action string, detail any, err error)) (string, error) {
+func (s *Lifecycles) note(ctx context.Context, c deed.Call, op deed.Op, key string, version int, in any, do func(*store.Tx, *store.Head, telling) (action string, detail any, err error)) (string, error) {
 	if err := deed.Allow(c, op); err != nil {
 		return "", err
 	}
@@ -209,7 +217,22 @@ func (s *Lifecycles) note(ctx context.Context, c deed.Call, op deed.Op, key stri
 	if err != nil {
 		return "", err
 	}
-	_, err = deed.Do(ctx, s.Desk, c, op, "thing", []any{h.ID, version, in}, func(t *store.Tx) (int, error) {
+	told := map[store.ID]Told{}
+	ahead := func() error {
+		now, err := s.thing(ctx, h.ID.String())
+		if err != nil {
+			return err
+		}
+		if now.Version != version {
+			return store.ErrConflict
+		}
+		t, ok, err := s.ask(ctx)(now)
+		if ok {
+			told[h.ID] = t
+		}
+		return err
+	}
+	_, err = deed.DoAfter(ctx, s.Desk, c, op, "thing", []any{h.ID, version, in}, ahead, func(t *store.Tx) (int, error) {
 		h, err := t.HeadAt(h.Kind, h.ID, version)
 		if err == nil {
 			err = policy.Stands(h)
@@ -217,7 +240,7 @@ func (s *Lifecycles) note(ctx context.Context, c deed.Call, op deed.Op, key stri
 		if err != nil {
 			return 0, err
 		}
-		action, detail, err := do(t, &h)
+		action, detail, err := do(t, &h, s.recall(told))
 		if err != nil {
 			return 0, err
 		}
@@ -229,11 +252,13 @@ func (s *Lifecycles) note(ctx context.Context, c deed.Call, op deed.Op, key stri
 // Sign says that the caller went through the whole review list, and against what. It covers the very content: values, sources, the
 // exact revisions of the models, the datasheets.
 func (s *Lifecycles) Sign(ctx context.Context, c deed.Call, key string, version int, in wire.SignReview) (wire.Review, error) {
-	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) { return s.sign(t, h, c.Actor, in) })
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head, tell telling) (string, any, error) {
+		return s.sign(t, tell, h, c.Actor, in)
+	})
 }
 
-func (s *Lifecycles) sign(t *store.Tx, h *store.Head, by deed.Actor, in wire.SignReview) (action string, _ any, err error) {
-	items, content, err := s.items(t.Reader, *h)
+func (s *Lifecycles) sign(t *store.Tx, tell telling, h *store.Head, by deed.Actor, in wire.SignReview) (action string, _ any, err error) {
+	items, content, err := s.items(t.Reader, tell, *h)
 	if err != nil {
 		return "", nil, err
 	}
@@ -276,7 +301,7 @@ func (s *Lifecycles) sign(t *store.Tx, h *store.Head, by deed.Actor, in wire.Sig
 
 // Take gives a thing in the queue to the caller, so that others see that somebody is at it, or lets go of it.
 func (s *Lifecycles) Take(ctx context.Context, c deed.Call, key string, version int, in wire.TakeTurn) (wire.Review, error) {
-	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+	return s.reviewing(ctx, c, key, version, in, func(t *store.Tx, h *store.Head, _ telling) (string, any, error) {
 		turns, err := t.ReviewTurns([]store.ID{h.ID})
 		if err != nil {
 			return "", nil, err
@@ -315,7 +340,7 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 	if err != nil {
 		return out, err
 	}
-	kinds := []string{store.KindPart, store.KindModel}
+	kinds := []string{store.KindPart, store.KindModel, store.KindBOM}
 	if q.Kind != "" {
 		kinds = []string{q.Kind}
 	}

@@ -15,25 +15,14 @@ import (
 
 // suggest says whether a release is a minor step, by what changed since the one in use, and what it would be labelled.
 func (s *Lifecycles) suggest(r store.Reader, rules policy.Rules, h store.Head, k *known, w *wire.LifeMove) error {
-	used, err := r.Content(h.Released)
+	why, err := s.major(r, rules, h, k)
 	if err != nil {
 		return err
-	}
-	changes, err := document.Diff(used.Bytes, k.content.Bytes)
-	if err != nil {
-		return err
-	}
-	var why []string
-	for _, c := range changes {
-		what := model.Major(c.Path)
-		if h.Kind == store.KindPart {
-			what = part.Major(c.Path, identity(rules, h))
-		}
-		if what != "" && !slices.Contains(why, what) {
-			why = append(why, what)
-		}
 	}
 	w.Minor, w.Because = len(why) == 0, "nothing that tells it apart, and none of its models, is another"
+	if s.tellers[h.Kind] != nil {
+		w.Because = "every line has the part, the places and the pieces that it had"
+	}
 	if len(why) > 0 {
 		w.Because = strings.Join(why[:min(len(why), 5)], ", ") + " changed"
 	}
@@ -50,6 +39,28 @@ func (s *Lifecycles) suggest(r store.Reader, rules policy.Rules, h store.Head, k
 		}
 	}
 	return nil
+}
+
+// major lists what of a thing changed since its newest revision that makes the next one a major step.
+func (s *Lifecycles) major(r store.Reader, rules policy.Rules, h store.Head, k *known) (why []string, err error) {
+	if s.tellers[h.Kind] != nil {
+		return k.major, nil
+	}
+	used, err := r.Content(h.Released)
+	if err != nil {
+		return nil, err
+	}
+	changes, err := document.Diff(used.Bytes, k.content.Bytes)
+	for _, c := range changes {
+		what := model.Major(c.Path)
+		if h.Kind == store.KindPart {
+			what = part.Major(c.Path, identity(rules, h))
+		}
+		if what != "" && !slices.Contains(why, what) {
+			why = append(why, what)
+		}
+	}
+	return why, err
 }
 
 // identity lists the parameters that tell the parts of a drawer apart; the leading one where the drawer names none.

@@ -166,12 +166,16 @@ func alikeIn(lists []wire.Review, i wire.ReviewItem) (wire.ReviewItem, bool) {
 
 // TickMany ticks items on the review lists of several things in one deed, or takes that back.
 func (s *Lifecycles) TickMany(ctx context.Context, c deed.Call, in wire.TickMany) (wire.Reviewed, error) {
-	return s.reviewingMany(ctx, c, in.Things, in, func(t *store.Tx, h *store.Head) (string, any, error) { return s.tick(t, h, c.Actor, in.TickItems) })
+	return s.reviewingMany(ctx, c, in.Things, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+		return s.tick(t, s.recall(nil), h, c.Actor, in.TickItems)
+	})
 }
 
 // SignMany signs the review lists of several things in one deed, against one datasheet: all of them, or none.
 func (s *Lifecycles) SignMany(ctx context.Context, c deed.Call, in wire.SignMany) (wire.Reviewed, error) {
-	return s.reviewingMany(ctx, c, in.Things, in, func(t *store.Tx, h *store.Head) (string, any, error) { return s.sign(t, h, c.Actor, in.SignReview) })
+	return s.reviewingMany(ctx, c, in.Things, in, func(t *store.Tx, h *store.Head) (string, any, error) {
+		return s.sign(t, s.recall(nil), h, c.Actor, in.SignReview)
+	})
 }
 
 // reviewingMany carries out a write about the reviews of several things, each as it was looked at, in one deed.

@@ -45,7 +45,7 @@ func (r Rules) Cabinet() (*cabinet.Cabinet, int) { return r.cabinet, r.revision 
 // shipped are the lifecycles of a house that wrote none of its own.
 var shipped = sync.OnceValue(func() map[string]*lifecycle.Lifecycle {
 	out := map[string]*lifecycle.Lifecycle{}
-	for _, name := range []string{"parts", "models"} {
+	for _, name := range lifecycle.Kinds {
 		text, _ := lifecycle.Shipped(name)
 		l, err := lifecycle.Parse(text)
 		if err != nil {
@@ -118,17 +118,20 @@ func (r Rules) Named(name string) (Ruled, bool) {
 }
 
 // Of returns the lifecycle of a thing: of a part the one that its drawer names, of a model the one of its kind; where there is none,
-// the one of all parts or of all models.
+// the one of all parts or of all models. All BOMs have one.
 func (r Rules) Of(h store.Head) Ruled {
 	name, all := "", "models"
-	if h.Kind == store.KindPart {
+	switch h.Kind {
+	case store.KindBOM:
+		return r.by["boms"]
+	case store.KindPart:
 		all = "parts"
 		if r.cabinet != nil {
 			if t, ok := r.cabinet.Template(h.Drawer); ok {
 				name = t.Lifecycle
 			}
 		}
-	} else {
+	default:
 		name = strings.ReplaceAll(KindOf(h), " ", "-")
 	}
 	if l, ok := r.by[name]; ok && l.Document.Of == all {

@@ -16,7 +16,8 @@ func View(s lifecycle.State) wire.State {
 // States are those of a thing, as they are shown.
 func (r Rules) States(h store.Head) wire.States {
 	out := wire.States{Lifecycle: r.Of(h).Document.Name, Status: View(r.Status(h)), Standing: View(r.Standing(h)), Label: lifecycle.Label(h.Revision, h.Label)}
-	if !h.Draft.IsZero() && !h.Released.IsZero() {
+	frozen := h.Kind == store.KindBOM && h.Writers == 0 && h.DraftState == "" // one goes on from what was frozen
+	if !h.Draft.IsZero() && !h.Released.IsZero() && !frozen {
 		d := View(r.Draft(h))
 		out.Draft = &d
 	}

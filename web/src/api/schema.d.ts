@@ -1623,7 +1623,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Move parts and models in one deed: all, or those that can be */
+        /** Move parts, models and BOMs in one deed: all, or those that can be */
         post: operations["move-things"];
         delete?: never;
         options?: never;
@@ -2514,7 +2514,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where a part or model is, and what leads away from there */
+        /** Where a part, model or BOM is, and what leads away from there */
         get: operations["get-life"];
         put?: never;
         post?: never;
@@ -2548,7 +2548,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The review list of a part or model */
+        /** The review list of a part, model or BOM */
         get: operations["get-review"];
         put?: never;
         post?: never;
@@ -3078,6 +3078,8 @@ export interface components {
             shown?: string;
             /** @description Rows of the file that are no lines, with why */
             skipped: components["schemas"]["BomSkipped"][];
+            /** @description Of its newest revision, of its lines as they are now where they were changed since, and how the board may be used */
+            states: components["schemas"]["States"];
             /** Format: date-time */
             updated: string;
             /** @description The variant that is built, where somebody said so */
@@ -3163,6 +3165,8 @@ export interface components {
             shown?: string;
             /** @description Rows of the file that are no lines, with why */
             skipped: components["schemas"]["BomSkipped"][];
+            /** @description Of its newest revision, of its lines as they are now where they were changed since, and how the board may be used */
+            states: components["schemas"]["States"];
             /** Format: date-time */
             updated: string;
             /** @description The variant that is built, where somebody said so */
@@ -3373,9 +3377,14 @@ export interface components {
             by: string;
             /** @description Of its content */
             hash: string;
+            /** @description What it is called, as the lifecycle counts */
+            label: string;
             note: string;
             /** Format: int64 */
             revision: number;
+            state: components["schemas"]["State"];
+            /** @description Why it was moved to where it is */
+            why?: string;
         };
         BOMRevisions: {
             items: components["schemas"]["BOMRevision"][];
@@ -4648,6 +4657,8 @@ export interface components {
         FreezeBOM: {
             /** @description Why it is frozen with lines that no released record answers; they are left without a pin */
             anyway?: string;
+            /** @description Only the second figure of its label counts on, where revisions are counted so */
+            minor?: boolean;
             /** @description What the revision is for */
             note: string;
         };
@@ -4669,16 +4680,21 @@ export interface components {
             /** @description Of its content */
             hash: string;
             id: string;
+            /** @description What it is called, as the lifecycle counts */
+            label: string;
             lines: components["schemas"]["BomPinned"][];
             name: string;
             note: string;
             /** Format: int64 */
             revision: number;
             rules?: components["schemas"]["BuyingRules"];
+            state: components["schemas"]["State"];
             /** @description Of the board that its build and cost are of */
             variant?: string;
             /** @description Of the board */
             variants?: string[];
+            /** @description Why it was moved to where it is */
+            why?: string;
         };
         GateAnswer: {
             /** @description What it asks */
@@ -5341,7 +5357,7 @@ export interface components {
         };
         LifecycleGateUse: {
             /** @enum {string} */
-            gate: "alternates" | "datasheet" | "findings" | "identity" | "models" | "pin map" | "production" | "proof" | "required" | "review" | "sources";
+            gate: "alternates" | "datasheet" | "findings" | "identity" | "models" | "pin map" | "production" | "proof" | "required" | "review" | "settled" | "sources";
             waive?: components["schemas"]["LifecycleWho"];
             with?: {
                 [key: string]: string;
@@ -17309,7 +17325,7 @@ export interface operations {
                 limit?: number;
                 /** @description Only what the caller may review */
                 mine?: boolean;
-                kind?: "part" | "model";
+                kind?: "part" | "model" | "bom";
             };
             header?: never;
             path?: never;

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { useNavigate } from 'react-router';
-import { Button, Dialog, Empty, Field, PageHead, Trouble } from '../../ui/kit';
+import { Button, Dialog, Empty, Field, LifeState, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { OriginField } from './BomDialogs';
@@ -8,6 +8,12 @@ import { useBoms, useBringBom, type BOM } from './queries';
 
 const columns: Column<BOM>[] = [
   { key: 'name', head: 'Board', width: 240, grow: true, cell: (b) => <span className="font-semibold">{b.name}</span> },
+  {
+    key: 'state',
+    head: 'State',
+    width: 130,
+    cell: (b) => <LifeState of={b.states.draft ?? b.states.status} more={b.states.draft ? undefined : b.states.label} />,
+  },
   { key: 'file', head: 'File', width: 240, cell: (b) => b.fileName },
   { key: 'origin', head: 'Comes from', width: 180, cell: (b) => b.origin ?? '' },
   { key: 'updated', head: 'Changed', width: 180, cell: (b) => new Date(b.updated).toLocaleString() },

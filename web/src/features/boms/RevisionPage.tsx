@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useNavigate, useParams, useSearchParams } from 'react-router';
 import { Stale } from '../../ui/asked';
-import { Button, Chip, Empty, Menu, PageHead, Trouble } from '../../ui/kit';
+import { Button, Chip, Empty, LifeState, Menu, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { useBomRevision, type Pinned } from './queries';
@@ -45,7 +45,7 @@ export function RevisionPage() {
   return (
     <>
       <Stale of={asked} />
-      <PageHead title={`${f.name} revision ${f.revision}`} sub={`${f.note} · ${f.by}, ${new Date(f.at).toLocaleString()} · ${f.fileName}`}>
+      <PageHead title={`${f.name} revision ${f.label}`} sub={`${f.note} · ${f.by}, ${new Date(f.at).toLocaleString()} · ${f.fileName}`}>
         <Menu label="Export" items={sheets(f.id, { revision: f.revision })} />
         <Button onClick={() => void go(`/boms/${encodeURIComponent(f.id)}/compare?revision=${String(f.revision)}`)}>
           Compare with what it is now
@@ -67,6 +67,7 @@ export function RevisionPage() {
         >
           {only ? 'Show all lines' : 'Only what is behind'}
         </Button>
+        <LifeState of={f.state} more={f.why} />
         {f.behind.length > 0 ? (
           <Chip tone="open">{f.behind.length === 1 ? '1 line is behind' : `${f.behind.length} lines are behind`}</Chip>
         ) : (

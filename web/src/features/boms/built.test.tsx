@@ -19,7 +19,7 @@ const build = (proved: number) => ({
   proved,
 });
 const revision = (builds: unknown[]) => ({
-  id: 'b1', revision: 1, note: 'first', by: 'Maren', at: '2026-11-29T12:00:00Z', hash: 'abc', before: '', name: 'Lamp', fileName: 'lamp.csv', fileHash: '', build: 40, variants: ['Harbour', 'Open sea'], variant: 'Harbour',
+  id: 'b1', revision: 1, label: '1', state: { key: 'released', word: 'Frozen', meaning: 'in use', use: 'yes', shape: 'disc' }, note: 'first', by: 'Maren', at: '2026-11-29T12:00:00Z', hash: 'abc', before: '', name: 'Lamp', fileName: 'lamp.csv', fileHash: '', build: 40, variants: ['Harbour', 'Open sea'], variant: 'Harbour',
   lines: [{ row: 2, designators: ['R1'], quantity: 1, in: ['Harbour'], part: { id: 'p1', number: 'EW-R-1', revision: 1, description: 'RES' } }], behind: [], builds,
 }); // prettier-ignore
 const item = (id: string, kind: string, proved: boolean) => ({

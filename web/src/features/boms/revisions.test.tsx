@@ -1,6 +1,6 @@
 // @vitest-environment jsdom
 import '../../ui/absolute';
-import { screen, waitFor } from '@testing-library/react';
+import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
 import { apart, Refusal, service, show, tall } from '../../ui/testing';
@@ -23,10 +23,23 @@ const line = (row: number, verdict: string, revision = 1) => ({
   row, designators: [`R${String(row)}`], written: `R${String(row)}`, verdict, findings: [], options: [], evidence: [], tally: [],
   part: verdict === 'linked' ? { id: `p${String(row)}`, number: `EW-R-${String(row)}`, revision, description: 'RES', sources: [] } : undefined,
 }); // prettier-ignore
+const frozen = { key: 'released', word: 'Frozen', meaning: 'in use', use: 'yes', shape: 'disc', forbids: [], change: false, readout: false }; // prettier-ignore
+const states = { lifecycle: 'boms', status: frozen, standing: { ...frozen, key: 'active', word: 'Active', meaning: '' }, label: '1' }; // prettier-ignore
+const life = (moves: unknown[]) => ({ id: 'b1', version: 3, states, authors: [], mine: false, moves, waivers: [], boards: 0, proofs: [], revision: 0 }); // prettier-ignore
+const freezing = { key: 'freeze', label: 'Freeze', to: frozen, who: 'engineer', note: true, releases: true, standing: false, gates: [] }; // prettier-ignore
 const bom = (lines: ReturnType<typeof line>[], more = {}) => ({
-  id: 'b1', name: 'Gauge', version: 3, build: 40, revision: 1, counts: {}, hindered: hinderedBy(lines), causes: [], skipped: [], columns: [], findings: 0, fileName: 'gauge.csv', variants: [], buying: { exclude: ['Isle'] }, lines, ...more,
+  id: 'b1', name: 'Gauge', version: 3, states, build: 40, revision: 1, counts: {}, hindered: hinderedBy(lines), causes: [], skipped: [], columns: [], findings: 0, fileName: 'gauge.csv', variants: [], buying: { exclude: ['Isle'] }, lines, ...more,
 }); // prettier-ignore
-const revision = { revision: 1, note: 'first build', by: 'Maren', at: '2026-11-29T12:00:00Z', hash: 'abcdef0123456789', before: '' };
+const revision = {
+  revision: 1,
+  label: '1',
+  state: frozen,
+  note: 'first build',
+  by: 'Maren',
+  at: '2026-11-29T12:00:00Z',
+  hash: 'abcdef0123456789',
+  before: '',
+};
 const pinned = (designators: string[], number?: string, rev = 1) => ({
   row: 2, designators, quantity: designators.length, value: '4k7', part: number ? { id: number, number, revision: rev, description: 'RES 4.7kΩ' } : undefined,
 }); // prettier-ignore
@@ -95,7 +108,7 @@ it('freezes with a note, and asks for a reason only where something hinders it',
     'POST /boms/b1/freeze': new Refusal(422, 'not-to-freeze', 'Nothing was frozen; lines without a record: 1.'),
   });
   show(<RevisionsPage />, '/boms/Gauge/revisions', '/boms/:key/revisions');
-  await user.click(await screen.findByRole('button', { name: 'Freeze revision 2…' }));
+  await user.click(await screen.findByRole('button', { name: 'Freeze…' }));
   const freeze = screen.getByRole('button', { name: 'Freeze' });
   await user.type(screen.getByLabelText('What it is for'), 'second build');
   expect((freeze as HTMLButtonElement).disabled).toBe(true);
@@ -115,8 +128,45 @@ it('asks for no reason where nothing hinders it', async () => {
     '/boms': { items: [] },
   });
   show(<RevisionsPage />, '/boms/Gauge/revisions', '/boms/:key/revisions');
-  await user.click(await screen.findByRole('button', { name: 'Freeze revision 2…' }));
+  await user.click(await screen.findByRole('button', { name: 'Freeze…' }));
   expect(screen.queryByLabelText('Why it is frozen all the same')).toBeNull();
+});
+
+it('says what keeps a board from being frozen by its lifecycle, and how the next revision is counted', async () => {
+  const user = userEvent.setup();
+  const review = { gate: 'review', holds: false, why: 'nobody has reviewed it', mend: 'have it reviewed', looked: 'x', about: '', waived: false }; // prettier-ignore
+  const small = { ...freezing, minor: true, asMinor: '1.1', asMajor: '2.0', because: 'every line has the part that it had' };
+  let shut = true;
+  const sent = service(['bom.freeze', 'thing.move'], {
+    '/boms/Gauge': bom([line(2, 'linked')]),
+    '/boms/Gauge/revisions': {
+      items: [{ ...revision, label: 'A', state: { ...frozen, word: 'Withdrawn', use: 'no' }, why: 'R3 is wrong' }],
+    },
+    '/boms': { items: [] },
+    '/things/b1/life': () => life([{ ...small, gates: shut ? [review] : [] }]),
+    'POST /boms/b1/freeze': bom([line(2, 'linked')]),
+  });
+  const router = show(<RevisionsPage />, '/boms/Gauge/revisions?freeze', '/boms/:key/revisions');
+  const keeps = await screen.findByRole('list', { name: 'What keeps it from it' });
+  expect(keeps.textContent).toContain('nobody has reviewed it');
+  await user.type(screen.getByLabelText('What it is for'), 'second');
+  expect((screen.getByRole('button', { name: 'Freeze' }) as HTMLButtonElement).disabled).toBe(true);
+  await user.keyboard('{Escape}');
+  expect(router.state.location.search).toBe('');
+  expect(screen.getByText('Withdrawn').closest('td')?.title).toBe('R3 is wrong');
+  expect(screen.getByRole('link', { name: 'A' })).toBeTruthy();
+  expect(screen.queryByRole('button', { name: 'Worked on a board…' })).toBeNull(); // that is said of a revision
+
+  cleanup();
+  shut = false;
+  show(<RevisionsPage />, '/boms/Gauge/revisions', '/boms/:key/revisions');
+  const [fromPanel] = await screen.findAllByRole('button', { name: 'Freeze…' });
+  if (fromPanel) await user.click(fromPanel);
+  await user.type(screen.getByLabelText('What it is for'), 'second');
+  await user.selectOptions(await screen.findByLabelText('Counted as'), 'major: 2.0');
+  await user.click(screen.getByRole('button', { name: 'Freeze' }));
+  expect(await screen.findByText('Revision 1 of Gauge is frozen.')).toBeTruthy();
+  expect(sent.at(-1)?.body).toEqual({ note: 'second', minor: false });
 });
 
 it('shows a revision as it was, and what became otherwise since', async () => {

@@ -9,7 +9,18 @@ import { MoveDialog } from './MoveDialog';
 import { useLife, useProve, useWaive, type Life, type LifeMove } from './queries';
 
 /** The moves that a person may make from where a thing is, as buttons; to withdraw a revision stands where all moves are. */
-export function MoveButtons({ id, name, changes }: { id: string; name: string; changes?: ReactNode }) {
+export function MoveButtons({
+  id,
+  name,
+  changes,
+  onRelease,
+}: {
+  id: string;
+  name: string;
+  changes?: ReactNode;
+  /** Where a release is more than a move: the page does it itself. */
+  onRelease?: () => void;
+}) {
   const life = useLife(id);
   const [move, setMove] = useState<{ life: Life; move: LifeMove }>();
   if (!life.data) return null;
@@ -17,7 +28,11 @@ export function MoveButtons({ id, name, changes }: { id: string; name: string; c
   return (
     <>
       {mine.map((m) => (
-        <Button key={m.key} look={m.releases ? 'act' : 'plain'} onClick={() => setMove({ life: life.data, move: m })}>
+        <Button
+          key={m.key}
+          look={m.releases ? 'act' : 'plain'}
+          onClick={() => (m.releases && onRelease ? onRelease() : setMove({ life: life.data, move: m }))}
+        >
           {m.label}…
         </Button>
       ))}
@@ -27,7 +42,16 @@ export function MoveButtons({ id, name, changes }: { id: string; name: string; c
 }
 
 /** Where a thing is in its lifecycle: its states, what keeps it from going on, waivers, and the boards that it worked on. */
-export function LifePanel({ id, name }: { id: string; name: string }) {
+export function LifePanel({
+  id,
+  name,
+  onRelease,
+}: {
+  id: string;
+  name: string;
+  /** Of a BOM: freezing it is more than a move, what was built is said of a revision, and nobody holds it. */
+  onRelease?: () => void;
+}) {
   const life = useLife(id);
   const may = useMay();
   const [move, setMove] = useState<{ life: Life; move: LifeMove }>();
@@ -42,7 +66,7 @@ export function LifePanel({ id, name }: { id: string; name: string }) {
       title="Lifecycle"
       actions={
         <>
-          {l.states.status.meaning !== 'draft' && l.states.status.meaning !== 'in review' && may('thing.review') && (
+          {!onRelease && l.states.status.meaning !== 'draft' && l.states.status.meaning !== 'in review' && may('thing.review') && (
             <Button look="quiet" onClick={() => setProve(true)}>
               Worked on a board…
             </Button>
@@ -78,10 +102,14 @@ export function LifePanel({ id, name }: { id: string; name: string }) {
         </dd>
         <dt className="text-soft">Proof</dt>
         <dd>{l.boards > 0 ? `worked on ${l.boards} ${l.boards === 1 ? 'board' : 'boards'}` : 'no board yet'}</dd>
-        <dt className="text-soft">Held</dt>
-        <dd>
-          <Held id={l.id} name={name} hold={l.hold} edit={may('part.edit')} />
-        </dd>
+        {!onRelease && (
+          <>
+            <dt className="text-soft">Held</dt>
+            <dd>
+              <Held id={l.id} name={name} hold={l.hold} edit={may('part.edit')} />
+            </dd>
+          </>
+        )}
         {l.authors.length > 0 && (
           <>
             <dt className="text-soft">Changed by</dt>
@@ -95,7 +123,11 @@ export function LifePanel({ id, name }: { id: string; name: string }) {
             {m.not ? (
               <span className="font-semibold">{m.label}</span>
             ) : (
-              <Button look="quiet" className="-ml-2.5" onClick={() => setMove({ life: l, move: m })}>
+              <Button
+                look="quiet"
+                className="-ml-2.5"
+                onClick={() => (m.releases && onRelease ? onRelease() : setMove({ life: l, move: m }))}
+              >
                 {m.label}…
               </Button>
             )}{' '}

@@ -39,7 +39,7 @@ export function QueuePage() {
           q.items.length === 0 ? (
             <Empty title={all ? 'Nothing waits for a review' : 'Nothing waits for you'}>
               {all ? (
-                <p>A part or model comes here when somebody moves it to a state that means in review: open it and ask for a review.</p>
+                <p>A part, model or BOM comes here when somebody moves it to a state that means in review: open it and ask for a review.</p>
               ) : (
                 <p>What you changed yourself waits for somebody else. “Show everything” shows it.</p>
               )}

@@ -10,7 +10,7 @@ import { SignFields } from './SignFields';
 import { MoveButtons } from './LifePanel';
 import { useQueue, useReview, useSign, useTick, useTurn, type Review } from './queries';
 
-/** A review list: each line is laid beside the datasheet and ticked, then all of it is signed. */
+/** A review list: each line is laid beside the datasheet, or of a BOM the drawing, and ticked, then all of it is signed. */
 export function ReviewPage() {
   const { id = '' } = useParams();
   const review = useReview(id);
@@ -71,7 +71,12 @@ function List({ r }: { r: Review }) {
     addEventListener('keydown', onKey);
     return () => removeEventListener('keydown', onKey);
   }, [after, before, all, navigate]);
-  const thing = r.kind === 'part' ? `/parts/${encodeURIComponent(r.number)}` : `/models/${r.id}`;
+  const thing =
+    r.kind === 'part'
+      ? `/parts/${encodeURIComponent(r.number)}`
+      : r.kind === 'bom'
+        ? `/boms/${encodeURIComponent(r.number)}`
+        : `/models/${r.id}`;
   return (
     <>
       <PageHead
@@ -106,7 +111,11 @@ function List({ r }: { r: Review }) {
         {r.kind === 'part' && (r.datasheets.length > 0 || r.series.length > 0) && (
           <Button onClick={() => void navigate(`/review/${r.id}/together`)}>With its series…</Button>
         )}
-        <MoveButtons id={r.id} name={r.number} />
+        <MoveButtons
+          id={r.id}
+          name={r.number}
+          onRelease={r.kind === 'bom' ? () => void navigate(`${thing}/revisions?freeze`) : undefined}
+        />
       </PageHead>
       <div className={`grid min-h-0 flex-1 content-start gap-3 overflow-auto p-4 ${sheet.sheet ? 'lg:grid-cols-2' : ''}`}>
         <div className="space-y-3">

@@ -23,6 +23,7 @@ const asked: Record<Gate['gate'], { asks: string; with?: string; hint?: string }
   'pin map': { asks: 'the pin map was reviewed' },
   review: { asks: 'a second person signed the review list', with: 'group', hint: 'blank: anybody who is not an author' },
   proof: { asks: 'it worked on at least so many built boards', with: 'at least', hint: '1' },
+  settled: { asks: 'every line is a released record, or somebody’s decision' },
 };
 const gates = Object.entries(asked).map(([gate, a]) => ({ gate: gate as Gate['gate'], ...a }));
 
@@ -131,7 +132,11 @@ export function MoveEditor({
         <fieldset className="space-y-1">
           <legend className="text-xs font-semibold text-soft">What must hold first</legend>
           {gates
-            .filter((g) => of === 'parts' || ['findings', 'review', 'proof'].includes(g.gate))
+            .filter((g) =>
+              of === 'parts'
+                ? g.gate !== 'settled'
+                : ['findings', 'review', 'proof', ...(of === 'boms' ? ['settled'] : [])].includes(g.gate),
+            )
             .map((g) => {
               const have = own.find((o) => o.gate === g.gate);
               return (

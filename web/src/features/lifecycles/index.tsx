@@ -4,5 +4,5 @@ export { LifecyclesPage } from './LifecyclesPage';
 export { QueuePage } from './QueuePage';
 export { ReviewPage } from './ReviewPage';
 export { TogetherPage } from './TogetherPage';
-export { useHeldBy, useStates } from './queries';
+export { closed, useHeldBy, useLife, useStates } from './queries';
 export { Trail } from './Trail';
