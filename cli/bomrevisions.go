@@ -358,7 +358,11 @@ func causesTable(b wire.BOM) table {
 		if len(x.Rows) > 5 {
 			rows = append(rows, "…")
 		}
-		t = append(t, []string{string(x.Severity), x.Name, strconv.Itoa(x.Count), strings.Join(rows, " "), x.What})
+		lines := strconv.Itoa(x.Count)
+		if x.Waived > 0 {
+			lines += fmt.Sprintf(" (%d accepted)", x.Waived)
+		}
+		t = append(t, []string{string(x.Severity), x.Name, lines, strings.Join(rows, " "), x.What})
 	}
 	return t
 }

@@ -153,7 +153,7 @@ func bomCommand() *ucli.Command {
 			return emit(c, b.Causes, func() table { return causesTable(b) })
 		}),
 	}
-	return group("bom", "lay a BOM beside the library", "work", slices.Concat(own, readingCommands(), boardCommands(), costOfBOMs(), revisionsOfBOMs(), builtCommands(), livesOfBOMs())...)
+	return group("bom", "lay a BOM beside the library", "work", slices.Concat(own, readingCommands(), boardCommands(), costOfBOMs(), revisionsOfBOMs(), builtCommands(), findingsOfBOMs(), livesOfBOMs())...)
 }
 
 func sayBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {

@@ -138,3 +138,23 @@ func (c *Client) BuildProof(ctx context.Context, at wire.BOMAt, build string) (w
 func (c *Client) ConfirmProof(ctx context.Context, at wire.BOMAt, build string, in wire.ConfirmProof) (wire.BuildProof, error) {
 	return post[wire.BuildProof](ctx, c, revisionPath(at)+"/builds/"+seg(build), in)
 }
+
+// WaiveFindings accepts the findings of one cause in a BOM, or takes that back.
+func (c *Client) WaiveFindings(ctx context.Context, key string, version int, in wire.WaiveFindings) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/waivers", version, in)
+}
+
+// MoveBOMOn takes the newer revisions of parts that a board holds on to older ones of.
+func (c *Client) MoveBOMOn(ctx context.Context, key string, version int, in wire.MoveOnParts) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/move-on", version, in)
+}
+
+// BOMSeverities returns how bad the house takes the findings of its BOMs.
+func (c *Client) BOMSeverities(ctx context.Context) (wire.Severities, error) {
+	return get[wire.Severities](ctx, c, "/bom-severities", nil)
+}
+
+// ApplyBOMSeverities keeps a document as how bad the house takes them.
+func (c *Client) ApplyBOMSeverities(ctx context.Context, version int, text string) (wire.Severities, error) {
+	return change[wire.Severities](ctx, c, http.MethodPut, "/bom-severities", version, wire.SeveritiesEdit{Text: text})
+}

@@ -180,6 +180,7 @@ var requests = map[deed.Op]struct {
 	deed.OpAsk:           {"POST", "/supplier-questions", wire.SupplierQuestion{Text: "x"}},
 	deed.OpRefresh:       {"POST", "/offers/refresh", wire.RefreshOffers{}},
 	deed.OpRates:         {"PUT", "/rates", wire.RatesEdit{Text: "x"}},
+	deed.OpSeverities:    {"PUT", "/bom-severities", wire.SeveritiesEdit{Text: "x"}},
 	deed.OpConnection:    {"PUT", "/connections", wire.ConnectionEdit{Text: "x"}},
 }
 

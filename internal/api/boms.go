@@ -40,6 +40,17 @@ func (s *Server) boms(api huma.API) {
 			return v.BOMs.SetBuild(ctx, c, key, version, b)
 		})
 	})
+	register(s, api, http.MethodPost, "/boms/{key}/waivers", "waive-findings", "boms", "Accept the findings of one cause, of some lines or of all that have it, or take that back", func(ctx context.Context, c deed.Call, in *partChange[wire.WaiveFindings]) (wire.BOM, error) {
+		return change(in, func(key string, version int, b wire.WaiveFindings) (wire.BOM, error) {
+			return v.BOMs.Waive(ctx, c, key, version, b)
+		})
+	})
+	register(s, api, http.MethodPost, "/boms/{key}/move-on", "move-bom-on", "boms", "Take the newer revisions of parts that the board holds on to older ones of", func(ctx context.Context, c deed.Call, in *partChange[wire.MoveOnParts]) (wire.BOM, error) {
+		return change(in, func(key string, version int, b wire.MoveOnParts) (wire.BOM, error) {
+			return v.BOMs.MoveOn(ctx, c, key, version, b)
+		})
+	})
+	s.severities(api)
 	s.bomRevisions(api)
 	s.bomReadings(api)
 	register(s, api, http.MethodPost, "/bom-check", "check-bom", "boms", "Reconcile a file as a BOM and write nothing", func(ctx context.Context, c deed.Call, in *struct {
@@ -171,5 +182,23 @@ func (s *Server) bomRevisions(api huma.API) {
 		WithOf   string `query:"with-variant" maxLength:"60" doc:"Of the other; blank: all lines"`
 	}) (wire.BOMComparison, error) {
 		return v.BOMs.Compare(ctx, c, wire.BOMAt{BOM: in.Key, Revision: in.Revision, Variant: in.Variant}, wire.BOMAt{BOM: cmp.Or(in.With, in.Key), Revision: in.To, Variant: in.WithOf})
+	})
+}
+
+// severities adds the routes of how bad the house takes findings.
+func (s *Server) severities(api huma.API) {
+	v := s.Service
+	register(s, api, http.MethodGet, "/bom-severities", "get-bom-severities", "boms", "How bad the house takes the findings of its BOMs", func(ctx context.Context, c deed.Call, _ *none) (wire.Severities, error) {
+		return v.BOMs.Severities(ctx, c)
+	})
+	register(s, api, http.MethodPut, "/bom-severities", "apply-bom-severities", "boms", "Keep a document as how bad the house takes them, in every BOM and for every check", func(ctx context.Context, c deed.Call, in *struct {
+		BasedOn
+		Body wire.SeveritiesEdit
+	}) (wire.Severities, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.Severities{}, err
+		}
+		return v.BOMs.ApplySeverities(ctx, c, n, in.Body)
 	})
 }

@@ -31,6 +31,7 @@ const (
 	KindSeries     = "series"
 	KindConnection = "connection"
 	KindRates      = "rates"
+	KindSeverities = "severities"
 )
 
 // Head is the changing end of an aggregate: which content is its draft, which is released, and the end of its trail.

@@ -63,6 +63,7 @@ type BOMLine struct {
 	Package      string            `json:"package"`
 	Description  string            `json:"description"`
 	In           []string          `json:"in,omitempty" doc:"The variants of the board that it is in; left out: all"`
+	Held         int               `json:"held,omitempty" doc:"The older revision of its record that the board holds on to"`
 	Level        int               `json:"level,omitempty" doc:"How deep in the structure of sub-assemblies it stands, where the BOM has levels"`
 	Times        int64             `json:"times,omitempty" doc:"How often one board takes the sub-assembly that it is part of; left out: once"`
 	Verdict      string            `json:"verdict"`
@@ -201,6 +202,30 @@ type FreezeBOM struct {
 	Note   string `json:"note" minLength:"1" maxLength:"500" doc:"What the revision is for"`
 	Anyway string `json:"anyway,omitempty" maxLength:"500" doc:"Why it is frozen with lines that no released record answers; they are left without a pin"`
 	Minor  bool   `json:"minor,omitempty" doc:"Only the second figure of its label counts on, where revisions are counted so"`
+}
+
+// WaiveFindings accepts findings of lines, or takes that back.
+type WaiveFindings struct {
+	Cause string `json:"cause" minLength:"1" maxLength:"200" doc:"Of the findings, as the BOM has it"`
+	Rows  []int  `json:"rows,omitempty" nullable:"false" maxItems:"10000" doc:"Of the lines; left out: of all that have it"`
+	Why   string `json:"why" maxLength:"500" doc:"Why they are as they should be; blank takes the waivers back"`
+}
+
+// MoveOnParts takes the newer revisions of parts that a board holds on to older ones of.
+type MoveOnParts struct {
+	Parts []string `json:"parts,omitempty" nullable:"false" maxItems:"10000" doc:"By ID or number; left out: all that are behind"`
+}
+
+// Severities are how bad the house takes the findings of its BOMs.
+type Severities struct {
+	Version int                         `json:"version" doc:"0: nobody said so yet"`
+	Text    string                      `json:"text" doc:"YAML, of the form jolly-severities/1"`
+	Usual   map[string]finding.Severity `json:"usual" doc:"Every cause with the severity that it has where the house says nothing"`
+}
+
+// SeveritiesEdit is a document of severities.
+type SeveritiesEdit struct {
+	Text string `json:"text" minLength:"1" maxLength:"200000" doc:"YAML or JSON, of the form jolly-severities/1"`
 }
 
 // BOMRevision is a frozen revision of a BOM.

@@ -2,6 +2,8 @@ package app_test
 
 import (
 	"context"
+	"hash/fnv"
+	"maps"
 	"slices"
 	"strings"
 
@@ -112,6 +114,40 @@ var triesOfBOMs = []try{
 		require.NoError(h.T, err)
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.BOMs.Confirm(ctx, c, b.ID, 1, f.Builds[0].ID, wire.ConfirmProof{All: true})
+		}
+	}, false},
+	{"BOMs.Waive", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := frozenBoard(h, n)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.Waive(ctx, c, b.ID, b.Version, wire.WaiveFindings{Cause: "single-source", Why: "agreed"})
+		}
+	}, false},
+	{"BOMs.MoveOn", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		b := frozenBoard(h, n)
+		p, err := h.Parts.Get(h.T.Context(), h.Me, b.Lines[0].Part.ID)
+		require.NoError(h.T, err)
+		e := p.Released.Edit()
+		e.Values["power"] = "250 mW"
+		p, err = h.Parts.Save(h.T.Context(), h.Me, p.ID, p.Version, e)
+		require.NoError(h.T, err)
+		_, err = h.Lifecycles.Release(h.T.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "more power"})
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.MoveOn(ctx, c, b.ID, b.Version, wire.MoveOnParts{})
+		}
+	}, false},
+	{"BOMs.ApplySeverities", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		s, err := h.BOMs.Severities(h.T.Context(), h.Me)
+		require.NoError(h.T, err)
+		text := "format: jolly-severities/1\ncauses:\n" // another document for each n
+		sum := fnv.New32a()
+		_, _ = sum.Write([]byte(n))
+		for i, cause := range slices.Sorted(maps.Keys(s.Usual)) {
+			text += "  " + cause + ": " + []string{"note", "warning"}[sum.Sum32()>>(i%32)&1] + "\n"
+		}
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			now, err := h.BOMs.ApplySeverities(ctx, c, s.Version, wire.SeveritiesEdit{Text: text})
+			return len(now.Usual), err
 		}
 	}, false},
 	{"BOMs.SetBuying", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {

@@ -41,6 +41,7 @@ type bomDoc struct {
 	Variant   string            `json:"variant,omitempty"` // of the board that is built; blank: nobody said, or it has none
 	Buying    buying.Rules      `json:"buying,omitzero"`
 	Decisions []decision.Record `json:"decisions,omitempty"`
+	Held      bom.Held          `json:"held,omitempty"`    // the revisions of parts that it was frozen with last, or moved on to since
 	Choices   map[int]oldChoice `json:"choices,omitempty"` // of documents of format 1, by row
 }
 
@@ -292,7 +293,11 @@ func (s *BOMs) GetOf(ctx context.Context, c deed.Call, key, of string) (wire.BOM
 	if out.Shown, err = variant(f.variants, of); err != nil {
 		return out, err
 	}
-	_, err = s.lay(ctx, &out, bom.Of(vs, out.Shown), f, doc, bom.Severities{})
+	_, taken, err := s.house(ctx)
+	if err != nil {
+		return out, err
+	}
+	_, err = s.lay(ctx, &out, bom.Of(vs, out.Shown), f, doc, taken)
 	return out, err
 }
 

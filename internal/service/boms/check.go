@@ -19,12 +19,12 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
-	taken := bom.Severities{}
-	if in.Severities != "" {
-		taken, err = bom.ParseSeverities([]byte(in.Severities), func(key string) bool { _, ok := cab.Parameter(key); return ok })
-		if err != nil {
-			return wire.BOMCheck{}, deed.Fault(deed.Invalid, "severities-wrong", "The BOM was not checked: "+err.Error()+".", "")
-		}
+	_, taken, err := s.house(ctx)
+	if err == nil && in.Severities != "" {
+		taken, err = severities(in.Severities, cab)
+	}
+	if err != nil {
+		return wire.BOMCheck{}, err
 	}
 	origin, err := originOf(in.Origin)
 	if err != nil {
@@ -37,6 +37,7 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 			return wire.BOMCheck{}, err
 		}
 		known.Name, known.Build, known.Variant, known.Origin = h.Number, cmp.Or(known.Build, doc.Build), doc.Variant, cmp.Or(origin, doc.Origin)
+		known.Held = doc.Held
 		if known.Decisions, err = s.decided(ctx, doc, cab); err != nil {
 			return wire.BOMCheck{}, err
 		}

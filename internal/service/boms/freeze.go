@@ -62,7 +62,7 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if as, still, err = s.lives.Freeze(ctx, c.Actor, now, note, in.Minor); err != nil {
 			return err
 		}
-		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: bom.PinAll(vs)}
+		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: doc.Held.Pin(vs)}
 		entries = linked(vs)
 		if doc.Build == 0 {
 			return nil
@@ -89,7 +89,7 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if err := s.stand(t.Reader, entries, lifecycle.ForbidFreeze); err != nil {
 			return 0, err
 		}
-		hashed, err := pinned(t.Reader, content)
+		hashed, err := pinned(t.Reader, content, doc.Held)
 		if err != nil {
 			return 0, err
 		}
@@ -102,6 +102,10 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		}
 		kept := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: frozenFormat, Bytes: raw}
 		if err := t.AddContent(&kept); err != nil {
+			return 0, err
+		}
+		doc.Held = bom.HeldBy(hashed.Lines) // it holds on to them from now on
+		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
 			return 0, err
 		}
 		draft := h.Draft
@@ -163,8 +167,8 @@ func linked(vs []bom.Verdict) (out []*lookup.Entry) {
 	return out
 }
 
-// pinned gives every pin the hash of its revision.
-func pinned(r store.Reader, f bom.Frozen) (bom.Frozen, error) {
+// pinned gives every pin the hash of its revision, and what it says of itself where an older one is held on to.
+func pinned(r store.Reader, f bom.Frozen, held bom.Held) (bom.Frozen, error) {
 	f.Lines = slices.Clone(f.Lines)
 	ids := map[string]store.ID{}
 	var all []store.ID
@@ -193,7 +197,13 @@ func pinned(r store.Reader, f bom.Frozen) (bom.Frozen, error) {
 		}
 		f.Lines[i].Part = &pin
 	}
-	return f, nil
+	older := map[store.ID]int{}
+	for _, l := range f.Lines {
+		if l.Part != nil && l.Part.Revision > 0 && held[l.Part.ID] == l.Part.Revision {
+			older[ids[l.Part.ID]] = l.Part.Revision
+		}
+	}
+	return f, asTheyWere(r, f.Lines, older)
 }
 
 // Revision returns a frozen revision of a BOM, with what became otherwise in the library since.
@@ -338,7 +348,7 @@ func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) (out lined, err error
 	if err != nil {
 		return out, err
 	}
-	out.name, out.lines, out.verdicts, out.variants = out.head.Number+" as it is now", bom.PinAll(vs), vs, f.variants
+	out.name, out.lines, out.verdicts, out.variants = out.head.Number+" as it is now", out.doc.Held.Pin(vs), vs, f.variants
 	return out.of(at.Variant)
 }
 

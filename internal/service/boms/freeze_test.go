@@ -66,6 +66,8 @@ func TestARevisionOfABOMStaysAsItWasWhileTheLibraryGoesOn(t *testing.T) {
 
 	b, err = h.BOMs.Get(t.Context(), h.Me, b.ID)
 	require.NoError(t, err)
+	b, err = h.BOMs.MoveOn(t.Context(), h.Me, b.ID, b.Version, wire.MoveOnParts{})
+	require.NoError(t, err)
 	b, err = h.BOMs.Freeze(t.Context(), h.Me, b.ID, b.Version, wire.FreezeBOM{Note: "second build"})
 	require.NoError(t, err)
 	c, err := h.BOMs.Compare(t.Context(), h.Me, wire.BOMAt{BOM: b.ID, Revision: 1}, wire.BOMAt{BOM: b.ID, Revision: 2})

@@ -40,10 +40,14 @@ func (s *BOMs) Tell(ctx context.Context, h store.Head) (out lifecycles.Told, err
 		return out, err
 	}
 	seen := wire.BOM{Counts: map[string]int{}, Hindered: map[string]int{}}
-	if _, err := s.lay(ctx, &seen, vs, file, doc, bom.Severities{}); err != nil {
+	_, taken, err := s.house(ctx)
+	if err != nil {
 		return out, err
 	}
-	f, err := pinned(s.Store.Read(ctx), bom.Frozen{Variants: file.variants, Lines: bom.PinAll(vs)})
+	if _, err := s.lay(ctx, &seen, vs, file, doc, taken); err != nil {
+		return out, err
+	}
+	f, err := pinned(s.Store.Read(ctx), bom.Frozen{Variants: file.variants, Lines: doc.Held.Pin(vs)}, doc.Held)
 	if err != nil {
 		return out, err
 	}

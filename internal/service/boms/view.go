@@ -22,6 +22,10 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 	if err != nil {
 		return false, err
 	}
+	withdrawn, err := s.withdrawn(ctx, vs, doc.Held)
+	if err != nil {
+		return false, err
+	}
 	var all []finding.Finding
 	take := func(some []finding.Finding) []finding.Finding {
 		some, bad := taken.Takes(some)
@@ -52,13 +56,16 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 		if lacking := s.lacking(v, each, doc.Build); lacking != nil {
 			l.Findings = append(l.Findings, *lacking)
 		}
-		l.Findings = append([]finding.Finding{}, take(l.Findings)...)
+		if behind := doc.Held.Finding(&v, withdrawn); behind != nil {
+			l.Findings, l.Held = append(l.Findings, *behind), doc.Held[v.Part.ID]
+		}
+		l.Findings = append([]finding.Finding{}, take(bom.Waived(&v, l.Findings, doc.Decisions))...)
 		if open := v.Open(); open != nil {
 			take([]finding.Finding{*open})
 			l.Alike = alike[bom.Asks(v.Line)] - 1
 		}
 		for _, f := range l.Findings {
-			if f.Severity != finding.Note {
+			if f.Severity != finding.Note && f.Waived == "" {
 				out.Findings++
 			}
 		}

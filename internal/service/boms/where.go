@@ -111,7 +111,7 @@ func (s *BOMs) placed(ctx context.Context, h, cab store.Head) (*placed, error) {
 	if err != nil {
 		return nil, err
 	}
-	p.uses = bom.Uses(bom.PinAll(vs), doc.counted(f.variants)...)
+	p.uses = bom.Uses(doc.Held.Pin(vs), doc.counted(f.variants)...)
 	k, kept := s.keptFor(key)
 	if !kept { // something was touched meanwhile: it is what it was a moment ago, and is worked out anew next time
 		return p, nil

@@ -4,6 +4,7 @@ import { Button, Dialog, Empty, Field, LifeState, PageHead, Trouble } from '../.
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { OriginField } from './BomDialogs';
+import { SeveritiesDialog } from './SeveritiesDialog';
 import { useBoms, useBringBom, type BOM } from './queries';
 
 const columns: Column<BOM>[] = [
@@ -24,9 +25,11 @@ export function BomList() {
   const navigate = useNavigate();
   const may = useMay();
   const [opening, setOpening] = useState(false);
+  const [severities, setSeverities] = useState(false);
   return (
     <>
       <PageHead title="BOMs" sub="Laid beside the library: what is a record, what is bare, where the two disagree.">
+        <Button onClick={() => setSeverities(true)}>How bad findings are…</Button>
         <Button onClick={() => void navigate('/where-used')}>Where used…</Button>
         {may('bom.edit') && (
           <Button look="act" onClick={() => setOpening(true)}>
@@ -51,6 +54,7 @@ export function BomList() {
           }
         />
       </div>
+      {severities && <SeveritiesDialog mayApply={may('severities.apply')} onClose={() => setSeverities(false)} />}
       {opening && <OpenDialog onClose={() => setOpening(false)} />}
     </>
   );

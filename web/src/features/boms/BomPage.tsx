@@ -11,6 +11,7 @@ import { WatchButton } from '../notices';
 import { useMay } from '../people';
 import { useWantMissing } from '../wants/queries';
 import { BuildBar } from './BuildBar';
+import { CauseActions, LineFindings } from './Findings';
 import { FileDialog, OriginDialog, RemoveDialog, RenameDialog } from './BomDialogs';
 import { FreezeDialog } from './FreezeDialog';
 import { sheets } from './sheets';
@@ -22,7 +23,7 @@ import { LineDialog } from './LineDialog';
 import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type BOM, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'sub-assembly', 'not fitted'];
-const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note');
+const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note' && !f.waived);
 
 const variantColumn: Column<Line> = { key: 'in', head: 'Variants', width: 84, cell: (l) => l.in?.join(', ') ?? 'all' };
 
@@ -185,8 +186,10 @@ export function BomPage() {
               onClick={() => setCause(cause === c.cause ? '' : c.cause)}
             >
               <State of={c.severity} /> {c.name.replaceAll('-', ' ')} {c.count}
+              {c.waived ? ` (${String(c.waived)} accepted)` : ''}
             </button>
           ))}
+          {cause && may('bom.edit') && <CauseActions key={cause} bom={b} cause={cause} />}
         </div>
       )}
       <div className="min-h-0 flex-1">
@@ -203,6 +206,7 @@ export function BomPage() {
         <LineDialog
           key={open.row}
           line={open}
+          findings={<LineFindings bom={b} line={open} mayEdit={may('bom.edit')} />}
           origin={b.origin ?? ''}
           back={`/boms/${encodeURIComponent(b.name)}`}
           mayEdit={may('bom.edit')}

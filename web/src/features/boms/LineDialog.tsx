@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
 import { LearnFields, type Far } from './Learn';
@@ -10,6 +10,7 @@ const asked = (line: Line) => line.mpn || [line.value, line.package].filter(Bool
 /** One line beside its record: every piece of the line with what the record says of it, and what a person may decide. */
 export function LineDialog({
   line,
+  findings,
   origin,
   back,
   mayEdit,
@@ -24,6 +25,8 @@ export function LineDialog({
   onNext,
 }: {
   line: Line;
+  /** What checks say of it. */
+  findings?: ReactNode;
   /** Who or what the file comes from: what is taught counts for that. */
   origin: string;
   /** The page of the board, where what is taken from a supplier comes back to. */
@@ -79,16 +82,7 @@ export function LineDialog({
         <State of={line.verdict} /> {line.evidence.join('; ')}
       </p>
       {line.tally.length > 0 && <Tally line={line} />}
-      {line.findings.length > 0 && (
-        <ul className="mb-3 space-y-1 text-sm">
-          {line.findings.map((f, n) => (
-            <li key={n}>
-              <State of={f.severity} /> {f.what}
-              {f.mend && <span className="text-soft">: {f.mend}</span>}
-            </li>
-          ))}
-        </ul>
-      )}
+      {findings}
       <Trouble error={error} />
       {mayEdit && !linked && line.contradicted && (
         <div className="mb-3 max-w-xl">

@@ -220,6 +220,43 @@ export function useFreeze(key: string) {
   });
 }
 
+/** Accepts the findings of a cause in some lines, or takes that back, on the version that was seen. */
+export function useAcceptFindings(seen: BOM) {
+  return useWritten(seen, (body: Schemas['WaiveFindings']) =>
+    take(api.POST('/api/v1/boms/{key}/waivers', { params: { path: { key: seen.id }, header: based(seen.version) }, body })),
+  );
+}
+
+/** Takes the newer revisions of parts that the board holds on to older ones of. */
+export function useMoveOn(seen: BOM) {
+  return useWritten(seen, (parts: string[]) =>
+    take(api.POST('/api/v1/boms/{key}/move-on', { params: { path: { key: seen.id }, header: based(seen.version) }, body: { parts } })),
+  );
+}
+
+/** A change of a BOM after which all that is shown of it is asked for anew. */
+function useWritten<Body>(seen: BOM, send: (body: Body) => Promise<BOM>) {
+  const queries = useQueryClient();
+  const anew = () => queries.invalidateQueries({ queryKey: ['bom'] });
+  return useAct({ mutationKey: ['bom', seen.id], mutationFn: send, onSuccess: anew, onError: anew });
+}
+
+export function useSeverities() {
+  return useQuery({ queryKey: ['bom-severities'], queryFn: () => take(api.GET('/api/v1/bom-severities')) });
+}
+
+export function useApplySeverities() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: { version: number; text: string }) =>
+      take(api.PUT('/api/v1/bom-severities', { params: { header: based(v.version) }, body: { text: v.text } })),
+    onSuccess: async () => {
+      await queries.invalidateQueries({ queryKey: ['bom-severities'] });
+      await queries.invalidateQueries({ queryKey: ['bom'] });
+    },
+  });
+}
+
 export function useSayBuying(key: string) {
   const queries = useQueryClient();
   return useAct({

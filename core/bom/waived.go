@@ -1,0 +1,46 @@
+package bom
+
+import (
+	"fmt"
+	"slices"
+
+	"jollydrawer/core/decision"
+	"jollydrawer/core/finding"
+)
+
+// moving are causes whose words change from day to day without anything that was accepted being otherwise: how much suppliers have.
+var moving = []string{"stock-short"}
+
+// acceptance is what a waiver of a finding hangs on: the line with the cause, and what was seen: what the line says, the exact revision of its record, and what was
+// found. It counts for nothing as soon as that is another.
+func acceptance(v *Verdict, f finding.Finding) (about, evidence string) {
+	about = f.Cause + "\n" + v.Line.About()
+	evidence = v.Line.Evidence()
+	if v.Part != nil {
+		evidence += fmt.Sprintf("\nrecord %s revision %d", v.Part.ID, v.Part.Revision)
+	}
+	if !slices.Contains(moving, f.Cause) {
+		evidence += "\n" + f.What
+	}
+	return about, evidence
+}
+
+// Accept is the decision that a finding of a line is as it should be; who and when is for the caller to say.
+func Accept(v *Verdict, f finding.Finding, reason string) decision.Record {
+	about, evidence := acceptance(v, f)
+	return decision.Record{Kind: decision.Accept, About: about, Evidence: evidence, Outcome: "accepted", Reason: reason, Field: f.Cause}
+}
+
+// Waived marks the findings of a line that somebody accepted, with the reason and the name.
+func Waived(v *Verdict, all []finding.Finding, given []decision.Record) []finding.Finding {
+	out := slices.Clone(all)
+	for i := range out {
+		about, evidence := acceptance(v, out[i])
+		for _, d := range given {
+			if d.Kind == decision.Accept && d.Withdrawn == "" && d.About == about && d.Evidence == evidence {
+				out[i].Waived = d.Reason + " (" + d.By + ")"
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,84 @@
+package boms
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+
+	"go.yaml.in/yaml/v3"
+
+	"jollydrawer/core/bom"
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// severitiesNumber is what the one document of severities is found by.
+const severitiesNumber = "findings of BOMs"
+
+// house is how bad the house takes the findings of its BOMs; as they are where nobody said so.
+func (s *BOMs) house(ctx context.Context) (h store.Head, taken bom.Severities, err error) {
+	r := s.Store.Read(ctx)
+	h, err = r.HeadByNumber(store.KindSeverities, severitiesNumber)
+	if errors.Is(err, store.ErrNotFound) {
+		return h, bom.Severities{Format: bom.SeveritiesFormat}, nil
+	}
+	if err != nil {
+		return h, taken, err
+	}
+	c, err := r.Content(h.Released)
+	if err != nil {
+		return h, taken, err
+	}
+	return h, taken, json.Unmarshal(c.Bytes, &taken)
+}
+
+// Severities returns how bad the house takes the findings of its BOMs.
+func (s *BOMs) Severities(ctx context.Context, c deed.Call) (wire.Severities, error) {
+	if err := deed.Allow(c, deed.OpRead); err != nil {
+		return wire.Severities{}, err
+	}
+	h, taken, err := s.house(ctx)
+	if err != nil {
+		return wire.Severities{}, err
+	}
+	text, err := yaml.Marshal(taken)
+	return wire.Severities{Version: h.Version, Text: string(text), Usual: bom.Causes}, err
+}
+
+// ApplySeverities makes a document the one that says how bad findings of BOMs are, in every BOM and for every check.
+func (s *BOMs) ApplySeverities(ctx context.Context, c deed.Call, version int, in wire.SeveritiesEdit) (wire.Severities, error) {
+	if err := deed.Allow(c, deed.OpSeverities); err != nil {
+		return wire.Severities{}, err
+	}
+	cab, _, err := s.cabinets.InForce(ctx)
+	if err != nil {
+		return wire.Severities{}, err
+	}
+	taken, err := severities(in.Text, cab)
+	if err != nil {
+		return wire.Severities{}, err
+	}
+	raw, hash, err := document.Canonical(taken)
+	if err != nil {
+		return wire.Severities{}, err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, deed.OpSeverities, "document of severities", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
+		return deed.Apply(t, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, version, raw, store.Hash(hash))
+	})
+	if err != nil {
+		return wire.Severities{}, err
+	}
+	return s.Severities(ctx, c)
+}
+
+// severities reads a document of severities by the parameters that the house has.
+func severities(text string, cab *cabinet.Cabinet) (bom.Severities, error) {
+	taken, err := bom.ParseSeverities([]byte(text), func(key string) bool { _, ok := cab.Parameter(key); return ok })
+	if err != nil {
+		return taken, deed.Fault(deed.Invalid, "severities-wrong", "The severities cannot be taken: "+err.Error()+".", "")
+	}
+	return taken, nil
+}
