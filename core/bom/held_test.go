@@ -73,14 +73,14 @@ func TestAWaiverOfAFindingFallsWithWhatItWasGivenFor(t *testing.T) {
 		for i, f := range []finding.Finding{single, short} {
 			v := line()
 			c.change(v, &f)
-			got := Waived(v, []finding.Finding{f}, given)[0].Waived
+			got := AcceptedIn(given).Mark(v, []finding.Finding{f})[0].Waived
 			want := map[bool]string{true: "agreed with purchasing (Maren)"}[c.waived[i]]
 			assert.Equal(t, want, got, "%s: %s", name, f.Cause)
 		}
 	}
 	given[0].Withdrawn = "Tove"
-	assert.Empty(t, Waived(line(), []finding.Finding{single}, given)[0].Waived)
+	assert.Empty(t, AcceptedIn(given).Mark(line(), []finding.Finding{single})[0].Waived)
 	all := []finding.Finding{short}
-	Waived(line(), all, given)
+	assert.NotEmpty(t, AcceptedIn(given).Mark(line(), all)[0].Waived)
 	assert.Empty(t, all[0].Waived, "what was found stays as it was found")
 }

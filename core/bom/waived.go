@@ -31,15 +31,30 @@ func Accept(v *Verdict, f finding.Finding, reason string) decision.Record {
 	return decision.Record{Kind: decision.Accept, About: about, Evidence: evidence, Outcome: "accepted", Reason: reason, Field: f.Cause}
 }
 
-// Waived marks the findings of a line that somebody accepted, with the reason and the name.
-func Waived(v *Verdict, all []finding.Finding, given []decision.Record) []finding.Finding {
+// Accepted are the waivers of findings that people gave, by what they hang on.
+type Accepted map[string]decision.Record
+
+// AcceptedIn finds the waivers of findings among decisions.
+func AcceptedIn(all []decision.Record) Accepted {
+	out := Accepted{}
+	for _, d := range all {
+		if d.Kind == decision.Accept && d.Withdrawn == "" {
+			out[d.Key()] = d
+		}
+	}
+	return out
+}
+
+// Mark marks the findings of a line that somebody accepted, with the reason and the name.
+func (a Accepted) Mark(v *Verdict, all []finding.Finding) []finding.Finding {
+	if len(a) == 0 {
+		return all
+	}
 	out := slices.Clone(all)
 	for i := range out {
 		about, evidence := acceptance(v, out[i])
-		for _, d := range given {
-			if d.Kind == decision.Accept && d.Withdrawn == "" && d.About == about && d.Evidence == evidence {
-				out[i].Waived = d.Reason + " (" + d.By + ")"
-			}
+		if d, is := a[decision.Record{Kind: decision.Accept, About: about, Evidence: evidence}.Key()]; is {
+			out[i].Waived = d.Reason + " (" + d.By + ")"
 		}
 	}
 	return out

@@ -79,6 +79,25 @@ func With(list []Record, r Record) []Record {
 	return append(out, r)
 }
 
+// WithAll puts decisions in the place of earlier ones about the same things. Of two that are about one thing the later counts.
+func WithAll(list []Record, more []Record) []Record {
+	type subject struct {
+		kind  Kind
+		about string
+	}
+	at := map[subject]int{}
+	for i, r := range more {
+		at[subject{r.Kind, r.About}] = i
+	}
+	out := slices.DeleteFunc(slices.Clone(list), func(o Record) bool { _, again := at[subject{o.Kind, o.About}]; return again })
+	for i, r := range more {
+		if at[subject{r.Kind, r.About}] == i {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
 // Without takes the decision about a thing back; had is false where there was none.
 func Without(list []Record, kind Kind, about string) (out []Record, had bool) {
 	out = slices.DeleteFunc(slices.Clone(list), func(o Record) bool { return o.Kind == kind && o.About == about })

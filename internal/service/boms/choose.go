@@ -69,9 +69,7 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 				return 0, err
 			}
 			doc.carry(f.lines)
-			for _, d := range made.lines {
-				doc.Decisions = decision.With(doc.Decisions, d)
-			}
+			doc.Decisions = decision.WithAll(doc.Decisions, made.lines)
 			for _, r := range in.Withdraw {
 				var had bool
 				if doc.Decisions, had = decision.Without(doc.Decisions, decision.Line, lines[r].About()); !had && len(lines[r].Designators) == 0 {

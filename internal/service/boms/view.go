@@ -26,6 +26,7 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 	if err != nil {
 		return false, err
 	}
+	accepted := bom.AcceptedIn(doc.Decisions)
 	var all []finding.Finding
 	take := func(some []finding.Finding) []finding.Finding {
 		some, bad := taken.Takes(some)
@@ -59,7 +60,7 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 		if behind := doc.Held.Finding(&v, withdrawn); behind != nil {
 			l.Findings, l.Held = append(l.Findings, *behind), doc.Held[v.Part.ID]
 		}
-		l.Findings = append([]finding.Finding{}, take(bom.Waived(&v, l.Findings, doc.Decisions))...)
+		l.Findings = append([]finding.Finding{}, take(accepted.Mark(&v, l.Findings))...)
 		if open := v.Open(); open != nil {
 			take([]finding.Finding{*open})
 			l.Alike = alike[bom.Asks(v.Line)] - 1

@@ -13,6 +13,9 @@ import (
 	"jollydrawer/internal/wire"
 )
 
+// distinct is how many things decisions are about.
+func distinct(all []decision.Record) int { return len(decision.WithAll(nil, all)) }
+
 // Waive accepts the findings of one cause, of some lines or of all that have it, with a reason; a blank reason takes that back. Each waiver is of what was found in that
 // line: it counts for nothing once the line, its record or what is found is another.
 func (s *BOMs) Waive(ctx context.Context, c deed.Call, key string, version int, in wire.WaiveFindings) (wire.BOM, error) {
@@ -51,16 +54,11 @@ func (s *BOMs) Waive(ctx context.Context, c deed.Call, key string, version int, 
 		return nil
 	}
 	return s.change(ctx, c, key, version, in, prepare, func(_ *store.Head, doc *bomDoc) (string, any) {
-		for _, d := range made {
-			if why == "" {
-				doc.Decisions, _ = decision.Without(doc.Decisions, decision.Accept, d.About)
-			} else {
-				doc.Decisions = decision.With(doc.Decisions, d)
-			}
-		}
 		action := "findings accepted"
+		doc.Decisions = decision.WithAll(doc.Decisions, made)
 		if why == "" {
 			action = "acceptance taken back"
+			doc.Decisions = doc.Decisions[:len(doc.Decisions)-distinct(made)]
 		}
 		return action, map[string]any{"cause": finding.Name(in.Cause), "lines": len(made), "why": why}
 	})
