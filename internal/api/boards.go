@@ -21,9 +21,10 @@ func (s *Server) boards(api huma.API) {
 		MPN      string `query:"mpn" maxLength:"200" doc:"With its maker, or of any"`
 		Supplier string `query:"supplier" maxLength:"200" doc:"Who sells it, by the numbers of sources or by offers"`
 		Model    string `query:"model" maxLength:"200" doc:"Number or ID"`
+		Sheet    string `query:"datasheet" maxLength:"200" doc:"A part of its file's name, or its hash"`
 		Instead  bool   `query:"instead" doc:"Say what is left of each part, and what could take its place, were it gone"`
 	}) (wire.WhereUsed, error) {
-		return v.BOMs.WhereUsed(ctx, c, wire.UsedAsked{Part: in.Part, Maker: in.Maker, MPN: in.MPN, Supplier: in.Supplier, Model: in.Model, Instead: in.Instead, Offset: in.Offset, Limit: in.Limit})
+		return v.BOMs.WhereUsed(ctx, c, wire.UsedAsked{Part: in.Part, Maker: in.Maker, MPN: in.MPN, Supplier: in.Supplier, Model: in.Model, Datasheet: in.Sheet, Instead: in.Instead, Offset: in.Offset, Limit: in.Limit})
 	})
 	register(s, api, http.MethodPost, "/replacements", "replace-part", "boms", "Put a part in another's place on several boards: without a digest it says what that would do, with the digest of what was looked at it is done in one deed", func(ctx context.Context, c deed.Call, in *struct {
 		Writing

@@ -240,10 +240,10 @@ func (s *BOMs) frozenWith(ctx context.Context, parts []string) (map[string][]wir
 	return out, nil
 }
 
-// asked lists the parts that a question names: one, or those on boards that have a source of a maker, an MPN, a supplier, or a model. By number.
+// asked lists the parts that a question names: one, or those on boards that have a source of a maker, an MPN, a supplier, a model or a datasheet. By number.
 func (s *BOMs) asked(ctx context.Context, in wire.UsedAsked, all []*placed) ([]string, error) {
 	n := 0
-	for _, q := range []string{in.Part, in.Maker, in.Supplier, in.Model} {
+	for _, q := range []string{in.Part, in.Maker, in.Supplier, in.Model, in.Datasheet} {
 		if strings.TrimSpace(q) != "" {
 			n++
 		}
@@ -252,7 +252,7 @@ func (s *BOMs) asked(ctx context.Context, in wire.UsedAsked, all []*placed) ([]s
 		n++
 	}
 	if n != 1 {
-		return nil, deed.Fault(deed.Invalid, "question-wrong", "Where-used asks about one thing: a part, a source, a maker, a supplier or a model.", "Name one of them; an MPN may have its maker beside it.")
+		return nil, deed.Fault(deed.Invalid, "question-wrong", "Where-used asks about one thing: a part, a source, a maker, a supplier, a model or a datasheet.", "Name one of them; an MPN may have its maker beside it.")
 	}
 	if in.Part != "" {
 		e, ok := s.index.ByNumber(in.Part)
@@ -271,6 +271,9 @@ func (s *BOMs) asked(ctx context.Context, in wire.UsedAsked, all []*placed) ([]s
 	}
 	if in.Model != "" {
 		return s.withModel(ctx, in.Model, on)
+	}
+	if in.Datasheet != "" {
+		return s.withSheet(ctx, in.Datasheet, on)
 	}
 	sold, err := s.soldBy(ctx, in.Supplier, on)
 	if err != nil {

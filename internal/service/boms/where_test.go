@@ -2,6 +2,8 @@ package boms_test
 
 import (
 	"fmt"
+	"jollydrawer/core/part"
+	"strings"
 	"sync"
 	"testing"
 
@@ -163,4 +165,36 @@ func TestAPartIsReplacedOnSeveralBoards(t *testing.T) {
 	}
 	assert.Equal(t, far.Number, func() string { b, _ := h.BOMs.Get(t.Context(), h.Me, "Board C"); return b.Lines[0].Part.Number }())
 	assert.Empty(t, whereUsed(t, h, wire.UsedAsked{Part: p.Number}).Items[0].Boards)
+}
+
+// A datasheet is found on the boards of the parts that have it, as their own or by their series.
+func TestWhereADatasheetIsUsed(t *testing.T) {
+	h := housetest.Open(t)
+	sheet, err := h.Files.Keep(t.Context(), h.Me, "TW thick film.pdf", strings.NewReader("%PDF-1.4 thick film"))
+	require.NoError(t, err)
+	other, err := h.Files.Keep(t.Context(), h.Me, "whinchat.pdf", strings.NewReader("%PDF-1.4 whinchat"))
+	require.NoError(t, err)
+	with := func(ohms, mpn string, f ...part.File) wire.Part {
+		e := housetest.Resistor(ohms, mpn)
+		e.Datasheets = f
+		return h.Make(e)
+	}
+	own := with("4k7", "TW-1", part.File{Hash: sheet.Hash, Name: sheet.Name})
+	ofSeries := with("10k", "TW-2")
+	with("22k", "TW-3", part.File{Hash: other.Hash, Name: other.Name})
+	with("33k", "TW-4", part.File{Hash: sheet.Hash, Name: sheet.Name}) // on no board
+	_, err = h.Series.Make(t.Context(), h.Me, wire.SeriesEdit{Manufacturer: "Tidewright", Name: "TW thick film", Members: []string{"TW-2"}, Datasheets: []part.File{{Hash: sheet.Hash, Name: sheet.Name}}})
+	require.NoError(t, err)
+	h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-1\nR2,1,TW-2\nR3,1,TW-3\n")
+	for _, question := range []string{"thick film", sheet.Hash, strings.ToUpper(sheet.Hash), sheet.Hash[:12], "TW THICK"} {
+		var numbers []string
+		for _, x := range whereUsed(t, h, wire.UsedAsked{Datasheet: question}).Items {
+			numbers = append(numbers, x.Part.Number)
+		}
+		assert.Equal(t, []string{own.Number, ofSeries.Number}, numbers, question)
+	}
+	_, err = h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Datasheet: "nothing"})
+	housetest.Fails(t, err, "datasheet-unknown")
+	_, err = h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Datasheet: "thick", Maker: "Tidewright"})
+	housetest.Fails(t, err, "question-wrong")
 }

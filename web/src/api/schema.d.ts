@@ -21331,6 +21331,8 @@ export interface operations {
                 supplier?: string;
                 /** @description Number or ID */
                 model?: string;
+                /** @description A part of its file's name, or its hash */
+                datasheet?: string;
                 /** @description Say what is left of each part, and what could take its place, were it gone */
                 instead?: boolean;
             };

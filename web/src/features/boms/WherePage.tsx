@@ -6,7 +6,7 @@ import { useMay } from '../people';
 import { ReplaceDialog } from './ReplaceDialog';
 import { useWhereUsed, type UsedPart } from './queries';
 
-const kinds = { part: 'part', mpn: 'source (MPN)', maker: 'maker', supplier: 'supplier', model: 'model' } as const;
+const kinds = { part: 'part', mpn: 'source (MPN)', maker: 'maker', supplier: 'supplier', model: 'model', datasheet: 'datasheet' } as const;
 type Kind = keyof typeof kinds;
 const isKind = (k: string): k is Kind => k in kinds;
 

@@ -70,7 +70,7 @@ export function useSayBuild(key: string) {
 export type UsedPart = Schemas['UsedPart'];
 
 /** Where the parts are used that a question names; nothing is asked while nothing is named. */
-export function useWhereUsed(kind: 'part' | 'mpn' | 'maker' | 'supplier' | 'model', about: string, instead: boolean) {
+export function useWhereUsed(kind: 'part' | 'mpn' | 'maker' | 'supplier' | 'model' | 'datasheet', about: string, instead: boolean) {
   return useQuery({
     queryKey: ['where-used', kind, about, instead],
     enabled: about !== '',
