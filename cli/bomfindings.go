@@ -1,6 +1,7 @@
 package cli
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"maps"
@@ -22,6 +23,8 @@ func findingsOfBOMs() []*ucli.Command {
 			[]ucli.Flag{&ucli.IntSliceFlag{Name: "row", Usage: "only in this row of the file; may be given several times"}}, acceptFindings),
 		command("move-on", "take the newer revisions of parts that a board holds on to older ones of: of those that are named, or with --all of every one; without, list them", "BOM [PART...]", "jolly bom move-on tide-logger EW-R-00044", 1, -1,
 			[]ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "of every part that is behind"}}, moveBOMOn),
+		command("unite", "say which functions a board buys as several parts, and what its build would save with one; with a part take that one for the lines of the others", "BOM [PART]", "jolly bom unite 'Radar head rev A' EW-R-00044 --reason 'one reel'", 1, 2,
+			[]ucli.Flag{variantFlag(), &ucli.Int64Flag{Name: "boards", Usage: "boards of the build; usually those of the BOM"}, &ucli.StringFlag{Name: "reason", Usage: "kept with each line"}}, uniteBOM),
 		command("severities", "print how bad the house takes the findings of its BOMs, or with a file keep that; --causes lists them all", "[FILE]", "jolly bom severities demo/severities.yaml", 0, 1,
 			[]ucli.Flag{&ucli.BoolFlag{Name: "causes", Usage: "list every cause, with how bad it is where the house says nothing"}}, bomSeverities),
 	}
@@ -86,6 +89,72 @@ func moveBOMOn(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		}
 	}
 	return emit(c, b, func() table { return pairs("BOM", b.Name, "Lines still behind", strconv.Itoa(left)) })
+}
+
+func uniteBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, err := k.BOM(ctx, c.Args().First())
+	if err != nil {
+		return err
+	}
+	all, err := k.BOMFunctions(ctx, wire.BOMAt{BOM: b.ID, Variant: c.String("variant")}, c.Int64("boards"))
+	if err != nil {
+		return err
+	}
+	if keep := c.Args().Get(1); keep != "" {
+		return takeFunction(ctx, c, k, b, all, keep)
+	}
+	err = emit(c, all, func() table {
+		t := table{{"Function", "Part", "Rows", "Build with it alone", "Saves", "Description"}}
+		for n, f := range all.Items {
+			for _, p := range f.Parts {
+				var rows []string
+				for _, r := range p.Rows {
+					rows = append(rows, strconv.Itoa(r))
+				}
+				saves := orNothing(p.Saves.String())
+				switch {
+				case p.Missing > all.Missing:
+					saves = fmt.Sprintf("%d more pieces without a price", p.Missing-all.Missing)
+				case p.Missing < all.Missing:
+					saves = fmt.Sprintf("%d more pieces with a price", all.Missing-p.Missing)
+				case p.Short:
+					saves += ", short"
+				}
+				t = append(t, []string{strconv.Itoa(n + 1), p.Number, strings.Join(rows, " "), orNothing(p.Sum.String()), saves, p.Description})
+			}
+		}
+		return t
+	})
+	if err == nil {
+		fmt.Fprintf(c.Root().ErrWriter, "%s of %d boards: %s bought as several parts; %s now\n", b.Name, all.Boards, count(len(all.Items), "function", "functions"), orNothing(all.Sum.String()))
+	}
+	return err
+}
+
+// takeFunction chooses a part for the lines of all parts of its function.
+func takeFunction(ctx context.Context, c *ucli.Command, k *client.Client, b wire.BOM, all wire.BOMFunctions, keep string) error {
+	for _, f := range all.Items {
+		at := slices.IndexFunc(f.Parts, func(p wire.UnitedPart) bool { return strings.EqualFold(p.Number, keep) })
+		if at < 0 {
+			continue
+		}
+		in := wire.BOMChoices{}
+		for i, p := range f.Parts {
+			for _, row := range p.Rows {
+				if i != at {
+					in.Choose = append(in.Choose, wire.BOMChoice{Row: row, Part: f.Parts[at].ID, Reason: cmp.Or(c.String("reason"), "one part for one function")})
+				}
+			}
+		}
+		after, err := k.ChooseBOM(ctx, b.ID, b.Version, in)
+		if err != nil {
+			return err
+		}
+		return emit(c, after, func() table {
+			return pairs("BOM", after.Name, "Part", f.Parts[at].Number, "Lines", strconv.Itoa(len(in.Choose)))
+		})
+	}
+	return fmt.Errorf("%s buys no function as several parts of which %s is one: list them with jolly bom unite", b.Name, keep)
 }
 
 func bomSeverities(ctx context.Context, c *ucli.Command, k *client.Client) error {

@@ -158,3 +158,12 @@ func (c *Client) BOMSeverities(ctx context.Context) (wire.Severities, error) {
 func (c *Client) ApplyBOMSeverities(ctx context.Context, version int, text string) (wire.Severities, error) {
 	return change[wire.Severities](ctx, c, http.MethodPut, "/bom-severities", version, wire.SeveritiesEdit{Text: text})
 }
+
+// BOMFunctions are the functions of a board that are bought as several parts.
+func (c *Client) BOMFunctions(ctx context.Context, at wire.BOMAt, boards int64) (wire.BOMFunctions, error) {
+	q := url.Values{"boards": {strconv.FormatInt(boards, 10)}}
+	if at.Variant != "" {
+		q.Set("variant", at.Variant)
+	}
+	return get[wire.BOMFunctions](ctx, c, "/boms/"+seg(at.BOM)+"/functions", q)
+}

@@ -10,11 +10,21 @@ import (
 // functions finds parts of a board that are equal in what identifies their kind, such as three 4.7 kΩ 0805 1 % of different makers: each is ordered, stored and
 // loaded by itself, and one of them would do. The later ones are told of the first.
 func (m *matcher) functions(all []Verdict) {
-	type function struct {
+	for _, f := range functionsOf(all, m.cab) {
+		for _, v := range f[1:] {
+			v.say(finding.Note, "function-twice", fmt.Sprintf("%s is equal in what identifies its kind to %s in row %d", v.Part.Number, f[0].Part.Number, f[0].Line.Row), "put one of them in the place of the other, where nothing else speaks against it")
+		}
+	}
+}
+
+// functionsOf are the functions of a board that are bought as several parts: of each the first line of every part, in the order of the board.
+func functionsOf(all []Verdict, cab *cabinet.Cabinet) (out [][]*Verdict) {
+	type kind struct {
 		drawer            string
 		leading, package_ cabinet.Value
 	}
-	first := map[function][]*Verdict{}
+	at := map[kind][]int{} // places in groups
+	var groups [][]*Verdict
 	seen := map[string]bool{}
 	for i := range all {
 		v := &all[i]
@@ -22,21 +32,79 @@ func (m *matcher) functions(all []Verdict) {
 			continue
 		}
 		seen[v.Part.ID] = true
-		t, ok := m.cab.Template(v.Part.Drawer)
+		t, ok := cab.Template(v.Part.Drawer)
 		if !ok || len(t.Identity) == 0 || v.Part.Value(t.Leading).IsBlank() {
 			continue
 		}
-		key := function{v.Part.Drawer, v.Part.Value(t.Leading).Meant(), v.Part.Value(t.Case).Meant()}
+		key := kind{v.Part.Drawer, v.Part.Value(t.Leading).Meant(), v.Part.Value(t.Case).Meant()}
 		twice := false
-		for _, o := range first[key] {
-			if len(Differs(o.Part, v.Part, m.cab)) == 0 {
-				v.say(finding.Note, "function-twice", fmt.Sprintf("%s is equal in what identifies its kind to %s in row %d", v.Part.Number, o.Part.Number, o.Line.Row), "put one of them in the place of the other, where nothing else speaks against it")
+		for _, k := range at[key] {
+			if len(Differs(groups[k][0].Part, v.Part, cab)) == 0 {
+				groups[k] = append(groups[k], v)
 				twice = true
 				break
 			}
 		}
 		if !twice {
-			first[key] = append(first[key], v)
+			at[key] = append(at[key], len(groups))
+			groups = append(groups, []*Verdict{v})
 		}
 	}
+	for _, g := range groups {
+		if len(g) > 1 {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
+// Function is one function of a board that is bought as several parts.
+type Function struct {
+	Parts []string         // records, by ID, in the order of the board
+	Rows  map[string][]int // of the lines of each
+}
+
+// Functions are the functions of a board that are bought as several parts, each equal to all others of it in what identifies its kind.
+func Functions(all []Verdict, cab *cabinet.Cabinet) (out []Function) {
+	for _, g := range functionsOf(all, cab) {
+		f := Function{Rows: map[string][]int{}}
+		for i, v := range g {
+			alike := true
+			for _, o := range g[:i] { // equal to the first is not yet equal to each other, where one leaves something open
+				alike = alike && len(Differs(o.Part, v.Part, cab)) == 0 && len(Differs(v.Part, o.Part, cab)) == 0
+			}
+			if alike {
+				f.Parts, f.Rows[v.Part.ID] = append(f.Parts, v.Part.ID), []int{}
+			}
+		}
+		if len(f.Parts) < 2 {
+			continue
+		}
+		for i := range all {
+			if v := &all[i]; v.Kind == Linked && v.Part != nil {
+				if rows, of := f.Rows[v.Part.ID]; of {
+					f.Rows[v.Part.ID] = append(rows, v.Line.Row)
+				}
+			}
+		}
+		out = append(out, f)
+	}
+	return out
+}
+
+// United are lines with one part in the place of some others.
+func United(lines []Pinned, keep *Pin, instead []string) []Pinned {
+	out := make([]Pinned, len(lines))
+	for i, l := range lines {
+		if l.Part != nil {
+			for _, id := range instead {
+				if l.Part.ID == id {
+					l.Part = keep
+					break
+				}
+			}
+		}
+		out[i] = l
+	}
+	return out
 }

@@ -1,6 +1,7 @@
 package bom
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -39,7 +40,30 @@ func TestOneFunctionBoughtAsSeveralParts(t *testing.T) {
 		}
 	}
 	told := 0
-	for _, v := range Reconcile(lines, w.index, w.cab, Known{Columns: madeColumns}) {
+	vs := Reconcile(lines, w.index, w.cab, Known{Columns: madeColumns})
+	united := map[string]bool{}
+	for _, f := range Functions(vs, w.cab) {
+		pins := PinAll(vs)
+		keep, _ := w.index.ByID(f.Parts[0])
+		one := United(pins, PinOf(keep), f.Parts[1:])
+		for i := range vs {
+			id := vs[i].Part.ID
+			rows, of := f.Rows[id]
+			assert.Equal(t, of, slices.Contains(rows, vs[i].Line.Row), "the rows of a function are those of its parts")
+			if was := pins[i].Part.ID; was != f.Parts[0] && of {
+				united[vs[i].Part.Number] = true
+				assert.Equal(t, f.Parts[0], one[i].Part.ID)
+			} else {
+				assert.Equal(t, was, one[i].Part.ID)
+			}
+			assert.Equal(t, id, pins[i].Part.ID, "what was worked out stays as it is")
+		}
+	}
+	for number := range united {
+		assert.NotEmpty(t, want[number], number)
+	}
+	assert.Greater(t, len(united), 40)
+	for _, v := range vs {
 		if v.Kind != Linked {
 			t.Fatalf("%+v is %s: %v", v.Line, v.Kind, v.Evidence)
 		}

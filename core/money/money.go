@@ -127,6 +127,14 @@ func (a Amount) Add(b Amount) (Amount, error) {
 	return Amount{a.value.Add(b.value), a.code}, nil
 }
 
+// Minus returns what a is more than b, of one currency, below nought where it is less; an amount that is none is nothing of either.
+func (a Amount) Minus(b Amount) (Amount, error) {
+	if b.None() {
+		return a, nil
+	}
+	return a.Add(Amount{b.value.Neg(), b.code})
+}
+
 // Line returns what n pieces cost at a for each per pieces, rounded once to what the currency is paid in, half to even.
 func (a Amount) Line(n, per int64) Amount {
 	if a.None() || per <= 0 {

@@ -340,3 +340,22 @@ func TestALineIsRoundedAsFractionsAre(t *testing.T) {
 		require.Zero(t, is.Mul(is, scale).Cmp(new(big.Rat).SetInt(q)), "%s times %d, for %d: %s", number, n, per, got)
 	})
 }
+
+func TestADifferenceIsOfOneCurrency(t *testing.T) {
+	for _, c := range [][3]string{{"3.50", "1.25", "2.25 EUR"}, {"1", "1.50", "-0.50 EUR"}, {"2", "2", "0.00 EUR"}} {
+		d, err := Must(c[0], "EUR").Minus(Must(c[1], "EUR"))
+		require.NoError(t, err)
+		assert.Equal(t, c[2], d.String())
+		back, err := d.Add(Must(c[1], "EUR"))
+		require.NoError(t, err)
+		assert.True(t, back.Equal(Must(c[0], "EUR")))
+	}
+	_, err := Must("1", "EUR").Minus(Must("1", "SEK"))
+	require.ErrorIs(t, err, ErrOtherCurrency)
+	d, err := Must("1", "EUR").Minus(Amount{})
+	require.NoError(t, err)
+	assert.Equal(t, "1.00 EUR", d.String())
+	d, err = Amount{}.Minus(Must("1", "EUR"))
+	require.NoError(t, err)
+	assert.Equal(t, "-1.00 EUR", d.String())
+}

@@ -50,6 +50,14 @@ func (s *Server) boms(api huma.API) {
 			return v.BOMs.MoveOn(ctx, c, key, version, b)
 		})
 	})
+	register(s, api, http.MethodGet, "/boms/{key}/functions", "list-bom-functions", "boms", "Functions of a board that are bought as several parts, and what its build would come to with one for each", func(ctx context.Context, c deed.Call, in *struct {
+		Reading
+		Key     string `path:"key"`
+		Variant string `query:"variant" maxLength:"60" doc:"Of the board; blank: the one that is built"`
+		Boards  int64  `query:"boards" minimum:"0" maximum:"10000000" doc:"0: those of its build"`
+	}) (wire.BOMFunctions, error) {
+		return v.BOMs.Unite(ctx, c, wire.BOMAt{BOM: in.Key, Variant: in.Variant}, in.Boards)
+	})
 	s.severities(api)
 	s.bomRevisions(api)
 	s.bomReadings(api)

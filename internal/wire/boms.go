@@ -216,6 +216,30 @@ type MoveOnParts struct {
 	Parts []string `json:"parts,omitempty" nullable:"false" maxItems:"10000" doc:"By ID or number; left out: all that are behind"`
 }
 
+// BOMFunctions are the functions of a board that are bought as several parts, and what its build would come to with one for each.
+type BOMFunctions struct {
+	Boards  int64         `json:"boards" doc:"Of the build that is worked out"`
+	Sum     money.Amount  `json:"sum" doc:"What the build comes to as it is"`
+	Missing int64         `json:"missing" doc:"How many pieces are not in the sum: they have no price, no rate or no record"`
+	Items   []BOMFunction `json:"items"`
+	More    int           `json:"more" doc:"Functions that are not worked out: there are too many"`
+}
+
+// BOMFunction is one function, by the parts that it is bought as, the one that saves most first.
+type BOMFunction struct {
+	Parts []UnitedPart `json:"parts"`
+}
+
+// UnitedPart is a part that could be the only one of a function.
+type UnitedPart struct {
+	BOMPart
+	Rows    []int        `json:"rows" doc:"Of the lines that it is on now"`
+	Sum     money.Amount `json:"sum" doc:"What the build would come to with this one alone"`
+	Missing int64        `json:"missing" doc:"How many pieces would not be in that sum"`
+	Saves   money.Amount `json:"saves" doc:"What the build would come to less; none where other pieces than now would be missing from the sum"`
+	Short   bool         `json:"short,omitempty" doc:"Suppliers would have less of something than the build takes, and have it now"`
+}
+
 // Severities are how bad the house takes the findings of its BOMs.
 type Severities struct {
 	Version int                         `json:"version" doc:"0: nobody said so yet"`

@@ -313,6 +313,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/boms/{key}/functions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Functions of a board that are bought as several parts, and what its build would come to with one for each */
+        get: operations["list-bom-functions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/boms/{key}/move-on": {
         parameters: {
             query?: never;
@@ -3344,6 +3361,29 @@ export interface components {
             fileHash: string;
             fileName: string;
             layout?: components["schemas"]["Layout"];
+        };
+        BOMFunction: {
+            parts: components["schemas"]["UnitedPart"][];
+        };
+        BOMFunctions: {
+            /**
+             * Format: int64
+             * @description Of the build that is worked out
+             */
+            boards: number;
+            items: components["schemas"]["BOMFunction"][];
+            /**
+             * Format: int64
+             * @description How much is not in the sum
+             */
+            missing: number;
+            /**
+             * Format: int64
+             * @description Functions that are not worked out: there are too many
+             */
+            more: number;
+            /** @description What the build comes to as it is */
+            sum: string;
         };
         BOMLine: {
             /**
@@ -7766,6 +7806,30 @@ export interface components {
             /** @description What differs in the first that is not the same, in words */
             what: string[];
         };
+        UnitedPart: {
+            description: string;
+            id: string;
+            manufacturer: string;
+            /**
+             * Format: int64
+             * @description How much would not be in that sum
+             */
+            missing: number;
+            mpn: string;
+            number: string;
+            /** Format: int64 */
+            revision: number;
+            /** @description Of the lines that it is on now */
+            rows: number[];
+            /** @description What the build would come to less; none where more would be missing from the sum */
+            saves: string;
+            /** @description Suppliers would have less of something than the build takes, and have it now */
+            short?: boolean;
+            sources: components["schemas"]["PartSource"][];
+            standing: string;
+            /** @description What the build would come to with this one alone */
+            sum: string;
+        };
         Unread: {
             /** Format: int64 */
             unread: number;
@@ -9409,6 +9473,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BOM"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-bom-functions": {
+        parameters: {
+            query?: {
+                /** @description Of the board; blank: the one that is built */
+                variant?: string;
+                /** @description 0: those of its build */
+                boards?: number;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    ETag?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BOMFunctions"];
                 };
             };
             /** @description Unauthorized */

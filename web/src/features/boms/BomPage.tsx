@@ -16,10 +16,12 @@ import { FileDialog, OriginDialog, RemoveDialog, RenameDialog } from './BomDialo
 import { FreezeDialog } from './FreezeDialog';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
+import { UniteDialog } from './UniteDialog';
 import { VariantPick } from './VariantPick';
 import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
+import { RecordDrawings } from './RecordDrawings';
 import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type BOM, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'sub-assembly', 'not fitted'];
@@ -57,7 +59,7 @@ export function BomPage() {
   const [cause, setCause] = useFilter('cause');
   const [row, setRow] = useState<number>();
   const [columnsOpen, setColumnsOpen] = useState(false);
-  const [dialog, setDialog] = useState<'name' | 'file' | 'freeze' | 'origin' | 'remove'>();
+  const [dialog, setDialog] = useState<'name' | 'file' | 'freeze' | 'origin' | 'remove' | 'unite'>();
   const sayEnding = useSayEnding();
   const wantMissing = useWantMissing(key);
   const sayColumns = useSayColumns(key);
@@ -189,6 +191,11 @@ export function BomPage() {
               {c.waived ? ` (${String(c.waived)} accepted)` : ''}
             </button>
           ))}
+          {cause === 'function-twice' && may('bom.edit') && (
+            <Button look="quiet" className="ml-auto" onClick={() => setDialog('unite')}>
+              Unite them…
+            </Button>
+          )}
           {cause && may('bom.edit') && <CauseActions key={cause} bom={b} cause={cause} />}
         </div>
       )}
@@ -206,7 +213,12 @@ export function BomPage() {
         <LineDialog
           key={open.row}
           line={open}
-          findings={<LineFindings bom={b} line={open} mayEdit={may('bom.edit')} />}
+          findings={
+            <>
+              {open.part && <RecordDrawings number={open.part.number} designators={open.designators} />}
+              <LineFindings bom={b} line={open} mayEdit={may('bom.edit')} />
+            </>
+          }
           origin={b.origin ?? ''}
           back={`/boms/${encodeURIComponent(b.name)}`}
           mayEdit={may('bom.edit')}
@@ -252,6 +264,7 @@ export function BomPage() {
         />
       )}
       {dialog === 'freeze' && <FreezeDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
+      {dialog === 'unite' && <UniteDialog bom={b} at={key} variant={variant} onClose={() => setDialog(undefined)} />}
       {dialog === 'file' && <FileDialog bom={b} at={key} onClose={() => setDialog(undefined)} />}
       {dialog === 'origin' && <OriginDialog bom={b} onClose={() => setDialog(undefined)} />}
       {dialog === 'remove' && <RemoveDialog bom={b} onClose={() => setDialog(undefined)} onGone={() => void go('/boms')} />}

@@ -6,6 +6,7 @@ import { expect, it } from 'vitest';
 import { apart, Refusal, service, show } from '../../ui/testing';
 import { CauseActions, LineFindings } from './Findings';
 import { SeveritiesDialog } from './SeveritiesDialog';
+import { UniteDialog } from './UniteDialog';
 import type { BOM, Line } from './queries';
 
 apart();
@@ -101,4 +102,31 @@ it('keeps how bad findings are, and what was typed where it is refused', async (
   expect((text as HTMLTextAreaElement).value).toContain('nonsense');
   expect(sent.at(-1)).toMatchObject({ match: '"4"', body: { text: 'format: jolly-severities/1\ncauses: nonsense' } });
   expect(screen.getByRole('row', { name: 'obsolete error' })).toBeTruthy();
+});
+
+it('says what one part for one function saves, and takes it for the lines of the others', async () => {
+  const user = userEvent.setup();
+  const of = (n: number, rows: number[], more: object) => ({ id: `p${String(n)}`, number: `EW-R-${String(n)}`, description: 'RES', manufacturer: 'T', mpn: 'T1', rows, sum: '9.00 EUR', missing: 4, saves: '', ...more }); // prettier-ignore
+  const sent = service(['bom.edit'], {
+    '/boms/b1/functions': {
+      boards: 40,
+      sum: '10.00 EUR',
+      missing: 4,
+      more: 0,
+      items: [{ parts: [of(1, [2, 5], { saves: '1.00 EUR' }), of(2, [3], { missing: 44 }), of(3, [7], { missing: 0, short: true })] }],
+    },
+    'POST /boms/b1/choices': bom([]),
+  });
+  show(<UniteDialog bom={bom([])} at="Gauge" variant="" onClose={() => undefined} />);
+  const row = async (number: string) => (await screen.findByRole('link', { name: number })).closest('tr') as HTMLElement;
+  expect((await row('EW-R-1')).textContent).toContain('rows 2, 59.00 EUR1.00 EUR');
+  expect((await row('EW-R-2')).textContent).toContain('40 more pieces without a price');
+  expect((await row('EW-R-3')).textContent).toContain('4 more pieces with a price (short)');
+  expect(screen.getByText(/comes to 10.00 EUR as it is, without 4 pieces/)).toBeTruthy();
+  await user.click(within(await row('EW-R-1')).getByRole('button', { name: 'Take this one' }));
+  expect(await screen.findByText('EW-R-1 is in 2 more lines.')).toBeTruthy();
+  expect(sent.at(-1)).toMatchObject({
+    match: '"7"',
+    body: { choose: [3, 7].map((row) => ({ row, part: 'p1', reason: 'one part for one function' })) },
+  });
 });

@@ -241,6 +241,15 @@ function useWritten<Body>(seen: BOM, send: (body: Body) => Promise<BOM>) {
   return useAct({ mutationKey: ['bom', seen.id], mutationFn: send, onSuccess: anew, onError: anew });
 }
 
+/** Functions that a board buys as several parts, as the lines are at a version. */
+export function useFunctions(key: string, variant: string, version: number) {
+  return useQuery({
+    queryKey: ['bom', key, 'functions', variant, version],
+    queryFn: () => take(api.GET('/api/v1/boms/{key}/functions', { params: { path: { key }, query: { variant: variant || undefined } } })),
+    placeholderData: (was) => was,
+  });
+}
+
 export function useSeverities() {
   return useQuery({ queryKey: ['bom-severities'], queryFn: () => take(api.GET('/api/v1/bom-severities')) });
 }

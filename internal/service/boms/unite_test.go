@@ -1,0 +1,50 @@
+package boms_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"jollydrawer/internal/service/deed"
+	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/wire"
+)
+
+// One function that is bought as several parts: the whole build is worked out anew with each of them, and what it saves is said only where the same pieces have a price.
+func TestWhatOnePartForOneFunctionSaves(t *testing.T) {
+	h := market(t)
+	second, nobody := released(t, h, "4k7", "WP-1"), released(t, h, "4k7", "NP-1")
+	shop(t, h, "Third Shop", "EUR", "T1,Tidewright,WP-1,active,5000,1,0.05\n")
+	b := h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-1\nR2,1,WP-1\nR3,1,TW-2\nR4,1,WP-1\n")
+	reader := h.As("rita", deed.Reader)
+	got, err := h.BOMs.Unite(t.Context(), reader, wire.BOMAt{BOM: b.ID}, 10)
+	require.NoError(t, err)
+	says := func(got wire.BOMFunctions) (out []string) {
+		for _, f := range got.Items {
+			for _, p := range f.Parts {
+				out = append(out, fmt.Sprint(p.MPN, " ", p.Rows, " ", p.Sum, " ", p.Missing, " ", p.Saves))
+			}
+		}
+		return out
+	}
+	// 10 of TW-1 cost 6.40 DKK, 0.80 EUR; 20 of WP-1 cost 1.00; 10 of TW-2 cost 4.00. 30 of WP-1 are 1.50, 30 of TW-1 are 100 at 0.02.
+	assert.Equal(t, []any{int64(10), "5.80 EUR", int64(0)}, []any{got.Boards, got.Sum.String(), got.Missing})
+	assert.Equal(t, []string{"WP-1 [3 5] 5.50 EUR 0 0.30 EUR", "TW-1 [2] 6.00 EUR 0 -0.20 EUR"}, says(got))
+
+	// Of what nobody sells more pieces would be without a price: no sum without them is a saving. Nor is one with pieces that have none now.
+	b = h.Board(t, "Board B", "Ref,Qty,MPN\nR1,1,WP-1\nR2,1,NP-1\n")
+	got, err = h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: b.ID}, 10)
+	require.NoError(t, err)
+	assert.Equal(t, int64(10), got.Missing)
+	assert.Equal(t, []string{"WP-1 [2] 1.00 EUR 0 ", "NP-1 [3]  20 "}, says(got))
+	assert.Equal(t, []string{second.Number, nobody.Number}, []string{got.Items[0].Parts[0].Number, got.Items[0].Parts[1].Number})
+
+	none := h.Board(t, "Board C", "Ref,Qty,MPN\nR1,1,WP-1\nR2,1,TW-2\n")
+	got, err = h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: none.ID}, 10)
+	require.NoError(t, err)
+	assert.Empty(t, got.Items)
+	_, err = h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: none.ID}, -1)
+	housetest.Fails(t, err, "boards-wrong")
+}
