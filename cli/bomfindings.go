@@ -111,13 +111,8 @@ func uniteBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				for _, r := range p.Rows {
 					rows = append(rows, strconv.Itoa(r))
 				}
-				saves := orNothing(p.Saves.String())
-				switch {
-				case p.Missing > all.Missing:
-					saves = fmt.Sprintf("%d more pieces without a price", p.Missing-all.Missing)
-				case p.Missing < all.Missing:
-					saves = fmt.Sprintf("%d more pieces with a price", all.Missing-p.Missing)
-				case p.Short:
+				saves := cmp.Or(p.Saves.String(), p.Why)
+				if p.Short {
 					saves += ", short"
 				}
 				t = append(t, []string{strconv.Itoa(n + 1), p.Number, strings.Join(rows, " "), orNothing(p.Sum.String()), saves, p.Description})
@@ -125,8 +120,12 @@ func uniteBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		}
 		return t
 	})
-	if err == nil {
-		fmt.Fprintf(c.Root().ErrWriter, "%s of %d boards: %s bought as several parts; %s now\n", b.Name, all.Boards, count(len(all.Items), "function", "functions"), orNothing(all.Sum.String()))
+	switch {
+	case err != nil:
+	case len(all.Items) == 0:
+		fmt.Fprintf(c.Root().ErrWriter, "%s buys each function as one part\n", b.Name)
+	default:
+		fmt.Fprintf(c.Root().ErrWriter, "%d boards of %s: %s as it is, without %s\n", all.Boards, b.Name, orNothing(all.Sum.String()), count(int(all.Missing), "piece that has no price", "pieces that have no price"))
 	}
 	return err
 }

@@ -236,7 +236,8 @@ type UnitedPart struct {
 	Rows    []int        `json:"rows" doc:"Of the lines that it is on now"`
 	Sum     money.Amount `json:"sum" doc:"What the build would come to with this one alone"`
 	Missing int64        `json:"missing" doc:"How many pieces would not be in that sum"`
-	Saves   money.Amount `json:"saves" doc:"What the build would come to less; none where other pieces than now would be missing from the sum"`
+	Saves   money.Amount `json:"saves" doc:"What the build would come to less"`
+	Why     string       `json:"why,omitempty" doc:"Why that cannot be said"`
 	Short   bool         `json:"short,omitempty" doc:"Suppliers would have less of something than the build takes, and have it now"`
 }
 

@@ -3,6 +3,7 @@ package boms
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"slices"
 
 	"jollydrawer/core/bom"
@@ -59,9 +60,16 @@ func (s *BOMs) Unite(ctx context.Context, c deed.Call, which wire.BOMAt, boards 
 			}
 			after := b.plan(out.Boards, at.doc.Buying)
 			p.Sum, p.Missing, p.Short = after.Sum, missing(after), after.Short > before.Short
-			if p.Missing == out.Missing { // sums without other pieces are no comparison
-				if d, err := before.Sum.Minus(after.Sum); err == nil {
-					p.Saves = d
+			switch less := out.Missing - p.Missing; { // sums without other pieces are no comparison
+			case less < 0:
+				p.Why = fmt.Sprintf("%d more pieces would have no price", -less)
+			case less > 0:
+				p.Why = fmt.Sprintf("%d pieces have no price as it is", less)
+			case unpriced(before, f.Parts) || unpriced(after, f.Parts):
+				p.Why = "it has no price"
+			default:
+				if p.Saves, err = before.Sum.Minus(after.Sum); err != nil {
+					p.Why = "the sums are of two currencies"
 				}
 			}
 			item.Parts = append(item.Parts, p)
@@ -72,6 +80,11 @@ func (s *BOMs) Unite(ctx context.Context, c deed.Call, which wire.BOMAt, boards 
 		out.Items = append(out.Items, item)
 	}
 	return out, nil
+}
+
+// unpriced says whether some of a few parts have no price in a build.
+func unpriced(c buying.Costing, parts []string) bool {
+	return slices.ContainsFunc(c.Unbought, func(u buying.Unbought) bool { return slices.Contains(parts, u.Part) })
 }
 
 // missing is how many pieces of a build are not in its sum.

@@ -24,7 +24,7 @@ func TestWhatOnePartForOneFunctionSaves(t *testing.T) {
 	says := func(got wire.BOMFunctions) (out []string) {
 		for _, f := range got.Items {
 			for _, p := range f.Parts {
-				out = append(out, fmt.Sprint(p.MPN, " ", p.Rows, " ", p.Sum, " ", p.Missing, " ", p.Saves))
+				out = append(out, fmt.Sprint(p.MPN, " ", p.Rows, " ", p.Sum, " ", p.Missing, " ", p.Saves, p.Why))
 			}
 		}
 		return out
@@ -38,8 +38,14 @@ func TestWhatOnePartForOneFunctionSaves(t *testing.T) {
 	got, err = h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: b.ID}, 10)
 	require.NoError(t, err)
 	assert.Equal(t, int64(10), got.Missing)
-	assert.Equal(t, []string{"WP-1 [2] 1.00 EUR 0 ", "NP-1 [3]  20 "}, says(got))
+	assert.Equal(t, []string{"WP-1 [2] 1.00 EUR 0 10 pieces have no price as it is", "NP-1 [3]  20 10 more pieces would have no price"}, says(got))
 	assert.Equal(t, []string{second.Number, nobody.Number}, []string{got.Items[0].Parts[0].Number, got.Items[0].Parts[1].Number})
+
+	released(t, h, "4k7", "NP-2")
+	b = h.Board(t, "Board D", "Ref,Qty,MPN\nR1,1,NP-2\nR2,1,NP-1\nR3,1,TW-2\n")
+	got, err = h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: b.ID}, 10)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"NP-2 [2] 4.00 EUR 20 it has no price", "NP-1 [3] 4.00 EUR 20 it has no price"}, says(got), "what nobody sells saves nothing")
 
 	none := h.Board(t, "Board C", "Ref,Qty,MPN\nR1,1,WP-1\nR2,1,TW-2\n")
 	got, err = h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: none.ID}, 10)

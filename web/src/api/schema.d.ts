@@ -3374,7 +3374,7 @@ export interface components {
             items: components["schemas"]["BOMFunction"][];
             /**
              * Format: int64
-             * @description How much is not in the sum
+             * @description How many pieces are not in the sum: they have no price, no rate or no record
              */
             missing: number;
             /**
@@ -7812,7 +7812,7 @@ export interface components {
             manufacturer: string;
             /**
              * Format: int64
-             * @description How much would not be in that sum
+             * @description How many pieces would not be in that sum
              */
             missing: number;
             mpn: string;
@@ -7821,7 +7821,7 @@ export interface components {
             revision: number;
             /** @description Of the lines that it is on now */
             rows: number[];
-            /** @description What the build would come to less; none where more would be missing from the sum */
+            /** @description What the build would come to less */
             saves: string;
             /** @description Suppliers would have less of something than the build takes, and have it now */
             short?: boolean;
@@ -7829,6 +7829,8 @@ export interface components {
             standing: string;
             /** @description What the build would come to with this one alone */
             sum: string;
+            /** @description Why that cannot be said */
+            why?: string;
         };
         Unread: {
             /** Format: int64 */

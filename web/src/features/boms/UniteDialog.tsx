@@ -56,11 +56,7 @@ export function UniteDialog({ bom: now, at, variant, onClose }: { bom: BOM; at: 
                   <td className="pr-3">{rowsOf(p.rows)}</td>
                   <td className="pr-3 text-right whitespace-nowrap">{p.sum || 'no sum'}</td>
                   <td className="pr-3 text-right whitespace-nowrap">
-                    {p.missing > f.missing
-                      ? `${String(p.missing - f.missing)} more pieces without a price`
-                      : p.missing < f.missing
-                        ? `${String(f.missing - p.missing)} more pieces with a price`
-                        : p.saves || '–'}
+                    {p.saves || p.why}
                     {p.short && ' (short)'}
                   </td>
                   <td className="text-right">

@@ -113,15 +113,23 @@ it('says what one part for one function saves, and takes it for the lines of the
       sum: '10.00 EUR',
       missing: 4,
       more: 0,
-      items: [{ parts: [of(1, [2, 5], { saves: '1.00 EUR' }), of(2, [3], { missing: 44 }), of(3, [7], { missing: 0, short: true })] }],
+      items: [
+        {
+          parts: [
+            of(1, [2, 5], { saves: '1.00 EUR' }),
+            of(2, [3], { why: '40 more pieces would have no price' }),
+            of(3, [7], { saves: '-2.00 EUR', short: true }),
+          ],
+        },
+      ],
     },
     'POST /boms/b1/choices': bom([]),
   });
   show(<UniteDialog bom={bom([])} at="Gauge" variant="" onClose={() => undefined} />);
   const row = async (number: string) => (await screen.findByRole('link', { name: number })).closest('tr') as HTMLElement;
   expect((await row('EW-R-1')).textContent).toContain('rows 2, 59.00 EUR1.00 EUR');
-  expect((await row('EW-R-2')).textContent).toContain('40 more pieces without a price');
-  expect((await row('EW-R-3')).textContent).toContain('4 more pieces with a price (short)');
+  expect((await row('EW-R-2')).textContent).toContain('40 more pieces would have no price');
+  expect((await row('EW-R-3')).textContent).toContain('-2.00 EUR (short)');
   expect(screen.getByText(/comes to 10.00 EUR as it is, without 4 pieces/)).toBeTruthy();
   await user.click(within(await row('EW-R-1')).getByRole('button', { name: 'Take this one' }));
   expect(await screen.findByText('EW-R-1 is in 2 more lines.')).toBeTruthy();
