@@ -33,7 +33,7 @@ const (
 )
 
 func main() {
-	only := flag.String("only", "", "values, right, boms, where, models, suppliers, offers, intake, readout, moves, pages, notices, library or large, all where blank")
+	only := flag.String("only", "", "values, right, boms, boards, where, models, suppliers, offers, intake, readout, moves, pages, notices, library or large, all where blank")
 	rows := flag.String("rows", "10000,100000,300000", "rows of the wide intakes")
 	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
@@ -51,6 +51,11 @@ func main() {
 			log.Fatal(err)
 		}
 		if err := reconciling(context.Background()); err != nil {
+			log.Fatal(err)
+		}
+	}
+	if *only == "" || *only == "boards" {
+		if err := onBoards(context.Background()); err != nil {
 			log.Fatal(err)
 		}
 	}

@@ -160,125 +160,155 @@ func listKind(all []listed, i int) string {
 }
 
 // read says in which variants a cell puts its line. An empty one puts it into every one.
-func (l *listing) read(cell string) (m membership) {
+func (l *listing) read(cell string) membership {
 	if cell = strings.TrimSpace(cell); cell == "" || cell == "*" {
-		m.every = true
-		return m
+		return membership{every: true}
 	}
 	words, odd := listWords(cell)
 	if odd != "" {
-		m.odd = odd
-		return m
+		return membership{odd: odd}
 	}
-	refuse := func(why string, args ...any) {
-		if m.odd == "" {
-			m.odd = fmt.Sprintf(why, args...)
-		}
+	r := listReader{listing: l, words: words, before: isComma}
+	for i := range words {
+		r.take(i)
 	}
-	var run, behind []string
-	not, one, parted, before := false, false, false, isComma
-	flush := func() {
-		if len(run) == 0 {
-			return
-		}
-		names, why := l.resolve(run)
-		if run, behind = nil, nil; why != "" {
-			refuse("%s", why)
-		}
-		if not || one {
-			m.but = append(m.but, names...)
-		} else {
-			m.in = append(m.in, names...)
-		}
-		one = false
+	r.flush()
+	r.end()
+	return r.m
+}
+
+// listReader reads the words of one cell.
+type listReader struct {
+	*listing
+	words []listed
+	m     membership
+
+	run, behind []string // words of a name, and what may only stand behind it
+	not         bool     // what follows is what the line is not in
+	one         bool     // the next name alone is
+	parted      bool     // there was a mark between names
+	before      string   // the kind of the word before, fillers behind "not" aside
+}
+
+// refuse notes the first thing that keeps a cell from being a plain list.
+func (r *listReader) refuse(why string, args ...any) {
+	if r.m.odd == "" {
+		r.m.odd = fmt.Sprintf(why, args...)
 	}
-	for i, w := range words {
-		next := ""
-		if i+1 < len(words) {
-			next = words[i+1].kind
-		}
-		if w.kind != "" && w.kind != isSkip {
-			flush()
-		}
-		switch w.kind {
-		case "":
-			run, behind = append(append(run, behind...), w.text), nil
-		case isAll:
-			m.every = true
-		case isBoth:
-			m.both = true
-		case isNone:
-			m.none = true
-		case isComma:
-			parted = true
-			if m.none {
-				refuse("it says none and more")
-			}
-		case isThis:
-			one = true
-		case isNot, isBut:
-			if w.kind == isNot && i > 0 && i == len(words)-1 {
-				refuse("what %q is about is not plain", w.text)
-			}
-			not = true
-		case isOff:
-			switch {
-			case len(m.in) == 0 && !not || len(m.in) == 0 && before == isNot: // "DNP in B"
-				not = true
-			case len(m.in) == 1 && !parted && next == "":
-				m.in, m.but = nil, m.in
-			default:
-				refuse("which of them %q is about is not plain", w.text)
-			}
-		case isSkip:
-			if before == isNot && len(m.in) > 0 { // "B not fitted"
-				if m.in, m.but, not = nil, m.in, false; next != "" || len(m.but) > 1 {
-					refuse("which of them is not %s is not plain", w.text)
-				}
-			}
-			if len(run) > 0 { // "Harbour board" is Harbour, and "A in the lid" is asked about
-				behind = append(behind, w.text)
-			}
-		case isDash:
-			if !m.every || next != "" {
-				refuse("%q is of no name", "-")
-			}
-			not = true
-		case isColon, isOpen:
-			if next == "" && w.kind == isOpen || before == "" && next == "" || next == isColon {
-				refuse("%q is of no list", w.text)
-			}
-		}
-		if w.kind != isSkip || before != isNot {
-			before = w.kind
-		}
+}
+
+// flush ends a name.
+func (r *listReader) flush() {
+	if len(r.run) == 0 {
+		return
 	}
-	flush()
-	if m.both { // both A and B, or both there are
-		if len(m.in) == 0 {
-			m.every = true
-		} else if m.both = false; len(m.in) != 2 {
-			refuse("it says both of %d", len(m.in))
+	names, why := r.resolve(r.run)
+	if r.run, r.behind = nil, nil; why != "" {
+		r.refuse("%s", why)
+	}
+	if r.not || r.one {
+		r.m.but = append(r.m.but, names...)
+	} else {
+		r.m.in = append(r.m.in, names...)
+	}
+	r.one = false
+}
+
+// take takes one word.
+func (r *listReader) take(i int) {
+	w, next := r.words[i], ""
+	last := i+1 == len(r.words)
+	if !last {
+		next = r.words[i+1].kind
+	}
+	if w.kind != "" && w.kind != isSkip {
+		r.flush()
+	}
+	switch w.kind {
+	case "":
+		r.run, r.behind = append(append(r.run, r.behind...), w.text), nil
+	case isAll:
+		r.m.every = true
+	case isBoth:
+		r.m.both = true
+	case isNone:
+		r.m.none = true
+	case isThis:
+		r.one = true
+	case isComma:
+		if r.parted = true; r.m.none {
+			r.refuse("it says none and more")
+		}
+	case isNot, isBut:
+		if r.not = true; w.kind == isNot && i > 0 && last {
+			r.refuse("what %q is about is not plain", w.text)
+		}
+	case isDash: // "all - B"
+		if r.not = true; !r.m.every || last {
+			r.refuse("%q is of no name", "-")
+		}
+	case isOff:
+		r.off(w, last)
+	case isSkip:
+		r.skip(w, last)
+	case isColon, isOpen:
+		if name := last || next == ""; name && (w.kind == isOpen || r.before == "") || next == isColon { // "A (B)", "A: 2"
+			r.refuse("%q is of no list", w.text)
 		}
 	}
-	if not && !m.every && len(m.in)+len(m.but) == 0 { // "no variant"
-		m.none = len(words) > 1 && words[0].kind == isNot && !slices.ContainsFunc(words, func(w listed) bool { return w.kind == isOff || w.kind == isOnly })
-		if !m.none {
-			refuse("it names no variant")
+	if w.kind != isSkip || r.before != isNot {
+		r.before = w.kind
+	}
+}
+
+// off takes a word of leaving off: "DNP in B", or "B DNP".
+func (r *listReader) off(w listed, last bool) {
+	switch {
+	case len(r.m.in) == 0 && (!r.not || r.before == isNot):
+		r.not = true
+	case len(r.m.in) == 1 && !r.parted && last:
+		r.m.in, r.m.but = nil, r.m.in
+	default:
+		r.refuse("which of them %q is about is not plain", w.text)
+	}
+}
+
+// skip takes a word that adds nothing: "Harbour board" is Harbour, and "A in the lid" is asked about. Behind "not" it is what a name is not: "B not fitted".
+func (r *listReader) skip(w listed, last bool) {
+	if r.before == isNot && len(r.m.in) > 0 {
+		if r.m.in, r.m.but, r.not = nil, r.m.in, false; !last || len(r.m.but) > 1 {
+			r.refuse("which of them is not %s is not plain", w.text)
 		}
-	} else if m.none && len(m.in) > 0 && len(m.but) == 0 { // "none of A, B"
+	}
+	if len(r.run) > 0 {
+		r.behind = append(r.behind, w.text)
+	}
+}
+
+// end says whether what was taken together is one thing.
+func (r *listReader) end() {
+	m := &r.m
+	switch {
+	case m.both && len(m.in) == 0: // all that there are, where there are two
+		m.every = true
+	case m.both:
+		if m.both = false; len(m.in) != 2 {
+			r.refuse("it says both of %d", len(m.in))
+		}
+	}
+	named := len(m.in) + len(m.but)
+	switch {
+	case r.not && !m.every && named == 0: // "no variant"
+		m.none = len(r.words) > 1 && r.words[0].kind == isNot && !slices.ContainsFunc(r.words, func(w listed) bool { return w.kind == isOff || w.kind == isOnly })
+	case m.none && len(m.in) > 0 && len(m.but) == 0: // "none of A"
 		m.none, m.in, m.but = false, nil, m.in
 	}
 	switch {
-	case m.odd != "":
-	case len(m.in) > 0 && (m.every || m.none || len(m.but) > 0), m.none && (m.every || len(m.but) > 0):
-		refuse("it says two things")
-	case not && m.every && len(m.but) == 0:
-		refuse("it says two things")
-	case !m.every && !m.none && len(m.in)+len(m.but) == 0:
-		refuse("it names no variant")
+	case len(m.in) > 0 && (m.every || m.none || len(m.but) > 0), m.none && (m.every || len(m.but) > 0), r.not && m.every && len(m.but) == 0:
+		r.refuse("it says two things")
+	case !m.every && !m.none && named == 0:
+		r.refuse("it names no variant")
 	}
-	return m
 }
 
 // resolve says which names a run of words is: one, or one each. Before the names of a column are known, it is one.

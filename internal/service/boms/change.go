@@ -48,6 +48,9 @@ func (s *BOMs) Remove(ctx context.Context, c deed.Call, key string, version int)
 		if err != nil {
 			return 0, err
 		}
+		if err := s.mayChange(t, c, h); err != nil {
+			return 0, err
+		}
 		if h.Revision > 0 {
 			return 0, deed.Fault(deed.Clash, "bom-frozen", fmt.Sprintf("%s has frozen revisions, which stay as long as boards that were built of them.", h.Number), "Rename it where its name is wanted for another.")
 		}

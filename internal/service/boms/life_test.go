@@ -59,6 +59,10 @@ func TestABOMIsFrozenAfterASecondPersonLookedThroughIt(t *testing.T) {
 	no, err := h.BOMs.Choose(t.Context(), ines, b.ID, fresh().Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID}}})
 	housetest.Fails(t, err, "not-to-change")
 	assert.Empty(t, no.ID)
+	_, err = h.BOMs.Remove(t.Context(), ines, b.ID, fresh().Version)
+	housetest.Fails(t, err, "not-to-change")
+	_, err = h.Lifecycles.Prove(t.Context(), ines, b.ID, fresh().Version, wire.Prove{Boards: 4, Which: "lot 1"})
+	housetest.Fails(t, err, "built-of-revision")
 	_, err = h.BOMs.SetBuild(t.Context(), h.Me, b.ID, fresh().Version, wire.BOMBuild{Boards: 20})
 	require.NoError(t, err)
 

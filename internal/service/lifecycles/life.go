@@ -244,6 +244,9 @@ func lookedAt(l policy.Ruled, k *known) map[string]string {
 // Prove notes that a thing worked on built boards, with the content that it has now.
 func (s *Lifecycles) Prove(ctx context.Context, c deed.Call, key string, version int, in wire.Prove) (wire.Life, error) {
 	id, err := s.note(ctx, c, deed.OpReview, key, version, in, func(t *store.Tx, h *store.Head, _ telling) (string, any, error) {
+		if s.tellers[h.Kind] != nil {
+			return "", nil, deed.Fault(deed.Invalid, "built-of-revision", fmt.Sprintf("%s is a BOM: which boards were built is said of its revision.", h.Number), "Note them there.")
+		}
 		if h.Released.IsZero() {
 			return "", nil, deed.Fault(deed.Invalid, "not-released", policy.NameOf(*h)+" has no released revision: what worked on a board was never frozen.", "Release it first.")
 		}

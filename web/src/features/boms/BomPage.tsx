@@ -213,12 +213,8 @@ export function BomPage() {
         <LineDialog
           key={open.row}
           line={open}
-          findings={
-            <>
-              {open.part && <RecordDrawings number={open.part.number} designators={open.designators} />}
-              <LineFindings bom={b} line={open} mayEdit={may('bom.edit')} />
-            </>
-          }
+          findings={<LineFindings bom={b} line={open} mayEdit={may('bom.edit')} />}
+          drawings={open.part && <RecordDrawings number={open.part.number} designators={open.designators} />}
           origin={b.origin ?? ''}
           back={`/boms/${encodeURIComponent(b.name)}`}
           mayEdit={may('bom.edit')}

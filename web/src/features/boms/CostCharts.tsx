@@ -1,4 +1,5 @@
 import { Bar, BarChart, CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
+import { ChartFigure } from '../../ui/chart';
 import { numberOf } from '../../ui/sums';
 import type { Cost } from './queries';
 
@@ -13,8 +14,12 @@ export function BoardCost({ cost, onBoards }: { cost: Cost; onBoards: (boards: n
   });
   if (rows.length < 2) return null;
   return (
-    <figure>
-      <figcaption className="text-xs font-semibold text-soft">One board costs, {cost.currency}, by boards in a build</figcaption>
+    <ChartFigure
+      title={`One board costs, ${cost.currency}, by boards in a build`}
+      file={`${cost.name} cost of a board ${cost.day}`}
+      head={['boards', `each ${cost.currency}`]}
+      rows={rows.map((r) => [r.boards, r.each])}
+    >
       <ResponsiveContainer width="100%" height={180}>
         <LineChart
           data={rows}
@@ -32,7 +37,7 @@ export function BoardCost({ cost, onBoards }: { cost: Cost; onBoards: (boards: n
           <Line dataKey="each" name="a board" stroke="var(--color-water)" dot={{ r: 3 }} isAnimationActive={false} />
         </LineChart>
       </ResponsiveContainer>
-    </figure>
+    </ChartFigure>
   );
 }
 
@@ -44,8 +49,12 @@ export function Dearest({ cost, onPart }: { cost: Cost; onPart: (number: string)
   });
   if (rows.length === 0) return null;
   return (
-    <figure>
-      <figcaption className="text-xs font-semibold text-soft">The dearest purchases, {cost.currency}</figcaption>
+    <ChartFigure
+      title={`The dearest purchases, ${cost.currency}`}
+      file={`${cost.name} dearest ${cost.day}`}
+      head={['part', 'description', `sum ${cost.currency}`]}
+      rows={rows.map((r) => [r.number, r.what, r.sum])}
+    >
       <ResponsiveContainer width="100%" height={Math.max(60, 17 * rows.length + 20)}>
         <BarChart
           data={rows}
@@ -60,7 +69,7 @@ export function Dearest({ cost, onPart }: { cost: Cost; onPart: (number: string)
           <Bar dataKey="sum" name="sum" fill="var(--color-water)" isAnimationActive={false} />
         </BarChart>
       </ResponsiveContainer>
-    </figure>
+    </ChartFigure>
   );
 }
 

@@ -11,6 +11,7 @@ const asked = (line: Line) => line.mpn || [line.value, line.package].filter(Bool
 export function LineDialog({
   line,
   findings,
+  drawings,
   origin,
   back,
   mayEdit,
@@ -27,6 +28,8 @@ export function LineDialog({
   line: Line;
   /** What checks say of it. */
   findings?: ReactNode;
+  /** Those of its record. */
+  drawings?: ReactNode;
   /** Who or what the file comes from: what is taught counts for that. */
   origin: string;
   /** The page of the board, where what is taken from a supplier comes back to. */
@@ -144,6 +147,7 @@ export function LineDialog({
           or bring in a supplier’s file that has it.
         </p>
       )}
+      {drawings}
       <p className="mt-3 text-xs text-soft">
         {[
           ready && `a: use ${first.number}`,

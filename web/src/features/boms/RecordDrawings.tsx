@@ -13,7 +13,7 @@ export function RecordDrawings({ number, designators }: { number: string; design
   ].flatMap((m) => (m.of?.id ? [{ ...m, of: m.of }] : []));
   if (models.length === 0) return null;
   return (
-    <div className="mb-3 grid gap-3 sm:grid-cols-2">
+    <div className="mt-3 grid gap-3 sm:grid-cols-2">
       {models.map((m) => (
         <figure key={m.place} className="rounded border border-line p-2">
           <figcaption className="mb-1 text-xs text-soft">

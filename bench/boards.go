@@ -1,0 +1,125 @@
+package main
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"time"
+
+	"jollydrawer/internal/wire"
+)
+
+// onBoards measures the page of a board over HTTP: asked for when nothing changed and after each decision, with 300 lines and with 10,000, beside one SQL question for the
+// records of as many lines.
+func onBoards(ctx context.Context) error {
+	r, _, err := madeLibrary(ctx, usedParts)
+	defer r.close()
+	if err != nil {
+		return err
+	}
+	if r.svc, err = serve(r.dir, r.owner, r.dsn, ""); err != nil {
+		return err
+	}
+	r.k.Base = r.svc.url
+	db, err := sql.Open("mysql", r.owner)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	mpns, numbers, err := sourcesOf(ctx, db)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("The page of a board over HTTP, against %d parts\n", usedParts)
+	random := rand.New(rand.NewPCG(11, 7))
+	for _, lines := range []int{300, 10_000} {
+		var text strings.Builder
+		var wanted []any
+		text.WriteString("Ref,Qty,MPN,Manufacturer,Note\n")
+		for l := range lines {
+			n := random.IntN(len(mpns))
+			if l%10 == 0 { // what nothing answers is what people decide
+				fmt.Fprintf(&text, "X%d,1,,,as agreed %d\n", l+1, l)
+				continue
+			}
+			wanted = append(wanted, numbers[n])
+			fmt.Fprintf(&text, "X%d,1,%s,%s,\n", l+1, mpns[n][0], mpns[n][1])
+		}
+		f, err := r.k.Upload(ctx, "board.csv", strings.NewReader(text.String()))
+		if err != nil {
+			return err
+		}
+		b, err := r.k.BringBOM(ctx, wire.NewBOM{Name: fmt.Sprintf("Board of %d", lines), FileHash: f.Hash, FileName: f.Name})
+		if err != nil {
+			return err
+		}
+		var open []int
+		for _, l := range b.Lines {
+			if l.Verdict == "not in the library" {
+				open = append(open, l.Row)
+			}
+		}
+		rounds := min(60, len(open))
+		if lines > 1000 {
+			rounds = 12
+		}
+		var same, decided, changed, ref []time.Duration
+		since := func(into *[]time.Duration, do func() error) error {
+			start := time.Now()
+			err := do()
+			*into = append(*into, time.Since(start))
+			return err
+		}
+		for k := range rounds {
+			read := func() (err error) { b, err = r.k.BOM(ctx, b.ID); return err }
+			if err := since(&same, read); err != nil {
+				return err
+			}
+			part := numbers[random.IntN(len(numbers))]
+			if err := since(&decided, func() error {
+				_, err := r.k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: open[k], Part: part, Reason: "agreed"}}})
+				return err
+			}); err != nil {
+				return err
+			}
+			if err := since(&changed, read); err != nil {
+				return err
+			}
+			if err := since(&ref, func() error { return recordsOf(ctx, db, wanted) }); err != nil {
+				return err
+			}
+		}
+		for _, t := range [][]time.Duration{same, decided, changed, ref} {
+			slices.Sort(t)
+		}
+		target := map[int]string{300: "target p95 20 ms", 10_000: "no target"}[lines]
+		fmt.Printf("  %6d lines, nothing changed        p50 / p95 %7.1f / %.1f ms (%s)\n", lines, quantile(same, 0.5), quantile(same, 0.95), target)
+		target = map[int]string{300: "target p95 100 ms", 10_000: "no target"}[lines]
+		fmt.Printf("                after a decision       p50 / p95 %7.1f / %.1f ms (%s)\n", quantile(changed, 0.5), quantile(changed, 0.95), target)
+		target = map[int]string{300: "no target", 10_000: "target 50 ms"}[lines]
+		fmt.Printf("                a decision, answered with the whole board %7.1f / %.1f ms (%s)\n", quantile(decided, 0.5), quantile(decided, 0.95), target)
+		fmt.Printf("    reference   the records of its lines by one SQL question %5.1f / %.1f ms\n", quantile(ref, 0.5), quantile(ref, 0.95))
+	}
+	fmt.Println()
+	return nil
+}
+
+// recordsOf reads the contents of some parts, as the reference does.
+func recordsOf(ctx context.Context, db *sql.DB, numbers []any) error {
+	rows, err := db.QueryContext(ctx, "SELECT h.number, c.bytes FROM heads h JOIN contents c ON c.id = h.released WHERE h.kind = 'part' AND h.number IN (?"+strings.Repeat(", ?", len(numbers)-1)+")", numbers...)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var number string
+		var raw []byte
+		if err := rows.Scan(&number, &raw); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
