@@ -142,7 +142,7 @@ func bomCommand() *ucli.Command {
 		command("choose", "choose a part for a line", "BOM LINE NUMBER", "jolly bom choose tide-logger R34 EW-R-00048", 3, 3, learnFlags(), chooseForLine),
 		command("withdraw", "take choices back", "BOM LINE...", "jolly bom withdraw tide-logger R34", 2, -1, nil, withdrawChoices),
 		command("ending", "say that an ending of a maker's MPNs names a packing only, for all BOMs; list them", "[MAKER ENDING]", "jolly bom ending Tidewright TR", 0, 2, []ucli.Flag{&ucli.BoolFlag{Name: "withdraw", Usage: "it is none after all"}}, confirmEnding),
-		command("build", "say how many boards are built at once, to be told where suppliers have less, and in which variant", "BOM BOARDS", "jolly bom build tide-logger 40 --yearly 500", 2, 2, []ucli.Flag{variantFlag(), &ucli.IntFlag{Name: "yearly", Usage: "boards that are built in a year"}}, sayBuild),
+		command("build", "say how many boards are built at once, to be told where suppliers have less, and in which variant", "BOM BOARDS", "jolly bom build tide-logger 40 --yearly 500", 2, 2, []ucli.Flag{variantFlag(), &ucli.IntFlag{Name: "yearly", Usage: "boards that are built in a year"}, &ucli.StringFlag{Name: "due", Usage: "the `DAY` of the build, such as 2027-01-15: lines say what comes after it"}}, sayBuild),
 		command("export", "write a BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing", "BOM[@REVISION] FILE", "jolly bom export tide-logger tide-logger-order.xlsx --form purchase --boards 40", 2, 2,
 			[]ucli.Flag{&ucli.StringFlag{Name: "form", Value: "lines", Usage: strings.Join(bom.Forms, ", ")}, variantFlag(), &ucli.Int64Flag{Name: "boards", Usage: "boards that are bought for; usually those of its build"}}, exportBOM),
 		command("causes", "list the findings of a BOM by what they have in common", "BOM", "jolly bom causes tide-logger", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -168,6 +168,9 @@ func sayBuild(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	in := wire.BOMBuild{Boards: boards}
 	if c.IsSet("variant") {
 		in.Variant = new(c.String("variant"))
+	}
+	if c.IsSet("due") {
+		in.Due = new(c.String("due"))
 	}
 	if c.IsSet("yearly") {
 		in.Yearly = new(c.Int("yearly"))

@@ -8,8 +8,8 @@ import (
 	"jollydrawer/core/finding"
 )
 
-// moving are causes whose words change from day to day without anything that was accepted being otherwise: how much suppliers have.
-var moving = []string{"stock-short"}
+// moving are causes whose words change from day to day without anything that was accepted being otherwise: how much suppliers have, and when more come.
+var moving = []string{"stock-short", "lead-late"}
 
 // acceptance is what a waiver of a finding hangs on: the line with the cause, and what was seen: what the line says, the exact revision of its record, and what was
 // found. It counts for nothing as soon as that is another.

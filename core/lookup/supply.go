@@ -80,6 +80,21 @@ func (x *Index) InStock(id string) (pieces int64, atLeast, known bool) {
 	return r.stock, r.atLeast, true
 }
 
+// LeadDays is how long it takes until more of a part come, from the quickest of those who say. known is false where nobody does.
+func (x *Index) LeadDays(id string) (days int, known bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	row, ok := x.row(id)
+	if !ok {
+		return 0, false
+	}
+	r := x.suppliesOf(row)
+	if r == nil || r.lead < 0 {
+		return 0, false
+	}
+	return int(r.lead), true
+}
+
 // states are how products stand, the best first; 0 where nobody says.
 var states = lifecycle.Standings
 

@@ -29,6 +29,7 @@ type BOM struct {
 	FileName  string          `json:"fileName"`
 	Origin    string          `json:"origin,omitempty" doc:"Who or what its files come from"`
 	Build     int             `json:"build" doc:"Boards that are built at once; 0: not said"`
+	Due       string          `json:"due,omitempty" doc:"The day of the build, such as 2027-01-15"`
 	Yearly    int             `json:"yearly,omitempty" doc:"Boards that are built in a year; 0: not said"`
 	Variants  []string        `json:"variants" doc:"The variants that the board is built in; none: it has none"`
 	Variant   string          `json:"variant,omitempty" doc:"The variant that is built, where somebody said so"`
@@ -101,6 +102,7 @@ type BOMList struct {
 // BOMBuild says how many boards are built at once.
 type BOMBuild struct {
 	Boards  int     `json:"boards" minimum:"0" maximum:"1000000" doc:"0: not said"`
+	Due     *string `json:"due,omitempty" maxLength:"10" doc:"The day of the build, such as 2027-01-15; left out: as it was, blank: not said"`
 	Yearly  *int    `json:"yearly,omitempty" minimum:"0" maximum:"100000000" doc:"Boards that are built in a year; left out: as it was, 0: not said"`
 	Variant *string `json:"variant,omitempty" maxLength:"60" doc:"The variant that is built; left out: as it was, blank: not said"`
 }

@@ -38,6 +38,7 @@ type bomDoc struct {
 	Origin    string            `json:"origin,omitempty"`  // who or what wrote it: readings are learned for it
 	Build     int               `json:"build,omitempty"`   // boards that are built at once; 0: nobody said
 	Yearly    int               `json:"yearly,omitempty"`  // boards that are built in a year; 0: nobody said
+	Due       string            `json:"due,omitempty"`     // the day of the build, such as 2027-01-15; blank: nobody said
 	Variant   string            `json:"variant,omitempty"` // of the board that is built; blank: nobody said, or it has none
 	Buying    buying.Rules      `json:"buying,omitzero"`
 	Decisions []decision.Record `json:"decisions,omitempty"`

@@ -3,10 +3,10 @@ package boms
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/finding"
-	"jollydrawer/core/offer"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -16,6 +16,11 @@ import (
 func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
 	named := ""
 	prepare := func(_ store.Head, doc bomDoc) error {
+		if in.Due != nil && *in.Due != "" {
+			if _, err := time.Parse(time.DateOnly, *in.Due); err != nil {
+				return deed.Fault(deed.Invalid, "day-wrong", fmt.Sprintf("%q is no day.", *in.Due), "Write it as 2027-01-15.")
+			}
+		}
 		if in.Variant == nil {
 			return nil
 		}
@@ -39,19 +44,23 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 		if in.Yearly != nil {
 			doc.Yearly = *in.Yearly
 		}
-		return "build said", map[string]any{"boards": in.Boards, "before": was, "yearly": doc.Yearly, "variant": doc.Variant}
+		if in.Due != nil {
+			doc.Due = *in.Due
+		}
+		return "build said", map[string]any{"boards": in.Boards, "before": was, "yearly": doc.Yearly, "variant": doc.Variant, "due": doc.Due}
 	})
 }
 
-// lacking says that suppliers have less of a line's record than a build takes of it, by all lines that are linked to it.
-func (s *BOMs) lacking(v bom.Verdict, each map[string]int64, build int) *finding.Finding {
-	if build == 0 || v.Kind != bom.Linked || v.Part == nil {
+// lacking says what suppliers lack of a line's record for a build, by all lines that are linked to it, and whether more come in time.
+func (s *BOMs) lacking(v bom.Verdict, each map[string]int64, doc bomDoc) []finding.Finding {
+	if doc.Build == 0 || v.Kind != bom.Linked || v.Part == nil {
 		return nil
 	}
-	need := each[v.Part.ID] * int64(build)
-	stock, atLeast, known := s.index.InStock(v.Part.ID)
-	if !known || stock >= need {
-		return nil
+	is := bom.Supplied{LeadDays: -1}
+	is.Stock, is.AtLeast, is.Known = s.index.InStock(v.Part.ID)
+	if days, known := s.index.LeadDays(v.Part.ID); known {
+		is.LeadDays = days
 	}
-	return &finding.Finding{Severity: finding.Warning, Cause: "stock-short", Text: offer.StockText(&stock, atLeast), What: fmt.Sprintf("suppliers have %s of it, and a build of %d boards takes %d", offer.StockText(&stock, atLeast), build, need), Mend: "order early, or give the part another source"}
+	due, _ := time.Parse(time.DateOnly, doc.Due) // none where nobody said so
+	return bom.Lacking(is, each[v.Part.ID]*int64(doc.Build), doc.Build, s.Now().UTC().Truncate(24*time.Hour), due)
 }

@@ -37,7 +37,7 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 			return wire.BOMCheck{}, err
 		}
 		known.Name, known.Build, known.Variant, known.Origin = h.Number, cmp.Or(known.Build, doc.Build), doc.Variant, cmp.Or(origin, doc.Origin)
-		known.Held = doc.Held
+		known.Held, known.Due = doc.Held, doc.Due
 		if known.Decisions, err = s.decided(ctx, doc, cab); err != nil {
 			return wire.BOMCheck{}, err
 		}

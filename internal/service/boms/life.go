@@ -93,7 +93,7 @@ func (s *BOMs) mayChange(t *store.Tx, c deed.Call, h store.Head) error {
 // sameLines says whether two BOMs have the same file and decisions: what one writes beside them is no change of its content.
 func (d bomDoc) sameLines(o bomDoc) (bool, error) {
 	lines := func(d bomDoc) (document.Hash, error) {
-		d.Name, d.Build, d.Yearly, d.Variant, d.Buying = "", 0, 0, "", buying.Rules{}
+		d.Name, d.Build, d.Yearly, d.Due, d.Variant, d.Buying = "", 0, 0, "", "", buying.Rules{}
 		_, hash, err := document.Canonical(d)
 		return hash, err
 	}

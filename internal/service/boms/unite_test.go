@@ -2,6 +2,7 @@ package boms_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -53,4 +54,41 @@ func TestWhatOnePartForOneFunctionSaves(t *testing.T) {
 	assert.Empty(t, got.Items)
 	_, err = h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: none.ID}, -1)
 	housetest.Fails(t, err, "boards-wrong")
+}
+
+// A build has a day: what is short says when more come, and whether that is too late.
+func TestABuildHasADay(t *testing.T) {
+	h := market(t)
+	_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: Slow Shop\ncurrency: EUR\ndecimalMark: point\nread: {form: table, product: {manufacturer: Make, mpn: Type, state: State}, offers: {paths: {number: Code, stock: Left, lead: Lead}}, breaks: {paths: {from: From, price: Price}}}\n"})
+	require.NoError(t, err)
+	f, err := h.Files.Keep(t.Context(), h.Me, "slow.csv", strings.NewReader("Code,Make,Type,State,Left,Lead,From,Price\nS3,Tidewright,TW-3,active,5,84 days,1,0.10\n"))
+	require.NoError(t, err)
+	_, err = h.Offers.UploadList(t.Context(), h.Me, "Slow Shop", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(t, err)
+	j, err := h.Offers.Refresh(t.Context(), h.Me, wire.RefreshOffers{})
+	require.NoError(t, err)
+	require.Equal(t, "done", h.Wait(j).State)
+	require.NoError(t, h.Offers.Level(t.Context()))
+	b := h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-3\nR2,1,TW-1\n")
+	say := func(due string) wire.BOM {
+		t.Helper()
+		now, err := h.BOMs.Get(t.Context(), h.Me, b.ID)
+		require.NoError(t, err)
+		now, err = h.BOMs.SetBuild(t.Context(), h.Me, b.ID, now.Version, wire.BOMBuild{Boards: 10, Due: &due})
+		require.NoError(t, err)
+		return now
+	}
+	assert.Nil(t, found(say("").Lines[0], "lead-late"))
+	late := found(say("2027-01-15").Lines[0], "lead-late")
+	require.NotNil(t, late)
+	assert.Equal(t, "more of it come in 84 days, on 2027-02-21, and the build is on 2027-01-15", late.What)
+	assert.Nil(t, found(say("2027-02-21").Lines[0], "lead-late"))
+	now := say("2027-01-15")
+	assert.Nil(t, found(now.Lines[1], "stock-short"))
+	odd := "15.1.2027"
+	_, err = h.BOMs.SetBuild(t.Context(), h.Me, b.ID, now.Version, wire.BOMBuild{Boards: 10, Due: &odd})
+	housetest.Fails(t, err, "day-wrong")
+	now, err = h.BOMs.SetBuild(t.Context(), h.Me, b.ID, now.Version, wire.BOMBuild{Boards: 20})
+	require.NoError(t, err)
+	assert.Equal(t, "2027-01-15", now.Due, "what is left out stays as it was")
 }

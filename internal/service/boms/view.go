@@ -54,9 +54,7 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 		if len(settled) > 0 {
 			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
 		}
-		if lacking := s.lacking(v, each, doc.Build); lacking != nil {
-			l.Findings = append(l.Findings, *lacking)
-		}
+		l.Findings = append(l.Findings, s.lacking(v, each, doc)...)
 		if behind := doc.Held.Finding(&v, withdrawn); behind != nil {
 			l.Findings, l.Held = append(l.Findings, *behind), doc.Held[v.Part.ID]
 		}
@@ -133,7 +131,7 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 func bomView(rules policy.Rules, h store.Head, doc bomDoc) wire.BOM {
 	b := blank()
 	b.States = rules.States(h)
-	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Yearly, b.Variant, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Yearly, doc.Variant, doc.Buying, h.Revision, h.Updated
+	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Yearly, b.Variant, b.Due, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Yearly, doc.Variant, doc.Due, doc.Buying, h.Revision, h.Updated
 	return b
 }
 

@@ -3124,6 +3124,8 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /** @description The day of the build, such as 2027-01-15 */
+            due?: string;
             fileName: string;
             /** Format: int64 */
             findings: number;
@@ -3169,6 +3171,8 @@ export interface components {
              * @description 0: not said
              */
             boards: number;
+            /** @description The day of the build, such as 2027-01-15; left out: as it was, blank: not said */
+            due?: string;
             /** @description The variant that is built; left out: as it was, blank: not said */
             variant?: string;
             /**
@@ -3209,6 +3213,8 @@ export interface components {
             counts: {
                 [key: string]: number;
             };
+            /** @description The day of the build, such as 2027-01-15 */
+            due?: string;
             /** @description A finding is as bad as makes the check fail */
             fails: boolean;
             fileName: string;

@@ -59,3 +59,17 @@ it('shows who may not change it what it is, and asks nobody for them', async () 
   expect(((await screen.findByLabelText('Boards in a build')) as HTMLInputElement).value).toBe('40');
   expect(screen.queryByRole('button')).toBeNull();
 });
+
+it('keeps the day of a build, and says of how many lines more comes after it', async () => {
+  const user = userEvent.setup();
+  const late = { row: 3, findings: [{ severity: 'warning', cause: 'lead-late', what: 'more of it come in 84 days' }] } as unknown as Line;
+  const sent = service(['bom.edit'], { 'POST /boms/b1/build': bom(40) });
+  show(<BuildBar bom={bom(40, [short, late])} at="Gauge" />);
+  expect(await screen.findByText('more comes after the day: 1 line')).toBeTruthy();
+  const day = screen.getByLabelText('On the day');
+  await waitFor(() => expect((day as HTMLInputElement).disabled).toBe(false));
+  await user.type(day, '2027-01-15');
+  await user.click(screen.getByRole('button', { name: 'Keep' }));
+  expect(await screen.findByText('A build of Gauge is 40 boards, on 2027-01-15.')).toBeTruthy();
+  expect(sent.at(-1)?.body).toEqual({ boards: 40, due: '2027-01-15' });
+});

@@ -11,6 +11,7 @@ const most = 1_000_000;
 /** How many boards are built at once, and what suppliers have for that: asked for anew at a press. The job stands in the address, so that it is seen again after leaving. */
 export function BuildBar({ bom, at, children }: { bom: BOM; at: string; children?: ReactNode }) {
   const [typed, setTyped] = useState<string>();
+  const [day, setDay] = useState<string>();
   const [params, setParams] = useSearchParams();
   const build = useSayBuild(at);
   const refresh = useRefreshOffers();
@@ -18,10 +19,12 @@ export function BuildBar({ bom, at, children }: { bom: BOM; at: string; children
   const may = useMay();
   const say = useSay();
   const boards = Number(typed ?? bom.build);
+  const due = day ?? bom.due ?? '';
   const wrong = !Number.isInteger(boards) || boards < 0 || boards > most;
   const running = job.data?.state === 'waiting' || job.data?.state === 'running';
   const linked = bom.counts.linked ?? 0;
   const short = bom.lines.filter((l) => l.findings.some((f) => f.cause === 'stock-short')).length;
+  const late = bom.lines.filter((l) => l.findings.some((f) => f.cause === 'lead-late')).length;
   const done = job.data?.refreshed;
   return (
     <div className="border-b border-line px-4 py-2 text-sm">
@@ -29,14 +32,17 @@ export function BuildBar({ bom, at, children }: { bom: BOM; at: string; children
         className="flex flex-wrap items-end gap-3"
         onSubmit={(e) => {
           e.preventDefault();
-          if (wrong || boards === bom.build) return;
+          if (wrong || (boards === bom.build && due === (bom.due ?? ''))) return;
           build.mutate(
-            { id: bom.id, version: bom.version, boards },
+            { id: bom.id, version: bom.version, boards, due: due === (bom.due ?? '') ? undefined : due },
             {
               onSuccess: () => {
                 setTyped(undefined);
+                setDay(undefined);
                 say(
-                  boards ? `A build of ${bom.name} is ${boards} boards.` : `How many boards are built of ${bom.name} is not said any more.`,
+                  boards
+                    ? `A build of ${bom.name} is ${boards} boards${due ? `, on ${due}` : ''}.`
+                    : `How many boards are built of ${bom.name} is not said any more.`,
                 );
               },
             },
@@ -52,6 +58,9 @@ export function BuildBar({ bom, at, children }: { bom: BOM; at: string; children
             error={wrong ? `A number up to ${most.toLocaleString('en')}` : undefined}
             onChange={(e) => setTyped(e.target.value.trim())}
           />
+        </div>
+        <div className="w-36">
+          <Field label="On the day" type="date" disabled={!may('bom.edit')} value={due} onChange={(e) => setDay(e.target.value)} />
         </div>
         {bom.variants.length > 0 && (
           <div className="w-40">
@@ -79,7 +88,7 @@ export function BuildBar({ bom, at, children }: { bom: BOM; at: string; children
           </div>
         )}
         {children}
-        {typed !== undefined && boards !== bom.build && !wrong && (
+        {((typed !== undefined && boards !== bom.build) || due !== (bom.due ?? '')) && !wrong && (
           <Button look="act" type="submit" disabled={build.isPending}>
             Keep
           </Button>
@@ -111,7 +120,8 @@ export function BuildBar({ bom, at, children }: { bom: BOM; at: string; children
               <Chip tone="open">{`stock for less than a build: ${short === 1 ? '1 line' : `${short} lines`}`}</Chip>
             ) : (
               'No supplier says that there is less than a build takes.'
-            ))}
+            ))}{' '}
+          {late > 0 && <Chip tone="open">{`more comes after the day: ${late === 1 ? '1 line' : `${String(late)} lines`}`}</Chip>}
         </p>
       </form>
       <Trouble error={build.error ?? refresh.error ?? (job.data?.error ? new Error(job.data.error) : undefined)} />

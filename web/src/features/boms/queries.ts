@@ -48,11 +48,11 @@ export function useChoose(key: string) {
 export function useSayBuild(key: string) {
   const queries = useQueryClient();
   return useAct({
-    mutationFn: (v: { id: string; version: number; boards: number; variant?: string }) =>
+    mutationFn: (v: { id: string; version: number; boards: number; variant?: string; due?: string }) =>
       take(
         api.POST('/api/v1/boms/{key}/build', {
           params: { path: { key: v.id }, header: based(v.version) },
-          body: { boards: v.boards, variant: v.variant },
+          body: { boards: v.boards, variant: v.variant, due: v.due },
         }),
       ),
     onSuccess: (b) => {
