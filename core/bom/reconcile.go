@@ -186,7 +186,7 @@ func (m *matcher) line(l Line) Verdict {
 func (v *Verdict) count() {
 	l := v.Line
 	if n := l.Own(); l.Quantity >= 0 && n > 0 && l.Quantity != n && !(l.NotFitted && l.Quantity == 0) {
-		v.say(finding.Warning, "quantity", fmt.Sprintf("the quantity is %d, and there are %d designators", l.Quantity, n), "correct one of the two")
+		v.say(finding.Warning, "quantity", fmt.Sprintf("the quantity is %d, and there %s", l.Quantity, map[bool]string{true: "is 1 designator", false: fmt.Sprintf("are %d designators", n)}[n == 1]), "correct one of the two")
 	}
 }
 

@@ -9,7 +9,7 @@ import (
 
 func TestHeadingsOfFiveLanguagesMeanTheSame(t *testing.T) {
 	for heading, want := range map[string]string{
-		"Hersteller": "manufacturer", "Hersteller-Nr.": "manufacturer part number", "Réf. fab.": "manufacturer part number", "Gehäuse": "package", "Gehaeuse": "package", "GEHÄUSE": "package", "Bauform": "package",
+		"Hersteller": "manufacturer", "Hersteller-Nr.": "manufacturer part number", "Bestellbezeichnung": "manufacturer part number", "Typbezeichnung": "manufacturer part number", "Réf. fab.": "manufacturer part number", "Gehäuse": "package", "Gehaeuse": "package", "GEHÄUSE": "package", "Bauform": "package",
 		"Qté": "quantity", "Cantidad": "quantity", "Q.tà": "quantity", "Menge": "quantity", "Tension nominale": "voltage rating", "Tensión": "voltage rating", "Nennspannung": "voltage rating", "Widerstand": "resistance",
 		"Résistance": "resistance", "Capacità": "capacitance", "Kapazität": "capacitance", "Kapazitaet": "capacitance", "Wellenlänge": "wavelength", "Foo": "", "": "",
 	} {
