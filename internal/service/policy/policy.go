@@ -123,7 +123,10 @@ func (r Rules) Of(h store.Head) Ruled {
 	name, all := "", "models"
 	switch h.Kind {
 	case store.KindBOM:
-		return r.by["boms"]
+		if l := r.by["boms"]; l.Lifecycle != nil && l.Document.Of == "boms" {
+			return l
+		}
+		return Ruled{shipped()["boms"], 0} // a house had one of that name, of something else, before BOMs had any
 	case store.KindPart:
 		all = "parts"
 		if r.cabinet != nil {

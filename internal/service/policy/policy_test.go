@@ -27,3 +27,15 @@ func TestWhatLeadsElsewhereIsNotChanged(t *testing.T) {
 		}
 	}
 }
+
+// BOMs have a lifecycle of their own, also in a house that had one of that name of something else before.
+func TestBOMsLiveByALifecycleOfBOMs(t *testing.T) {
+	parts, boms := shipped()["parts"], shipped()["boms"]
+	h := store.Head{Kind: store.KindBOM, Number: "Tide gauge"}
+	for name, by := range map[string]map[string]Ruled{"the shipped one": {"boms": {boms, 0}}, "one of parts": {"boms": {parts, 4}}, "none": {}} {
+		assert.Equal(t, "boms", Rules{by: by}.Of(h).Document.Of, name)
+	}
+	own := *boms
+	assert.Equal(t, 3, Rules{by: map[string]Ruled{"boms": {&own, 3}}}.Of(h).Revision, "the house's own")
+	assert.Equal(t, "parts", Rules{by: map[string]Ruled{"parts": {parts, 0}, "boms": {boms, 0}}}.Of(store.Head{Kind: store.KindPart}).Document.Of)
+}
