@@ -202,8 +202,8 @@ func TestEveryOperationAsksForItsRole(t *testing.T) {
 			}
 		}
 	}
-	assert.Len(t, forbidden[deed.Reader], 26)
-	assert.Len(t, forbidden[deed.Engineer], 13)
+	assert.Len(t, forbidden[deed.Reader], 27)
+	assert.Len(t, forbidden[deed.Engineer], 14)
 	assert.ElementsMatch(t, []deed.Op{deed.OpAccountManage, deed.OpVerify, deed.OpLifecycle, deed.OpConnection}, forbidden[deed.Librarian])
 	assert.Empty(t, forbidden[deed.Administrator])
 }

@@ -71,7 +71,7 @@ func board(t *testing.T, p keyboard, admin *client.Client) {
 	p.press("Keep")
 	p.see("90,000 spare")
 	p.enter("the revisions", `e.matches("nav a") && e.innerText === "Revisions"`)
-	p.press("Freeze revision 1…")
+	p.press("Freeze…")
 	p.fill("What it is for", "first build")
 	p.fill("Why it is frozen all the same", "the parts are looked at by hand")
 	p.press("Freeze")
