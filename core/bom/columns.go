@@ -87,6 +87,9 @@ type Column struct {
 	crosses bool     // "x" stands beside other marks that say yes
 }
 
+// said says whether a person said what the column is.
+func (c Column) said() bool { return strings.HasSuffix(c.Because, " said so") }
+
 // Columns are all columns of a file, in its order.
 type Columns []Column
 

@@ -151,7 +151,7 @@ func (c Columns) Seen(sample [][]string) Columns {
 	for i := range out {
 		col := &out[i]
 		if col.Role == Variants {
-			col.lists = listingOf(sample, col.At, strings.HasSuffix(col.Because, " said so"))
+			col.lists = listingOf(sample, col.At, col.said())
 			col.lists.blankAsks = !col.lists.said && slices.ContainsFunc(spoken(col.Heading), func(w string) bool { return plainActs[w] })
 			continue
 		}
@@ -161,7 +161,7 @@ func (c Columns) Seen(sample [][]string) Columns {
 		}
 		bare := ""
 		_, col.both, bare = sides(headings.Plain(col.Heading))
-		if _, _, name, ok := ofVariant(col.Heading); ok && sayingOf(bare).rest && col.Variant == "" && !strings.HasSuffix(col.Because, " said so") {
+		if _, _, name, ok := ofVariant(col.Heading); ok && sayingOf(bare).rest && col.Variant == "" && !col.said() {
 			col.apart = name
 		}
 		n := map[mark]int{}
@@ -201,7 +201,7 @@ func tellsVariants(p string) bool {
 // a board, of which nobody said which is built; or it has nothing but ticks and crosses below a heading that is not known.
 func (c Column) undecided(sample [][]string) string {
 	variants := tellsVariants(headings.Plain(c.Heading))
-	if c.Role != Remark && c.Role != "" || strings.HasSuffix(c.Because, " said so") || !variants && (c.Role != "" || c.Heading == "") {
+	if c.Role != Remark && c.Role != "" || c.said() || !variants && (c.Role != "" || c.Heading == "") {
 		return ""
 	}
 	first, other, ticks, filled := "", false, 0, 0

@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"slices"
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/finding"
@@ -96,13 +97,8 @@ func Functions(all []Verdict, cab *cabinet.Cabinet) (out []Function) {
 func United(lines []Pinned, keep *Pin, instead []string) []Pinned {
 	out := make([]Pinned, len(lines))
 	for i, l := range lines {
-		if l.Part != nil {
-			for _, id := range instead {
-				if l.Part.ID == id {
-					l.Part = keep
-					break
-				}
-			}
+		if l.Part != nil && slices.Contains(instead, l.Part.ID) {
+			l.Part = keep
 		}
 		out[i] = l
 	}

@@ -110,7 +110,7 @@ func findLevels(c Columns, sample [][]string) {
 		c[i].Role, c[i].Meaning, c[i].Param, c[i].Unit, c[i].Because = Level, ACount, "", "", because
 	}
 	free := func(col Column) bool {
-		return (col.Role == "" || col.Role == Remark || col.Role == Fact || parentNames[headings.Plain(col.Heading)]) && !strings.HasSuffix(col.Because, " said so")
+		return (col.Role == "" || col.Role == Remark || col.Role == Fact || parentNames[headings.Plain(col.Heading)]) && !col.said()
 	}
 	for i, col := range c {
 		p := headings.Plain(col.Heading)

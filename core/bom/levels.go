@@ -51,7 +51,7 @@ func Nest(lines []Line, c Columns) {
 	}
 	form, read, _ := formOfLevels(cells)
 	column := c[slices.IndexFunc(c, func(col Column) bool { return col.Role == Level })]
-	n := nesting{lines: lines, levels: make([]int, len(lines)), root: -1, named: map[string]bool{}, said: strings.HasSuffix(column.Because, " said so")}
+	n := nesting{lines: lines, levels: make([]int, len(lines)), root: -1, named: map[string]bool{}, said: column.said()}
 	for i := range lines {
 		n.grown += lines[i].own
 	}
@@ -128,7 +128,7 @@ func indented(lines []Line, c Columns) {
 		return depth, true
 	}
 	for _, col := range c {
-		if col.Role != Number && col.Role != MPN && col.Role != Description && col.Role != Value && col.Role != "" && !(col.Role == Remark && outlineNames[headings.Plain(col.Heading)]) || strings.HasSuffix(col.Because, " said so") {
+		if col.Role != Number && col.Role != MPN && col.Role != Description && col.Role != Value && col.Role != "" && !(col.Role == Remark && outlineNames[headings.Plain(col.Heading)]) || col.said() {
 			continue
 		}
 		before, first := 0, true
