@@ -1,6 +1,8 @@
 package bom
 
 import (
+	"cmp"
+	"crypto/sha256"
 	"fmt"
 	"slices"
 	"strings"
@@ -10,6 +12,19 @@ import (
 
 // mostShown is how many designators an item of a review list names.
 const mostShown = 30
+
+// longestKey bounds what an item is known by, in characters.
+const longestKey = 60
+
+// itemKey is what an item is known by: what it is of, and where that is long its beginning with a part of its hash, which is the same wherever the item stands.
+func itemKey(of string) string {
+	short := []rune(of)
+	if len(short) <= longestKey {
+		return of
+	}
+	sum := sha256.Sum256([]byte(of))
+	return fmt.Sprintf("%s… %x", string(short[:longestKey-10]), sum[:4])
+}
 
 // ReviewItems is the review list of a BOM: what a second person lays beside the drawing. Each part is an item, with the places that it stands in, and each line that is
 // no part; what is not fitted is one item. A tick counts as long as the part's revision, its places, pieces and variants stay the same.
@@ -52,9 +67,11 @@ func ReviewItems(lines []Pinned) ([]lifecycle.Item, error) {
 		}
 	}
 	var out lifecycle.List
-	keys := map[string]int{}
 	for _, key := range order {
 		i := items[key]
+		slices.SortFunc(i.Places, func(a, b place) int { // a file that is sorted another way says the same
+			return cmp.Or(slices.CompareFunc(a.Designators, b.Designators, ByDesignator), slices.Compare(a.In, b.In), cmp.Compare(a.Quantity, b.Quantity), cmp.Compare(a.Amount, b.Amount), cmp.Compare(a.Reason, b.Reason))
+		})
 		var named []string
 		pieces := 0
 		for _, p := range i.Places {
@@ -75,12 +92,7 @@ func ReviewItems(lines []Pinned) ([]lifecycle.Item, error) {
 		if label == "" {
 			label = "without designators"
 		}
-		short := []rune(key)
-		key = string(short[:min(len(short), 60)])
-		if keys[key]++; keys[key] > 1 {
-			key = fmt.Sprintf("%s #%d", key, keys[key])
-		}
-		out.Add(key, label, text, i)
+		out.Add(itemKey(key), label, text, i)
 	}
 	return out.Items()
 }

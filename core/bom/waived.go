@@ -2,7 +2,9 @@ package bom
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
+	"strings"
 
 	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
@@ -10,6 +12,12 @@ import (
 
 // moving are causes whose words change from day to day without anything that was accepted being otherwise: how much suppliers have, and when more come.
 var moving = []string{"stock-short", "lead-late"}
+
+// rowNamed is how findings name another row of the file.
+var rowNamed = regexp.MustCompile(`\brow \d+`)
+
+// wherever is what was found without the rows that it names: a title above the table moves them all, and nothing is otherwise.
+func wherever(what string) string { return rowNamed.ReplaceAllString(what, "row") }
 
 // acceptance is what a waiver of a finding hangs on: the line with the cause, and what was seen: what the line says, the exact revision of its record, and what was
 // found. It counts for nothing as soon as that is another.
@@ -20,7 +28,7 @@ func acceptance(v *Verdict, f finding.Finding) (about, evidence string) {
 		evidence += fmt.Sprintf("\nrecord %s revision %d", v.Part.ID, v.Part.Revision)
 	}
 	if !slices.Contains(moving, f.Cause) {
-		evidence += "\n" + f.What
+		evidence += "\n" + wherever(f.What)
 	}
 	return about, evidence
 }
@@ -39,6 +47,9 @@ func AcceptedIn(all []decision.Record) Accepted {
 	out := Accepted{}
 	for _, d := range all {
 		if d.Kind == decision.Accept && d.Withdrawn == "" {
+			if at := strings.LastIndexByte(d.Evidence, '\n') + 1; at > 0 { // given when rows were a part of it
+				d.Evidence = d.Evidence[:at] + wherever(d.Evidence[at:])
+			}
 			out[d.Key()] = d
 		}
 	}
