@@ -1,17 +1,16 @@
 package cli
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"strconv"
 	"strings"
 
 	ucli "github.com/urfave/cli/v3"
-	"go.yaml.in/yaml/v3"
 
 	"jollydrawer/client"
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
 	"jollydrawer/internal/wire"
 )
 
@@ -133,10 +132,8 @@ func changeCabinet(ctx context.Context, c *ucli.Command, k *client.Client) error
 		if err != nil {
 			return err
 		}
-		d := yaml.NewDecoder(bytes.NewReader([]byte(text)))
-		d.KnownFields(true)
-		if err := d.Decode(&in.Steps); err != nil {
-			return fmt.Errorf("the steps in %s cannot be read: %w", path, err)
+		if err := document.ReadYAML([]byte(text), "the steps in "+path, &in.Steps); err != nil {
+			return err
 		}
 	}
 	if path := c.String("file"); path != "" {

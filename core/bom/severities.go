@@ -1,15 +1,13 @@
 package bom
 
 import (
-	"bytes"
 	"fmt"
 	"maps"
 	"regexp"
 	"slices"
 	"strings"
 
-	"go.yaml.in/yaml/v3"
-
+	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 )
 
@@ -51,10 +49,8 @@ var paramKey = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_-]{0,79}$`)
 
 // ParseSeverities reads a document of severities; known says whether a key is that of a parameter.
 func ParseSeverities(raw []byte, known func(param string) bool) (s Severities, err error) {
-	d := yaml.NewDecoder(bytes.NewReader(raw))
-	d.KnownFields(true)
-	if err := d.Decode(&s); err != nil {
-		return s, fmt.Errorf("the severities cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+	if err := document.ReadYAML(raw, "the severities", &s); err != nil {
+		return s, err
 	}
 	if s.Format != SeveritiesFormat {
 		return s, fmt.Errorf("the severities have format %q; this version reads %q", s.Format, SeveritiesFormat)

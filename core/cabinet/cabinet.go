@@ -4,7 +4,6 @@
 package cabinet
 
 import (
-	"bytes"
 	"encoding/json"
 	"fmt"
 	"regexp"
@@ -12,8 +11,7 @@ import (
 	"sort"
 	"strings"
 
-	"go.yaml.in/yaml/v3"
-
+	"jollydrawer/core/document"
 	"jollydrawer/core/measure"
 	"jollydrawer/core/model"
 )
@@ -134,10 +132,8 @@ func Parse(raw []byte) (*Cabinet, error) {
 }
 
 func read(raw []byte) (doc Document, err error) {
-	d := yaml.NewDecoder(bytes.NewReader(raw))
-	d.KnownFields(true)
-	if err := d.Decode(&doc); err != nil {
-		return doc, fmt.Errorf("the cabinet document cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+	if err := document.ReadYAML(raw, "the cabinet document", &doc); err != nil {
+		return doc, err
 	}
 	return doc, nil
 }

@@ -4,7 +4,6 @@
 package connection
 
 import (
-	"bytes"
 	_ "embed"
 	"fmt"
 	"maps"
@@ -14,8 +13,7 @@ import (
 	"strconv"
 	"strings"
 
-	"go.yaml.in/yaml/v3"
-
+	"jollydrawer/core/document"
 	"jollydrawer/core/money"
 )
 
@@ -168,10 +166,8 @@ var (
 // Parse reads a document in YAML or JSON and checks its form.
 func Parse(raw []byte) (Document, error) {
 	var d Document
-	dec := yaml.NewDecoder(bytes.NewReader(raw))
-	dec.KnownFields(true)
-	if err := dec.Decode(&d); err != nil {
-		return d, fmt.Errorf("the connection cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+	if err := document.ReadYAML(raw, "the connection", &d); err != nil {
+		return d, err
 	}
 	return d, d.Check()
 }

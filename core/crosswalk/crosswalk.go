@@ -11,6 +11,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/document"
 	"jollydrawer/core/measure"
 )
 
@@ -130,10 +131,8 @@ func (c Condition) check(what string) error {
 // Parse reads a crosswalk document in YAML or JSON and checks its form.
 func Parse(raw []byte) (Crosswalk, error) {
 	var c Crosswalk
-	d := yaml.NewDecoder(bytes.NewReader(raw))
-	d.KnownFields(true)
-	if err := d.Decode(&c); err != nil {
-		return c, fmt.Errorf("the crosswalk cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+	if err := document.ReadYAML(raw, "the crosswalk", &c); err != nil {
+		return c, err
 	}
 	return c, c.Check()
 }

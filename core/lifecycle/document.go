@@ -1,7 +1,6 @@
 package lifecycle
 
 import (
-	"bytes"
 	_ "embed" // for the documents that ship
 	"encoding/json"
 	"fmt"
@@ -9,7 +8,7 @@ import (
 	"slices"
 	"strings"
 
-	"go.yaml.in/yaml/v3"
+	"jollydrawer/core/document"
 )
 
 // Schema is the JSON Schema (draft 2020-12) of lifecycle documents.
@@ -58,10 +57,8 @@ var kept = []string{"merged", "withdrawn"}
 // silently without effect.
 func Parse(raw []byte) (*Lifecycle, error) {
 	var doc Document
-	d := yaml.NewDecoder(bytes.NewReader(raw))
-	d.KnownFields(true)
-	if err := d.Decode(&doc); err != nil {
-		return nil, fmt.Errorf("the lifecycle document cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+	if err := document.ReadYAML(raw, "the lifecycle document", &doc); err != nil {
+		return nil, err
 	}
 	return New(doc)
 }

@@ -1,14 +1,14 @@
 package money
 
 import (
-	"bytes"
 	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"github.com/shopspring/decimal"
-	"go.yaml.in/yaml/v3"
+
+	"jollydrawer/core/document"
 )
 
 // RatesFormat is the format name that a document of exchange rates carries.
@@ -36,10 +36,8 @@ func (r Rate) String() string { return fmt.Sprintf("1 %s = %s %s on %s", r.One, 
 // ParseRates reads a document of rates in YAML or JSON and checks it.
 func ParseRates(raw []byte) (Rates, error) {
 	var r Rates
-	d := yaml.NewDecoder(bytes.NewReader(raw))
-	d.KnownFields(true)
-	if err := d.Decode(&r); err != nil {
-		return r, fmt.Errorf("the rates cannot be read: %s", strings.ReplaceAll(strings.TrimPrefix(err.Error(), "yaml: "), "\n", " "))
+	if err := document.ReadYAML(raw, "the rates", &r); err != nil {
+		return r, err
 	}
 	return r, r.Check()
 }

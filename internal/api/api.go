@@ -232,8 +232,9 @@ func (s *Server) New() *gin.Engine {
 	r := gin.New()
 	r.UseRawPath = true          // part numbers may hold a slash: %2F is part of a name, not of the path
 	_ = r.SetTrustedProxies(nil) // an address that a client claims to have is not believed; nil is always accepted
-	r.Use(s.observe, s.recover, secure, s.identify, unchanged, make(turns, max(1, s.Turns)).take)
-	s.routes(r)
+	takes := parameters{}
+	r.Use(s.observe, s.recover, secure, s.identify, takes.check(s), unchanged, make(turns, max(1, s.Turns)).take)
+	takes.of(s.routes(r).OpenAPI())
 	s.health(r)
 	s.console(r)
 	return r

@@ -240,3 +240,18 @@ func TestARequestHasADeadline(t *testing.T) {
 	assert.NotEmpty(t, a.header.Get("Retry-After"))
 	assert.Contains(t, a.body, "took too long")
 }
+
+// A misspelt parameter would be without effect, and the answer one to another question.
+func TestAParameterThatNobodyKnowsIsRefused(t *testing.T) {
+	d := open(t)
+	for path, takes := range map[string]string{
+		"/parts?drawers=resistors": "drawer", "/boms?ofset=1": "It takes", "/part-list?colums=number": "columns", "/offer-list?piece=1": "pieces", "/trail-list?who=maren": "by", "/me?x": "It takes none",
+		"/where-used?parts=R-00001": "part", "/models?kinds=symbol": "kind", "/readout-folder?drawer=resistors": "It takes none",
+	} {
+		a := d.must("GET", path, nil)
+		assert.Equal(t, http.StatusUnprocessableEntity, a.status, path)
+		assert.Contains(t, a.body, "There is no parameter", path)
+		assert.Contains(t, a.body, takes, path)
+	}
+	assert.Equal(t, http.StatusOK, d.must("GET", "/part-list?format=csv&drawer=resistors&drawer=capacitors&f=resistance:1k", nil).status)
+}

@@ -75,6 +75,20 @@ func (s *Server) pictures(r *gin.Engine) {
 	r.GET("/api/v1/parts/:key/models", folder)
 }
 
+// describePictures describes the drawings and archives in the document.
+func (s *Server) describePictures(d describing) {
+	const svg = "image/svg+xml"
+	theme, mark := asks{"theme", "night: on a dark ground"}, asks{"mark", "Pins that stand out, with commas between"}
+	d.add("draw-model", http.MethodGet, "/models/{id}/preview", "models", "A model as a drawing", svg, nil, theme, mark, asks{"content", "Exactly these, by identifier"}, asks{"revision", "A revision; what it is now where it is not said"}, asks{"small", "As a picture beside a line"}, asks{"unit", "One unit of several"}, asks{"letter", "Of the designator"}, asks{"beside", "In the scale of another model"})
+	d.add("export-model", http.MethodGet, "/models/{id}/file", "models", "A model as a file", anyFile, nil, asks{"form", "own, original, or an open form"})
+	d.add("draw-part", http.MethodGet, "/parts/{key}/board", "models", "A part's body on its land pattern", svg, nil, theme, mark, asks{"placing", "One of the ways that are proposed for the body"}, asks{"v", "The version that is shown: nothing but a new address for a browser"})
+	d.add("draw-part-symbol", http.MethodGet, "/parts/{key}/symbol", "models", "A part's symbol with its pins and values", svg, nil, theme)
+	d.add("export-part-drawings", http.MethodGet, "/parts/{key}/drawing", "models", "A part's drawings in an open form", anyFile, nil, asks{"form", "edif or ipc2581"})
+	d.add("draw-delivered", http.MethodGet, "/deliveries/{key}/models/{model}/preview", "deliveries", "A model of a delivery as a drawing", svg, nil, theme, asks{"small", "As a picture beside a line"})
+	d.add("export-readout", http.MethodGet, "/readout-folder", "readout", "The folder of models that design tools read, as an archive", anyFile, nil)
+	d.add("export-part-models", http.MethodGet, "/parts/{key}/models", "readout", "The models of one part, as an archive", anyFile, nil)
+}
+
 // picture sends a drawing: it can hold no script, and may be kept as long as its hash is asked for.
 func (s *Server) picture(c *gin.Context, svg []byte, err error) {
 	if err != nil {

@@ -35,39 +35,56 @@ func (s *Server) streams(r *gin.Engine, api huma.API) {
 	r.GET("/api/v1/offer-list", s.exportOffers)
 	r.GET("/api/v1/events", s.events)
 	s.pictures(r)
+	d := describing{api.OpenAPI()}
 	file := api.OpenAPI().Components.Schemas.Schema(reflect.TypeFor[wire.File](), true, "File")
-	text := &huma.Schema{Type: "string"}
-	binary := &huma.Schema{Type: "string", Format: "binary"}
-	param := func(name, in, doc string, required bool) *huma.Param {
-		return &huma.Param{Name: name, In: in, Description: doc, Required: required, Schema: text}
+	d.add("keep-file", http.MethodPost, "/files", "files", "Upload a file; the body is the file", "application/json", file, asks{"name!", "The file's name"})
+	d.add("get-file", http.MethodGet, "/files/{hash}", "files", "A file as it came, by its SHA-256", anyFile, nil, asks{"name", "Name to save it under"})
+	d.add("show-file", http.MethodGet, "/files/{hash}/pdf", "files", "A PDF as it came, to be shown", "application/pdf", nil)
+	d.add("export-bom", http.MethodGet, "/boms/{key}/export", "boms", "A BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing", anyFile, nil,
+		asks{"format", "csv, xlsx, json, pdf, or xml, which is IPC-2581"}, asks{"variant", "Of the board; all where it is not said, and for purchasing the one that is built"}, asks{"form", "lines, written, purchase, assembly or numbers; lines where it is not said"}, asks{"revision", "A revision; the BOM as it is now where it is not said"}, asks{"boards", "Boards that are bought for; those of its build where it is not said"})
+	d.add("export-parts", http.MethodGet, "/part-list", "parts", "What a question finds as a file", anyFile, nil,
+		asks{"format", "csv, json or xlsx"}, asks{"q", "What is looked for"}, asks{"drawer*", "And all in them"}, asks{"status*", "By key"}, asks{"standing*", "By key"}, asks{"f*", "Limits of columns"}, asks{"sort", "Column"}, asks{"down", "true: the largest first"}, asks{"group", "Column"}, asks{"columns", "Keys, with commas between"}, asks{"pieces", "That prices are of"})
+	d.add("export-offers", http.MethodGet, "/offer-list", "suppliers", "What suppliers offer of the library's parts, one line an offer", anyFile, nil, asks{"format", "csv or json"}, asks{"pieces", "That prices are of; 100 where it is not said"})
+	d.add("export-trail", http.MethodGet, "/trail-list", "trail", "The trail across all things with the hashes of its chains, oldest first", anyFile, nil,
+		asks{"format", "csv or jsonl"}, asks{"by", "Sign-in name"}, asks{"kind", "Of things"}, asks{"drawer", "And all in it"}, asks{"file", "Name or hash of one that came in"}, asks{"from", "Day or time"}, asks{"to", "Day or time; up to before it"})
+	d.add("events", http.MethodGet, "/events", "events", "Server-sent events: one for each deed, with its place in the feed", "text/event-stream", &huma.Schema{Type: "string"})
+	s.describePictures(d)
+}
+
+// anyFile is the media type of what is saved and never shown.
+const anyFile = "application/octet-stream"
+
+// asks is a parameter behind a question mark with what it means; a name with ! is required, and one with * may stand several times.
+type asks struct{ name, means string }
+
+// describing adds routes whose bodies are not JSON to the document.
+type describing struct{ doc *huma.OpenAPI }
+
+// add describes one; answer is the form of its answer, which is a file where it is nil.
+func (d describing) add(id, method, path, tag, summary, media string, answer *huma.Schema, params ...asks) {
+	binary, text := &huma.Schema{Type: "string", Format: "binary"}, &huma.Schema{Type: "string"}
+	if answer == nil {
+		answer = binary
 	}
-	body := func(media string, schema *huma.Schema) map[string]*huma.MediaType {
-		return map[string]*huma.MediaType{media: {Schema: schema}}
+	o := &huma.Operation{OperationID: id, Method: method, Path: "/api/v1" + path, Summary: summary, Tags: []string{tag}, Responses: map[string]*huma.Response{"200": {Description: "Done", Content: map[string]*huma.MediaType{media: {Schema: answer}}}}}
+	for _, step := range strings.Split(path, "/") {
+		if name, is := strings.CutPrefix(step, "{"); is {
+			o.Parameters = append(o.Parameters, &huma.Param{Name: strings.TrimSuffix(name, "}"), In: "path", Required: true, Schema: text})
+		}
 	}
-	for _, o := range []*huma.Operation{
-		{OperationID: "keep-file", Method: http.MethodPost, Path: "/api/v1/files", Summary: "Upload a file; the body is the file", Tags: []string{"files"},
-			Parameters:  []*huma.Param{param("name", "query", "The file's name", true)},
-			RequestBody: &huma.RequestBody{Required: true, Content: body("application/octet-stream", binary)},
-			Responses:   map[string]*huma.Response{"200": {Description: "Kept", Content: body("application/json", file)}}},
-		{OperationID: "get-file", Method: http.MethodGet, Path: "/api/v1/files/{hash}", Summary: "A file as it came", Tags: []string{"files"},
-			Parameters: []*huma.Param{param("hash", "path", "SHA-256", true), param("name", "query", "Name to save it under", false)},
-			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
-		{OperationID: "export-bom", Method: http.MethodGet, Path: "/api/v1/boms/{key}/export", Summary: "A BOM as a sheet: completed, as it was written, for purchasing, for assembly, or the numbers for the drawing", Tags: []string{"boms"},
-			Parameters: []*huma.Param{param("key", "path", "Identifier or name", true), param("format", "query", "csv, xlsx, json, pdf, or xml, which is IPC-2581", false), param("variant", "query", "Of the board; all where it is not said, and for purchasing the one that is built", false), param("form", "query", "lines, written, purchase, assembly or numbers; lines where it is not said", false),
-				param("revision", "query", "A revision; the BOM as it is now where it is not said", false), param("boards", "query", "Boards that are bought for; those of its build where it is not said", false)},
-			Responses: map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
-		{OperationID: "export-offers", Method: http.MethodGet, Path: "/api/v1/offer-list", Summary: "What suppliers offer of the library's parts, one line an offer", Tags: []string{"suppliers"},
-			Parameters: []*huma.Param{param("format", "query", "csv or json", false), param("pieces", "query", "That prices are of; 100 where it is not said", false)},
-			Responses:  map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
-		{OperationID: "export-trail", Method: http.MethodGet, Path: "/api/v1/trail-list", Summary: "The trail across all things with the hashes of its chains, oldest first", Tags: []string{"trail"},
-			Parameters: []*huma.Param{param("format", "query", "csv or jsonl", false), param("by", "query", "Sign-in name", false), param("kind", "query", "Of things", false), param("drawer", "query", "And all in it", false),
-				param("file", "query", "Name or hash of one that came in", false), param("from", "query", "Day or time", false), param("to", "query", "Day or time; up to before it", false)},
-			Responses: map[string]*huma.Response{"200": {Description: "The file", Content: body("application/octet-stream", binary)}}},
-		{OperationID: "events", Method: http.MethodGet, Path: "/api/v1/events", Summary: "Server-sent events: one for each deed, with its place in the feed", Tags: []string{"events"},
-			Responses: map[string]*huma.Response{"200": {Description: "The stream", Content: body("text/event-stream", text)}}},
-	} {
-		api.OpenAPI().AddOperation(o)
+	for _, p := range params {
+		name, many := strings.CutSuffix(p.name, "*")
+		name, required := strings.CutSuffix(name, "!")
+		of := text
+		if many {
+			of = &huma.Schema{Type: "array", Items: text}
+		}
+		o.Parameters = append(o.Parameters, &huma.Param{Name: name, In: "query", Description: p.means, Required: required, Schema: of})
 	}
+	if method == http.MethodPost {
+		o.RequestBody = &huma.RequestBody{Required: true, Content: map[string]*huma.MediaType{anyFile: {Schema: binary}}}
+	}
+	d.doc.AddOperation(o)
 }
 
 func ginCall(c *gin.Context) deed.Call { return deed.Call{Actor: actorOf(c.Request.Context())} }

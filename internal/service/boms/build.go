@@ -17,7 +17,7 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 	named := ""
 	prepare := func(_ store.Head, doc bomDoc) error {
 		if in.Due != nil && *in.Due != "" {
-			if _, err := time.Parse(time.DateOnly, *in.Due); err != nil {
+			if day, err := time.Parse(time.DateOnly, *in.Due); err != nil || day.Year() < 1970 {
 				return deed.Fault(deed.Invalid, "day-wrong", fmt.Sprintf("%q is no day.", *in.Due), "Write it as 2027-01-15.")
 			}
 		}

@@ -146,6 +146,8 @@ func TestFindingsAreAcceptedByCause(t *testing.T) {
 	assert.Equal(t, []bool{true, false}, []bool{found(b.Lines[0], "obsolete").Waived != "", found(b.Lines[1], "obsolete").Waived != ""}, "a line that says something else is looked at again")
 	b, err = h.BOMs.Waive(t.Context(), h.Me, b.ID, b.Version, wire.WaiveFindings{Cause: "obsolete"})
 	require.NoError(t, err)
+	_, err = h.BOMs.Waive(t.Context(), h.Me, b.ID, b.Version, wire.WaiveFindings{Cause: "obsolete"})
+	assert.ErrorContains(t, err, "Nobody accepted", "what nobody gave is not taken back")
 	assert.Equal(t, 2, b.Findings)
 }
 

@@ -35,6 +35,7 @@ func (s *BOMs) Waive(ctx context.Context, c deed.Call, key string, version int, 
 		for i := range vs {
 			for _, x := range laid.Lines[i].Findings {
 				switch {
+				case why == "" && x.Waived == "": // nothing to take back
 				case x.Cause != in.Cause || len(in.Rows) > 0 && !slices.Contains(in.Rows, vs[i].Line.Row):
 				case vs[i].Open() != nil: // what is found of a proposal is settled with the line
 					open++
@@ -47,6 +48,9 @@ func (s *BOMs) Waive(ctx context.Context, c deed.Call, key string, version int, 
 		}
 		if len(made) == 0 && open > 0 {
 			return deed.Fault(deed.Invalid, "line-open", fmt.Sprintf("%q was found of records that are only proposed: %d of these lines are open.", in.Cause, open), "Accept the record with a reason, or choose another.")
+		}
+		if len(made) == 0 && why == "" {
+			return deed.Fault(deed.Invalid, "no-such-waiver", fmt.Sprintf("Nobody accepted the finding %q in any of these lines.", in.Cause), "Look at the BOM again: it may be taken back.")
 		}
 		if len(made) == 0 {
 			return deed.Fault(deed.Invalid, "no-such-finding", fmt.Sprintf("No line of these has the finding %q.", in.Cause), "Look at the BOM again: it may be settled.")

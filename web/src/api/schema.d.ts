@@ -828,6 +828,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/deliveries/{key}/models/{model}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A model of a delivery as a drawing */
+        get: operations["draw-delivered"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries/{key}/use": {
         parameters: {
             query?: never;
@@ -937,8 +954,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A file as it came */
+        /** A file as it came, by its SHA-256 */
         get: operations["get-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/files/{hash}/pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A PDF as it came, to be shown */
+        get: operations["show-file"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1581,6 +1615,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/models/{id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A model as a file */
+        get: operations["export-model"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models/{id}/moves": {
         parameters: {
             query?: never;
@@ -1592,6 +1643,23 @@ export interface paths {
         put?: never;
         /** Move a model */
         post: operations["move-model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A model as a drawing */
+        get: operations["draw-model"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1854,6 +1922,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/part-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a question finds as a file */
+        get: operations["export-parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/part-readings": {
         parameters: {
             query?: never;
@@ -1940,6 +2025,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part's body on its land pattern */
+        get: operations["draw-part"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/body": {
         parameters: {
             query?: never;
@@ -2008,6 +2110,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part's drawings in an open form */
+        get: operations["export-part-drawings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/former-numbers": {
         parameters: {
             query?: never;
@@ -2053,6 +2172,23 @@ export interface paths {
         put?: never;
         /** Make a part lead to another */
         post: operations["merge-part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parts/{key}/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The models of one part, as an archive */
+        get: operations["export-part-models"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2179,6 +2315,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/parts/{key}/symbol": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part's symbol with its pins and values */
+        get: operations["draw-part-symbol"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parts/{key}/trail": {
         parameters: {
             query?: never;
@@ -2240,6 +2393,23 @@ export interface paths {
         };
         /** Which tables design tools find, under which names, and what is in them */
         get: operations["get-readout"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/readout-folder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The folder of models that design tools read, as an archive */
+        get: operations["export-readout"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9358,14 +9528,13 @@ export interface operations {
             };
             header?: never;
             path: {
-                /** @description Identifier or name */
                 key: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description The file */
+            /** @description Done */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -11917,6 +12086,34 @@ export interface operations {
             };
         };
     };
+    "draw-delivered": {
+        parameters: {
+            query?: {
+                /** @description night: on a dark ground */
+                theme?: string;
+                /** @description As a picture beside a line */
+                small?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+                model: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+        };
+    };
     "use-delivery": {
         parameters: {
             query?: never;
@@ -12206,7 +12403,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The stream */
+            /** @description Done */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -12233,7 +12430,7 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Kept */
+            /** @description Done */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -12252,20 +12449,41 @@ export interface operations {
             };
             header?: never;
             path: {
-                /** @description SHA-256 */
                 hash: string;
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description The file */
+            /** @description Done */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    "show-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                hash: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
         };
@@ -15120,6 +15338,31 @@ export interface operations {
             };
         };
     };
+    "export-model": {
+        parameters: {
+            query?: {
+                /** @description own, original, or an open form */
+                form?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     "move-model": {
         parameters: {
             query?: never;
@@ -15193,6 +15436,45 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "draw-model": {
+        parameters: {
+            query?: {
+                /** @description night: on a dark ground */
+                theme?: string;
+                /** @description Pins that stand out, with commas between */
+                mark?: string;
+                /** @description Exactly these, by identifier */
+                content?: string;
+                /** @description A revision; what it is now where it is not said */
+                revision?: string;
+                /** @description As a picture beside a line */
+                small?: string;
+                /** @description One unit of several */
+                unit?: string;
+                /** @description Of the designator */
+                letter?: string;
+                /** @description In the scale of another model */
+                beside?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
         };
@@ -16019,7 +16301,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The file */
+            /** @description Done */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -16215,6 +16497,49 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-parts": {
+        parameters: {
+            query?: {
+                /** @description csv, json or xlsx */
+                format?: string;
+                /** @description What is looked for */
+                q?: string;
+                /** @description And all in them */
+                drawer?: string[];
+                /** @description By key */
+                status?: string[];
+                /** @description By key */
+                standing?: string[];
+                /** @description Limits of columns */
+                f?: string[];
+                /** @description Column */
+                sort?: string;
+                /** @description true: the largest first */
+                down?: string;
+                /** @description Column */
+                group?: string;
+                /** @description Keys, with commas between */
+                columns?: string;
+                /** @description That prices are of */
+                pieces?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };
@@ -16632,6 +16957,37 @@ export interface operations {
             };
         };
     };
+    "draw-part": {
+        parameters: {
+            query?: {
+                /** @description night: on a dark ground */
+                theme?: string;
+                /** @description Pins that stand out, with commas between */
+                mark?: string;
+                /** @description One of the ways that are proposed for the body */
+                placing?: string;
+                /** @description The version that is shown: nothing but a new address for a browser */
+                v?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+        };
+    };
     "place-body": {
         parameters: {
             query?: never;
@@ -16927,6 +17283,31 @@ export interface operations {
             };
         };
     };
+    "export-part-drawings": {
+        parameters: {
+            query?: {
+                /** @description edif or ipc2581 */
+                form?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
     "add-former-number": {
         parameters: {
             query?: never;
@@ -17154,6 +17535,28 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-part-models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };
@@ -17753,6 +18156,31 @@ export interface operations {
             };
         };
     };
+    "draw-part-symbol": {
+        parameters: {
+            query?: {
+                /** @description night: on a dark ground */
+                theme?: string;
+            };
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+        };
+    };
     "part-trail": {
         parameters: {
             query?: {
@@ -18065,6 +18493,26 @@ export interface operations {
                 };
                 content: {
                     "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-readout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };
@@ -20617,7 +21065,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The file */
+            /** @description Done */
             200: {
                 headers: {
                     [name: string]: unknown;

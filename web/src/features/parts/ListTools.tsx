@@ -31,6 +31,7 @@ export function ListTools({
   const file = (format: string) => {
     const p = address();
     p.set('format', format);
+    p.delete('beside'); // how the page is laid out is none of the question
     window.location.assign(`/api/v1/part-list?${p}`);
   };
   return (
