@@ -41,6 +41,11 @@ func (c *Client) ChooseBOM(ctx context.Context, key string, version int, in wire
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/choices", version, in)
 }
 
+// DecideBOM is ChooseBOM with the lines alone in its answer that may be otherwise by it, where the service can tell.
+func (c *Client) DecideBOM(ctx context.Context, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/choices?lines=otherwise", version, in)
+}
+
 // BuildBOM says how many boards are built at once.
 func (c *Client) BuildBOM(ctx context.Context, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/build", version, in)

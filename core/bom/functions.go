@@ -10,8 +10,8 @@ import (
 
 // functions finds parts of a board that are equal in what identifies their kind, such as three 4.7 kΩ 0805 1 % of different makers: each is ordered, stored and
 // loaded by itself, and one of them would do. The later ones are told of the first.
-func (m *matcher) functions(all []Verdict) {
-	for _, f := range functionsOf(all, m.cab) {
+func functions(all []Verdict, cab *cabinet.Cabinet) {
+	for _, f := range functionsOf(all, cab) {
 		for _, v := range f[1:] {
 			v.say(finding.Note, "function-twice", fmt.Sprintf("%s is equal in what identifies its kind to %s in row %d", v.Part.Number, f[0].Part.Number, f[0].Line.Row), "put one of them in the place of the other, where nothing else speaks against it")
 		}

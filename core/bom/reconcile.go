@@ -81,14 +81,7 @@ type Known struct {
 
 // Reconcile gives every line its verdict.
 func Reconcile(lines []Line, lib Library, cab *cabinet.Cabinet, known Known) []Verdict {
-	m := newMatcher(lib, cab, known)
-	out := make([]Verdict, len(lines))
-	for i, l := range lines {
-		out[i] = m.line(l)
-	}
-	across(out)
-	m.functions(out)
-	return out
+	return Begin(lines, lib, cab, known).Verdicts()
 }
 
 // Lay lays one line beside one record, as a person does who chooses it.
@@ -112,7 +105,7 @@ type matcher struct {
 }
 
 func newMatcher(lib Library, cab *cabinet.Cabinet, known Known) *matcher {
-	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: map[string]*decision.Record{}, memo: map[string]Verdict{}}
+	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: chosenIn(known.Decisions), memo: map[string]Verdict{}}
 	m.packings, m.readings = packings(known.Packings), readings(known.Readings)
 	m.read = evidenceReader{lexicon: described.NewLexicon(cab), phrases: phrasesOf(cab), columns: known.Columns, memo: map[string][]fact{}}
 	for _, t := range cab.Templates() {
@@ -121,11 +114,6 @@ func newMatcher(lib Library, cab *cabinet.Cabinet, known Known) *matcher {
 			if t.Designator != "" {
 				m.letters[strings.ToUpper(t.Designator)] = append(m.letters[strings.ToUpper(t.Designator)], t.Key)
 			}
-		}
-	}
-	for i := range known.Decisions {
-		if d := &known.Decisions[i]; d.Kind == decision.Line && d.Withdrawn == "" {
-			m.chosen[d.About] = d
 		}
 	}
 	return m
@@ -195,7 +183,7 @@ func (v *Verdict) count() {
 func (m *matcher) decided(v *Verdict) bool {
 	d := m.chosen[v.Line.About()]
 	if d == nil && len(v.Line.Designators) == 0 { // as it was kept before such lines were told apart
-		for _, about := range []string{"", "no designator\n" + v.Line.evidence(false)} {
+		for _, about := range v.Line.abouts()[1:] {
 			if old := m.chosen[about]; old != nil && v.Line.says(old.Evidence) {
 				d = old
 			}
@@ -378,23 +366,24 @@ func (m *matcher) standing(v *Verdict) {
 	}
 }
 
-// across finds what only shows when lines are laid side by side.
-func across(all []Verdict) {
-	at := map[string][]int{}
-	parts := map[string]int{}
-	stems := map[string]int{} // units of parts, by the designator without their letters
-	for i := range all {
-		v := &all[i]
+// across finds what only shows when lines are laid side by side: of each what its designators say beside those of the others.
+func across(lines []Line) [][]finding.Finding {
+	out := make([][]finding.Finding, len(lines))
+	at := make(map[string][]int, len(lines))
+	stems := make(map[string]int, len(lines)) // units of parts, by the designator without their letters
+	for i := range lines {
+		l := &lines[i]
+		v := Verdict{Line: Line{Row: l.Row}}
 		own := map[string]bool{}
-		for _, d := range v.Line.Designators {
-			with := slices.IndexFunc(at[d], func(k int) bool { return !apart(v.Line.In, all[k].Line.In) }) // a line that some variant has beside this one
+		for _, d := range l.Designators {
+			with := slices.IndexFunc(at[d], func(k int) bool { return !apart(l.In, lines[k].In) }) // a line that some variant has beside this one
 			switch {
 			case own[d]:
 				v.say(finding.Error, "designator-twice", fmt.Sprintf("the designator %s is also in the same row", d), "give it to one line only")
 			case with >= 0:
-				v.say(finding.Error, "designator-twice", fmt.Sprintf("the designator %s is also in row %d", d, all[at[d][with]].Line.Row), "give it to one line only")
+				v.say(finding.Error, "designator-twice", fmt.Sprintf("the designator %s is also in row %d", d, lines[at[d][with]].Row), "give it to one line only")
 			case len(at[d]) > 0:
-				other := all[at[d][0]].Line
+				other := lines[at[d][0]]
 				v.say(finding.Note, "variant-part", fmt.Sprintf("%s is another line in %s: row %d", d, strings.Join(other.In, ", "), other.Row), "")
 			}
 			first := len(at[d]) == 0
@@ -403,12 +392,22 @@ func across(all []Verdict) {
 			}
 			own[d] = true
 			stem := Stem(d)
-			if other, twice := stems[stem]; twice && other != i && first && !apart(v.Line.In, all[other].Line.In) {
-				v.say(finding.Warning, "units-apart", fmt.Sprintf("%s may be a unit of the %s that is also in row %d: each line counts as a part of its own", d, stem, all[other].Line.Row), "join the lines where they are one part")
+			if other, twice := stems[stem]; twice && other != i && first && !apart(l.In, lines[other].In) {
+				v.say(finding.Warning, "units-apart", fmt.Sprintf("%s may be a unit of the %s that is also in row %d: each line counts as a part of its own", d, stem, lines[other].Row), "join the lines where they are one part")
 			} else if !twice {
 				stems[stem] = i
 			}
 		}
+		out[i] = v.Findings
+	}
+	return out
+}
+
+// partsTwice says of lines that have the part of an earlier one.
+func partsTwice(all []Verdict) {
+	parts := map[string]int{}
+	for i := range all {
+		v := &all[i]
 		if v.Part == nil || v.Kind == Unfitted {
 			continue
 		}

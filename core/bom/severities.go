@@ -76,6 +76,9 @@ func (s Severities) Takes(all []finding.Finding) (out []finding.Finding, fails b
 	if least == "" {
 		least = finding.Error
 	}
+	if len(all) > 0 {
+		out = make([]finding.Finding, 0, len(all))
+	}
 	for _, f := range all {
 		check, _, _ := strings.Cut(f.Cause, ":")
 		if at, said := s.Causes[check]; said {

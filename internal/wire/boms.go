@@ -47,6 +47,7 @@ type BOM struct {
 	Hindered  map[string]int  `json:"hindered" doc:"What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear"`
 	Causes    []finding.Cause `json:"causes" doc:"What the findings have in common, the worst first; lines that nobody answered among them"`
 	Lines     []BOMLine       `json:"lines"`
+	Partial   bool            `json:"partial,omitempty" doc:"Its lines are those alone that may be otherwise than in the version before"`
 	Problem   string          `json:"problem,omitempty"`
 }
 

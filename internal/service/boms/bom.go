@@ -4,13 +4,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/buying"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
-	"jollydrawer/core/lookup"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
@@ -118,57 +116,6 @@ func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM
 	return s.Get(ctx, c, id.String())
 }
 
-// keptVerdicts are the verdicts of a BOM as they were worked out last. They hold as long as the BOM, the cabinet, the layouts and
-// the endings are the same, and nothing is touched in the library that could answer otherwise what was asked of it.
-type keptVerdicts struct {
-	bom      store.ID
-	key      string
-	answers  *lookup.Answers
-	verdicts []bom.Verdict
-	file     bomFile
-}
-
-// mostKept is how many BOMs are kept.
-const mostKept = 40
-
-// reconcile lays a BOM beside the library as it is now.
-func (s *BOMs) reconcile(ctx context.Context, h store.Head, doc bomDoc) ([]bom.Verdict, bomFile, error) {
-	cab, ch, err := s.cabinets.InForce(ctx)
-	if err != nil {
-		return nil, bomFile{}, err
-	}
-	key := s.keyOf(h, ch) // asked before anything is read: what is written meanwhile makes it stale
-	if k, ok := s.keptFor(key); ok {
-		return k.verdicts, k.file, nil
-	}
-	f, err := s.bomLines(ctx, doc, cab)
-	if err != nil {
-		return nil, f, err
-	}
-	doc.carry(f.lines)
-	k := keptVerdicts{bom: h.ID, key: key, answers: s.index.Answers(), file: f}
-	if k.verdicts, err = s.verdicts(ctx, f, k.answers, cab, doc); err != nil {
-		return nil, f, err
-	}
-	if key != "" {
-		s.keep(k)
-	}
-	return k.verdicts, f, nil
-}
-
-// verdicts lays the lines of a BOM's file beside the library, with what was decided for them, and learned for such files.
-func (s *BOMs) verdicts(ctx context.Context, f bomFile, lib bom.Library, cab *cabinet.Cabinet, doc bomDoc) ([]bom.Verdict, error) {
-	packings, err := s.packings(ctx)
-	if err != nil {
-		return nil, err
-	}
-	readings, err := s.readings(ctx, f.key, doc.Origin)
-	if err != nil {
-		return nil, err
-	}
-	return bom.Reconcile(f.lines, lib, cab, bom.Known{Columns: f.columns, Confirmed: f.by != "", Decisions: doc.Decisions, Packings: packings, Readings: readings}), nil
-}
-
 // decided are the decisions of a BOM. Choices of format 1 hang on the rows of its own file, which is then read.
 func (s *BOMs) decided(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) ([]decision.Record, error) {
 	if len(doc.Choices) > 0 {
@@ -179,26 +126,6 @@ func (s *BOMs) decided(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) ([
 		doc.carry(f.lines)
 	}
 	return doc.Decisions, nil
-}
-
-// keyOf names all that verdicts hang on beside the library's parts; blank where nobody counts what changes.
-func (s *BOMs) keyOf(h, cab store.Head) string {
-	if s.Changes == nil {
-		return ""
-	}
-	return fmt.Sprint(h.ID, h.Version, cab.Revision, s.Changes(store.KindLayout), s.Changes(store.KindEndings), s.Changes(store.KindReadings))
-}
-
-// keptFor returns verdicts that still hold.
-func (s *BOMs) keptFor(key string) (keptVerdicts, bool) {
-	s.mu.Lock()
-	i := slices.IndexFunc(s.kept, func(k keptVerdicts) bool { return key != "" && k.key == key })
-	var k keptVerdicts
-	if i >= 0 {
-		k = s.kept[i]
-	}
-	s.mu.Unlock()
-	return k, i >= 0 && k.answers.Hold()
 }
 
 // Open is a BOM with lines that nobody and nothing answers yet.
@@ -254,15 +181,6 @@ func (s *BOMs) verdictsOf(ctx context.Context, h, cab store.Head) ([]bom.Verdict
 	return vs, f, err
 }
 
-func (s *BOMs) keep(k keptVerdicts) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	s.kept = append(slices.DeleteFunc(s.kept, func(o keptVerdicts) bool { return o.bom == k.bom }), k)
-	if len(s.kept) > mostKept {
-		s.kept = slices.Clone(s.kept[1:])
-	}
-}
-
 // Get returns a BOM with a verdict on every line of all of its variants. key is its ID or name.
 func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, error) {
 	return s.GetOf(ctx, c, key, "")
@@ -270,6 +188,11 @@ func (s *BOMs) Get(ctx context.Context, c deed.Call, key string) (wire.BOM, erro
 
 // GetOf returns a BOM as one variant of its board has it: what is not in it is not fitted.
 func (s *BOMs) GetOf(ctx context.Context, c deed.Call, key, of string) (wire.BOM, error) {
+	return s.getSome(ctx, c, key, of, nil)
+}
+
+// getSome is GetOf with those lines alone that are otherwise than they were, where that is told and can be compared.
+func (s *BOMs) getSome(ctx context.Context, c deed.Call, key, of string, before *keptVerdicts) (wire.BOM, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.BOM{}, err
 	}
@@ -298,7 +221,11 @@ func (s *BOMs) GetOf(ctx context.Context, c deed.Call, key, of string) (wire.BOM
 	if err != nil {
 		return out, err
 	}
-	_, err = s.lay(ctx, &out, bom.Of(vs, out.Shown), f, doc, taken)
+	var some []bool
+	if k, ok := s.keptOf(h.ID, h.Version); before != nil && ok && before.version+1 == h.Version && before.base == k.base && before.answers == k.answers {
+		some, out.Partial = bom.Otherwise(before.verdicts, vs), true
+	}
+	_, err = s.laySome(ctx, &out, bom.Of(vs, out.Shown), f, doc, taken, some)
 	return out, err
 }
 

@@ -15,7 +15,7 @@ import (
 // SetBuild says how many boards of a BOM are built at once: what suppliers have is laid beside that, and news tell when it is less.
 func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version int, in wire.BOMBuild) (wire.BOM, error) {
 	named := ""
-	prepare := func(_ store.Head, doc bomDoc) error {
+	prepare := func(h store.Head, doc bomDoc) error {
 		if in.Due != nil && *in.Due != "" {
 			if day, err := time.Parse(time.DateOnly, *in.Due); err != nil || day.Year() < 1970 {
 				return deed.Fault(deed.Invalid, "day-wrong", fmt.Sprintf("%q is no day.", *in.Due), "Write it as 2027-01-15.")
@@ -24,11 +24,7 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 		if in.Variant == nil {
 			return nil
 		}
-		cab, _, err := s.cabinets.InForce(ctx)
-		if err != nil {
-			return err
-		}
-		f, err := s.bomLines(ctx, doc, cab)
+		f, _, err := s.fileOf(ctx, h, doc)
 		if err != nil {
 			return err
 		}
@@ -52,7 +48,7 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 }
 
 // lacking says what suppliers lack of a line's record for a build, by all lines that are linked to it, and whether more come in time.
-func (s *BOMs) lacking(v bom.Verdict, each map[string]int64, doc bomDoc) []finding.Finding {
+func (s *BOMs) lacking(v *bom.Verdict, each map[string]int64, doc bomDoc) []finding.Finding {
 	if doc.Build == 0 || v.Kind != bom.Linked || v.Part == nil {
 		return nil
 	}

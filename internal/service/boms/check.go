@@ -47,10 +47,11 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
-	vs, err := s.verdicts(ctx, f, s.index, cab, known)
+	laid, err := s.lines(ctx, f, s.index, cab, known)
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
+	vs := laid.Verdicts()
 	out := wire.BOMCheck{}
 	out.BOM = blank()
 	if out.Shown, err = variant(f.variants, in.Variant); err != nil {

@@ -25,23 +25,38 @@ func (s *BOMs) editedBOM(ctx context.Context, c deed.Call, key string) (h store.
 	if err != nil {
 		return h, f, cab, err
 	}
-	if cab, _, err = s.cabinets.InForce(ctx); err != nil {
-		return h, f, cab, err
-	}
-	f, err = s.bomLines(ctx, doc, cab)
+	f, cab, err = s.fileOf(ctx, h, doc)
 	return h, f, cab, err
 }
 
 // Choose accepts records for lines, or takes choices back, and keeps what is to be learned from them. Every part named must still be there.
 func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	id, _, err := s.choose(ctx, c, key, version, in)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, id.String())
+}
+
+// ChooseSome does the same and answers with the lines alone that may be otherwise by it, where it can tell: a page that shows the version which was named has the rest.
+func (s *BOMs) ChooseSome(ctx context.Context, c deed.Call, key string, version int, in wire.BOMChoices) (wire.BOM, error) {
+	id, before, err := s.choose(ctx, c, key, version, in)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	return s.getSome(ctx, c, id.String(), "", &before)
+}
+
+// choose does it, and says what the board was like before.
+func (s *BOMs) choose(ctx context.Context, c deed.Call, key string, version int, in wire.BOMChoices) (id store.ID, before keptVerdicts, err error) {
 	if slices.ContainsFunc(in.Choose, func(ch wire.BOMChoice) bool { return ch.Learn == wire.LearnLink }) {
 		if err := deed.Allow(c, deed.OpCrosswalk); err != nil {
-			return wire.BOM{}, err
+			return id, before, err
 		}
 	}
 	h, f, cab, err := s.editedBOM(ctx, c, key)
 	if err != nil {
-		return wire.BOM{}, err
+		return id, before, err
 	}
 	var made chosen
 	prepare := func() error {
@@ -55,7 +70,11 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		}
 		return nil
 	}
-	lines := f.byRow()
+	before, _ = s.keptOf(h.ID, version)
+	lines := map[int]bom.Line{}
+	if len(in.Withdraw) > 0 {
+		lines = f.byRow()
+	}
 	for again := 0; ; again++ {
 		_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
 			h, doc, err := at(t, h.ID, version)
@@ -97,9 +116,9 @@ func (s *BOMs) Choose(ctx context.Context, c deed.Call, key string, version int,
 		}
 	}
 	if err != nil {
-		return wire.BOM{}, err
+		return id, before, err
 	}
-	return s.Get(ctx, c, h.ID.String())
+	return h.ID, before, nil
 }
 
 // at is a BOM that is changed, at the version that was seen.

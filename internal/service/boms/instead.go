@@ -80,7 +80,7 @@ func (s *BOMs) onBoard(ctx context.Context, h store.Head, u bom.Use, cab *cabine
 	if out.doc, err = s.bomDoc(ctx, h); err != nil {
 		return out, err
 	}
-	f, err := s.bomLines(ctx, out.doc, cab)
+	f, _, err := s.fileOf(ctx, h, out.doc)
 	if err != nil {
 		return out, err
 	}

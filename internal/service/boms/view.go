@@ -2,6 +2,7 @@ package boms
 
 import (
 	"context"
+	"slices"
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/cabinet"
@@ -18,6 +19,11 @@ import (
 // lay writes what the library says of a BOM's lines, for builds of it, as bad as a house takes it; fails says whether one of the findings is as bad
 // as makes a check fail.
 func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, doc bomDoc, taken bom.Severities) (fails bool, err error) {
+	return s.laySome(ctx, out, vs, f, doc, taken, nil)
+}
+
+// laySome is lay with those lines alone in the answer that some names; the counts, findings and causes are of all.
+func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, doc bomDoc, taken bom.Severities, some []bool) (fails bool, err error) {
 	settled, cab, err := s.settled(ctx, vs)
 	if err != nil {
 		return false, err
@@ -27,7 +33,7 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 		return false, err
 	}
 	accepted := bom.AcceptedIn(doc.Decisions)
-	var all []finding.Finding
+	all := make([]finding.Finding, 0, 2*len(vs))
 	take := func(some []finding.Finding) []finding.Finding {
 		some, bad := taken.Takes(some)
 		fails = fails || bad
@@ -46,41 +52,38 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 			alike[bom.Asks(vs[i].Line)]++
 		}
 	}
-	for _, v := range vs {
+	for i := range vs {
+		v := &vs[i]
 		out.Counts[string(v.Kind)]++
-		l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
-			MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, In: v.Line.In, Level: v.Line.Level, Times: v.Line.Often(), Verdict: string(v.Kind), Options: []wire.BOMPart{},
-			Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: append([]finding.Finding{}, v.Findings...)}
+		found := slices.Clip(v.Findings)
 		if len(settled) > 0 {
-			l.Findings = append(l.Findings, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
+			found = append(found, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
 		}
-		l.Findings = append(l.Findings, s.lacking(v, each, doc)...)
-		if behind := doc.Held.Finding(&v, withdrawn); behind != nil {
-			l.Findings, l.Held = append(l.Findings, *behind), doc.Held[v.Part.ID]
+		found = append(found, s.lacking(v, each, doc)...)
+		behind := doc.Held.Finding(v, withdrawn)
+		if behind != nil {
+			found = append(found, *behind)
 		}
-		l.Findings = append([]finding.Finding{}, take(accepted.Mark(&v, l.Findings))...)
-		if open := v.Open(); open != nil {
+		found = take(accepted.Mark(v, found))
+		open := v.Open()
+		if open != nil {
 			take([]finding.Finding{*open})
-			l.Alike = alike[bom.Asks(v.Line)] - 1
 		}
-		for _, f := range l.Findings {
+		for _, f := range found {
 			if f.Severity != finding.Note && f.Waived == "" {
 				out.Findings++
 			}
 		}
-		l.Ending = v.Ending
-		if r := v.Reading; r != nil {
-			l.Taught = &wire.Taught{By: r.By, At: r.At, Links: r.Links}
+		if some != nil && !some[i] {
+			continue
 		}
-		if l.Chosen = v.Chosen != nil; l.Chosen {
-			l.Reason = v.Chosen.Reason
+		l := lineView(v)
+		l.Findings = append(l.Findings, found...)
+		if open != nil {
+			l.Alike = alike[bom.Asks(v.Line)] - 1
 		}
-		if v.Part != nil {
-			p := bomPart(v.Part)
-			l.Part = &p
-		}
-		for _, o := range v.Options {
-			l.Options = append(l.Options, bomPart(o))
+		if behind != nil {
+			l.Held = doc.Held[v.Part.ID]
 		}
 		out.Lines = append(out.Lines, l)
 	}
@@ -89,6 +92,27 @@ func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFi
 	}
 	out.Causes = finding.Group(all)
 	return fails, nil
+}
+
+// lineView is a line with what the library says of it, but for the findings.
+func lineView(v *bom.Verdict) wire.BOMLine {
+	l := wire.BOMLine{Row: v.Line.Row, Designators: append([]string{}, v.Line.Designators...), Written: v.Line.Written, Quantity: v.Line.Quantity, Amount: v.Line.Amount.String(), Number: v.Line.Number,
+		MPN: v.Line.MPN, Manufacturer: v.Line.Manufacturer, Value: v.Line.Value, Package: v.Line.Package, Description: v.Line.Description, In: v.Line.In, Level: v.Line.Level, Times: v.Line.Often(), Verdict: string(v.Kind), Options: []wire.BOMPart{},
+		Tally: append([]bom.Beside{}, v.Tally...), Contradicted: len(v.Against()) > 0 && v.Part != nil, Evidence: append([]string{}, v.Evidence...), Findings: []finding.Finding{}, Ending: v.Ending, Chosen: v.Chosen != nil}
+	if r := v.Reading; r != nil {
+		l.Taught = &wire.Taught{By: r.By, At: r.At, Links: r.Links}
+	}
+	if l.Chosen {
+		l.Reason = v.Chosen.Reason
+	}
+	if v.Part != nil {
+		p := bomPart(v.Part)
+		l.Part = &p
+	}
+	for _, o := range v.Options {
+		l.Options = append(l.Options, bomPart(o))
+	}
+	return l
 }
 
 // settled are the decisions that say which values the sources of the lines' records have, where a line contradicts its record.

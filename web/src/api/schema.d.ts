@@ -3309,6 +3309,8 @@ export interface components {
             name: string;
             /** @description Who or what its files come from */
             origin?: string;
+            /** @description Its lines are those alone that may be otherwise than in the version before */
+            partial?: boolean;
             problem?: string;
             /**
              * Format: int64
@@ -3400,6 +3402,8 @@ export interface components {
             name: string;
             /** @description Who or what its files come from */
             origin?: string;
+            /** @description Its lines are those alone that may be otherwise than in the version before */
+            partial?: boolean;
             problem?: string;
             /**
              * Format: int64
@@ -9206,16 +9210,12 @@ export interface operations {
     };
     "choose-bom": {
         parameters: {
-            query?: never;
-            header: {
-                /** @description Made by the client: the same deed sent again is done once */
-                "Deed-Id"?: string;
-                /** @description ETag of the version that the change is based on */
-                "If-Match": string;
+            query?: {
+                /** @description Lines of the answer: all, or those alone that may be otherwise than in the version that is named */
+                lines?: "all" | "otherwise";
             };
-            path: {
-                key: string;
-            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody: {

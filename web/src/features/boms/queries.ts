@@ -32,13 +32,27 @@ export function useBringBom() {
   });
 }
 
+/** The page as it is after an answer that has those lines alone which are otherwise. */
+export function laidOver(page: BOM, answer: BOM): BOM {
+  const at = new Map(answer.lines.map((l) => [l.row, l]));
+  return { ...answer, partial: undefined, lines: page.lines.map((l) => at.get(l.row) ?? l) };
+}
+
 export function useChoose(key: string) {
   const queries = useQueryClient();
   return useAct({
     mutationFn: (v: { id: string; version: number; body: Schemas['BOMChoices'] }) =>
-      take(api.POST('/api/v1/boms/{key}/choices', { params: { path: { key: v.id }, header: based(v.version) }, body: v.body })),
-    onSuccess: (b) => {
-      queries.setQueryData(['bom', key], b);
+      take(
+        api.POST('/api/v1/boms/{key}/choices', {
+          params: { path: { key: v.id }, query: { lines: 'otherwise' }, header: based(v.version) },
+          body: v.body,
+        }),
+      ),
+    onSuccess: (b, v) => {
+      const shown = queries.getQueryData<BOM>(['bom', key]);
+      if (!b.partial) queries.setQueryData(['bom', key], b);
+      else if (shown?.version === v.version && !shown.partial) queries.setQueryData(['bom', key], laidOver(shown, b));
+      else void queries.invalidateQueries({ queryKey: ['bom', key], exact: true });
       return queries.invalidateQueries({ queryKey: ['bom', key, 'variant'] });
     },
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
