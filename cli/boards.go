@@ -17,7 +17,8 @@ import (
 func boardCommands() []*ucli.Command {
 	question := []ucli.Flag{&ucli.StringFlag{Name: "maker", Usage: "the parts with a source of this maker"}, &ucli.StringFlag{Name: "mpn", Usage: "the parts with this source; --maker says whose"},
 		&ucli.StringFlag{Name: "supplier", Usage: "the parts that this supplier sells"}, &ucli.StringFlag{Name: "model", Usage: "the parts that use this symbol, land pattern or body"},
-		&ucli.StringFlag{Name: "datasheet", Usage: "the parts with this datasheet, their own or their series': a part of its file's name, or its hash"}}
+		&ucli.StringFlag{Name: "datasheet", Usage: "the parts with this datasheet, their own or their series': a part of its file's name, or its hash"},
+		&ucli.StringFlag{Name: "board", Usage: "the boards that take this BOM"}}
 	return []*ucli.Command{
 		command("where", "say on which boards and frozen revisions a part is, or the parts of a maker, a source, a supplier, a model or a datasheet", "[PART]", "jolly bom where EW-R-00042", 0, 1, question, whereUsed),
 		command("instead", "say what is left, and what could take the place of a part, or of the parts of a maker, a source or a supplier, were they gone", "[PART]", "jolly bom instead --maker Tidewright", 0, 1, question, instead),
@@ -27,7 +28,7 @@ func boardCommands() []*ucli.Command {
 }
 
 func usedAsked(c *ucli.Command) wire.UsedAsked {
-	return wire.UsedAsked{Part: c.Args().First(), Maker: c.String("maker"), MPN: c.String("mpn"), Supplier: c.String("supplier"), Model: c.String("model"), Datasheet: c.String("datasheet")}
+	return wire.UsedAsked{Part: c.Args().First(), Maker: c.String("maker"), MPN: c.String("mpn"), Supplier: c.String("supplier"), Model: c.String("model"), Datasheet: c.String("datasheet"), Board: c.String("board")}
 }
 
 // allUsed reads every page of an answer.

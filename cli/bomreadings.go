@@ -44,6 +44,7 @@ func readingCommands() []*ucli.Command {
 			return showBOM(c, b)
 		}),
 		command("mark", "say that lines are no parts of the library: boards, labels, fiducials, consumables", "BOM LINE...", "jolly bom mark tide-logger J3 --reason 'test pads' --learn link", 2, -1, learnFlags(), markLines),
+		command("nest", "say that a line is another BOM: the board takes what a frozen revision of it is made of", "BOM LINE OTHER", "jolly bom nest station M1 mast", 3, 3, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "reason", Usage: "kept with the line"}}, nestBOM),
 		command("learned", "list what people taught that lines stand for: for files like a BOM's, or for all", "[BOM]", "jolly bom learned tide-logger", 0, 1,
 			[]ucli.Flag{&ucli.StringFlag{Name: "withdraw", Usage: "take the reading of such lines back: what they say, as it is listed, or its ID"}}, listReadings),
 	}
@@ -64,6 +65,18 @@ func markLines(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		in.Choose = append(in.Choose, one)
 	}
 	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, in); err != nil {
+		return err
+	}
+	return showBOM(c, b)
+}
+
+func nestBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	b, l, err := namedLine(ctx, c, k)
+	if err != nil {
+		return err
+	}
+	one := wire.BOMChoice{Row: l.Row, Board: c.Args().Get(2), Variant: c.String("variant"), Reason: c.String("reason")}
+	if b, err = k.ChooseBOM(ctx, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{one}}); err != nil {
 		return err
 	}
 	return showBOM(c, b)

@@ -23,7 +23,7 @@ func reasonFlag() ucli.Flag {
 	return &ucli.StringFlag{Name: "reason", Usage: "why it is meant though something in the line contradicts it"}
 }
 
-var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "no library part", "sub-assembly", "not fitted"}
+var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "no library part", "sub-assembly", "another BOM", "not fitted"}
 
 func bomTable(b wire.BOM) table {
 	t := table{{"Row", "Designators", "Value", "Verdict", "Part", "Evidence and findings"}}
@@ -34,6 +34,9 @@ func bomTable(b wire.BOM) table {
 		number := ""
 		if l.Part != nil {
 			number = l.Part.Number
+		}
+		if l.Board != nil {
+			number = takenBoard(*l.Board)
 		}
 		var says []string
 		for _, f := range l.Findings {
@@ -68,6 +71,9 @@ func lineTable(l wire.BOMLine) table {
 	for _, b := range l.Tally {
 		t = append(t, []string{b.Column, b.Text, string(b.Says), b.Param, b.Record, b.Why})
 	}
+	if l.Board != nil {
+		t = append(t, []string{"", "", "is", "", takenBoard(*l.Board), "another BOM: " + count(l.Board.Lines, "line", "lines")})
+	}
 	for _, o := range l.Options {
 		t = append(t, []string{"", "", "may be", "", o.Number, o.Description})
 	}
@@ -75,6 +81,18 @@ func lineTable(l wire.BOMLine) table {
 		t = append(t, []string{"", "…" + e.Letters, "open", "mpn", "", fmt.Sprintf("where it only names a packing: jolly bom ending '%s' %s", e.Maker, e.Letters)})
 	}
 	return t
+}
+
+// takenBoard names another BOM that a line is, with the revision that is taken.
+func takenBoard(b wire.BoardTaken) string {
+	out := b.Name
+	if b.Label != "" {
+		out += "@" + b.Label
+	}
+	if b.Variant != "" {
+		out += " (" + b.Variant + ")"
+	}
+	return out
 }
 
 func summary(b wire.BOM) string {

@@ -9,7 +9,7 @@ import (
 // WhereUsed says on which boards the parts are that a question names, and what could stand in for them.
 func (c *Client) WhereUsed(ctx context.Context, in wire.UsedAsked) (wire.WhereUsed, error) {
 	q := paging(in.Offset, in.Limit)
-	for key, v := range map[string]string{"part": in.Part, "maker": in.Maker, "mpn": in.MPN, "supplier": in.Supplier, "model": in.Model, "datasheet": in.Datasheet} {
+	for key, v := range map[string]string{"part": in.Part, "maker": in.Maker, "mpn": in.MPN, "supplier": in.Supplier, "model": in.Model, "datasheet": in.Datasheet, "board": in.Board} {
 		if v != "" {
 			q.Set(key, v)
 		}

@@ -143,6 +143,9 @@ func of(l *Pinned) string {
 	if l.Part != nil {
 		return "part " + l.Part.ID
 	}
+	if l.Board != nil {
+		return "board " + l.Board.ID
+	}
 	return said(l)
 }
 
@@ -158,6 +161,10 @@ func said(l *Pinned) string {
 func otherwise(a, b *Pinned) (out []string) {
 	out = []string{}
 	switch {
+	case (a.Board == nil) != (b.Board == nil), a.Board != nil && (a.Board.ID != b.Board.ID || a.Board.Variant != b.Board.Variant):
+		out = append(out, OtherPart)
+	case a.Board != nil && a.Board.Revision != b.Board.Revision:
+		out = append(out, OtherRev)
 	case (a.Part == nil) != (b.Part == nil) && said(a) == said(b):
 		out = append(out, OtherLink)
 	case (a.Part == nil) != (b.Part == nil), a.Part != nil && a.Part.ID != b.Part.ID, a.Part == nil && said(a) != said(b):
@@ -234,6 +241,9 @@ func lettersSame(a, b []string) bool {
 func inWords(l *Pinned) string {
 	if l.Part != nil {
 		return strings.TrimSpace(l.Part.Number + " " + l.Part.Description)
+	}
+	if l.Board != nil {
+		return l.Board.Name
 	}
 	return strings.Join(strings.Fields(strings.Join([]string{l.Number, l.MPN, l.Value, l.Package, l.Description}, " ")), " ")
 }

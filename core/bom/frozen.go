@@ -35,23 +35,25 @@ func (f Frozen) Counted() []string {
 
 // Pinned is a line of a BOM as it is frozen and compared.
 type Pinned struct {
-	Row          int      `json:"row"`
-	Designators  []string `json:"designators"`
-	Quantity     int      `json:"quantity" doc:"Pieces of one board"`
-	Amount       string   `json:"amount,omitempty" doc:"What is needed where it is not counted in pieces"`
-	NotFitted    bool     `json:"notFitted,omitempty"`
-	In           []string `json:"in,omitempty" doc:"The variants of the board that it is in; left out: all"`
-	Assembly     bool     `json:"assembly,omitempty" doc:"It is made of other lines, and not bought itself"`
-	NoPart       bool     `json:"noPart,omitempty" doc:"Somebody said that it is no part of the library"`
-	Part         *Pin     `json:"part,omitempty" doc:"The record that it was linked to"`
-	Number       string   `json:"number,omitempty" doc:"This and what follows: as the file has it"`
-	MPN          string   `json:"mpn,omitempty"`
-	Manufacturer string   `json:"manufacturer,omitempty"`
-	Value        string   `json:"value,omitempty"`
-	Package      string   `json:"package,omitempty"`
-	Description  string   `json:"description,omitempty"`
-	By           string   `json:"by,omitempty" doc:"Who chose the part, where somebody did"`
-	Reason       string   `json:"reason,omitempty" doc:"Why, where something in the line contradicts it"`
+	Row          int       `json:"row"`
+	Designators  []string  `json:"designators"`
+	Quantity     int       `json:"quantity" doc:"Pieces of one board"`
+	Amount       string    `json:"amount,omitempty" doc:"What is needed where it is not counted in pieces"`
+	NotFitted    bool      `json:"notFitted,omitempty"`
+	In           []string  `json:"in,omitempty" doc:"The variants of the board that it is in; left out: all"`
+	Assembly     bool      `json:"assembly,omitempty" doc:"It is made of other lines, and not bought itself"`
+	Board        *BoardPin `json:"board,omitempty" doc:"The revision of another BOM that it is; what that is made of stands below it"`
+	Of           string    `json:"of,omitempty" doc:"The other BOM that it is a line of, where it is none of the board's own file"`
+	NoPart       bool      `json:"noPart,omitempty" doc:"Somebody said that it is no part of the library"`
+	Part         *Pin      `json:"part,omitempty" doc:"The record that it was linked to"`
+	Number       string    `json:"number,omitempty" doc:"This and what follows: as the file has it"`
+	MPN          string    `json:"mpn,omitempty"`
+	Manufacturer string    `json:"manufacturer,omitempty"`
+	Value        string    `json:"value,omitempty"`
+	Package      string    `json:"package,omitempty"`
+	Description  string    `json:"description,omitempty"`
+	By           string    `json:"by,omitempty" doc:"Who chose the part, where somebody did"`
+	Reason       string    `json:"reason,omitempty" doc:"Why, where something in the line contradicts it"`
 }
 
 // Pin is one exact revision of a part.
@@ -84,7 +86,7 @@ func PinAll(vs []Verdict) []Pinned {
 		if v.Kind == Linked && v.Part != nil {
 			p.Part = PinOf(v.Part)
 		}
-		if p.NoPart = v.Kind == Marked; p.NoPart || p.Part != nil {
+		if p.NoPart = v.Kind == Marked; p.NoPart || p.Part != nil || v.Kind == Another {
 			if v.Chosen != nil {
 				p.By, p.Reason = v.Chosen.By, v.Chosen.Reason
 			} else if v.Reading != nil {
@@ -112,28 +114,39 @@ func (l Line) Needs() Amount {
 	if l.Amount == (Amount{}) || l.times() == 1 {
 		return l.Amount
 	}
-	n, err := decimal.NewFromString(l.Amount.Number)
+	return l.Amount.Times(l.times())
+}
+
+// Times is so many times an amount.
+func (a Amount) Times(n int64) Amount {
+	number, err := decimal.NewFromString(a.Number)
 	if err != nil {
-		return l.Amount
+		return a
 	}
-	return Amount{n.Mul(decimal.NewFromInt(l.times())).String(), l.Amount.Unit}
+	return Amount{number.Mul(decimal.NewFromInt(n)).String(), a.Unit}
 }
 
 // Hindrance is why a line cannot be frozen as a promise.
 type Hindrance struct {
 	Row   int
-	Cause string // "open", "unreleased", "fitted-unclear", "level-unclear"
+	Cause string // "open", "unreleased", "fitted-unclear", "level-unclear", "board-open"
 	Says  string
+}
+
+// named is how a line is called in a sentence: by its first designators, or its row.
+func (v *Verdict) named() string {
+	name := strings.Join(v.Line.Designators[:min(3, len(v.Line.Designators))], ", ")
+	if name == "" {
+		name = fmt.Sprintf("row %d", v.Line.Row)
+	}
+	return name
 }
 
 // Hindrances lists what keeps a BOM from being frozen: lines that nothing answers yet, and records without a revision that could be pinned.
 func Hindrances(vs []Verdict) (out []Hindrance) {
 	for i := range vs {
 		v := &vs[i]
-		name := strings.Join(v.Line.Designators[:min(3, len(v.Line.Designators))], ", ")
-		if name == "" {
-			name = fmt.Sprintf("row %d", v.Line.Row)
-		}
+		name := v.named()
 		if v.Line.FitAsk != "" {
 			out = append(out, Hindrance{v.Line.Row, "fitted-unclear", fmt.Sprintf("nobody knows whether %s is fitted", name)})
 		}
@@ -141,7 +154,7 @@ func Hindrances(vs []Verdict) (out []Hindrance) {
 			out = append(out, Hindrance{v.Line.Row, "level-unclear", fmt.Sprintf("nobody knows what %s is part of: %s", name, v.Line.LevelAsk)})
 		}
 		switch {
-		case v.Kind == Unfitted, v.Kind == Marked, v.Kind == Assembly:
+		case v.Kind == Unfitted, v.Kind == Marked, v.Kind == Assembly, v.Kind == Another:
 		case v.Kind != Linked || v.Part == nil:
 			out = append(out, Hindrance{v.Line.Row, "open", fmt.Sprintf("%s is %s", name, map[Kind]string{Proposed: "only proposed", Several: "one of several parts", Missing: "not in the library"}[v.Kind])})
 		case v.Part.Revision == 0:
@@ -165,7 +178,7 @@ type Drift struct {
 // first source. Nothing moves by itself.
 func Behind(lines []Pinned, lib Library) (out []Drift) {
 	for _, l := range lines {
-		if l.Part == nil || l.NotFitted {
+		if l.Part == nil || l.NotFitted || l.Of != "" { // what is behind on a board that it takes is said there
 			continue
 		}
 		d := Drift{Row: l.Row, Designators: l.Designators, Pin: *l.Part}

@@ -9,7 +9,7 @@ import (
 // A board holds on to the exact revisions of parts that it was frozen with. Where newer ones are in use it is behind, until somebody moves it on, for one part, some or
 // all: nothing moves by itself.
 
-// Held are the revisions of parts, by the record's ID, that a board holds on to.
+// Held are the revisions of parts, by the record's ID, that a board holds on to, and of other BOMs that it takes.
 type Held map[string]int
 
 // older is the revision that a verdict's record is held at, where a newer one is in use.
@@ -64,6 +64,9 @@ func HeldBy(lines []Pinned) Held {
 	for i := range lines {
 		if p := lines[i].Part; p != nil && p.Revision > 0 {
 			out[p.ID] = p.Revision
+		}
+		if b := lines[i].Board; b != nil {
+			out[b.ID] = b.Revision
 		}
 	}
 	return out

@@ -28,10 +28,11 @@ const (
 	Unfitted Kind = "not fitted"
 	Marked   Kind = "no library part" // a person said so, of the line or of such lines
 	Assembly Kind = "sub-assembly"    // made of the lines below it
+	Another  Kind = "another BOM"     // a person said which
 )
 
 // Kinds lists the verdicts in the order they are counted.
-var Kinds = []Kind{Linked, Proposed, Several, Missing, Marked, Assembly, Unfitted}
+var Kinds = []Kind{Linked, Proposed, Several, Missing, Marked, Assembly, Another, Unfitted}
 
 // Verdict is what the library says of one line.
 type Verdict struct {
@@ -194,6 +195,9 @@ func (m *matcher) decided(v *Verdict) bool {
 	}
 	if d.Outcome == decision.NoPart {
 		return m.marked(v, d)
+	}
+	if _, _, is := BoardIn(d.Outcome); is {
+		return m.boarded(v, d)
 	}
 	e, found := m.lib.ByID(d.Outcome)
 	if found && e.Gone {

@@ -54,6 +54,9 @@ func ReviewItems(lines []Pinned) ([]lifecycle.Item, error) {
 	for _, l := range lines {
 		says := strings.Join(slices.DeleteFunc([]string{l.Number, l.MPN, l.Value, l.Package, l.Description}, func(s string) bool { return s == "" }), ", ")
 		switch {
+		case l.Of != "": // it was looked at there
+		case l.Board != nil && !l.NotFitted:
+			put("board "+l.Board.ID+" "+l.Board.Variant, item{Part: l.Board.ID, Revision: l.Board.Revision, Hash: l.Board.Hash}, "the BOM "+l.Board.String(), l)
 		case l.Assembly:
 			put("assembly "+says, item{Part: says}, "sub-assembly "+says, l)
 		case l.NotFitted:

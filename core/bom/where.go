@@ -18,37 +18,39 @@ type Use struct {
 	Revision    int      `json:"revision" doc:"Of the part that the lines are pinned to, or that is in use; 0: it was not released"`
 }
 
-// Uses lists what one board takes of each part, by its ID: of lines that are linked and fitted in any variant. Its pieces are those of one variant, or of several
+// Uses lists what one board takes of each part, and of each other BOM, by its ID: of lines that are linked and fitted in any variant. Its pieces are those of one variant, or of several
 // of the one that takes most.
 func Uses(lines []Pinned, variants ...string) map[string]Use {
 	out, everywhere := map[string]Use{}, map[string]bool{}
 	pieces := mostOf(variants, func(variant string) map[string]int64 {
 		n := map[string]int64{}
 		for i := range lines {
-			if l := &lines[i]; l.Part != nil && !l.NotFitted && l.Amount == "" && l.is(variant) {
-				n[l.Part.ID] += int64(l.Quantity)
+			l := &lines[i]
+			if id, _ := l.takes(); id != "" && l.Amount == "" && l.is(variant) {
+				n[id] += int64(l.Quantity)
 			}
 		}
 		return n
 	})
 	for i := range lines {
 		l := &lines[i]
-		if l.Part == nil || l.NotFitted {
+		id, revision := l.takes()
+		if id == "" {
 			continue
 		}
-		u := out[l.Part.ID]
-		u.Rows, u.Designators, u.Revision = append(u.Rows, l.Row), append(u.Designators, l.Designators...), l.Part.Revision
+		u := out[id]
+		u.Rows, u.Designators, u.Revision = append(u.Rows, l.Row), append(u.Designators, l.Designators...), revision
 		if l.Amount != "" {
 			u.Amounts = append(u.Amounts, l.Amount)
 		}
-		u.Pieces = pieces[l.Part.ID]
-		everywhere[l.Part.ID] = everywhere[l.Part.ID] || l.In == nil
+		u.Pieces = pieces[id]
+		everywhere[id] = everywhere[id] || l.In == nil
 		for _, name := range l.In {
 			if !slices.Contains(u.In, name) {
 				u.In = append(u.In, name)
 			}
 		}
-		out[l.Part.ID] = u
+		out[id] = u
 	}
 	for id, u := range out {
 		slices.SortFunc(u.Designators, ByDesignator)
@@ -58,6 +60,18 @@ func Uses(lines []Pinned, variants ...string) map[string]Use {
 		}
 	}
 	return out
+}
+
+// takes is what a fitted line takes, with its revision: a part, or another BOM.
+func (l *Pinned) takes() (id string, revision int) {
+	switch {
+	case l.NotFitted:
+	case l.Part != nil:
+		return l.Part.ID, l.Part.Revision
+	case l.Board != nil:
+		return l.Board.ID, l.Board.Revision
+	}
+	return "", 0
 }
 
 // Standing in for a part on a line: what the line says otherwise than the record that would take its place. That the line names the part itself, by its

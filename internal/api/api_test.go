@@ -255,3 +255,23 @@ func TestAParameterThatNobodyKnowsIsRefused(t *testing.T) {
 	}
 	assert.Equal(t, http.StatusOK, d.must("GET", "/part-list?format=csv&drawer=resistors&drawer=capacitors&f=resistance:1k", nil).status)
 }
+
+// Who shows a BOM and decides for a line is answered with what is otherwise by it, where that is asked for.
+func TestADecisionIsAnsweredWithWhatItChanges(t *testing.T) {
+	d := open(t)
+	part := d.Make(housetest.Rated("4k7", "A-1"))
+	bom := d.Board(t, "Board A", "Ref,Qty,Note\nR1,1,x\nR2,1,y\nR3,1,z\n")
+	for _, c := range []struct {
+		ask   string
+		lines int
+	}{{"", 3}, {"?lines=all", 3}, {"?lines=otherwise", 1}} {
+		a := d.must("POST", "/boms/"+bom.ID+"/choices"+c.ask, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: part.ID, Reason: "agreed" + c.ask}}}, "If-Match", fmt.Sprintf("%q", fmt.Sprint(bom.Version)))
+		require.Equal(t, http.StatusOK, a.status, a.body)
+		require.NoError(t, json.Unmarshal([]byte(a.body), &bom))
+		assert.Len(t, bom.Lines, c.lines, c.ask)
+		assert.Equal(t, c.lines == 1, bom.Partial, c.ask)
+		assert.Equal(t, 1, bom.Counts["linked"], "counts are of the whole board")
+		assert.Equal(t, fmt.Sprintf("%q", fmt.Sprint(bom.Version)), a.header.Get("ETag"))
+	}
+	assert.Equal(t, http.StatusUnprocessableEntity, d.must("POST", "/boms/"+bom.ID+"/choices?lines=some", wire.BOMChoices{}, "If-Match", `"1"`).status)
+}

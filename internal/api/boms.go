@@ -31,10 +31,12 @@ func (s *Server) boms(api huma.API) {
 		return v.BOMs.GetOf(ctx, c, in.Key, in.Variant)
 	})
 	register(s, api, http.MethodPost, "/boms/{key}/choices", "choose-bom", "boms", "Accept records for lines, or take choices back", func(ctx context.Context, c deed.Call, in *struct {
-		partChange[wire.BOMChoices]
+		BasedOn
+		Key   string `path:"key"`
 		Lines string `query:"lines" enum:"all,otherwise" doc:"Lines of the answer: all, or those alone that may be otherwise than in the version that is named"`
+		Body  wire.BOMChoices
 	}) (wire.BOM, error) {
-		return change(&in.partChange, func(key string, version int, b wire.BOMChoices) (wire.BOM, error) {
+		return change(&partChange[wire.BOMChoices]{BasedOn: in.BasedOn, Key: in.Key, Body: in.Body}, func(key string, version int, b wire.BOMChoices) (wire.BOM, error) {
 			if in.Lines == "otherwise" {
 				return v.BOMs.ChooseSome(ctx, c, key, version, b)
 			}

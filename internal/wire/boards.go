@@ -4,7 +4,7 @@ import "jollydrawer/core/buying"
 
 // UsedAsked asks where things are used: one of a part, a maker (with an MPN or without), a supplier, or a model.
 type UsedAsked struct {
-	Part, Maker, MPN, Supplier, Model, Datasheet string
+	Part, Maker, MPN, Supplier, Model, Datasheet, Board string
 
 	Instead       bool // what could stand in for each part, were what is asked about gone
 	Offset, Limit int

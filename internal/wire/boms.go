@@ -44,7 +44,7 @@ type BOM struct {
 	Skipped   []bom.Skipped   `json:"skipped" doc:"Rows of the file that are no lines, with why"`
 	Counts    map[string]int  `json:"counts"`
 	Findings  int             `json:"findings"`
-	Hindered  map[string]int  `json:"hindered" doc:"What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear"`
+	Hindered  map[string]int  `json:"hindered" doc:"What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear, board-open"`
 	Causes    []finding.Cause `json:"causes" doc:"What the findings have in common, the worst first; lines that nobody answered among them"`
 	Lines     []BOMLine       `json:"lines"`
 	Partial   bool            `json:"partial,omitempty" doc:"Its lines are those alone that may be otherwise than in the version before"`
@@ -70,6 +70,7 @@ type BOMLine struct {
 	Times        int64             `json:"times,omitempty" doc:"How often one board takes the sub-assembly that it is part of; left out: once"`
 	Verdict      string            `json:"verdict"`
 	Part         *BOMPart          `json:"part,omitempty"`
+	Board        *BoardTaken       `json:"board,omitempty" doc:"The other BOM that it is"`
 	Options      []BOMPart         `json:"options" doc:"Further records that may be meant, the best first"`
 	Tally        []bom.Beside      `json:"tally" doc:"Every piece of the line beside the part, or with what it was taken for where there is none"`
 	Contradicted bool              `json:"contradicted" doc:"Something in the line contradicts the part"`
@@ -94,6 +95,16 @@ type BOMPart struct {
 	Sources      []part.Source `json:"sources"`
 }
 
+// BoardTaken is another BOM that a line is, with the revision that the board takes.
+type BoardTaken struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Revision int    `json:"revision" doc:"0: none can be taken"`
+	Label    string `json:"label" doc:"What the revision is called"`
+	Variant  string `json:"variant,omitempty"`
+	Lines    int    `json:"lines" doc:"That it is made of"`
+}
+
 // BOMList is a page of BOMs, without lines.
 type BOMList struct {
 	Page  Page  `json:"page"`
@@ -116,12 +127,14 @@ type BOMChoices struct {
 
 // BOMChoice names the part for one line.
 type BOMChoice struct {
-	Row    int    `json:"row"`
-	Part   string `json:"part,omitempty" maxLength:"200" doc:"ID or number"`
-	None   bool   `json:"none,omitempty" doc:"It is no part of the library: a board, a label, a fiducial, a consumable"`
-	Reason string `json:"reason,omitempty" maxLength:"500" doc:"Needed where something in the line contradicts the part, and where it is none"`
-	Alike  bool   `json:"alike,omitempty" doc:"For every other open line that asks for the same, too"`
-	Learn  string `json:"learn,omitempty" enum:"propose,link" doc:"For the next files with these headings from this origin: such lines are proposed the part, or linked to it where a fact agrees and nothing speaks against it"`
+	Row     int    `json:"row"`
+	Part    string `json:"part,omitempty" maxLength:"200" doc:"ID or number"`
+	Board   string `json:"board,omitempty" maxLength:"200" doc:"It is another BOM: ID or name"`
+	Variant string `json:"variant,omitempty" maxLength:"60" doc:"Of that one's board, where it is built in several"`
+	None    bool   `json:"none,omitempty" doc:"It is no part of the library: a board, a label, a fiducial, a consumable"`
+	Reason  string `json:"reason,omitempty" maxLength:"500" doc:"Needed where something in the line contradicts the part, and where it is none"`
+	Alike   bool   `json:"alike,omitempty" doc:"For every other open line that asks for the same, too"`
+	Learn   string `json:"learn,omitempty" enum:"propose,link" doc:"For the next files with these headings from this origin: such lines are proposed the part, or linked to it where a fact agrees and nothing speaks against it"`
 }
 
 // LearnLink is said of a choice that links such lines by itself next time.

@@ -225,7 +225,7 @@ func (s *BOMs) getSome(ctx context.Context, c deed.Call, key, of string, before 
 	if k, ok := s.keptOf(h.ID, h.Version); before != nil && ok && before.version+1 == h.Version && before.base == k.base && before.answers == k.answers {
 		some, out.Partial = bom.Otherwise(before.verdicts, vs), true
 	}
-	_, err = s.laySome(ctx, &out, bom.Of(vs, out.Shown), f, doc, taken, some)
+	_, err = s.laySome(ctx, &out, bom.Of(vs, out.Shown), f, h, doc, taken, some)
 	return out, err
 }
 

@@ -114,7 +114,11 @@ func (s *BOMs) build(ctx context.Context, key string, revision int, id string) (
 
 // exactly lists the exact revisions that lines use: of the parts that are pinned and fitted, and of the models that those are made of.
 func exactly(r store.Reader, lines []bom.Pinned) ([]exact, error) {
-	parts := map[store.ID]*exact{}
+	type revised struct {
+		id     store.ID
+		number int
+	}
+	parts := map[revised]*exact{} // another board that this one takes may hold on to another revision
 	var ids []store.ID
 	var wanted []*exact
 	for _, l := range lines {
@@ -125,10 +129,10 @@ func exactly(r store.Reader, lines []bom.Pinned) ([]exact, error) {
 		if err != nil {
 			return nil, err
 		}
-		e := parts[id]
+		e := parts[revised{id, l.Part.Revision}]
 		if e == nil {
 			e = &exact{id: id, number: l.Part.Revision, item: wire.ProofItem{Kind: store.KindPart, ID: l.Part.ID, Name: l.Part.Number, Says: l.Part.Description}}
-			parts[id], ids, wanted = e, append(ids, id), append(wanted, e)
+			parts[revised{id, l.Part.Revision}], ids, wanted = e, append(ids, id), append(wanted, e)
 		}
 		e.item.Used = append(e.item.Used, l.Designators...)
 	}

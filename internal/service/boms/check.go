@@ -7,6 +7,7 @@ import (
 	"jollydrawer/core/bom"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -31,13 +32,14 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 		return wire.BOMCheck{}, err
 	}
 	known := bomDoc{Build: in.Build, Origin: origin}
+	var own store.Head
 	if in.BOM != "" {
 		h, doc, err := s.findBOM(ctx, in.BOM)
 		if err != nil {
 			return wire.BOMCheck{}, err
 		}
 		known.Name, known.Build, known.Variant, known.Origin = h.Number, cmp.Or(known.Build, doc.Build), doc.Variant, cmp.Or(origin, doc.Origin)
-		known.Held, known.Due = doc.Held, doc.Due
+		own, known.Held, known.Due = h, doc.Held, doc.Due
 		if known.Decisions, err = s.decided(ctx, doc, cab); err != nil {
 			return wire.BOMCheck{}, err
 		}
@@ -58,6 +60,6 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 		return out, err
 	}
 	out.Name, out.FileName, out.Build, out.Origin = known.Name, known.FileName, known.Build, known.Origin
-	out.Fails, err = s.lay(ctx, &out.BOM, bom.Of(vs, out.Shown), f, known, taken)
+	out.Fails, err = s.lay(ctx, &out.BOM, bom.Of(vs, out.Shown), f, own, known, taken)
 	return out, err
 }

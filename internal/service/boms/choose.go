@@ -59,13 +59,22 @@ func (s *BOMs) choose(ctx context.Context, c deed.Call, key string, version int,
 		return id, before, err
 	}
 	var made chosen
+	boards := map[string]store.Head{} // other BOMs, as they are named
 	prepare := func() error {
 		now, doc, err := s.seen(ctx, h.ID, version)
 		if err != nil { // the file may be another
 			return err
 		}
+		for _, ch := range in.Choose {
+			if ch.Board == "" {
+				continue
+			}
+			if boards[ch.Board], err = s.otherBoard(ctx, h.ID, ch.Board); err != nil {
+				return err
+			}
+		}
 		var bad *deed.Error
-		if made, bad = s.decisions(c, learning{bom: now.Number, file: f, cab: cab, doc: doc}, in); len(bad.Places) > 0 {
+		if made, bad = s.decisions(c, learning{bom: now.Number, file: f, cab: cab, doc: doc, boards: boards}, in); len(bad.Places) > 0 {
 			return bad
 		}
 		return nil
@@ -176,6 +185,8 @@ type learning struct {
 	file bomFile
 	cab  *cabinet.Cabinet
 	doc  bomDoc
+
+	boards map[string]store.Head // other BOMs, as they are named
 }
 
 // decisions makes of choices what is kept of them: the line by its designators, what it said, and what in it speaks against
@@ -195,6 +206,21 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 	}
 	for i, ch := range in.Choose {
 		l, there := at[ch.Row]
+		if ch.Board != "" {
+			switch board := of.boards[ch.Board]; {
+			case !there:
+				wrong(i, "row", "the BOM has no line in row %d", ch.Row)
+			case ch.Part != "" || ch.None:
+				wrong(i, "board", "row %d: it is a part, another BOM, or none", ch.Row)
+			case ch.Learn != "":
+				wrong(i, "learn", "row %d: that a line is another BOM is said for each board", ch.Row)
+			case l.Assembly:
+				wrong(i, "board", "row %d: it is made of the lines below it", ch.Row)
+			default:
+				s.answer(c, of, ch, l, decision.Record{Outcome: bom.BoardOutcome(board.ID.String(), strings.Join(strings.Fields(ch.Variant), " ")), Reason: deed.Said(ch.Reason)}, settled, &out)
+			}
+			continue
+		}
 		if ch.None {
 			switch reason := deed.Said(ch.Reason); {
 			case !there:

@@ -45,6 +45,8 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 	}
 	var content bom.Frozen
 	var entries []*lookup.Entry
+	var subs bom.Subs
+	var seen []store.Head
 	var as lifecycles.Releasing
 	var still lifecycles.Still
 	prepare := func() error {
@@ -56,13 +58,17 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if err != nil {
 			return err
 		}
-		if hindered := bom.Hindrances(vs); len(hindered) > 0 && anyway == "" {
+		var own []bom.Pinned
+		if own, subs, seen, err = s.pins(ctx, now, doc, vs); err != nil {
+			return err
+		}
+		if hindered := append(bom.Hindrances(vs), subs.Hindrances(vs)...); len(hindered) > 0 && anyway == "" {
 			return refused(hindered)
 		}
 		if as, still, err = s.lives.Freeze(ctx, c.Actor, now, note, in.Minor); err != nil {
 			return err
 		}
-		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: doc.Held.Pin(vs)}
+		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: own}
 		entries = linked(vs)
 		if doc.Build == 0 {
 			return nil
@@ -70,7 +76,11 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if _, err := one(file.variants, doc.Variant, ""); err != nil {
 			return err
 		}
-		b, err := s.basket(ctx, bom.PinnedOf(content.Lines, content.Variant))
+		all, err := whole(own, subs)
+		if err != nil {
+			return err
+		}
+		b, err := s.basket(ctx, bom.PinnedOf(all, content.Variant))
 		if err != nil {
 			return err
 		}
@@ -93,6 +103,13 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if err != nil {
 			return 0, err
 		}
+		if err := asSeen(t.Reader, seen); err != nil {
+			return 0, err
+		}
+		doc.Held = bom.HeldBy(hashed.Lines) // it holds on to them from now on
+		if hashed.Lines, err = whole(hashed.Lines, subs); err != nil {
+			return 0, err
+		}
 		raw, hash, err := document.Canonical(hashed)
 		if err != nil {
 			return 0, err
@@ -104,7 +121,6 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 		if err := t.AddContent(&kept); err != nil {
 			return 0, err
 		}
-		doc.Held = bom.HeldBy(hashed.Lines) // it holds on to them from now on
 		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
 			return 0, err
 		}
@@ -144,6 +160,9 @@ func refused(all []bom.Hindrance) error {
 	}
 	if n["unreleased"] > 0 {
 		says = append(says, fmt.Sprintf("lines whose record is not released: %d", n["unreleased"]))
+	}
+	if n["board-open"] > 0 {
+		says = append(says, fmt.Sprintf("lines that are another BOM of which no revision can be taken: %d", n["board-open"]))
 	}
 	if n["fitted-unclear"] > 0 {
 		says = append(says, fmt.Sprintf("lines of which it is not clear whether they are fitted: %d", n["fitted-unclear"]))
@@ -224,6 +243,11 @@ func (s *BOMs) Revision(ctx context.Context, c deed.Call, key string, number int
 		return wire.FrozenBOM{}, err
 	}
 	out := wire.FrozenBOM{BOMRevision: views[0], ID: h.ID.String(), Frozen: f, Behind: append([]bom.Drift{}, bom.Behind(f.Lines, s.index)...)}
+	boards, err := s.boardsBehind(ctx, f.Lines)
+	if err != nil {
+		return out, err
+	}
+	out.Behind = append(out.Behind, boards...)
 	out.Builds, err = s.builds(ctx, h.ID, number)
 	return out, err
 }
@@ -348,7 +372,10 @@ func (s *BOMs) linesAt(ctx context.Context, at wire.BOMAt) (out lined, err error
 	if err != nil {
 		return out, err
 	}
-	out.name, out.lines, out.verdicts, out.variants = out.head.Number+" as it is now", out.doc.Held.Pin(vs), vs, f.variants
+	if out.lines, err = s.wholePins(ctx, out.head, out.doc, vs); err != nil {
+		return out, err
+	}
+	out.name, out.verdicts, out.variants = out.head.Number+" as it is now", vs, f.variants
 	return out.of(at.Variant)
 }
 

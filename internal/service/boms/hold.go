@@ -17,6 +17,8 @@ import (
 // MoveOn takes the newer revisions of parts that a board holds on to older ones of: of some, or of all that are behind. What is frozen next is pinned to them.
 func (s *BOMs) MoveOn(ctx context.Context, c deed.Call, key string, version int, in wire.MoveOnParts) (wire.BOM, error) {
 	var moved []*lookup.Entry
+	var boards []bom.Sub
+	newest := map[string]int{} // revisions of other BOMs
 	prepare := func(h store.Head, doc bomDoc) error {
 		vs, _, err := s.reconcile(ctx, h, doc)
 		if err != nil {
@@ -28,12 +30,29 @@ func (s *BOMs) MoveOn(ctx context.Context, c deed.Call, key string, version int,
 				moved = append(moved, e)
 			}
 		}
+		subs, heads, err := s.subs(ctx, h, doc, vs)
+		if err != nil {
+			return err
+		}
+		boards = nil
+		for _, b := range heads {
+			newest[b.ID.String()] = b.Revision
+		}
+		for _, sub := range subs {
+			again := slices.ContainsFunc(boards, func(o bom.Sub) bool { return o.Pin.ID == sub.Pin.ID })
+			if sub.Newest != "" && !again && (len(in.Parts) == 0 || slices.Contains(in.Parts, sub.Pin.ID) || slices.Contains(in.Parts, sub.Pin.Name)) {
+				boards = append(boards, sub)
+			}
+		}
 		for _, p := range in.Parts {
+			if slices.ContainsFunc(boards, func(o bom.Sub) bool { return o.Pin.ID == p || o.Pin.Name == p }) {
+				continue
+			}
 			if !slices.ContainsFunc(moved, func(e *lookup.Entry) bool { return e.ID == p || e.Number == p }) {
 				return deed.Fault(deed.Invalid, "not-behind", fmt.Sprintf("%s does not hold on to an older revision of %s.", h.Number, p), "Look at the BOM again: it may be moved on already.")
 			}
 		}
-		if len(moved) == 0 {
+		if len(moved)+len(boards) == 0 {
 			return deed.Fault(deed.Invalid, "not-behind", h.Number+" holds on to no older revision.", "")
 		}
 		return nil
@@ -43,6 +62,10 @@ func (s *BOMs) MoveOn(ctx context.Context, c deed.Call, key string, version int,
 		for _, e := range moved {
 			names = append(names, fmt.Sprintf("%s from revision %d to %d", e.Number, doc.Held[e.ID], e.Revision))
 			doc.hold(e.ID, e.Revision)
+		}
+		for _, b := range boards {
+			names = append(names, fmt.Sprintf("%s from revision %s to %s", b.Pin.Name, b.Pin.Label, b.Newest))
+			doc.hold(b.Pin.ID, newest[b.Pin.ID])
 		}
 		return "moved on", map[string]any{"parts": len(names), "which": names[:min(len(names), 20)]}
 	})

@@ -44,10 +44,14 @@ func (s *BOMs) Tell(ctx context.Context, h store.Head) (out lifecycles.Told, err
 	if err != nil {
 		return out, err
 	}
-	if _, err := s.lay(ctx, &seen, vs, file, doc, taken); err != nil {
+	if _, err := s.lay(ctx, &seen, vs, file, now, doc, taken); err != nil {
 		return out, err
 	}
-	f, err := pinned(s.Store.Read(ctx), bom.Frozen{Variants: file.variants, Lines: doc.Held.Pin(vs)}, doc.Held)
+	own, subs, _, err := s.pins(ctx, now, doc, vs)
+	if err != nil {
+		return out, err
+	}
+	f, err := pinned(s.Store.Read(ctx), bom.Frozen{Variants: file.variants, Lines: own}, doc.Held)
 	if err != nil {
 		return out, err
 	}
@@ -64,7 +68,7 @@ func (s *BOMs) Tell(ctx context.Context, h store.Head) (out lifecycles.Told, err
 			out.Facts.Findings = append(out.Facts.Findings, x)
 		}
 	}
-	for _, x := range bom.Hindrances(vs) {
+	for _, x := range append(bom.Hindrances(vs), subs.Hindrances(vs)...) {
 		out.Facts.Open = append(out.Facts.Open, x.Says)
 	}
 	if now.Revision > 0 {
@@ -72,7 +76,7 @@ func (s *BOMs) Tell(ctx context.Context, h store.Head) (out lifecycles.Told, err
 		if err != nil {
 			return out, err
 		}
-		out.Major = bom.Compare(was.Lines, f.Lines).Major()
+		out.Major = bom.Compare(bom.OwnLines(was.Lines), f.Lines).Major()
 		built, err := s.builds(ctx, now.ID, now.Revision)
 		if err != nil {
 			return out, err

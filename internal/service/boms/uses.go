@@ -14,7 +14,7 @@ import (
 // chosenWord is what the uses of a BOM are written as: the parts that people chose for its lines.
 const chosenWord = "chosen"
 
-// uses lists the parts that people chose for lines, each once.
+// uses lists the parts, and the other BOMs, that people chose for lines, each once.
 func (d *bomDoc) uses() []store.Use {
 	seen := map[store.ID]bool{}
 	add := func(part string) {
@@ -23,7 +23,9 @@ func (d *bomDoc) uses() []store.Use {
 		}
 	}
 	for _, r := range d.Decisions {
-		if r.Kind == decision.Line {
+		if id, is := boardOf(r); is {
+			seen[id] = true
+		} else if r.Kind == decision.Line {
 			add(r.Outcome)
 		}
 	}
@@ -57,13 +59,21 @@ func UsesOf(c store.Content, revision int) ([]store.Use, error) {
 // frozenUses lists the exact part revisions that a revision is pinned to, each once.
 func frozenUses(f bom.Frozen, revision int) (out []store.Use) {
 	seen := map[string]bool{}
-	for _, l := range f.Lines {
-		if l.Part == nil || seen[l.Part.ID] {
-			continue
+	add := func(child string, at int) {
+		if seen[child] {
+			return
 		}
-		seen[l.Part.ID] = true
-		if id, err := store.ParseID(l.Part.ID); err == nil {
-			out = append(out, store.Use{Place: fmt.Sprintf("%s %d %d", frozenWord, revision, len(out)+1), Child: id, ChildRevision: l.Part.Revision})
+		seen[child] = true
+		if id, err := store.ParseID(child); err == nil {
+			out = append(out, store.Use{Place: fmt.Sprintf("%s %d %d", frozenWord, revision, len(out)+1), Child: id, ChildRevision: at})
+		}
+	}
+	for _, l := range f.Lines {
+		if l.Part != nil {
+			add(l.Part.ID, l.Part.Revision)
+		}
+		if l.Board != nil {
+			add(l.Board.ID, l.Board.Revision)
 		}
 	}
 	return out

@@ -18,17 +18,21 @@ import (
 
 // lay writes what the library says of a BOM's lines, for builds of it, as bad as a house takes it; fails says whether one of the findings is as bad
 // as makes a check fail.
-func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, doc bomDoc, taken bom.Severities) (fails bool, err error) {
-	return s.laySome(ctx, out, vs, f, doc, taken, nil)
+func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, h store.Head, doc bomDoc, taken bom.Severities) (fails bool, err error) {
+	return s.laySome(ctx, out, vs, f, h, doc, taken, nil)
 }
 
 // laySome is lay with those lines alone in the answer that some names; the counts, findings and causes are of all.
-func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, doc bomDoc, taken bom.Severities, some []bool) (fails bool, err error) {
+func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, h store.Head, doc bomDoc, taken bom.Severities, some []bool) (fails bool, err error) {
 	settled, cab, err := s.settled(ctx, vs)
 	if err != nil {
 		return false, err
 	}
 	withdrawn, err := s.withdrawn(ctx, vs, doc.Held)
+	if err != nil {
+		return false, err
+	}
+	subs, _, err := s.subs(ctx, h, doc, vs)
 	if err != nil {
 		return false, err
 	}
@@ -64,6 +68,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		if behind != nil {
 			found = append(found, *behind)
 		}
+		found = append(found, subs.Findings(v)...)
 		found = take(accepted.Mark(v, found))
 		open := v.Open()
 		if open != nil {
@@ -85,9 +90,12 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		if behind != nil {
 			l.Held = doc.Held[v.Part.ID]
 		}
+		if sub, is := subs.Board(v); is {
+			l.Board = boardView(sub)
+		}
 		out.Lines = append(out.Lines, l)
 	}
-	for _, h := range bom.Hindrances(vs) {
+	for _, h := range append(bom.Hindrances(vs), subs.Hindrances(vs)...) {
 		out.Hindered[h.Cause]++
 	}
 	out.Causes = finding.Group(all)

@@ -27,7 +27,7 @@ func (s *BOMs) Waive(ctx context.Context, c deed.Call, key string, version int, 
 			return err
 		}
 		laid := blank()
-		if _, err := s.lay(ctx, &laid, vs, f, doc, bom.Severities{}); err != nil {
+		if _, err := s.lay(ctx, &laid, vs, f, h, doc, bom.Severities{}); err != nil {
 			return err
 		}
 		made = nil

@@ -24,6 +24,7 @@ type placed struct {
 	key           string
 	answers       *lookup.Answers
 	uses          map[string]bom.Use
+	takes         bool // other BOMs, which may be frozen anew
 }
 
 // mostPlaced bounds the boards of which that is kept; mostFrozenKept likewise the revisions.
@@ -99,7 +100,7 @@ func (s *BOMs) placed(ctx context.Context, h, cab store.Head) (*placed, error) {
 	s.mu.Lock()
 	p := s.places[h.ID]
 	s.mu.Unlock()
-	if p != nil && key != "" && p.key == key && p.answers.Hold() {
+	if p != nil && key != "" && p.key == key && !p.takes && p.answers.Hold() {
 		return p, nil
 	}
 	doc, err := s.bomDoc(ctx, h)
@@ -111,7 +112,13 @@ func (s *BOMs) placed(ctx context.Context, h, cab store.Head) (*placed, error) {
 	if err != nil {
 		return nil, err
 	}
-	p.uses = bom.Uses(doc.Held.Pin(vs), doc.counted(f.variants)...)
+	lines, err := s.wholePins(ctx, h, doc, vs)
+	if e := new(deed.Error); errors.As(err, &e) {
+		lines = doc.Held.Pin(vs) // what is too large to be worked out is told as far as its own lines go
+	} else if err != nil {
+		return nil, err
+	}
+	p.uses, p.takes = bom.Uses(lines, doc.counted(f.variants)...), slices.ContainsFunc(lines, func(l bom.Pinned) bool { return l.Board != nil })
 	k, kept := s.keptFor(key)
 	if !kept { // something was touched meanwhile: it is what it was a moment ago, and is worked out anew next time
 		return p, nil
@@ -181,7 +188,7 @@ func (s *BOMs) WhereUsed(ctx context.Context, c deed.Call, in wire.UsedAsked) (w
 		return out, err
 	}
 	for _, id := range ids {
-		item := wire.UsedPart{Part: s.usedPart(id), Boards: []wire.UsedOn{}}
+		item := wire.UsedPart{Part: s.usedPart(id, all), Boards: []wire.UsedOn{}}
 		for _, p := range all {
 			if u, ok := p.uses[id]; ok {
 				on := usedOn(p.head.ID.String(), p.head.Number, 0, u)
@@ -202,7 +209,10 @@ func usedOn(id, name string, revision int, u bom.Use) wire.UsedOn {
 	return wire.UsedOn{BOM: id, Name: name, Revision: revision, Rows: u.Rows, Designators: append([]string{}, u.Designators...), Pieces: u.Pieces, Amounts: u.Amounts, In: u.In, PartRevision: u.Revision}
 }
 
-func (s *BOMs) usedPart(id string) wire.BOMPart {
+func (s *BOMs) usedPart(id string, all []*placed) wire.BOMPart {
+	if i := slices.IndexFunc(all, func(p *placed) bool { return p.head.ID.String() == id }); i >= 0 {
+		return wire.BOMPart{ID: id, Number: all[i].head.Number, Description: "a board", Revision: all[i].head.Revision, Sources: []part.Source{}}
+	}
 	if e, ok := s.index.ByID(id); ok {
 		return bomPart(e)
 	}
@@ -251,8 +261,11 @@ func (s *BOMs) asked(ctx context.Context, in wire.UsedAsked, all []*placed) ([]s
 	if in.MPN != "" && in.Maker == "" {
 		n++
 	}
+	if in.Board != "" {
+		n++
+	}
 	if n != 1 {
-		return nil, deed.Fault(deed.Invalid, "question-wrong", "Where-used asks about one thing: a part, a source, a maker, a supplier, a model or a datasheet.", "Name one of them; an MPN may have its maker beside it.")
+		return nil, deed.Fault(deed.Invalid, "question-wrong", "Where-used asks about one thing: a part, a source, a maker, a supplier, a model, a datasheet or a board.", "Name one of them; an MPN may have its maker beside it.")
 	}
 	if in.Part != "" {
 		e, ok := s.index.ByNumber(in.Part)
@@ -262,6 +275,10 @@ func (s *BOMs) asked(ctx context.Context, in wire.UsedAsked, all []*placed) ([]s
 			}
 		}
 		return []string{e.ID}, nil
+	}
+	if in.Board != "" {
+		h, _, err := s.findBOM(ctx, in.Board)
+		return []string{h.ID.String()}, err
 	}
 	on := map[string]bool{}
 	for _, p := range all {

@@ -3149,7 +3149,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** On which boards and revisions of boards a part is, or the parts of a maker, a source, a supplier or a model, with designators and pieces; and what could stand in for them */
+        /** On which boards and revisions of boards a part is, or the parts of a maker, a source, a supplier, a model or a datasheet, or another board, with designators and pieces; and what could stand in for them */
         get: operations["where-used"];
         put?: never;
         post?: never;
@@ -3299,7 +3299,7 @@ export interface components {
             fileName: string;
             /** Format: int64 */
             findings: number;
-            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear */
+            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear, board-open */
             hindered: {
                 [key: string]: number;
             };
@@ -3392,7 +3392,7 @@ export interface components {
             fileName: string;
             /** Format: int64 */
             findings: number;
-            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear */
+            /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear, board-open */
             hindered: {
                 [key: string]: number;
             };
@@ -3433,6 +3433,8 @@ export interface components {
         BOMChoice: {
             /** @description For every other open line that asks for the same, too */
             alike?: boolean;
+            /** @description It is another BOM: ID or name */
+            board?: string;
             /**
              * @description For the next files with these headings from this origin: such lines are proposed the part, or linked to it where a fact agrees and nothing speaks against it
              * @enum {string}
@@ -3446,6 +3448,8 @@ export interface components {
             reason?: string;
             /** Format: int64 */
             row: number;
+            /** @description Of that one's board, where it is built in several */
+            variant?: string;
         };
         BOMChoices: {
             choose?: components["schemas"]["BOMChoice"][];
@@ -3573,6 +3577,8 @@ export interface components {
             alike?: number;
             /** @description What is needed where it is not counted in pieces, such as 0.3 m */
             amount?: string;
+            /** @description The other BOM that it is */
+            board?: components["schemas"]["BoardTaken"];
             /** @description A person chose the part */
             chosen: boolean;
             /** @description Something in the line contradicts the part */
@@ -3675,6 +3681,23 @@ export interface components {
              */
             missing: number;
         };
+        BoardTaken: {
+            id: string;
+            /** @description What the revision is called */
+            label: string;
+            /**
+             * Format: int64
+             * @description That it is made of
+             */
+            lines: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description 0: none can be taken
+             */
+            revision: number;
+            variant?: string;
+        };
         BomBeside: {
             column: string;
             /**
@@ -3693,6 +3716,18 @@ export interface components {
             /** Format: int64 */
             to: number;
             why?: string;
+        };
+        BomBoardPin: {
+            /** @description Of its content */
+            hash: string;
+            id: string;
+            /** @description What the revision is called */
+            label: string;
+            name: string;
+            /** Format: int64 */
+            revision: number;
+            /** @description Of its board */
+            variant?: string;
         };
         BomChange: {
             /** @description The line as it is */
@@ -3761,6 +3796,8 @@ export interface components {
             amount?: string;
             /** @description It is made of other lines, and not bought itself */
             assembly?: boolean;
+            /** @description The revision of another BOM that it is; what that is made of stands below it */
+            board?: components["schemas"]["BomBoardPin"];
             /** @description Who chose the part, where somebody did */
             by?: string;
             description?: string;
@@ -3774,6 +3811,8 @@ export interface components {
             notFitted?: boolean;
             /** @description This and what follows: as the file has it */
             number?: string;
+            /** @description The other BOM that it is a line of, where it is none of the board's own file */
+            of?: string;
             package?: string;
             /** @description The record that it was linked to */
             part?: components["schemas"]["BomPin"];
@@ -9214,8 +9253,15 @@ export interface operations {
                 /** @description Lines of the answer: all, or those alone that may be otherwise than in the version that is named */
                 lines?: "all" | "otherwise";
             };
-            header?: never;
-            path?: never;
+            header: {
+                /** @description Made by the client: the same deed sent again is done once */
+                "Deed-Id"?: string;
+                /** @description ETag of the version that the change is based on */
+                "If-Match": string;
+            };
+            path: {
+                key: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -21926,6 +21972,8 @@ export interface operations {
                 model?: string;
                 /** @description A part of its file's name, or its hash */
                 datasheet?: string;
+                /** @description Name or ID of a BOM that others take */
+                board?: string;
                 /** @description Say what is left of each part, and what could take its place, were it gone */
                 instead?: boolean;
             };

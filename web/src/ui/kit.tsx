@@ -132,7 +132,7 @@ const stateTones: Record<string, Tone> = {
   released: 'good', draft: 'open', active: 'good', 'not for new designs': 'open', obsolete: 'bad',
   new: 'plain', update: 'plain', alternate: 'plain', unsorted: 'bad', withdrawn: 'bad', 'taken back': 'calm', known: 'good', differs: 'open', repeat: 'calm', blocked: 'bad', 'left out': 'calm',
   answered: 'good', 'taken on': 'plain', declined: 'calm',
-  linked: 'good', proposed: 'open', several: 'open', 'not in the library': 'bad', 'not fitted': 'calm', 'no library part': 'calm', 'sub-assembly': 'calm',
+  linked: 'good', proposed: 'open', several: 'open', 'not in the library': 'bad', 'not fitted': 'calm', 'no library part': 'calm', 'sub-assembly': 'calm', 'another BOM': 'good',
   agrees: 'good', better: 'plain', contradicts: 'bad', 'record is silent': 'calm', 'not understood': 'open', 'not used': 'calm',
   error: 'bad', warning: 'open', note: 'calm', open: 'open', 'taken in': 'good',
 }; // prettier-ignore

@@ -22,9 +22,9 @@ import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import { RecordDrawings } from './RecordDrawings';
-import { useBom, useChoose, useSayColumns, useSayEnding, unsettled, type BOM, type Line } from './queries';
+import { useBom, useChoose, useSayColumns, useSayEnding, taken, unsettled, type BOM, type Line } from './queries';
 
-const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'sub-assembly', 'not fitted'];
+const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'sub-assembly', 'another BOM', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note' && !f.waived);
 
 const variantColumn: Column<Line> = { key: 'in', head: 'Variants', width: 84, cell: (l) => l.in?.join(', ') ?? 'all' };
@@ -37,7 +37,7 @@ const columns: Column<Line>[] = [
   { key: 'package', head: 'Package', width: 75, cell: (l) => l.package },
   { key: 'written', head: 'Number or MPN', width: 120, cell: (l) => l.number || l.mpn },
   { key: 'verdict', head: 'Verdict', width: 138, cell: (l) => <State of={l.verdict} more={l.chosen ? '(chosen)' : ''} /> },
-  { key: 'part', head: 'Record', width: 100, cell: (l) => l.part?.number ?? (l.options.length ? `${l.options.length} parts` : '') },
+  { key: 'part', head: 'Record', width: 100, cell: (l) => (l.board ? taken(l.board) : (l.part?.number ?? (l.options.length ? `${l.options.length} parts` : ''))) },
   { key: 'description', head: 'Description', width: 140, grow: true, cell: (l) => l.part?.description ?? (l.options.map((o) => o.number).join(', ') || l.description) },
   { key: 'findings', head: 'Findings', width: 150, grow: true, cell: (l) => { const t = serious(l).map((f) => f.what).join('; '); return <span title={t} className={t ? 'text-rust' : ''}>{t && `▲ ${t}`}</span>; } },
 ]; // prettier-ignore
@@ -246,6 +246,19 @@ export function BomPage() {
               far.alike
                 ? `${String(1 + (open.alike ?? 0))} lines are no parts of the library.`
                 : `Row ${open.row} is no part of the library.`,
+              (after) =>
+                setRow(
+                  nextOpen(
+                    after.lines.filter((l) => lines.some((o) => o.row === l.row)),
+                    row,
+                  ),
+                ),
+            )
+          }
+          onBoard={(board, which, why) =>
+            accept(
+              { choose: [{ row: open.row, board, variant: which || undefined, reason: why || undefined }] },
+              `Row ${open.row} is another BOM.`,
               (after) =>
                 setRow(
                   nextOpen(

@@ -28,7 +28,9 @@ function inWords(l?: Pinned) {
   if (!l) return '';
   const what = l.part
     ? `${l.part.number} rev ${String(l.part.revision)} ${l.part.description}`
-    : [l.value, l.package, l.mpn, l.description].filter(Boolean).join(' ');
+    : l.board
+      ? `${l.board.name} rev ${l.board.label}`
+      : [l.value, l.package, l.mpn, l.description].filter(Boolean).join(' ');
   const count = l.notFitted || l.amount || l.quantity !== l.designators.length ? `, ${quantityOf(l)}` : '';
   return what + count + (l.in ? `, in ${l.in.join(', ')}` : '');
 }

@@ -17,6 +17,7 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
     unreleased: draft = 0,
     'fitted-unclear': unclear = 0,
     'level-unclear': astray = 0,
+    'board-open': board = 0,
   } = bom.hindered as Partial<Record<string, number>>;
   const hindered = Object.keys(bom.hindered).length > 0;
   const move = life.data?.moves.find((m) => m.releases);
@@ -79,6 +80,7 @@ export function FreezeDialog({ bom, at, onClose }: { bom: BOM; at: string; onClo
             hint={[
               open ? `${open === 1 ? '1 line has' : `${open} lines have`} no record` : '',
               draft ? `${draft === 1 ? '1 record is' : `${draft} records are`} not released` : '',
+              board ? `${board === 1 ? '1 line is' : `${board} lines are`} another BOM of which no revision can be taken` : '',
               astray ? `of ${astray === 1 ? '1 line' : `${astray} lines`} it is not clear what they are part of` : '',
               unclear ? `of ${unclear === 1 ? '1 line' : `${unclear} lines`} it is not clear whether they are fitted` : '',
             ]

@@ -1,8 +1,8 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
+import { Button, Dialog, Field, Select, State, Trouble } from '../../ui/kit';
 import { LearnFields, type Far } from './Learn';
-import type { Line } from './queries';
+import { taken, useBoms, type Line } from './queries';
 
 /** What a line asks the suppliers: its part number, or what it says of the part. */
 const asked = (line: Line) => line.mpn || [line.value, line.package].filter(Boolean).join(' ') || line.description;
@@ -21,6 +21,7 @@ export function LineDialog({
   onClose,
   onChoose,
   onNone,
+  onBoard,
   onWithdraw,
   onEnding,
   onNext,
@@ -42,6 +43,8 @@ export function LineDialog({
   onChoose: (part: string, reason: string, far: Far) => void;
   /** It is no part of the library. */
   onNone: (why: string, far: Far) => void;
+  /** It is another BOM, of one variant where that is built in several. */
+  onBoard: (board: string, variant: string, why: string) => void;
   onWithdraw: () => void;
   onEnding: (ending: { maker: string; letters: string }) => void;
   /** Goes on to the next line that nobody answered; nothing where this is the last. */
@@ -49,7 +52,7 @@ export function LineDialog({
 }) {
   const [reason, setReason] = useState('');
   const [far, setFar] = useState<Far>({ alike: (line.alike ?? 0) > 0, learn: '' });
-  const linked = ['linked', 'no library part'].includes(line.verdict);
+  const linked = ['linked', 'no library part', 'another BOM'].includes(line.verdict);
   const options = linked ? (line.part ? [line.part] : []) : [...(line.part ? [line.part] : []), ...line.options];
   const go = useNavigate();
   const first = mayEdit && !linked && !busy ? options[0] : undefined;
@@ -117,6 +120,16 @@ export function LineDialog({
       </ul>
       {mayEdit && !linked && <LearnFields line={line} origin={origin} mayLink={mayConfirm} far={far} onFar={setFar} />}
       {mayEdit && !linked && <Another busy={busy} onUse={(number, why) => onChoose(number, why, far)} onNone={(why) => onNone(why, far)} />}
+      {mayEdit && !linked && <OtherBoard own={back} busy={busy} onTake={onBoard} />}
+      {line.board && (
+        <p className="mt-2 text-sm">
+          The board takes{' '}
+          <Link className="font-semibold underline" to={`/boms/${encodeURIComponent(line.board.name)}`}>
+            {taken(line.board)}
+          </Link>
+          {line.board.lines > 0 && `, which is made of ${String(line.board.lines)} lines`}.
+        </p>
+      )}
       {mayConfirm && line.ending && (
         <p className="mt-3 flex flex-wrap items-center gap-3 text-sm">
           <Button disabled={busy} onClick={() => line.ending && onEnding(line.ending)}>
@@ -127,7 +140,8 @@ export function LineDialog({
       )}
       {line.reason && (
         <p className="mt-2 text-sm">
-          {line.verdict === 'linked' ? 'Chosen although the line contradicts it' : 'No part of the library'}: {line.reason}
+          {{ linked: 'Chosen although the line contradicts it', 'another BOM': 'Because' }[line.verdict] ?? 'No part of the library'}:{' '}
+          {line.reason}
         </p>
       )}
       {mayEdit && line.chosen && (
@@ -187,6 +201,50 @@ function Another({ busy, onUse, onNone }: { busy: boolean; onUse: (number: strin
       <Button type={number.trim() ? 'button' : 'submit'} disabled={busy || !why.trim() || number.trim() !== ''}>
         No part of the library
       </Button>
+    </form>
+  );
+}
+
+/** A line that stands for another board: which BOM, and which of its variants. */
+function OtherBoard({ own, busy, onTake }: { own: string; busy: boolean; onTake: (board: string, variant: string, why: string) => void }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <details className="mt-3 text-sm" onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary className="cursor-pointer">It is another board, with a BOM of its own</summary>
+      {open && <WhichBoard own={own} busy={busy} onTake={onTake} />}
+    </details>
+  );
+}
+
+function WhichBoard({ own, busy, onTake }: { own: string; busy: boolean; onTake: (board: string, variant: string, why: string) => void }) {
+  const boms = useBoms();
+  const [board, setBoard] = useState('');
+  const [variant, setVariant] = useState('');
+  const others = boms.data?.items.filter((b) => `/boms/${encodeURIComponent(b.name)}` !== own) ?? [];
+  return (
+    <form
+      className="mt-2 flex flex-wrap items-end gap-3"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (board) onTake(board, variant.trim(), '');
+      }}
+    >
+      <Select label="BOM" value={board} onChange={(e) => setBoard(e.target.value)}>
+        <option value="">Choose…</option>
+        {others.map((b) => (
+          <option key={b.id} value={b.id}>
+            {b.name}
+            {b.revision === 0 ? ' (never frozen)' : ''}
+          </option>
+        ))}
+      </Select>
+      <div className="w-40">
+        <Field label="Variant" value={variant} onChange={(e) => setVariant(e.target.value)} maxLength={60} hint="Where it has several" />
+      </div>
+      <Button type="submit" disabled={busy || !board}>
+        Take this board
+      </Button>
+      <Trouble error={boms.error} />
     </form>
   );
 }

@@ -18,9 +18,9 @@ const variantColumn: Column<Row> = { key: 'in', head: 'Variants', width: 90, cel
 const columns: Column<Row>[] = [
   { key: 'designators', head: 'Designators', width: 160, cell: (l) => <span title={l.designators.join(' ')}>{l.designators.join(' ')}</span> },
   { key: 'quantity', head: 'Qty', width: 70, align: 'right', cell: quantityOf },
-  { key: 'part', head: 'Part', width: 100, cell: (l) => l.part?.number ?? '' },
-  { key: 'revision', head: 'Rev', width: 45, align: 'right', cell: (l) => (l.part ? l.part.revision || 'draft' : '') },
-  { key: 'description', head: 'Description', width: 220, grow: true, cell: (l) => l.part?.description ?? [l.value, l.package, l.description, l.assembly ? '(sub-assembly)' : ''].filter(Boolean).join(' ') },
+  { key: 'part', head: 'Part', width: 100, cell: (l) => l.part?.number ?? l.board?.name ?? '' },
+  { key: 'revision', head: 'Rev', width: 45, align: 'right', cell: (l) => (l.part ? l.part.revision || 'draft' : (l.board?.label ?? '')) },
+  { key: 'description', head: 'Description', width: 220, grow: true, cell: (l) => l.part?.description ?? [l.value, l.package, l.description, l.board ? '(another BOM)' : l.assembly ? '(sub-assembly)' : ''].filter(Boolean).join(' ') },
   { key: 'mpn', head: 'First source', width: 190, cell: (l) => (l.part ? [l.part.manufacturer, l.part.mpn].filter(Boolean).join(' ') : [l.manufacturer, l.mpn].filter(Boolean).join(' ')) },
   { key: 'by', head: 'Chosen by', width: 110, cell: (l) => <span title={l.reason}>{l.by ?? ''}</span> },
   { key: 'since', head: 'Since it was frozen', width: 200, grow: true, cell: (l) => <span title={l.since} className={l.since ? 'text-rust' : ''}>{l.since && `▲ ${l.since}`}</span> },

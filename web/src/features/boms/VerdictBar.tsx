@@ -7,13 +7,13 @@ const fill: Record<string, string> = {
   'not in the library': 'bg-rust',
   'no library part': 'bg-moss/50',
   'sub-assembly': 'bg-line/60',
+  'another BOM': 'bg-moss/75',
   'not fitted': 'bg-line',
 };
 
 /** How far the lines are settled, as a bar that fills; the same in words for those who hear it. */
 export function VerdictBar({ bom }: { bom: BOM }) {
-  const settled =
-    (bom.counts.linked ?? 0) + (bom.counts['no library part'] ?? 0) + (bom.counts['sub-assembly'] ?? 0) + (bom.counts['not fitted'] ?? 0);
+  const settled = ['linked', 'no library part', 'sub-assembly', 'another BOM', 'not fitted'].reduce((n, v) => n + (bom.counts[v] ?? 0), 0);
   if (bom.lines.length === 0) return null;
   return (
     <div className="flex items-center gap-3 px-4 pt-2 text-xs text-soft">

@@ -66,6 +66,7 @@ function open(l: Line, mayEdit = true, mayConfirm = mayEdit) {
         onChoose={onChoose}
         onWithdraw={onWithdraw}
         onNone={onNone}
+        onBoard={() => undefined}
         onEnding={onEnding}
       />
     </MemoryRouter>,
@@ -187,6 +188,7 @@ it('takes the first record by a key, goes on to the next line by another, and le
       onChoose={(id, reason) => chosen.push(`${id} ${reason}`)}
       onWithdraw={() => undefined}
       onNone={() => undefined}
+      onBoard={() => undefined}
       onEnding={() => undefined}
       onNext={() => next++}
     />

@@ -6,6 +6,9 @@ export type BOM = Schemas['BOM'];
 export type Line = Schemas['BOMLine'];
 /** Whether nobody and nothing answers a line yet. */
 export const unsettled = (l: Line) => ['proposed', 'several', 'not in the library'].includes(l.verdict);
+/** How another BOM that a line is is called, with the revision that is taken. */
+export const taken = (b: Schemas['BoardTaken']) =>
+  [b.label ? `${b.name} rev ${b.label}` : b.name, b.variant && `(${b.variant})`].filter(Boolean).join(' ');
 export type ColumnRole = Schemas['BOMColumn'];
 
 export function useBoms() {
@@ -38,21 +41,23 @@ export function laidOver(page: BOM, answer: BOM): BOM {
   return { ...answer, partial: undefined, lines: page.lines.map((l) => at.get(l.row) ?? l) };
 }
 
+/** Decides for lines and gives the page as it is then: a page that is shown is only told what is otherwise. */
 export function useChoose(key: string) {
   const queries = useQueryClient();
   return useAct({
-    mutationFn: (v: { id: string; version: number; body: Schemas['BOMChoices'] }) =>
-      take(
+    mutationFn: async (v: { id: string; version: number; body: Schemas['BOMChoices'] }) => {
+      const shown = queries.getQueryData<BOM>(['bom', key]);
+      const page = shown?.version === v.version ? shown : undefined;
+      const answer = await take(
         api.POST('/api/v1/boms/{key}/choices', {
-          params: { path: { key: v.id }, query: { lines: 'otherwise' }, header: based(v.version) },
+          params: { path: { key: v.id }, query: { lines: page && 'otherwise' }, header: based(v.version) },
           body: v.body,
         }),
-      ),
-    onSuccess: (b, v) => {
-      const shown = queries.getQueryData<BOM>(['bom', key]);
-      if (!b.partial) queries.setQueryData(['bom', key], b);
-      else if (shown?.version === v.version && !shown.partial) queries.setQueryData(['bom', key], laidOver(shown, b));
-      else void queries.invalidateQueries({ queryKey: ['bom', key], exact: true });
+      );
+      return page && answer.partial ? laidOver(page, answer) : answer;
+    },
+    onSuccess: (b) => {
+      queries.setQueryData(['bom', key], b);
       return queries.invalidateQueries({ queryKey: ['bom', key, 'variant'] });
     },
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
