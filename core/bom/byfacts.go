@@ -23,7 +23,8 @@ const (
 // looked is how many records are compared exactly.
 const looked = 40
 
-// byFacts proposes the records that the facts of a line fit and none contradicts.
+// byFacts proposes the records that the facts of a line fit and none contradicts. That a record happens to have one word or number of a line is no reason to take the line for
+// that, where nothing tells what kind of part it is or the line says more than that.
 func (m *matcher) byFacts(v *Verdict) {
 	l := v.Line
 	facts := m.read.facts(l)
@@ -39,6 +40,8 @@ func (m *matcher) byFacts(v *Verdict) {
 	if slices.ContainsFunc(fit, func(c candidate) bool { return c.leads }) { // a record that has the value goes before one that does not say
 		fit = slices.DeleteFunc(fit, func(c candidate) bool { return !c.leads })
 	}
+	told := len(drawers) < len(m.leaves) // what kind of part it is
+	fit = slices.DeleteFunc(fit, func(c candidate) bool { return !c.leads && c.agree < 2 && (!told || c.passed) })
 	what := m.said(l, facts)
 	switch {
 	case len(fit) == 0:

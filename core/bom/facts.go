@@ -9,6 +9,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/described"
+	"jollydrawer/core/headings"
 	"jollydrawer/core/measure"
 )
 
@@ -227,8 +228,20 @@ func (r *evidenceReader) read(role Role, column, param, unit, text string) (out 
 		}
 		out = append(out, f)
 	}
-	return r.joined(text, out)
+	out = r.joined(text, out)
+	for i := range out {
+		if f := &out[i]; f.word && f.skip == "" && f.param == "" && connective[headings.Plain(f.bare())] {
+			f.skip = "a word that joins others"
+		}
+	}
+	return out
 }
+
+// connective are words of six languages that join others and say nothing of a part, wherever they stand in its record too: "with" of "supervisor with watchdog". Those that
+// stand for something in the trade are none of them: "and" and "or" are gates, "die", "on", "to", "con", "au".
+var connective = wordSet("an|the|but|of|for|from|with|without|by|at|as|into|onto|upon|via|than|then|this|that|these|those|its|it|is|are|be|been|was|were|which|where|when|while|such|" +
+	"und|oder|der|das|den|dem|des|ein|eine|einen|einem|einer|für|von|vom|mit|ohne|aus|bei|zum|zur|als|wie|auch|nur|" +
+	"le|la|les|un|une|et|ou|où|du|de|pour|avec|sans|sur|dans|par|aux|ce|cette|el|las|uno|una|del|para|por|como|het|een|voor|van|met|zonder|bij|uit|och|eller|med|utan|för|från|till|av")
 
 // phrasesOf are the choices of a cabinet that are several words, as plain writes them: "thick film".
 func phrasesOf(cab *cabinet.Cabinet) map[string]bool {

@@ -295,6 +295,7 @@ type candidate struct {
 	agree, against, unclear  int
 	leads                    bool // the value agrees with the leading parameter
 	factsAgree, letterAgrees bool
+	passed                   bool // a word of the line is passed over
 }
 
 func entries(list []candidate) (out []*lookup.Entry) {
@@ -347,6 +348,8 @@ func (m *matcher) candidate(l Line, e *lookup.Entry) candidate {
 			c.against++
 		case NotUnderstood:
 			c.unclear++
+		case Unused:
+			c.passed = c.passed || b.Why == forPeople
 		}
 	}
 	if known {

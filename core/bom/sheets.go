@@ -38,6 +38,9 @@ func AssemblySheet(lines []Pinned, variants ...string) (table [][]string, number
 			if p := l.Part; p != nil {
 				r[3], r[4], r[5], r[6], r[7] = p.Number, strconv.Itoa(p.Revision), p.Description, p.Manufacturer, p.MPN
 			}
+			if b := l.Board; b != nil {
+				r[3], r[4] = b.Name, b.Label
+			}
 			for _, v := range variants {
 				in := "no"
 				if !l.NotFitted && l.is(v) {

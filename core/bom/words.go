@@ -293,7 +293,7 @@ func (j *judge) besideWord(b Beside, f fact, e *lookup.Entry, t *cabinet.Templat
 		b.Says = NotUnderstood
 		return b
 	}
-	b.Says, b.Why = Unused, "a word for people"
+	b.Says, b.Why = Unused, forPeople
 	return b
 }
 
@@ -306,6 +306,9 @@ func (j *judge) neighbours(drawers map[string]bool, t *cabinet.Template) bool {
 	}
 	return false
 }
+
+// forPeople is why a word is passed over that is neither a value nor the name of one.
+const forPeople = "a word for people"
 
 func hasWord(text, w string) bool {
 	if len(w) < 2 {

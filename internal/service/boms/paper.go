@@ -114,6 +114,9 @@ func (s *BOMs) reviewed(at lined) [][]string {
 		if p := l.Part; p != nil {
 			r[2], r[3], r[4], r[5] = p.Number, strconv.Itoa(p.Revision), p.Description, strings.TrimSpace(p.Manufacturer+" "+p.MPN)
 		}
+		if b := l.Board; b != nil {
+			r[2], r[3] = b.Name, b.Label
+		}
 		switch {
 		case l.NotFitted:
 			r[1], r[6] = "0", string(bom.Unfitted)
