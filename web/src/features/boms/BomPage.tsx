@@ -36,7 +36,7 @@ const columns: Column<Line>[] = [
   { key: 'value', head: 'Value', width: 95, cell: (l) => l.value },
   { key: 'package', head: 'Package', width: 75, cell: (l) => l.package },
   { key: 'written', head: 'Number or MPN', width: 120, cell: (l) => l.number || l.mpn },
-  { key: 'verdict', head: 'Verdict', width: 138, cell: (l) => <State of={l.verdict} more={l.chosen ? '(chosen)' : ''} /> },
+  { key: 'verdict', head: 'Verdict', width: 175, cell: (l) => <State of={l.verdict} more={l.chosen ? '(chosen)' : ''} /> },
   { key: 'part', head: 'Record', width: 100, cell: (l) => (l.board ? taken(l.board) : (l.part?.number ?? (l.options.length ? `${l.options.length} parts` : ''))) },
   { key: 'description', head: 'Description', width: 140, grow: true, cell: (l) => l.part?.description ?? (l.options.map((o) => o.number).join(', ') || l.description) },
   { key: 'findings', head: 'Findings', width: 150, grow: true, cell: (l) => { const t = serious(l).map((f) => f.what).join('; '); return <span title={t} className={t ? 'text-rust' : ''}>{t && `▲ ${t}`}</span>; } },

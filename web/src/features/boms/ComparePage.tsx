@@ -29,7 +29,7 @@ function inWords(l?: Pinned) {
   const what = l.part
     ? `${l.part.number} rev ${String(l.part.revision)} ${l.part.description}`
     : l.board
-      ? `${l.board.name} rev ${l.board.label}`
+      ? `${l.board.name}, revision ${l.board.label}`
       : [l.value, l.package, l.mpn, l.description].filter(Boolean).join(' ');
   const count = l.notFitted || l.amount || l.quantity !== l.designators.length ? `, ${quantityOf(l)}` : '';
   return what + count + (l.in ? `, in ${l.in.join(', ')}` : '');

@@ -51,6 +51,7 @@ export function LineDialog({
   onNext?: () => void;
 }) {
   const [reason, setReason] = useState('');
+  const [board, setBoard] = useState(false);
   const [far, setFar] = useState<Far>({ alike: (line.alike ?? 0) > 0, learn: '' });
   const linked = ['linked', 'no library part', 'another BOM'].includes(line.verdict);
   const options = linked ? (line.part ? [line.part] : []) : [...(line.part ? [line.part] : []), ...line.options];
@@ -62,6 +63,7 @@ export function LineDialog({
     a: ready ? () => onChoose(first.id, reason, far) : undefined,
     n: onNext,
     x: mayEdit && !linked ? () => document.querySelector<HTMLElement>('[data-why]')?.focus() : undefined,
+    b: mayEdit && !linked ? () => setBoard(true) : undefined,
     s: linked ? undefined : () => void go(suppliers),
   };
   useEffect(() => {
@@ -82,12 +84,12 @@ export function LineDialog({
     return () => document.removeEventListener('keydown', pressed);
   });
   return (
-    <Dialog open wide title={`Row ${line.row}: ${line.written}`} onClose={onClose}>
+    <Dialog open wide title={line.written ? `Row ${line.row}: ${line.written}` : `Row ${line.row}`} onClose={onClose}>
       {/* Keys are heard at once, and none that is still held does anything. */}
       <p className="mb-2 text-sm focus:outline-none" data-first={line.contradicted && mayEdit && !linked ? undefined : ''} tabIndex={-1}>
         <State of={line.verdict} /> {line.evidence.join('; ')}
       </p>
-      {line.tally.length > 0 && <Tally line={line} />}
+      {line.tally.length > 0 && !line.board && <Tally line={line} />}
       {findings}
       <Trouble error={error} />
       {mayEdit && !linked && line.contradicted && (
@@ -120,7 +122,15 @@ export function LineDialog({
       </ul>
       {mayEdit && !linked && <LearnFields line={line} origin={origin} mayLink={mayConfirm} far={far} onFar={setFar} />}
       {mayEdit && !linked && <Another busy={busy} onUse={(number, why) => onChoose(number, why, far)} onNone={(why) => onNone(why, far)} />}
-      {mayEdit && !linked && <OtherBoard own={back} busy={busy} onTake={onBoard} />}
+      {mayEdit &&
+        !linked &&
+        (board ? (
+          <WhichBoard own={back} busy={busy} onTake={onBoard} />
+        ) : (
+          <Button className="mt-3" onClick={() => setBoard(true)}>
+            It is another board…
+          </Button>
+        ))}
       {line.board && (
         <p className="mt-2 text-sm">
           The board takes{' '}
@@ -167,6 +177,7 @@ export function LineDialog({
           ready && `a: use ${first.number}`,
           onNext && 'n: the next open line',
           mayEdit && !linked && 'x: no part of the library',
+          mayEdit && !linked && 'b: another board',
           !linked && 's: ask the suppliers',
         ]
           .filter(Boolean)
@@ -206,30 +217,21 @@ function Another({ busy, onUse, onNone }: { busy: boolean; onUse: (number: strin
 }
 
 /** A line that stands for another board: which BOM, and which of its variants. */
-function OtherBoard({ own, busy, onTake }: { own: string; busy: boolean; onTake: (board: string, variant: string, why: string) => void }) {
-  const [open, setOpen] = useState(false);
-  return (
-    <details className="mt-3 text-sm" onToggle={(e) => setOpen(e.currentTarget.open)}>
-      <summary className="cursor-pointer">It is another board, with a BOM of its own</summary>
-      {open && <WhichBoard own={own} busy={busy} onTake={onTake} />}
-    </details>
-  );
-}
-
 function WhichBoard({ own, busy, onTake }: { own: string; busy: boolean; onTake: (board: string, variant: string, why: string) => void }) {
   const boms = useBoms();
+  useEffect(() => document.querySelector<HTMLElement>('[data-board]')?.focus(), []);
   const [board, setBoard] = useState('');
   const [variant, setVariant] = useState('');
   const others = boms.data?.items.filter((b) => `/boms/${encodeURIComponent(b.name)}` !== own) ?? [];
   return (
     <form
-      className="mt-2 flex flex-wrap items-end gap-3"
+      className="mt-3 mb-3 flex flex-wrap items-end gap-3"
       onSubmit={(e) => {
         e.preventDefault();
         if (board) onTake(board, variant.trim(), '');
       }}
     >
-      <Select label="BOM" value={board} onChange={(e) => setBoard(e.target.value)}>
+      <Select label="BOM" data-board="" value={board} onChange={(e) => setBoard(e.target.value)}>
         <option value="">Choose…</option>
         {others.map((b) => (
           <option key={b.id} value={b.id}>
@@ -238,8 +240,8 @@ function WhichBoard({ own, busy, onTake }: { own: string; busy: boolean; onTake:
           </option>
         ))}
       </Select>
-      <div className="w-40">
-        <Field label="Variant" value={variant} onChange={(e) => setVariant(e.target.value)} maxLength={60} hint="Where it has several" />
+      <div className="w-48">
+        <Field label="Variant, if it has several" value={variant} onChange={(e) => setVariant(e.target.value)} maxLength={60} />
       </div>
       <Button type="submit" disabled={busy || !board}>
         Take this board

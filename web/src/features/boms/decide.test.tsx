@@ -69,7 +69,7 @@ it('says that a line is another board, of one variant', async () => {
   show(<BomPage />, '/boms/Lamp', '/boms/:key');
   const table = await screen.findByLabelText('Lines');
   await user.click(await within(table).findByText('R4'));
-  await user.click(await screen.findByText('It is another board, with a BOM of its own'));
+  await user.click(await screen.findByRole('button', { name: 'It is another board…' }));
   const which = await screen.findByLabelText('BOM');
   await waitFor(() => expect(within(which).getAllByRole('option').map((o) => o.textContent)).toEqual(['Choose…', 'Head', 'Mast (never frozen)'])); // prettier-ignore
   expect(screen.getByRole('button', { name: 'Take this board' })).toHaveProperty('disabled', true);
@@ -90,7 +90,8 @@ it('shows a refusal where a board would be made of itself, and leaves the page a
   show(<BomPage />, '/boms/Lamp', '/boms/:key');
   const table = await screen.findByLabelText('Lines');
   await user.click(await within(table).findByText('R4'));
-  await user.click(await screen.findByText('It is another board, with a BOM of its own'));
+  await screen.findByRole('dialog', { name: 'Row 4: R4' });
+  await user.keyboard('b');
   await user.selectOptions(await screen.findByLabelText('BOM'), 'b2');
   await user.click(screen.getByRole('button', { name: 'Take this board' }));
   const dialog = screen.getByRole('dialog', { name: 'Row 4: R4' });

@@ -8,7 +8,7 @@ export type Line = Schemas['BOMLine'];
 export const unsettled = (l: Line) => ['proposed', 'several', 'not in the library'].includes(l.verdict);
 /** How another BOM that a line is is called, with the revision that is taken. */
 export const taken = (b: Schemas['BoardTaken']) =>
-  [b.label ? `${b.name} rev ${b.label}` : b.name, b.variant && `(${b.variant})`].filter(Boolean).join(' ');
+  [b.name, b.label && `revision ${b.label}`, b.variant && `variant ${b.variant}`].filter(Boolean).join(', ');
 export type ColumnRole = Schemas['BOMColumn'];
 
 export function useBoms() {
