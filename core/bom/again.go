@@ -89,13 +89,13 @@ func Otherwise(before, after []Verdict) []bool {
 				records[v.Part.ID] = true
 			}
 		}
-		if was.Open() != nil || is.Open() != nil {
+		if (was.Open() != nil || is.Open() != nil) && !is.Line.Silent() {
 			asks[Asks(is.Line)] = true
 		}
 	}
 	for i := range after {
 		v := &after[i]
-		out[i] = out[i] || v.Part != nil && records[v.Part.ID] || len(asks) > 0 && v.Open() != nil && asks[Asks(v.Line)]
+		out[i] = out[i] || v.Part != nil && records[v.Part.ID] || len(asks) > 0 && v.Open() != nil && !v.Line.Silent() && asks[Asks(v.Line)]
 	}
 	return out
 }

@@ -4,6 +4,7 @@
 package bom
 
 import (
+	"slices"
 	"sort"
 	"strings"
 
@@ -126,6 +127,16 @@ func (l Line) evidence(named bool) string {
 		parts[i] = strings.Join(strings.Fields(p), " ")
 	}
 	return strings.Join(parts, "\n")
+}
+
+// Silent says whether a line says nothing of the part but where it stands. Of such a line nothing is learned for others, and it asks for the same as none.
+func (l Line) Silent() bool {
+	for _, text := range []string{l.Number, l.MPN, l.Manufacturer, l.Supplier, l.SupplierNumber, l.Value, l.Package, l.Description} {
+		if strings.TrimSpace(text) != "" {
+			return false
+		}
+	}
+	return !slices.ContainsFunc(l.Facts, func(c Cell) bool { return strings.TrimSpace(c.Text) != "" })
 }
 
 // says tells whether a line says what was kept of it.

@@ -146,19 +146,18 @@ func (v *Verdict) named() string {
 func Hindrances(vs []Verdict) (out []Hindrance) {
 	for i := range vs {
 		v := &vs[i]
-		name := v.named()
 		if v.Line.FitAsk != "" {
-			out = append(out, Hindrance{v.Line.Row, "fitted-unclear", fmt.Sprintf("nobody knows whether %s is fitted", name)})
+			out = append(out, Hindrance{v.Line.Row, "fitted-unclear", fmt.Sprintf("nobody knows whether %s is fitted", v.named())})
 		}
 		if v.Line.LevelAsk != "" {
-			out = append(out, Hindrance{v.Line.Row, "level-unclear", fmt.Sprintf("nobody knows what %s is part of: %s", name, v.Line.LevelAsk)})
+			out = append(out, Hindrance{v.Line.Row, "level-unclear", fmt.Sprintf("nobody knows what %s is part of: %s", v.named(), v.Line.LevelAsk)})
 		}
 		switch {
 		case v.Kind == Unfitted, v.Kind == Marked, v.Kind == Assembly, v.Kind == Another:
 		case v.Kind != Linked || v.Part == nil:
-			out = append(out, Hindrance{v.Line.Row, "open", fmt.Sprintf("%s is %s", name, map[Kind]string{Proposed: "only proposed", Several: "one of several parts", Missing: "not in the library"}[v.Kind])})
+			out = append(out, Hindrance{v.Line.Row, "open", fmt.Sprintf("%s is %s", v.named(), map[Kind]string{Proposed: "only proposed", Several: "one of several parts", Missing: "not in the library"}[v.Kind])})
 		case v.Part.Revision == 0:
-			out = append(out, Hindrance{v.Line.Row, "unreleased", fmt.Sprintf("%s is %s, which is not released", name, v.Part.Number)})
+			out = append(out, Hindrance{v.Line.Row, "unreleased", fmt.Sprintf("%s is %s, which is not released", v.named(), v.Part.Number)})
 		}
 	}
 	return out

@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"hash/maphash"
 	"slices"
 
 	"jollydrawer/core/cabinet"
@@ -20,11 +21,8 @@ func functions(all []Verdict, cab *cabinet.Cabinet) {
 
 // functionsOf are the functions of a board that are bought as several parts: of each the first line of every part, in the order of the board.
 func functionsOf(all []Verdict, cab *cabinet.Cabinet) (out [][]*Verdict) {
-	type kind struct {
-		drawer            string
-		leading, package_ cabinet.Value
-	}
-	at := map[kind][]int{} // places in groups
+	seed := maphash.MakeSeed()
+	at := map[uint64][]int{} // places in groups, by drawer, value and case
 	var groups [][]*Verdict
 	seen := map[string]bool{}
 	for i := range all {
@@ -37,7 +35,7 @@ func functionsOf(all []Verdict, cab *cabinet.Cabinet) (out [][]*Verdict) {
 		if !ok || len(t.Identity) == 0 || v.Part.Value(t.Leading).IsBlank() {
 			continue
 		}
-		key := kind{v.Part.Drawer, v.Part.Value(t.Leading).Meant(), v.Part.Value(t.Case).Meant()}
+		key := maphash.Comparable(seed, [2]cabinet.Value{v.Part.Value(t.Leading).Meant(), v.Part.Value(t.Case).Meant()}) ^ maphash.String(seed, v.Part.Drawer)
 		twice := false
 		for _, k := range at[key] {
 			if len(Differs(groups[k][0].Part, v.Part, cab)) == 0 {

@@ -67,7 +67,7 @@ func (b Beside) piece() string { return b.Column + ": " + b.Text }
 // taught lays what a person taught for lines that say the same beside what was found. It links only where the person said so, the record is what it was in
 // what matters, a fact or a number of the line agrees, and nothing else speaks against it or is not understood. Exact evidence for another part is not overruled: then it asks.
 func (m *matcher) taught(v *Verdict) {
-	if len(m.readings) == 0 {
+	if len(m.readings) == 0 || v.Line.Silent() {
 		return
 	}
 	d := m.readings[Asks(v.Line)]

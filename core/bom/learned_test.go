@@ -225,3 +225,36 @@ func TestWhatMattersIsWhatIdentifies(t *testing.T) {
 	now, _ = w.index.ByNumber(p.number)
 	assert.NotEqual(t, before, Matters(now, w.cab))
 }
+
+// A line that says nothing but where it stands is like no other: what was taught of one, when that was still possible, is used for none.
+func TestALineThatSaysNothingIsTaughtNothing(t *testing.T) {
+	w := newWorld(t, 11, 14)
+	blank := Line{Row: 2, Designators: []string{"X1"}, Quantity: 1, Value: " ", Facts: []Cell{{Column: 7, Text: "\t"}}}
+	assert.True(t, blank.Silent())
+	says := blank
+	says.Value = "as drawn"
+	for _, d := range []decision.Record{LearnNone(blank, true), Learn(blank, w.entry(t, 0), nil, true, w.cab)} {
+		d.By = "Maren"
+		v := Reconcile([]Line{blank}, w.index, w.cab, Known{Columns: madeColumns, Readings: []decision.Record{d}})[0]
+		assert.Equal(t, Missing, v.Kind, "%v", v.Evidence)
+		assert.Nil(t, v.Reading)
+	}
+	d := LearnNone(says, true)
+	d.By = "Maren"
+	v := Reconcile([]Line{says}, w.index, w.cab, Known{Columns: madeColumns, Readings: []decision.Record{d}})[0]
+	assert.Equal(t, Marked, v.Kind, "what a line says is known again")
+	for _, f := range []func(*Line){func(l *Line) { l.Number = "1" }, func(l *Line) { l.MPN = "1" }, func(l *Line) { l.Manufacturer = "1" }, func(l *Line) { l.Supplier = "1" }, func(l *Line) { l.SupplierNumber = "1" },
+		func(l *Line) { l.Value = "1" }, func(l *Line) { l.Package = "1" }, func(l *Line) { l.Description = "1" }, func(l *Line) { l.Facts = []Cell{{Text: "1"}} }} {
+		l := blank
+		f(&l)
+		assert.False(t, l.Silent(), "%+v", l)
+	}
+}
+
+// entry is a made part as the library has it.
+func (w *world) entry(t *testing.T, n int) *lookup.Entry {
+	t.Helper()
+	e, ok := w.index.ByNumber(w.parts[n].number)
+	require.True(t, ok)
+	return e
+}

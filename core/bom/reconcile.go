@@ -416,7 +416,7 @@ func partsTwice(all []Verdict) {
 			continue
 		}
 		if first, twice := parts[v.Part.ID]; twice && !apart(v.Line.In, all[first].Line.In) {
-			v.say(finding.Note, "part-twice", fmt.Sprintf("%s is also in row %d", v.Part.Number, all[first].Line.Row), "join the two lines before ordering")
+			v.say(finding.Note, "part-twice", v.Part.Number+" is also in row "+strconv.Itoa(all[first].Line.Row), "join the two lines before ordering")
 		} else {
 			parts[v.Part.ID] = i
 		}

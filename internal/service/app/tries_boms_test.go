@@ -42,6 +42,13 @@ var triesOfBOMs = []try{
 			return h.BOMs.Choose(ctx, c, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed"}}})
 		}
 	}, false},
+	{"BOMs.ChooseSome", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		p := resistor(h, n)
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			return h.BOMs.ChooseSome(ctx, c, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed"}}})
+		}
+	}, false},
 	{"BOMs.Choose, to be learned", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		p := resistor(h, n)
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note "+n+"\nR1,1,see "+n+"\n")

@@ -206,6 +206,10 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 	}
 	for i, ch := range in.Choose {
 		l, there := at[ch.Row]
+		if there && ch.Learn != "" && l.Silent() {
+			wrong(i, "learn", "row %d: the line says nothing of the part, so that there is nothing by which another could be known", ch.Row)
+			continue
+		}
 		if ch.Board != "" {
 			switch board := of.boards[ch.Board]; {
 			case !there:
@@ -274,7 +278,7 @@ func (s *BOMs) answer(c deed.Call, of learning, ch wire.BOMChoice, l bom.Line, w
 		out.lines = append(out.lines, d)
 	}
 	keep(l)
-	if !ch.Alike {
+	if !ch.Alike || l.Silent() {
 		return
 	}
 	asks := bom.Asks(l)

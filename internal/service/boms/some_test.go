@@ -87,3 +87,18 @@ func TestAnAnswerOfSomeLinesMakesThePageWhole(t *testing.T) {
 	assert.False(t, answer.Partial, "what else became otherwise in the library cannot be told by the decision alone")
 	assert.Len(t, answer.Lines, len(page.Lines))
 }
+
+// Lines that say nothing but where they stand ask for the same as none: what is chosen for one is chosen for it alone, and nothing is learned of it.
+func TestWhatIsChosenForALineThatSaysNothingHoldsForItAlone(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Board A", "Ref,Qty,Value,MPN\nX1,1,,\nX2,1,,\nX3,1,as drawn,\nX4,1,as drawn,\nR1,1,4k7,TW-1\n")
+	assert.Equal(t, []int{0, 0, 1, 1}, []int{b.Lines[0].Alike, b.Lines[1].Alike, b.Lines[2].Alike, b.Lines[3].Alike})
+	part := b.Lines[4].Part.ID
+	for _, ch := range []wire.BOMChoice{{Row: 2, None: true, Reason: "a jumper", Learn: wire.LearnLink}, {Row: 2, Part: part, Learn: "propose"}} {
+		_, err := h.BOMs.Choose(t.Context(), h.Me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{ch}})
+		require.ErrorContains(t, err, "says nothing of the part")
+	}
+	b, err := h.BOMs.Choose(t.Context(), h.Me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: part, Alike: true}, {Row: 4, None: true, Reason: "a jumper", Alike: true, Learn: wire.LearnLink}}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"linked", "not in the library", "no library part", "no library part", "linked"}, []string{b.Lines[0].Verdict, b.Lines[1].Verdict, b.Lines[2].Verdict, b.Lines[3].Verdict, b.Lines[4].Verdict})
+}

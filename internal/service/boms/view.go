@@ -52,7 +52,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 	each := bom.Each(vs, doc.counted(f.variants)...)
 	alike := map[string]int{} // open lines, by what they ask for
 	for i := range vs {
-		if vs[i].Open() != nil {
+		if vs[i].Open() != nil && !vs[i].Line.Silent() {
 			alike[bom.Asks(vs[i].Line)]++
 		}
 	}
@@ -85,7 +85,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		l := lineView(v)
 		l.Findings = append(l.Findings, found...)
 		if open != nil {
-			l.Alike = alike[bom.Asks(v.Line)] - 1
+			l.Alike = max(alike[bom.Asks(v.Line)]-1, 0)
 		}
 		if behind != nil {
 			l.Held = doc.Held[v.Part.ID]
