@@ -176,7 +176,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	a.stop = stop
 	tuneCollector(run)
 	a.owner, a.keep = owner, time.Duration(max(1, set.KeepDays))*24*time.Hour
-	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.svc.Readout.Run, a.svc.Notices.Run, a.svc.Offers.Run, a.svc.Intakes.Run, a.seal, a.tidy} {
+	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.svc.Readout.Run, a.svc.Notices.Run, a.svc.Offers.Run, a.svc.Intakes.Run, a.svc.BOMs.Run, a.seal, a.tidy} {
 		a.background.Add(1)
 		go func() {
 			defer a.background.Done()

@@ -44,14 +44,14 @@ var triesOfBOMs = []try{
 	}, false},
 	{"BOMs.ChooseSome", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		p := resistor(h, n)
-		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Description\nR1,1,see "+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.BOMs.ChooseSome(ctx, c, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed"}}})
 		}
 	}, false},
 	{"BOMs.Choose, to be learned", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		p := resistor(h, n)
-		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note "+n+"\nR1,1,see "+n+"\n")
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Description,Note "+n+"\nR1,1,as drawn,see "+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.BOMs.Choose(ctx, c, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed", Learn: "link"}}})
 		}
@@ -68,14 +68,14 @@ var triesOfBOMs = []try{
 		}
 	}, false},
 	{"BOMs.SetOrigin", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
-		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Description\nR1,1,see "+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {
 			return h.BOMs.SetOrigin(ctx, c, b.ID, b.Version, wire.BOMOrigin{Origin: "Harbour office"})
 		}
 	}, false},
 	{"BOMs.WithdrawReading", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		p := resistor(h, n)
-		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note "+n+"\nR1,1,see "+n+"\n")
+		b := h.Board(h.T, "Board "+n, "Ref,Qty,Description,Note "+n+"\nR1,1,as drawn,see "+n+"\n")
 		_, err := h.BOMs.Choose(h.T.Context(), h.Me, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Part: p.ID, Reason: "agreed", Learn: "propose"}}})
 		require.NoError(h.T, err)
 		all, err := h.BOMs.Readings(h.T.Context(), h.Me, wire.ReadingsAsked{BOM: b.ID})

@@ -6,6 +6,8 @@ import (
 	"context"
 	"sync"
 
+	"golang.org/x/sync/singleflight"
+
 	"jollydrawer/core/bom"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
@@ -26,6 +28,8 @@ type BOMs struct {
 	policy   *policy.Policy
 	market   Market
 	lives    Lives
+
+	looking singleflight.Group // through all boards
 
 	mu     sync.Mutex // guards what follows
 	kept   []keptVerdicts

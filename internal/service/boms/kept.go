@@ -125,16 +125,19 @@ func (s *BOMs) keptOf(id store.ID, version int) (keptVerdicts, bool) {
 func (s *BOMs) keptLike(like func(keptVerdicts) bool) (k keptVerdicts, ok bool) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if i := slices.IndexFunc(s.kept, like); i >= 0 {
-		return s.kept[i], true
+	for _, k := range slices.Backward(s.kept) { // the newest first
+		if like(k) {
+			return k, true
+		}
 	}
 	return k, false
 }
 
+// keep keeps verdicts, and those of the version before, so that what a decision makes otherwise can be told when it is asked for again.
 func (s *BOMs) keep(k keptVerdicts) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.kept = append(slices.DeleteFunc(s.kept, func(o keptVerdicts) bool { return o.bom == k.bom }), k)
+	s.kept = append(slices.DeleteFunc(s.kept, func(o keptVerdicts) bool { return o.bom == k.bom && o.version != k.version-1 }), k)
 	if len(s.kept) > mostKept {
 		s.kept = slices.Clone(s.kept[1:])
 	}

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"slices"
 	"strings"
+	"time"
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/lookup"
@@ -63,9 +64,46 @@ func (s *BOMs) boards(ctx context.Context) (out []*placed, err error) {
 	s.mu.Lock()
 	was := s.every
 	s.mu.Unlock()
-	if stamp != "" && was.stamp == stamp {
+	if stamp == "" {
+		return s.lookThrough(ctx, cab, stamp)
+	}
+	if was.stamp == stamp {
 		return was.list, nil
 	}
+	done := s.looking.DoChan(stamp, func() (any, error) { return s.lookThrough(context.WithoutCancel(ctx), cab, stamp) }) // once, however many ask
+	select {
+	case r := <-done:
+		out, _ = r.Val.([]*placed)
+		return out, r.Err
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+// Run keeps at hand what boards take, from the start on and after each change, so that nobody who asks where a part is waits until all boards are laid beside the library.
+func (s *BOMs) Run(ctx context.Context) {
+	for was := ""; ctx.Err() == nil; {
+		_, cab, err := s.cabinets.InForce(ctx)
+		if stamp := s.stampOf(cab); err == nil && stamp != was {
+			if _, err = s.boards(ctx); err == nil {
+				was = stamp
+			}
+		}
+		if err != nil && ctx.Err() == nil {
+			s.Log.Warn("looking through the boards", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+		case <-time.After(lookAgain):
+		}
+	}
+}
+
+// lookAgain is how often it is asked whether boards may take something else.
+const lookAgain = 3 * time.Second
+
+// lookThrough looks through all boards.
+func (s *BOMs) lookThrough(ctx context.Context, cab store.Head, stamp string) (out []*placed, err error) {
 	whole := true
 	var after store.ID
 	for {

@@ -1,6 +1,7 @@
 package boms_test
 
 import (
+	"context"
 	"fmt"
 	"jollydrawer/core/part"
 	"strings"
@@ -197,4 +198,42 @@ func TestWhereADatasheetIsUsed(t *testing.T) {
 	housetest.Fails(t, err, "datasheet-unknown")
 	_, err = h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Datasheet: "thick", Maker: "Tidewright"})
 	housetest.Fails(t, err, "question-wrong")
+}
+
+// What boards take is at hand before anybody asks, is looked for once however many ask at once, and is what it is by then.
+func TestWhatBoardsTakeIsKeptAtHand(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Gauge", "Ref,Qty,Value,MPN\nR1,1,4k7,TW-1\n")
+	part := b.Lines[0].Part.Number
+	ctx, stop := context.WithCancel(t.Context())
+	done := make(chan bool)
+	go func() { h.BOMs.Run(ctx); close(done) }()
+	var asking sync.WaitGroup
+	for i := range 8 {
+		asking.Go(func() {
+			for range 20 {
+				w, err := h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Part: part})
+				if assert.NoError(t, err, i) {
+					assert.GreaterOrEqual(t, w.Boards, 1)
+				}
+			}
+		})
+	}
+	for i := range 5 {
+		h.Board(t, fmt.Sprintf("Gauge %d", i), "Ref,Qty,Value,MPN\nR1,1,4k7,TW-1\n")
+	}
+	asking.Wait()
+	w, err := h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Part: part})
+	require.NoError(t, err)
+	assert.Equal(t, 6, w.Boards)
+	stop()
+	<-done
+	gone, cancel := context.WithCancel(t.Context())
+	cancel()
+	h.Board(t, "Gauge 9", "Ref,Qty,Value,MPN\nR1,1,4k7,TW-1\n")
+	_, err = h.BOMs.WhereUsed(gone, h.Me, wire.UsedAsked{Part: part})
+	require.Error(t, err, "who has gone is not waited for")
+	w, err = h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Part: part})
+	require.NoError(t, err)
+	assert.Equal(t, 7, w.Boards, "and takes nothing from others")
 }

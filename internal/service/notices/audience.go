@@ -212,11 +212,14 @@ func (a *audience) holders() error {
 // ofBoards is what of a part concerns whoever has it on a board.
 var ofBoards = []string{"released", "moved", "standing changed", "successor named", "taken back"}
 
-// boards finds who wrote or watches boards that take a part which became otherwise.
+// ofTaken is what of a board concerns whoever has it on another.
+var ofTaken = []string{"frozen", "moved"}
+
+// boards finds who wrote or watches boards that take a part, or another board, which became otherwise.
 func (a *audience) boards(ctx context.Context) error {
 	var parts []store.ID
 	for _, l := range a.lines {
-		if l.Kind == store.KindPart && slices.Contains(ofBoards, l.Action) {
+		if l.Kind == store.KindPart && slices.Contains(ofBoards, l.Action) || l.Kind == store.KindBOM && slices.Contains(ofTaken, l.Action) {
 			parts = append(parts, l.Head)
 		}
 	}

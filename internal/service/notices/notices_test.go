@@ -195,6 +195,41 @@ func TestBoardsAreToldOfTheirParts(t *testing.T) {
 	}
 }
 
+// Who brought in a board that takes another one hears when that is frozen anew, and of the parts that come with it.
+func TestBoardsAreToldOfTheBoardsThatTheyTake(t *testing.T) {
+	h := house(t)
+	tove := h.As("tove", "engineer")
+	p := release(t, h, h.Me, h.Make(housetest.Rated("4k7", "A")), "first")
+	mpn := p.Newest().Sources[0].MPN
+	head := h.Board(t, "Head", "Ref,Qty,MPN\nR1,1,"+mpn+"\n")
+	freeze := func() {
+		t.Helper()
+		now, err := h.BOMs.Get(t.Context(), h.Me, head.ID)
+		require.NoError(t, err)
+		_, err = h.BOMs.Freeze(t.Context(), h.Me, now.ID, now.Version, wire.FreezeBOM{Note: "for the build"})
+		require.NoError(t, err)
+	}
+	freeze()
+	tell(t, h) // before there is a board that takes it
+	f, err := h.Files.Keep(t.Context(), tove, "mast.csv", strings.NewReader("Ref,Qty,Description\nA1,1,head\n"))
+	require.NoError(t, err)
+	b, err := h.BOMs.Bring(t.Context(), tove, wire.NewBOM{Name: "Mast", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	_, err = h.BOMs.Choose(t.Context(), tove, b.ID, b.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 2, Board: "Head"}}})
+	require.NoError(t, err)
+	tell(t, h)
+	freeze()
+	got := titles(t, h, tove)
+	require.Len(t, got, 1, got)
+	assert.Contains(t, got[0], "Head")
+	assert.Contains(t, got[0], "It is on Mast.")
+	_, err = h.Lifecycles.SetStanding(t.Context(), h.Me, p.ID, p.Version, wire.Standing{Standing: "obsolete", Why: "its maker stops"})
+	require.NoError(t, err)
+	got = titles(t, h, tove)
+	require.Len(t, got, 2, got)
+	assert.Contains(t, strings.Join(got, "\n"), p.Number)
+}
+
 func TestWhoWantedItIsToldAndGroupsHearOfWhatTheyAnswerFor(t *testing.T) {
 	h := house(t)
 	maren, iver, ulla := h.As("maren", "librarian"), h.As("iver", "engineer"), h.As("ulla", "engineer")
