@@ -25,6 +25,8 @@ func findingsOfBOMs() []*ucli.Command {
 			[]ucli.Flag{&ucli.BoolFlag{Name: "all", Usage: "of every part that is behind"}}, moveBOMOn),
 		command("unite", "say which functions a board buys as several parts, and what its build would save with one; with a part take that one for the lines of the others", "BOM [PART]", "jolly bom unite 'Radar head rev A' EW-R-00044 --reason 'one reel'", 1, 2,
 			[]ucli.Flag{variantFlag(), &ucli.Int64Flag{Name: "boards", Usage: "boards of the build; usually those of the BOM"}, &ucli.StringFlag{Name: "reason", Usage: "kept with each line"}}, uniteBOM),
+		command("sheets", "list the sheets of the house beside the usual ones, or with a file keep that; --text prints the document", "[FILE]", "jolly bom sheets demo/sheets.yaml", 0, 1,
+			[]ucli.Flag{&ucli.BoolFlag{Name: "text", Usage: "print the document"}}, bomSheets),
 		command("severities", "print how bad the house takes the findings of its BOMs, or with a file keep that; --causes lists them all", "[FILE]", "jolly bom severities demo/severities.yaml", 0, 1,
 			[]ucli.Flag{&ucli.BoolFlag{Name: "causes", Usage: "list every cause, with how bad it is where the house says nothing"}}, bomSeverities),
 	}
@@ -154,6 +156,33 @@ func takeFunction(ctx context.Context, c *ucli.Command, k *client.Client, b wire
 		})
 	}
 	return fmt.Errorf("%s buys no function as several parts of which %s is one: list them with jolly bom unite", b.Name, keep)
+}
+
+func bomSheets(ctx context.Context, c *ucli.Command, k *client.Client) error {
+	s, err := k.SheetForms(ctx)
+	if err != nil {
+		return err
+	}
+	if path := c.Args().First(); path != "" {
+		text, err := readDocument(path)
+		if err != nil {
+			return err
+		}
+		if s, err = k.ApplySheetForms(ctx, s.Version, text); err != nil {
+			return err
+		}
+	}
+	if c.Bool("text") {
+		_, err = fmt.Fprint(c.Root().Writer, s.Text)
+		return err
+	}
+	return emit(c, s, func() table {
+		t := table{{"Sheet", "Made of", "Columns"}}
+		for _, f := range s.Sheets {
+			t = append(t, []string{f.Name, f.Of, strconv.Itoa(f.Columns)})
+		}
+		return t
+	})
 }
 
 func bomSeverities(ctx context.Context, c *ucli.Command, k *client.Client) error {

@@ -154,6 +154,16 @@ func (c *Client) MoveBOMOn(ctx context.Context, key string, version int, in wire
 	return change[wire.BOM](ctx, c, http.MethodPost, "/boms/"+seg(key)+"/move-on", version, in)
 }
 
+// SheetForms returns the sheets of the house.
+func (c *Client) SheetForms(ctx context.Context) (wire.SheetForms, error) {
+	return get[wire.SheetForms](ctx, c, "/bom-sheets", nil)
+}
+
+// ApplySheetForms keeps a document as the sheets of the house.
+func (c *Client) ApplySheetForms(ctx context.Context, version int, text string) (wire.SheetForms, error) {
+	return change[wire.SheetForms](ctx, c, http.MethodPut, "/bom-sheets", version, wire.SheetFormsEdit{Text: text})
+}
+
 // BOMSeverities returns how bad the house takes the findings of its BOMs.
 func (c *Client) BOMSeverities(ctx context.Context) (wire.Severities, error) {
 	return get[wire.Severities](ctx, c, "/bom-severities", nil)

@@ -181,6 +181,7 @@ var requests = map[deed.Op]struct {
 	deed.OpRefresh:       {"POST", "/offers/refresh", wire.RefreshOffers{}},
 	deed.OpRates:         {"PUT", "/rates", wire.RatesEdit{Text: "x"}},
 	deed.OpSeverities:    {"PUT", "/bom-severities", wire.SeveritiesEdit{Text: "x"}},
+	deed.OpForms:         {"PUT", "/bom-sheets", wire.SheetFormsEdit{Text: "x"}},
 	deed.OpConnection:    {"PUT", "/connections", wire.ConnectionEdit{Text: "x"}},
 }
 
@@ -202,8 +203,8 @@ func TestEveryOperationAsksForItsRole(t *testing.T) {
 			}
 		}
 	}
-	assert.Len(t, forbidden[deed.Reader], 27)
-	assert.Len(t, forbidden[deed.Engineer], 14)
+	assert.Len(t, forbidden[deed.Reader], 28)
+	assert.Len(t, forbidden[deed.Engineer], 15)
 	assert.ElementsMatch(t, []deed.Op{deed.OpAccountManage, deed.OpVerify, deed.OpLifecycle, deed.OpConnection}, forbidden[deed.Librarian])
 	assert.Empty(t, forbidden[deed.Administrator])
 }

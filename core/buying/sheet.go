@@ -1,20 +1,30 @@
 package buying
 
 import (
+	"slices"
 	"strconv"
 	"strings"
 
 	"jollydrawer/core/money"
 )
 
+// HouseColumn is what the column of extended prices in the house's currency is called where no currency is known; it stands at HouseAt, and has that currency in its heading.
+const (
+	HouseColumn = "Extended price in the house's currency"
+	HouseAt     = 16
+)
+
+// SheetColumns are the columns of an order list.
+var SheetColumns = []string{"Part number", "Description", "Designators", "Manufacturer", "MPN", "Alternates", "Supplier", "Supplier number", "Packing", "For the boards", "Spare", "Buy", "Left over", "Price each", "Extended price", "Currency", HouseColumn, "In stock", "Note"}
+
 // Sheet is the list that purchasing orders from: a row a part, by supplier as it is bought, then what cannot be bought with the reason, and the sum under it.
 // numbers are the columns that hold nothing but numbers.
 func (c Costing) Sheet() (table [][]string, numbers map[int]bool) {
-	house := "Extended price"
-	if c.Currency != "" {
-		house += " (" + c.Currency + ")"
+	head := slices.Clone(SheetColumns)
+	if head[HouseAt] = "Extended price"; c.Currency != "" {
+		head[HouseAt] += " (" + c.Currency + ")"
 	}
-	table = [][]string{{"Part number", "Description", "Designators", "Manufacturer", "MPN", "Alternates", "Supplier", "Supplier number", "Packing", "For the boards", "Spare", "Buy", "Left over", "Price each", "Extended price", "Currency", house, "In stock", "Note"}}
+	table = [][]string{head}
 	whole := func(n int64) string { return strconv.FormatInt(n, 10) }
 	for i := range c.Bought {
 		b := &c.Bought[i]
@@ -48,11 +58,11 @@ func (c Costing) Sheet() (table [][]string, numbers map[int]bool) {
 		table = append(table, r)
 	}
 	last := make([]string, len(table[0]))
-	last[0], last[16] = "Sum for "+whole(c.Boards)+" boards", number(c.Sum)
+	last[0], last[HouseAt] = "Sum for "+whole(c.Boards)+" boards", number(c.Sum)
 	if c.Boards == 1 {
 		last[0] = "Sum for 1 board"
 	}
-	return append(table, last), map[int]bool{9: true, 10: true, 11: true, 12: true, 13: true, 14: true, 16: true, 17: true}
+	return append(table, last), map[int]bool{9: true, 10: true, 11: true, 12: true, 13: true, 14: true, HouseAt: true, 17: true}
 }
 
 // number writes an amount without its currency, with the digits that it is paid in.

@@ -78,7 +78,7 @@ func TestContradictionsNameWhereTheTwoMeet(t *testing.T) {
 		"  - {key: a, label: A, description: 'RES {y', parameters: [{key: y}]}":                                                   "names no parameter",
 		"  - {key: a, label: A, description: 'RES [{y}', parameters: [{key: y}]}":                                                 "is not closed",
 		"  - {key: a, label: A, description: '{nothing}'}":                                                                        "names {nothing}",
-		"  - {key: a, label: A, colour: green}":                                                                                   "field colour not found",
+		"  - {key: a, label: A, colour: green}":                                                                                   "the field colour is not known",
 		"  - {key: Big, label: A}":                                                                                                "small letters",
 	} {
 		_, err := Parse([]byte(head + drawers))

@@ -90,7 +90,7 @@ func TestConnectionsThatAreRefused(t *testing.T) {
 		{"read:", "currency: Euro\nread:", "no currency of ISO 4217"},
 		{"read:", "decimalMark: dot\nread:", "neither comma nor point"},
 		{"read:", "leadIn: years\nread:", "neither days nor weeks"},
-		{"read:", "password: hunter2\nread:", "field password not found"},
+		{"read:", "password: hunter2\nread:", "the field password is not known"},
 	} {
 		require.Contains(t, plain, c.from)
 		_, err := Parse([]byte(strings.Replace(plain, c.from, c.to, 1)))

@@ -20,7 +20,7 @@ func TestACrosswalkThatIsWrongSaysWhere(t *testing.T) {
 		head + "decimalMark: dot\n":                              "use comma or point",
 		head + "fields: [{from: A}]\n":                           "rule 1 of the crosswalk lacks",
 		head + "fields: [{from: A, to: b, caseSystem: miles}]\n": "use inch or metric",
-		head + "feilds: []\n":                                    "field feilds not found",
+		head + "feilds: []\n":                                    "the field feilds is not known",
 	} {
 		_, err := Parse([]byte(text))
 		assert.ErrorContains(t, err, says, text)

@@ -22,7 +22,7 @@ func TestADocumentIsReadWholeOrNotAtAll(t *testing.T) {
 		"name: a\n---\nname: b\n":              "the form is followed by a second document, in line 2: write one",
 		"name: a\n---\nx":                      "the form is followed by a second document, in line 2: write one",
 		"name: a\n---\nlist: [\n":              "cannot be read to its end",
-		"name: a\nnmae: b\n":                   "the form cannot be read: unmarshal errors:   line 2: field nmae not found",
+		"name: a\nnmae: b\n":                   "the form cannot be read: line 2: the field nmae is not known",
 		"name: a\nname: b\n":                   "already defined at line 1",
 		"":                                     "the form cannot be read: EOF",
 		"{\"name\": \"a\"}\n{\"name\": \"b\"}": "cannot be read to its end",

@@ -48,7 +48,7 @@ func TestWrongDocumentsAreRefusedInOneSentence(t *testing.T) {
 		{"name: parts", "name: Parts!", `has the name "Parts!"`},
 		{"of: parts", "of: boards", `is of "boards": use parts, models or boms`},
 		{"counting: numbers", "counting: roman", `counted by "roman": use numbers, major.minor or letters`},
-		{"counting: numbers", "colour: blue", "field colour not found"},
+		{"counting: numbers", "colour: blue", "the field colour is not known"},
 		{"key: draft, word", "key: Draft, word", `the state "Draft" needs a key of small letters`},
 		{"word: Draft,", "word: ' ',", `the state "draft" needs a word`},
 		{"word: In review", "word: Draft", `the states "draft" and "in review" are both called "Draft"`},

@@ -239,7 +239,7 @@ func TestRatesThatAreRefused(t *testing.T) {
 		"format: jolly-rates/1\nrates: [{one: EUR, is: \"1.2\", of: EUR, on: 2026-11-02}]":                                                   `rate 1 is of EUR against itself`,
 		"format: jolly-rates/1\nrates: [{one: GBP, is: \"1.2\", of: EUR, on: \"2026-02-30\"}]":                                               `rate 1: "2026-02-30" is no day such as 2026-11-02`,
 		"format: jolly-rates/1\nrates: [{one: GBP, is: \"1.2\", of: EUR, on: 2026-11-02}, {one: EUR, is: \"0.8\", of: GBP, on: 2026-11-02}]": `rate 2: EUR against GBP is said twice for 2026-11-02`,
-		"format: jolly-rates/1\nrates: [{one: GBP, is: \"1.2\", of: EUR, on: 2026-11-02, who: me}]":                                          "field who not found",
+		"format: jolly-rates/1\nrates: [{one: GBP, is: \"1.2\", of: EUR, on: 2026-11-02, who: me}]":                                          "the field who is not known",
 	} {
 		_, err := ParseRates([]byte(doc))
 		require.Error(t, err, doc)

@@ -204,6 +204,19 @@ func (s *Server) bomRevisions(api huma.API) {
 // severities adds the routes of how bad the house takes findings.
 func (s *Server) severities(api huma.API) {
 	v := s.Service
+	register(s, api, http.MethodGet, "/bom-sheets", "get-bom-sheets", "boms", "The sheets of the house, beside the usual ones", func(ctx context.Context, c deed.Call, _ *none) (wire.SheetForms, error) {
+		return v.BOMs.SheetForms(ctx, c)
+	})
+	register(s, api, http.MethodPut, "/bom-sheets", "apply-bom-sheets", "boms", "Keep a document as the sheets of the house", func(ctx context.Context, c deed.Call, in *struct {
+		BasedOn
+		Body wire.SheetFormsEdit
+	}) (wire.SheetForms, error) {
+		n, err := in.version()
+		if err != nil {
+			return wire.SheetForms{}, err
+		}
+		return v.BOMs.ApplySheetForms(ctx, c, n, in.Body)
+	})
 	register(s, api, http.MethodGet, "/bom-severities", "get-bom-severities", "boms", "How bad the house takes the findings of its BOMs", func(ctx context.Context, c deed.Call, _ *none) (wire.Severities, error) {
 		return v.BOMs.Severities(ctx, c)
 	})

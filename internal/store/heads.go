@@ -32,6 +32,7 @@ const (
 	KindConnection = "connection"
 	KindRates      = "rates"
 	KindSeverities = "severities"
+	KindForms      = "sheets"
 )
 
 // Head is the changing end of an aggregate: which content is its draft, which is released, and the end of its trail.

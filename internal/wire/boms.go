@@ -264,6 +264,25 @@ type Severities struct {
 	Usual   map[string]finding.Severity `json:"usual" doc:"Every cause with the severity that it has where the house says nothing"`
 }
 
+// SheetForms are the sheets of the house: what its purchasing, its production or its partners want to have, made of the usual sheets of a BOM.
+type SheetForms struct {
+	Version int         `json:"version" doc:"0: nobody said so yet"`
+	Text    string      `json:"text" doc:"YAML, of the form jolly-sheets/1"`
+	Sheets  []SheetForm `json:"sheets"`
+}
+
+// SheetForm is one sheet of the house.
+type SheetForm struct {
+	Name    string `json:"name" doc:"By which it is asked for"`
+	Of      string `json:"of" doc:"The usual sheet that it is made of: lines, purchase, assembly or numbers"`
+	Columns int    `json:"columns"`
+}
+
+// SheetFormsEdit is a document of sheets.
+type SheetFormsEdit struct {
+	Text string `json:"text" minLength:"1" maxLength:"200000" doc:"YAML or JSON, of the form jolly-sheets/1"`
+}
+
 // SeveritiesEdit is a document of severities.
 type SeveritiesEdit struct {
 	Text string `json:"text" minLength:"1" maxLength:"200000" doc:"YAML or JSON, of the form jolly-severities/1"`

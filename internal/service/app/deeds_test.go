@@ -24,7 +24,7 @@ import (
 )
 
 // readers are the methods that write nothing.
-var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.GetOf", "BOMs.Proof", "BOMs.List", "BOMs.Sheet", "BOMs.SheetName", "BOMs.Endings", "BOMs.Severities", "BOMs.Unite", "BOMs.Readings", "BOMs.WhereUsed", "BOMs.BoardsWith", "BOMs.Opens", "BOMs.Revision", "BOMs.Revisions", "BOMs.Compare", "BOMs.Check", "BOMs.Cost", "Cabinets.Get", "Cabinets.DrawerUse", "Cabinets.TryPatterns", "Cabinets.Crosswalk", "Cabinets.Crosswalks",
+var readers = []string{"Audit.Verify", "BOMs.Get", "BOMs.GetOf", "BOMs.Proof", "BOMs.List", "BOMs.Sheet", "BOMs.SheetName", "BOMs.Endings", "BOMs.Severities", "BOMs.SheetForms", "BOMs.Unite", "BOMs.Readings", "BOMs.WhereUsed", "BOMs.BoardsWith", "BOMs.Opens", "BOMs.Revision", "BOMs.Revisions", "BOMs.Compare", "BOMs.Check", "BOMs.Cost", "Cabinets.Get", "Cabinets.DrawerUse", "Cabinets.TryPatterns", "Cabinets.Crosswalk", "Cabinets.Crosswalks",
 	"Deliveries.Get", "Deliveries.List", "Deliveries.Preview", "Files.Open", "Finder.Compare", "Finder.Search", "Finder.Export", "Finder.Views", "Fitting.PinsOnPads", "Fitting.Board", "Fitting.TryDrawing", "Fitting.SymbolOf", "Fitting.PartFile",
 	"Intakes.TryRule", "Intakes.TryCrosswalk", "Intakes.Try", "Intakes.ReadPart", "Intakes.Records", "Intakes.Get", "Intakes.List", "Intakes.Rows", "Intakes.Row", "Intakes.Findings", "Intakes.Decisions", "Intakes.AllDecisions",
 	"Models.TrySymbol", "Models.TryLand", "Models.ComparePins", "Models.Causes", "Models.Twins", "Models.Like", "Models.File", "Models.Get", "Models.List", "Models.Trail", "Models.Preview", "Models.Diff",

@@ -157,6 +157,14 @@ var triesOfBOMs = []try{
 			return len(now.Usual), err
 		}
 	}, false},
+	{"BOMs.ApplySheetForms", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
+		s, err := h.BOMs.SheetForms(h.T.Context(), h.Me)
+		require.NoError(h.T, err)
+		return func(ctx context.Context, c deed.Call) (any, error) {
+			now, err := h.BOMs.ApplySheetForms(ctx, c, s.Version, wire.SheetFormsEdit{Text: "format: jolly-sheets/1\nsheets: [{name: 'order " + n + "', of: purchase, columns: [{take: MPN}]}]\n"})
+			return len(now.Sheets), err
+		}
+	}, false},
 	{"BOMs.SetBuying", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {

@@ -30,7 +30,7 @@ type TrailQuery struct {
 }
 
 // kindsOfTrails are the kinds of things that have a trail.
-var kindsOfTrails = []string{store.KindPart, store.KindModel, store.KindCabinet, store.KindCrosswalk, store.KindIntake, store.KindBOM, store.KindRemovedBOM, store.KindLayout, store.KindEndings, store.KindReadings, store.KindDelivery, store.KindLifecycle, store.KindWant, store.KindSeries, store.KindConnection, store.KindRates, store.KindSeverities}
+var kindsOfTrails = []string{store.KindPart, store.KindModel, store.KindCabinet, store.KindCrosswalk, store.KindIntake, store.KindBOM, store.KindRemovedBOM, store.KindLayout, store.KindEndings, store.KindReadings, store.KindDelivery, store.KindLifecycle, store.KindWant, store.KindSeries, store.KindConnection, store.KindRates, store.KindSeverities, store.KindForms}
 
 // narrow turns what is asked for into what the store is asked.
 func (s *Audit) narrow(ctx context.Context, q TrailQuery) (out store.TrailQuery, err error) {

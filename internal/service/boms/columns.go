@@ -189,8 +189,7 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 
 // completed is the BOM for purchasing: each line with its record, then all that came in, as it came.
 func completed(vs []bom.Verdict, f bomFile) [][]string {
-	own := []string{"Row", "Designators", "Quantity", "Verdict", "Part number", "Revision", "Description", "Manufacturer", "MPN", "Supplier", "Supplier number",
-		"Alternates", "Standing", "Findings"}
+	own := bom.LinesColumns
 	head := slices.Clone(own)
 	for _, c := range f.columns { // all that came in, as it came
 		head = append(head, c.Heading+" (as written)")

@@ -19,20 +19,27 @@ import (
 const severitiesNumber = "findings of BOMs"
 
 // house is how bad the house takes the findings of its BOMs; as they are where nobody said so.
-func (s *BOMs) house(ctx context.Context) (h store.Head, taken bom.Severities, err error) {
+func (s *BOMs) house(ctx context.Context) (store.Head, bom.Severities, error) {
+	taken := bom.Severities{Format: bom.SeveritiesFormat}
+	h, err := s.ofHouse(ctx, store.KindSeverities, severitiesNumber, &taken)
+	return h, taken, err
+}
+
+// ofHouse reads a document that a house has one of; nothing is read where nobody put one in force.
+func (s *BOMs) ofHouse(ctx context.Context, kind, number string, into any) (store.Head, error) {
 	r := s.Store.Read(ctx)
-	h, err = r.HeadByNumber(store.KindSeverities, severitiesNumber)
+	h, err := r.HeadByNumber(kind, number)
 	if errors.Is(err, store.ErrNotFound) {
-		return h, bom.Severities{Format: bom.SeveritiesFormat}, nil
+		return h, nil
 	}
 	if err != nil {
-		return h, taken, err
+		return h, err
 	}
 	c, err := r.Content(h.Released)
 	if err != nil {
-		return h, taken, err
+		return h, err
 	}
-	return h, taken, json.Unmarshal(c.Bytes, &taken)
+	return h, json.Unmarshal(c.Bytes, into)
 }
 
 // Severities returns how bad the house takes the findings of its BOMs.

@@ -171,7 +171,16 @@ func (s *BOMs) sheet(ctx context.Context, in wire.BOMSheet) (table [][]string, n
 		}
 		return table, numbers, nil
 	}
-	return nil, nil, deed.Fault(deed.Invalid, "form-unknown", fmt.Sprintf("%q is no form of a BOM's sheets.", in.Form), "Use "+strings.Join(bom.Forms, ", ")+".")
+	form, is, err := s.houseForm(ctx, in.Form)
+	if err != nil || !is {
+		return nil, nil, err
+	}
+	in.Form = form.Of
+	if table, numbers, err = s.sheet(ctx, in); err != nil {
+		return nil, nil, err
+	}
+	table, numbers = form.Make(table, numbers)
+	return table, numbers, nil
 }
 
 // writtenSheet is the BOM in the layout that it came in: its columns in their order, and the record's behind them.

@@ -54,6 +54,7 @@ const (
 	OpConnection    Op = "connection.apply"
 	OpRates         Op = "rates.apply"
 	OpSeverities    Op = "severities.apply"
+	OpForms         Op = "sheets.apply"
 	OpRefresh       Op = "offers.refresh"
 )
 
@@ -61,7 +62,7 @@ const (
 var rights = map[Op]Role{
 	OpRead: Reader, OpOwnToken: Reader, OpOwnPassword: Reader, OpWatch: Reader,
 	OpFileKeep: Engineer, OpPartEdit: Engineer, OpModelEdit: Engineer, OpIntakeEdit: Engineer, OpBOMEdit: Engineer, OpBOMFreeze: Engineer, OpViewShare: Engineer, OpMove: Engineer, OpReview: Engineer, OpWant: Engineer, OpComment: Engineer, OpAsk: Engineer, OpRefresh: Engineer,
-	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpHoldTakeOver: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian, OpRates: Librarian, OpSeverities: Librarian,
+	OpPartStanding: Librarian, OpPartMerge: Librarian, OpWantSettle: Librarian, OpHoldTakeOver: Librarian, OpModelRelease: Librarian, OpCrosswalk: Librarian, OpIntakeTakeIn: Librarian, OpCabinet: Librarian, OpRates: Librarian, OpSeverities: Librarian, OpForms: Librarian,
 	OpAccountManage: Administrator, OpVerify: Administrator, OpLifecycle: Administrator, OpConnection: Administrator,
 }
 

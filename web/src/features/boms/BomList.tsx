@@ -5,6 +5,7 @@ import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { OriginField } from './BomDialogs';
 import { SeveritiesDialog } from './SeveritiesDialog';
+import { SheetsDialog } from './SheetsDialog';
 import { useBoms, useBringBom, type BOM } from './queries';
 
 const columns: Column<BOM>[] = [
@@ -26,9 +27,11 @@ export function BomList() {
   const may = useMay();
   const [opening, setOpening] = useState(false);
   const [severities, setSeverities] = useState(false);
+  const [forms, setForms] = useState(false);
   return (
     <>
       <PageHead title="BOMs" sub="Laid beside the library: what is a record, what is bare, where the two disagree.">
+        <Button onClick={() => setForms(true)}>Sheets of the house…</Button>
         <Button onClick={() => setSeverities(true)}>How bad findings are…</Button>
         <Button onClick={() => void navigate('/where-used')}>Where used…</Button>
         {may('bom.edit') && (
@@ -54,6 +57,7 @@ export function BomList() {
           }
         />
       </div>
+      {forms && <SheetsDialog mayApply={may('sheets.apply')} onClose={() => setForms(false)} />}
       {severities && <SeveritiesDialog mayApply={may('severities.apply')} onClose={() => setSeverities(false)} />}
       {opening && <OpenDialog onClose={() => setOpening(false)} />}
     </>

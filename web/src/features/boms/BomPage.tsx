@@ -22,7 +22,7 @@ import { VerdictBar } from './VerdictBar';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import { RecordDrawings } from './RecordDrawings';
-import { useBom, useChoose, useSayColumns, useSayEnding, taken, unsettled, type BOM, type Line } from './queries';
+import { useBom, useChoose, useSayColumns, useSayEnding, useSheetForms, taken, unsettled, type BOM, type Line } from './queries';
 
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'sub-assembly', 'another BOM', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note' && !f.waived);
@@ -55,6 +55,7 @@ export function BomPage() {
   const variant = params.get('variant') ?? '';
   const bom = useBom(key, variant);
   const choose = useChoose(key);
+  const own = useSheetForms();
   const [verdict, setVerdict] = useFilter('verdict');
   const [cause, setCause] = useFilter('cause');
   const [row, setRow] = useState<number>();
@@ -120,7 +121,7 @@ export function BomPage() {
         )}
         {may('bom.freeze') && <Button onClick={() => setDialog('freeze')}>Freeze…</Button>}
         <Button onClick={() => setColumnsOpen(true)}>Columns{b.confirmed ? '' : '…'}</Button>
-        <Menu label="Export" items={sheets(b.id, { variant })} />
+        <Menu label="Export" items={sheets(b.id, { variant }, own.data?.sheets)} />
         {may('bom.edit') && (
           <Menu
             label="More"

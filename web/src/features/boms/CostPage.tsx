@@ -7,7 +7,7 @@ import { useMay } from '../people';
 import { BuyingDialog } from './BuyingDialog';
 import { BoardCost, Dearest, Shares } from './CostCharts';
 import { Ready } from './Ready';
-import { useBom, useCost, type Cost } from './queries';
+import { useBom, useSheetForms, useCost, type Cost } from './queries';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
 import { VariantPick } from './VariantPick';
@@ -65,6 +65,7 @@ export function CostPage() {
   const [params, setParams] = useSearchParams();
   const boards = Number(params.get('boards') ?? 0);
   const bom = useBom(key);
+  const own = useSheetForms();
   const variant = params.get('variant') ?? '';
   const known = bom.data !== undefined && (bom.data.variants.length === 0 || variant !== '' || !!bom.data.variant);
   const cost = useCost(key, boards, 0, variant, known);
@@ -95,7 +96,7 @@ export function CostPage() {
             : 'Cost'
         }
       >
-        {c && <Menu label="Order list" items={sheets(b.id, { boards: c.boards, variant: c.variant }, ['purchase'])} />}
+        {c && <Menu label="Order list" items={sheets(b.id, { boards: c.boards, variant: c.variant }, own.data?.sheets, ['purchase'])} />}
         <Button onClick={() => setRules(true)}>How it is bought{may('bom.edit') ? '…' : ''}</Button>
       </PageHead>
       <BomTabs name={b.name} />

@@ -4,7 +4,7 @@ import { Stale } from '../../ui/asked';
 import { Button, Chip, Empty, LifeState, Menu, PageHead, Trouble } from '../../ui/kit';
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
-import { useBomRevision, type Pinned } from './queries';
+import { useBomRevision, useSheetForms, type Pinned } from './queries';
 import { BuiltDialog, ProofDialog } from './BuiltDialog';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
@@ -33,6 +33,7 @@ export function RevisionPage() {
   const [params, setParams] = useSearchParams();
   const go = useNavigate();
   const may = useMay();
+  const own = useSheetForms();
   const [noting, setNoting] = useState(false);
   const [proof, setProof] = useState<string>();
   const f = asked.data;
@@ -46,7 +47,7 @@ export function RevisionPage() {
     <>
       <Stale of={asked} />
       <PageHead title={`${f.name} revision ${f.label}`} sub={`${f.note} · ${f.by}, ${new Date(f.at).toLocaleString()} · ${f.fileName}`}>
-        <Menu label="Export" items={sheets(f.id, { revision: f.revision })} />
+        <Menu label="Export" items={sheets(f.id, { revision: f.revision }, own.data?.sheets)} />
         <Button onClick={() => void go(`/boms/${encodeURIComponent(f.id)}/compare?revision=${String(f.revision)}`)}>
           Compare with what it is now
         </Button>

@@ -269,6 +269,17 @@ export function useFunctions(key: string, variant: string, version: number) {
   });
 }
 
+export function useSheetForms() {
+  return useQuery({ queryKey: ['bom-sheets'], queryFn: () => take(api.GET('/api/v1/bom-sheets')) });
+}
+export function useApplySheetForms() {
+  const queries = useQueryClient();
+  return useAct({
+    mutationFn: (v: { version: number; text: string }) =>
+      take(api.PUT('/api/v1/bom-sheets', { params: { header: based(v.version) }, body: { text: v.text } })),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ['bom-sheets'] }),
+  });
+}
 export function useSeverities() {
   return useQuery({ queryKey: ['bom-severities'], queryFn: () => take(api.GET('/api/v1/bom-severities')) });
 }

@@ -1,3 +1,5 @@
+import type { Schemas } from '../../api/client';
+
 const forms = [
   { form: 'lines', text: 'Completed' },
   { form: 'written', text: 'In the layout it came in' },
@@ -6,11 +8,22 @@ const forms = [
   { form: 'numbers', text: 'Numbers for the drawing' },
 ];
 
-/** What a menu of a BOM's sheets offers; a revision is not kept in the layout of its file. */
-export function sheets(bom: string, at: { revision?: number; boards?: number; variant?: string }, which?: string[]) {
-  return forms
-    .flatMap(({ form, text }) => formats(form, at.revision).map((format) => ({ form, text, format })))
-    .filter(({ form }) => !which || which.includes(form))
+/** What a menu of a BOM's sheets offers, the usual ones and the house's own; a revision is not kept in the layout of its file. */
+export function sheets(
+  bom: string,
+  at: { revision?: number; boards?: number; variant?: string },
+  own: Schemas['SheetForm'][] = [],
+  which?: string[],
+) {
+  return [...forms.map((f) => ({ ...f, of: f.form })), ...own.map(({ name, of }) => ({ form: name, text: name, of }))]
+    .filter(({ of }) => !which || which.includes(of))
+    .flatMap(({ form, text, of }) =>
+      (form === of ? formats(form, at.revision) : of === 'lines' && at.revision ? [] : ['xlsx', 'csv', 'pdf']).map((format) => ({
+        form,
+        text,
+        format,
+      })),
+    )
     .map(({ form, text, format }) => ({
       text: `${text}, ${names[format] ?? format.toUpperCase()}`,
       onSelect: () => {
