@@ -232,7 +232,10 @@ export function Menu({ label, items }: { label: ReactNode; items: { text: string
         <Button>{label}</Button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className="z-30 min-w-40 rounded border border-line bg-sheet p-1 shadow-lg">
+        <DropdownMenu.Content
+          align="end"
+          className="z-30 max-h-(--radix-dropdown-menu-content-available-height) min-w-40 overflow-y-auto rounded border border-line bg-sheet p-1 shadow-lg"
+        >
           {items.map((i) => (
             <DropdownMenu.Item
               key={i.text}

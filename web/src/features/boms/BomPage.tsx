@@ -24,6 +24,8 @@ import { LineDialog } from './LineDialog';
 import { RecordDrawings } from './RecordDrawings';
 import { useBom, useChoose, useSayColumns, useSayEnding, useSheetForms, taken, unsettled, type BOM, type Line } from './queries';
 
+/** Verdicts that many boards have none of: they are offered where there are some. */
+const rare = ['no library part', 'sub-assembly', 'another BOM'];
 const verdicts = ['linked', 'proposed', 'several', 'not in the library', 'no library part', 'sub-assembly', 'another BOM', 'not fitted'];
 const serious = (l: Line) => l.findings.filter((f) => f.severity !== 'note' && !f.waived);
 
@@ -160,7 +162,7 @@ export function BomPage() {
         </details>
       )}
       <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Lines by verdict">
-        {['', ...verdicts, 'findings'].map((v) => (
+        {['', ...verdicts.filter((v) => v === verdict || !rare.includes(v) || (b.counts[v] ?? 0) > 0), 'findings'].map((v) => (
           <button key={v} type="button" aria-pressed={verdict === v} className={pill} onClick={() => setVerdict(v)}>
             {v === '' ? (
               `all ${b.lines.length}`
