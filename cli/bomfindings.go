@@ -158,19 +158,26 @@ func takeFunction(ctx context.Context, c *ucli.Command, k *client.Client, b wire
 	return fmt.Errorf("%s buys no function as several parts of which %s is one: list them with jolly bom unite", b.Name, keep)
 }
 
+// ofHouse is a document that the house has one of: as it is in force, or as the file makes it that is named.
+func ofHouse[D any](ctx context.Context, c *ucli.Command, now func(context.Context) (D, error), apply func(D, string) (D, error)) (doc D, err error) {
+	doc, err = now(ctx)
+	path := c.Args().First()
+	if err != nil || path == "" {
+		return doc, err
+	}
+	text, err := readDocument(path)
+	if err != nil {
+		return doc, err
+	}
+	return apply(doc, text)
+}
+
 func bomSheets(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	s, err := k.SheetForms(ctx)
+	s, err := ofHouse(ctx, c, k.SheetForms, func(s wire.SheetForms, text string) (wire.SheetForms, error) {
+		return k.ApplySheetForms(ctx, s.Version, text)
+	})
 	if err != nil {
 		return err
-	}
-	if path := c.Args().First(); path != "" {
-		text, err := readDocument(path)
-		if err != nil {
-			return err
-		}
-		if s, err = k.ApplySheetForms(ctx, s.Version, text); err != nil {
-			return err
-		}
 	}
 	if c.Bool("text") {
 		_, err = fmt.Fprint(c.Root().Writer, s.Text)
@@ -186,18 +193,11 @@ func bomSheets(ctx context.Context, c *ucli.Command, k *client.Client) error {
 }
 
 func bomSeverities(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	s, err := k.BOMSeverities(ctx)
+	s, err := ofHouse(ctx, c, k.BOMSeverities, func(s wire.Severities, text string) (wire.Severities, error) {
+		return k.ApplyBOMSeverities(ctx, s.Version, text)
+	})
 	if err != nil {
 		return err
-	}
-	if path := c.Args().First(); path != "" {
-		text, err := readDocument(path)
-		if err != nil {
-			return err
-		}
-		if s, err = k.ApplyBOMSeverities(ctx, s.Version, text); err != nil {
-			return err
-		}
 	}
 	if c.Bool("causes") {
 		return emit(c, s, func() table {

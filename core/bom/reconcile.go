@@ -194,10 +194,10 @@ func (m *matcher) decided(v *Verdict) bool {
 		return false
 	}
 	if d.Outcome == decision.NoPart {
-		return m.marked(v, d)
+		return m.settled(v, d, Marked, "no part of the library")
 	}
 	if _, _, is := BoardIn(d.Outcome); is {
-		return m.boarded(v, d)
+		return m.settled(v, d, Another, "another BOM")
 	}
 	e, found := m.lib.ByID(d.Outcome)
 	if found && e.Gone {
@@ -227,14 +227,14 @@ func (m *matcher) decided(v *Verdict) bool {
 	return true
 }
 
-// marked follows the word of a person that a line is no part of the library. It is looked at again where the line says something else by now.
-func (m *matcher) marked(v *Verdict, d *decision.Record) bool {
+// settled follows the word of a person that a line is none of the library's parts. It is looked at again where the line says something else by now.
+func (m *matcher) settled(v *Verdict, d *decision.Record, kind Kind, as string) bool {
 	if !v.Line.says(d.Evidence) {
-		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s said that it is no part of the library when the line said something else", d.By), "say it again, or choose a part")
+		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s said that it is %s when the line said something else", d.By, as), "say it again, or choose a part")
 		return false
 	}
-	v.Kind, v.Chosen, v.Tally = Marked, d, m.without(v.Line)
-	v.because("%s said that it is no part of the library", d.By)
+	v.Kind, v.Chosen, v.Tally = kind, d, m.without(v.Line)
+	v.because("%s said that it is %s", d.By, as)
 	if d.Reason != "" {
 		v.because("because %s", d.Reason)
 	}

@@ -6,7 +6,6 @@ import (
 	"slices"
 	"strings"
 
-	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
 )
 
@@ -60,8 +59,8 @@ type Sub struct {
 // Subs are the other BOMs that lines of a board are, by the outcome of the decision that says so.
 type Subs map[string]Sub
 
-// of is the BOM that a line is.
-func (s Subs) of(v *Verdict) (Sub, bool) {
+// Board is the BOM that a line is, with its revision; nothing for other lines.
+func (s Subs) Board(v *Verdict) (Sub, bool) {
 	if v.Kind != Another || v.Chosen == nil {
 		return Sub{}, false
 	}
@@ -72,12 +71,9 @@ func (s Subs) of(v *Verdict) (Sub, bool) {
 	return sub, is
 }
 
-// Board is the BOM that a line is, with its revision; nothing for other lines.
-func (s Subs) Board(v *Verdict) (sub Sub, is bool) { return s.of(v) }
-
 // Findings are what is found of a line that is another BOM.
 func (s Subs) Findings(v *Verdict) (out []finding.Finding) {
-	sub, is := s.of(v)
+	sub, is := s.Board(v)
 	if !is {
 		return nil
 	}
@@ -98,7 +94,7 @@ func (s Subs) Findings(v *Verdict) (out []finding.Finding) {
 // Hindrances are what keeps a board from being frozen by what its lines are made of.
 func (s Subs) Hindrances(vs []Verdict) (out []Hindrance) {
 	for i := range vs {
-		if sub, is := s.of(&vs[i]); is && sub.Why != "" {
+		if sub, is := s.Board(&vs[i]); is && sub.Why != "" {
 			out = append(out, Hindrance{vs[i].Line.Row, "board-open", fmt.Sprintf("%s cannot be taken as it is: %s", vs[i].named(), sub.Why)})
 		}
 	}
@@ -108,7 +104,7 @@ func (s Subs) Hindrances(vs []Verdict) (out []Hindrance) {
 // Pin pins the lines that are other BOMs to the revisions of those. One of which none can be taken stays without a pin, as a line that nothing answers.
 func (s Subs) Pin(lines []Pinned, vs []Verdict) {
 	for i := range vs {
-		if sub, is := s.of(&vs[i]); is && sub.Why == "" {
+		if sub, is := s.Board(&vs[i]); is && sub.Why == "" {
 			pin := sub.Pin
 			lines[i].Board, lines[i].Assembly = &pin, true
 		}
@@ -177,18 +173,4 @@ func OwnLines(lines []Pinned) []Pinned {
 // HoldsBoard says whether lines take another BOM, by its identifier.
 func HoldsBoard(lines []Pinned, id string) bool {
 	return slices.ContainsFunc(lines, func(l Pinned) bool { return l.Board != nil && l.Board.ID == id })
-}
-
-// boarded follows the word of a person that a line is another BOM. It is looked at again where the line says something else by now.
-func (m *matcher) boarded(v *Verdict, d *decision.Record) bool {
-	if !v.Line.says(d.Evidence) {
-		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s said that it is another BOM when the line said something else", d.By), "say it again, or choose a part")
-		return false
-	}
-	v.Kind, v.Chosen, v.Tally = Another, d, m.without(v.Line)
-	v.because("%s said that it is another BOM", d.By)
-	if d.Reason != "" {
-		v.because("because %s", d.Reason)
-	}
-	return true
 }

@@ -8,7 +8,6 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"jollydrawer/core/bom"
-	"jollydrawer/core/document"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -51,14 +50,7 @@ func (s *BOMs) ApplySheetForms(ctx context.Context, c deed.Call, version int, in
 	if err != nil {
 		return wire.SheetForms{}, deed.Fault(deed.Invalid, "sheets-wrong", "The sheets cannot be taken: "+err.Error()+".", "")
 	}
-	raw, hash, err := document.Canonical(forms)
-	if err != nil {
-		return wire.SheetForms{}, err
-	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpForms, "document of sheets", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
-		return deed.Apply(t, store.KindForms, formsNumber, bom.FormsFormat, version, raw, store.Hash(hash))
-	})
-	if err != nil {
+	if err := s.applyOfHouse(ctx, c, deed.OpForms, store.KindForms, formsNumber, bom.FormsFormat, version, forms); err != nil {
 		return wire.SheetForms{}, err
 	}
 	return s.SheetForms(ctx, c)

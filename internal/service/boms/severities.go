@@ -42,6 +42,18 @@ func (s *BOMs) ofHouse(ctx context.Context, kind, number string, into any) (stor
 	return h, json.Unmarshal(c.Bytes, into)
 }
 
+// applyOfHouse puts such a document in force, at the version that was seen.
+func (s *BOMs) applyOfHouse(ctx context.Context, c deed.Call, op deed.Op, kind, number, format string, version int, doc any) error {
+	raw, hash, err := document.Canonical(doc)
+	if err != nil {
+		return err
+	}
+	_, err = deed.Do(ctx, s.Desk, c, op, "document of "+kind, []any{version, hash.String()}, func(t *store.Tx) (int, error) {
+		return deed.Apply(t, kind, number, format, version, raw, store.Hash(hash))
+	})
+	return err
+}
+
 // Severities returns how bad the house takes the findings of its BOMs.
 func (s *BOMs) Severities(ctx context.Context, c deed.Call) (wire.Severities, error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
@@ -68,14 +80,7 @@ func (s *BOMs) ApplySeverities(ctx context.Context, c deed.Call, version int, in
 	if err != nil {
 		return wire.Severities{}, err
 	}
-	raw, hash, err := document.Canonical(taken)
-	if err != nil {
-		return wire.Severities{}, err
-	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpSeverities, "document of severities", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
-		return deed.Apply(t, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, version, raw, store.Hash(hash))
-	})
-	if err != nil {
+	if err := s.applyOfHouse(ctx, c, deed.OpSeverities, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, version, taken); err != nil {
 		return wire.Severities{}, err
 	}
 	return s.Severities(ctx, c)
