@@ -50,6 +50,15 @@ func allUsed(ctx context.Context, k *client.Client, in wire.UsedAsked) (all wire
 	}
 }
 
+// byWay are the places where a board takes a part, and the other boards by way of which it does.
+func byWay(b wire.UsedOn) string {
+	out := strings.Join(b.Designators, ", ")
+	if len(b.By) > 0 {
+		out += " by way of " + strings.Join(b.By, ", ")
+	}
+	return out
+}
+
 func whereUsed(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	all, err := allUsed(ctx, k, usedAsked(c))
 	if err != nil {
@@ -69,7 +78,7 @@ func whereUsed(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				if b.Yearly > 0 {
 					year = strconv.FormatInt(b.Yearly, 10)
 				}
-				t = append(t, []string{p.Part.Number, b.Name, revision, strings.Join(b.Designators, ", "), strings.Join(append([]string{strconv.FormatInt(b.Pieces, 10)}, b.Amounts...), ", "), build, year})
+				t = append(t, []string{p.Part.Number, b.Name, revision, byWay(b), strings.Join(append([]string{strconv.FormatInt(b.Pieces, 10)}, b.Amounts...), ", "), build, year})
 			}
 		}
 		return t

@@ -91,11 +91,11 @@ func Functions(all []Verdict, cab *cabinet.Cabinet) (out []Function) {
 	return out
 }
 
-// United are lines with one part in the place of some others.
+// United are lines with one part in the place of some others, where they are the board's own.
 func United(lines []Pinned, keep *Pin, instead []string) []Pinned {
 	out := make([]Pinned, len(lines))
 	for i, l := range lines {
-		if l.Part != nil && slices.Contains(instead, l.Part.ID) {
+		if l.Part != nil && l.Of == "" && slices.Contains(instead, l.Part.ID) { // what another board is made of is that one's matter
 			l.Part = keep
 		}
 		out[i] = l

@@ -46,6 +46,11 @@ func TestOneFunctionBoughtAsSeveralParts(t *testing.T) {
 		pins := PinAll(vs)
 		keep, _ := w.index.ByID(f.Parts[0])
 		one := United(pins, PinOf(keep), f.Parts[1:])
+		others := slices.Clone(pins)
+		for i := range others {
+			others[i].Of = "Head revision 1"
+		}
+		assert.Equal(t, others, United(others, PinOf(keep), f.Parts[1:]), "what another board is made of stays")
 		for i := range vs {
 			id := vs[i].Part.ID
 			rows, of := f.Rows[id]

@@ -18,7 +18,8 @@ const (
 // Forms lists them.
 var Forms = []string{FormLines, FormWritten, FormPurchase, FormAssembly, FormNumbers}
 
-// AssemblySheet has a row for each designator, in the order of people, and those without one behind: what is placed there, and what is not.
+// AssemblySheet has a row for each designator, in the order of people, and those without one behind: what is placed there, and what is not. Another BOM that is placed has a
+// list of its own.
 // Where variants are named, each has a column of its own behind them.
 func AssemblySheet(lines []Pinned, variants ...string) (table [][]string, numbers map[int]bool) {
 	head := []string{"Designator", "Fitted", "Quantity", "Part number", "Revision", "Description", "Manufacturer", "MPN", "Value (as written)", "Package (as written)"}
@@ -29,6 +30,9 @@ func AssemblySheet(lines []Pinned, variants ...string) (table [][]string, number
 	var body [][]string
 	for i := range lines {
 		l := &lines[i]
+		if l.Of != "" {
+			continue
+		}
 		row := func(designator, quantity string) []string {
 			fitted := "yes"
 			if l.NotFitted {
@@ -79,7 +83,7 @@ func NumbersSheet(lines []Pinned) (table [][]string, numbers map[int]bool) {
 	table = [][]string{{"Designators", "Write", "In place of", "Description"}}
 	for i := range lines {
 		l := &lines[i]
-		if l.Part == nil || strings.EqualFold(strings.TrimSpace(l.Number), l.Part.Number) {
+		if l.Part == nil || l.Of != "" || strings.EqualFold(strings.TrimSpace(l.Number), l.Part.Number) {
 			continue
 		}
 		table = append(table, []string{strings.Join(l.Designators, " "), l.Part.Number, l.Number, l.Part.Description})

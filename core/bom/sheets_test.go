@@ -14,6 +14,7 @@ func TestSheetsSayWhatIsPlacedAndWhatTheDesignerWrites(t *testing.T) {
 		{Designators: []string{}, Amount: "0.3 m", Description: "wire"},
 		{Designators: []string{"D1"}, Quantity: 1, NotFitted: true, MPN: "KL-9"},
 		{Designators: []string{"A1"}, Quantity: 1, Assembly: true, Board: &BoardPin{ID: "x", Name: "Head", Revision: 2, Label: "B"}, Description: "head"},
+		{Designators: []string{"A1/R1"}, Quantity: 1, Of: "Head revision B", Value: "1k", Part: &Pin{ID: "a", Number: "EW-A"}},
 	}
 	flat := func(table [][]string) (out []string) {
 		for _, r := range table[1:] {

@@ -10,7 +10,8 @@ import (
 
 // Use is what one board takes of a part, and where.
 type Use struct {
-	Rows        []int    `json:"rows" doc:"Of the BOM's file"`
+	Rows        []int    `json:"rows" doc:"Of the BOM's file; none where the board takes it only by way of others"`
+	By          []string `json:"by,omitempty" doc:"The other boards by way of which it is taken, beside the board's own lines"`
 	Designators []string `json:"designators"`
 	Pieces      int64    `json:"pieces" doc:"Of one board"`
 	Amounts     []string `json:"amounts,omitempty" doc:"What is not counted in pieces, such as 0.3 m"`
@@ -39,7 +40,15 @@ func Uses(lines []Pinned, variants ...string) map[string]Use {
 			continue
 		}
 		u := out[id]
-		u.Rows, u.Designators, u.Revision = append(u.Rows, l.Row), append(u.Designators, l.Designators...), revision
+		u.Designators = append(u.Designators, l.Designators...)
+		switch { // the lines of another board are changed there alone
+		case l.Of == "":
+			u.Rows, u.Revision = append(u.Rows, l.Row), revision
+		case !slices.Contains(u.By, l.Of):
+			if u.By = append(u.By, l.Of); len(u.Rows) == 0 {
+				u.Revision = revision
+			}
+		}
 		if l.Amount != "" {
 			u.Amounts = append(u.Amounts, l.Amount)
 		}

@@ -31,7 +31,8 @@ type UsedOn struct {
 	BOM          string   `json:"bom"`
 	Name         string   `json:"name"`
 	Revision     int      `json:"revision" doc:"0: as it stands now"`
-	Rows         []int    `json:"rows"`
+	Rows         []int    `json:"rows" doc:"None where the board takes it only by way of others"`
+	By           []string `json:"by,omitempty" doc:"The other boards by way of which it is taken, beside the board's own lines"`
 	Designators  []string `json:"designators"`
 	Pieces       int64    `json:"pieces" doc:"Of one board"`
 	Amounts      []string `json:"amounts,omitempty"`

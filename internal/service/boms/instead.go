@@ -321,6 +321,11 @@ func (s *BOMs) replacement(ctx context.Context, in wire.Replacement) (out replac
 		switch {
 		case len(in.BOMs) > 0 && !asked, len(in.BOMs) == 0 && !on:
 			continue
+		case on && len(u.Rows) == 0:
+			if !asked {
+				continue
+			}
+			return out, deed.Fault(deed.Invalid, "not-on-board", fmt.Sprintf("%s takes %s only by way of %s.", p.head.Number, was.Number, strings.Join(u.By, ", ")), "Replace it there, freeze that board, and move on to it here.")
 		case !on:
 			return out, deed.Fault(deed.Invalid, "not-on-board", fmt.Sprintf("No line of %s is linked to %s.", p.head.Number, was.Number), "Leave the board out.")
 		}
@@ -329,8 +334,9 @@ func (s *BOMs) replacement(ctx context.Context, in wire.Replacement) (out replac
 			return out, err
 		}
 		one := replacedBoard{onBoard: b}
-		said := wire.ReplacedOn{BOM: p.head.ID.String(), Name: p.head.Number, Rows: u.Rows, Designators: append([]string{}, u.Designators...), Against: []string{}}
+		said := wire.ReplacedOn{BOM: p.head.ID.String(), Name: p.head.Number, Rows: u.Rows, Designators: []string{}, Against: []string{}}
 		for _, l := range b.lines {
+			said.Designators = append(said.Designators, l.Designators...)
 			v := bom.Verdict{Tally: bom.Lay(l, out.with, s.index, cab, b.known)}
 			one.against = append(one.against, v.Against())
 			for _, a := range v.Against() {
@@ -339,6 +345,7 @@ func (s *BOMs) replacement(ctx context.Context, in wire.Replacement) (out replac
 				}
 			}
 		}
+		slices.SortFunc(said.Designators, bom.ByDesignator)
 		out.boards, out.said.Boards = append(out.boards, one), append(out.said.Boards, said)
 		seen = append(seen, p.head.ID.String(), p.head.Version, u.Rows)
 	}

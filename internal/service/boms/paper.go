@@ -111,6 +111,9 @@ func (s *BOMs) reviewed(at lined) [][]string {
 	table := [][]string{{"Designators", "Qty", "Part number", "Rev", "Description", "First source", "Verdict", "To be said"}}
 	for _, l := range at.lines {
 		r := []string{strings.Join(l.Designators, " "), cmp.Or(l.Amount, strconv.Itoa(l.Quantity)), "", "", strings.Join(strings.Fields(l.Value+" "+l.Package+" "+l.Description), " "), strings.TrimSpace(l.Manufacturer + " " + l.MPN), verdict[l.Row], strings.Join(says[l.Row], "; ")}
+		if l.Of != "" {
+			r[6], r[7] = "", "of "+l.Of
+		}
 		if p := l.Part; p != nil {
 			r[2], r[3], r[4], r[5] = p.Number, strconv.Itoa(p.Revision), p.Description, strings.TrimSpace(p.Manufacturer+" "+p.MPN)
 		}

@@ -92,6 +92,22 @@ func TestABoardOfBoardsTakesWhatTheyAreMadeOf(t *testing.T) {
 		places[fmt.Sprintf("%s %d", on.Name, on.Revision)] = fmt.Sprint(on.Designators, on.Pieces)
 	}
 	assert.Equal(t, map[string]string{"Head 0": "[R3] 1", "Head 1": "[R3] 1", "Mast 0": "[A1/R3 A2/R3] 2", "Mast 1": "[A1/R3 A2/R3] 2", "Station 0": "[Head/R3 M1/A1/R3 M1/A2/R3] 5", "Station 1": "[Head/R3 M1/A1/R3 M1/A2/R3] 5"}, places)
+	assert.Equal(t, []any{0, []string{"Head revision 1"}}, []any{len(w.Items[0].Boards[4].Rows), w.Items[0].Boards[4].By}, "the station takes it by way of others alone")
+
+	// a part is replaced where it stands: never in the line that is another board
+	r, err := h.BOMs.Replace(t.Context(), h.Me, wire.Replacement{Part: f.Lines[3].Part.Number, With: f.Lines[2].Part.Number})
+	require.NoError(t, err)
+	require.Len(t, r.Boards, 1)
+	assert.Equal(t, []any{"Head", []string{"R3"}}, []any{r.Boards[0].Name, r.Boards[0].Designators})
+	_, err = h.BOMs.Replace(t.Context(), h.Me, wire.Replacement{Part: f.Lines[3].Part.Number, With: f.Lines[2].Part.Number, BOMs: []string{"Station"}})
+	assert.ErrorContains(t, err, "Station takes "+f.Lines[3].Part.Number+" only by way of Head revision 1")
+	r, err = h.BOMs.Replace(t.Context(), h.Me, wire.Replacement{Part: f.Lines[2].Part.Number, With: f.Lines[3].Part.Number, BOMs: []string{"Station"}})
+	require.NoError(t, err)
+	assert.Equal(t, []any{[]int{4}, []string{"R1"}}, []any{r.Boards[0].Rows, r.Boards[0].Designators}, "its own line alone")
+	u, err := h.BOMs.Unite(t.Context(), h.Me, wire.BOMAt{BOM: "station"}, 10)
+	require.NoError(t, err)
+	assert.Empty(t, u.Items)
+
 	w, err = h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Board: "head"})
 	require.NoError(t, err)
 	assert.Equal(t, []any{2, "Head", 4}, []any{w.Boards, w.Items[0].Part.Number, len(w.Items[0].Boards)}, "the mast and the station, each now and frozen")

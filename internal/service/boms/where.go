@@ -244,7 +244,7 @@ func (s *BOMs) WhereUsed(ctx context.Context, c deed.Call, in wire.UsedAsked) (w
 }
 
 func usedOn(id, name string, revision int, u bom.Use) wire.UsedOn {
-	return wire.UsedOn{BOM: id, Name: name, Revision: revision, Rows: u.Rows, Designators: append([]string{}, u.Designators...), Pieces: u.Pieces, Amounts: u.Amounts, In: u.In, PartRevision: u.Revision}
+	return wire.UsedOn{BOM: id, Name: name, Revision: revision, Rows: append([]int{}, u.Rows...), By: u.By, Designators: append([]string{}, u.Designators...), Pieces: u.Pieces, Amounts: u.Amounts, In: u.In, PartRevision: u.Revision}
 }
 
 func (s *BOMs) usedPart(id string, all []*placed) wire.BOMPart {

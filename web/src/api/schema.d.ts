@@ -8121,6 +8121,8 @@ export interface components {
              * @description Boards of a build
              */
             build?: number;
+            /** @description The other boards by way of which it is taken, beside the board's own lines */
+            by?: string[];
             designators: string[];
             /** @description The variants of the board that take it; left out: all */
             in?: string[];
@@ -8140,6 +8142,7 @@ export interface components {
              * @description 0: as it stands now
              */
             revision: number;
+            /** @description None where the board takes it only by way of others */
             rows: number[];
             /**
              * Format: int64

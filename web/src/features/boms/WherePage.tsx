@@ -133,7 +133,10 @@ function Boards({ item }: { item: UsedPart }) {
             <td className="pr-3 whitespace-nowrap">
               {b.revision ? `revision ${String(b.revision)}, pinned to revision ${String(b.partRevision)}` : 'it stands now'}
             </td>
-            <td className="max-w-md pr-3 font-mono text-xs break-words">{b.designators.join(', ')}</td>
+            <td className="max-w-md pr-3 font-mono text-xs break-words">
+              {b.designators.join(', ')}
+              {b.by && <span className="text-soft"> by way of {b.by.join(', ')}</span>}
+            </td>
             <td className="pr-3 text-right">{[b.pieces, ...(b.amounts ?? [])].join(', ')}</td>
             <td className="pr-3 text-right">{b.build ? (b.build * b.pieces).toLocaleString('en') : ''}</td>
             <td className="text-right">{b.yearly?.toLocaleString('en')}</td>
