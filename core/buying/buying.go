@@ -44,6 +44,7 @@ type Wanted struct {
 	Designators []string
 	Each        int64    // pieces of one board
 	Sources     []string // all of them, in words
+	Maker, MPN  string   // of the first source
 	Offers      []Offered
 }
 
@@ -104,6 +105,10 @@ type Unbought struct {
 	Designators []string `json:"designators"`
 	Takes       int64    `json:"takes"`
 	Why         string   `json:"why"`
+
+	Manufacturer string   `json:"manufacturer,omitempty" doc:"Of the first source, or as the file has it"`
+	MPN          string   `json:"mpn,omitempty"`
+	Alternates   []string `json:"alternates,omitempty" doc:"The other sources"`
 }
 
 // Share is what the parts of one drawer come to.
@@ -147,7 +152,7 @@ func Plan(all []Wanted, boards int64, t Terms) Costing {
 		w := &all[i]
 		found, why := w.ways(boards, t)
 		if len(found) == 0 {
-			out.Unbought = append(out.Unbought, Unbought{Part: w.Part, Number: w.Number, Description: w.Description, Designators: w.Designators, Takes: w.Each * boards, Why: why})
+			out.Unbought = append(out.Unbought, Unbought{Part: w.Part, Number: w.Number, Description: w.Description, Designators: w.Designators, Takes: w.Each * boards, Why: why, Manufacturer: w.Maker, MPN: w.MPN, Alternates: w.others(w.Maker + " " + w.MPN)})
 			continue
 		}
 		ways[i] = found
@@ -161,14 +166,20 @@ func Plan(all []Wanted, boards int64, t Terms) Costing {
 		}
 		b := *found[0]
 		b.Each = b.at.Each().String()
-		for _, s := range all[i].Sources {
-			if s != b.Manufacturer+" "+b.MPN {
-				b.Alternates = append(b.Alternates, s)
-			}
-		}
+		b.Alternates = all[i].others(b.Manufacturer + " " + b.MPN)
 		out.Bought = append(out.Bought, b)
 	}
 	out.add(t)
+	return out
+}
+
+// others are the sources beside one, in words.
+func (w *Wanted) others(one string) (out []string) {
+	for _, s := range w.Sources {
+		if s != one {
+			out = append(out, s)
+		}
+	}
 	return out
 }
 

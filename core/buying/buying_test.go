@@ -255,7 +255,9 @@ func TestManyReasonsAreCounted(t *testing.T) {
 func TestTheListForPurchasingAddsUpToItsSum(t *testing.T) {
 	w := want("R-1", 4, of("Creek", stock(9000), 1, 100, "DKK", "1", "0.12"))
 	w.Sources = []string{"Tidewright TW-1", "Kelpline KL-1"}
-	c := Plan([]Wanted{w, want("J-1", 1), want("S-1", 1, of("Isle", stock(1), 1, 1, "SEK", "1", "2"))}, 10, terms)
+	j := want("J-1", 1)
+	j.Maker, j.MPN, j.Sources = "Tidewright", "TW-J", []string{"Tidewright TW-J", "Kelpline KL-J"}
+	c := Plan([]Wanted{w, j, want("S-1", 1, of("Isle", stock(1), 1, 1, "SEK", "1", "2"))}, 10, terms)
 	table, numbers := c.Sheet()
 	at := func(row int, heading string) string {
 		for i, h := range table[0] {
@@ -269,7 +271,7 @@ func TestTheListForPurchasingAddsUpToItsSum(t *testing.T) {
 	assert.Len(t, table, 5)
 	assert.Equal(t, []string{"R-1", "100", "60", "0.12", "12.00", "DKK", "1.50", "Kelpline KL-1", "9000"}, []string{at(1, "Part number"), at(1, "Buy"), at(1, "Left over"), at(1, "Price each"), at(1, "Extended price"), at(1, "Currency"), at(1, "Extended price (EUR)"), at(1, "Alternates"), at(1, "In stock")})
 	assert.Equal(t, []string{"S-1", "", "the supplier has less than is bought; no rate is known for SEK"}, []string{at(2, "Part number"), at(2, "Extended price (EUR)"), at(2, "Note")})
-	assert.Equal(t, []string{"J-1", "10", "not in the sum: no offer is known"}, []string{at(3, "Part number"), at(3, "For the boards"), at(3, "Note")})
+	assert.Equal(t, []string{"J-1", "10", "not in the sum: no offer is known", "Tidewright", "TW-J", "Kelpline KL-J"}, []string{at(3, "Part number"), at(3, "For the boards"), at(3, "Note"), at(3, "Manufacturer"), at(3, "MPN"), at(3, "Alternates")}, "what nobody offers is named so that purchasing can ask for it")
 	assert.Equal(t, []string{"Sum for 10 boards", "1.50"}, []string{at(4, "Part number"), at(4, "Extended price (EUR)")})
 	for i, h := range table[0] {
 		if numbers[i] {

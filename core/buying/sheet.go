@@ -54,7 +54,7 @@ func (c Costing) Sheet() (table [][]string, numbers map[int]bool) {
 	}
 	for _, u := range c.Unbought {
 		r := make([]string, len(table[0]))
-		r[0], r[1], r[2], r[9], r[len(r)-1] = u.Number, u.Description, strings.Join(u.Designators, " "), whole(u.Takes), "not in the sum: "+u.Why
+		r[0], r[1], r[2], r[3], r[4], r[5], r[9], r[len(r)-1] = u.Number, u.Description, strings.Join(u.Designators, " "), u.Manufacturer, u.MPN, strings.Join(u.Alternates, "; "), whole(u.Takes), "not in the sum: "+u.Why
 		table = append(table, r)
 	}
 	last := make([]string, len(table[0]))

@@ -122,12 +122,12 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 		if l.NotFitted || l.Assembly {
 			continue
 		}
-		left := buying.Unbought{Description: strings.Join(strings.Fields(l.Value+" "+l.Package+" "+l.MPN+" "+l.Description), " "), Designators: l.Designators, Takes: int64(l.Quantity)}
+		left := buying.Unbought{Description: strings.Join(strings.Fields(l.Value+" "+l.Package+" "+l.MPN+" "+l.Description), " "), Designators: l.Designators, Takes: int64(l.Quantity), Manufacturer: l.Manufacturer, MPN: l.MPN}
 		if l.Amount != "" {
 			left.Description = strings.TrimSpace(left.Description + ", " + l.Amount + " a board")
 		}
 		if l.Part != nil {
-			left.Part, left.Number, left.Description = l.Part.ID, l.Part.Number, l.Part.Description
+			left.Part, left.Number, left.Description, left.Manufacturer, left.MPN = l.Part.ID, l.Part.Number, l.Part.Description, l.Part.Manufacturer, l.Part.MPN
 		}
 		var e *lookup.Entry
 		known := false
@@ -161,7 +161,7 @@ func (s *BOMs) basket(ctx context.Context, lines []bom.Pinned) (b basket, err er
 		if !twice {
 			k = len(b.wanted)
 			at[e.ID] = k
-			b.wanted = append(b.wanted, buying.Wanted{Part: e.ID, Number: e.Number, Description: e.Description, Drawers: drawersOf(cab, e.Drawer), Kind: kindOf(cab, e.Drawer)})
+			b.wanted = append(b.wanted, buying.Wanted{Part: e.ID, Number: e.Number, Description: e.Description, Drawers: drawersOf(cab, e.Drawer), Kind: kindOf(cab, e.Drawer), Maker: e.Sources[0].Manufacturer, MPN: e.Sources[0].MPN})
 			sources, entries = append(sources, e.Sources...), append(entries, e)
 		}
 		w := &b.wanted[k]

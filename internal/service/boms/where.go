@@ -89,7 +89,7 @@ func (s *BOMs) Run(ctx context.Context) {
 				was = stamp
 			}
 		}
-		if err != nil && ctx.Err() == nil {
+		if e := new(deed.Error); err != nil && !errors.As(err, &e) && ctx.Err() == nil { // a house that has no cabinet yet has no boards either
 			s.Log.Warn("looking through the boards", "error", err)
 		}
 		select {

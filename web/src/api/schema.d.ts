@@ -4041,8 +4041,13 @@ export interface components {
             pieces?: number;
         };
         BuyingUnbought: {
+            /** @description The other sources */
+            alternates?: string[];
             description: string;
             designators: string[];
+            /** @description Of the first source, or as the file has it */
+            manufacturer?: string;
+            mpn?: string;
             number: string;
             part: string;
             /** Format: int64 */
