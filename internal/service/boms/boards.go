@@ -2,8 +2,10 @@ package boms
 
 import (
 	"context"
+	"errors"
 
 	"jollydrawer/core/bom"
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 )
 
@@ -28,8 +30,17 @@ func (s *BOMs) Needs(ctx context.Context, key string, built bool) (map[string]bo
 			build = doc.Build
 		}
 		vs, f, err := s.verdictsOf(ctx, h, cab)
-		for id, each := range bom.Each(vs, doc.counted(f.variants)...) {
-			out[id] = out[id].With(h.Number, each, build)
+		if err != nil {
+			return err
+		}
+		lines, err := s.wholePins(ctx, h, doc, vs)
+		if e := new(deed.Error); errors.As(err, &e) { // too large to be worked out: it needs what its own lines name
+			lines, err = doc.Held.Pin(vs), nil
+		}
+		for id, u := range bom.Uses(lines, doc.counted(f.variants)...) {
+			if _, part := s.index.ByID(id); part { // and no other board
+				out[id] = out[id].With(h.Number, u.Pieces, build)
+			}
 		}
 		return err
 	}

@@ -85,6 +85,11 @@ func TestABoardOfBoardsTakesWhatTheyAreMadeOf(t *testing.T) {
 	assert.Equal(t, []int64{110, 50, 10}, []int64{takenOf[f.Lines[2].Part.Number], takenOf[f.Lines[3].Part.Number], takenOf[f.Lines[4].Part.Number]}, "ten stations, on paper")
 	assert.NotEqual(t, money.Amount{}, c.Sum)
 
+	needs, err := h.BOMs.Needs(t.Context(), "station", false)
+	require.NoError(t, err)
+	require.Len(t, needs, 3, "parts, and no boards: suppliers are asked for them")
+	assert.Equal(t, []int64{11, 5, 1}, []int64{needs[f.Lines[2].Part.ID].Pieces, needs[f.Lines[3].Part.ID].Pieces, needs[f.Lines[4].Part.ID].Pieces})
+
 	w, err := h.BOMs.WhereUsed(t.Context(), h.Me, wire.UsedAsked{Part: f.Lines[3].Part.Number})
 	require.NoError(t, err)
 	places := map[string]string{}
