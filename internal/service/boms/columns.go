@@ -188,7 +188,7 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 }
 
 // completed is the BOM for purchasing: each line with its record, then all that came in, as it came.
-func completed(vs []bom.Verdict, f bomFile) [][]string {
+func completed(vs []bom.Verdict, f bomFile, subs bom.Subs) [][]string {
 	own := bom.LinesColumns
 	head := slices.Clone(own)
 	for _, c := range f.columns { // all that came in, as it came
@@ -223,8 +223,11 @@ func completed(vs []bom.Verdict, f bomFile) [][]string {
 		} else {
 			r[6], r[7], r[8], r[10] = v.Line.Description, v.Line.Manufacturer, v.Line.MPN, v.Line.SupplierNumber
 		}
+		if sub, is := subs.Board(&v); is {
+			r[4], r[5] = sub.Pin.Name, sub.Pin.Label
+		}
 		var says []string
-		for _, f := range v.Findings {
+		for _, f := range append(slices.Clip(v.Findings), subs.Findings(&v)...) {
 			says = append(says, f.What)
 		}
 		r[13] = strings.Join(says, "; ")

@@ -136,10 +136,14 @@ func (s *BOMs) sheet(ctx context.Context, in wire.BOMSheet) (table [][]string, n
 			return nil, nil, err
 		}
 		vs = bom.Of(vs, of)
-		if in.Form == bom.FormWritten {
-			return writtenSheet(vs, f), map[int]bool{}, nil
+		subs, _, err := s.subs(ctx, h, doc, vs)
+		if err != nil {
+			return nil, nil, err
 		}
-		return completed(vs, f), map[int]bool{0: true, 2: true, 5: true}, nil
+		if in.Form == bom.FormWritten {
+			return writtenSheet(vs, f, subs), map[int]bool{}, nil
+		}
+		return completed(vs, f, subs), map[int]bool{0: true, 2: true, 5: true}, nil
 	case bom.FormPurchase:
 		at, err := s.costedAt(ctx, wire.BOMAt{BOM: in.BOM, Revision: in.Revision, Variant: in.Variant})
 		if err != nil {
@@ -184,7 +188,7 @@ func (s *BOMs) sheet(ctx context.Context, in wire.BOMSheet) (table [][]string, n
 }
 
 // writtenSheet is the BOM in the layout that it came in: its columns in their order, and the record's behind them.
-func writtenSheet(vs []bom.Verdict, f bomFile) [][]string {
+func writtenSheet(vs []bom.Verdict, f bomFile, subs bom.Subs) [][]string {
 	own := []string{"Library part number", "Library revision", "Library description", "First manufacturer", "First MPN"}
 	table := [][]string{append(slices.Clone(f.columns.Headings()), own...)}
 	for i := range vs {
@@ -195,6 +199,9 @@ func writtenSheet(vs []bom.Verdict, f bomFile) [][]string {
 		if v.Kind == bom.Linked && v.Part != nil {
 			p := bom.PinOf(v.Part)
 			more = []string{p.Number, fmt.Sprint(p.Revision), p.Description, p.Manufacturer, p.MPN}
+		}
+		if sub, is := subs.Board(v); is {
+			more[0], more[1] = sub.Pin.Name, sub.Pin.Label
 		}
 		table = append(table, append(r, more...))
 	}

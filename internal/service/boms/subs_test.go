@@ -1,6 +1,7 @@
 package boms_test
 
 import (
+	"bytes"
 	"fmt"
 	"testing"
 
@@ -84,6 +85,12 @@ func TestABoardOfBoardsTakesWhatTheyAreMadeOf(t *testing.T) {
 	}
 	assert.Equal(t, []int64{110, 50, 10}, []int64{takenOf[f.Lines[2].Part.Number], takenOf[f.Lines[3].Part.Number], takenOf[f.Lines[4].Part.Number]}, "ten stations, on paper")
 	assert.NotEqual(t, money.Amount{}, c.Sum)
+
+	for _, form := range []string{"lines", "written"} {
+		var sheet bytes.Buffer
+		require.NoError(t, h.BOMs.Sheet(t.Context(), h.Me, wire.BOMSheet{BOM: "station", Form: form, Format: "csv"}, &sheet))
+		assert.Contains(t, sheet.String(), "Mast,1", form)
+	}
 
 	needs, err := h.BOMs.Needs(t.Context(), "station", false)
 	require.NoError(t, err)
