@@ -205,13 +205,23 @@ func (n *nesting) under(i, k int) {
 		n.grown -= (len(places) - 1) * len(l.Designators)
 		places = []string{places[0] + "…"}
 	}
-	var out []string
+	l.Designators = inPlaces(places, l.Designators)
+}
+
+// inPlaces are designators in each of some places: R5 of A2 is A2/R5.
+func inPlaces(places, designators []string) []string {
+	out := make([]string, 0, len(places)*len(designators))
 	for _, p := range places {
-		for _, d := range l.Designators {
+		for _, d := range designators {
 			out = append(out, p+"/"+d)
 		}
 	}
-	l.Designators = out
+	return out
+}
+
+// placeNamed is a name as a place: one word without a stroke.
+func placeNamed(name string) string {
+	return strings.Join(strings.Fields(strings.ReplaceAll(name, "/", "-")), "-")
 }
 
 // mostGrown bounds the designators that the lines of a BOM have together once each place of a sub-assembly has its own.
@@ -227,7 +237,7 @@ func (n *nesting) placesOf(l *Line) []string {
 	}
 	name := fmt.Sprintf("row-%d", l.Row)
 	for _, text := range []string{l.Number, l.MPN, l.Description, l.Value} {
-		if text = strings.Join(strings.Fields(strings.ReplaceAll(text, "/", "-")), "-"); text != "" {
+		if text = placeNamed(text); text != "" {
 			name = clipped(text)
 			break
 		}

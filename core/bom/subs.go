@@ -123,7 +123,7 @@ func Expanded(lines []Pinned, of func(BoardPin) []Pinned) ([]Pinned, error) {
 		}
 		places := l.Designators
 		if len(places) == 0 {
-			places = []string{strings.Join(strings.Fields(strings.ReplaceAll(l.Board.Name, "/", "-")), "-")}
+			places = []string{placeNamed(l.Board.Name)}
 		}
 		if len(places) > mostPlaces {
 			places = []string{places[0] + "…"}
@@ -137,13 +137,7 @@ func Expanded(lines []Pinned, of func(BoardPin) []Pinned) ([]Pinned, error) {
 				grown -= len(places) * len(c.Designators)
 				at = []string{places[0] + "…"}
 			}
-			designators := make([]string, 0, len(at)*len(c.Designators))
-			for _, p := range at {
-				for _, d := range c.Designators {
-					designators = append(designators, p+"/"+d)
-				}
-			}
-			c.Row, c.Designators, c.Quantity, c.In, c.Of = l.Row, designators, c.Quantity*l.Quantity, l.In, cmp.Or(c.Of, l.Board.String())
+			c.Row, c.Designators, c.Quantity, c.In, c.Of = l.Row, inPlaces(at, c.Designators), c.Quantity*l.Quantity, l.In, cmp.Or(c.Of, l.Board.String())
 			if c.Amount != "" {
 				c.Amount = amountOf(c.Amount).Times(int64(l.Quantity)).String()
 			}

@@ -2,10 +2,8 @@ package boms
 
 import (
 	"context"
-	"errors"
 
 	"jollydrawer/core/bom"
-	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 )
 
@@ -33,10 +31,7 @@ func (s *BOMs) Needs(ctx context.Context, key string, built bool) (map[string]bo
 		if err != nil {
 			return err
 		}
-		lines, err := s.wholePins(ctx, h, doc, vs)
-		if e := new(deed.Error); errors.As(err, &e) { // too large to be worked out: it needs what its own lines name
-			lines, err = doc.Held.Pin(vs), nil
-		}
+		lines, err := s.takenPins(ctx, h, doc, vs)
 		for id, u := range bom.Uses(lines, doc.counted(f.variants)...) {
 			if _, part := s.index.ByID(id); part { // and no other board
 				out[id] = out[id].With(h.Number, u.Pieces, build)

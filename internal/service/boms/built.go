@@ -112,12 +112,14 @@ func (s *BOMs) build(ctx context.Context, key string, revision int, id string) (
 	return h, all[i], used, err
 }
 
+// revised is one revision of a thing.
+type revised struct {
+	id     store.ID
+	number int
+}
+
 // exactly lists the exact revisions that lines use: of the parts that are pinned and fitted, and of the models that those are made of.
 func exactly(r store.Reader, lines []bom.Pinned) ([]exact, error) {
-	type revised struct {
-		id     store.ID
-		number int
-	}
 	parts := map[revised]*exact{} // another board that this one takes may hold on to another revision
 	var ids []store.ID
 	var wanted []*exact
@@ -193,10 +195,6 @@ func found(r store.Reader, ids []store.ID, wanted []*exact) (out []*exact, err e
 
 // modelsOf are the exact revisions of models that contents of parts name.
 func modelsOf(r store.Reader, contents []store.ID, kept map[store.ID]store.Content, of map[store.ID]*exact) ([]exact, error) {
-	type revised struct {
-		id     store.ID
-		number int
-	}
 	at := map[revised]*exact{}
 	var wanted []*exact
 	var ids []store.ID

@@ -35,7 +35,7 @@ func (s *BOMs) instead(ctx context.Context, in wire.UsedAsked, all []*placed, ou
 		for _, p := range all {
 			item.Needs += p.uses[e.ID].Pieces * int64(max(p.build, 1))
 		}
-		lines, err := s.linesWith(ctx, e.ID, all, cab)
+		lines, err := s.linesWith(ctx, e.ID, all)
 		if err != nil {
 			return err
 		}
@@ -50,13 +50,13 @@ func (s *BOMs) instead(ctx context.Context, in wire.UsedAsked, all []*placed, ou
 }
 
 // linesWith are the lines that a part is linked to now, board by board.
-func (s *BOMs) linesWith(ctx context.Context, id string, all []*placed, cab *cabinet.Cabinet) (out []onBoard, err error) {
+func (s *BOMs) linesWith(ctx context.Context, id string, all []*placed) (out []onBoard, err error) {
 	for _, p := range all {
 		u, ok := p.uses[id]
 		if !ok {
 			continue
 		}
-		on, err := s.onBoard(ctx, p.head, u, cab)
+		on, err := s.onBoard(ctx, p.head, u)
 		if err != nil {
 			return nil, err
 		}
@@ -75,7 +75,7 @@ type onBoard struct {
 	known bom.Known
 }
 
-func (s *BOMs) onBoard(ctx context.Context, h store.Head, u bom.Use, cab *cabinet.Cabinet) (out onBoard, err error) {
+func (s *BOMs) onBoard(ctx context.Context, h store.Head, u bom.Use) (out onBoard, err error) {
 	out.head, out.use = h, u
 	if out.doc, err = s.bomDoc(ctx, h); err != nil {
 		return out, err
@@ -329,7 +329,7 @@ func (s *BOMs) replacement(ctx context.Context, in wire.Replacement) (out replac
 		case !on:
 			return out, deed.Fault(deed.Invalid, "not-on-board", fmt.Sprintf("No line of %s is linked to %s.", p.head.Number, was.Number), "Leave the board out.")
 		}
-		b, err := s.onBoard(ctx, p.head, u, cab)
+		b, err := s.onBoard(ctx, p.head, u)
 		if err != nil {
 			return out, err
 		}

@@ -157,6 +157,15 @@ func (s *BOMs) wholePins(ctx context.Context, h store.Head, doc bomDoc, vs []bom
 	return whole(lines, subs)
 }
 
+// takenPins are the same for what is told of many boards at once: one that is too large to be worked out is told as far as its own lines go.
+func (s *BOMs) takenPins(ctx context.Context, h store.Head, doc bomDoc, vs []bom.Verdict) ([]bom.Pinned, error) {
+	lines, err := s.wholePins(ctx, h, doc, vs)
+	if e := new(deed.Error); errors.As(err, &e) {
+		return doc.Held.Pin(vs), nil
+	}
+	return lines, err
+}
+
 // otherBoard finds the BOM that a line is said to be, and refuses one that would make a board of itself, by way of others too, as they are chosen now.
 func (s *BOMs) otherBoard(ctx context.Context, own store.ID, key string) (store.Head, error) {
 	h, doc, err := s.findBOM(ctx, key)

@@ -152,10 +152,8 @@ func (s *BOMs) placed(ctx context.Context, h, cab store.Head) (*placed, error) {
 	if err != nil {
 		return nil, err
 	}
-	lines, err := s.wholePins(ctx, h, doc, vs)
-	if e := new(deed.Error); errors.As(err, &e) {
-		lines = doc.Held.Pin(vs) // what is too large to be worked out is told as far as its own lines go
-	} else if err != nil {
+	lines, err := s.takenPins(ctx, h, doc, vs)
+	if err != nil {
 		return nil, err
 	}
 	p.uses, p.takes = bom.Uses(lines, doc.counted(f.variants)...), slices.ContainsFunc(lines, func(l bom.Pinned) bool { return l.Board != nil })

@@ -92,6 +92,14 @@ export function BomPage() {
   const pick = (list: Line[]) => ({ choose: list.flatMap((l) => (l.part ? [{ row: l.row, part: l.part.id }] : [])) });
   const open = b.lines.find((l) => l.row === row);
   const following = nextOpen(lines, row);
+  /** To the next open line of those that are shown. */
+  const onward = (after: BOM) =>
+    setRow(
+      nextOpen(
+        after.lines.filter((l) => lines.some((o) => o.row === l.row)),
+        row,
+      ),
+    );
 
   return (
     <>
@@ -234,13 +242,7 @@ export function BomPage() {
                 ],
               },
               far.alike ? `${String(1 + (open.alike ?? 0))} lines are linked.` : `Row ${open.row} is linked.`,
-              (after) =>
-                setRow(
-                  nextOpen(
-                    after.lines.filter((l) => lines.some((o) => o.row === l.row)),
-                    row,
-                  ),
-                ),
+              onward,
             )
           }
           onNone={(why, far) =>
@@ -249,26 +251,14 @@ export function BomPage() {
               far.alike
                 ? `${String(1 + (open.alike ?? 0))} lines are no parts of the library.`
                 : `Row ${open.row} is no part of the library.`,
-              (after) =>
-                setRow(
-                  nextOpen(
-                    after.lines.filter((l) => lines.some((o) => o.row === l.row)),
-                    row,
-                  ),
-                ),
+              onward,
             )
           }
           onBoard={(board, which, why) =>
             accept(
               { choose: [{ row: open.row, board, variant: which || undefined, reason: why || undefined }] },
               `Row ${open.row} is another BOM.`,
-              (after) =>
-                setRow(
-                  nextOpen(
-                    after.lines.filter((l) => lines.some((o) => o.row === l.row)),
-                    row,
-                  ),
-                ),
+              onward,
             )
           }
           onNext={following === undefined ? undefined : () => setRow(following)}
