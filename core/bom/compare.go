@@ -2,6 +2,7 @@ package bom
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -59,28 +60,77 @@ func (c Comparison) Major() (out []string) {
 // spot is where a designator stands.
 type spot struct{ before, after int } // lines; -1: none
 
+// stands are the lines of both BOMs in which something is: a designator mostly stands in one, but one that is written twice, or what has none, stands in several.
+type stands struct{ before, after []int }
+
+// spots pairs the lines of both sides: those that say the same, then those of the same variants, then as they follow each other.
+func (s *stands) spots(before, after []Pinned) (out []spot) {
+	if len(s.before) == 1 && len(s.after) == 1 {
+		return []spot{{s.before[0], s.after[0]}}
+	}
+	gone, come := s.before, s.after
+	for _, sign := range []func(*Pinned) string{allOf, variantsOf, func(*Pinned) string { return "" }} {
+		gone, come = paired(gone, come, func(i int) string { return sign(&before[i]) }, func(i int) string { return sign(&after[i]) }, &out)
+	}
+	for _, i := range gone {
+		out = append(out, spot{i, -1})
+	}
+	for _, i := range come {
+		out = append(out, spot{-1, i})
+	}
+	return out
+}
+
+// paired pairs lines of the same sign in their order, and returns those that are left.
+func paired(gone, come []int, signGone, signCome func(int) string, out *[]spot) (goneLeft, comeLeft []int) {
+	by := map[string][]int{}
+	for _, i := range come {
+		by[signCome(i)] = append(by[signCome(i)], i)
+	}
+	taken := map[int]bool{}
+	for _, i := range gone {
+		if list := by[signGone(i)]; len(list) > 0 {
+			*out, by[signGone(i)] = append(*out, spot{i, list[0]}), list[1:]
+			taken[list[0]] = true
+		} else {
+			goneLeft = append(goneLeft, i)
+		}
+	}
+	return goneLeft, slices.DeleteFunc(slices.Clone(come), func(i int) bool { return taken[i] })
+}
+
+// allOf is all of a line that a comparison looks at.
+func allOf(l *Pinned) string {
+	rev := 0
+	if l.Part != nil {
+		rev = l.Part.Revision
+	} else if l.Board != nil {
+		rev = l.Board.Revision
+	}
+	return fmt.Sprint(of(l), "\n", rev, said(l), "\n", l.NotFitted, l.Amount, l.Quantity-len(l.Designators), variantsOf(l), l.Board)
+}
+
+func variantsOf(l *Pinned) string { return strings.Join(l.In, "\x01") }
+
 // Compare lays two BOMs beside each other, by designator; lines without one by what they are of.
 func Compare(before, after []Pinned) Comparison {
 	out := Comparison{Changes: []Change{}, Renumbered: []Renumbered{}}
-	at := map[string]*spot{}
+	at := map[string]*stands{}
 	var order []string
 	for side, lines := range [][]Pinned{before, after} {
-		seen := map[string]bool{}
 		for i := range lines {
 			for _, key := range keysOf(&lines[i]) {
-				if seen[key] && lines[i].In != nil { // another part in other variants
-					key += "\x01" + strings.Join(lines[i].In, "\x01")
-				}
-				seen[key] = true
 				s := at[key]
 				if s == nil {
-					s = &spot{-1, -1}
+					s = &stands{}
 					at[key], order = s, append(order, key)
 				}
-				if side == 0 && s.before < 0 {
-					s.before = i
-				} else if side == 1 && s.after < 0 {
-					s.after = i
+				list := &s.before
+				if side == 1 {
+					list = &s.after
+				}
+				if n := len(*list); n == 0 || (*list)[n-1] != i { // twice in one line is once
+					*list = append(*list, i)
 				}
 			}
 		}
@@ -88,28 +138,19 @@ func Compare(before, after []Pinned) Comparison {
 	groups := map[spot]*Change{}
 	var all []*Change
 	for _, key := range order {
-		s := *at[key]
-		c := groups[s]
-		if c == nil {
-			c = &Change{What: []string{}, Designators: []string{}}
-			switch {
-			case s.before < 0:
-				c.What, c.After = []string{Added}, &after[s.after]
-			case s.after < 0:
-				c.What, c.Before = []string{Removed}, &before[s.before]
-			default:
-				c.Before, c.After = &before[s.before], &after[s.after]
-				c.What = otherwise(c.Before, c.After)
+		for _, s := range at[key].spots(before, after) {
+			c := groups[s]
+			if c == nil {
+				c = changeAt(s, before, after)
+				groups[s] = c
+				all = append(all, c)
 			}
-			groups[s] = c
-			all = append(all, c)
-		}
-		if d, is := strings.CutPrefix(key, "\x00"); !is {
-			d, _, _ = strings.Cut(d, "\x01")
-			c.Designators = append(c.Designators, d)
-		}
-		if len(c.What) == 0 {
-			out.Same++
+			if !strings.HasPrefix(key, "\x00") {
+				c.Designators = append(c.Designators, key)
+			}
+			if len(c.What) == 0 {
+				out.Same++
+			}
 		}
 	}
 	for _, c := range all {
@@ -121,6 +162,18 @@ func Compare(before, after []Pinned) Comparison {
 	slices.SortStableFunc(out.Changes, func(a, b Change) int { return ByDesignator(first(a.Designators), first(b.Designators)) })
 	out.Renumbered = append(out.Renumbered, renumbered(out.Changes)...)
 	return out
+}
+
+// changeAt is what became otherwise between a line and the one that stands in its place.
+func changeAt(s spot, before, after []Pinned) *Change {
+	switch {
+	case s.before < 0:
+		return &Change{What: []string{Added}, Designators: []string{}, After: &after[s.after]}
+	case s.after < 0:
+		return &Change{What: []string{Removed}, Designators: []string{}, Before: &before[s.before]}
+	}
+	b, a := &before[s.before], &after[s.after]
+	return &Change{What: otherwise(b, a), Designators: []string{}, Before: b, After: a}
 }
 
 func first(list []string) string {

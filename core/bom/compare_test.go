@@ -2,12 +2,14 @@ package bom
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
 
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
@@ -158,6 +160,69 @@ func TestComparingMadeBOMsSaysJustWhatWasChanged(t *testing.T) {
 		require.Equal(t, c.Same, back.Same)
 		require.Len(t, back.Changes, len(c.Changes), "it is the same the other way round")
 	}
+}
+
+// TestComparingLosesNoLineThatStandsTwice draws BOMs whose designators and lines without one stand several times, as files have them before somebody cleans them: what one
+// side has more of than the other is in the changes, and nothing else is.
+func TestComparingLosesNoLineThatStandsTwice(t *testing.T) {
+	type unit struct{ at, is string }
+	units := func(l *Pinned) (out []unit) {
+		for _, d := range l.Designators {
+			out = append(out, unit{d, allOf(l)})
+		}
+		if len(out) == 0 {
+			out = append(out, unit{"", allOf(l)})
+		}
+		return out
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		line := rapid.Custom(func(t *rapid.T) Pinned {
+			p := pinned(rapid.SampledFrom([]string{"", "", "R1", "R2", "R1 R2"}).Draw(t, "at"), rapid.SampledFrom([]string{"p1", "p2"}).Draw(t, "part"), 1)
+			p.Quantity, p.In = rapid.IntRange(1, 3).Draw(t, "pieces"), rapid.SampledFrom([][]string{nil, {"A"}, {"B"}}).Draw(t, "in")
+			return p
+		})
+		before := rapid.SliceOfN(line, 1, 8).Draw(t, "before")
+		after := slices.Clone(before)
+		for range rapid.IntRange(0, 2).Draw(t, "changes") {
+			switch i := rapid.IntRange(0, len(after)).Draw(t, "which"); {
+			case i == len(after):
+				after = append(after, line.Draw(t, "new"))
+			case rapid.Bool().Draw(t, "gone"):
+				after = slices.Delete(slices.Clone(after), i, i+1)
+			default:
+				after[i].Quantity++
+			}
+		}
+		after = rapid.Permutation(after).Draw(t, "order")
+		more := map[unit]int{} // what the first has more of, or less
+		for i := range before {
+			for _, u := range units(&before[i]) {
+				more[u]++
+			}
+		}
+		for i := range after {
+			for _, u := range units(&after[i]) {
+				more[u]--
+			}
+		}
+		maps.DeleteFunc(more, func(_ unit, n int) bool { return n == 0 })
+		said := map[unit]int{}
+		for _, c := range Compare(before, after).Changes {
+			places := c.Designators
+			if len(places) == 0 {
+				places = []string{""}
+			}
+			for _, d := range places {
+				if c.Before != nil {
+					said[unit{d, allOf(c.Before)}]++
+				}
+				if c.After != nil {
+					said[unit{d, allOf(c.After)}]--
+				}
+			}
+		}
+		require.Equal(t, more, said)
+	})
 }
 
 func TestDesignatorsAreInTheOrderOfPeople(t *testing.T) {

@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/headings"
+	"jollydrawer/core/names"
 )
 
 // A BOM may tell by levels what is part of what: a row with deeper rows below it is a sub-assembly, which is made of them. What it is made of is taken as often as it
@@ -23,11 +24,11 @@ const mostTimes = 1_000_000_000
 type nesting struct {
 	lines  []Line
 	levels []int
-	root   int             // the line that is the board itself; -1: none
-	named  map[string]bool // places of sub-assemblies without designators
-	grown  int             // designators so far
-	items  bool            // levels are numbers of items, under a heading that may mean nothing by them
-	said   bool            // somebody said what the column is
+	root   int         // the line that is the board itself; -1: none
+	named  names.Taken // places of sub-assemblies without designators
+	grown  int         // designators so far
+	items  bool        // levels are numbers of items, under a heading that may mean nothing by them
+	said   bool        // somebody said what the column is
 }
 
 // Nest reads the levels of a BOM's lines, in their order: which are sub-assemblies, what stands below them, and how often one board takes it. What is not plain, such
@@ -51,7 +52,7 @@ func Nest(lines []Line, c Columns) {
 	}
 	form, read, _ := formOfLevels(cells)
 	column := c[slices.IndexFunc(c, func(col Column) bool { return col.Role == Level })]
-	n := nesting{lines: lines, levels: make([]int, len(lines)), root: -1, named: map[string]bool{}, said: column.said()}
+	n := nesting{lines: lines, levels: make([]int, len(lines)), root: -1, said: column.said()}
 	for i := range lines {
 		n.grown += lines[i].own
 	}
@@ -246,13 +247,11 @@ func (n *nesting) placesOf(l *Line) []string {
 	if len(l.inside) > 0 {
 		prefix = l.inside[0] + "/"
 	}
-	place := prefix + name
-	for k := 2; n.named[place]; k++ {
-		place = fmt.Sprintf("%s%s-%d", prefix, name, k)
-	}
-	n.named[place] = true
-	return []string{place}
+	return []string{n.named.Free(prefix+name, dashed)}
 }
+
+// dashed is how the second place of a name is called.
+func dashed(name string, n int) string { return fmt.Sprintf("%s-%d", name, n) }
 
 // within are the variants of a list that another has too.
 func within(list, outer []string) []string {

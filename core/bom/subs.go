@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/finding"
+	"jollydrawer/core/names"
 )
 
 // A line of a board may stand for another board: a person says which BOM it is. What one board takes of it is what a frozen revision of that BOM is made of, taken as often
@@ -116,6 +117,14 @@ func (s Subs) Pin(lines []Pinned, vs []Verdict) {
 func Expanded(lines []Pinned, of func(BoardPin) []Pinned) ([]Pinned, error) {
 	out := make([]Pinned, 0, len(lines))
 	grown := 0
+	var named names.Taken
+	for _, l := range lines {
+		if l.Board != nil {
+			for _, d := range l.Designators {
+				named.Add(d)
+			}
+		}
+	}
 	for _, l := range lines {
 		out = append(out, l)
 		if l.Board == nil || l.NotFitted || l.Of != "" {
@@ -123,7 +132,7 @@ func Expanded(lines []Pinned, of func(BoardPin) []Pinned) ([]Pinned, error) {
 		}
 		places := l.Designators
 		if len(places) == 0 {
-			places = []string{placeNamed(l.Board.Name)}
+			places = []string{named.Free(placeNamed(l.Board.Name), dashed)}
 		}
 		if len(places) > mostPlaces {
 			places = []string{places[0] + "…"}

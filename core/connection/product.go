@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/intake"
+	"jollydrawer/core/names"
 	"jollydrawer/core/offer"
 )
 
@@ -125,12 +126,16 @@ func Table(products []Product) *intake.Table {
 		return at[low]
 	}
 	places := make([][]int, len(products))
+	counted := func(name string, n int) string { return fmt.Sprintf("%s (%d)", name, n) }
 	for i := range products {
+		var taken names.Taken
+		used := map[int]bool{}
 		for _, f := range products[i].Fields {
-			at := column(f.Name)
-			for n := 2; slices.Contains(places[i], at); n++ { // said twice of one product: both are kept
-				at = column(fmt.Sprintf("%s (%d)", f.Name, n))
+			at := column(taken.Free(f.Name, counted))
+			for used[at] { // said twice of one product: both are kept
+				at = column(taken.Free(f.Name, counted))
 			}
+			used[at] = true
 			places[i] = append(places[i], at)
 		}
 	}

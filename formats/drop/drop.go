@@ -11,11 +11,13 @@ import (
 	"unicode/utf8"
 
 	"jollydrawer/core/model"
+	"jollydrawer/core/names"
 	"jollydrawer/formats/archive"
 	"jollydrawer/formats/edif"
 	"jollydrawer/formats/ibis"
 	"jollydrawer/formats/ipc2581"
 	"jollydrawer/formats/rows"
+	"jollydrawer/formats/said"
 	"jollydrawer/formats/step"
 	"jollydrawer/formats/tabular"
 )
@@ -366,23 +368,19 @@ func Twice(all []Member) {
 		kind model.Kind
 		name string
 	}
-	seen := map[key]string{}
+	first := map[key]string{} // where the model of a name is
+	taken := map[model.Kind]*names.Taken{}
 	for i := range all {
 		for j := range all[i].Models {
 			m := &all[i].Models[j]
-			k := key{m.Kind, strings.ToLower(m.Name)}
-			first, ok := seen[k]
-			if !ok {
-				seen[k] = all[i].Path
-				continue
+			if taken[m.Kind] == nil {
+				taken[m.Kind] = &names.Taken{}
 			}
 			name := m.Name
-			for n := 2; seen[k] != ""; n++ {
-				m.Name = fmt.Sprintf("%s (%d)", name, n)
-				k.name = strings.ToLower(m.Name)
+			if m.Name = taken[m.Kind].Free(name, said.Counted); m.Name != name {
+				all[i].Wrong = append(all[i].Wrong, fmt.Sprintf("the %s %q is in %s as well; this one is named %q", m.Kind, name, first[key{m.Kind, strings.ToLower(name)}], m.Name))
 			}
-			seen[k] = all[i].Path
-			all[i].Wrong = append(all[i].Wrong, fmt.Sprintf("the %s %q is in %s as well; this one is named %q", m.Kind, name, first, m.Name))
+			first[key{m.Kind, strings.ToLower(m.Name)}] = all[i].Path
 		}
 	}
 }

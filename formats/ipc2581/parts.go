@@ -8,6 +8,7 @@ import (
 	"strconv"
 	"strings"
 
+	"jollydrawer/core/names"
 	"jollydrawer/formats/rows"
 	"jollydrawer/formats/said"
 )
@@ -74,29 +75,26 @@ func OpenBill(r io.ReadCloser, want rows.Layout, lim rows.Limits) (rows.Reader, 
 		return nil, rows.Errorf("The IPC-2581 file was not read: %s.", err)
 	}
 	var bills []*element
-	var names []string
+	var called []string
+	var taken names.Taken
 	root.all("Bom", func(b *element) {
 		bills = append(bills, b)
-		name := cmp.Or(b.attr("name"), fmt.Sprintf("bill %d", len(bills)))
-		for k := 2; slices.Contains(names, name); k++ {
-			name = fmt.Sprintf("%s (%d)", b.attr("name"), k)
-		}
-		names = append(names, name)
+		called = append(called, taken.Free(cmp.Or(b.attr("name"), fmt.Sprintf("bill %d", len(bills))), said.Counted))
 	})
 	if len(bills) == 0 {
 		return nil, rows.Errorf("The IPC-2581 file has no bill of materials (Bom): export it with one.")
 	}
 	which := 0
 	if want.Sheet != "" {
-		if which = slices.Index(names, want.Sheet); which < 0 {
-			return nil, rows.Errorf("The IPC-2581 file has no bill of materials %q; it has %s.", said.Printable(want.Sheet), strings.Join(names, ", "))
+		if which = slices.Index(called, want.Sheet); which < 0 {
+			return nil, rows.Errorf("The IPC-2581 file has no bill of materials %q; it has %s.", said.Printable(want.Sheet), strings.Join(called, ", "))
 		}
 	}
 	b := &billReader{approved: map[string][]vendor{}, columns: map[string]int{}, limits: lim}
 	b.vendors(root)
 	b.bill(bills[which])
 	if len(b.rows) == 0 {
-		return nil, &rows.Error{Sentence: fmt.Sprintf("The bill of materials %s has no items.", names[which]), Cause: rows.NoRows{Header: partHeadings}}
+		return nil, &rows.Error{Sentence: fmt.Sprintf("The bill of materials %s has no items.", called[which]), Cause: rows.NoRows{Header: partHeadings}}
 	}
 	if len(partHeadings)+len(b.names) > lim.Columns {
 		return nil, rows.Errorf("The bill of materials has %d columns; at most %d are read.", len(partHeadings)+len(b.names), lim.Columns)
@@ -107,10 +105,10 @@ func OpenBill(r io.ReadCloser, want rows.Layout, lim rows.Limits) (rows.Reader, 
 			out.rows[i].Cells = append(out.rows[i].Cells, "")
 		}
 	}
-	out.layout = rows.Layout{Format: "ipc2581", Encoding: "utf-8", Sheet: names[which], HeaderRow: 1, Notes: b.notes(bills[which], passed)}
-	if len(names) > 1 {
-		out.layout.Sheets = names
-		out.layout.Notes = append(out.layout.Notes, fmt.Sprintf("The file has %d bills of materials: %s is read.", len(names), names[which]))
+	out.layout = rows.Layout{Format: "ipc2581", Encoding: "utf-8", Sheet: called[which], HeaderRow: 1, Notes: b.notes(bills[which], passed)}
+	if len(called) > 1 {
+		out.layout.Sheets = called
+		out.layout.Notes = append(out.layout.Notes, fmt.Sprintf("The file has %d bills of materials: %s is read.", len(called), called[which]))
 	}
 	return out, nil
 }

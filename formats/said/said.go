@@ -2,7 +2,7 @@
 package said
 
 import (
-	"slices"
+	"fmt"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -20,10 +20,15 @@ func Printable(text string) string {
 
 // Once leaves out what was said before.
 func Once(all []string) (out []string) {
+	seen := make(map[string]bool, len(all))
 	for _, t := range all {
-		if !slices.Contains(out, t) {
+		if !seen[t] {
+			seen[t] = true
 			out = append(out, t)
 		}
 	}
 	return out
 }
+
+// Counted is how the second thing of a name is called.
+func Counted(name string, n int) string { return fmt.Sprintf("%s (%d)", name, n) }

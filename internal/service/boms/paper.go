@@ -12,6 +12,7 @@ import (
 	"jollydrawer/core/bom"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/names"
 	"jollydrawer/formats/ipc2581"
 	"jollydrawer/formats/paper"
 	"jollydrawer/internal/wire"
@@ -156,10 +157,10 @@ func (s *BOMs) bills(ctx context.Context, in wire.BOMSheet, w io.Writer) error {
 			return err
 		}
 		b := ipc2581.Bill{Name: cmp.Or(v, all.head.Number), Assembly: all.head.Number, Revision: strconv.Itoa(in.Revision)}
-		taken := map[string]string{}
+		numbers := itemNumbers{of: map[string]string{}}
 		for _, l := range at.lines {
 			if !l.Assembly {
-				b.Items = append(b.Items, s.billItem(l, in.Revision, taken))
+				b.Items = append(b.Items, s.billItem(l, in.Revision, &numbers))
 			}
 		}
 		bills = append(bills, b)
@@ -167,8 +168,21 @@ func (s *BOMs) bills(ctx context.Context, in wire.BOMSheet, w io.Writer) error {
 	return ipc2581.WriteBills(w, bills, "")
 }
 
-// billItem is a line as an item of a bill. Lines that no record of the library answers are numbered as the file has them, or by what they are; taken is who has a number.
-func (s *BOMs) billItem(l bom.Pinned, revision int, taken map[string]string) ipc2581.BillItem {
+// itemNumbers are the numbers of a bill's items, by what the items are: two things that would have one number have two.
+type itemNumbers struct {
+	taken names.Taken
+	of    map[string]string
+}
+
+func (n *itemNumbers) take(what, number string) string {
+	if _, has := n.of[what+"\x00"+number]; !has {
+		n.of[what+"\x00"+number] = n.taken.Free(number, func(name string, k int) string { return fmt.Sprintf("%s (%d)", name, k) })
+	}
+	return n.of[what+"\x00"+number]
+}
+
+// billItem is a line as an item of a bill. Lines that no record of the library answers are numbered as the file has them, or by what they are.
+func (s *BOMs) billItem(l bom.Pinned, revision int, numbers *itemNumbers) ipc2581.BillItem {
 	i := ipc2581.BillItem{Designators: l.Designators, Populate: !l.NotFitted, Pieces: l.Quantity, Package: l.Package, Description: l.Description,
 		Texts: [][2]string{{"Value", l.Value}}}
 	switch {
@@ -200,11 +214,7 @@ func (s *BOMs) billItem(l bom.Pinned, revision int, taken map[string]string) ipc
 			i.Sources = []ipc2581.Source{{Manufacturer: l.Manufacturer, MPN: l.MPN}}
 		}
 	}
-	name := i.Number
-	for k := 2; taken[i.Number] != "" && taken[i.Number] != what; k++ { // of two things one number would be one
-		i.Number = fmt.Sprintf("%s (%d)", name, k)
-	}
-	taken[i.Number] = what
+	i.Number = numbers.take(what, i.Number)
 	i.Designators = slices.Clone(i.Designators)
 	return i
 }

@@ -10,6 +10,8 @@ import (
 	"strings"
 
 	"jollydrawer/core/model"
+	"jollydrawer/core/names"
+	"jollydrawer/formats/said"
 	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
@@ -36,7 +38,7 @@ type drawnAlike struct {
 }
 
 // groupAlike groups models by what they draw; a drawing that the library has is found there.
-func groupAlike(all []model.Content, shelf []*models.Entry, taken map[string]bool) []*drawnAlike {
+func groupAlike(all []model.Content, shelf []*models.Entry, taken *names.Taken) []*drawnAlike {
 	var by model.Alike[*drawnAlike]
 	var out []*drawnAlike
 	var known model.Alike[*models.Entry]
@@ -62,12 +64,11 @@ func groupAlike(all []model.Content, shelf []*models.Entry, taken map[string]boo
 		if g.have != nil {
 			continue
 		}
-		names := make([]string, 0, len(g.members))
+		called := make([]string, 0, len(g.members))
 		for _, i := range g.members {
-			names = append(names, all[i].Name)
+			called = append(called, all[i].Name)
 		}
-		g.made.Name = models.FreeName(models.ClipName(commonName(names)), taken)
-		taken[strings.ToLower(g.made.Name)] = true
+		g.made.Name = taken.Free(models.ClipName(commonName(called)), said.Counted)
 		if g.made.Symbol != nil {
 			s := *g.made.Symbol
 			s.Properties = nil // they go to the parts
@@ -170,10 +171,10 @@ func (s *Deliveries) libraryOf(ctx context.Context, d *delivered) (*modelLibrary
 		return nil, err
 	}
 	lib := &modelLibrary{known: known}
-	taken := map[model.Kind]map[string]bool{model.KindSymbol: {}, model.KindLand: {}}
+	taken := map[model.Kind]*names.Taken{model.KindSymbol: {}, model.KindLand: {}}
 	for _, m := range known {
 		if taken[m.Kind] != nil {
-			taken[m.Kind][strings.ToLower(m.Name)] = true
+			taken[m.Kind].Add(m.Name)
 		}
 	}
 	for i, f := range d.members {

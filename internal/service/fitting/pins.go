@@ -9,7 +9,9 @@ import (
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 	"jollydrawer/core/model"
+	"jollydrawer/core/names"
 	"jollydrawer/core/part"
+	"jollydrawer/formats/said"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/store"
@@ -154,17 +156,17 @@ func (s *Fitting) pinMapFor(t *store.Tx, by deed.Actor, shelf []*models.Entry, p
 	if err != nil {
 		return nil, err
 	}
-	taken := map[string]bool{}
+	var taken names.Taken
 	for _, have := range shelf {
 		if have.PinMap == nil {
 			continue
 		}
-		taken[strings.ToLower(have.Name)] = true
+		taken.Add(have.Name)
 		if _, got, err := document.Canonical(have.PinMap); err == nil && got == want && have.Head.Revision > 0 && have.Head.Draft.IsZero() {
 			return &part.Model{ID: have.Head.ID.String(), Name: have.Name, Revision: have.Head.Revision}, nil
 		}
 	}
-	m.Name = models.FreeName(m.Name, taken)
+	m.Name = taken.Free(m.Name, said.Counted)
 	h, err := s.models.Insert(t, by, &m, in.Note, nil)
 	return &part.Model{ID: h.ID.String(), Name: m.Name, Revision: h.Revision}, err
 }

@@ -231,15 +231,6 @@ func Differing(sym *model.Symbol, list []model.ListedPin) (n int) {
 	return n
 }
 
-// FreeName adds a count to a name that is taken.
-func FreeName(name string, taken map[string]bool) string {
-	out := name
-	for n := 2; taken[strings.ToLower(out)]; n++ {
-		out = fmt.Sprintf("%s (%d)", name, n)
-	}
-	return out
-}
-
 // ClipName shortens a name to what a model may have.
 func ClipName(s string) string {
 	if len(s) > 90 {
