@@ -41,6 +41,7 @@ type Line struct {
 
 	nested bool     // it is part of a sub-assembly
 	own    int      // designators that are written in it
+	deep   int      // how many sub-assemblies it is in
 	inside []string // places of the sub-assembly that it is part of
 	places []string // places of its own, of a sub-assembly
 	shared bool     // another line has its designators in other variants

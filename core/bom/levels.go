@@ -17,6 +17,9 @@ import (
 // mostPlaces is how many places of a sub-assembly are told apart; of more, its parts are counted, and stand behind the first.
 const mostPlaces = 50
 
+// mostLevels is how many sub-assemblies are in each other at most: no board has so many, and a list that says so would have places whose names have no end.
+const mostLevels = 40
+
 // mostTimes is the most pieces of a part that one board can take by way of sub-assemblies.
 const mostTimes = 1_000_000_000
 
@@ -193,12 +196,18 @@ func (n *nesting) under(i, k int) {
 			l.NotFitted = true
 		}
 	}
+	if l.deep = above.deep + 1; l.deep > mostLevels {
+		l.unclear("it is more than %d levels down", mostLevels)
+	}
 	l.LevelAsk = cmp.Or(l.LevelAsk, above.LevelAsk) // what is not plain of the assembly is not plain of its parts
 	if k == n.root {
 		return
 	}
 	if above.places == nil {
 		above.places = n.placesOf(above)
+		if above.deep >= mostLevels {
+			above.places = above.inside
+		}
 	}
 	l.inside = above.places
 	places := above.places

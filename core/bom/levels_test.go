@@ -180,6 +180,14 @@ func TestWhatStandsWhere(t *testing.T) {
 }
 
 // What is not plain is said, and no revision is made of it as a promise.
+// stairs are so many rows, each in the one above.
+func stairs(n int) (rows [][]string) {
+	for i := range n {
+		rows = append(rows, []string{fmt.Sprint(i + 1), fmt.Sprint("A", i+1), "1"})
+	}
+	return rows
+}
+
 func TestLevelsThatAreNotPlain(t *testing.T) {
 	lib, cab := house(t)
 	for name, c := range map[string]struct {
@@ -193,6 +201,7 @@ func TestLevelsThatAreNotPlain(t *testing.T) {
 		"no quantity of the assembly":         {"Level", [][]string{{"1", "", ""}, {"2", "R1", "1"}, {"1", "R2", "1"}}, []string{"how many of the sub-assembly in row 2 are taken is not said in pieces"}},
 		"metres of an assembly":               {"Level", [][]string{{"1", "", "2 m"}, {"2", "R1", "1"}, {"1", "R2", "1"}}, []string{"how many of the sub-assembly in row 2 are taken is not said in pieces"}},
 		"too many":                            {"Level", [][]string{{"1", "", "900000"}, {"2", "", "900000"}, {"3", "R1", "1"}, {"1", "R2", "1"}}, []string{"a board would take it more than 1000000000 times"}},
+		"levels without an end":               {"Level", stairs(mostLevels + 3), []string{"it is more than 40 levels down", "it is more than 40 levels down"}},
 		"an outline with a hole":              {"Level", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"2.1", "R2", "1"}, {"3", "R3", "1"}}, []string{"there is no line 2 above it"}},
 		"an outline out of its place":         {"Level", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"2", "A2", "1"}, {"1.2", "R2", "1"}}, []string{"there is no line 1 above it"}},
 		"a number that lost its nought":       {"Item", [][]string{{"1", "A1", "1"}, {"1.1", "R1", "1"}, {"1.9", "R2", "1"}, {"1.1", "R3", "1"}}, []string{"the number 1.1 stands twice: a cell that was written as a number loses its last 0"}},
