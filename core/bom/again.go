@@ -74,19 +74,23 @@ func (r *Reconciled) Verdicts() []Verdict {
 }
 
 // Otherwise says of each line whether what people see of it may be otherwise than before: its verdict is another, it shares its record with such a line, as how many
-// pieces a build takes of a record is told of all of its lines, or it is open and asks for the same as such a line. Both are of the same lines.
-func Otherwise(before, after []Verdict) []bool {
+// pieces a build takes of a record is told of all of its lines, or it is open and asks for the same as such a line. Both are of the same lines; subs are the boards that lines
+// are or were: those have revisions of their own, so that lines that are boards are always told.
+func Otherwise(before, after []Verdict, subs Subs) []bool {
 	out := make([]bool, len(after))
 	records, asks := map[string]bool{}, map[string]bool{}
 	for i := range after {
 		was, is := &before[i], &after[i]
-		if alike(was, is) {
+		if alike(was, is) && is.Kind != Another {
 			continue
 		}
 		out[i] = true
 		for _, v := range []*Verdict{was, is} {
 			if v.Part != nil {
 				records[v.Part.ID] = true
+			}
+			for _, id := range subs.Records(v) {
+				records[id] = true
 			}
 		}
 		if (was.Open() != nil || is.Open() != nil) && !is.Line.Silent() {

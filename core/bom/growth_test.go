@@ -61,7 +61,7 @@ func TestFourTimesTheLinesTakeFourTimesTheRoom(t *testing.T) {
 				other[i].Quantity++
 			}
 			Compare(pins, other)
-			Otherwise(verdicts, verdicts)
+			Otherwise(verdicts, verdicts, nil)
 			Hindrances(verdicts)
 			AssemblySheet(PinnedOf(pins, "A"))
 			NumbersSheet(pins)

@@ -137,7 +137,7 @@ func TestStructuresTakeWhatTheyTakeOnPaper(t *testing.T) {
 				t.Fatalf("%q: %q %q %v", rows, v.Line.Cells, v.Line.LevelAsk, v.Findings)
 			}
 		}
-		want, got := takes(tree, 1, map[string]int64{}), Each(vs)
+		want, got := takes(tree, 1, map[string]int64{}), Subs{}.Each(vs)
 		if fmt.Sprint(want) != fmt.Sprint(got) {
 			t.Fatalf("%q: takes %v and is read as %v", rows, want, got)
 		}

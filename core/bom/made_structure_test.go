@@ -107,6 +107,6 @@ func TestMadeLinesInSubAssembliesAndVariantsAreLinkedAsByThemselves(t *testing.T
 	}
 	assert.Greater(t, linked, made/5)
 	for k, name := range variants {
-		assert.Equal(t, want[k], Each(vs, name), name)
+		assert.Equal(t, want[k], Subs{}.Each(vs, name), name)
 	}
 }

@@ -17,18 +17,45 @@ func (n Need) With(bom string, each int64, build int) Need {
 	return n
 }
 
-// Each is how many pieces of each record one board takes, by the record's ID: of the lines that are linked. A line that names no quantity takes one for each
-// designator. Of several variants of a board a record counts as in the one that takes most of it; without any all lines count.
-func Each(vs []Verdict, variants ...string) map[string]int64 {
+// Each is how many pieces of each record one board takes, by the record's ID: of the lines that are linked, and of those of the boards that lines are. A line that names no
+// quantity takes one for each designator. Of several variants of a board a record counts as in the one that takes most of it; without any all lines count.
+func (s Subs) Each(vs []Verdict, variants ...string) map[string]int64 {
 	return mostOf(variants, func(variant string) map[string]int64 {
 		out := map[string]int64{}
 		for i := range vs {
-			if v := &vs[i]; v.Kind == Linked && v.Part != nil && v.Line.Is(variant) {
-				out[v.Part.ID] += int64(v.Line.Pieces())
+			if v := &vs[i]; v.Line.Is(variant) {
+				s.takes(v, func(id string, pieces int64) { out[id] += pieces })
 			}
 		}
 		return out
 	})
+}
+
+// takes says what one board takes of records by a line: of its own, or of what the board that it is is made of, as often as it is taken.
+func (s Subs) takes(v *Verdict, says func(id string, pieces int64)) {
+	if v.Kind == Linked && v.Part != nil {
+		says(v.Part.ID, int64(v.Line.Pieces()))
+	}
+	sub, is := s.Board(v)
+	if !is || sub.Why != "" {
+		return
+	}
+	for i := range sub.Lines {
+		if l := &sub.Lines[i]; l.Part != nil && !l.NotFitted {
+			says(l.Part.ID, int64(l.Quantity)*int64(v.Line.Pieces()))
+		}
+	}
+}
+
+// Records are the records that one board takes by a line, each once, in the order of their lines.
+func (s Subs) Records(v *Verdict) (ids []string) {
+	seen := map[string]bool{}
+	s.takes(v, func(id string, _ int64) {
+		if !seen[id] {
+			seen[id], ids = true, append(ids, id)
+		}
+	})
+	return ids
 }
 
 // mostOf are the largest numbers that any of some variants has; of a board without them, its own.

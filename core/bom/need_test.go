@@ -17,7 +17,7 @@ func TestWhatABuildTakes(t *testing.T) {
 		{Kind: Proposed, Part: two, Line: Line{Quantity: 9}},
 		{Kind: Missing, Line: Line{Quantity: 9}},
 	}
-	assert.Equal(t, map[string]int64{"1": 5, "2": 0}, Each(vs), "what is only proposed is not taken yet")
+	assert.Equal(t, map[string]int64{"1": 5, "2": 0}, Subs{}.Each(vs), "what is only proposed is not taken yet")
 	n := Need{}.With("Gauge", 5, 40).With("Float", 90, 0).With("Mast", 100, 1)
 	assert.Equal(t, Need{Boards: 3, Pieces: 200, BOM: "Gauge", Build: 40}, n)
 	assert.Equal(t, Need{Boards: 1, Pieces: 90, BOM: "Float"}, Need{}.With("Float", 90, 0), "one board, where nobody says")

@@ -92,6 +92,46 @@ func (s Subs) Findings(v *Verdict) (out []finding.Finding) {
 	return out
 }
 
+// mostNamed is how many records a finding of a board names.
+const mostNamed = 5
+
+// Lacking says of a line that is another BOM what suppliers lack of what that is made of, where of says so of a record: one finding of each cause, which names the records.
+func (s Subs) Lacking(v *Verdict, of func(id string) []finding.Finding) (out []finding.Finding) {
+	sub, is := s.Board(v)
+	if !is {
+		return nil
+	}
+	names := map[string][]string{}
+	for _, id := range s.Records(v) {
+		for _, f := range of(id) {
+			if names[f.Cause] == nil {
+				out = append(out, f)
+			}
+			names[f.Cause] = append(names[f.Cause], sub.numberOf(id)+" ("+f.What+")")
+		}
+	}
+	for i := range out {
+		f := &out[i]
+		all := names[f.Cause]
+		more := ""
+		if len(all) > mostNamed {
+			more = fmt.Sprintf(", and %d more", len(all)-mostNamed)
+		}
+		f.Row, f.Text, f.What = v.Line.Row, "", fmt.Sprintf("of what %s is made of: %s%s", sub.Pin.Name, strings.Join(all[:min(len(all), mostNamed)], ", "), more)
+	}
+	return out
+}
+
+// numberOf is the number of a record that it is made of.
+func (s Sub) numberOf(id string) string {
+	for _, l := range s.Lines {
+		if l.Part != nil && l.Part.ID == id {
+			return l.Part.Number
+		}
+	}
+	return id
+}
+
 // Hindrances are what keeps a board from being frozen by what its lines are made of.
 func (s Subs) Hindrances(vs []Verdict) (out []Hindrance) {
 	for i := range vs {

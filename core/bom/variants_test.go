@@ -259,7 +259,7 @@ func TestAnotherPartInAVariant(t *testing.T) {
 	assert.Nil(t, vs[2].Chosen, "a decision for the line of A is none for that of B")
 
 	pieces := func(variant string) map[string]int64 {
-		return Each(Of(Reconcile(lines[:3], lib, cab, Known{}), variant))
+		return Subs{}.Each(Of(Reconcile(lines[:3], lib, cab, Known{}), variant))
 	}
 	assert.Equal(t, map[string]int64{"R-001": 2}, pieces("A"))
 	assert.Equal(t, map[string]int64{"R-001": 1, "R-002": 1}, pieces("B"))

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/buying"
@@ -223,7 +224,11 @@ func (s *BOMs) getSome(ctx context.Context, c deed.Call, key, of string, before 
 	}
 	var some []bool
 	if k, ok := s.keptOf(h.ID, h.Version); before != nil && ok && before.version+1 == h.Version && before.base == k.base && before.answers == k.answers {
-		some, out.Partial = bom.Otherwise(before.verdicts, vs), true
+		subs, _, err := s.subs(ctx, h, doc, slices.Concat(before.verdicts, vs))
+		if err != nil {
+			return out, err
+		}
+		some, out.Partial = bom.Otherwise(before.verdicts, vs, subs), true
 	}
 	_, err = s.laySome(ctx, &out, bom.Of(vs, out.Shown), f, h, doc, taken, some)
 	return out, err

@@ -47,16 +47,29 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 	})
 }
 
-// lacking says what suppliers lack of a line's record for a build, by all lines that are linked to it, and whether more come in time.
-func (s *BOMs) lacking(v *bom.Verdict, each map[string]int64, doc bomDoc) []finding.Finding {
-	if doc.Build == 0 || v.Kind != bom.Linked || v.Part == nil {
+// lacking says what suppliers lack for a build of what a line is, by all lines that take it, and whether more come in time: of its record, or of what the board that it is is
+// made of.
+func (s *BOMs) lacking(v *bom.Verdict, subs bom.Subs, each map[string]int64, doc bomDoc) []finding.Finding {
+	if doc.Build == 0 {
 		return nil
 	}
-	is := bom.Supplied{LeadDays: -1}
-	is.Stock, is.AtLeast, is.Known = s.index.InStock(v.Part.ID)
-	if days, known := s.index.LeadDays(v.Part.ID); known {
-		is.LeadDays = days
-	}
+	today := s.Now().UTC().Truncate(24 * time.Hour)
 	due, _ := time.Parse(time.DateOnly, doc.Due) // none where nobody said so
-	return bom.Lacking(is, each[v.Part.ID]*int64(doc.Build), doc.Build, s.Now().UTC().Truncate(24*time.Hour), due)
+	of := func(id string) []finding.Finding {
+		is := bom.Supplied{LeadDays: -1}
+		is.Stock, is.AtLeast, is.Known = s.index.InStock(id)
+		if days, known := s.index.LeadDays(id); known {
+			is.LeadDays = days
+		}
+		return bom.Lacking(is, each[id]*int64(doc.Build), doc.Build, today, due)
+	}
+	switch v.Kind {
+	case bom.Linked:
+		if v.Part != nil {
+			return of(v.Part.ID)
+		}
+	case bom.Another:
+		return subs.Lacking(v, of)
+	}
+	return nil
 }

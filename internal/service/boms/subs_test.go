@@ -158,6 +158,53 @@ func TestABoardOfBoardsTakesWhatTheyAreMadeOf(t *testing.T) {
 	assert.Empty(t, verified.Different, "everything that is kept beside the documents agrees with them")
 }
 
+// What suppliers have is laid beside all that a build takes of a record: by lines of the board itself and by way of the boards that it takes.
+func TestWhatABuildLacksIsOfBoardsOfBoardsToo(t *testing.T) {
+	h := market(t)
+	head := h.Board(t, "Head", "Ref,Qty,Value,MPN\n\"R1,R2\",2,4k7,TW-1\nR3,1,33k,TW-3\n")
+	own := h.Board(t, "Own", "Ref,Qty,Value,MPN,Description\nR1,1,4k7,TW-1,\nA1,1,,,radar head\n")
+	stock := func(b wire.BOM, boards int) (said []string) {
+		t.Helper()
+		b, err := h.BOMs.SetBuild(t.Context(), h.Me, b.ID, b.Version, wire.BOMBuild{Boards: boards})
+		require.NoError(t, err)
+		for _, l := range b.Lines {
+			for _, f := range l.Findings {
+				if f.Cause == "stock-short" {
+					assert.Equal(t, l.Row, f.Row)
+					said = append(said, fmt.Sprint(l.Row, " ", f.What))
+				}
+			}
+		}
+		return said
+	}
+	had, _, known := h.Index.InStock(head.Lines[0].Part.ID)
+	require.True(t, known)
+	boards := int(had) / 2 // enough for the line alone, and not for the board with its head
+	require.Empty(t, stock(own, boards))
+	frozen(t, h, head)
+	own, err := h.BOMs.Get(t.Context(), h.Me, "own")
+	require.NoError(t, err)
+	answer, err := h.BOMs.ChooseSome(t.Context(), h.Me, own.ID, own.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 3, Board: "Head"}}})
+	require.NoError(t, err)
+	require.True(t, answer.Partial)
+	require.Len(t, answer.Lines, 2, "the line that has the same record is told as well")
+	own, err = h.BOMs.Get(t.Context(), h.Me, "own")
+	require.NoError(t, err)
+	assert.Equal(t, own, laidOver(own, answer))
+	short := fmt.Sprintf("suppliers have %d of it, and a build of %d boards takes %d", had, boards, 3*boards)
+	number := head.Lines[0].Part.Number
+	assert.Equal(t, []string{"2 " + short, "3 of what Head is made of: " + number + " (" + short + ")"}, stock(own, boards))
+	own, err = h.BOMs.Get(t.Context(), h.Me, "own")
+	require.NoError(t, err)
+	answer, err = h.BOMs.ChooseSome(t.Context(), h.Me, own.ID, own.Version, wire.BOMChoices{Choose: []wire.BOMChoice{{Row: 3, None: true, Reason: "not this time"}}})
+	require.NoError(t, err)
+	assert.Len(t, answer.Lines, 2, "and when it takes it no more")
+	own, err = h.BOMs.Get(t.Context(), h.Me, "own")
+	require.NoError(t, err)
+	assert.Equal(t, own, laidOver(own, answer))
+	assert.Empty(t, stock(own, boards))
+}
+
 func TestABoardIsNeverMadeOfItself(t *testing.T) {
 	h := market(t)
 	text := "Ref,Qty,Value,MPN,Description\nA1,1,,,sub\nA2,1,,,sub\nR1,1,4k7,TW-1,\n"

@@ -49,7 +49,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		out.Counts[string(k)] = 0
 	}
 	out.Variants = append(out.Variants, f.variants...)
-	each := bom.Each(vs, doc.counted(f.variants)...)
+	each := subs.Each(vs, doc.counted(f.variants)...)
 	alike := map[string]int{} // open lines, by what they ask for
 	for i := range vs {
 		if vs[i].Open() != nil && !vs[i].Line.Silent() {
@@ -63,13 +63,13 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		if len(settled) > 0 {
 			found = append(found, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
 		}
-		found = append(found, s.lacking(v, each, doc)...)
+		found = append(found, s.lacking(v, subs, each, doc)...)
 		behind := doc.Held.Finding(v, withdrawn)
 		if behind != nil {
 			found = append(found, *behind)
 		}
 		found = append(found, subs.Findings(v)...)
-		found = take(accepted.Mark(v, found))
+		found = take(accepted.Mark(v, inRow(found, v.Line.Row)))
 		open := v.Open()
 		if open != nil {
 			take([]finding.Finding{*open})
@@ -100,6 +100,15 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 	}
 	out.Causes = finding.Group(all)
 	return fails, nil
+}
+
+// inRow are findings of a line, which say in which row it is.
+func inRow(all []finding.Finding, row int) []finding.Finding {
+	all = slices.Clone(all)
+	for i := range all {
+		all[i].Row = row
+	}
+	return all
 }
 
 // lineView is a line with what the library says of it, but for the findings.

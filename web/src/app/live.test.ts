@@ -33,6 +33,14 @@ describe('a saved part', () => {
       expect(concerns(said, key)).toBe(false);
   });
 
+  it('asks a board anew for what became of a board that it takes', () => {
+    const frozen = { ...saved, kind: 'bom.freeze', kinds: ['bom'], heads: [{ kind: 'bom', id: 'b-2', number: 'Head' }] };
+    const station = { id: 'b-1', lines: [{}, { board: { id: 'b-2' } }] };
+    expect(concerns(frozen, ['bom', 'Station'], station)).toBe(true);
+    expect(concerns(frozen, ['bom', 'Station'], { id: 'b-1', lines: [{}] })).toBe(false);
+    expect(concerns(frozen, ['bom', 'Station', 'cost'], { id: 'b-1' })).toBe(false);
+  });
+
   it('hears of notices', () => {
     const told = { ...saved, kind: 'notices', kinds: ['notice'], heads: [] };
     for (const key of [['notices', true], ['unread'], ['worklist']]) expect(concerns(told, key)).toBe(true);

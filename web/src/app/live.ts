@@ -49,13 +49,15 @@ export function concerns(d: Deed, key: readonly unknown[], answer?: unknown): bo
     if (d.kind !== 'comment' || !['comments', 'life', 'worklist'].includes(what)) return false;
     return what === 'worklist' || d.heads.some((h) => h.id === which);
   }
-  const id = (answer as { id?: string } | undefined)?.id;
+  const is = answer as { id?: string; lines?: { board?: { id: string } }[] } | undefined;
+  // A board that takes others shows their revisions.
+  const ids = [is?.id, ...(what === 'bom' && Array.isArray(is?.lines) ? is.lines.map((l) => l.board?.id) : [])];
   for (const kind of d.kinds) {
     if (among[kind]?.includes(what)) return true;
     if (!about[kind]?.includes(what)) continue;
     if (d.many || typeof which !== 'string') return true;
     const name = which.toLowerCase();
-    if (d.heads.some((h) => h.kind === kind && (h.id === which || h.id === id || h.number.toLowerCase() === name))) return true;
+    if (d.heads.some((h) => h.kind === kind && (h.id === which || ids.includes(h.id) || h.number.toLowerCase() === name))) return true;
   }
   return false;
 }
