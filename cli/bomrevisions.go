@@ -20,7 +20,7 @@ import (
 // revisionsOfBOMs are the commands about files, names and revisions of BOMs.
 func revisionsOfBOMs() []*ucli.Command {
 	return []*ucli.Command{
-		command("file", "lay another file of the same board in a BOM's place; decisions stay for lines that say the same", "BOM FILE", "jolly bom file tide-logger tide-logger-b.csv", 2, 2, layoutFlags(), replaceBOMFile),
+		command("file", "lay another file of the same board in a BOM's place; decisions stay for lines that say the same", "BOM [FILE]", "jolly bom file tide-logger tide-logger-b.csv", 1, 2, append(layoutFlags(), variantFilesFlag()), replaceBOMFile),
 		command("rename", "give a BOM another name", "BOM NAME", "jolly bom rename tide-logger 'Tide logger B'", 2, 2, nil, renameBOM),
 		command("remove", "remove a BOM that was never frozen; without --yes only say what that would take with it", "BOM", "jolly bom remove 'Solar charger rev C' --yes", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "yes", Usage: "do it"}}, removeBOM),
 		command("freeze", "make the next revision: every line pinned to the exact revision of its part", "BOM NOTE", "jolly bom freeze tide-logger 'first build'", 2, 2, []ucli.Flag{&ucli.StringFlag{Name: "anyway", Usage: "why it is frozen with lines that no released record answers"}, &ucli.BoolFlag{Name: "minor", Usage: "only the second figure of its label counts on"}}, freezeBOM),
@@ -28,7 +28,7 @@ func revisionsOfBOMs() []*ucli.Command {
 		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now"}}, showBOMRevision),
 		command("compare", "say what two BOMs or revisions differ in, by designator", "BOM[@REVISION] [BOM[@REVISION]]", "jolly bom compare tide-logger@1 tide-logger", 1, 2, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "with-variant", Usage: "the variant of the other; usually the same"}}, compareBOMs),
 		command("check", "reconcile a file and keep nothing, for a build server: exit code 3 where a finding is as bad as makes it fail", "FILE", "jolly bom check tide-logger.csv --severities severities.yaml", 1, 1,
-			append(layoutFlags(), originFlag(), variantFlag(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
+			append(layoutFlags(), originFlag(), variantFlag(), variantFilesFlag(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
 				&ucli.IntFlag{Name: "build", Usage: "boards that are built at once"}, &ucli.BoolFlag{Name: "keep", Usage: "open the BOM, or lay the file in its place"}), checkBOM),
 	}
 }
@@ -78,11 +78,11 @@ func replaceBOMFile(ctx context.Context, c *ucli.Command, k *client.Client) erro
 	if err != nil {
 		return err
 	}
-	f, err := uploadFile(ctx, k, c.Args().Get(1))
+	f, err := bomFileOf(ctx, c, k, c.Args().Get(1))
 	if err != nil {
 		return err
 	}
-	if b, err = k.ReplaceBOMFile(ctx, b.ID, b.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c)}); err != nil {
+	if b, err = k.ReplaceBOMFile(ctx, b.ID, b.Version, f); err != nil {
 		return err
 	}
 	return showBOM(c, b)
@@ -295,8 +295,8 @@ func lineInWords(l *bom.Pinned) string {
 }
 
 func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	path := c.Args().First()
-	in := wire.CheckBOM{BOM: c.String("bom"), Layout: layoutOf(c), Build: c.Int("build"), Variant: c.String("variant"), Origin: c.String("origin")}
+	path, board := boardArgs(c)
+	in := wire.CheckBOM{BOM: c.String("bom"), Build: c.Int("build"), Variant: c.String("variant"), Origin: c.String("origin")}
 	if p := c.String("severities"); p != "" {
 		text, err := readDocument(p)
 		if err != nil {
@@ -304,7 +304,7 @@ func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		}
 		in.Severities = text
 	}
-	name := cmp.Or(in.BOM, boardOf(path))
+	name := cmp.Or(in.BOM, board)
 	kept, err := k.BOM(ctx, name)
 	there := err == nil
 	if e := new(client.Error); err != nil && (in.BOM != "" && !c.Bool("keep") || !errors.As(err, &e) || e.Status != http.StatusNotFound) {
@@ -315,20 +315,20 @@ func checkBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
 	} else {
 		in.BOM = ""
 	}
-	f, err := uploadFile(ctx, k, path)
+	f, err := bomFileOf(ctx, c, k, path)
 	if err != nil {
 		return err
 	}
-	in.FileHash, in.FileName = f.Hash, f.Name
+	in.FileHash, in.FileName, in.Layout, in.Files = f.FileHash, f.FileName, f.Layout, f.Files
 	found, err := k.CheckBOM(ctx, in)
 	if err != nil {
 		return err
 	}
 	if c.Bool("keep") {
 		if there {
-			_, err = k.ReplaceBOMFile(ctx, kept.ID, kept.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name, Layout: in.Layout})
+			_, err = k.ReplaceBOMFile(ctx, kept.ID, kept.Version, f)
 		} else {
-			_, err = k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: in.Layout, Build: in.Build, Origin: in.Origin})
+			_, err = k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.FileHash, FileName: f.FileName, Layout: f.Layout, Files: f.Files, Build: in.Build, Origin: in.Origin})
 		}
 		if err != nil {
 			return err

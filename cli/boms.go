@@ -144,7 +144,7 @@ func sayLines(c *ucli.Command, b wire.BOM) {
 
 func bomCommand() *ucli.Command {
 	own := []*ucli.Command{
-		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, append(layoutFlags(), originFlag()), bringBOM),
+		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, append(layoutFlags(), originFlag(), variantFilesFlag()), bringBOM),
 		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, listBOMs),
 		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
 		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
@@ -231,20 +231,61 @@ func lineOf(b wire.BOM, arg string) (wire.BOMLine, error) {
 func boardOf(path string) string { return strings.TrimSuffix(filepath.Base(path), filepath.Ext(path)) }
 
 func bringBOM(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	path := c.Args().First()
-	f, err := uploadFile(ctx, k, path)
+	path, name := boardArgs(c)
+	f, err := bomFileOf(ctx, c, k, path)
 	if err != nil {
 		return err
 	}
-	name := c.Args().Get(1)
-	if name == "" {
-		name = boardOf(path)
-	}
-	b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.Hash, FileName: f.Name, Layout: layoutOf(c), Origin: c.String("origin")})
+	b, err := k.BringBOM(ctx, wire.NewBOM{Name: name, FileHash: f.FileHash, FileName: f.FileName, Layout: f.Layout, Files: f.Files, Origin: c.String("origin")})
 	if err != nil {
 		return err
 	}
 	return showBOM(c, b)
+}
+
+// boardArgs are the file and the name of a board, of FILE [NAME], or of NAME where each variant has a file.
+func boardArgs(c *ucli.Command) (path, name string) {
+	if len(c.StringSlice(variantFiles)) > 0 {
+		return "", c.Args().First()
+	}
+	path = c.Args().First()
+	return path, cmp.Or(c.Args().Get(1), boardOf(path))
+}
+
+// variantFiles is the option that names the files of variants.
+const variantFiles = "variant-file"
+
+func variantFilesFlag() ucli.Flag {
+	return &ucli.StringSliceFlag{Name: variantFiles, Usage: "instead of FILE, for each variant of the board: `NAME=FILE`, such as 'East=mast-east.csv'; several"}
+}
+
+// bomFileOf uploads what a BOM is read of: a file, or one of each variant of its board.
+func bomFileOf(ctx context.Context, c *ucli.Command, k *client.Client, path string) (wire.BOMFile, error) {
+	out := wire.BOMFile{Layout: layoutOf(c)}
+	list := c.StringSlice(variantFiles)
+	if len(list) == 0 {
+		if path == "" {
+			return out, Usage("name the file, or one of each variant by --%s", variantFiles)
+		}
+		f, err := uploadFile(ctx, k, path)
+		out.FileHash, out.FileName = f.Hash, f.Name
+		return out, err
+	}
+	if path != "" {
+		return out, Usage("name a file, or one of each variant by --%s, not both", variantFiles)
+	}
+	for _, one := range list {
+		name, path, ok := strings.Cut(one, "=")
+		if !ok || name == "" || path == "" {
+			return out, Usage("--%s is the name of a variant and its file, as East=mast-east.csv, and not %q", variantFiles, one)
+		}
+		f, err := uploadFile(ctx, k, path)
+		if err != nil {
+			return out, err
+		}
+		out.Files = append(out.Files, wire.VariantFile{Variant: name, FileHash: f.Hash, FileName: f.Name, Layout: out.Layout})
+	}
+	return out, nil
 }
 
 func listBOMs(ctx context.Context, c *ucli.Command, k *client.Client) error {

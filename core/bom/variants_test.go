@@ -132,7 +132,7 @@ func TestVariantsReadAsTheyWereWritten(t *testing.T) {
 		}
 		header = append([]string{"Designator", "Value"}, header...)
 		for _, n := range b.names { // one that no cell names nobody can know of
-			if form == "lists" && !strings.Contains(fmt.Sprint(cells), n) {
+			if form == "lists" && !strings.Contains(strings.ReplaceAll(fmt.Sprint(cells), "ALL", ""), n) {
 				t.Skip()
 			}
 		}

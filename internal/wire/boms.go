@@ -13,12 +13,21 @@ import (
 
 // NewBOM brings in a BOM.
 type NewBOM struct {
-	Name     string      `json:"name" minLength:"1" maxLength:"100"`
+	Name     string        `json:"name" minLength:"1" maxLength:"100"`
+	FileHash string        `json:"fileHash,omitempty"`
+	FileName string        `json:"fileName,omitempty" maxLength:"255"`
+	Layout   rows.Layout   `json:"layout,omitempty"`
+	Files    []VariantFile `json:"files,omitempty" maxItems:"24" doc:"Instead of a file: one of each variant of the board, which are put together"`
+	Build    int           `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: not said"`
+	Origin   string        `json:"origin,omitempty" maxLength:"100" doc:"Who or what the file comes from: what was taught for that origin counts"`
+}
+
+// VariantFile is the file of one variant of a board.
+type VariantFile struct {
+	Variant  string      `json:"variant" minLength:"1" maxLength:"60" doc:"What the variant is called"`
 	FileHash string      `json:"fileHash"`
 	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
 	Layout   rows.Layout `json:"layout,omitempty"`
-	Build    int         `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: not said"`
-	Origin   string      `json:"origin,omitempty" maxLength:"100" doc:"Who or what the file comes from: what was taught for that origin counts"`
 }
 
 // BOM is a BOM beside the library.
@@ -27,6 +36,7 @@ type BOM struct {
 	Name      string          `json:"name"`
 	Version   int             `json:"version"`
 	FileName  string          `json:"fileName"`
+	Files     []VariantFile   `json:"files,omitempty" doc:"Of which its file was put together, one of each variant"`
 	Origin    string          `json:"origin,omitempty" doc:"Who or what its files come from"`
 	Build     int             `json:"build" doc:"Boards that are built at once; 0: not said"`
 	Due       string          `json:"due,omitempty" doc:"The day of the build, such as 2027-01-15"`
@@ -406,14 +416,15 @@ type CostPoint struct {
 
 // CheckBOM is a file that is to be checked as a BOM.
 type CheckBOM struct {
-	BOM        string      `json:"bom,omitempty" doc:"The BOM whose decisions count: its identifier or name"`
-	FileHash   string      `json:"fileHash"`
-	FileName   string      `json:"fileName" minLength:"1" maxLength:"255"`
-	Layout     rows.Layout `json:"layout,omitempty"`
-	Build      int         `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: as the BOM says"`
-	Variant    string      `json:"variant,omitempty" maxLength:"60" doc:"Of the board; blank: all"`
-	Origin     string      `json:"origin,omitempty" maxLength:"100" doc:"Who or what it comes from; blank: as the BOM says"`
-	Severities string      `json:"severities,omitempty" maxLength:"100000" doc:"A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail"`
+	BOM        string        `json:"bom,omitempty" doc:"The BOM whose decisions count: its identifier or name"`
+	FileHash   string        `json:"fileHash,omitempty"`
+	FileName   string        `json:"fileName,omitempty" maxLength:"255"`
+	Layout     rows.Layout   `json:"layout,omitempty"`
+	Files      []VariantFile `json:"files,omitempty" maxItems:"24" doc:"Instead of a file: one of each variant of the board, which are put together"`
+	Build      int           `json:"build,omitempty" minimum:"0" maximum:"1000000" doc:"Boards that are built at once; 0: as the BOM says"`
+	Variant    string        `json:"variant,omitempty" maxLength:"60" doc:"Of the board; blank: all"`
+	Origin     string        `json:"origin,omitempty" maxLength:"100" doc:"Who or what it comes from; blank: as the BOM says"`
+	Severities string        `json:"severities,omitempty" maxLength:"100000" doc:"A document of severities (jolly-severities/1, YAML or JSON); blank: as they are by themselves, and errors fail"`
 }
 
 // BOMCheck is what a check says of a file. Nothing was kept of it.
@@ -451,7 +462,8 @@ type RemovedBOM struct {
 
 // BOMFile lays another file of the same board in the place of a BOM's.
 type BOMFile struct {
-	FileHash string      `json:"fileHash"`
-	FileName string      `json:"fileName" minLength:"1" maxLength:"255"`
-	Layout   rows.Layout `json:"layout,omitempty"`
+	FileHash string        `json:"fileHash,omitempty"`
+	FileName string        `json:"fileName,omitempty" maxLength:"255"`
+	Layout   rows.Layout   `json:"layout,omitempty"`
+	Files    []VariantFile `json:"files,omitempty" maxItems:"24" doc:"Instead of a file: one of each variant of the board, which are put together"`
 }

@@ -12,7 +12,6 @@ import (
 	"jollydrawer/core/decision"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/service/deed"
-	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -34,6 +33,7 @@ type bomDoc struct {
 	FileHash  string            `json:"fileHash"`
 	FileName  string            `json:"fileName"`
 	Layout    rows.Layout       `json:"layout"`
+	Files     []variantFile     `json:"files,omitempty"`   // of which the file was put together, one of each variant of the board
 	Origin    string            `json:"origin,omitempty"`  // who or what wrote it: readings are learned for it
 	Build     int               `json:"build,omitempty"`   // boards that are built at once; 0: nobody said
 	Yearly    int               `json:"yearly,omitempty"`  // boards that are built in a year; 0: nobody said
@@ -93,11 +93,15 @@ func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	doc := bomDoc{Name: name, Origin: origin, FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout, Build: in.Build}
 	cab, _, err := s.cabinets.InForce(ctx)
 	if err != nil {
 		return wire.BOM{}, err
 	}
+	doc, err := s.from(ctx, fileAsked{in.FileHash, in.FileName, in.Layout, in.Files}, cab)
+	if err != nil {
+		return wire.BOM{}, err
+	}
+	doc.Name, doc.Origin, doc.Build = name, origin, in.Build
 	if _, err := s.bomLines(ctx, doc, cab); err != nil {
 		return wire.BOM{}, err
 	}

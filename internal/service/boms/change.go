@@ -9,7 +9,6 @@ import (
 
 	"jollydrawer/core/decision"
 	"jollydrawer/internal/service/deed"
-	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -79,7 +78,7 @@ func named(name string) (string, error) {
 
 // SetFile lays another file of the same board in the place of a BOM's: what people decided holds for lines that say the same under the same designators.
 func (s *BOMs) SetFile(ctx context.Context, c deed.Call, key string, version int, in wire.BOMFile) (wire.BOM, error) {
-	fresh := bomDoc{FileHash: in.FileHash, FileName: files.CleanName(in.FileName), Layout: in.Layout}
+	var fresh bomDoc
 	var kept []decision.Record
 	prepare := func(_ store.Head, doc bomDoc) error {
 		cab, _, err := s.cabinets.InForce(ctx)
@@ -89,13 +88,16 @@ func (s *BOMs) SetFile(ctx context.Context, c deed.Call, key string, version int
 		if kept, err = s.decided(ctx, doc, cab); err != nil {
 			return err
 		}
+		if fresh, err = s.from(ctx, fileAsked{in.FileHash, in.FileName, in.Layout, in.Files}, cab); err != nil {
+			return err
+		}
 		_, err = s.bomLines(ctx, fresh, cab)
 		return err
 	}
 	return s.change(ctx, c, key, version, in, prepare, func(_ *store.Head, doc *bomDoc) (string, any) {
 		was := doc.FileName
 		doc.Decisions, doc.Choices = kept, nil
-		doc.FileHash, doc.FileName, doc.Layout = fresh.FileHash, fresh.FileName, fresh.Layout
+		doc.FileHash, doc.FileName, doc.Layout, doc.Files = fresh.FileHash, fresh.FileName, fresh.Layout, fresh.Files
 		return "file replaced", map[string]any{"before": was, "file": doc.FileName, "hash": doc.FileHash}
 	})
 }

@@ -6,7 +6,6 @@ import (
 
 	"jollydrawer/core/bom"
 	"jollydrawer/internal/service/deed"
-	"jollydrawer/internal/service/files"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -31,7 +30,11 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
-	known := bomDoc{Build: in.Build, Origin: origin}
+	known, err := s.from(ctx, fileAsked{in.FileHash, in.FileName, in.Layout, in.Files}, cab)
+	if err != nil {
+		return wire.BOMCheck{}, err
+	}
+	known.Build, known.Origin = in.Build, origin
 	var own store.Head
 	if in.BOM != "" {
 		h, doc, err := s.findBOM(ctx, in.BOM)
@@ -44,7 +47,6 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 			return wire.BOMCheck{}, err
 		}
 	}
-	known.FileHash, known.FileName, known.Layout = in.FileHash, files.CleanName(in.FileName), in.Layout
 	f, err := s.bomLines(ctx, known, cab)
 	if err != nil {
 		return wire.BOMCheck{}, err

@@ -77,12 +77,12 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 	if err != nil {
 		return f, deed.Fault(deed.Invalid, "no-designators", "The BOM was not read: "+err.Error()+".", "")
 	}
-	f.key = layoutKey(header)
+	f.key = layoutKey(header[:max(len(header)-len(doc.Files), 0)]) // as that of a file of one variant, for which people may have said something
 	said, err := s.layoutSaid(ctx, f.key)
 	if err != nil {
 		return f, err
 	}
-	f.columns, f.by = f.columns.With(said.Columns).Seen(sample), said.Decision.By
+	f.columns, f.by = f.columns.With(said.Columns).TellVariants(doc.variantNames()).Seen(sample), said.Decision.By
 	designators := 0
 	for _, r := range all {
 		if why := bom.NoLine(r.cells, f.columns); why != "" {

@@ -99,7 +99,7 @@ func (s *BOMs) baseOf(h store.Head, doc bomDoc, cab store.Head) string {
 	if s.Changes == nil {
 		return ""
 	}
-	return fmt.Sprintf("%s %s %+v %q %s", h.ID, doc.FileHash, doc.Layout, doc.Origin, s.saidOf(cab))
+	return fmt.Sprintf("%s %s %+v %q %q %s", h.ID, doc.FileHash, doc.Layout, doc.variantNames(), doc.Origin, s.saidOf(cab))
 }
 
 func (s *BOMs) saidOf(cab store.Head) string {

@@ -44,7 +44,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		all = append(all, some...)
 		return some
 	}
-	out.Layout, out.Columns, out.Confirmed, out.Skipped = &f.layout, f.columns, f.by, append(out.Skipped, f.skipped...)
+	out.Layout, out.Columns, out.Confirmed, out.Skipped = &f.layout, f.columns, f.by, append(append(out.Skipped, doc.skippedOf()...), f.skipped...)
 	for _, k := range bom.Kinds {
 		out.Counts[string(k)] = 0
 	}
@@ -172,6 +172,7 @@ func bomPart(e *lookup.Entry) wire.BOMPart {
 func bomView(rules policy.Rules, h store.Head, doc bomDoc) wire.BOM {
 	b := blank()
 	b.States = rules.States(h)
+	b.Files = doc.filesView()
 	b.ID, b.Name, b.Version, b.FileName, b.Origin, b.Build, b.Yearly, b.Variant, b.Due, b.Buying, b.Revision, b.Updated = h.ID.String(), h.Number, h.Version, doc.FileName, doc.Origin, doc.Build, doc.Yearly, doc.Variant, doc.Due, doc.Buying, h.Revision, h.Updated
 	return b
 }

@@ -3315,6 +3315,8 @@ export interface components {
             /** @description The day of the build, such as 2027-01-15 */
             due?: string;
             fileName: string;
+            /** @description Of which its file was put together, one of each variant */
+            files?: components["schemas"]["VariantFile"][];
             /** Format: int64 */
             findings: number;
             /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear, board-open */
@@ -3408,6 +3410,8 @@ export interface components {
             /** @description A finding is as bad as makes the check fail */
             fails: boolean;
             fileName: string;
+            /** @description Of which its file was put together, one of each variant */
+            files?: components["schemas"]["VariantFile"][];
             /** Format: int64 */
             findings: number;
             /** @description What keeps it from being frozen without a reason, and of how many lines: open, unreleased, fitted-unclear, level-unclear, board-open */
@@ -3560,8 +3564,10 @@ export interface components {
             variants: string[];
         };
         BOMFile: {
-            fileHash: string;
-            fileName: string;
+            fileHash?: string;
+            fileName?: string;
+            /** @description Instead of a file: one of each variant of the board, which are put together */
+            files?: components["schemas"]["VariantFile"][];
             layout?: components["schemas"]["Layout"];
         };
         BOMFunction: {
@@ -4311,8 +4317,10 @@ export interface components {
              * @description Boards that are built at once; 0: as the BOM says
              */
             build?: number;
-            fileHash: string;
-            fileName: string;
+            fileHash?: string;
+            fileName?: string;
+            /** @description Instead of a file: one of each variant of the board, which are put together */
+            files?: components["schemas"]["VariantFile"][];
             layout?: components["schemas"]["Layout"];
             /** @description Who or what it comes from; blank: as the BOM says */
             origin?: string;
@@ -6529,8 +6537,10 @@ export interface components {
              * @description Boards that are built at once; 0: not said
              */
             build?: number;
-            fileHash: string;
-            fileName: string;
+            fileHash?: string;
+            fileName?: string;
+            /** @description Instead of a file: one of each variant of the board, which are put together */
+            files?: components["schemas"]["VariantFile"][];
             layout?: components["schemas"]["Layout"];
             name: string;
             /** @description Who or what the file comes from: what was taught for that origin counts */
@@ -8178,6 +8188,13 @@ export interface components {
             text: string;
             /** @description raw where the text could not be read */
             type: string;
+        };
+        VariantFile: {
+            fileHash: string;
+            fileName: string;
+            layout?: components["schemas"]["Layout"];
+            /** @description What the variant is called */
+            variant: string;
         };
         Verification: {
             /** Format: int64 */

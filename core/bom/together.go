@@ -1,0 +1,250 @@
+package bom
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"jollydrawer/core/headings"
+)
+
+// Design tools write a file for each variant of a board. Put together they are one BOM, whose lines say in which variants they are: what all files have in common stands once,
+// and is decided once.
+
+// VariantFile is a BOM of one variant of a board, as its file was read.
+type VariantFile struct {
+	Variant string
+	Columns Columns
+	Lines   []Line
+}
+
+// The cells of the columns that tell the variants of files that were put together.
+const (
+	inIt    = "fitted"
+	notInIt = "not fitted"
+)
+
+// Together puts the files of a board's variants together as one table, whose last columns say of each variant whether a row is in it. The columns of the first file come first, then
+// those that only others have; a row is one of a file, or as much of it as is in the same variants: its designators, and their number where its quantity is that. Rows stand in
+// the order of the first file that has them. Fails where nobody could tell afterwards which lines are in which variant.
+func Together(files []VariantFile) (header []string, rows [][]string, err error) {
+	if err := variantsApart(files); err != nil {
+		return nil, nil, err
+	}
+	header, places := headingsTogether(files)
+	t := merging{at: map[string]*share{}}
+	for k := range files {
+		t.take(k, &files[k], places[k], len(header))
+	}
+	for k := range files {
+		header = append(header, "In "+files[k].Variant)
+	}
+	return header, t.rows(len(files)), nil
+}
+
+// variantsApart says why files cannot be put together by their variants.
+func variantsApart(files []VariantFile) error {
+	if len(files) < 2 || len(files) > mostVariants {
+		return fmt.Errorf("a board is put together of the files of 2 to %d variants", mostVariants)
+	}
+	for k, f := range files {
+		switch i := slices.IndexFunc(files[:k], func(o VariantFile) bool { return sameVariant(o.Variant, f.Variant) }); {
+		case foldVariant(f.Variant) == "":
+			return fmt.Errorf("file %d is of no variant: name it", k+1)
+		case i >= 0:
+			return fmt.Errorf("the files %d and %d are both of the variant %s", i+1, k+1, f.Variant)
+		}
+		for _, c := range f.Columns {
+			switch {
+			case c.Role == Level:
+				return fmt.Errorf("the file of %s tells by its column %q what is part of what, and rows of several such files would lose their places: name the variants in a column of one file", f.Variant, c.Heading)
+			case c.Role == Variants, c.Variant != "":
+				return fmt.Errorf("the file of %s is of several variants itself, by its column %q", f.Variant, c.Heading)
+			}
+		}
+	}
+	return nil
+}
+
+// headingsTogether are the headings of all files, each once, and where each column of each file has its place among them.
+func headingsTogether(files []VariantFile) (header []string, places [][]int) {
+	at := map[string]int{}
+	for _, f := range files {
+		count := map[string]int{}
+		var place []int
+		for i, h := range f.Columns.Headings() {
+			plain := cmp.Or(headings.Plain(h), strings.TrimSpace(h))
+			if plain == "" {
+				plain = "\x00" + strconv.Itoa(i) // columns without a heading are told by where they stand
+			}
+			count[plain]++
+			key := plain + "\x00" + strconv.Itoa(count[plain])
+			if _, has := at[key]; !has {
+				at[key] = len(header)
+				header = append(header, h)
+			}
+			place = append(place, at[key])
+		}
+		places = append(places, place)
+	}
+	return header, places
+}
+
+// TellVariants says of the columns of files that were put together which of them tell the variants: the last, whatever the variants are called.
+func (c Columns) TellVariants(variants []string) Columns {
+	said := map[int]Column{}
+	for i, name := range variants {
+		if at := len(c) - len(variants) + i; at >= 0 {
+			said[at] = Column{Role: Fit, Variant: name, Because: "the files of the variants were put together"}
+		}
+	}
+	return c.With(said)
+}
+
+// share is a designator with all that its row says, or a whole row where designators cannot be counted out of it.
+type share struct {
+	designator string
+	in         []int // files
+}
+
+// source is a row of the first file that has it.
+type source struct {
+	cells   []string
+	where   int // the column of designators; -1: none
+	counted int // the column of a quantity that is the number of its designators; -1: none
+	all     int // pieces of the row
+	pieces  []*share
+}
+
+// merging puts rows of files together.
+type merging struct {
+	at      map[string]*share
+	sources []*source
+}
+
+// take takes the lines of a file, whose columns have places among those of all.
+func (t *merging) take(file int, f *VariantFile, places []int, width int) {
+	seen := map[string]int{} // how often the file has a piece
+	for i := range f.Lines {
+		s, designators, rest := f.Lines[i].split(f.Columns, places, width)
+		for _, d := range designators {
+			key := d + "\x00" + rest
+			seen[key]++
+			key += "\x00" + strconv.Itoa(seen[key])
+			p := t.at[key]
+			if p == nil {
+				p = &share{designator: d}
+				t.at[key] = p
+				s.pieces = append(s.pieces, p)
+			}
+			p.in = append(p.in, file)
+		}
+		t.sources = append(t.sources, s)
+	}
+}
+
+// split takes a line apart: its cells in their places among those of all files, its designators, and what it says of each of them. A line whose designators cannot be counted
+// out of it has one blank one, and says all that it does.
+func (l *Line) split(c Columns, places []int, width int) (s *source, designators []string, rest string) {
+	s = &source{cells: make([]string, width), where: -1, counted: -1, all: 1}
+	for i, cell := range l.Cells[:min(len(l.Cells), len(places))] {
+		s.cells[places[i]] = cell
+	}
+	says := slices.Clone(s.cells)
+	at, ok := c.At(Designator)
+	if !ok || !l.countable() {
+		return s, []string{""}, spaced(says)
+	}
+	s.where, s.all = places[at], len(l.Designators)
+	says[s.where] = ""
+	if q, ok := c.At(Quantity); ok && l.Quantity >= 0 {
+		s.counted = places[q]
+		says[s.counted] = "\x00"
+	}
+	return s, l.Designators, spaced(says)
+}
+
+// spaced are cells as they are compared: blanks around and between words say nothing.
+func spaced(cells []string) string {
+	out := make([]string, len(cells))
+	for i, c := range cells {
+		out[i] = strings.Join(strings.Fields(c), " ")
+	}
+	return strings.Join(out, "\x01")
+}
+
+// countable says whether designators can be counted out of a line: all of it was read in one way, and its quantity is their number, or there is none.
+func (l *Line) countable() bool {
+	return len(l.Designators) > 0 && len(l.Problems) == 0 && len(l.Read) == 0 && l.Amount == (Amount{}) && (l.Quantity < 0 || l.Quantity == len(l.Designators))
+}
+
+// rows are the rows of so many files, each with the variants that it is in.
+func (t *merging) rows(files int) (out [][]string) {
+	for _, s := range t.sources {
+		var order []string
+		groups := map[string][]*share{}
+		for _, p := range s.pieces {
+			key := fmt.Sprint(p.in)
+			if groups[key] == nil {
+				order = append(order, key)
+			}
+			groups[key] = append(groups[key], p)
+		}
+		for _, key := range order {
+			group := groups[key]
+			cells := slices.Clone(s.cells)
+			if s.where >= 0 && len(group) < s.all {
+				list := make([]string, len(group))
+				for i, p := range group {
+					list[i] = p.designator
+				}
+				cells[s.where] = strings.Join(list, ", ")
+				if s.counted >= 0 {
+					cells[s.counted] = strconv.Itoa(len(group))
+				}
+			}
+			for k := range files {
+				cells = append(cells, map[bool]string{true: inIt, false: notInIt}[slices.Contains(group[0].in, k)])
+			}
+			out = append(out, cells)
+		}
+	}
+	return out
+}
+
+// AsPutTogether says whether lines that were read of files put together are, in each variant, those of its file: the same designators with the same cells, as many, fitted or
+// not. It fails with what is otherwise, so that files whose cells would be taken for something else are refused and not misread.
+func AsPutTogether(files []VariantFile, columns Columns, lines []Line) error {
+	header, places := headingsTogether(files)
+	own := make([]int, len(header)) // where the columns of all are among those of all
+	for i := range own {
+		own[i] = i
+	}
+	for k := range files {
+		f := &files[k]
+		more := map[string]int{}
+		count := func(l *Line, c Columns, places []int, n int) {
+			_, designators, rest := l.split(c, places, len(header))
+			for _, d := range designators {
+				more[fmt.Sprint(d, "\x00", rest, "\x00", l.NotFitted)] += n
+			}
+		}
+		for i := range f.Lines {
+			count(&f.Lines[i], f.Columns, places[k], 1)
+		}
+		for i := range lines {
+			if l := &lines[i]; l.Is(f.Variant) {
+				count(l, columns, own, -1)
+			}
+		}
+		for what, n := range more {
+			if n != 0 {
+				d, _, _ := strings.Cut(what, "\x00")
+				return fmt.Errorf("what the file of %s says of %s would be read as something else", f.Variant, cmp.Or(d, "a row without designators"))
+			}
+		}
+	}
+	return nil
+}
