@@ -40,7 +40,8 @@ export function service(may: string[], answers: Record<string, Answer>): Sent[] 
     let said: unknown;
     if (r.method !== 'GET') {
       const text = await r.text();
-      said = text ? (JSON.parse(text) as unknown) : undefined;
+      const json = r.headers.get('Content-Type')?.includes('json');
+      said = text && json ? (JSON.parse(text) as unknown) : text || undefined; // a file is sent as it is
       sent.push({ method: r.method, path, match: r.headers.get('If-Match'), body: said });
     }
     const key = r.method === 'GET' ? path : `${r.method} ${path}`;

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 import { Button, Dialog, Field, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
+import { FilesField, type Chosen } from './FilesField';
 import { useBoms, useRename, useReplaceFile, useSayOrigin, type BOM, useRemoveBom } from './queries';
 
 /** Gives a BOM another name. */
@@ -90,7 +91,7 @@ export function OriginField({ value, onChange }: { value: string; onChange: (v: 
 
 /** Lays another file of the same board in a BOM's place. */
 export function FileDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose: () => void }) {
-  const [file, setFile] = useState<File>();
+  const [files, setFiles] = useState<Chosen[]>([]);
   const replace = useReplaceFile(at);
   const say = useSay();
   return (
@@ -99,9 +100,9 @@ export function FileDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose
         className="space-y-3"
         onSubmit={(e) => {
           e.preventDefault();
-          if (!file) return;
+          if (files.length === 0) return;
           replace.mutate(
-            { id: bom.id, version: bom.version, body: file },
+            { id: bom.id, version: bom.version, body: files },
             {
               onSuccess: (b) => {
                 say(`${b.name} is ${b.fileName} now: ${String(b.lines.length)} lines.`);
@@ -115,10 +116,10 @@ export function FileDialog({ bom, at, onClose }: { bom: BOM; at: string; onClose
           It takes the place of {bom.fileName}. What was decided stays for lines that say the same under the same designators; revisions
           stay as they are.
         </p>
-        <Field label="File" type="file" onChange={(e) => setFile(e.target.files?.[0])} />
+        <FilesField chosen={files} onChange={setFiles} />
         <Trouble error={replace.error} />
-        <Button look="act" type="submit" disabled={replace.isPending || !file}>
-          Take this file
+        <Button look="act" type="submit" disabled={replace.isPending || files.length === 0}>
+          {files.length > 1 ? 'Take these files' : 'Take this file'}
         </Button>
       </form>
     </Dialog>

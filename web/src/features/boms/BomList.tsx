@@ -4,6 +4,7 @@ import { Button, Dialog, Empty, Field, LifeState, PageHead, Trouble } from '../.
 import { DataTable, type Column } from '../../ui/table';
 import { useMay } from '../people';
 import { OriginField } from './BomDialogs';
+import { boardIn, FilesField, type Chosen } from './FilesField';
 import { SeveritiesDialog } from './SeveritiesDialog';
 import { SheetsDialog } from './SheetsDialog';
 import { useBoms, useBringBom, type BOM } from './queries';
@@ -67,7 +68,7 @@ export function BomList() {
 function OpenDialog({ onClose }: { onClose: () => void }) {
   const [name, setName] = useState('');
   const [origin, setOrigin] = useState('');
-  const [file, setFile] = useState<File>();
+  const [files, setFiles] = useState<Chosen[]>([]);
   const open = useBringBom();
   const navigate = useNavigate();
   return (
@@ -76,18 +77,15 @@ function OpenDialog({ onClose }: { onClose: () => void }) {
         className="space-y-3"
         onSubmit={(e) => {
           e.preventDefault();
-          if (file) open.mutate({ name, origin, file }, { onSuccess: (b) => void navigate(`/boms/${encodeURIComponent(b.name)}`) });
+          if (files.length > 0)
+            open.mutate({ name, origin, files }, { onSuccess: (b) => void navigate(`/boms/${encodeURIComponent(b.name)}`) });
         }}
       >
-        <Field
-          label="File"
-          type="file"
-          required
-          accept=".csv,.tsv,.txt,.xlsx,.ods,.json,.zip"
-          onChange={(e) => {
-            const f = e.target.files?.[0];
-            setFile(f);
-            if (f && !name) setName(f.name.replace(/\.[^.]*$/, ''));
+        <FilesField
+          chosen={files}
+          onChange={(c) => {
+            setFiles(c);
+            if (!name) setName(boardIn(c.map((x) => x.file.name)));
           }}
         />
         <Field label="Board and revision" required maxLength={100} value={name} onChange={(e) => setName(e.target.value)} />

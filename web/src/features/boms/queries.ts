@@ -1,6 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { api, based, take, upload, type Schemas } from '../../api/client';
 import { useAct } from '../../api/write';
+import type { Chosen } from './FilesField';
 
 export type BOM = Schemas['BOM'];
 export type Line = Schemas['BOMLine'];
@@ -24,13 +25,19 @@ export function useBom(key: string, variant = '') {
   });
 }
 
+/** Uploads what a BOM is read of: a file, or one of each variant of its board. */
+async function uploaded(files: Chosen[]): Promise<Schemas['BOMFile']> {
+  const kept = await Promise.all(files.map((c) => upload(c.file)));
+  const [only] = kept;
+  if (kept.length === 1 && only) return { fileHash: only.hash, fileName: only.name };
+  return { files: kept.map((f, i) => ({ variant: files[i]?.variant ?? '', fileHash: f.hash, fileName: f.name })) };
+}
+
 export function useBringBom() {
   const queries = useQueryClient();
   return useAct({
-    mutationFn: async (v: { name: string; origin: string; file: File }) => {
-      const f = await upload(v.file);
-      return take(api.POST('/api/v1/boms', { body: { name: v.name, fileHash: f.hash, fileName: f.name, origin: v.origin || undefined } }));
-    },
+    mutationFn: async (v: { name: string; origin: string; files: Chosen[] }) =>
+      take(api.POST('/api/v1/boms', { body: { ...(await uploaded(v.files)), name: v.name, origin: v.origin || undefined } })),
     onSuccess: () => queries.invalidateQueries({ queryKey: ['boms'] }),
   });
 }
@@ -330,15 +337,13 @@ export function useRemoveBom() {
 export function useReplaceFile(key: string) {
   const queries = useQueryClient();
   return useAct({
-    mutationFn: async (v: Change<File>) => {
-      const f = await upload(v.body);
-      return take(
+    mutationFn: async (v: Change<Chosen[]>) =>
+      take(
         api.POST('/api/v1/boms/{key}/file', {
           params: { path: { key: v.id }, header: based(v.version) },
-          body: { fileHash: f.hash, fileName: f.name },
+          body: await uploaded(v.body),
         }),
-      );
-    },
+      ),
     onSuccess: (b) => queries.setQueryData(['bom', key], b),
     onError: () => queries.invalidateQueries({ queryKey: ['bom', key] }),
   });
