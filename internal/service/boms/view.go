@@ -49,6 +49,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		out.Counts[string(k)] = 0
 	}
 	out.Variants = append(out.Variants, f.variants...)
+	out.Variant = doc.built(f.variants) // another file may not have the one that was said
 	each := subs.Each(vs, doc.counted(f.variants)...)
 	alike := map[string]int{} // open lines, by what they ask for
 	for i := range vs {
