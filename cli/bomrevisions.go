@@ -25,7 +25,7 @@ func revisionsOfBOMs() []*ucli.Command {
 		command("remove", "remove a BOM that was never frozen; without --yes only say what that would take with it", "BOM", "jolly bom remove 'Solar charger rev C' --yes", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "yes", Usage: "do it"}}, removeBOM),
 		command("freeze", "make the next revision: every line pinned to the exact revision of its part", "BOM NOTE", "jolly bom freeze tide-logger 'first build'", 2, 2, []ucli.Flag{&ucli.StringFlag{Name: "anyway", Usage: "why it is frozen with lines that no released record answers"}, &ucli.BoolFlag{Name: "minor", Usage: "only the second figure of its label counts on"}}, freezeBOM),
 		command("revisions", "list the revisions of a BOM", "BOM", "jolly bom revisions tide-logger", 1, 1, nil, listBOMRevisions),
-		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now"}}, showBOMRevision),
+		command("revision", "show a revision line by line, with what became otherwise in the library since", "BOM@REVISION", "jolly bom revision tide-logger@1 --behind", 1, 1, []ucli.Flag{&ucli.BoolFlag{Name: "behind", Usage: "only lines of which something is otherwise by now: record, price, stock"}}, showBOMRevision),
 		command("compare", "say what two BOMs or revisions differ in, by designator", "BOM[@REVISION] [BOM[@REVISION]]", "jolly bom compare tide-logger@1 tide-logger", 1, 2, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "with-variant", Usage: "the variant of the other; usually the same"}}, compareBOMs),
 		command("check", "reconcile a file and keep nothing, for a build server: exit code 3 where a finding is as bad as makes it fail", "FILE", "jolly bom check tide-logger.csv --severities severities.yaml", 1, 1,
 			append(layoutFlags(), originFlag(), variantFlag(), variantFilesFlag(), &ucli.StringFlag{Name: "severities", Usage: "a file that says how bad findings are, and from which on the check fails"}, &ucli.StringFlag{Name: "bom", Usage: "the BOM whose decisions count; usually the one with the file's name, where there is one"},
@@ -192,13 +192,29 @@ func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) err
 	for _, d := range f.Behind {
 		behind[d.Row] = strings.Join(d.Says, "; ")
 	}
+	market := map[string]string{}
+	if f.Now != nil {
+		for _, ch := range f.Now.Changes {
+			market[ch.Part] = strings.Join(ch.Says, "; ")
+		}
+	}
+	since := func(l *bom.Pinned) string {
+		var says []string
+		if l.Of == "" && behind[l.Row] != "" {
+			says = append(says, behind[l.Row])
+		}
+		if l.Part != nil && !l.NotFitted && market[l.Part.ID] != "" {
+			says = append(says, market[l.Part.ID])
+		}
+		return strings.Join(says, "; ")
+	}
 	err = emit(c, f, func() table {
 		t := table{{"Designators", "Qty", "Part", "Rev", "MPN", "Description", "Since"}}
 		for _, l := range f.Lines {
-			if c.Bool("behind") && behind[l.Row] == "" {
+			if c.Bool("behind") && since(&l) == "" {
 				continue
 			}
-			r := []string{strings.Join(l.Designators, " "), quantityOf(&l), "", "", l.MPN, strings.TrimSpace(l.Value + " " + l.Package), behind[l.Row]}
+			r := []string{strings.Join(l.Designators, " "), quantityOf(&l), "", "", l.MPN, strings.TrimSpace(l.Value + " " + l.Package), since(&l)}
 			if l.In != nil {
 				r[0] += " (" + strings.Join(l.In, ", ") + ")"
 			}
@@ -214,6 +230,9 @@ func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) err
 	})
 	if err == nil {
 		fmt.Fprintf(c.Root().ErrWriter, "%s revision %s (%s): %s; %s behind\n", f.Name, f.Label, f.State.Word, count(len(f.Lines), "line", "lines"), count(len(f.Behind), "line", "lines"))
+		if f.Now != nil {
+			fmt.Fprintf(c.Root().ErrWriter, "its build of %d would come to %s on %s, and came to %s on %s; %s bought otherwise\n", f.Cost.Boards, orNothing(f.Now.Sum.String()), f.Now.Day, orNothing(f.Cost.Sum.String()), f.Cost.Day, count(len(f.Now.Changes), "part", "parts"))
+		}
 	}
 	return err
 }

@@ -322,6 +322,7 @@ type FrozenBOM struct {
 	ID string `json:"id"`
 	bom.Frozen
 	Behind []bom.Drift    `json:"behind"`
+	Now    *buying.Since  `json:"now,omitempty" doc:"What its build would come to now, bought as it was costed for; nothing where it was not costed"`
 	Builds []BOMBuildMade `json:"builds" doc:"Boards that were built of it, newest first"`
 }
 

@@ -49,6 +49,45 @@ func market(t *testing.T) housetest.House {
 
 const costly = "Ref,Qty,Value,MPN,Fit\n\"R1,R2\",2,4k7,TW-1,\nR3,1,10k,TW-2,\nR4,1,4k7,TW-1,\nR5,1,33k,TW-3,\nR6,1,68k,,\nR7,1,10k,TW-2,no\n"
 
+func TestWhatAFrozenBuildWouldComeToNow(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Board A", "Ref,Qty,Value,MPN\n\"R1,R2,R5,R6\",4,4k7,TW-1\nR3,1,10k,TW-2\nR4,1,33k,TW-3\n")
+	b, err := h.BOMs.SetBuild(t.Context(), h.Me, b.ID, b.Version, wire.BOMBuild{Boards: 10})
+	require.NoError(t, err)
+	frozen(t, h, b)
+	now := func() (says map[string]string, sum string) {
+		f, err := h.BOMs.Revision(t.Context(), h.Me, "board a", 1)
+		require.NoError(t, err)
+		says = map[string]string{}
+		for _, c := range f.Now.Changes {
+			says[strings.Join(c.Designators, " ")] = strings.Join(c.Says, "; ")
+		}
+		return says, f.Now.Sum.String()
+	}
+	says, sum := now()
+	assert.Equal(t, []any{map[string]string{}, "6.00 EUR"}, []any{says, sum}, "100 of TW-1 at 0.02, 10 of TW-2 at 0.40; nobody has TW-3")
+	// one shop's list has less of one part, and another one
+	f, err := h.Files.Keep(t.Context(), h.Me, "new.csv", strings.NewReader("Code,Make,Type,State,Left,From,Price\nC1,Tidewright,TW-1,active,5000,1,0.30\nC2,Tidewright,TW-2,active,4,1,0.40\nC3,Tidewright,TW-3,active,90,1,1.00\n"))
+	require.NoError(t, err)
+	_, err = h.Offers.UploadList(t.Context(), h.Me, "Corner Shop", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	require.NoError(t, err)
+	j, err := h.Offers.Refresh(t.Context(), h.Me, wire.RefreshOffers{})
+	require.NoError(t, err)
+	require.Equal(t, "done", h.Wait(j).State)
+	require.NoError(t, h.Offers.Level(t.Context()))
+	says, sum = now()
+	assert.Equal(t, map[string]string{
+		"R1 R2 R5 R6": "it would be bought from Isle Shop at 0.64 DKK, and was from Corner Shop at 0.02 EUR; 40 are paid, and 100 were",
+		"R3":          "it would be bought from Isle Shop at 4.00 DKK, and was from Corner Shop at 0.40 EUR",
+		"R4":          "Corner Shop has it now, at 1.00 EUR; it could not be bought then",
+	}, says)
+	assert.Equal(t, "18.20 EUR", sum, "3.20 and 5.00 of Isle Shop, 10.00 of Corner Shop")
+	b, err = h.BOMs.SetBuying(t.Context(), h.Me, b.ID, b.Version+1, wire.BuyingRules{Exclude: []string{"Isle Shop"}})
+	require.NoError(t, err)
+	_, sum = now()
+	assert.Equal(t, "18.20 EUR", sum, "it is bought by the rules that it was costed with")
+}
+
 func TestWhatABuildComesTo(t *testing.T) {
 	h := market(t)
 	b := h.Board(t, "Board A", costly+",2 m,,TW-3,\n")

@@ -248,6 +248,14 @@ func (s *BOMs) Revision(ctx context.Context, c deed.Call, key string, number int
 		return out, err
 	}
 	out.Behind = append(out.Behind, boards...)
+	if f.Cost != nil {
+		b, err := s.basket(ctx, bom.PinnedOf(f.Lines, f.Variant))
+		if err != nil {
+			return out, err
+		}
+		now := buying.SinceThen(*f.Cost, b.plan(f.Cost.Boards, f.Rules))
+		out.Now = &now
+	}
 	out.Builds, err = s.builds(ctx, h.ID, number)
 	return out, err
 }

@@ -4018,6 +4018,14 @@ export interface components {
             suppliers: string[];
             unbought: components["schemas"]["BuyingUnbought"][];
         };
+        BuyingOtherwise: {
+            designators: string[];
+            number: string;
+            /** @description The record that it was costed for; blank: none was linked */
+            part: string;
+            /** @description What is otherwise, in words */
+            says: string[];
+        };
         BuyingRules: {
             /** @description Suppliers that nothing is bought from */
             exclude?: string[];
@@ -4036,6 +4044,14 @@ export interface components {
             kind: string;
             /** Format: int64 */
             parts: number;
+            sum: string;
+        };
+        BuyingSince: {
+            /** @description Parts that would be bought otherwise, in the order of the costing */
+            changes: components["schemas"]["BuyingOtherwise"][];
+            /** @description On which prices and rates are those of now */
+            day: string;
+            /** @description That it would come to */
             sum: string;
         };
         BuyingSpare: {
@@ -5032,6 +5048,8 @@ export interface components {
             lines: components["schemas"]["BomPinned"][];
             name: string;
             note: string;
+            /** @description What its build would come to now, bought as it was costed for; nothing where it was not costed */
+            now?: components["schemas"]["BuyingSince"];
             /** Format: int64 */
             revision: number;
             rules?: components["schemas"]["BuyingRules"];

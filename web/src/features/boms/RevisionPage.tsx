@@ -9,7 +9,7 @@ import { BuiltDialog, ProofDialog } from './BuiltDialog';
 import { sheets } from './sheets';
 import { BomTabs } from './tabs';
 
-type Row = Pinned & { since: string };
+type Row = Pinned & { at: number; since: string };
 
 export const quantityOf = (l: Pinned) => (l.notFitted ? 'not fitted' : (l.amount ?? String(l.quantity)));
 
@@ -39,9 +39,12 @@ export function RevisionPage() {
   const f = asked.data;
   if (asked.error && !f) return <div className="p-4"><Trouble error={asked.error} /></div>; // prettier-ignore
   if (!f) return <Empty title="One moment…" />;
-  const since = new Map(f.behind.map((d) => [d.row, d.says.join('; ')]));
+  const behind = new Map(f.behind.map((d) => [d.row, d.says]));
+  const market = new Map((f.now?.changes ?? []).map((c) => [c.part, c.says]));
+  const since = (l: Pinned) =>
+    [...(l.of ? [] : (behind.get(l.row) ?? [])), ...((!l.notFitted && l.part && market.get(l.part.id)) || [])].join('; ');
   const only = params.get('behind') !== null;
-  const rows = f.lines.map((l) => ({ ...l, since: since.get(l.row) ?? '' })).filter((l) => !only || l.since);
+  const rows = f.lines.map((l, at) => ({ ...l, at, since: since(l) })).filter((l) => !only || l.since);
   const unpinned = f.lines.filter((l) => !l.part && !l.notFitted && !l.noPart && !l.assembly).length;
   return (
     <>
@@ -81,6 +84,13 @@ export function RevisionPage() {
             {f.cost.unbought.length > 0 && `, without ${String(f.cost.unbought.length)} that had no price`}.
           </span>
         )}
+        {f.now && (
+          <span>
+            {f.now.changes.length === 0
+              ? 'They would be bought in the same way now.'
+              : `On ${f.now.day} they would come to ${f.now.sum || 'no sum'}: ${f.now.changes.length === 1 ? '1 part' : `${String(f.now.changes.length)} parts`} bought otherwise.`}
+          </span>
+        )}
       </div>
       {f.builds.length > 0 && (
         <ul className="flex flex-wrap gap-x-6 gap-y-1 border-b border-line px-4 py-2 text-sm" aria-label="Built boards">
@@ -106,7 +116,7 @@ export function RevisionPage() {
           label="Lines of the revision"
           rows={rows}
           columns={f.variants ? columns.toSpliced(1, 0, variantColumn) : columns}
-          rowKey={(l) => String(l.row)}
+          rowKey={(l) => String(l.at)}
           onOpen={(l) => l.part && void go(`/parts/${encodeURIComponent(l.part.number)}`)}
           empty={<Empty title={only ? 'Nothing is behind' : 'It has no lines'} />}
         />

@@ -192,6 +192,37 @@ it('shows a revision as it was, and what became otherwise since', async () => {
   expect(screen.queryByText('R3')).toBeNull();
 });
 
+it('shows what prices and stock make otherwise, on lines of boards that it takes too', async () => {
+  const user = userEvent.setup();
+  const part = (l: object) => ({ ...pinned(['A1/R1'], 'EW-R-1'), ...l });
+  service([], {
+    '/boms/Gauge/revisions/1': {
+      ...revision,
+      id: 'b1',
+      name: 'Gauge',
+      fileName: 'gauge.csv',
+      fileHash: '',
+      lines: [
+        { ...pinned(['A1']), board: { id: 'b2', name: 'Head', revision: 1, label: '1', hash: '' }, assembly: true },
+        part({ of: 'Head revision 1', part: { id: 'p1', number: 'EW-R-1', revision: 1, description: 'RES' } }),
+        part({ of: 'Head revision 1', designators: ['A1/R2'], part: { id: 'p2', number: 'EW-R-2', revision: 1, description: 'RES' } }),
+      ],
+      builds: [],
+      behind: [{ row: 2, designators: ['A1'], pin: {}, number: 'Head', revision: 2, says: ['revision 2 is frozen'] }],
+      cost: { boards: 4, sum: '1.00 EUR', day: '2026-11-01', unbought: [] },
+      now: { day: '2026-11-29', sum: '1.20 EUR', changes: [{ part: 'p2', number: 'EW-R-2', designators: ['A1/R2'], says: ['a piece is 0.30 EUR, and was 0.25 EUR'] }] },
+    },
+  }); // prettier-ignore
+  show(<RevisionPage />, '/boms/Gauge/revisions/1', '/boms/:key/revisions/:revision');
+  expect(await screen.findByText(/On 2026-11-29 they would come to 1.20 EUR: 1 part bought otherwise/)).toBeTruthy();
+  expect(screen.getAllByText(/revision 2 is frozen/)).toHaveLength(1);
+  expect(screen.getByText(/a piece is 0.30 EUR/)).toBeTruthy();
+  expect(screen.getByText('A1/R1')).toBeTruthy();
+  await user.click(screen.getByRole('button', { name: 'Only what is behind' }));
+  expect(screen.queryByText('A1/R1')).toBeNull();
+  expect(screen.getByText('A1/R2')).toBeTruthy();
+});
+
 it('lays two beside each other, by kind of change', async () => {
   const user = userEvent.setup();
   service([], {
