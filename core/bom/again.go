@@ -16,17 +16,19 @@ type Reconciled struct {
 	lib   Library
 	cab   *cabinet.Cabinet
 	known Known
-	each  []Verdict           // of each line by itself
+	each  []*Verdict          // of each line by itself
+	equal *equals             // which records are equal in what identifies their kind
 	twice [][]finding.Finding // of the designators of each beside those of the others
 	at    map[string][]int    // the lines that a decision may be of, by what it is about
 }
 
 // Begin lays lines beside the library.
 func Begin(lines []Line, lib Library, cab *cabinet.Cabinet, known Known) *Reconciled {
-	r := &Reconciled{lines: lines, lib: lib, cab: cab, known: known, each: make([]Verdict, len(lines)), twice: across(lines), at: make(map[string][]int, len(lines))}
+	r := &Reconciled{lines: lines, lib: lib, cab: cab, known: known, each: make([]*Verdict, len(lines)), equal: newEquals(cab), twice: across(lines), at: make(map[string][]int, len(lines))}
 	m := newMatcher(lib, cab, known)
 	for i, l := range lines {
-		r.each[i] = m.line(l)
+		v := m.line(l)
+		r.each[i] = &v
 		for _, about := range l.abouts() {
 			r.at[about] = append(r.at[about], i)
 		}
@@ -57,19 +59,21 @@ func (r *Reconciled) Again(decisions []decision.Record) *Reconciled {
 	}
 	next.each = slices.Clone(r.each)
 	for i := range touched {
-		next.each[i] = m.line(r.lines[i])
+		v := m.line(r.lines[i])
+		next.each[i] = &v
 	}
 	return &next
 }
 
 // Verdicts are those of all lines, with what only shows when lines are laid side by side.
 func (r *Reconciled) Verdicts() []Verdict {
-	out := slices.Clone(r.each)
+	out := make([]Verdict, len(r.each))
 	for i := range out {
+		out[i] = *r.each[i]
 		out[i].Findings = append(slices.Clip(out[i].Findings), r.twice[i]...) // what is added is added to these alone
 	}
 	partsTwice(out)
-	functions(out, r.cab)
+	functions(out, r.equal)
 	return out
 }
 

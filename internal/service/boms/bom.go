@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"slices"
 
 	"jollydrawer/core/bom"
 	"jollydrawer/core/buying"
@@ -228,7 +227,7 @@ func (s *BOMs) getSome(ctx context.Context, c deed.Call, key, of string, before 
 	}
 	var some []bool
 	if k, ok := s.keptOf(h.ID, h.Version); before != nil && ok && before.version+1 == h.Version && before.base == k.base && before.answers == k.answers {
-		subs, _, err := s.subs(ctx, h, doc, slices.Concat(before.verdicts, vs))
+		subs, _, err := s.subs(ctx, h, doc, before.verdicts, vs)
 		if err != nil {
 			return out, err
 		}

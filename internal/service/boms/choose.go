@@ -80,10 +80,6 @@ func (s *BOMs) choose(ctx context.Context, c deed.Call, key string, version int,
 		return nil
 	}
 	before, _ = s.keptOf(h.ID, version)
-	lines := map[int]bom.Line{}
-	if len(in.Withdraw) > 0 {
-		lines = f.byRow()
-	}
 	for again := 0; ; again++ {
 		_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
 			h, doc, err := at(t, h.ID, version)
@@ -100,7 +96,8 @@ func (s *BOMs) choose(ctx context.Context, c deed.Call, key string, version int,
 			doc.Decisions = decision.WithAll(doc.Decisions, made.lines)
 			for _, r := range in.Withdraw {
 				var had bool
-				if doc.Decisions, had = decision.Without(doc.Decisions, decision.Line, lines[r].About()); !had && len(lines[r].Designators) == 0 {
+				l, _ := f.line(r)
+				if doc.Decisions, had = decision.Without(doc.Decisions, decision.Line, l.About()); !had && len(l.Designators) == 0 {
 					doc.Decisions, _ = decision.Without(doc.Decisions, decision.Line, "") // as it was kept before such lines were told apart
 				}
 			}
@@ -192,7 +189,6 @@ type learning struct {
 // decisions makes of choices what is kept of them: the line by its designators, what it said, and what in it speaks against
 // the part and was accepted with a reason; and what is learned.
 func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chosen, bad *deed.Error) {
-	at := of.file.byRow()
 	bad = deed.Fault(deed.Invalid, "choices-wrong", "Nothing was saved:", "")
 	wrong := func(i int, field, format string, args ...any) {
 		bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("choose[%d].%s", i, field), Message: fmt.Sprintf(format, args...)})
@@ -202,10 +198,11 @@ func (s *BOMs) decisions(c deed.Call, of learning, in wire.BOMChoices) (out chos
 		settled[d.About] = settled[d.About] || d.Kind == decision.Line && d.Withdrawn == ""
 	}
 	for _, ch := range in.Choose {
-		settled[at[ch.Row].About()] = true
+		l, _ := of.file.line(ch.Row)
+		settled[l.About()] = true
 	}
 	for i, ch := range in.Choose {
-		l, there := at[ch.Row]
+		l, there := of.file.line(ch.Row)
 		if there && ch.Learn != "" && l.Silent() {
 			wrong(i, "learn", "row %d: the line says nothing of the part, so that there is nothing by which another could be known", ch.Row)
 			continue

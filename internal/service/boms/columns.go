@@ -32,15 +32,16 @@ type bomFile struct {
 	key     string // of the layout, by its headings
 	by      string // who confirmed the layout
 
-	variants []string // of the board
+	variants []string    // of the board
+	rows     map[int]int // where the line of a row is
 }
 
-func (f bomFile) byRow() map[int]bom.Line {
-	at := map[int]bom.Line{}
-	for _, l := range f.lines {
-		at[l.Row] = l
+// line is the line in a row.
+func (f bomFile) line(row int) (l bom.Line, there bool) {
+	if at, there := f.rows[row]; there {
+		return f.lines[at], true
 	}
-	return at
+	return l, false
 }
 
 // bomLines reads the file of a BOM.
@@ -104,7 +105,10 @@ func (s *BOMs) bomLines(ctx context.Context, doc bomDoc, cab *cabinet.Cabinet) (
 	}
 	bom.Nest(f.lines, f.columns)
 	bom.TellApart(f.lines)
-	f.variants = f.columns.Variants()
+	f.variants, f.rows = f.columns.Variants(), make(map[int]int, len(f.lines))
+	for i := range f.lines {
+		f.rows[f.lines[i].Row] = i
+	}
 	return f, nil
 }
 

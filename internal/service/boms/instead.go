@@ -85,9 +85,8 @@ func (s *BOMs) onBoard(ctx context.Context, h store.Head, u bom.Use) (out onBoar
 		return out, err
 	}
 	out.all = f.lines
-	at := f.byRow()
 	for _, row := range u.Rows {
-		if l, ok := at[row]; ok {
+		if l, ok := f.line(row); ok {
 			out.lines = append(out.lines, l)
 		}
 	}

@@ -17,25 +17,27 @@ import (
 // mostDeep is how many BOMs are looked through for one that would be made of itself.
 const mostDeep = 10_000
 
-// subs are the other BOMs that lines of a board are, each at the revision that the board holds on to, or at its newest; seen are their heads, as they were looked at.
-func (s *BOMs) subs(ctx context.Context, own store.Head, doc bomDoc, vs []bom.Verdict) (out bom.Subs, seen []store.Head, err error) {
-	for i := range vs {
-		if vs[i].Kind != bom.Another || vs[i].Chosen == nil {
-			continue
-		}
-		outcome := vs[i].Chosen.Outcome
-		if _, known := out[outcome]; known {
-			continue
-		}
-		if out == nil {
-			out = bom.Subs{}
-		}
-		sub, h, err := s.sub(ctx, own, doc, outcome)
-		if err != nil {
-			return out, seen, err
-		}
-		if out[outcome] = sub; !h.ID.IsZero() {
-			seen = append(seen, h)
+// subs are the other BOMs that lines of a board are by some verdicts, each at the revision that the board holds on to, or at its newest; seen are their heads, as they were looked at.
+func (s *BOMs) subs(ctx context.Context, own store.Head, doc bomDoc, some ...[]bom.Verdict) (out bom.Subs, seen []store.Head, err error) {
+	for _, vs := range some {
+		for i := range vs {
+			if vs[i].Kind != bom.Another || vs[i].Chosen == nil {
+				continue
+			}
+			outcome := vs[i].Chosen.Outcome
+			if _, known := out[outcome]; known {
+				continue
+			}
+			if out == nil {
+				out = bom.Subs{}
+			}
+			sub, h, err := s.sub(ctx, own, doc, outcome)
+			if err != nil {
+				return out, seen, err
+			}
+			if out[outcome] = sub; !h.ID.IsZero() {
+				seen = append(seen, h)
+			}
 		}
 	}
 	return out, seen, nil
