@@ -50,7 +50,15 @@ func main() {
 		if err := costing(); err != nil {
 			log.Fatal(err)
 		}
-		if err := reconciling(context.Background()); err != nil {
+		var parts []int
+		for _, size := range strings.Split(*sizes, ",") {
+			n, err := strconv.Atoi(size)
+			if err != nil {
+				log.Fatal(err)
+			}
+			parts = append(parts, n)
+		}
+		if err := reconciling(context.Background(), parts); err != nil {
 			log.Fatal(err)
 		}
 	}

@@ -43,8 +43,11 @@ func (p page) chooseFrom(label, text string) {
 	steps(p.t, p.b, p.b.ChooseFrom(label, text))
 }
 func (p page) choose(label, value string) { p.t.Helper(); steps(p.t, p.b, p.b.Choose(label, value)) }
-func (p page) upload(label, path string)  { p.t.Helper(); steps(p.t, p.b, p.b.Upload(label, path)) }
-func (p page) see(text string)            { p.t.Helper(); steps(p.t, p.b, p.b.See(text)) }
+func (p page) upload(label string, paths ...string) {
+	p.t.Helper()
+	steps(p.t, p.b, p.b.Upload(label, paths...))
+}
+func (p page) see(text string) { p.t.Helper(); steps(p.t, p.b, p.b.See(text)) }
 
 // window opens a browser and signs in.
 func window(t *testing.T, i *instance, login string) page {

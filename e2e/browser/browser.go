@@ -194,13 +194,13 @@ func (b *Browser) Value(label string) (string, error) {
 	return b.Eval(fmt.Sprintf(`document.getElementById(%q).value`, id))
 }
 
-// Upload gives a file to the field with a label.
-func (b *Browser) Upload(label, path string) error {
+// Upload gives files to the field with a label.
+func (b *Browser) Upload(label string, paths ...string) error {
 	id, err := b.fieldID(label)
 	if err != nil {
 		return err
 	}
-	return b.Do(chromedp.SetUploadFiles(chromedp.CSS(`[id="`+id+`"]`), []string{path}))
+	return b.Do(chromedp.SetUploadFiles(chromedp.CSS(`[id="`+id+`"]`), paths))
 }
 
 func (b *Browser) fieldID(label string) (string, error) {

@@ -1,6 +1,6 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { Button, Dialog, Field, Select, State, Trouble } from '../../ui/kit';
+import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
 import { LearnFields, type Far } from './Learn';
 import { taken, useBoms, type Line } from './queries';
 
@@ -228,22 +228,23 @@ function WhichBoard({ own, busy, onTake }: { own: string; busy: boolean; onTake:
       className="mt-3 mb-3 flex flex-wrap items-end gap-3"
       onSubmit={(e) => {
         e.preventDefault();
-        if (board) onTake(board, variant.trim(), '');
+        if (board.trim()) onTake(board.trim(), variant.trim(), '');
       }}
     >
-      <Select label="BOM" data-board="" value={board} onChange={(e) => setBoard(e.target.value)}>
-        <option value="">Choose…</option>
-        {others.map((b) => (
-          <option key={b.id} value={b.id}>
-            {b.name}
-            {b.revision === 0 ? ' (never frozen)' : ''}
-          </option>
-        ))}
-      </Select>
+      <div className="w-64">
+        <Field label="BOM" data-board="" list="other-boards" value={board} onChange={(e) => setBoard(e.target.value)} maxLength={100} />
+        <datalist id="other-boards">
+          {others.map((b) => (
+            <option key={b.id} value={b.name}>
+              {b.revision === 0 ? 'never frozen' : `${String(b.revision)} × frozen`}
+            </option>
+          ))}
+        </datalist>
+      </div>
       <div className="w-48">
         <Field label="Variant, if it has several" value={variant} onChange={(e) => setVariant(e.target.value)} maxLength={60} />
       </div>
-      <Button type="submit" disabled={busy || !board}>
+      <Button type="submit" disabled={busy || !board.trim()}>
         Take this board
       </Button>
       <Trouble error={boms.error} />

@@ -71,12 +71,13 @@ it('says that a line is another board, of one variant', async () => {
   await user.click(await within(table).findByText('R4'));
   await user.click(await screen.findByRole('button', { name: 'It is another board…' }));
   const which = await screen.findByLabelText('BOM');
-  await waitFor(() => expect(within(which).getAllByRole('option').map((o) => o.textContent)).toEqual(['Choose…', 'Head', 'Mast (never frozen)'])); // prettier-ignore
+  const offered = () => [...document.querySelectorAll('#other-boards option')].map((o) => o.getAttribute('value'));
+  await waitFor(() => expect(offered()).toEqual(['Head', 'Mast']));
   expect(screen.getByRole('button', { name: 'Take this board' })).toHaveProperty('disabled', true);
-  await user.selectOptions(which, 'Head');
+  await user.type(which, ' Head ');
   await user.type(screen.getByLabelText(/^Variant/), ' West ');
   await user.click(screen.getByRole('button', { name: 'Take this board' }));
-  await waitFor(() => expect(sent.at(-1)?.body).toEqual({ choose: [{ row: 4, board: 'b2', variant: 'West' }] }));
+  await waitFor(() => expect(sent.at(-1)?.body).toEqual({ choose: [{ row: 4, board: 'Head', variant: 'West' }] }));
   expect(await within(table).findByText(taken(board))).toBeTruthy();
 });
 
@@ -92,7 +93,7 @@ it('shows a refusal where a board would be made of itself, and leaves the page a
   await user.click(await within(table).findByText('R4'));
   await screen.findByRole('dialog', { name: 'Row 4: R4' });
   await user.keyboard('b');
-  await user.selectOptions(await screen.findByLabelText('BOM'), 'b2');
+  await user.type(await screen.findByLabelText('BOM'), 'Head');
   await user.click(screen.getByRole('button', { name: 'Take this board' }));
   const dialog = screen.getByRole('dialog', { name: 'Row 4: R4' });
   expect(await within(dialog).findByText(/made of itself/)).toBeTruthy();
