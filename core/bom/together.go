@@ -68,24 +68,25 @@ func variantsApart(files []VariantFile) error {
 	return nil
 }
 
-// headingsTogether are the headings of all files, each once, and where each column of each file has its place among them.
+// headingsTogether are the headings of all files, each once, and where each column of each file has its place among them: columns that are the same are one, under the heading
+// of the first file, and of what is nothing in particular those that are called the same.
 func headingsTogether(files []VariantFile) (header []string, places [][]int) {
 	at := map[string]int{}
 	for _, f := range files {
 		count := map[string]int{}
 		var place []int
-		for i, h := range f.Columns.Headings() {
-			plain := cmp.Or(headings.Plain(h), strings.TrimSpace(h))
-			if plain == "" {
-				plain = "\x00" + strconv.Itoa(i) // columns without a heading are told by where they stand
+		for i, c := range f.Columns {
+			is := string(c.Role) + "\x00" + c.Param + "\x00" + c.Unit
+			if c.Role == "" || c.Role.several() && c.Role != Fact {
+				is += "\x00" + cmp.Or(headings.Plain(c.Heading), strings.TrimSpace(c.Heading), "\x00"+strconv.Itoa(i)) // without a heading: where it stands
 			}
-			count[plain]++
-			key := plain + "\x00" + strconv.Itoa(count[plain])
-			if _, has := at[key]; !has {
-				at[key] = len(header)
-				header = append(header, h)
+			count[is]++
+			is += "\x00" + strconv.Itoa(count[is])
+			if _, has := at[is]; !has {
+				at[is] = len(header)
+				header = append(header, c.Heading)
 			}
-			place = append(place, at[key])
+			place = append(place, at[is])
 		}
 		places = append(places, place)
 	}
@@ -214,8 +215,8 @@ func (t *merging) rows(files int) (out [][]string) {
 	return out
 }
 
-// AsPutTogether says whether lines that were read of files put together are, in each variant, those of its file: the same designators with the same cells, as many, fitted or
-// not. It fails with what is otherwise, so that files whose cells would be taken for something else are refused and not misread.
+// AsPutTogether says whether lines that were read of files put together are, in each variant, those of its file: the same designators with the same cells, as many, which
+// are taken for the same, fitted or not. It fails with what is otherwise, so that files whose cells would be taken for something else are refused and not misread.
 func AsPutTogether(files []VariantFile, columns Columns, lines []Line) error {
 	header, places := headingsTogether(files)
 	own := make([]int, len(header)) // where the columns of all are among those of all
@@ -228,7 +229,7 @@ func AsPutTogether(files []VariantFile, columns Columns, lines []Line) error {
 		count := func(l *Line, c Columns, places []int, n int) {
 			_, designators, rest := l.split(c, places, len(header))
 			for _, d := range designators {
-				more[fmt.Sprint(d, "\x00", rest, "\x00", l.NotFitted)] += n
+				more[fmt.Sprint(d, "\x00", rest, "\x00", l.NotFitted, l.Evidence())] += n
 			}
 		}
 		for i := range f.Lines {

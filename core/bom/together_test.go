@@ -132,6 +132,8 @@ func TestVariantsAreToldWhateverTheyAreCalled(t *testing.T) {
 	}
 }
 
+func pick(t *rapid.T, all ...string) string { return rapid.SampledFrom(all).Draw(t, "heading") }
+
 // TestMadeVariantsAreOnePerVariantAfterAll draws boards of several variants, writes a file of each in a form of its own, and reads them put together: in each variant each
 // designator is what it was drawn as, and what is in all variants in the same way stands once.
 func TestMadeVariantsAreOnePerVariantAfterAll(t *testing.T) {
@@ -169,7 +171,7 @@ func TestMadeVariantsAreOnePerVariantAfterAll(t *testing.T) {
 				}
 			}
 			each, counts, last := rapid.Bool().Draw(t, "a row each"), rapid.Bool().Draw(t, "quantity"), rapid.Bool().Draw(t, "designators last")
-			rows := [][]string{{"Ref", "Value", "Fit"}}
+			rows := [][]string{{pick(t, "Ref", "Designator", "Position", "Bezeichner"), pick(t, "Value", "Wert", "Valeur"), pick(t, "Fit", "Fitted", "Populate")}}
 			add := func(list []string, f fitting) {
 				rows = append(rows, []string{strings.Join(list, ", "), f.value, map[bool]string{true: "no", false: "yes"}[f.off]})
 			}
@@ -186,7 +188,7 @@ func TestMadeVariantsAreOnePerVariantAfterAll(t *testing.T) {
 			}
 			for i := range rows {
 				if counts {
-					q := "Qty"
+					q := pick(t, "Qty", "Menge", "Quantity")
 					if i > 0 {
 						q = strconv.Itoa(len(strings.Split(rows[i][0], ",")))
 					}
@@ -225,7 +227,9 @@ func TestMadeVariantsAreOnePerVariantAfterAll(t *testing.T) {
 			different := map[string]bool{}
 			for k := range called {
 				if f := board[k][d]; f.value != "" {
-					different[fmt.Sprint(f, slices.Contains(files[k].Columns.Headings(), "Qty"))] = true
+					_, counted := files[k].Columns.At(Quantity)
+					fit := slices.IndexFunc(files[k].Columns, func(c Column) bool { return c.Role == Fit })
+					different[fmt.Sprint(f, counted, files[k].Columns[fit].Heading)] = true
 				}
 			}
 			require.Len(t, different, times, "%s stands as often as it is something else", d)
