@@ -83,8 +83,10 @@ func New() *ucli.Command {
 	return root
 }
 
-// plainly lets wrong usage of a command be one sentence on standard error, and not its help among what others read.
+// plainly lets wrong usage of a command be one sentence on standard error, and not its help among what others read; and what is said with an option be what was typed: a comma
+// in it is a decimal mark or part of a name, and parts nothing.
 func plainly(c *ucli.Command) {
+	c.DisableSliceFlagSeparator = true
 	c.OnUsageError = func(_ context.Context, c *ucli.Command, err error, _ bool) error {
 		what := strings.Replace(err.Error(), "flag provided but not defined: -", "there is no option --", 1)
 		what = strings.NewReplacer("Required flags", "the options", "Required flag", "the option", " not set", " is missing").Replace(what)
