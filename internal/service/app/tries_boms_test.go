@@ -181,10 +181,14 @@ var triesOfBOMs = []try{
 	}, false},
 	{"BOMs.SetFile", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		b := h.Board(h.T, "Board "+n, "Ref,Qty,Note\nR1,1,see "+n+"\n")
-		f, err := h.Files.Keep(h.T.Context(), h.Me, "next.csv", strings.NewReader("Ref,Qty,Value\nR1,1,next"+n+"\n"))
-		require.NoError(h.T, err)
+		var files []wire.VariantFile
+		for _, variant := range []string{"East", "West"} { // which are put together and kept as one before the deed
+			f, err := h.Files.Keep(h.T.Context(), h.Me, variant+".csv", strings.NewReader("Ref,Qty,Value\nR1,1,next"+n+"\nR2,1,"+variant+"\n"))
+			require.NoError(h.T, err)
+			files = append(files, wire.VariantFile{Variant: variant, FileHash: f.Hash, FileName: f.Name})
+		}
 		return func(ctx context.Context, c deed.Call) (any, error) {
-			return h.BOMs.SetFile(ctx, c, b.ID, b.Version, wire.BOMFile{FileHash: f.Hash, FileName: f.Name})
+			return h.BOMs.SetFile(ctx, c, b.ID, b.Version, wire.BOMFile{Files: files})
 		}
 	}, false},
 	{"BOMs.SayColumns", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
