@@ -21,9 +21,15 @@ func shop(t *testing.T, h housetest.House, name, currency, list string) {
 	t.Helper()
 	_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: " + name + "\ncurrency: " + currency + "\ndecimalMark: point\nread: {form: table, product: {manufacturer: Make, mpn: Type, state: State}, offers: {paths: {number: Code, stock: Left}}, breaks: {paths: {from: From, price: Price}}}\n"})
 	require.NoError(t, err)
-	f, err := h.Files.Keep(t.Context(), h.Me, name+".csv", strings.NewReader("Code,Make,Type,State,Left,From,Price\n"+list))
+	priced(t, h, name, "Code,Make,Type,State,Left,From,Price\n"+list)
+}
+
+// priced uploads the list of a shop, and looks its offers up.
+func priced(t *testing.T, h housetest.House, shop, list string) {
+	t.Helper()
+	f, err := h.Files.Keep(t.Context(), h.Me, shop+".csv", strings.NewReader(list))
 	require.NoError(t, err)
-	_, err = h.Offers.UploadList(t.Context(), h.Me, name, wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
+	_, err = h.Offers.UploadList(t.Context(), h.Me, shop, wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
 	require.NoError(t, err)
 	j, err := h.Offers.Refresh(t.Context(), h.Me, wire.RefreshOffers{})
 	require.NoError(t, err)
@@ -67,14 +73,7 @@ func TestWhatAFrozenBuildWouldComeToNow(t *testing.T) {
 	says, sum := now()
 	assert.Equal(t, []any{map[string]string{}, "6.00 EUR"}, []any{says, sum}, "100 of TW-1 at 0.02, 10 of TW-2 at 0.40; nobody has TW-3")
 	// one shop's list has less of one part, and another one
-	f, err := h.Files.Keep(t.Context(), h.Me, "new.csv", strings.NewReader("Code,Make,Type,State,Left,From,Price\nC1,Tidewright,TW-1,active,5000,1,0.30\nC2,Tidewright,TW-2,active,4,1,0.40\nC3,Tidewright,TW-3,active,90,1,1.00\n"))
-	require.NoError(t, err)
-	_, err = h.Offers.UploadList(t.Context(), h.Me, "Corner Shop", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
-	require.NoError(t, err)
-	j, err := h.Offers.Refresh(t.Context(), h.Me, wire.RefreshOffers{})
-	require.NoError(t, err)
-	require.Equal(t, "done", h.Wait(j).State)
-	require.NoError(t, h.Offers.Level(t.Context()))
+	priced(t, h, "Corner Shop", "Code,Make,Type,State,Left,From,Price\nC1,Tidewright,TW-1,active,5000,1,0.30\nC2,Tidewright,TW-2,active,4,1,0.40\nC3,Tidewright,TW-3,active,90,1,1.00\n")
 	says, sum = now()
 	assert.Equal(t, map[string]string{
 		"R1 R2 R5 R6": "it would be bought from Isle Shop at 0.64 DKK, and was from Corner Shop at 0.02 EUR; 40 are paid, and 100 were",

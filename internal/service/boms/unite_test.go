@@ -2,7 +2,6 @@ package boms_test
 
 import (
 	"fmt"
-	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -61,14 +60,7 @@ func TestABuildHasADay(t *testing.T) {
 	h := market(t)
 	_, err := h.Offers.Apply(t.Context(), h.Me, 0, wire.ConnectionEdit{Text: "format: jolly-connection/1\nsupplier: Slow Shop\ncurrency: EUR\ndecimalMark: point\nread: {form: table, product: {manufacturer: Make, mpn: Type, state: State}, offers: {paths: {number: Code, stock: Left, lead: Lead}}, breaks: {paths: {from: From, price: Price}}}\n"})
 	require.NoError(t, err)
-	f, err := h.Files.Keep(t.Context(), h.Me, "slow.csv", strings.NewReader("Code,Make,Type,State,Left,Lead,From,Price\nS3,Tidewright,TW-3,active,5,84 days,1,0.10\n"))
-	require.NoError(t, err)
-	_, err = h.Offers.UploadList(t.Context(), h.Me, "Slow Shop", wire.PriceListUpload{Hash: f.Hash, Name: f.Name})
-	require.NoError(t, err)
-	j, err := h.Offers.Refresh(t.Context(), h.Me, wire.RefreshOffers{})
-	require.NoError(t, err)
-	require.Equal(t, "done", h.Wait(j).State)
-	require.NoError(t, h.Offers.Level(t.Context()))
+	priced(t, h, "Slow Shop", "Code,Make,Type,State,Left,Lead,From,Price\nS3,Tidewright,TW-3,active,5,84 days,1,0.10\n")
 	b := h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-3\nR2,1,TW-1\n")
 	say := func(due string) wire.BOM {
 		t.Helper()
