@@ -27,21 +27,22 @@ const (
 )
 
 // Together puts the files of a board's variants together as one table, whose last columns say of each variant whether a row is in it. The columns of the first file come first, then
-// those that only others have; a row is one of a file, or as much of it as is in the same variants: its designators, and their number where its quantity is that. Rows stand in
-// the order of the first file that has them. Fails where nobody could tell afterwards which lines are in which variant.
+// those that only others have; a row is one of a file, or as much of it as is in the same variants: its designators, and their number where its quantity is that. Remarks and
+// what is not used keep no rows apart, such as numbers of items that are others in each file: where they differ, each stands with its variants. Rows stand in the order of the
+// first file that has them. Fails where nobody could tell afterwards which lines are in which variant.
 func Together(files []VariantFile) (header []string, rows [][]string, err error) {
 	if err := variantsApart(files); err != nil {
 		return nil, nil, err
 	}
-	header, places := headingsTogether(files)
-	t := merging{at: map[string]*share{}}
+	header, places, fits := headingsTogether(files)
+	t := merging{at: map[string]*share{}, fits: fits}
 	for k := range files {
 		t.take(k, &files[k], places[k], len(header))
 	}
 	for k := range files {
 		header = append(header, "In "+files[k].Variant)
 	}
-	return header, t.rows(len(files)), nil
+	return header, t.rows(files), nil
 }
 
 // variantsApart says why files cannot be put together by their variants.
@@ -70,27 +71,31 @@ func variantsApart(files []VariantFile) error {
 
 // headingsTogether are the headings of all files, each once, and where each column of each file has its place among them: columns that are the same are one, under the heading
 // of the first file, and of what is nothing in particular those that are called the same.
-func headingsTogether(files []VariantFile) (header []string, places [][]int) {
+// fits are the places of those that say whether a line is fitted.
+func headingsTogether(files []VariantFile) (header []string, places [][]int, fits []int) {
 	at := map[string]int{}
 	for _, f := range files {
 		count := map[string]int{}
 		var place []int
 		for i, c := range f.Columns {
 			is := string(c.Role) + "\x00" + c.Param + "\x00" + c.Unit
-			if c.Role == "" || c.Role.several() && c.Role != Fact {
+			if c.Role == "" || c.Role == Remark {
 				is += "\x00" + cmp.Or(headings.Plain(c.Heading), strings.TrimSpace(c.Heading), "\x00"+strconv.Itoa(i)) // without a heading: where it stands
 			}
 			count[is]++
 			is += "\x00" + strconv.Itoa(count[is])
 			if _, has := at[is]; !has {
 				at[is] = len(header)
+				if c.Role == Fit || c.Role == Unfit {
+					fits = append(fits, len(header))
+				}
 				header = append(header, c.Heading)
 			}
 			place = append(place, at[is])
 		}
 		places = append(places, place)
 	}
-	return header, places
+	return header, places, fits
 }
 
 // TellVariants says of the columns of files that were put together which of them tell the variants: the last, whatever the variants are called.
@@ -107,21 +112,24 @@ func (c Columns) TellVariants(variants []string) Columns {
 // share is a designator with all that its row says, or a whole row where designators cannot be counted out of it.
 type share struct {
 	designator string
-	in         []int // files
+	in         []int      // files
+	notes      [][]string // the remarks that each of them has beside it
 }
 
 // source is a row of the first file that has it.
 type source struct {
 	cells   []string
-	where   int // the column of designators; -1: none
-	counted int // the column of a quantity that is the number of its designators; -1: none
-	all     int // pieces of the row
+	notes   []string // of them, what is a remark or not used
+	where   int      // the column of designators; -1: none
+	counted int      // the column of a quantity that is the number of its designators; -1: none
+	all     int      // pieces of the row
 	pieces  []*share
 }
 
 // merging puts rows of files together.
 type merging struct {
 	at      map[string]*share
+	fits    []int
 	sources []*source
 }
 
@@ -129,7 +137,7 @@ type merging struct {
 func (t *merging) take(file int, f *VariantFile, places []int, width int) {
 	seen := map[string]int{} // how often the file has a piece
 	for i := range f.Lines {
-		s, designators, rest := f.Lines[i].split(f.Columns, places, width)
+		s, designators, rest := f.Lines[i].split(f.Columns, places, width, t.fits)
 		for _, d := range designators {
 			key := d + "\x00" + rest
 			seen[key]++
@@ -140,20 +148,34 @@ func (t *merging) take(file int, f *VariantFile, places []int, width int) {
 				t.at[key] = p
 				s.pieces = append(s.pieces, p)
 			}
-			p.in = append(p.in, file)
+			p.in, p.notes = append(p.in, file), append(p.notes, s.notes)
 		}
 		t.sources = append(t.sources, s)
 	}
 }
 
 // split takes a line apart: its cells in their places among those of all files, its designators, and what it says of each of them. A line whose designators cannot be counted
-// out of it has one blank one, and says all that it does.
-func (l *Line) split(c Columns, places []int, width int) (s *source, designators []string, rest string) {
+// out of it has one blank one, and says all that it does. Of columns about fitting only what they say counts.
+func (l *Line) split(c Columns, places []int, width int, fits []int) (s *source, designators []string, rest string) {
 	s = &source{cells: make([]string, width), where: -1, counted: -1, all: 1}
 	for i, cell := range l.Cells[:min(len(l.Cells), len(places))] {
 		s.cells[places[i]] = cell
 	}
-	says := slices.Clone(s.cells)
+	for _, p := range fits { // a file without such a column says in another way whether the line is fitted
+		if !slices.Contains(places, p) {
+			s.cells[p] = map[bool]string{true: notInIt, false: inIt}[l.NotFitted]
+		}
+	}
+	says := append(slices.Clone(s.cells), strconv.FormatBool(l.FitAsk != ""), strconv.FormatBool(l.NotFitted))
+	for _, p := range fits {
+		says[p] = ""
+	}
+	s.notes = make([]string, width)
+	for i, p := range places[:min(len(c), len(places))] {
+		if c[i].Role == "" || c[i].Role == Remark {
+			s.notes[p], says[p] = s.cells[p], ""
+		}
+	}
 	at, ok := c.At(Designator)
 	if !ok || !l.countable() {
 		return s, []string{""}, spaced(says)
@@ -162,7 +184,7 @@ func (l *Line) split(c Columns, places []int, width int) (s *source, designators
 	says[s.where] = ""
 	if q, ok := c.At(Quantity); ok && l.Quantity >= 0 {
 		s.counted = places[q]
-		says[s.counted] = "\x00"
+		says[s.counted] = "" // as in a file that leaves it to be counted
 	}
 	return s, l.Designators, spaced(says)
 }
@@ -181,13 +203,37 @@ func (l *Line) countable() bool {
 	return len(l.Designators) > 0 && len(l.Problems) == 0 && len(l.Read) == 0 && l.Amount == (Amount{}) && (l.Quantity < 0 || l.Quantity == len(l.Designators))
 }
 
-// rows are the rows of so many files, each with the variants that it is in.
-func (t *merging) rows(files int) (out [][]string) {
+// noted are the remarks that files have beside a share of a row, in one row of cells: as they are where those that say something say the same, or each with its variants.
+func (p *share) noted(files []VariantFile) []string {
+	out := make([]string, len(p.notes[0]))
+	for at := range out {
+		var texts []string
+		by := map[string][]string{}
+		for i, cells := range p.notes {
+			if text := spaced(cells[at : at+1]); text != "" {
+				if by[text] == nil {
+					texts = append(texts, text)
+				}
+				by[text] = append(by[text], files[p.in[i]].Variant)
+			}
+		}
+		if len(texts) > 1 {
+			for i, text := range texts {
+				texts[i] = fmt.Sprintf("%s [%s]", text, strings.Join(by[text], ", "))
+			}
+		}
+		out[at] = strings.Join(texts, ", ")
+	}
+	return out
+}
+
+// rows are the rows of files, each with the variants that it is in.
+func (t *merging) rows(files []VariantFile) (out [][]string) {
 	for _, s := range t.sources {
 		var order []string
 		groups := map[string][]*share{}
 		for _, p := range s.pieces {
-			key := fmt.Sprint(p.in)
+			key := fmt.Sprint(p.in, "\x00", spaced(p.noted(files)))
 			if groups[key] == nil {
 				order = append(order, key)
 			}
@@ -196,6 +242,11 @@ func (t *merging) rows(files int) (out [][]string) {
 		for _, key := range order {
 			group := groups[key]
 			cells := slices.Clone(s.cells)
+			for at, text := range group[0].noted(files) {
+				if text != "" {
+					cells[at] = text
+				}
+			}
 			if s.where >= 0 && len(group) < s.all {
 				list := make([]string, len(group))
 				for i, p := range group {
@@ -206,7 +257,7 @@ func (t *merging) rows(files int) (out [][]string) {
 					cells[s.counted] = strconv.Itoa(len(group))
 				}
 			}
-			for k := range files {
+			for k := range files { // a tick for each
 				cells = append(cells, map[bool]string{true: inIt, false: notInIt}[slices.Contains(group[0].in, k)])
 			}
 			out = append(out, cells)
@@ -218,7 +269,7 @@ func (t *merging) rows(files int) (out [][]string) {
 // AsPutTogether says whether lines that were read of files put together are, in each variant, those of its file: the same designators with the same cells, as many, which
 // are taken for the same, fitted or not. It fails with what is otherwise, so that files whose cells would be taken for something else are refused and not misread.
 func AsPutTogether(files []VariantFile, columns Columns, lines []Line) error {
-	header, places := headingsTogether(files)
+	header, places, fits := headingsTogether(files)
 	own := make([]int, len(header)) // where the columns of all are among those of all
 	for i := range own {
 		own[i] = i
@@ -227,9 +278,9 @@ func AsPutTogether(files []VariantFile, columns Columns, lines []Line) error {
 		f := &files[k]
 		more := map[string]int{}
 		count := func(l *Line, c Columns, places []int, n int) {
-			_, designators, rest := l.split(c, places, len(header))
+			_, designators, rest := l.split(c, places, len(header), fits)
 			for _, d := range designators {
-				more[fmt.Sprint(d, "\x00", rest, "\x00", l.NotFitted, l.Evidence())] += n
+				more[d+"\x00"+rest+"\x00"+l.Evidence()] += n
 			}
 		}
 		for i := range f.Lines {
