@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"unicode"
 
 	"jollydrawer/core/headings"
 )
@@ -52,8 +53,8 @@ func variantsApart(files []VariantFile) error {
 	}
 	for k, f := range files {
 		switch i := slices.IndexFunc(files[:k], func(o VariantFile) bool { return sameVariant(o.Variant, f.Variant) }); {
-		case foldVariant(f.Variant) == "":
-			return fmt.Errorf("file %d is of no variant: name it", k+1)
+		case foldVariant(f.Variant) == "" || strings.ContainsFunc(f.Variant, unicode.IsControl):
+			return fmt.Errorf("file %d is of no variant: name it, in letters that can be read", k+1)
 		case i >= 0:
 			return fmt.Errorf("the files %d and %d are both of the variant %s", i+1, k+1, f.Variant)
 		}
@@ -70,8 +71,7 @@ func variantsApart(files []VariantFile) error {
 }
 
 // headingsTogether are the headings of all files, each once, and where each column of each file has its place among them: columns that are the same are one, under the heading
-// of the first file, and of what is nothing in particular those that are called the same.
-// fits are the places of those that say whether a line is fitted.
+// of the first file, and of what is nothing in particular those that are called the same. fits are the places of those that say whether a line is fitted.
 func headingsTogether(files []VariantFile) (header []string, places [][]int, fits []int) {
 	at := map[string]int{}
 	for _, f := range files {

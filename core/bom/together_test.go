@@ -106,6 +106,7 @@ func TestFilesThatCannotBePutTogetherAreRefused(t *testing.T) {
 	plain := table("Ref|Value\nR1|10k\nR2|10k")
 	of := func(variant string, t2 [][]string) VariantFile { return fileOf(t, cab, variant, t2) }
 	for says, files := range map[string][]VariantFile{
+		"file 1 is of no variant":                      {of("A\x01", plain), of("B", plain)},
 		"of the files of 2 to 24 variants":             {of("A", plain)},
 		"file 2 is of no variant":                      {of("A", plain), of(" ", plain)},
 		"the files 1 and 3 are both of the variant a":  {of("A", plain), of("B", plain), of("a", plain)},
