@@ -300,7 +300,7 @@ export function PageHead({ title, sub, children }: { title: ReactNode; sub?: Rea
   });
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-2 border-b border-line bg-sheet px-4 py-2.5">
-      <div className="min-w-0 flex-1">
+      <div className="min-w-[min(100%,18rem)] flex-1">
         <h1 ref={head} className="truncate text-xl font-semibold">
           {title}
         </h1>
