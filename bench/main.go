@@ -50,15 +50,7 @@ func main() {
 		if err := costing(); err != nil {
 			log.Fatal(err)
 		}
-		var parts []int
-		for _, size := range strings.Split(*sizes, ",") {
-			n, err := strconv.Atoi(size)
-			if err != nil {
-				log.Fatal(err)
-			}
-			parts = append(parts, n)
-		}
-		if err := reconciling(context.Background(), parts); err != nil {
+		if err := reconciling(context.Background(), numbers(*sizes)); err != nil {
 			log.Fatal(err)
 		}
 	}
@@ -107,23 +99,15 @@ func main() {
 		if err := mapping(); err != nil {
 			log.Fatal(err)
 		}
-		for _, size := range strings.Split(*rows, ",") {
-			n, err := strconv.Atoi(size)
-			if err == nil {
-				err = wideIntake(context.Background(), n)
-			}
-			if err != nil {
+		for _, n := range numbers(*rows) {
+			if err := wideIntake(context.Background(), n); err != nil {
 				log.Fatal(err)
 			}
 		}
 	}
 	if *only == "" || *only == "large" {
-		for _, size := range strings.Split(*sizes, ",") {
-			n, err := strconv.Atoi(size)
-			if err == nil {
-				err = large(context.Background(), n)
-			}
-			if err != nil {
+		for _, n := range numbers(*sizes) {
+			if err := large(context.Background(), n); err != nil {
 				log.Fatal(err)
 			}
 		}
@@ -134,12 +118,8 @@ func main() {
 		}
 	}
 	if *only == "" || *only == "pages" {
-		for _, size := range strings.Split(*sizes, ",") {
-			n, err := strconv.Atoi(size)
-			if err == nil {
-				err = pages(context.Background(), n)
-			}
-			if err != nil {
+		for _, n := range numbers(*sizes) {
+			if err := pages(context.Background(), n); err != nil {
 				log.Fatal(err)
 			}
 		}
@@ -159,6 +139,18 @@ func main() {
 			log.Fatal(err)
 		}
 	}
+}
+
+// numbers reads sizes that are parted by commas.
+func numbers(list string) (out []int) {
+	for _, text := range strings.Split(list, ",") {
+		n, err := strconv.Atoi(text)
+		if err != nil {
+			log.Fatal(err)
+		}
+		out = append(out, n)
+	}
+	return out
 }
 
 // rig is a service on a database of its own, stocked with the demo's cabinet, with somebody signed in.

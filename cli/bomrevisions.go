@@ -211,10 +211,11 @@ func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) err
 	err = emit(c, f, func() table {
 		t := table{{"Designators", "Qty", "Part", "Rev", "MPN", "Description", "Since"}}
 		for _, l := range f.Lines {
-			if c.Bool("behind") && since(&l) == "" {
+			says := since(&l)
+			if c.Bool("behind") && says == "" {
 				continue
 			}
-			r := []string{strings.Join(l.Designators, " "), quantityOf(&l), "", "", l.MPN, strings.TrimSpace(l.Value + " " + l.Package), since(&l)}
+			r := []string{strings.Join(l.Designators, " "), quantityOf(&l), "", "", l.MPN, strings.TrimSpace(l.Value + " " + l.Package), says}
 			if l.In != nil {
 				r[0] += " (" + strings.Join(l.In, ", ") + ")"
 			}

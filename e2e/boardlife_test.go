@@ -64,10 +64,7 @@ func TestABoardIsFrozenByASecondPersonHeldOnToAndMovedOn(t *testing.T) {
 	q.fill("Laid beside", "drawing 4, sheet 2")
 	require.NoError(t, q.b.Keys(kb.Enter))
 	q.see("You signed buoy as it is.")
-	q.press("Freeze…")
-	q.fill("What it is for", "first lot")
-	require.NoError(t, q.b.Keys(kb.Enter))
-	q.see("Revision A of buoy is frozen.")
+	q.freeze("first lot", "Revision A of buoy is frozen.")
 	q.see("Revision A is the newest")
 
 	// A part of it is released anew: the board holds on to the older one, shows what differs, and is moved on.

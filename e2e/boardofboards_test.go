@@ -40,10 +40,7 @@ func TestABoardOfFilesOfVariantsIsTakenByAnotherByKeyboard(t *testing.T) {
 	p.fill("Variant of lamp-buoy.csv", "Buoy 2")
 	require.NoError(t, p.b.Keys(kb.Enter))
 	p.see("lamp-pier.csv + lamp-buoy.csv")
-	p.press("Freeze…")
-	p.fill("What it is for", "first lot")
-	require.NoError(t, p.b.Keys(kb.Enter))
-	p.see("Revision 1 of lamp is frozen.")
+	p.freeze("first lot", "Revision 1 of lamp is frozen.")
 
 	p.goTo("/boms")
 	p.press("Bring in a BOM…")
@@ -71,10 +68,7 @@ func TestABoardOfFilesOfVariantsIsTakenByAnotherByKeyboard(t *testing.T) {
 	}
 	assert.Equal(t, map[string]int64{near.Number: 70, far.Number: 30}, takes)
 	p.goTo("/boms/Station")
-	p.press("Freeze…")
-	p.fill("What it is for", "the harbour's")
-	require.NoError(t, p.b.Keys(kb.Enter))
-	p.see("Revision 1 of Station is frozen.")
+	p.freeze("the harbour's", "Revision 1 of Station is frozen.")
 
 	// The lamp goes on while the station's page is open.
 	p.goTo("/boms/Station")

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -48,6 +49,15 @@ func (p page) upload(label string, paths ...string) {
 	steps(p.t, p.b, p.b.Upload(label, paths...))
 }
 func (p page) see(text string) { p.t.Helper(); steps(p.t, p.b, p.b.See(text)) }
+
+// freeze freezes the board of the page, and waits until that is said.
+func (p page) freeze(note, said string) {
+	p.t.Helper()
+	p.press("Freeze…")
+	p.fill("What it is for", note)
+	require.NoError(p.t, p.b.Keys(kb.Enter))
+	p.see(said)
+}
 
 // window opens a browser and signs in.
 func window(t *testing.T, i *instance, login string) page {

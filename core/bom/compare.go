@@ -203,11 +203,7 @@ func of(l *Pinned) string {
 }
 
 func said(l *Pinned) string {
-	cells := []string{l.Number, l.MPN, l.Manufacturer, l.Value, l.Package, l.Description}
-	for i, c := range cells {
-		cells[i] = strings.Join(strings.Fields(c), " ")
-	}
-	return strings.Join(cells, "\n")
+	return spaced([]string{l.Number, l.MPN, l.Manufacturer, l.Value, l.Package, l.Description})
 }
 
 // otherwise says in what two lines differ; nothing where they do not.

@@ -117,7 +117,7 @@ func (s Subs) Lacking(v *Verdict, of func(id string) []finding.Finding) (out []f
 		if len(all) > mostNamed {
 			more = fmt.Sprintf(", and %d more", len(all)-mostNamed)
 		}
-		f.Row, f.Text, f.What = v.Line.Row, "", fmt.Sprintf("of what %s is made of: %s%s", sub.Pin.Name, strings.Join(all[:min(len(all), mostNamed)], ", "), more)
+		f.Text, f.What = "", fmt.Sprintf("of what %s is made of: %s%s", sub.Pin.Name, strings.Join(all[:min(len(all), mostNamed)], ", "), more)
 	}
 	return out
 }

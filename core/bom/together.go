@@ -230,35 +230,36 @@ func (p *share) noted(files []VariantFile) []string {
 // rows are the rows of files, each with the variants that it is in.
 func (t *merging) rows(files []VariantFile) (out [][]string) {
 	for _, s := range t.sources {
-		var order []string
-		groups := map[string][]*share{}
-		for _, p := range s.pieces {
-			key := fmt.Sprint(p.in, "\x00", spaced(p.noted(files)))
-			if groups[key] == nil {
-				order = append(order, key)
-			}
-			groups[key] = append(groups[key], p)
+		type group struct {
+			designators, noted []string
+			in                 []int
 		}
-		for _, key := range order {
-			group := groups[key]
+		var order []*group
+		groups := map[string]*group{}
+		for _, p := range s.pieces {
+			noted := p.noted(files)
+			key := fmt.Sprint(p.in, "\x00", spaced(noted))
+			if groups[key] == nil {
+				groups[key] = &group{noted: noted, in: p.in}
+				order = append(order, groups[key])
+			}
+			groups[key].designators = append(groups[key].designators, p.designator)
+		}
+		for _, g := range order {
 			cells := slices.Clone(s.cells)
-			for at, text := range group[0].noted(files) {
+			for at, text := range g.noted {
 				if text != "" {
 					cells[at] = text
 				}
 			}
-			if s.where >= 0 && len(group) < s.all {
-				list := make([]string, len(group))
-				for i, p := range group {
-					list[i] = p.designator
-				}
-				cells[s.where] = strings.Join(list, ", ")
+			if s.where >= 0 && len(g.designators) < s.all {
+				cells[s.where] = strings.Join(g.designators, ", ")
 				if s.counted >= 0 {
-					cells[s.counted] = strconv.Itoa(len(group))
+					cells[s.counted] = strconv.Itoa(len(g.designators))
 				}
 			}
 			for k := range files { // a tick for each
-				cells = append(cells, map[bool]string{true: inIt, false: notInIt}[slices.Contains(group[0].in, k)])
+				cells = append(cells, map[bool]string{true: inIt, false: notInIt}[slices.Contains(g.in, k)])
 			}
 			out = append(out, cells)
 		}

@@ -1,7 +1,6 @@
 package connection
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
@@ -126,14 +125,13 @@ func Table(products []Product) *intake.Table {
 		return at[low]
 	}
 	places := make([][]int, len(products))
-	counted := func(name string, n int) string { return fmt.Sprintf("%s (%d)", name, n) }
 	for i := range products {
 		var taken names.Taken
 		used := map[int]bool{}
 		for _, f := range products[i].Fields {
-			at := column(taken.Free(f.Name, counted))
+			at := column(taken.Free(f.Name, names.Bracketed))
 			for used[at] { // said twice of one product: both are kept
-				at = column(taken.Free(f.Name, counted))
+				at = column(taken.Free(f.Name, names.Bracketed))
 			}
 			used[at] = true
 			places[i] = append(places[i], at)

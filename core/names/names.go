@@ -2,7 +2,13 @@
 // outside may have a hundred thousand of one.
 package names
 
-import "strings"
+import (
+	"fmt"
+	"strings"
+)
+
+// Bracketed is the usual way in which the second thing of a name is called: "lead (2)".
+func Bracketed(name string, n int) string { return fmt.Sprintf("%s (%d)", name, n) }
 
 // Taken are names that are taken, whatever the size of their letters. The zero value has none.
 type Taken struct {

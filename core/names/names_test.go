@@ -1,7 +1,6 @@
 package names_test
 
 import (
-	"fmt"
 	"strings"
 	"testing"
 
@@ -12,14 +11,12 @@ import (
 	"jollydrawer/core/names"
 )
 
-func bracketed(name string, n int) string { return fmt.Sprintf("%s (%d)", name, n) }
-
 func TestTheSecondOfANameIsCounted(t *testing.T) {
 	var taken names.Taken
 	taken.Add("SOT-23")
 	var got []string
 	for _, name := range []string{"sot-23", "SOT-23", "Lead (2)", "Lead", "LEAD", "lead", "Lead (2)", "", ""} {
-		got = append(got, taken.Free(name, bracketed))
+		got = append(got, taken.Free(name, names.Bracketed))
 	}
 	assert.Equal(t, []string{"sot-23 (2)", "SOT-23 (3)", "Lead (2)", "Lead", "LEAD (3)", "lead (4)", "Lead (2) (2)", "", " (2)"}, got)
 }
@@ -30,7 +27,7 @@ func TestNoTwoNamesAreOne(t *testing.T) {
 		seen := map[string]bool{}
 		for range rapid.IntRange(1, 40).Draw(t, "names") {
 			asked := rapid.SampledFrom([]string{"a", "A", "b", "a (2)", "A (3)", "a (2) (2)", "b (2)"}).Draw(t, "name")
-			got := taken.Free(asked, bracketed)
+			got := taken.Free(asked, names.Bracketed)
 			require.False(t, seen[strings.ToLower(got)], got)
 			require.True(t, strings.HasPrefix(got, asked), got)
 			seen[strings.ToLower(got)] = true
@@ -42,7 +39,7 @@ func TestAHundredThousandOfOneNameAreNamed(t *testing.T) {
 	var taken names.Taken
 	last, asked := "", 0
 	for range 100_000 {
-		last = taken.Free("head", func(name string, n int) string { asked++; return bracketed(name, n) })
+		last = taken.Free("head", func(name string, n int) string { asked++; return names.Bracketed(name, n) })
 	}
 	assert.Equal(t, "head (100000)", last)
 	assert.Equal(t, 99_999, asked, "each is asked for once")

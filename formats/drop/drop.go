@@ -17,7 +17,6 @@ import (
 	"jollydrawer/formats/ibis"
 	"jollydrawer/formats/ipc2581"
 	"jollydrawer/formats/rows"
-	"jollydrawer/formats/said"
 	"jollydrawer/formats/step"
 	"jollydrawer/formats/tabular"
 )
@@ -377,7 +376,7 @@ func Twice(all []Member) {
 				taken[m.Kind] = &names.Taken{}
 			}
 			name := m.Name
-			if m.Name = taken[m.Kind].Free(name, said.Counted); m.Name != name {
+			if m.Name = taken[m.Kind].Free(name, names.Bracketed); m.Name != name {
 				all[i].Wrong = append(all[i].Wrong, fmt.Sprintf("the %s %q is in %s as well; this one is named %q", m.Kind, name, first[key{m.Kind, strings.ToLower(name)}], m.Name))
 			}
 			first[key{m.Kind, strings.ToLower(m.Name)}] = all[i].Path

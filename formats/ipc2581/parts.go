@@ -79,7 +79,7 @@ func OpenBill(r io.ReadCloser, want rows.Layout, lim rows.Limits) (rows.Reader, 
 	var taken names.Taken
 	root.all("Bom", func(b *element) {
 		bills = append(bills, b)
-		called = append(called, taken.Free(cmp.Or(b.attr("name"), fmt.Sprintf("bill %d", len(bills))), said.Counted))
+		called = append(called, taken.Free(cmp.Or(b.attr("name"), fmt.Sprintf("bill %d", len(bills))), names.Bracketed))
 	})
 	if len(bills) == 0 {
 		return nil, rows.Errorf("The IPC-2581 file has no bill of materials (Bom): export it with one.")

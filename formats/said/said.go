@@ -2,7 +2,6 @@
 package said
 
 import (
-	"fmt"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -29,6 +28,3 @@ func Once(all []string) (out []string) {
 	}
 	return out
 }
-
-// Counted is how the second thing of a name is called.
-func Counted(name string, n int) string { return fmt.Sprintf("%s (%d)", name, n) }

@@ -96,14 +96,11 @@ func (s *BOMs) Bring(ctx context.Context, c deed.Call, in wire.NewBOM) (wire.BOM
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	doc, err := s.from(ctx, fileAsked{in.FileHash, in.FileName, in.Layout, in.Files}, cab)
+	doc, _, err := s.from(ctx, wire.BOMFile{FileHash: in.FileHash, FileName: in.FileName, Layout: in.Layout, Files: in.Files}, cab)
 	if err != nil {
 		return wire.BOM{}, err
 	}
 	doc.Name, doc.Origin, doc.Build = name, origin, in.Build
-	if _, err := s.bomLines(ctx, doc, cab); err != nil {
-		return wire.BOM{}, err
-	}
 	id, err := deed.Do(ctx, s.Desk, c, deed.OpBOMEdit, "BOM", in, func(t *store.Tx) (store.ID, error) {
 		h := store.Head{ID: store.NewID(), Kind: store.KindBOM, Number: doc.Name}
 		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
@@ -225,15 +222,22 @@ func (s *BOMs) getSome(ctx context.Context, c deed.Call, key, of string, before 
 	if err != nil {
 		return out, err
 	}
-	var some []bool
-	if k, ok := s.keptOf(h.ID, h.Version); before != nil && ok && before.version+1 == h.Version && before.base == k.base && before.answers == k.answers {
-		subs, _, err := s.subs(ctx, h, doc, before.verdicts, vs)
-		if err != nil {
-			return out, err
+	laid := [][]bom.Verdict{vs}
+	if before != nil {
+		k, ok := s.keptOf(h.ID, h.Version)
+		if out.Partial = ok && before.version+1 == h.Version && before.base == k.base && before.answers == k.answers; out.Partial {
+			laid = append(laid, before.verdicts)
 		}
-		some, out.Partial = bom.Otherwise(before.verdicts, vs, subs), true
 	}
-	_, err = s.laySome(ctx, &out, bom.Of(vs, out.Shown), f, h, doc, taken, some)
+	subs, _, err := s.subs(ctx, h, doc, laid...)
+	if err != nil {
+		return out, err
+	}
+	var some []bool
+	if out.Partial {
+		some = bom.Otherwise(before.verdicts, vs, subs)
+	}
+	_, err = s.laySome(ctx, &out, bom.Of(vs, out.Shown), f, subs, doc, taken, some)
 	return out, err
 }
 

@@ -88,16 +88,13 @@ func (s *BOMs) SetFile(ctx context.Context, c deed.Call, key string, version int
 		if kept, err = s.decided(ctx, doc, cab); err != nil {
 			return err
 		}
-		if fresh, err = s.from(ctx, fileAsked{in.FileHash, in.FileName, in.Layout, in.Files}, cab); err != nil {
-			return err
-		}
-		_, err = s.bomLines(ctx, fresh, cab)
+		fresh, _, err = s.from(ctx, in, cab)
 		return err
 	}
 	return s.change(ctx, c, key, version, in, prepare, func(_ *store.Head, doc *bomDoc) (string, any) {
 		was := doc.FileName
 		doc.Decisions, doc.Choices = kept, nil
-		doc.FileHash, doc.FileName, doc.Layout, doc.Files = fresh.FileHash, fresh.FileName, fresh.Layout, fresh.Files
+		doc.readOf(fresh)
 		return "file replaced", map[string]any{"before": was, "file": doc.FileName, "hash": doc.FileHash}
 	})
 }

@@ -30,11 +30,7 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
-	known, err := s.from(ctx, fileAsked{in.FileHash, in.FileName, in.Layout, in.Files}, cab)
-	if err != nil {
-		return wire.BOMCheck{}, err
-	}
-	known.Build, known.Origin = in.Build, origin
+	known := bomDoc{Build: in.Build, Origin: origin}
 	var own store.Head
 	if in.BOM != "" {
 		h, doc, err := s.findBOM(ctx, in.BOM)
@@ -47,10 +43,11 @@ func (s *BOMs) Check(ctx context.Context, c deed.Call, in wire.CheckBOM) (wire.B
 			return wire.BOMCheck{}, err
 		}
 	}
-	f, err := s.bomLines(ctx, known, cab)
+	file, f, err := s.from(ctx, wire.BOMFile{FileHash: in.FileHash, FileName: in.FileName, Layout: in.Layout, Files: in.Files}, cab)
 	if err != nil {
 		return wire.BOMCheck{}, err
 	}
+	known.readOf(file)
 	laid, err := s.lines(ctx, f, s.index, cab, known)
 	if err != nil {
 		return wire.BOMCheck{}, err

@@ -175,10 +175,11 @@ type itemNumbers struct {
 }
 
 func (n *itemNumbers) take(what, number string) string {
-	if _, has := n.of[what+"\x00"+number]; !has {
-		n.of[what+"\x00"+number] = n.taken.Free(number, func(name string, k int) string { return fmt.Sprintf("%s (%d)", name, k) })
+	key := what + "\x00" + number
+	if _, has := n.of[key]; !has {
+		n.of[key] = n.taken.Free(number, names.Bracketed)
 	}
-	return n.of[what+"\x00"+number]
+	return n.of[key]
 }
 
 // billItem is a line as an item of a bill. Lines that no record of the library answers are numbered as the file has them, or by what they are.

@@ -19,20 +19,20 @@ import (
 // lay writes what the library says of a BOM's lines, for builds of it, as bad as a house takes it; fails says whether one of the findings is as bad
 // as makes a check fail.
 func (s *BOMs) lay(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, h store.Head, doc bomDoc, taken bom.Severities) (fails bool, err error) {
-	return s.laySome(ctx, out, vs, f, h, doc, taken, nil)
+	subs, _, err := s.subs(ctx, h, doc, vs)
+	if err != nil {
+		return false, err
+	}
+	return s.laySome(ctx, out, vs, f, subs, doc, taken, nil)
 }
 
-// laySome is lay with those lines alone in the answer that some names; the counts, findings and causes are of all.
-func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, h store.Head, doc bomDoc, taken bom.Severities, some []bool) (fails bool, err error) {
+// laySome is lay with those lines alone in the answer that some names; the counts, findings and causes are of all. subs are the boards that lines are.
+func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f bomFile, subs bom.Subs, doc bomDoc, taken bom.Severities, some []bool) (fails bool, err error) {
 	settled, cab, err := s.settled(ctx, vs)
 	if err != nil {
 		return false, err
 	}
 	withdrawn, err := s.withdrawn(ctx, vs, doc.Held)
-	if err != nil {
-		return false, err
-	}
-	subs, _, err := s.subs(ctx, h, doc, vs)
 	if err != nil {
 		return false, err
 	}

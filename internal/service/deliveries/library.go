@@ -11,7 +11,6 @@ import (
 
 	"jollydrawer/core/model"
 	"jollydrawer/core/names"
-	"jollydrawer/formats/said"
 	"jollydrawer/internal/blobs"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/files"
@@ -68,7 +67,7 @@ func groupAlike(all []model.Content, shelf []*models.Entry, taken *names.Taken) 
 		for _, i := range g.members {
 			called = append(called, all[i].Name)
 		}
-		g.made.Name = taken.Free(models.ClipName(commonName(called)), said.Counted)
+		g.made.Name = taken.Free(models.ClipName(commonName(called)), names.Bracketed)
 		if g.made.Symbol != nil {
 			s := *g.made.Symbol
 			s.Properties = nil // they go to the parts

@@ -11,7 +11,6 @@ import (
 	"jollydrawer/core/model"
 	"jollydrawer/core/names"
 	"jollydrawer/core/part"
-	"jollydrawer/formats/said"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/store"
@@ -166,7 +165,7 @@ func (s *Fitting) pinMapFor(t *store.Tx, by deed.Actor, shelf []*models.Entry, p
 			return &part.Model{ID: have.Head.ID.String(), Name: have.Name, Revision: have.Head.Revision}, nil
 		}
 	}
-	m.Name = taken.Free(m.Name, said.Counted)
+	m.Name = taken.Free(m.Name, names.Bracketed)
 	h, err := s.models.Insert(t, by, &m, in.Note, nil)
 	return &part.Model{ID: h.ID.String(), Name: m.Name, Revision: h.Revision}, err
 }

@@ -6,25 +6,28 @@ export interface Chosen {
   variant: string;
 }
 
+/** The words of a file's name, without its ending. */
+const wordsIn = (name: string) =>
+  name
+    .replace(/\.[^.]*$/, '')
+    .split(/[\s_\-.,()]+/)
+    .filter(Boolean);
+
+const among = (words: string[], word: string) => words.some((w) => w.toLowerCase() === word.toLowerCase());
+
 /** What file names have of their own: "mast-east.csv" beside "mast-west.csv" is east. */
 export function variantsIn(names: string[]): string[] {
-  const words = names.map((n) =>
-    n
-      .replace(/\.[^.]*$/, '')
-      .split(/[\s_\-.,()]+/)
-      .filter(Boolean),
-  );
-  const own = words.map((w) => w.filter((x) => !words.every((o) => o.some((y) => y.toLowerCase() === x.toLowerCase()))).join(' '));
+  const words = names.map(wordsIn);
+  const own = words.map((w) => w.filter((x) => !words.every((o) => among(o, x))).join(' '));
   return own.every((n, i) => n && own.findIndex((o) => o.toLowerCase() === n.toLowerCase()) === i) ? own : names.map(() => '');
 }
 
 /** What file names have in common: the board, where each variant has a file. */
 export function boardIn(names: string[]): string {
-  const [first = '', ...rest] = names.map((n) => n.replace(/\.[^.]*$/, ''));
-  if (rest.length === 0) return first;
-  const parts = (n: string) => n.split(/[\s_\-.,()]+/).filter(Boolean);
-  return parts(first)
-    .filter((w) => rest.every((n) => parts(n).some((o) => o.toLowerCase() === w.toLowerCase())))
+  const [first = '', ...rest] = names;
+  if (rest.length === 0) return first.replace(/\.[^.]*$/, '');
+  return wordsIn(first)
+    .filter((w) => rest.every((n) => among(wordsIn(n), w)))
     .join(' ');
 }
 
