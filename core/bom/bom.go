@@ -4,6 +4,7 @@
 package bom
 
 import (
+	"fmt"
 	"slices"
 	"sort"
 	"strings"
@@ -75,6 +76,9 @@ func ReadLine(row int, cells []string, c Columns) Line {
 	l.Quantity, l.Amount, l.Designators, l.Read, l.Problems = q.Pieces, q.Amount, d.List, d.Read, d.Problems
 	if q.Problem != "" {
 		l.Problems = append(l.Problems, q.Problem)
+	}
+	if q.Amount != (Amount{}) && len(d.List) > 1 {
+		l.Problems = append(l.Problems, fmt.Sprintf("%s may be for each of the %d designators, or for all of them: write a line for each", q.Amount, len(d.List)))
 	}
 	l.readVariants(c)
 	l.readFitting(c)

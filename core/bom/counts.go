@@ -64,6 +64,9 @@ func ReadCount(cell string, designators int) Count {
 			if group.MatchString(m[1]) {
 				return Count{Pieces: -1, Problem: fmt.Sprintf("the quantity %q may be %s or %s %s: write it without a mark, or with two decimals", cell, strings.NewReplacer(",", "", ".", "").Replace(m[1]), number, unit)}
 			}
+			if strings.Trim(number, "0.") == "" {
+				return Count{Pieces: -1, Problem: fmt.Sprintf("the quantity %q is nothing: say how much is needed, or that the line is not fitted", cell)}
+			}
 			return Count{Pieces: -1, Amount: Amount{number, unit}}
 		}
 	}

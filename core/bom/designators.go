@@ -17,6 +17,9 @@ var (
 	stretch    = regexp.MustCompile(`^([A-Za-z_]{1,8})([0-9]{1,6})(?:-|\.\.+|:|~)([A-Za-z_]{0,8})([0-9]{1,6})$`)
 	units      = regexp.MustCompile(`^([A-Za-z_]{1,8}[0-9]{1,6})([A-Za-z])(?:-|\.\.+|:|~)([A-Za-z_]{0,8}[0-9]{0,6})([A-Za-z])$`)
 	bare       = regexp.MustCompile(`^[0-9]{1,6}(?:(?:-|\.\.+|~)[0-9]{1,6})?$`)
+	placed     = regexp.MustCompile(`^(.+)[/\\]([A-Za-z_]{1,8}[0-9]{1,6}(?:-|\.\.+|:|~))(.+)[/\\]([A-Za-z_]{0,8}[0-9]{1,6})$`) // a stretch that names its place twice: "A1/R1-A1/R4"
+	place      = regexp.MustCompile(`^(?:[\pL_][\pL\p{M}\p{Nd}_.+-]*|[0-9]{1,4})$`)
+	ranging    = regexp.MustCompile(`^[A-Za-z_]{1,8}[0-9]{1,6}[A-Za-z]?(?:-|\.\.|\.[A-Za-z]|\+)`)
 
 	dash = regexp.MustCompile(`\s*(-|\.\.+|~)\s*`)                                                                                 // what a stretch is written with, and the blanks around it
 	to   = regexp.MustCompile(`(?i)([0-9][a-z]?)\s+(?:to|thru|through|until|bis|à|a|al|hasta|tot)\s+([a-z_]{0,8}[0-9])`)           // "R1 to R4"
@@ -127,6 +130,10 @@ func (r *designation) token(p piece) {
 
 // slashed reads a token with slashes: designators of one letter ("R1/R2", "R1/2"), one behind its place ("PSU/R5"), or what may be either ("A2/R5").
 func (r *designation) slashed(text string) {
+	if m := placed.FindStringSubmatch(text); m != nil && m[1] == m[3] {
+		r.onPlace(m[1], m[2]+m[4], text)
+		return
+	}
 	pieces := strings.FieldsFunc(text, func(c rune) bool { return c == '/' || c == '\\' })
 	if len(pieces) == 0 {
 		r.problem("%q is no designator", text)
@@ -152,25 +159,68 @@ func (r *designation) slashed(text string) {
 		}
 	}
 	last, letters, problem := one(pieces[len(pieces)-1])
-	place := strings.Join(pieces[:len(pieces)-1], "/")
-	placed := make([]string, len(last))
-	for i, d := range last {
-		placed[i] = strings.TrimPrefix(place+"/"+d, "/")
-	}
+	where := strings.Join(pieces[:len(pieces)-1], "/")
 	switch {
 	case all && same && !strings.HasPrefix(text, "/"):
 		r.List = append(r.List, separate...)
-	case problem != "":
-		r.problem("%q is no designator", text)
-		r.List = append(r.List, text)
-	case !all || strings.HasPrefix(text, "/"): // what stands before it is no designator
-		r.List = append(r.List, placed...)
+	case problem != "" || !all || strings.HasPrefix(text, "/"): // what stands before it is no designator
+		r.onPlace(where, pieces[len(pieces)-1], text)
 	default:
-		r.doubts = append(r.doubts, doubt{at: len(r.List), n: len(separate), place: place, placed: placed, text: text})
+		r.doubts = append(r.doubts, doubt{at: len(r.List), n: len(separate), place: where, placed: behind(where, last), text: text})
 		r.List = append(r.List, separate...)
 	}
 	r.letters = letters
 }
+
+// onPlace reads a designator, or a stretch, behind the name of its place; text is all that was written.
+func (r *designation) onPlace(where, last, text string) {
+	list, letters, problem := one(last)
+	switch odd := oddPlace(where); {
+	case problem != "":
+		r.problem("%q is no designator", text)
+		list = []string{text}
+	case odd != "":
+		r.problem("%q: %q is no name of a place where %s could be: write what it means in a column of its own", text, odd, last)
+		list = []string{text}
+	default:
+		list = behind(where, list)
+	}
+	r.letters = letters
+	r.List = append(r.List, list...)
+}
+
+// behind writes a place before each designator.
+func behind(where string, list []string) []string {
+	out := make([]string, len(list))
+	for i, d := range list {
+		out[i] = strings.TrimPrefix(where+"/"+d, "/")
+	}
+	return out
+}
+
+// oddPlace returns what of the name of a place is none: a sign, a count ("2x"), a value ("10k"), a stretch of designators, or a word that says whether or which
+// part is fitted ("DNP", "or"). Blank where all of it may be the name of a sheet, of a side or of a sub-assembly.
+func oddPlace(where string) string {
+	if where == "" {
+		return ""
+	}
+	for _, segment := range strings.FieldsFunc(where, func(c rune) bool { return c == '/' || c == '\\' }) {
+		words := spoken(segment)
+		s := sayingOf(segment)
+		switch {
+		case !place.MatchString(segment), ranging.MatchString(segment):
+			return segment
+		case s.off, s.doubt, shortMarks[strings.Join(words, " ")], slices.ContainsFunc(words, func(w string) bool {
+			return negations[w] || asides[w] || plainActs[w] || len(w) > 1 && connectives[w]
+		}):
+			return segment
+		}
+	}
+	return ""
+}
+
+// asides are words that set a part apart from those that are fitted.
+var asides = wordSet("alt|alternate|alternative|instead|except|spare|spares|reserve|ersatz|reserviert|rechange|recambio|ricambio|tbd|tbc|nil|none|null|na|any|either|all|each|alle|both|beide|see|siehe|like|wie|same")
 
 // slashes settles what may be two designators or one behind its place: by the quantity, or because one place stands before several.
 func (r *designation) slashes() {

@@ -174,6 +174,9 @@ func (m *matcher) line(l Line) Verdict {
 // count lays the quantity of a line beside its designators.
 func (v *Verdict) count() {
 	l := v.Line
+	if l.Quantity == 0 && len(l.Designators) == 0 && !l.NotFitted {
+		v.say(finding.Warning, "quantity", "the quantity is 0, and no column says that the line is not fitted", "correct one of the two")
+	}
 	if n := l.Own(); l.Quantity >= 0 && n > 0 && l.Quantity != n && !(l.NotFitted && l.Quantity == 0) {
 		v.say(finding.Warning, "quantity", fmt.Sprintf("the quantity is %d, and there %s", l.Quantity, map[bool]string{true: "is 1 designator", false: fmt.Sprintf("are %d designators", n)}[n == 1]), "correct one of the two")
 	}

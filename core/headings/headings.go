@@ -1,5 +1,6 @@
 // Package headings knows how the columns of a parts list or BOM are headed in English, German, French, Spanish and
-// Italian, and gives each heading the one English phrase that means the same. What a phrase means to a BOM or to a
+// Italian, and of what words the usual ones are made in more languages, and gives each heading the one English phrase
+// that means the same. What a phrase means to a BOM or to a
 // template is left to the callers.
 package headings
 
@@ -47,7 +48,10 @@ func English(heading string) string {
 	if english, ok := terms[p]; ok {
 		return english
 	}
-	return joined[strings.Join(hashed(p), "")]
+	if english := joined[strings.Join(hashed(p), "")]; english != "" {
+		return english
+	}
+	return Composed(heading)
 }
 
 // short are the abbreviations of headings, word by word.
