@@ -72,7 +72,7 @@ func (r *Reconciled) Verdicts() []Verdict {
 		out[i] = *r.each[i]
 		out[i].Findings = append(slices.Clip(out[i].Findings), r.twice[i]...) // what is added is added to these alone
 	}
-	partsTwice(out)
+	partsTwice(out, r.equal)
 	functions(out, r.equal)
 	return out
 }
@@ -110,10 +110,15 @@ func Otherwise(before, after []Verdict, subs Subs) []bool {
 
 // alike says whether two verdicts of one line are the same.
 func alike(a, b *Verdict) bool {
-	if a.Kind != b.Kind || a.Part != b.Part || a.Ending != b.Ending || !slices.Equal(a.Findings, b.Findings) || !slices.Equal(a.Options, b.Options) || !slices.Equal(a.Evidence, b.Evidence) {
+	if a.Kind != b.Kind || a.Part != b.Part || a.Ending != b.Ending || !same(a.Findings, b.Findings) || !same(a.Options, b.Options) || !same(a.Evidence, b.Evidence) {
 		return false
 	}
-	return reflect.DeepEqual(a.Chosen, b.Chosen) && reflect.DeepEqual(a.Reading, b.Reading)
+	return (a.Chosen == b.Chosen || reflect.DeepEqual(a.Chosen, b.Chosen)) && (a.Reading == b.Reading || reflect.DeepEqual(a.Reading, b.Reading))
+}
+
+// same says whether two lists are equal; of one list that is clear at once.
+func same[T comparable](a, b []T) bool {
+	return len(a) == len(b) && (len(a) == 0 || &a[0] == &b[0] || slices.Equal(a, b))
 }
 
 // abouts are what decisions of a line may be about: as they are written, and as they were before lines without designators were told apart.

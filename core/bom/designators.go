@@ -18,7 +18,7 @@ var (
 	units      = regexp.MustCompile(`^([A-Za-z_]{1,8}[0-9]{1,6})([A-Za-z])(?:-|\.\.+|:|~)([A-Za-z_]{0,8}[0-9]{0,6})([A-Za-z])$`)
 	bare       = regexp.MustCompile(`^[0-9]{1,6}(?:(?:-|\.\.+|~)[0-9]{1,6})?$`)
 	placed     = regexp.MustCompile(`^(.+)[/\\]([A-Za-z_]{1,8}[0-9]{1,6}(?:-|\.\.+|:|~))(.+)[/\\]([A-Za-z_]{0,8}[0-9]{1,6})$`) // a stretch that names its place twice: "A1/R1-A1/R4"
-	place      = regexp.MustCompile(`^(?:[\pL_][\pL\p{M}\p{Nd}_.+-]*|[0-9]{1,4})$`)
+	placeName  = regexp.MustCompile(`^(?:[\pL_][\pL\p{M}\p{Nd}_.+-]*|[0-9]{1,4})$`)
 	ranging    = regexp.MustCompile(`^[A-Za-z_]{1,8}[0-9]{1,6}[A-Za-z]?(?:-|\.\.|\.[A-Za-z]|\+)`)
 
 	dash = regexp.MustCompile(`\s*(-|\.\.+|~)\s*`)                                                                                 // what a stretch is written with, and the blanks around it
@@ -208,7 +208,7 @@ func oddPlace(where string) string {
 		words := spoken(segment)
 		s := sayingOf(segment)
 		switch {
-		case !place.MatchString(segment), ranging.MatchString(segment):
+		case !placeName.MatchString(segment), ranging.MatchString(segment):
 			return segment
 		case s.off, s.doubt, shortMarks[strings.Join(words, " ")], slices.ContainsFunc(words, func(w string) bool {
 			return negations[w] || asides[w] || plainActs[w] || len(w) > 1 && connectives[w]

@@ -142,6 +142,9 @@ func (v *Verdict) named() string {
 	return name
 }
 
+// openWords say what a line is that nothing answers yet.
+var openWords = map[Kind]string{Proposed: "only proposed", Several: "one of several parts", Missing: "not in the library"}
+
 // Hindrances lists what keeps a BOM from being frozen: lines that nothing answers yet, and records without a revision that could be pinned.
 func Hindrances(vs []Verdict) (out []Hindrance) {
 	for i := range vs {
@@ -155,7 +158,7 @@ func Hindrances(vs []Verdict) (out []Hindrance) {
 		switch {
 		case v.Kind == Unfitted, v.Kind == Marked, v.Kind == Assembly, v.Kind == Another:
 		case v.Kind != Linked || v.Part == nil:
-			out = append(out, Hindrance{v.Line.Row, "open", fmt.Sprintf("%s is %s", v.named(), map[Kind]string{Proposed: "only proposed", Several: "one of several parts", Missing: "not in the library"}[v.Kind])})
+			out = append(out, Hindrance{v.Line.Row, "open", fmt.Sprintf("%s is %s", v.named(), openWords[v.Kind])})
 		case v.Part.Revision == 0:
 			out = append(out, Hindrance{v.Line.Row, "unreleased", fmt.Sprintf("%s is %s, which is not released", v.named(), v.Part.Number)})
 		}

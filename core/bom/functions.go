@@ -1,6 +1,7 @@
 package bom
 
 import (
+	"cmp"
 	"fmt"
 	"hash/maphash"
 	"slices"
@@ -12,31 +13,95 @@ import (
 )
 
 // equals remembers of records which are equal in what identifies their kind. Records do not change, so that what was found of two holds whenever a board is laid beside the
-// library again.
+// library again; and so does what lines were told by it.
 type equals struct {
 	cab  *cabinet.Cabinet
 	seed maphash.Seed
 
-	mu   sync.Mutex
-	keys map[*lookup.Entry]uint64
-	two  map[[2]*lookup.Entry]bool
+	mu      sync.Mutex
+	known   map[*lookup.Entry]place
+	parts   map[string]int // by ID
+	buckets map[uint64]int // by drawer, value and case
+	two     map[[2]*lookup.Entry]bool
+	told    map[about]telling
+}
+
+// place is where a record stands among those that may be equal: which part it is, and in which bucket of those with the same drawer, value and case; -1 for one that is equal
+// to none.
+type place struct{ part, bucket int }
+
+// about is a line, by its place on the board, and what it is told of another.
+type about struct {
+	at    int
+	cause string
+}
+
+// telling is what a line was told of another, by their records and rows.
+type telling struct {
+	part, first *lookup.Entry
+	row         int
+	finding     finding.Finding
+}
+
+// tell says something of a line and an earlier one, in the words that were used before where they are the same two. The lock is held.
+func (q *equals) tell(all []Verdict, at, earlier int, cause, what, mend string) {
+	v, first := &all[at], &all[earlier]
+	is := about{at, cause}
+	told, had := q.told[is]
+	if !had || told.part != v.Part || told.first != first.Part || told.row != first.Line.Row {
+		told = telling{v.Part, first.Part, first.Line.Row, finding.Finding{Severity: finding.Note, Cause: cause, Row: v.Line.Row, What: fmt.Sprintf(what, v.Part.Number, first.Part.Number, first.Line.Row), Mend: mend}}
+		q.told[is] = told
+	}
+	v.Findings = append(v.Findings, told.finding)
+}
+
+// partsTwice says of lines that have the part of an earlier one.
+func partsTwice(all []Verdict, equal *equals) {
+	equal.mu.Lock()
+	defer equal.mu.Unlock()
+	first := make([]int, 0, len(all)) // by part: the place of its line behind 1
+	for i := range all {
+		v := &all[i]
+		if v.Part == nil || v.Kind == Unfitted {
+			continue
+		}
+		n := equal.placeOf(v.Part).part
+		for len(first) <= n {
+			first = append(first, 0)
+		}
+		if k := first[n] - 1; k >= 0 && !apart(v.Line.In, all[k].Line.In) {
+			equal.tell(all, i, k, "part-twice", "%[1]s is also in row %[3]d", "join the two lines before ordering")
+		} else {
+			first[n] = i + 1
+		}
+	}
 }
 
 func newEquals(cab *cabinet.Cabinet) *equals {
-	return &equals{cab: cab, seed: maphash.MakeSeed(), keys: map[*lookup.Entry]uint64{}, two: map[[2]*lookup.Entry]bool{}}
+	return &equals{cab: cab, seed: maphash.MakeSeed(), known: map[*lookup.Entry]place{}, parts: map[string]int{}, buckets: map[uint64]int{}, two: map[[2]*lookup.Entry]bool{}, told: map[about]telling{}}
 }
 
-// keyOf is the same for records that may be equal: of one drawer, with the same value and case; 0 for one that is equal to none.
-func (q *equals) keyOf(e *lookup.Entry) uint64 {
-	key, known := q.keys[e]
+func (q *equals) placeOf(e *lookup.Entry) place {
+	p, known := q.known[e]
 	if known {
-		return key
+		return p
 	}
+	p = place{len(q.parts), -1}
+	if n, ok := q.parts[e.ID]; ok {
+		p.part = n
+	}
+	q.parts[e.ID] = p.part
 	if t, ok := q.cab.Template(e.Drawer); ok && len(t.Identity) > 0 && !e.Value(t.Leading).IsBlank() {
-		key = maphash.Comparable(q.seed, [2]cabinet.Value{e.Value(t.Leading).Meant(), e.Value(t.Case).Meant()}) ^ maphash.String(q.seed, e.Drawer) | 1
+		key := maphash.Comparable(q.seed, [2]cabinet.Value{e.Value(t.Leading).Meant(), e.Value(t.Case).Meant()}) ^ maphash.String(q.seed, e.Drawer)
+		n, ok := q.buckets[key]
+		if !ok {
+			n = len(q.buckets)
+			q.buckets[key] = n
+		}
+		p.bucket = n
 	}
-	q.keys[e] = key
-	return key
+	q.known[e] = p
+	return p
 }
 
 // to says whether a record is equal to another.
@@ -52,48 +117,62 @@ func (q *equals) to(a, b *lookup.Entry) bool {
 // functions finds parts of a board that are equal in what identifies their kind, such as three 4.7 kΩ 0805 1 % of different makers: each is ordered, stored and
 // loaded by itself, and one of them would do. The later ones are told of the first.
 func functions(all []Verdict, equal *equals) {
+	equal.mu.Lock()
+	defer equal.mu.Unlock()
 	for _, f := range functionsOf(all, equal) {
-		for _, v := range f[1:] {
-			v.say(finding.Note, "function-twice", fmt.Sprintf("%s is equal in what identifies its kind to %s in row %d", v.Part.Number, f[0].Part.Number, f[0].Line.Row), "put one of them in the place of the other, where nothing else speaks against it")
+		for _, i := range f[1:] {
+			equal.tell(all, i, f[0], "function-twice", "%s is equal in what identifies its kind to %s in row %d", "put one of them in the place of the other, where nothing else speaks against it")
 		}
 	}
 }
 
-// functionsOf are the functions of a board that are bought as several parts: of each the first line of every part, in the order of the board.
-func functionsOf(all []Verdict, equal *equals) (out [][]*Verdict) {
-	equal.mu.Lock()
-	defer equal.mu.Unlock()
-	at := map[uint64][]int{} // places in groups, by drawer, value and case
-	var groups [][]*Verdict
-	seen := map[string]bool{}
+// functionsOf are the functions of a board that are bought as several parts: of each the place of the first line of every part, in the order of the board. The lock of
+// equal is held.
+func functionsOf(all []Verdict, equal *equals) (out [][]int) {
+	const none = -1
+	type group struct{ first, next, more int } // its first line, the next group of its bucket, and its list among the functions
+	var groups []group
+	heads := make([]int, 0, len(all)) // of each bucket the first of its groups
+	seen := make([]bool, 0, len(all)) // by part
 	for i := range all {
 		v := &all[i]
-		if v.Kind != Linked || v.Part == nil || seen[v.Part.ID] {
+		if v.Kind != Linked || v.Part == nil {
 			continue
 		}
-		seen[v.Part.ID] = true
-		key := equal.keyOf(v.Part)
-		if key == 0 {
+		p := equal.placeOf(v.Part)
+		for len(seen) <= p.part {
+			seen = append(seen, false)
+		}
+		if seen[p.part] {
 			continue
 		}
-		twice := false
-		for _, k := range at[key] {
-			if equal.to(groups[k][0].Part, v.Part) {
-				groups[k] = append(groups[k], v)
-				twice = true
-				break
+		seen[p.part] = true
+		if p.bucket < 0 {
+			continue
+		}
+		for len(heads) <= p.bucket {
+			heads = append(heads, none)
+		}
+		at, last := heads[p.bucket], none
+		for at != none && !equal.to(all[groups[at].first].Part, v.Part) {
+			last, at = at, groups[at].next
+		}
+		switch {
+		case at == none:
+			if last == none {
+				heads[p.bucket] = len(groups)
+			} else {
+				groups[last].next = len(groups)
 			}
-		}
-		if !twice {
-			at[key] = append(at[key], len(groups))
-			groups = append(groups, []*Verdict{v})
-		}
-	}
-	for _, g := range groups {
-		if len(g) > 1 {
-			out = append(out, g)
+			groups = append(groups, group{i, none, none})
+		case groups[at].more == none:
+			groups[at].more = len(out)
+			out = append(out, []int{groups[at].first, i})
+		default:
+			out[groups[at].more] = append(out[groups[at].more], i)
 		}
 	}
+	slices.SortFunc(out, func(a, b []int) int { return cmp.Compare(a[0], b[0]) })
 	return out
 }
 
@@ -107,9 +186,10 @@ type Function struct {
 func Functions(all []Verdict, cab *cabinet.Cabinet) (out []Function) {
 	for _, g := range functionsOf(all, newEquals(cab)) {
 		f := Function{Rows: map[string][]int{}}
-		for i, v := range g {
-			alike := true
-			for _, o := range g[:i] { // equal to the first is not yet equal to each other, where one leaves something open
+		for i, at := range g {
+			v, alike := &all[at], true
+			for _, k := range g[:i] {
+				o := &all[k] // equal to the first is not yet equal to each other, where one leaves something open
 				alike = alike && len(Differs(o.Part, v.Part, cab)) == 0 && len(Differs(v.Part, o.Part, cab)) == 0
 			}
 			if alike {

@@ -409,19 +409,3 @@ func across(lines []Line) [][]finding.Finding {
 	}
 	return out
 }
-
-// partsTwice says of lines that have the part of an earlier one.
-func partsTwice(all []Verdict) {
-	parts := map[string]int{}
-	for i := range all {
-		v := &all[i]
-		if v.Part == nil || v.Kind == Unfitted {
-			continue
-		}
-		if first, twice := parts[v.Part.ID]; twice && !apart(v.Line.In, all[first].Line.In) {
-			v.say(finding.Note, "part-twice", v.Part.Number+" is also in row "+strconv.Itoa(all[first].Line.Row), "join the two lines before ordering")
-		} else {
-			parts[v.Part.ID] = i
-		}
-	}
-}

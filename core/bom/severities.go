@@ -76,12 +76,12 @@ func (s Severities) Takes(all []finding.Finding) (out []finding.Finding, fails b
 	if least == "" {
 		least = finding.Error
 	}
-	if len(all) > 0 {
-		out = make([]finding.Finding, 0, len(all))
+	if !slices.ContainsFunc(all, func(f finding.Finding) bool { at, said := s.of(f.Cause); return said && at != f.Severity }) {
+		return all, slices.ContainsFunc(all, func(f finding.Finding) bool { return f.Waived == "" && f.Severity.AtLeast(least) })
 	}
+	out = make([]finding.Finding, 0, len(all))
 	for _, f := range all {
-		check, _, _ := strings.Cut(f.Cause, ":")
-		if at, said := s.Causes[check]; said {
+		if at, said := s.of(f.Cause); said {
 			f.Severity = at
 		}
 		if f.Severity == Off {
@@ -91,6 +91,16 @@ func (s Severities) Takes(all []finding.Finding) (out []finding.Finding, fails b
 		out = append(out, f)
 	}
 	return out, fails
+}
+
+// of is what a house says of a cause, by its check.
+func (s Severities) of(cause string) (at finding.Severity, said bool) {
+	if len(s.Causes) == 0 {
+		return "", false
+	}
+	check, _, _ := strings.Cut(cause, ":")
+	at, said = s.Causes[check]
+	return at, said
 }
 
 // Open is the finding that a line is when nobody answered it; nothing where it is answered, or not fitted.

@@ -66,26 +66,47 @@ const maxExamples = 5
 
 // Group counts findings by cause: worst first, then largest first. Waived findings count apart.
 func Group(all []Finding) []Cause {
-	at, out := map[string]int{}, []Cause{}
-	for _, f := range all {
-		i, ok := at[f.Cause]
-		if !ok {
-			i = len(out)
-			at[f.Cause] = i
-			out = append(out, Cause{Cause: f.Cause, Name: Name(f.Cause), Severity: f.Severity, Field: f.Field, Param: f.Param, What: f.What, Mend: f.Mend, Rows: []int{}})
-		}
-		if f.Waived != "" {
-			out[i].Waived++
-			continue
-		}
-		out[i].Count++
-		if f.Text != "" && len(out[i].Examples) < maxExamples && !slices.Contains(out[i].Examples, f.Text) {
-			out[i].Examples = append(out[i].Examples, f.Text)
-		}
-		if f.Row > 0 && len(out[i].Rows) < 20 {
-			out[i].Rows = append(out[i].Rows, f.Row)
-		}
+	var g Grouping
+	for i := range all {
+		g.Add(&all[i])
 	}
+	return g.Causes()
+}
+
+// Grouping groups findings by cause as they come, so that nobody has to hold all of them. Its zero value has none.
+type Grouping struct {
+	at  map[string]int
+	out []Cause
+}
+
+// Add takes one more finding.
+func (g *Grouping) Add(f *Finding) {
+	i, ok := g.at[f.Cause]
+	if !ok {
+		if g.at == nil {
+			g.at = map[string]int{}
+		}
+		i = len(g.out)
+		g.at[f.Cause] = i
+		g.out = append(g.out, Cause{Cause: f.Cause, Name: Name(f.Cause), Severity: f.Severity, Field: f.Field, Param: f.Param, What: f.What, Mend: f.Mend, Rows: []int{}})
+	}
+	c := &g.out[i]
+	if f.Waived != "" {
+		c.Waived++
+		return
+	}
+	c.Count++
+	if f.Text != "" && len(c.Examples) < maxExamples && !slices.Contains(c.Examples, f.Text) {
+		c.Examples = append(c.Examples, f.Text)
+	}
+	if f.Row > 0 && len(c.Rows) < 20 {
+		c.Rows = append(c.Rows, f.Row)
+	}
+}
+
+// Causes are the groups, the worst first and of those the largest.
+func (g *Grouping) Causes() []Cause {
+	out := append([]Cause{}, g.out...)
 	sort.SliceStable(out, func(i, j int) bool {
 		if a, b := out[i].Severity.rank(), out[j].Severity.rank(); a != b {
 			return a < b

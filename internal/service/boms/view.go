@@ -37,11 +37,13 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		return false, err
 	}
 	accepted := bom.AcceptedIn(doc.Decisions)
-	all := make([]finding.Finding, 0, 2*len(vs))
+	var all finding.Grouping
 	take := func(some []finding.Finding) []finding.Finding {
 		some, bad := taken.Takes(some)
 		fails = fails || bad
-		all = append(all, some...)
+		for i := range some {
+			all.Add(&some[i])
+		}
 		return some
 	}
 	out.Layout, out.Columns, out.Confirmed, out.Skipped = &f.layout, f.columns, f.by, append(append(out.Skipped, doc.skippedOf()...), f.skipped...)
@@ -50,7 +52,10 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 	}
 	out.Variants = append(out.Variants, f.variants...)
 	out.Variant = doc.built(f.variants) // another file may not have the one that was said
-	each := subs.Each(vs, doc.counted(f.variants)...)
+	var each map[string]int64
+	if doc.Build > 0 {
+		each = subs.Each(vs, doc.counted(f.variants)...)
+	}
 	alike := map[string]int{} // open lines, by what they ask for
 	for i := range vs {
 		if vs[i].Open() != nil && !vs[i].Line.Silent() {
@@ -99,7 +104,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 	for _, h := range append(bom.Hindrances(vs), subs.Hindrances(vs)...) {
 		out.Hindered[h.Cause]++
 	}
-	out.Causes = finding.Group(all)
+	out.Causes = all.Causes()
 	return fails, nil
 }
 
