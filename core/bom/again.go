@@ -22,14 +22,14 @@ type Reconciled struct {
 	at    map[string][]int    // the lines that a decision may be of, by what it is about
 }
 
-// Begin lays lines beside the library.
+// Begin lays lines beside the library. The verdicts point at the lines, which must not change.
 func Begin(lines []Line, lib Library, cab *cabinet.Cabinet, known Known) *Reconciled {
 	r := &Reconciled{lines: lines, lib: lib, cab: cab, known: known, each: make([]*Verdict, len(lines)), equal: newEquals(cab), twice: across(lines), at: make(map[string][]int, len(lines))}
 	m := newMatcher(lib, cab, known)
-	for i, l := range lines {
-		v := m.line(l)
+	for i := range lines {
+		v := m.line(&lines[i])
 		r.each[i] = &v
-		for _, about := range l.abouts() {
+		for _, about := range lines[i].abouts() {
 			r.at[about] = append(r.at[about], i)
 		}
 	}
@@ -59,7 +59,7 @@ func (r *Reconciled) Again(decisions []decision.Record) *Reconciled {
 	}
 	next.each = slices.Clone(r.each)
 	for i := range touched {
-		v := m.line(r.lines[i])
+		v := m.line(&r.lines[i])
 		next.each[i] = &v
 	}
 	return &next
@@ -98,12 +98,12 @@ func Otherwise(before, after []Verdict, subs Subs) []bool {
 			}
 		}
 		if (was.Open() != nil || is.Open() != nil) && !is.Line.Silent() {
-			asks[Asks(is.Line)] = true
+			asks[Asks(*is.Line)] = true
 		}
 	}
 	for i := range after {
 		v := &after[i]
-		out[i] = out[i] || v.Part != nil && records[v.Part.ID] || len(asks) > 0 && v.Open() != nil && !v.Line.Silent() && asks[Asks(v.Line)]
+		out[i] = out[i] || v.Part != nil && records[v.Part.ID] || len(asks) > 0 && v.Open() != nil && !v.Line.Silent() && asks[Asks(*v.Line)]
 	}
 	return out
 }

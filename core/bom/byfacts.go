@@ -26,7 +26,7 @@ const looked = 40
 // byFacts proposes the records that the facts of a line fit and none contradicts. That a record happens to have one word or number of a line is no reason to take the line for
 // that, where nothing tells what kind of part it is or the line says more than that.
 func (m *matcher) byFacts(v *Verdict) {
-	l := v.Line
+	l := *v.Line
 	facts := m.read.facts(l)
 	drawers := m.kindsOf(l, facts)
 	if len(facts) == 0 || len(drawers) == 0 {

@@ -81,7 +81,7 @@ func PinAll(vs []Verdict) []Pinned {
 	out := make([]Pinned, len(vs))
 	for i := range vs {
 		v := &vs[i]
-		l := v.Line
+		l := *v.Line
 		p := Pinned{Row: l.Row, Designators: append([]string{}, l.Designators...), Quantity: l.Pieces(), Amount: l.Needs().String(), Assembly: v.Kind == Assembly, NotFitted: v.Kind == Unfitted, In: l.In, Number: l.Number, MPN: l.MPN, Manufacturer: l.Manufacturer, Value: l.Value, Package: l.Package, Description: l.Description}
 		if v.Kind == Linked && v.Part != nil {
 			p.Part = PinOf(v.Part)

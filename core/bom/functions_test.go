@@ -70,7 +70,7 @@ func TestOneFunctionBoughtAsSeveralParts(t *testing.T) {
 	assert.Greater(t, len(united), 40)
 	for _, v := range vs {
 		if v.Kind != Linked {
-			t.Fatalf("%+v is %s: %v", v.Line, v.Kind, v.Evidence)
+			t.Fatalf("%+v is %s: %v", *v.Line, v.Kind, v.Evidence)
 		}
 		said := ""
 		for _, f := range v.Findings {

@@ -16,8 +16,8 @@ func TestABoardHoldsOnToTheRevisionsItWasFrozenWith(t *testing.T) {
 		return &lookup.Entry{ID: id, Number: "EW-" + id, Revision: revision}
 	}
 	vs := []Verdict{
-		{Line: Line{Row: 2, Quantity: 1}, Kind: Linked, Part: part("a", 3)}, {Line: Line{Row: 3, Quantity: 1}, Kind: Linked, Part: part("a", 3)}, {Line: Line{Row: 4, Quantity: 1}, Kind: Linked, Part: part("b", 2)},
-		{Line: Line{Row: 5, Quantity: 1}, Kind: Linked, Part: part("c", 1)}, {Line: Line{Row: 6, Quantity: 1}, Kind: Proposed, Part: part("d", 4)}, {Line: Line{Row: 7, Quantity: 1}, Kind: Missing},
+		{Line: &Line{Row: 2, Quantity: 1}, Kind: Linked, Part: part("a", 3)}, {Line: &Line{Row: 3, Quantity: 1}, Kind: Linked, Part: part("a", 3)}, {Line: &Line{Row: 4, Quantity: 1}, Kind: Linked, Part: part("b", 2)},
+		{Line: &Line{Row: 5, Quantity: 1}, Kind: Linked, Part: part("c", 1)}, {Line: &Line{Row: 6, Quantity: 1}, Kind: Proposed, Part: part("d", 4)}, {Line: &Line{Row: 7, Quantity: 1}, Kind: Missing},
 	}
 	held := Held{"a": 2, "b": 2, "c": 5, "d": 1, "gone": 1} // c: a revision that is no longer in use, as after a take-back
 	assert.Equal(t, []string{"a"}, held.Behind(vs))
@@ -47,7 +47,7 @@ func TestABoardHoldsOnToTheRevisionsItWasFrozenWith(t *testing.T) {
 // A waiver is of one finding of one line as it was seen: it counts for nothing once the line, the record or what was found is another.
 func TestAWaiverOfAFindingFallsWithWhatItWasGivenFor(t *testing.T) {
 	line := func() *Verdict {
-		return &Verdict{Line: Line{Row: 2, Designators: []string{"R1", "R2"}, Value: "10k"}, Kind: Linked, Part: &lookup.Entry{ID: "a", Number: "EW-a", Revision: 1}}
+		return &Verdict{Line: &Line{Row: 2, Designators: []string{"R1", "R2"}, Value: "10k"}, Kind: Linked, Part: &lookup.Entry{ID: "a", Number: "EW-a", Revision: 1}}
 	}
 	single := finding.Finding{Severity: finding.Note, Cause: "single-source", What: "it has one source"}
 	short := finding.Finding{Severity: finding.Warning, Cause: "stock-short", What: "suppliers have 40 of it"}

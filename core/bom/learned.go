@@ -70,9 +70,9 @@ func (m *matcher) taught(v *Verdict) {
 	if len(m.readings) == 0 || v.Line.Silent() {
 		return
 	}
-	d := m.readings[Asks(v.Line)]
+	d := m.readings[Asks(*v.Line)]
 	if d == nil {
-		if d = m.readings[asks(v.Line, false)]; d == nil {
+		if d = m.readings[asks(*v.Line, false)]; d == nil {
 			return
 		}
 		once := *d // other lines may have been meant: it is shown, and links no more
@@ -86,7 +86,7 @@ func (m *matcher) taught(v *Verdict) {
 			v.say(finding.Warning, "reading-against", fmt.Sprintf("%s took such lines for no part of the library, and the line names %s", who, v.Part.Number), "withdraw the reading where it is wrong")
 			v.Kind = Proposed
 		case d.Links:
-			v.Kind, v.Part, v.Options, v.Ending, v.Reading, v.Tally = Marked, nil, nil, nil, d, m.without(v.Line)
+			v.Kind, v.Part, v.Options, v.Ending, v.Reading, v.Tally = Marked, nil, nil, nil, d, m.without(*v.Line)
 			v.because("%s took such lines for no part of the library", who)
 		default:
 			v.because("%s took such lines for no part of the library", who)
@@ -118,7 +118,7 @@ func (m *matcher) taught(v *Verdict) {
 		v.say(finding.Warning, "reading-against", fmt.Sprintf("%s took such lines for %s, and the line names %s", who, e.Number, v.Part.Number), "choose one of them, and withdraw the reading where it is wrong")
 		return
 	}
-	v.Part, v.Kind, v.Options, v.Tally, v.Ending, v.Reading = e, Proposed, others[:min(len(others), maxOptions)], m.tally(v.Line, e), nil, d
+	v.Part, v.Kind, v.Options, v.Tally, v.Ending, v.Reading = e, Proposed, others[:min(len(others), maxOptions)], m.tally(*v.Line, e), nil, d
 	v.because("%s took such lines for %s", who, e.Number)
 	agrees, clear := false, true
 	for i := range v.Tally {
@@ -136,7 +136,7 @@ func (m *matcher) taught(v *Verdict) {
 	switch now := Matters(e, m.cab); {
 	case e.ID != d.Outcome || now != d.Evidence:
 		v.say(finding.Warning, "reading-void", fmt.Sprintf("%s is otherwise in what matters than when %s took such lines for it: it was %s, and is %s", e.Number, who, d.Evidence, now), "accept it anew, or choose another part")
-	case d.Links && agrees && clear && known && m.lettersOf(v.Line, t): // what may not be used is found on its boards by being linked, and is a finding there
+	case d.Links && agrees && clear && known && m.lettersOf(*v.Line, t): // what may not be used is found on its boards by being linked, and is a finding there
 		v.Kind = Linked
 	}
 }

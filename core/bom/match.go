@@ -21,7 +21,7 @@ const maxOptions = 10
 // facts where it names none. It links where one identity is exact, no other disagrees, nothing contradicts and nothing
 // in an identity or fact column was left without sense.
 func (m *matcher) match(v *Verdict) {
-	l := v.Line
+	l := *v.Line
 	v.Kind = Missing
 	var found []*lookup.Entry
 	add := func(es []*lookup.Entry) {
@@ -206,14 +206,14 @@ func (m *matcher) misplaced(v *Verdict) (found []*lookup.Entry, column string) {
 		if !m.namesPart(w) || !m.mpnIsName(w) {
 			continue
 		}
-		if es := m.fitting(v.Line, m.lib.ByMPN(w)); len(es) > 0 {
+		if es := m.fitting(*v.Line, m.lib.ByMPN(w)); len(es) > 0 {
 			v.because("%s, in the column %s, is an MPN in the library", w, c.Heading)
 			return es, c.Heading
 		}
 		if c.Role != "" {
 			continue
 		}
-		if es := m.fitting(v.Line, m.lib.BySupplierNumber(w)); len(es) > 0 {
+		if es := m.fitting(*v.Line, m.lib.BySupplierNumber(w)); len(es) > 0 {
 			v.because("%s, in the column %s, is what a supplier sells it under", w, c.Heading)
 			return es, c.Heading
 		}

@@ -110,7 +110,7 @@ func TestAnAmountForSeveralDesignatorsIsAskedAboutAndNothingIsNoAmount(t *testin
 	}{
 		{Line{Quantity: 0}, true}, {Line{Quantity: 0, NotFitted: true}, false}, {Line{Quantity: 1}, false}, {Line{Quantity: -1}, false},
 	} {
-		v := Verdict{Line: c.line}
+		v := Verdict{Line: &c.line}
 		v.count()
 		assert.Equal(t, c.asks, len(v.Findings) == 1, "%+v", c.line)
 	}

@@ -36,7 +36,7 @@ var Kinds = []Kind{Linked, Proposed, Several, Missing, Marked, Assembly, Another
 
 // Verdict is what the library says of one line.
 type Verdict struct {
-	Line     Line
+	Line     *Line
 	Kind     Kind
 	Part     *lookup.Entry   // for Linked and Proposed, and Unfitted where a record is known
 	Options  []*lookup.Entry // further records that may be meant, the best first
@@ -128,7 +128,7 @@ func (v *Verdict) because(format string, args ...any) {
 	v.Evidence = append(v.Evidence, fmt.Sprintf(format, args...))
 }
 
-func (m *matcher) line(l Line) Verdict {
+func (m *matcher) line(l *Line) Verdict {
 	v := Verdict{Line: l}
 	for _, p := range l.Problems {
 		v.say(finding.Warning, "unreadable", p, "correct the BOM")
@@ -173,7 +173,7 @@ func (m *matcher) line(l Line) Verdict {
 
 // count lays the quantity of a line beside its designators.
 func (v *Verdict) count() {
-	l := v.Line
+	l := *v.Line
 	if l.Quantity == 0 && len(l.Designators) == 0 && !l.NotFitted {
 		v.say(finding.Warning, "quantity", "the quantity is 0, and no column says that the line is not fitted", "correct one of the two")
 	}
@@ -218,7 +218,7 @@ func (m *matcher) decided(v *Verdict) bool {
 		return false
 	}
 	v.Part, v.Kind, v.Chosen = e, Linked, d
-	v.Tally = m.tally(v.Line, e)
+	v.Tally = m.tally(*v.Line, e)
 	v.because("chosen by %s", d.By)
 	if d.Reason != "" {
 		v.because("because %s", d.Reason)
@@ -236,7 +236,7 @@ func (m *matcher) settled(v *Verdict, d *decision.Record, kind Kind, as string) 
 		v.say(finding.Warning, "choice-open", fmt.Sprintf("%s said that it is %s when the line said something else", d.By, as), "say it again, or choose a part")
 		return false
 	}
-	v.Kind, v.Chosen, v.Tally = kind, d, m.without(v.Line)
+	v.Kind, v.Chosen, v.Tally = kind, d, m.without(*v.Line)
 	v.because("%s said that it is %s", d.By, as)
 	if d.Reason != "" {
 		v.because("because %s", d.Reason)
@@ -246,7 +246,7 @@ func (m *matcher) settled(v *Verdict, d *decision.Record, kind Kind, as string) 
 
 // matched takes the work of an earlier line that says the same, or does it.
 func (m *matcher) matched(v *Verdict) {
-	key := Asks(v.Line)
+	key := Asks(*v.Line)
 	if was, ok := m.memo[key]; ok {
 		v.Kind, v.Part, v.Options, v.Tally, v.Ending = was.Kind, was.Part, was.Options, was.Tally, was.Ending
 		v.Evidence = append(v.Evidence, was.Evidence...)
@@ -380,7 +380,7 @@ func across(lines []Line) [][]finding.Finding {
 	stems := make(map[string]int, len(lines)) // units of parts, by the designator without their letters
 	for i := range lines {
 		l := &lines[i]
-		v := Verdict{Line: Line{Row: l.Row}}
+		v := Verdict{Line: &Line{Row: l.Row}}
 		own := map[string]bool{}
 		for _, d := range l.Designators {
 			with := slices.IndexFunc(at[d], func(k int) bool { return !apart(l.In, lines[k].In) }) // a line that some variant has beside this one

@@ -72,7 +72,7 @@ func TestEveryCauseOfAFindingIsListed(t *testing.T) {
 
 func TestALineThatNobodyAnsweredIsAFinding(t *testing.T) {
 	for kind, cause := range map[Kind]string{Missing: "missing", Several: "several", Proposed: "proposed", Linked: "", Unfitted: ""} {
-		got := (&Verdict{Kind: kind, Line: Line{Row: 7}}).Open()
+		got := (&Verdict{Kind: kind, Line: &Line{Row: 7}}).Open()
 		if cause == "" {
 			assert.Nil(t, got, kind)
 		} else if assert.NotNil(t, got, kind) {

@@ -52,6 +52,9 @@ type oldChoice struct {
 
 // carry gives choices of format 1 the designators of their lines to hang on.
 func (d *bomDoc) carry(lines []bom.Line) {
+	if len(d.Choices) == 0 {
+		return
+	}
 	for _, l := range lines {
 		if c, ok := d.Choices[l.Row]; ok {
 			d.Decisions = decision.With(d.Decisions, decision.Record{Kind: decision.Line, About: l.About(), Outcome: c.Part, By: c.By})

@@ -59,7 +59,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 	alike := map[string]int{} // open lines, by what they ask for
 	for i := range vs {
 		if vs[i].Open() != nil && !vs[i].Line.Silent() {
-			alike[bom.Asks(vs[i].Line)]++
+			alike[bom.Asks(*vs[i].Line)]++
 		}
 	}
 	for i := range vs {
@@ -91,7 +91,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		l := lineView(v)
 		l.Findings = append(l.Findings, found...)
 		if open != nil {
-			l.Alike = max(alike[bom.Asks(v.Line)]-1, 0)
+			l.Alike = max(alike[bom.Asks(*v.Line)]-1, 0)
 		}
 		if behind != nil {
 			l.Held = doc.Held[v.Part.ID]
