@@ -71,18 +71,24 @@ func (d *demonstration) offers(ctx context.Context) error {
 	return err
 }
 
-// freeze says how many of the first board are built, asks the suppliers for its parts, and makes its first revision; the board's next file lies beside it.
+// freeze asks the suppliers for the parts of all boards, says how many of the first are built, and makes its first revision; its next file lies beside it.
 func (d *demonstration) freeze(ctx context.Context) error {
 	b, err := d.k.BOM(ctx, demoBOMs[0].name)
 	if err != nil || b.Revision > 0 {
 		return err
 	}
-	j, err := d.k.RefreshOffers(ctx, wire.RefreshOffers{BOM: b.ID})
-	if err == nil {
-		_, err = d.k.WaitJob(ctx, j.ID, nil)
-	}
-	if err != nil {
-		return err
+	for _, of := range demoBOMs {
+		board, err := d.k.BOM(ctx, of.name)
+		if err != nil {
+			return err
+		}
+		j, err := d.k.RefreshOffers(ctx, wire.RefreshOffers{BOM: board.ID})
+		if err == nil {
+			_, err = d.k.WaitJob(ctx, j.ID, nil)
+		}
+		if err != nil {
+			return err
+		}
 	}
 	if b, err = d.k.BuildBOM(ctx, b.ID, b.Version, wire.BOMBuild{Boards: 40}); err != nil {
 		return err

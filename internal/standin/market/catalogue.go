@@ -3,15 +3,20 @@
 package market
 
 import (
+	_ "embed"
+	"encoding/csv"
 	"fmt"
 	"hash/fnv"
+	"strconv"
 	"strings"
 )
 
 // product is one product as its maker knows it; suppliers say it in their words.
 type product struct {
 	maker, mpn, series, sheet string
-	kind                      string // resistor, capacitor, inductor, bead, led, header, controller
+	kind                      string // resistor, capacitor, inductor, bead, led, header, controller; blank for what is only listed by name
+	group, text               string // of what is only listed by name
+	times                     int    // so much dearer than a resistor
 	value                     string // the leading one, compact: 4k7, 100n, 2u2
 	facts                     map[string]string
 	state                     string // active, last, over
@@ -147,7 +152,29 @@ func catalogue() (all []product) {
 	}
 	add(product{maker: "Breakwater Logic", mpn: "BW-CTL48", series: "BW-CTL", sheet: "bw-ctl.pdf", kind: "controller", value: "ctl48", models: "BW-CTL48 models.zip",
 		facts: map[string]string{"function": "Valve controller", "bits": "48", "supply": "3.3"}})
+	for _, p := range named() {
+		add(p)
+	}
 	return all
+}
+
+//go:embed more.csv
+var more string
+
+// named are products that are listed by name and price alone: whoever asks for them knows them.
+func named() (out []product) {
+	rows, err := csv.NewReader(strings.NewReader(more)).ReadAll()
+	if err != nil {
+		panic("more.csv: " + err.Error()) // it is a part of the program
+	}
+	for _, r := range rows[1:] {
+		times, err := strconv.Atoi(r[4])
+		if err != nil {
+			panic("more.csv: " + err.Error())
+		}
+		out = append(out, product{maker: r[0], mpn: r[1], sheet: "catalogue.pdf", group: r[2], text: r[3], times: times, facts: map[string]string{}})
+	}
+	return out
 }
 
 // sells says whether a supplier has a product: each has most, and no two the same.
@@ -167,12 +194,7 @@ func stockOf(supplier string, p *product) int {
 // priceOf is the price of one in ten-thousandths, from 1, 10, 100, 1000 and 5000 on.
 func priceOf(supplier string, p *product) [5]int {
 	base := 80 + chance(400, p.mpn, "base")
-	switch p.kind {
-	case "inductor", "header":
-		base *= 8
-	case "controller":
-		base *= 60
-	}
+	base *= max(p.times, map[string]int{"inductor": 8, "header": 8, "controller": 60}[p.kind], 1)
 	base += chance(base/4, supplier, p.mpn, "share")
 	return [5]int{base * 4, base * 3, base * 2, base * 3 / 2, base}
 }
@@ -228,11 +250,14 @@ type Known struct {
 	Listed           map[string]string // supplier → what is wrong with what it says; blank: nothing
 }
 
-// Products lists all products with the right answers.
+// Products lists all products of which something is said beside the name, with the right answers.
 func Products() (out []Known) {
 	all := catalogue()
 	for i := range all {
 		p := &all[i]
+		if p.kind == "" {
+			continue
+		}
 		k := Known{Maker: p.maker, MPN: p.mpn, Kind: p.kind, Facts: p.facts, Over: p.state == "over", Listed: map[string]string{}}
 		for _, s := range []string{Northquay, Harbour, Sandbar, MarshLane} {
 			if sells(s, p) {

@@ -1,6 +1,7 @@
 package market
 
 import (
+	"cmp"
 	"crypto/subtle"
 	"encoding/base64"
 	"encoding/json"
@@ -125,7 +126,7 @@ func (k *Market) northquay(w http.ResponseWriter, r *http.Request) {
 		for i, at := range steps {
 			breaks = append(breaks, m{"qty": at, "each": decimal(price(i))})
 		}
-		kind := northquayKinds[p.kind]
+		kind := p.kindIn(northquayKinds)
 		item := m{"article": p.number, "maker": m{"name": p.maker, "partNumber": p.mpn}, "title": p.title(), "family": p.series, "group": kind,
 			"life": m{"active": "Active", "last": "Last time buy", "over": "Obsolete"}[state], "documents": m{"sheet": k.URL + "/sheets/" + p.sheet}, "specification": spec,
 			"packings": []m{{"article": p.number, "form": "cut tape", "onHand": p.stock, "from": 1, "by": 1, "weeks": 4 + chance(12, p.mpn, "lead"), "money": "EUR", "prices": breaks}}}
@@ -168,9 +169,14 @@ func (l *listed) title() string {
 		return fmt.Sprintf("LED %s %s", f["colour"], f["case"])
 	case "header":
 		return fmt.Sprintf("Pin header %s poles %s mm", f["poles"], f["pitch"])
+	case "":
+		return l.text
 	}
 	return f["function"]
 }
+
+// kindIn is the kind of a product in a supplier's words.
+func (p *product) kindIn(words map[string]string) string { return cmp.Or(words[p.kind], p.group) }
 
 // harbour is asked by a question in GraphQL over POST, with a token that it hands out for a client's name and secret.
 func (k *Market) harbour(w http.ResponseWriter, r *http.Request) {
@@ -263,7 +269,7 @@ func (k *Market) harbour(w http.ResponseWriter, r *http.Request) {
 		for i, n := range steps {
 			tiers = append(tiers, m{"min": n, "amount": float64(price(i)) / 100, "per": 100})
 		}
-		node := m{"sku": p.number, "brand": p.maker, "mpn": p.mpn, "line": p.series, "text": p.title(), "section": m{"resistor": "Passives / Chip resistors", "capacitor": "Passives / MLCC", "inductor": "Inductors / power", "led": "Opto / LED", "header": "Connectors / pin headers", "controller": "ICs / digital"}[p.kind],
+		node := m{"sku": p.number, "brand": p.maker, "mpn": p.mpn, "line": p.series, "text": p.title(), "section": p.kindIn(map[string]string{"resistor": "Passives / Chip resistors", "capacitor": "Passives / MLCC", "inductor": "Inductors / power", "led": "Opto / LED", "header": "Connectors / pin headers", "controller": "ICs / digital"}),
 			"lifecycle": m{"active": "IN_PRODUCTION", "last": "NOT_RECOMMENDED_FOR_NEW_DESIGNS", "over": "END_OF_LIFE"}[state], "pdf": k.URL + "/sheets/" + p.sheet, "attributes": at,
 			"offer": m{"available": p.stock, "moq": 1, "step": 1, "currency": "EUR", "tiers": tiers, "restock": fmt.Sprintf("P%dD", 20+chance(60, p.mpn, "restock"))}}
 		if p.fault == "no kind" {
@@ -320,7 +326,7 @@ func (k *Market) sandbar(w http.ResponseWriter, r *http.Request) {
 		state, price := k.now(p)
 		fmt.Fprintf(&b, "<part code=\"%s\"><mfr>%s</mfr><partno>%s</partno><range>%s</range><text>%s</text>", esc(p.number), esc(strings.ToUpper(p.maker)), esc(p.mpn), esc(p.series), esc(p.title()))
 		if p.fault != "no kind" {
-			fmt.Fprintf(&b, "<class>%s</class>", esc(map[string]string{"resistor": "Resistor, SMD", "capacitor": "Capacitor, SMD ceramic", "inductor": "Inductor", "led": "LED", "header": "Header", "controller": "Microcontroller"}[p.kind]))
+			fmt.Fprintf(&b, "<class>%s</class>", esc(p.kindIn(map[string]string{"resistor": "Resistor, SMD", "capacitor": "Capacitor, SMD ceramic", "inductor": "Inductor", "led": "LED", "header": "Header", "controller": "Microcontroller"})))
 		}
 		fmt.Fprintf(&b, "<status>%s</status><sheet href=\"%s\"/><attrs>", map[string]string{"active": "current", "last": "nrnd", "over": "discontinued"}[state], esc(k.URL+"/sheets/"+p.sheet))
 		say := func(name, text string) {
@@ -394,7 +400,7 @@ func (k *Market) marshLane(w http.ResponseWriter, r *http.Request) {
 		}
 		state, price := k.now(p)
 		f := p.facts
-		kind := map[string]string{"resistor": "Chip resistors", "capacitor": "Ceramic capacitors", "inductor": "Power coils", "led": "LEDs", "header": "Pin headers", "controller": "Controllers"}[p.kind]
+		kind := p.kindIn(map[string]string{"resistor": "Chip resistors", "capacitor": "Ceramic capacitors", "inductor": "Power coils", "led": "LEDs", "header": "Pin headers", "controller": "Controllers"})
 		if p.fault == "no kind" {
 			kind = ""
 		}

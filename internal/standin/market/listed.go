@@ -42,6 +42,9 @@ func rangeOf(supplier, prefix string, all []product) (out []*listed) {
 // wordsOf are the words that a product is found by.
 func wordsOf(l *listed) (words []string) {
 	p := l.product
+	if p.kind == "" { // found by its numbers alone
+		return []string{strings.ToLower(p.mpn), strings.ToLower(l.number)}
+	}
 	words = append(words, p.value, strings.ToLower(p.mpn), strings.ToLower(l.number), p.kind, kindWords[p.kind])
 	words = append(words, strings.Fields(strings.ToLower(p.maker))...)
 	words = append(words, strings.Fields(strings.ToLower(p.series))...)

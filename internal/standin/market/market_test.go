@@ -119,3 +119,22 @@ func TestEachHasAnotherWayToBeAsked(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status)
 	assert.Contains(t, strings.SplitN(string(raw), "\r\n", 3)[1], "abgekündigt")
 }
+
+func TestWhatIsListedByNameIsFoundByItsNumbersAlone(t *testing.T) {
+	all := catalogue()
+	names := named()
+	require.Greater(t, len(names), 150)
+	var sold int
+	for _, s := range []string{Northquay, Harbour, Sandbar, MarshLane} {
+		for _, l := range rangeOf(s, "X", all) {
+			if l.kind != "" {
+				continue
+			}
+			sold++
+			assert.Positive(t, l.price(4), l.mpn)
+			assert.Contains(t, look([]*listed{l}, l.mpn), l)
+			assert.Empty(t, look([]*listed{l}, strings.ReplaceAll(l.text, l.mpn, "")), "%s: a question by facts is answered by what says facts", l.text)
+		}
+	}
+	assert.Greater(t, sold, 2*len(names), "most are sold by several")
+}
