@@ -25,6 +25,9 @@ func reasonFlag() ucli.Flag {
 
 var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "no library part", "sub-assembly", "another BOM", "not fitted"}
 
+// openVerdicts are those of lines that nothing answers yet.
+var openVerdicts = verdictOrder[1:4]
+
 func bomTable(b wire.BOM) table {
 	t := table{{"Row", "Designators", "Value", "Verdict", "Part", "Evidence and findings"}}
 	if len(b.Variants) > 0 {
@@ -97,8 +100,10 @@ func takenBoard(b wire.BoardTaken) string {
 
 func summary(b wire.BOM) string {
 	var s []string
+	all := 0
 	for _, v := range verdictOrder {
 		if n := b.Counts[v]; n > 0 {
+			all += n
 			s = append(s, fmt.Sprintf("%d %s", n, v))
 		}
 	}
@@ -115,7 +120,11 @@ func summary(b wire.BOM) string {
 	if b.Build > 0 && b.Variant != "" {
 		build += " of " + b.Variant
 	}
-	return fmt.Sprintf("%s: %s: %s; %s%s", b.Name, count(len(b.Lines), "line", "lines"), strings.Join(s, ", "), count(b.Findings, "finding", "findings"), build)
+	lines := count(all, "line", "lines")
+	if len(b.Lines) < all {
+		lines = fmt.Sprintf("%d of %s", len(b.Lines), lines)
+	}
+	return fmt.Sprintf("%s: %s: %s; %s%s", b.Name, lines, strings.Join(s, ", "), count(b.Findings, "finding", "findings"), build)
 }
 
 func showBOM(c *ucli.Command, b wire.BOM) error {
@@ -146,7 +155,7 @@ func bomCommand() *ucli.Command {
 	own := []*ucli.Command{
 		command("open", "bring in a BOM and reconcile it", "FILE [NAME]", "jolly bom open demo/boms/tide-logger.csv", 1, 2, append(layoutFlags(), originFlag(), variantFilesFlag()), bringBOM),
 		command("list", "list the BOMs", "", "jolly bom list", 0, 0, nil, listBOMs),
-		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --verdict proposed", 1, 1, []ucli.Flag{variantFlag(), &ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
+		command("show", "show every line with its verdict", "BOM", "jolly bom show tide-logger --open", 1, 1, []ucli.Flag{variantFlag(), &ucli.BoolFlag{Name: "open", Usage: "only lines that nothing answers yet"}, &ucli.StringFlag{Name: "verdict", Usage: strings.Join(verdictOrder, ", ")}}, showVerdicts),
 		command("line", "show one line beside its record, piece by piece", "BOM LINE", "jolly bom line tide-logger R36", 2, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			_, l, err := namedLine(ctx, c, k)
 			if err != nil {
@@ -306,6 +315,9 @@ func showVerdicts(ctx context.Context, c *ucli.Command, k *client.Client) error 
 	b, err := k.BOMOf(ctx, c.Args().First(), c.String("variant"))
 	if err != nil {
 		return err
+	}
+	if c.Bool("open") {
+		b.Lines = slices.DeleteFunc(b.Lines, func(l wire.BOMLine) bool { return !slices.Contains(openVerdicts, l.Verdict) })
 	}
 	if v := c.String("verdict"); v != "" {
 		if !slices.Contains(verdictOrder, v) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"jollydrawer/core/lifecycle"
@@ -170,12 +171,16 @@ func (s *Lifecycles) waivable(r store.Reader, tell telling, who deed.Actor, h st
 	}
 	l, k := rules.Of(h), told[h.ID]
 	froms := []string{rules.Draft(h).Key, rules.Status(h).Key, rules.Standing(h).Key}
-	var no error = deed.Fault(deed.Invalid, "gate-unknown", fmt.Sprintf("No move from where %s is has the gate %q.", policy.NameOf(h), gate), "Look at its lifecycle.")
+	var no error
+	var closed []string // gates that do not hold
 	for _, from := range froms {
 		for _, mv := range l.MovesFrom(from) {
 			for _, a := range l.Ask(mv.Key, k.facts) {
 				switch {
 				case a.Gate != gate:
+					if !a.Holds && !slices.Contains(closed, a.Gate) {
+						closed = append(closed, a.Gate)
+					}
 				case a.Holds:
 					no = deed.Fault(deed.Invalid, "gate-holds", fmt.Sprintf("The gate %q holds: there is nothing to waive.", gate), "")
 				case a.Waive == nil:
@@ -189,6 +194,13 @@ func (s *Lifecycles) waivable(r store.Reader, tell telling, who deed.Actor, h st
 				}
 			}
 		}
+	}
+	if no == nil {
+		way := "Every gate on its way holds: there is nothing to waive."
+		if len(closed) > 0 {
+			way = "These do not hold: " + strings.Join(closed, ", ") + "."
+		}
+		no = deed.Fault(deed.Invalid, "gate-unknown", fmt.Sprintf("No move from where %s is has the gate %q.", policy.NameOf(h), gate), way)
 	}
 	return lifecycle.Answer{}, no
 }
