@@ -47,8 +47,15 @@ func wantCommand() *ucli.Command {
 			}),
 		command("make", "say what is wanted: facts as in the search box, or a maker's number, a link", "[FACTS]", "jolly want make '4k7 0402 0.1%' --board 'Tide gauge D' --quantity 200", 0, 1, said, makeWant),
 		command("import", "wants from a CSV file with a head: facts, manufacturer, mpn, link, board, by, quantity, note", "FILE", "jolly want import wanted.csv", 1, 1, nil, importWants),
-		command("missing", "wants of the lines of a BOM that the library lacks", "BOM", "jolly want missing 'Radar head rev A'", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			m, err := k.WantMissing(ctx, c.Args().First())
+		command("missing", "wants of the lines of a BOM that the library lacks, or of one that nothing answers yet", "BOM [LINE]", "jolly want missing 'Radar head rev A' C77", 1, 2, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			var l wire.BOMLine
+			if c.Args().Len() > 1 {
+				var err error
+				if _, l, err = namedLine(ctx, c, k); err != nil {
+					return err
+				}
+			}
+			m, err := k.WantMissing(ctx, c.Args().First(), l.Row)
 			return wantsMade(c, m, err)
 		}),
 		command("show", "show a want, what would do, and who wants the same", "WANT", "jolly want show W-00001", 1, 1, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {

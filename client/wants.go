@@ -3,6 +3,7 @@ package client
 import (
 	"context"
 	"net/http"
+	"strconv"
 
 	"jollydrawer/internal/wire"
 )
@@ -39,7 +40,7 @@ func (c *Client) SettleWant(ctx context.Context, id string, version int, in wire
 	return change[wire.Want](ctx, c, http.MethodPost, "/wants/"+seg(id)+"/state", version, in)
 }
 
-// WantMissing makes wants of the lines of a BOM that the library lacks.
-func (c *Client) WantMissing(ctx context.Context, bom string) (wire.WantsMade, error) {
-	return post[wire.WantsMade](ctx, c, "/boms/"+seg(bom)+"/wants", struct{}{})
+// WantMissing makes wants of the lines of a BOM that the library lacks, or of the open line in a row alone where that is above 0.
+func (c *Client) WantMissing(ctx context.Context, bom string, row int) (wire.WantsMade, error) {
+	return post[wire.WantsMade](ctx, c, "/boms/"+seg(bom)+"/wants?row="+strconv.Itoa(row), struct{}{})
 }

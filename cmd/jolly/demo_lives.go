@@ -114,7 +114,7 @@ func (d *demonstration) wants(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	if _, err := tove.WantMissing(ctx, "Radar head rev A"); err != nil {
+	if _, err := tove.WantMissing(ctx, "Radar head rev A", 0); err != nil {
 		return err
 	}
 	w, err := d.k.Want(ctx, made.Numbers[0])

@@ -35,10 +35,11 @@ func (s *Server) wants(api huma.API) {
 			return v.Wants.Settle(ctx, c, key, version, b)
 		})
 	})
-	register(s, api, http.MethodPost, "/boms/{key}/wants", "want-missing", "wants", "Wants of the lines of a BOM that the library lacks", func(ctx context.Context, c deed.Call, in *struct {
+	register(s, api, http.MethodPost, "/boms/{key}/wants", "want-missing", "wants", "Wants of the lines of a BOM that the library lacks, or of one that nothing answers yet", func(ctx context.Context, c deed.Call, in *struct {
 		Writing
 		Key string `path:"key"`
+		Row int    `query:"row" minimum:"0" doc:"Of this line alone, also where something is proposed for it"`
 	}) (wire.WantsMade, error) {
-		return v.Wants.FromBOM(ctx, c, in.Key)
+		return v.Wants.FromBOM(ctx, c, in.Key, in.Row)
 	})
 }

@@ -270,7 +270,7 @@ var tries = []try{
 	{"Wants.FromBOM", func(h housetest.House, n string) func(context.Context, deed.Call) (any, error) {
 		h.Board(h.T, "Board "+n, "Ref,Qty,MPN\nR1,1,NOBODY-"+n+"\n")
 		return func(ctx context.Context, c deed.Call) (any, error) {
-			m, err := h.Wants.FromBOM(ctx, c, "Board "+n)
+			m, err := h.Wants.FromBOM(ctx, c, "Board "+n, 0)
 			return m.Wants, err
 		}
 	}, false},

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 
 	"jollydrawer/core/document"
@@ -223,23 +224,26 @@ func (s *Wants) make(ctx context.Context, c deed.Call, request any, work func() 
 
 func number(first int64, i int) string { return fmt.Sprintf("%s-%05d", prefix, first+int64(i)) }
 
-// FromBOM makes wants of the lines of a BOM that have no part in the library; what is wanted already is left out.
-func (s *Wants) FromBOM(ctx context.Context, c deed.Call, key string) (wire.WantsMade, error) {
+// FromBOM makes wants of the lines of a BOM that have no part in the library; what is wanted already is left out. With a row it makes one of the open line in it, also
+// where something is proposed for it that is not meant.
+func (s *Wants) FromBOM(ctx context.Context, c deed.Call, key string, row int) (wire.WantsMade, error) {
 	if err := deed.Allow(c, deed.OpWant); err != nil {
 		return wire.WantsMade{}, err
 	}
-	return s.make(ctx, c, []string{"bom", key}, func() ([]want.Content, error) {
+	return s.make(ctx, c, []string{"bom", key, strconv.Itoa(row)}, func() ([]want.Content, error) {
 		b, err := s.boms.Get(ctx, c, key)
 		if err != nil {
 			return nil, err
 		}
 		var out []want.Content
+		why := fmt.Sprintf("Row %d of %s is answered, or is no line of it.", row, b.Name)
 		for _, l := range b.Lines {
-			if l.Verdict != "not in the library" {
+			if row > 0 && l.Row != row || l.Verdict != "not in the library" && (row == 0 || l.Verdict != "proposed" && l.Verdict != "several") {
 				continue
 			}
 			w := ofLine(b.Name, l)
-			if w.Check() != nil { // a line that says nothing of what it is
+			if err := w.Check(); err != nil { // a line that says nothing of what it is
+				why = fmt.Sprintf("Row %d of %s says nothing that could be wanted: neither facts nor a maker's number.", row, b.Name)
 				continue
 			}
 			doubles, err := s.doubles(ctx, w, store.ID{})
@@ -248,7 +252,12 @@ func (s *Wants) FromBOM(ctx context.Context, c deed.Call, key string) (wire.Want
 			}
 			if len(doubles) == 0 {
 				out = append(out, w)
+			} else {
+				why = fmt.Sprintf("What row %d of %s asks for is wanted already: %s.", row, b.Name, doubles[0].Number)
 			}
+		}
+		if row > 0 && len(out) == 0 {
+			return nil, deed.Fault(deed.Invalid, "not-wanted", why, "")
 		}
 		if len(out) == 0 {
 			return nil, deed.Fault(deed.Invalid, "nothing-missing", fmt.Sprintf("No line of %s is missing in the library, or all that are missing are wanted already.", b.Name), "")

@@ -101,20 +101,40 @@ func TestTheMissingLinesOfABoardAreWantedOnce(t *testing.T) {
 	h.Make(housetest.Rated("4k7", "TW-4K7"))
 	h.Level()
 	h.Board(t, "Pier light", "Ref,Qty,MPN,Value,Package\nR1,1,TW-4K7,4k7,0805\n\"C1,C2\",2,NOBODY-9,100n,0603\nX1,1,,,\nU1,1,NOBODY-10,,SO8\n")
-	made, err := h.Wants.FromBOM(t.Context(), h.Me, "Pier light")
+	made, err := h.Wants.FromBOM(t.Context(), h.Me, "Pier light", 0)
 	require.NoError(t, err)
 	assert.Equal(t, 2, made.Wants)
 	w, err := h.Wants.Get(t.Context(), h.Me, made.Numbers[0])
 	require.NoError(t, err)
 	assert.Equal(t, wire.WantEdit{Facts: "100n 0603", MPN: "NOBODY-9", Board: "Pier light", Quantity: 2, Note: "for C1, C2"}, w.Said)
-	_, err = h.Wants.FromBOM(t.Context(), h.Me, "Pier light")
+	_, err = h.Wants.FromBOM(t.Context(), h.Me, "Pier light", 0)
 	housetest.Fails(t, err, "nothing-missing")
+}
+
+func TestOneLineIsWantedBesideWhatIsProposedForIt(t *testing.T) {
+	h := housetest.Open(t)
+	h.Make(housetest.Rated("4k7", "TW-4K7"))
+	h.Level()
+	h.Board(t, "Pier light", "Ref,Qty,MPN,Value,Package\nR1,1,TW-4K7,4k7,0805\nR2,3,,4k7,\nC1,2,NOBODY-9,100n,0603\nX1,1,,,\n")
+	b, err := h.BOMs.Get(t.Context(), h.Me, "Pier light")
+	require.NoError(t, err)
+	require.Equal(t, []string{"linked", "proposed", "not in the library", "not in the library"}, []string{b.Lines[0].Verdict, b.Lines[1].Verdict, b.Lines[2].Verdict, b.Lines[3].Verdict})
+	made, err := h.Wants.FromBOM(t.Context(), h.Me, "Pier light", 3)
+	require.NoError(t, err)
+	require.Equal(t, 1, made.Wants, "not what another line lacks")
+	w, err := h.Wants.Get(t.Context(), h.Me, made.Numbers[0])
+	require.NoError(t, err)
+	assert.Equal(t, wire.WantEdit{Facts: "4k7", Board: "Pier light", Quantity: 3, Note: "for R2"}, w.Said)
+	for row, why := range map[int]string{2: "is answered", 3: "wanted already: " + made.Numbers[0], 5: "says nothing that could be wanted", 99: "is no line of it"} {
+		_, err = h.Wants.FromBOM(t.Context(), h.Me, "Pier light", row)
+		assert.Contains(t, housetest.Fails(t, err, "not-wanted").Error(), why, "row %d", row)
+	}
 }
 
 func TestWhatASubAssemblyLacksIsWantedAsOftenAsTheBoardTakesIt(t *testing.T) {
 	h := housetest.Open(t)
 	h.Board(t, "Pier light", "Level,Ref,Qty,MPN,Value\n1,A1-A3,3,,\n2,\"C1,C2\",2,NOBODY-9,100n\n")
-	made, err := h.Wants.FromBOM(t.Context(), h.Me, "Pier light")
+	made, err := h.Wants.FromBOM(t.Context(), h.Me, "Pier light", 0)
 	require.NoError(t, err)
 	require.Equal(t, 1, made.Wants, "the sub-assembly itself is none")
 	w, err := h.Wants.Get(t.Context(), h.Me, made.Numbers[0])

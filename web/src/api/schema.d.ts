@@ -511,7 +511,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Wants of the lines of a BOM that the library lacks */
+        /** Wants of the lines of a BOM that the library lacks, or of one that nothing answers yet */
         post: operations["want-missing"];
         delete?: never;
         options?: never;
@@ -10772,7 +10772,10 @@ export interface operations {
     };
     "want-missing": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Of this line alone, also where something is proposed for it */
+                row?: number;
+            };
             header?: {
                 /** @description Made by the client: the same deed sent again is done once */
                 "Deed-Id"?: string;

@@ -3,6 +3,7 @@ import { useNavigate, useParams, useSearchParams } from 'react-router';
 import type { Schemas } from '../../api/client';
 import { Stale } from '../../ui/asked';
 import { pill, useFilter } from '../../ui/filters';
+import { useKeys } from '../../ui/keys';
 import { Button, Empty, Menu, PageHead, State, Trouble } from '../../ui/kit';
 import { Looked } from '../../ui/looked';
 import { DataTable, type Column } from '../../ui/table';
@@ -50,6 +51,15 @@ function nextOpen(lines: Line[], row = 0) {
   return (ahead.find((l) => l.row > row) ?? ahead[0])?.row;
 }
 
+/** The lines of a verdict, or with findings, and of a cause. */
+function shownOf(lines: Line[], verdict: string, cause: string) {
+  return lines.filter(
+    (l) =>
+      (!verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0)) &&
+      (!cause || l.findings.some((f) => f.cause === cause)),
+  );
+}
+
 export function BomPage() {
   const { key = '' } = useParams();
   const [params] = useSearchParams();
@@ -68,14 +78,13 @@ export function BomPage() {
   const sayColumns = useSayColumns(key);
   const may = useMay();
   const say = useSay();
+  const shown = shownOf(bom.data?.lines ?? [], verdict, cause);
+  const first = nextOpen(shown);
+  useKeys({ n: first === undefined ? undefined : () => setRow(first) }, 'page');
   if (bom.error && !bom.data) return <div className="p-4"><Trouble error={bom.error} /></div>; // prettier-ignore
   const b = bom.data;
   if (!b) return <Empty title="One moment…" />;
-  const lines = b.lines.filter(
-    (l) =>
-      (!verdict || l.verdict === verdict || (verdict === 'findings' && serious(l).length > 0)) &&
-      (!cause || l.findings.some((f) => f.cause === cause)),
-  );
+  const lines = shown;
   const causes = b.causes.filter((c) => !['missing', 'several', 'proposed'].includes(c.cause)); // those are verdicts
   const proposed = b.lines.filter((l) => l.verdict === 'proposed' && l.part);
   const clean = proposed.filter((l) => !l.contradicted);
@@ -169,7 +178,12 @@ export function BomPage() {
           </ul>
         </details>
       )}
-      <div className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm" role="group" aria-label="Lines by verdict">
+      <div
+        className="flex flex-wrap gap-2 border-b border-line bg-ground px-4 py-2 text-sm"
+        role="group"
+        aria-label="Lines by verdict"
+        title={first === undefined ? undefined : 'n: the first open line'}
+      >
         {['', ...verdicts.filter((v) => v === verdict || !rare.includes(v) || (b.counts[v] ?? 0) > 0), 'findings'].map((v) => (
           <button key={v} type="button" aria-pressed={verdict === v} className={pill} onClick={() => setVerdict(v)}>
             {v === '' ? (
@@ -230,8 +244,8 @@ export function BomPage() {
           back={`/boms/${encodeURIComponent(b.name)}`}
           mayEdit={may('bom.edit')}
           mayConfirm={may('crosswalk.apply')}
-          busy={choose.isPending || sayEnding.isPending}
-          error={choose.error ?? sayEnding.error}
+          busy={choose.isPending || sayEnding.isPending || wantMissing.isPending}
+          error={choose.error ?? sayEnding.error ?? wantMissing.error}
           onEnding={(e) => sayEnding.mutate(e, { onSuccess: () => say(`${e.letters} is a packing of ${e.maker}, in every BOM.`) })}
           onClose={() => setRow(undefined)}
           onChoose={(part, reason, far) =>
@@ -260,6 +274,17 @@ export function BomPage() {
               `Row ${open.row} is another BOM.`,
               onward,
             )
+          }
+          onWant={
+            may('want.make')
+              ? () =>
+                  wantMissing.mutate(open.row, {
+                    onSuccess: (m) => {
+                      say(`${m.numbers[0]} is wanted for row ${String(open.row)}.`);
+                      if (following !== undefined) setRow(following);
+                    },
+                  })
+              : undefined
           }
           onNext={following === undefined ? undefined : () => setRow(following)}
           onWithdraw={() => accept({ withdraw: [open.row] }, `The choice for row ${open.row} is taken back.`)}

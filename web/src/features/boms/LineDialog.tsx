@@ -1,11 +1,15 @@
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { useKeys } from '../../ui/keys';
 import { Button, Dialog, Field, State, Trouble } from '../../ui/kit';
 import { LearnFields, type Far } from './Learn';
 import { taken, useBoms, type Line } from './queries';
 
 /** What a line asks the suppliers: its part number, or what it says of the part. */
 const asked = (line: Line) => line.mpn || [line.value, line.package].filter(Boolean).join(' ') || line.description;
+
+/** All that a line says of its part, as it is read where a part is made. */
+const said = (line: Line) => [line.manufacturer, line.mpn, line.value, line.package, line.description].filter(Boolean).join(' ');
 
 /** One line beside its record: every piece of the line with what the record says of it, and what a person may decide. */
 export function LineDialog({
@@ -24,6 +28,7 @@ export function LineDialog({
   onBoard,
   onWithdraw,
   onEnding,
+  onWant,
   onNext,
 }: {
   line: Line;
@@ -47,6 +52,8 @@ export function LineDialog({
   onBoard: (board: string, variant: string, why: string) => void;
   onWithdraw: () => void;
   onEnding: (ending: { maker: string; letters: string }) => void;
+  /** Wants what the line asks for; nothing where the person may not. */
+  onWant?: () => void;
   /** Goes on to the next line that nobody answered; nothing where this is the last. */
   onNext?: () => void;
 }) {
@@ -59,30 +66,21 @@ export function LineDialog({
   const first = mayEdit && !linked && !busy ? options[0] : undefined;
   const ready = first && (!line.contradicted || reason.trim() !== '');
   const suppliers = `/suppliers?q=${encodeURIComponent(asked(line))}&back=${encodeURIComponent(back)}`;
+  const make = `/parts/new?read=${encodeURIComponent(said(line))}&back=${encodeURIComponent(back)}`;
   const does: Record<string, (() => void) | undefined> = {
     a: ready ? () => onChoose(first.id, reason, far) : undefined,
     n: onNext,
+    c: mayEdit && !linked ? () => document.querySelector<HTMLElement>('[data-another]')?.focus() : undefined,
     x: mayEdit && !linked ? () => document.querySelector<HTMLElement>('[data-why]')?.focus() : undefined,
+    w: linked || busy ? undefined : onWant,
+    m: mayEdit && !linked ? () => void go(make) : undefined,
     b: mayEdit && !linked ? () => setBoard(true) : undefined,
     s: linked ? undefined : () => void go(suppliers),
+    ...Object.fromEntries(
+      options.slice(0, 9).map((o, i) => [String(i + 1), mayEdit && !linked && !busy ? () => onChoose(o.id, reason, far) : undefined]),
+    ),
   };
-  useEffect(() => {
-    const pressed = (e: KeyboardEvent) => {
-      if (
-        e.ctrlKey ||
-        e.metaKey ||
-        e.altKey ||
-        (e.target instanceof HTMLElement && e.target.matches('input:not([type=checkbox]), textarea, select'))
-      )
-        return;
-      const act = does[e.key];
-      if (!act) return;
-      e.preventDefault();
-      act();
-    };
-    document.addEventListener('keydown', pressed);
-    return () => document.removeEventListener('keydown', pressed);
-  });
+  useKeys(does, 'dialog');
   return (
     <Dialog open wide title={line.written ? `Row ${line.row}: ${line.written}` : `Row ${line.row}`} onClose={onClose}>
       {/* Keys are heard at once, and none that is still held does anything. */}
@@ -103,8 +101,9 @@ export function LineDialog({
         </div>
       )}
       <ul className="space-y-1.5">
-        {options.map((o) => (
+        {options.map((o, i) => (
           <li key={o.id} className="flex flex-wrap items-center gap-3 rounded border border-line p-2 text-sm">
+            {mayEdit && !linked && i < 9 && <kbd className="font-mono text-xs text-soft">{i + 1}</kbd>}
             <Link className="font-semibold underline" to={`/parts/${encodeURIComponent(o.number)}`}>
               {o.number}
             </Link>
@@ -165,7 +164,7 @@ export function LineDialog({
             Ask the suppliers
           </Link>
           ,{' '}
-          <Link className="underline" to="/parts/new">
+          <Link className="underline" to={make}>
             make the part
           </Link>{' '}
           or bring in a supplier’s file that has it.
@@ -175,10 +174,14 @@ export function LineDialog({
       <p className="mt-3 text-xs text-soft">
         {[
           ready && `a: use ${first.number}`,
+          mayEdit && !linked && options.length > 1 && `1–${String(Math.min(9, options.length))}: use that one`,
+          mayEdit && !linked && 'c: another part',
           onNext && 'n: the next open line',
           mayEdit && !linked && 'x: no part of the library',
           mayEdit && !linked && 'b: another board',
+          !linked && onWant && 'w: want it',
           !linked && 's: ask the suppliers',
+          mayEdit && !linked && 'm: make it',
         ]
           .filter(Boolean)
           .join(' · ')}
@@ -201,7 +204,7 @@ function Another({ busy, onUse, onNone }: { busy: boolean; onUse: (number: strin
       }}
     >
       <div className="w-44">
-        <Field label="Another part" value={number} onChange={(e) => setNumber(e.target.value)} maxLength={200} />
+        <Field label="Another part" data-another="" value={number} onChange={(e) => setNumber(e.target.value)} maxLength={200} />
       </div>
       <div className="min-w-56 flex-1">
         <Field label="What it is, or why it is meant" data-why="" value={why} onChange={(e) => setWhy(e.target.value)} maxLength={500} />

@@ -1,6 +1,7 @@
 import { useEffect, useState } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
 import { Asked } from '../../ui/asked';
+import { useKeys } from '../../ui/keys';
 import { Button, Chip, Dialog, PageHead, Panel, Trouble } from '../../ui/kit';
 import { SheetPanel, useSheet } from '../../ui/sheet';
 import { useSay } from '../../ui/toast';
@@ -60,17 +61,13 @@ function List({ r }: { r: Review }) {
       },
     );
   }, [isPending, mutate, r, wished]);
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const t = e.target as HTMLElement;
-      if (e.ctrlKey || e.metaKey || e.altKey || /^(INPUT|TEXTAREA|SELECT)$/.test(t.tagName) || document.querySelector('[role=dialog]'))
-        return;
-      if (e.key === 'n' && after) void navigate(`/review/${after.id}${all ? '?all' : ''}`);
-      if (e.key === 'p' && before) void navigate(`/review/${before.id}${all ? '?all' : ''}`);
-    };
-    addEventListener('keydown', onKey);
-    return () => removeEventListener('keydown', onKey);
-  }, [after, before, all, navigate]);
+  useKeys(
+    {
+      n: after ? () => void navigate(`/review/${after.id}${all ? '?all' : ''}`) : undefined,
+      p: before ? () => void navigate(`/review/${before.id}${all ? '?all' : ''}`) : undefined,
+    },
+    'page',
+  );
   const thing =
     r.kind === 'part'
       ? `/parts/${encodeURIComponent(r.number)}`

@@ -1,6 +1,7 @@
 import { useCabinet } from '../cabinet/queries';
 import { useState } from 'react';
 import { Link, useNavigate, useSearchParams } from 'react-router';
+import { backWith } from '../../ui/back';
 import { Choose } from '../../ui/choose';
 import { Chip, Empty, PageHead } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
@@ -14,6 +15,7 @@ export function NewPart() {
   const [params, setParams] = useSearchParams();
   const from = params.get('copy') ?? '';
   const wanted = params.get('want') ?? ''; // the want that the part answers
+  const back = params.get('back') ?? ''; // the board whose line asks for it
   const source = useCopy(from);
   const cabinet = useCabinet();
   const make = useMakePart();
@@ -65,7 +67,7 @@ export function NewPart() {
               label="Drawer"
               text={drawer ? drawer.label : 'choose…'}
               value={key}
-              onChoose={(d) => setParams({ drawer: d, ...(wanted ? { want: wanted } : {}) })}
+              onChoose={(d) => setParams({ drawer: d, ...(wanted ? { want: wanted } : {}), ...(back ? { back } : {}) })}
               options={drawers.map((d) => ({
                 value: d.key,
                 text: d.path.length > 1 ? `${d.label} (${d.path.slice(0, -1).join(' / ')})` : d.label,
@@ -104,9 +106,7 @@ export function NewPart() {
                 onSuccess: (p) => {
                   settled();
                   say(`${p.number} is saved as a draft. Others see it as released only after its release.`);
-                  void navigate(
-                    wanted ? `/wants/${wanted}?part=${encodeURIComponent(p.number)}` : `/parts/${encodeURIComponent(p.number)}`,
-                  );
+                  void navigate(wanted ? `/wants/${wanted}?part=${encodeURIComponent(p.number)}` : backWith(params, p.number));
                 },
               })
             }

@@ -1,9 +1,10 @@
 import { useState } from 'react';
 import { useNavigate, useSearchParams } from 'react-router';
+import { backWith } from '../../ui/back';
 import { Button, Chip, Dialog, Field, Select, Trouble } from '../../ui/kit';
 import { useSay } from '../../ui/toast';
 import { useCabinet } from '../cabinet/queries';
-import { backWith, useTake, type Offered, type Question } from './queries';
+import { useTake, type Offered, type Question } from './queries';
 
 /** What a product becomes: a draft, with what is still to be filled by hand, or another source of a part. */
 export function TakeDialog({ row, question, into, onClose }: { row: Offered; question: Question; into?: string; onClose: () => void }) {

@@ -98,13 +98,6 @@ export function useQuestion(): { asked: Question; ready: boolean; usual?: string
   return { asked, ready: said || text === '' || limits.isSuccess || limits.isError, usual, set };
 }
 
-/** Where somebody came from who needs a part: a want, or a board; what is taken is brought back there. */
-export function backWith(params: URLSearchParams, part: string): string {
-  const back = params.get('back') ?? '';
-  const here = /^\/(wants|boms)\/[^/?#\\]+$/.exec(back);
-  return here ? `${back}?part=${encodeURIComponent(part)}` : `/parts/${encodeURIComponent(part)}`;
-}
-
 const answersKey = (q: Question) => ['supplier-answers', q];
 
 /** What the suppliers answered until now: asked for again, with the state that was seen, until the last of them has answered. */

@@ -10,7 +10,8 @@ import { rowsOf } from './OfferChart';
 import { OfferTable } from './OfferTable';
 import { OffersPanel } from './OffersPanel';
 import { SuppliersPage } from './SuppliersPage';
-import { backWith, readQuestion } from './queries';
+import { backWith } from '../../ui/back';
+import { readQuestion } from './queries';
 
 apart();
 

@@ -41,6 +41,9 @@ export function useSettle(id: string) {
   );
 }
 
+/** Wants of all lines of a board that the library lacks, or of the line in a row alone. */
 export function useWantMissing(bom: string) {
-  return useWrite(() => take(api.POST('/api/v1/boms/{key}/wants', { params: { path: { key: bom } } })));
+  return useWrite((row: number | undefined) =>
+    take(api.POST('/api/v1/boms/{key}/wants', { params: { path: { key: bom }, query: { row } } })),
+  );
 }
