@@ -210,7 +210,7 @@ func (a *audience) holders() error {
 }
 
 // ofBoards is what of a part concerns whoever has it on a board.
-var ofBoards = []string{"released", "moved", "standing changed", "successor named", "taken back"}
+var ofBoards = []string{"released", "moved", "standing changed", "successor named", "taken back", "offers changed"}
 
 // ofTaken is what of a board concerns whoever has it on another.
 var ofTaken = []string{"frozen", "moved"}

@@ -19,6 +19,7 @@ import (
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/service/notices"
 	"jollydrawer/internal/standin"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/testdb"
 	"jollydrawer/internal/wire"
 )
@@ -193,6 +194,43 @@ func TestBoardsAreToldOfTheirParts(t *testing.T) {
 		assert.Contains(t, got[0], p.Number)
 		assert.Contains(t, got[0], "It is on Gauge.")
 	}
+}
+
+// What suppliers say otherwise of a part, a price or that it is gone, is told to who has it on a board.
+func TestBoardsAreToldWhatSuppliersSayOtherwiseOfTheirParts(t *testing.T) {
+	h := house(t)
+	tove := h.As("tove", "engineer")
+	p, other := release(t, h, h.Me, h.Make(housetest.Rated("4k7", "A")), "first"), h.Make(housetest.Rated("10k", "B"))
+	tell(t, h) // before there is a board
+	f, err := h.Files.Keep(t.Context(), tove, "gauge.csv", strings.NewReader("Ref,Qty,MPN\nR1,1,"+p.Newest().Sources[0].MPN+"\n"))
+	require.NoError(t, err)
+	_, err = h.BOMs.Bring(t.Context(), tove, wire.NewBOM{Name: "Gauge", FileHash: f.Hash, FileName: f.Name})
+	require.NoError(t, err)
+	tell(t, h)
+	d, err := h.Desk.NewDeed(deed.Call{Deed: store.NewID()}, deed.OpRefresh, "asked")
+	require.NoError(t, err)
+	_, err = h.Store.Do(t.Context(), d, func(t *store.Tx) (any, error) {
+		for _, id := range []string{p.ID, other.ID} {
+			one, err := store.ParseID(id)
+			if err != nil {
+				return nil, err
+			}
+			head, err := t.Head(store.KindPart, one)
+			if err != nil {
+				return nil, err
+			}
+			if err := t.Note(&head, "offers changed", map[string]any{"note": "Sandbar Parts Exchange: the price of 100 went from 0.02 to 0.09 GBP", "news": 1}); err != nil {
+				return nil, err
+			}
+		}
+		return nil, nil
+	})
+	require.NoError(t, err)
+	got := titles(t, h, tove)
+	require.Len(t, got, 1, got)
+	assert.Contains(t, got[0], p.Number)
+	assert.Contains(t, got[0], "went from 0.02 to 0.09 GBP")
+	assert.Contains(t, got[0], "It is on Gauge.")
 }
 
 // Who brought in a board that takes another one hears when that is frozen anew, and of the parts that come with it.

@@ -245,6 +245,7 @@ export function Shell() {
             ['Enter', 'open the row'],
             ['Space', 'select the row'],
             ['b', 'in the list of parts: the active part beside it'],
+            ['n', 'on a board: the first line that nothing answers; there each line names its keys'],
             ['Esc', 'close a dialog'],
             ['?', 'this list'],
           ].map(([k, what]) => (
