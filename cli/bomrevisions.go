@@ -223,7 +223,7 @@ func showBOMRevision(ctx context.Context, c *ucli.Command, k *client.Client) err
 				r[1] = "not fitted"
 			}
 			if p := l.Part; p != nil {
-				r[2], r[3], r[4], r[5] = p.Number, strconv.Itoa(p.Revision), p.MPN, p.Description
+				r[2], r[3], r[4], r[5] = p.Number, p.Rev(), p.MPN, p.Description
 			}
 			t = append(t, r)
 		}
@@ -300,7 +300,7 @@ func lineInWords(l *bom.Pinned) string {
 	}
 	s := strings.Join(strings.Fields(cmp.Or(strings.TrimSpace(l.Value+" "+l.Package+" "+l.MPN), l.Description)), " ")
 	if l.Part != nil {
-		s = fmt.Sprintf("%s rev %d %s", l.Part.Number, l.Part.Revision, l.Part.Description)
+		s = fmt.Sprintf("%s rev %s %s", l.Part.Number, l.Part.Rev(), l.Part.Description)
 	}
 	if l.NotFitted {
 		s += ", not fitted"

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"os"
 	"runtime/debug"
+	"slices"
 	"strings"
 
 	ucli "github.com/urfave/cli/v3"
@@ -81,6 +82,34 @@ func New() *ucli.Command {
 	}
 	plainly(root)
 	return root
+}
+
+// Run carries out a command line. Help that is asked for behind arguments, as by somebody who has typed half of it, is that of the command.
+func Run(ctx context.Context, root *ucli.Command, args []string) error {
+	return root.Run(ctx, helped(root, args))
+}
+
+func helped(root *ucli.Command, args []string) []string {
+	at, c := 1, root
+	for at < len(args) {
+		sub := c.Command(args[at])
+		if sub == nil {
+			break
+		}
+		at, c = at+1, sub
+	}
+	if c == root {
+		return args
+	}
+	for _, a := range args[at:] {
+		switch a {
+		case "--":
+			return args
+		case "--help", "-h":
+			return append(slices.Clone(args[:at]), "--help")
+		}
+	}
+	return args
 }
 
 // plainly lets wrong usage of a command be one sentence on standard error, and not its help among what others read; and what is said with an option be what was typed: a comma

@@ -18,7 +18,7 @@ func command(name, usage, argsUsage, example string, least, most int, flags []uc
 	return &ucli.Command{Name: name, Usage: usage, ArgsUsage: argsUsage, Description: "Example:\n  " + example, Flags: flags,
 		Action: func(ctx context.Context, c *ucli.Command) error {
 			if n := c.NArg(); n < least || most >= 0 && n > most {
-				return Usage("%s takes %s: %s", c.FullName(), argsUsage, example)
+				return Usage("%s takes %s: %s; its options are in %s --help", c.FullName(), argsUsage, example, c.FullName())
 			}
 			if slices.Contains(c.Args().Slice(), "") { // a variable of the shell that is not set, most often
 				return Usage("%s was given a blank argument; it takes %s: %s", c.FullName(), argsUsage, example)

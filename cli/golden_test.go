@@ -58,7 +58,7 @@ func (x terminal) run(args ...string) (stdout, stderr string, code int) {
 	var out, bad bytes.Buffer
 	c := cli.New()
 	c.Writer, c.ErrWriter = &out, &bad
-	err := c.Run(context.Background(), append([]string{"jolly"}, args...))
+	err := cli.Run(context.Background(), c, append([]string{"jolly"}, args...))
 	if err != nil && !errors.Is(err, cli.ErrFindings) {
 		fmt.Fprintln(&bad, "jolly: "+err.Error())
 	}

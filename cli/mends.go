@@ -168,7 +168,7 @@ func changedTable(was, now wire.Intake) table {
 	for _, c := range now.Causes {
 		left += c.Count
 	}
-	return append(t, []string{"Left", fmt.Sprintf("%d findings of %d causes", left, len(now.Causes))})
+	return append(t, []string{"Left", counted(left, "finding") + " of " + counted(len(now.Causes), "cause")})
 }
 
 func tryFlag() ucli.Flag {

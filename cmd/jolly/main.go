@@ -22,7 +22,7 @@ func main() {
 	defer stop()
 	app := cli.New()
 	app.Commands = append([]*ucli.Command{serveCommand(), demoCommand(), openapiCommand(), grantsCommand()}, app.Commands...)
-	if err := app.Run(ctx, os.Args); err != nil {
+	if err := cli.Run(ctx, app, os.Args); err != nil {
 		code := cli.ExitCode(err)
 		if msg := err.Error(); msg != "" && !errors.Is(err, cli.ErrFindings) {
 			fmt.Fprintln(os.Stderr, "jolly: "+msg)

@@ -15,6 +15,20 @@ import (
 	"jollydrawer/core/part"
 )
 
+func TestAColumnOfDesignatorsIsKnownByItsCellsBesideARowOfTheSum(t *testing.T) {
+	cab, err := cabinet.New(cabinet.Starter())
+	require.NoError(t, err)
+	header := []string{"Positie", "Aantal", "Waarde"}
+	rows := [][]string{{"R1, R2", "2", "4k7"}, {"R3..R5", "3", "10k"}, {"R6", "1", "220"}, {"K1-K6", "6", "relais"}, {"", "0,5 m", "draad"}, {"Totaal", "12", ""}}
+	c, err := FindColumns(header, rows, cab)
+	require.NoError(t, err)
+	assert.Equal(t, []Role{Designator, Quantity, Value}, []Role{c[0].Role, c[1].Role, c[2].Role})
+	_, err = FindColumns(header, append(rows[:2:2], rows[5]), cab)
+	require.ErrorContains(t, err, "no column of designators", "of three cells one is none: that is no column of them")
+	_, err = FindColumns(header, append(rows, []string{"zie tekening", "", ""}), cab)
+	require.ErrorContains(t, err, "no column of designators")
+}
+
 func TestFindColumnsByHeadingAndContent(t *testing.T) {
 	_, cab := house(t)
 	roles := func(header []string, sample ...[]string) string {

@@ -168,6 +168,11 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 			role, because = Remark, "its cells are running numbers"
 		}
 		key, unit, of := r.parameter(h)
+		if role == "" && of { // "Montage" with yes and no below it names no kind of mounting
+			if marks, filled := saysFitting(sample, i); marks > 0 && marks == filled {
+				role, because = fitRole(h, sample, i)
+			}
+		}
 		if role == "" && !of {
 			role, because = fitRole(h, sample, i)
 		}
@@ -339,7 +344,8 @@ func (r *columnReader) designators(sample [][]string, cols Columns) int {
 				good++
 			}
 		}
-		if filled > 1 && good*10 >= filled*9 && (c.Role == "" || c.Role == Remark) {
+		most := good*10 >= filled*9 || good > 3 && good == filled-1 // a row of the sum is none
+		if filled > 1 && most && (c.Role == "" || c.Role == Remark) {
 			return c.At
 		}
 	}

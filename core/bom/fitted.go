@@ -36,10 +36,10 @@ func wordSet(list string) map[string]bool {
 	return m
 }
 
-// The words of five languages. A letter that two of them would read otherwise ("F": fitted, false) is in none.
+// The words of many languages. A letter that two of them would read otherwise ("F": fitted, false) is in none.
 var (
-	yesWords = wordSet("yes|y|true|t|1|x|ok|ja|j|oui|si|sí|s|wahr|vrai|verdadero|vero")
-	noWords  = wordSet("no|n|false|0|none|nein|non|falsch|faux|falso")
+	yesWords = wordSet("yes|y|true|t|1|x|ok|ja|j|oui|si|sí|s|wahr|vrai|verdadero|vero|sim|tak|kyllä|ano|igen|evet|да|はい|是|有")
+	noWords  = wordSet("no|n|false|0|none|nein|non|falsch|faux|falso|nee|nej|nei|não|nie|ei|ne|nem|hayır|нет|いいえ|否|无|無")
 	yesSigns = []string{"✓", "✔", "☑", "✅", "●", "•"}
 	noSigns  = []string{"✗", "✘", "☐", "❌", "-", "–", "—"}
 )

@@ -15,10 +15,11 @@ var (
 	acts = stems("fit:,s,ted,ting,ment|pop:|populat:e,ed,es,ing,ion|plac:e,ed,ing,ement,er|install:,ed,ing,ation,are,ato|mount:,ed,ing|stuff:,ed,ing|load:,ed,ing|assembl:e,ed,y,ing,er,age,are,ato,ata,aggio|solder:,ed,ing|insert:,ed,ion,ar,ado|equip:,ped,er,ar,ado|" +
 		"bestuck:en,t,ung,te|bestueck:en,t,ung,te|montier:en,t|montage:|lot:en,et|loet:en,et|gelot:et|geloet:et|auflot:en|einlot:en|verlot:en|einloet:en|eingelot:et|aufgelot:et|verlot:et|eingeloet:et|einsetz:en|eingesetzt:|einbau:en|eingebaut:|verbau:en,t|platzier:en,t|" +
 		"mont:er,e,ee,es,ees,ar,a,ado,ada,aje,are,ato,ata,ati,aggio|implant:er,e,ee,ation|cabl:er,e,ee,age|soud:er,e,ee|pos:er,e,ee|pobl:ar,ado,ada|sold:ar,ado,ada|coloc:ar,ado,ada,acion|instal:ar,ado,ada|ensambl:ar,ado,ada,aje|popol:are,ato,ata|sald:are,ato,ata|inser:ire,ito,ita|" +
+		"plaats:en,ing|geplaatst:|gemonteerd:|bestuk:t,ken|montera:,d,t,s|montert:|monteret:|monteres:|montowa:c,ć,ny,na,ne,nie|obsadz:ony,ac,ać,ic,ić|osazen:,o,y,i|osazovat:|" +
 		"実装:|搭載:|装着:|贴装:|贴片:|焊接:|安装:|贴:|装:|焊:")
 	// plainActs say by themselves, over a column, whether a part is fitted; the others are words of other things too ("Load", "Assembly") and need marks below them.
-	plainActs   = wordSet("fit|fitted|populate|populated|mounted|placed|installed|stuffed|assembled|bestückt|bestücken|bestueckt|bestuecken|montiert|monté|implanté|montado|poblado|montato|popolato|実装")
-	negations   = wordSet("no|not|non|nicht|never|nie|dont|pas|sin|sans|senza|without|ohne|kein|keine|cannot|未|不")
+	plainActs   = wordSet("fit|fitted|populate|populated|mounted|placed|installed|stuffed|assembled|bestückt|bestücken|bestueckt|bestuecken|montiert|geplaatst|gemonteerd|monterad|montert|monté|implanté|montado|poblado|montato|popolato|実装")
+	negations   = wordSet("no|not|non|nicht|never|nie|dont|pas|sin|sans|senza|without|ohne|kein|keine|cannot|niet|ej|inte|ikke|nie|nao|bez|未|不")
 	lefts       = wordSet("omit|omitted|omits|entfällt|entfallt|entfaellt|exclude|excluded|unplaced")
 	omits       = regexp.MustCompile(`(?i)\b(?:omit|entf[aä]ll)`)
 	turning     = []string{"dont", "donot", "donnot", "not", "non", "un", "no", "未", "不"} // as they stand before an act in one word

@@ -2,6 +2,7 @@ package bom
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -124,6 +125,14 @@ func (a Amount) Times(n int64) Amount {
 		return a
 	}
 	return Amount{number.Mul(decimal.NewFromInt(n)).String(), a.Unit}
+}
+
+// Rev is the revision as people read it: its number, or that there was none yet.
+func (p Pin) Rev() string {
+	if p.Revision == 0 {
+		return "draft"
+	}
+	return strconv.Itoa(p.Revision)
 }
 
 // Hindrance is why a line cannot be frozen as a promise.

@@ -40,7 +40,7 @@ func AssemblySheet(lines []Pinned, variants ...string) (table [][]string, number
 			}
 			r := []string{designator, fitted, quantity, "", "", l.Description, l.Manufacturer, l.MPN, l.Value, l.Package}
 			if p := l.Part; p != nil {
-				r[3], r[4], r[5], r[6], r[7] = p.Number, strconv.Itoa(p.Revision), p.Description, p.Manufacturer, p.MPN
+				r[3], r[4], r[5], r[6], r[7] = p.Number, p.Rev(), p.Description, p.Manufacturer, p.MPN
 			}
 			if b := l.Board; b != nil {
 				r[3], r[4] = b.Name, b.Label

@@ -23,7 +23,7 @@ func TestSheetsSayWhatIsPlacedAndWhatTheDesignerWrites(t *testing.T) {
 		return out
 	}
 	table, numbers := AssemblySheet(lines)
-	assert.Equal(t, []string{"A1|yes|1|Head|B|head||||", "C1|yes|1|EW-B|0|CAP|||100n|", "D1|no|1|||||KL-9||", "R2|yes|1|EW-A|2|RES||TW-1|4k7|", "R10|yes|1|EW-A|2|RES||TW-1|4k7|", "|yes|0.3 m|||wire||||"}, flat(table))
+	assert.Equal(t, []string{"A1|yes|1|Head|B|head||||", "C1|yes|1|EW-B|draft|CAP|||100n|", "D1|no|1|||||KL-9||", "R2|yes|1|EW-A|2|RES||TW-1|4k7|", "R10|yes|1|EW-A|2|RES||TW-1|4k7|", "|yes|0.3 m|||wire||||"}, flat(table))
 	assert.Equal(t, map[int]bool{4: true}, numbers)
 	table, _ = NumbersSheet(lines)
 	assert.Equal(t, []string{"C1|EW-B||CAP"}, flat(table), "what names the part already is not changed")

@@ -14,8 +14,8 @@ type Skipped struct {
 	Why  string `json:"why"`
 }
 
-// totals begin the rows under a list that count or add it up, in six languages, as headings.Plain writes them.
-var totals = wordSet("total|totals|sum|grand total|sub total|subtotal|total parts|total quantity|total components|component count|number of parts|line count|end|end of list|end of bom|end of file|summe|gesamt|gesamtsumme|gesamtzahl|anzahl gesamt|zwischensumme|ende|somme|total général|sous total|fin|suma|totale|somma|fine")
+// totals begin the rows under a list that count or add it up, in many languages, as headings.Plain writes them.
+var totals = wordSet("total|totals|sum|grand total|sub total|subtotal|total parts|total quantity|total components|component count|number of parts|line count|end|end of list|end of bom|end of file|summe|gesamt|gesamtsumme|gesamtzahl|anzahl gesamt|zwischensumme|ende|somme|total général|sous total|fin|suma|totale|somma|fine|totaal|einde|totalt|summa|slut|i alt|razem|koniec|total geral|soma|fim|yhteensä|celkem|összesen|toplam|итого|всего|合計|合计|总计|総計")
 
 // NoLine says why a row is no line of a BOM: its headings again, a title between lines, or a sum under them. A row that names a designator, a number or
 // anything of a part is a line, whatever else it says. why is blank for a line.

@@ -116,7 +116,7 @@ func (s *BOMs) reviewed(at lined) [][]string {
 			r[6], r[7] = "", "of "+l.Of
 		}
 		if p := l.Part; p != nil {
-			r[2], r[3], r[4], r[5] = p.Number, strconv.Itoa(p.Revision), p.Description, strings.TrimSpace(p.Manufacturer+" "+p.MPN)
+			r[2], r[3], r[4], r[5] = p.Number, p.Rev(), p.Description, strings.TrimSpace(p.Manufacturer+" "+p.MPN)
 		}
 		if b := l.Board; b != nil {
 			r[2], r[3] = b.Name, b.Label

@@ -198,7 +198,7 @@ func writtenSheet(vs []bom.Verdict, f bomFile, subs bom.Subs) [][]string {
 		more := make([]string, len(own))
 		if v.Kind == bom.Linked && v.Part != nil {
 			p := bom.PinOf(v.Part)
-			more = []string{p.Number, fmt.Sprint(p.Revision), p.Description, p.Manufacturer, p.MPN}
+			more = []string{p.Number, p.Rev(), p.Description, p.Manufacturer, p.MPN}
 		}
 		if sub, is := subs.Board(v); is {
 			more[0], more[1] = sub.Pin.Name, sub.Pin.Label

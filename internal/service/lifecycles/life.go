@@ -200,7 +200,7 @@ func (s *Lifecycles) waivable(r store.Reader, tell telling, who deed.Actor, h st
 		if len(closed) > 0 {
 			way = "These do not hold: " + strings.Join(closed, ", ") + "."
 		}
-		no = deed.Fault(deed.Invalid, "gate-unknown", fmt.Sprintf("No move from where %s is has the gate %q.", policy.NameOf(h), gate), way)
+		no = deed.Fault(deed.Invalid, "gate-unknown", fmt.Sprintf("%s: no move from where it is has the gate %q.", policy.NameOf(h), gate), way)
 	}
 	return lifecycle.Answer{}, no
 }

@@ -155,12 +155,12 @@ export function CostPage() {
             </p>
           </div>
           <div className="grid grid-cols-1 items-start gap-6 px-4 py-3 lg:grid-cols-3">
-            <Ready cost={c} />
-            <BoardCost cost={c} onBoards={ask} />
             <div className="space-y-3">
-              <Dearest cost={c} onPart={(n) => void go(`/parts/${encodeURIComponent(n)}`)} />
+              <Ready cost={c} />
               <Shares cost={c} />
             </div>
+            <BoardCost cost={c} onBoards={ask} />
+            <Dearest cost={c} onPart={(n) => void go(`/parts/${encodeURIComponent(n)}`)} />
           </div>
           <div className="h-[28rem] border-t border-line">
             <DataTable
