@@ -170,7 +170,6 @@ export function LineDialog({
           or bring in a supplier’s file that has it.
         </p>
       )}
-      {drawings}
       <p className="mt-3 text-xs text-soft">
         {[
           ready && `a: use ${first.number}`,
@@ -186,6 +185,7 @@ export function LineDialog({
           .filter(Boolean)
           .join(' · ')}
       </p>
+      {drawings}
     </Dialog>
   );
 }
