@@ -91,7 +91,7 @@ func partsOf(w string) ([]string, bool) {
 		}
 		for _, link := range []string{"", "s", "n", "en", "es", "ns", "ens", "er"} {
 			rest, has := strings.CutPrefix(w[cut:], link)
-			if !has || !long(rest, 2) || link != "" && rest == "" {
+			if !has || !long(rest, 2) {
 				continue
 			}
 			if more, ok := partsOf(rest); ok && len(more) > 0 {

@@ -17,7 +17,9 @@ func TestHeadingsComposedOfKnownWordsMeanWhatTheirWordsDo(t *testing.T) {
 		"Leverancier": "supplier", "Artikelnr. Lieferant": "supplier number", "Leverantörsartikelnummer": "supplier number", "Bestelnummer": "supplier number", "供应商编号": "supplier number",
 		"Aantal": "quantity", "Qty/Assy": "quantity", "Menge je Baugruppe": "quantity", "数量": "quantity", "Кол-во": "", "Ilość na płytkę": "quantity",
 		"Waarde": "value", "Value/Rating": "value", "Component value": "value", "值": "value", "Behuizing": "package", "Case/Package": "package", "封装": "package", "Omschrijving": "description", "部品番号": "part number", "位号": "designator",
+		"Herstellerartikelnummer": "manufacturer part number", "leverantörensartikelnr": "supplier number", "メーカー部品番号": "manufacturer part number",
 		// what only seems so
+		"Herstellerde nummer": "", "Herstellers": "manufacturer", "Herstellerxnummer": "", "Nummerhersteller": "manufacturer part number", "rnummer": "", strings.Repeat("part ", 14) + "number": "part number", strings.Repeat("part ", 15) + "number": "",
 		"Build quantity": "", "Total qty": "", "Qty per reel": "", "Order quantity": "", "Manufacturer code": "", "Manufacturer value": "", "Vendor part (mfr)": "", "Type": "", "Part": "", "Code": "", "Ref": "", "": "", "Package quantity": "", "Part name": "", "Supplier description": "",
 	} {
 		assert.Equal(t, want, Composed(heading), heading)

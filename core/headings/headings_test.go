@@ -77,3 +77,12 @@ func TestEveryTermCutShortIsItselfOrNothing(t *testing.T) {
 	}
 	assert.Greater(t, known*10, all*7, "%d of %d", known, all)
 }
+
+func TestTheUnitOfAHeadingIsTakenFromIt(t *testing.T) {
+	for heading, want := range map[string][2]string{
+		"Resistance (Ohms)": {"Resistance", "Ohms"}, "Pitch [mm]": {"Pitch", "mm"}, "C/µF": {"C", "µF"}, "Pitch/mm": {"Pitch", "mm"}, "Value": {"Value", ""}, "(mm)": {"(mm)", ""}, "": {"", ""}, "Length (max": {"Length", ""},
+	} {
+		name, unit := Unit(heading)
+		assert.Equal(t, want, [2]string{name, unit}, heading)
+	}
+}
