@@ -34,7 +34,7 @@ var umlauts = strings.NewReplacer("ä", "ae", "ö", "oe", "ü", "ue")
 
 // accents writes letters without their marks, so that "Größe", "Groesse" and "grosse" meet.
 var accents = strings.NewReplacer("ä", "a", "ö", "o", "ü", "u", "ß", "ss", "á", "a", "à", "a", "â", "a", "ã", "a", "é", "e", "è", "e", "ê", "e", "ë", "e", "í", "i", "ì", "i", "î", "i", "ï", "i",
-	"ó", "o", "ò", "o", "ô", "o", "ú", "u", "ù", "u", "û", "u", "ñ", "n", "ç", "c", "œ", "oe", "º", "o", "°", "o")
+	"ó", "o", "ò", "o", "ô", "o", "ú", "u", "ù", "u", "û", "u", "ñ", "n", "ç", "c", "œ", "oe", "º", "o", "°", "o", "ı", "i")
 
 // Plain writes a heading in small letters without marks, punctuation or doubled blanks.
 func Plain(heading string) string {
