@@ -66,7 +66,7 @@ func Composed(heading string) string {
 	}
 	var all []string
 	for _, w := range strings.Fields(" " + strings.ReplaceAll(" "+p+" ", " p n ", " pn ")) {
-		parts, ok := partsOf(w)
+		parts, ok := partsOf(w, map[string]bool{})
 		if !ok {
 			return ""
 		}
@@ -76,13 +76,17 @@ func Composed(heading string) string {
 	return composed[strings.Join(slices.Compact(all), " ")]
 }
 
-// partsOf are the notions of a word: its own, or those of the words that it is composed of, with the letters that join them.
-func partsOf(w string) ([]string, bool) {
+// partsOf are the notions of a word: its own, or those of the words that it is composed of, with the letters that join them. dead are the ends of it that are known to be
+// none, so that a heading that nearly is one a thousand times is given up as soon as any.
+func partsOf(w string, dead map[string]bool) ([]string, bool) {
 	if between[w] {
 		return nil, true
 	}
 	if n, ok := notions[w]; ok {
 		return strings.Fields(n), true
+	}
+	if dead[w] {
+		return nil, false
 	}
 	for cut := len(w) - 1; cut > 0; cut-- {
 		first, ok := notions[w[:cut]]
@@ -94,11 +98,12 @@ func partsOf(w string) ([]string, bool) {
 			if !has || !long(rest, 2) {
 				continue
 			}
-			if more, ok := partsOf(rest); ok && len(more) > 0 {
+			if more, ok := partsOf(rest, dead); ok && len(more) > 0 {
 				return append(strings.Fields(first), more...), true
 			}
 		}
 	}
+	dead[w] = true
 	return nil, false
 }
 

@@ -72,3 +72,13 @@ func TestAWordOfHeadingsIsOfOneNotion(t *testing.T) {
 		}
 	}
 }
+
+// A heading that is nearly composed in very many ways is looked at in each place once.
+func TestAHostileCompoundIsGivenUpSoon(t *testing.T) {
+	dead := map[string]bool{}
+	w := strings.Repeat("parts", 15) + "xq"
+	_, ok := partsOf(w, dead)
+	assert.False(t, ok)
+	assert.LessOrEqual(t, len(dead), len(w))
+	assert.Empty(t, Composed(w))
+}
