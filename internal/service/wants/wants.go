@@ -179,11 +179,11 @@ func (s *Wants) Make(ctx context.Context, c deed.Call, in []wire.WantEdit) (wire
 	if err != nil {
 		return wire.WantsMade{}, err
 	}
-	return s.make(ctx, c, in, func() ([]want.Content, error) { return all, nil })
+	return s.make(ctx, c, in, func() ([]want.Content, error) { return all, nil }, func(*store.Tx) error { return nil })
 }
 
-// make keeps wants that are worked out when the deed was not done before.
-func (s *Wants) make(ctx context.Context, c deed.Call, request any, work func() ([]want.Content, error)) (wire.WantsMade, error) {
+// make keeps wants that are worked out when the deed was not done before; also is what the write does beside them.
+func (s *Wants) make(ctx context.Context, c deed.Call, request any, work func() ([]want.Content, error), also func(*store.Tx) error) (wire.WantsMade, error) {
 	var all []want.Content
 	var first int64
 	ids := []store.ID{}
@@ -217,6 +217,9 @@ func (s *Wants) make(ctx context.Context, c deed.Call, request any, work func() 
 				out.Numbers = append(out.Numbers, number(first, i))
 			}
 		}
+		if err := also(t); err != nil {
+			return out, err
+		}
 		return out, t.AddWants(rows)
 	}
 	return b.Do(ctx, s.Desk, c)
@@ -230,8 +233,19 @@ func (s *Wants) FromBOM(ctx context.Context, c deed.Call, key string, row int) (
 	if err := deed.Allow(c, deed.OpWant); err != nil {
 		return wire.WantsMade{}, err
 	}
-	return s.make(ctx, c, []string{"bom", key, strconv.Itoa(row)}, func() ([]want.Content, error) {
-		b, err := s.boms.Get(ctx, c, key)
+	var board store.Head // as it was before its lines were looked at
+	work := func() ([]want.Content, error) {
+		r := s.Store.Read(ctx)
+		id, err := store.ParseID(key)
+		if err == nil {
+			board, err = r.Head(store.KindBOM, id)
+		} else {
+			board, err = r.HeadByNumber(store.KindBOM, key)
+		}
+		if err != nil {
+			return nil, deed.Sentence(err, "BOM")
+		}
+		b, err := s.boms.Get(ctx, c, board.ID.String())
 		if err != nil {
 			return nil, err
 		}
@@ -263,7 +277,23 @@ func (s *Wants) FromBOM(ctx context.Context, c deed.Call, key string, row int) (
 			return nil, deed.Fault(deed.Invalid, "nothing-missing", fmt.Sprintf("No line of %s is missing in the library, or all that are missing are wanted already.", b.Name), "")
 		}
 		return out, nil
-	})
+	}
+	// Each want of a line stands on the trail of its board, so that two people who want the same lines at once are one after the other: the later one looks again.
+	for again := 0; ; again++ {
+		out, err := s.make(ctx, c, []string{"bom", key, strconv.Itoa(row)}, work, func(t *store.Tx) error {
+			now, err := t.Head(store.KindBOM, board.ID)
+			switch {
+			case err != nil:
+				return err
+			case now.TrailSeq != board.TrailSeq:
+				return store.ErrConflict
+			}
+			return t.Note(&now, "lines wanted", map[string]any{"row": row})
+		})
+		if again == 20 || !deed.Clashed(err) {
+			return out, err
+		}
+	}
 }
 
 // ofLine is what a line of a BOM asks for.

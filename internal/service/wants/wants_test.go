@@ -1,6 +1,8 @@
 package wants_test
 
 import (
+	"errors"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -109,6 +111,36 @@ func TestTheMissingLinesOfABoardAreWantedOnce(t *testing.T) {
 	assert.Equal(t, wire.WantEdit{Facts: "100n 0603", MPN: "NOBODY-9", Board: "Pier light", Quantity: 2, Note: "for C1, C2"}, w.Said)
 	_, err = h.Wants.FromBOM(t.Context(), h.Me, "Pier light", 0)
 	housetest.Fails(t, err, "nothing-missing")
+}
+
+// However many people want what a board lacks at once, each line is wanted once.
+func TestTheSameLinesAreWantedOnceByManyAtOnce(t *testing.T) {
+	h := housetest.Open(t)
+	h.Board(t, "Pier light", "Ref,Qty,MPN,Value\nC1,2,NOBODY-9,100n\nC2,1,NOBODY-10,1u\n")
+	const people = 8
+	rows := []int{2, 2, 3, 0}
+	made := make(chan int, people)
+	var all sync.WaitGroup
+	for k := range people {
+		all.Go(func() {
+			m, err := h.Wants.FromBOM(t.Context(), h.Me, "Pier light", rows[k%len(rows)])
+			var e *deed.Error
+			if err != nil && !errors.As(err, &e) {
+				t.Error(err)
+			}
+			made <- m.Wants
+		})
+	}
+	all.Wait()
+	close(made)
+	sum := 0
+	for n := range made {
+		sum += n
+	}
+	assert.Equal(t, 2, sum)
+	l, err := h.Wants.List(t.Context(), h.Me, wants.Query{})
+	require.NoError(t, err)
+	assert.Len(t, l.Items, 2)
 }
 
 func TestOneLineIsWantedBesideWhatIsProposedForIt(t *testing.T) {
