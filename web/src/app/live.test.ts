@@ -1,5 +1,6 @@
+import { QueryClient } from '@tanstack/react-query';
 import { describe, expect, it } from 'vitest';
-import { concerns, type Deed } from './live';
+import { concerns, hear, type Deed } from './live';
 
 const saved: Deed = {
   position: 7,
@@ -72,4 +73,16 @@ it('a page that missed much asks anew for all but who is signed in', () => {
   const missed = { ...saved, kind: 'missed', kinds: [], heads: [] };
   expect(concerns(missed, ['cabinet'])).toBe(true);
   expect(concerns(missed, ['me'])).toBe(false);
+});
+
+it('asks anew for the cost of a board by way of the boards that it takes', () => {
+  const queries = new QueryClient();
+  const keys = [['bom', 'Station'], ['bom', 'Station', 'cost', 40], ['bom', 'Pier'], ['bom', 'Pier', 'cost', 40], ['boms']];
+  const boards: Record<string, unknown> = {
+    Station: { id: 'b-1', lines: [{ board: { id: 'b-2' } }] },
+    Pier: { id: 'b-3', lines: [{}] },
+  };
+  for (const key of keys) queries.setQueryData(key, key.length === 2 ? boards[String(key[1])] : { sum: '1 EUR' });
+  hear(queries, { position: 9, kind: 'bom.freeze', kinds: ['bom'], heads: [{ kind: 'bom', id: 'b-2', number: 'Head' }], many: false });
+  expect(keys.map((key) => queries.getQueryState(key)?.isInvalidated)).toEqual([true, true, false, false, true]);
 });

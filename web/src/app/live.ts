@@ -62,9 +62,21 @@ export function concerns(d: Deed, key: readonly unknown[], answer?: unknown): bo
   return false;
 }
 
-/** Asks anew for what a deed may have changed, where it is on the page; the rest is asked for when it is shown again. */
-function hear(queries: QueryClient, d: Deed) {
-  void queries.invalidateQueries({ predicate: (q) => concerns(d, q.queryKey, q.state.data) });
+/**
+ * Asks anew for what a deed may have changed, where it is on the page; the rest is asked for when it is shown again. What hangs on a board, as its
+ * cost does, is otherwise with it, also by way of the boards that it takes, which only its lines name.
+ */
+export function hear(queries: QueryClient, d: Deed) {
+  const boards = new Set(
+    queries
+      .getQueryCache()
+      .findAll({ queryKey: ['bom'] })
+      .filter((q) => concerns(d, q.queryKey, q.state.data))
+      .map((q) => q.queryKey[1]),
+  );
+  void queries.invalidateQueries({
+    predicate: (q) => concerns(d, q.queryKey, q.state.data) || (q.queryKey[0] === 'bom' && boards.has(q.queryKey[1])),
+  });
 }
 
 /**
