@@ -51,5 +51,8 @@ func Ready(lines []Pinned, lib Library, made, there func(id string) bool) (out R
 
 // complete says whether a part has all of its models, and no stand-in.
 func complete(e *lookup.Entry) bool {
-	return !slices.ContainsFunc(e.Missing, func(m string) bool { return m != "datasheet" && m != "source" })
+	return !slices.ContainsFunc(e.Missing, func(m string) bool { return !noModel(m) })
 }
+
+// noModel says whether something that a part may lack is no model.
+func noModel(missing string) bool { return missing == "datasheet" || missing == "source" }

@@ -14,6 +14,7 @@ import (
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
+	"jollydrawer/core/part"
 )
 
 // Kind is the kind of a verdict.
@@ -102,11 +103,12 @@ type matcher struct {
 	packings map[string]*decision.Record
 	chosen   map[string]*decision.Record
 	readings map[string]*decision.Record
-	memo     map[string]Verdict // by designator letters and evidence: lines that say the same share the work
+	common   map[*lookup.Entry][]string // of records, the others that have a source in common with them
+	memo     map[string]Verdict         // by designator letters and evidence: lines that say the same share the work
 }
 
 func newMatcher(lib Library, cab *cabinet.Cabinet, known Known) *matcher {
-	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: chosenIn(known.Decisions), memo: map[string]Verdict{}}
+	m := &matcher{lib: lib, cab: cab, known: known, judge: newJudge(cab), own: OwnNumbers(cab), letters: map[string][]string{}, chosen: chosenIn(known.Decisions), memo: map[string]Verdict{}, common: map[*lookup.Entry][]string{}}
 	m.packings, m.readings = packings(known.Packings), readings(known.Readings)
 	m.read = evidenceReader{lexicon: described.NewLexicon(cab), phrases: phrasesOf(cab), columns: known.Columns, memo: map[string][]fact{}}
 	for _, t := range cab.Templates() {
@@ -160,6 +162,9 @@ func (m *matcher) line(l *Line) Verdict {
 	}
 	m.disagreements(&v)
 	m.standing(&v)
+	if l.Value != "" && l.Number == "" && l.MPN == "" && l.SupplierNumber == "" && !l.NotFitted && v.Kind != Marked {
+		v.say(finding.Note, "bare-value", "the line names no part: it says a value alone", "have the designer name the part, so that nobody has to choose again")
+	}
 	if v.Kind == Marked { // boards and labels have none
 		v.Findings = slices.DeleteFunc(v.Findings, func(f finding.Finding) bool { return f.Cause == "no-designator" })
 	}
@@ -371,6 +376,32 @@ func (m *matcher) standing(v *Verdict) {
 	if len(e.Sources) == 1 {
 		v.say(finding.Note, "single-source", e.Number+" has a single source", "")
 	}
+	for _, twin := range m.twins(e) {
+		v.say(finding.Warning, "record-twice", e.Number+" has a source in common with "+twin+": the library may have one part twice", "merge the two records, or take the source from one of them")
+	}
+	if slices.Contains(e.Missing, "datasheet") {
+		v.say(finding.Note, "no-datasheet", e.Number+" has no datasheet", "")
+	}
+	if lacks := slices.DeleteFunc(slices.Clone(e.Missing), noModel); len(lacks) > 0 {
+		v.say(finding.Note, "no-model", e.Number+" has no "+strings.Join(lacks, ", no "), "")
+	}
+}
+
+// twins are other records of the library, still in use, that have a source in common with one: by maker and number as they are compared.
+func (m *matcher) twins(e *lookup.Entry) []string {
+	if known, ok := m.common[e]; ok {
+		return known
+	}
+	var out []string
+	for _, s := range e.Sources {
+		for _, o := range m.lib.ByMPN(s.MPN) {
+			if o.ID != e.ID && o.Use != lifecycle.UseNo && !slices.Contains(out, o.Number) && slices.ContainsFunc(o.Sources, func(other part.Source) bool { return other.Key() == s.Key() }) {
+				out = append(out, o.Number)
+			}
+		}
+	}
+	m.common[e] = out
+	return out
 }
 
 // across finds what only shows when lines are laid side by side: of each what its designators say beside those of the others.

@@ -42,6 +42,7 @@ var Causes = map[string]finding.Severity{
 	"choice-gone": finding.Warning, "choice-open": finding.Warning, "reading-void": finding.Warning, "reading-against": finding.Warning, "number-behind": finding.Note, "number-unknown": finding.Warning, "no-such-parameter": finding.Warning, "not-understood": finding.Note, "better": finding.Note, "ending": finding.Note,
 	"value": finding.Warning, "package": finding.Warning, "mpn": finding.Warning, "manufacturer": finding.Warning, "number": finding.Warning, "supplierNumber": finding.Warning,
 	"obsolete": finding.Error, "not-to-use": finding.Error, "not-for-new": finding.Warning, "with-caution": finding.Warning, "unreleased": finding.Warning, "single-source": finding.Note, "part-twice": finding.Note, "function-twice": finding.Note, "stock-short": finding.Warning, "against-settled": finding.Warning,
+	"bare-value": finding.Note, "record-twice": finding.Warning, "no-datasheet": finding.Note, "no-model": finding.Note, "not-made": finding.Warning,
 	"lead-late": finding.Warning, "behind": finding.Warning, "pin-withdrawn": finding.Error, "board-open": finding.Error,
 }
 

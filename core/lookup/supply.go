@@ -95,6 +95,26 @@ func (x *Index) LeadDays(id string) (days int, known bool) {
 	return int(r.lead), true
 }
 
+// Produced says whether a source of a part is in production, as any of its suppliers says. known is false where none says anything of it.
+func (x *Index) Produced(id string) (made, known bool) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	row, ok := x.row(id)
+	if !ok {
+		return false, false
+	}
+	r := x.suppliesOf(row)
+	if r == nil {
+		return false, false
+	}
+	for _, s := range r.of {
+		for _, o := range s.Offers {
+			made, known = made || o.Stands == lifecycle.Active, known || o.Stands != ""
+		}
+	}
+	return made, known
+}
+
 // states are how products stand, the best first; 0 where nobody says.
 var states = lifecycle.Standings
 

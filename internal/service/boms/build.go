@@ -47,6 +47,17 @@ func (s *BOMs) SetBuild(ctx context.Context, c deed.Call, key string, version in
 	})
 }
 
+// unmade says of a line that suppliers say how its record stands, and none that a source of it is in production.
+func (s *BOMs) unmade(v *bom.Verdict) []finding.Finding {
+	if v.Kind != bom.Linked || v.Part == nil {
+		return nil
+	}
+	if made, known := s.index.Produced(v.Part.ID); made || !known {
+		return nil
+	}
+	return []finding.Finding{{Severity: finding.Warning, Cause: "not-made", Row: v.Line.Row, What: "no supplier says that a source of " + v.Part.Number + " is in production still", Mend: "give the part another source, or choose another part"}}
+}
+
 // lacking says what suppliers lack for a build of what a line is, by all lines that take it, and whether more come in time: of its record, or of what the board that it is is
 // made of.
 func (s *BOMs) lacking(v *bom.Verdict, subs bom.Subs, each map[string]int64, doc bomDoc) []finding.Finding {

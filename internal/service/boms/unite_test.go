@@ -84,3 +84,23 @@ func TestABuildHasADay(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "2027-01-15", now.Due, "what is left out stays as it was")
 }
+
+// A record of which no source is made any more, as suppliers say, is a finding of its lines; one of which a source is, or nobody says so, is none.
+func TestALineSaysThatNoSourceIsMadeStill(t *testing.T) {
+	h := market(t)
+	b := h.Board(t, "Board A", "Ref,Qty,MPN\nR1,1,TW-3\nR2,1,TW-1\n")
+	unmade := func() (rows []int) {
+		now, err := h.BOMs.Get(t.Context(), h.Me, b.ID)
+		require.NoError(t, err)
+		for _, l := range now.Lines {
+			if f := found(l, "not-made"); f != nil {
+				assert.Contains(t, f.What, l.Part.Number+" is in production still")
+				rows = append(rows, l.Row)
+			}
+		}
+		return rows
+	}
+	assert.Empty(t, unmade(), "nobody says anything of TW-3")
+	shop(t, h, "Late Shop", "EUR", "L3,Tidewright,TW-3,obsolete,5,1,0.10\nL1,Tidewright,TW-1,obsolete,5,1,0.10\n")
+	assert.Equal(t, []int{2}, unmade(), "others make TW-1 still")
+}

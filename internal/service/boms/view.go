@@ -69,6 +69,7 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		if len(settled) > 0 {
 			found = append(found, v.AgainstSettled(cab, func(source string) []decision.Record { return settled[source] })...)
 		}
+		found = append(found, s.unmade(v)...)
 		found = append(found, s.lacking(v, subs, each, doc)...)
 		behind := doc.Held.Finding(v, withdrawn)
 		if behind != nil {
