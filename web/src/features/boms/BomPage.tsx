@@ -158,7 +158,7 @@ export function BomPage() {
           <Trouble error={new Error(b.problem)} />
         </div>
       )}
-      <Trouble error={choose.error ?? wantMissing.error} />
+      <Trouble error={choose.error ?? (wantMissing.variables === undefined ? wantMissing.error : null)} />
       <BomTabs name={b.name} />
       <BuildBar bom={b} at={key}>
         <VariantPick variants={b.variants} label="Lines of the variant" all="all variants" />
@@ -245,7 +245,7 @@ export function BomPage() {
           mayEdit={may('bom.edit')}
           mayConfirm={may('crosswalk.apply')}
           busy={choose.isPending || sayEnding.isPending || wantMissing.isPending}
-          error={choose.error ?? sayEnding.error ?? wantMissing.error}
+          error={choose.error ?? sayEnding.error ?? (wantMissing.variables === open.row ? wantMissing.error : null)}
           onEnding={(e) => sayEnding.mutate(e, { onSuccess: () => say(`${e.letters} is a packing of ${e.maker}, in every BOM.`) })}
           onClose={() => setRow(undefined)}
           onChoose={(part, reason, far) =>

@@ -3,7 +3,7 @@ import '../../ui/absolute';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show, tall } from '../../ui/testing';
+import { apart, Refusal, service, show, tall } from '../../ui/testing';
 import { BomPage } from './BomPage';
 
 apart();
@@ -63,6 +63,21 @@ it('goes to make what a line says', async () => {
   await user.keyboard('m');
   await waitFor(() => expect(screen.queryByRole('dialog')).toBeNull());
   expect(sent).toEqual([]);
+});
+
+it('says of a line that it is wanted already, and of no other', async () => {
+  const user = userEvent.setup();
+  service(['bom.edit', 'want.make'], {
+    '/boms/Lamp': page,
+    'POST /boms/Lamp/wants': new Refusal(422, 'not-wanted', 'What row 3 of Lamp asks for is wanted already: W-00002.'),
+  });
+  show(<BomPage />, '/boms/Lamp', '/boms/:key');
+  await screen.findByLabelText('Lines');
+  await user.keyboard('nw');
+  expect(await screen.findAllByText(/wanted already: W-00002/)).toHaveLength(1);
+  await user.keyboard('n');
+  expect(await screen.findByRole('dialog', { name: 'Row 4: R4' })).toBeTruthy();
+  expect(screen.queryByText(/wanted already/)).toBeNull();
 });
 
 it('is deaf to who may only read, but for going on', async () => {
