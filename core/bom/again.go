@@ -70,7 +70,10 @@ func (r *Reconciled) Verdicts() []Verdict {
 	out := make([]Verdict, len(r.each))
 	for i := range out {
 		out[i] = *r.each[i]
-		out[i].Findings = append(slices.Clip(out[i].Findings), r.twice[i]...) // what is added is added to these alone
+		out[i].Findings = slices.Clip(out[i].Findings) // what is added is added to these alone
+		if len(r.twice[i]) > 0 {
+			out[i].Findings = slices.Concat(out[i].Findings, r.twice[i])
+		}
 	}
 	partsTwice(out, r.equal)
 	functions(out, r.equal)

@@ -3,6 +3,7 @@ package bom
 import (
 	"fmt"
 	"hash/maphash"
+	"slices"
 	"sync"
 
 	"jollydrawer/core/cabinet"
@@ -72,23 +73,29 @@ type about struct {
 	cause string
 }
 
-// telling is what a line was told of another, by their records and rows.
+// telling is what a line was told of another, by their records and rows, and all that was said of it then.
 type telling struct {
 	part, first *lookup.Entry
 	row         int
 	finding     finding.Finding
+	before, all []finding.Finding
 }
 
-// tell says something of a line and an earlier one, in the words that were used before where they are the same two. The lock is held.
+// tell says something of a line and an earlier one, in the words that were used before where they are the same two: nothing of a large board is written anew for a
+// decision on one of its lines. The lock is held.
 func (q *equals) tell(all []Verdict, at, earlier int, cause, what, mend string) {
 	v, first := &all[at], &all[earlier]
 	is := about{at, cause}
 	told, had := q.told[is]
-	if !had || told.part != v.Part || told.first != first.Part || told.row != first.Line.Row {
-		told = telling{v.Part, first.Part, first.Line.Row, finding.Finding{Severity: finding.Note, Cause: cause, Row: v.Line.Row, What: fmt.Sprintf(what, v.Part.Number, first.Part.Number, first.Line.Row), Mend: mend}}
+	same := had && told.part == v.Part && told.first == first.Part && told.row == first.Line.Row
+	if !same {
+		told = telling{part: v.Part, first: first.Part, row: first.Line.Row, finding: finding.Finding{Severity: finding.Note, Cause: cause, Row: v.Line.Row, What: fmt.Sprintf(what, v.Part.Number, first.Part.Number, first.Line.Row), Mend: mend}}
+	}
+	if n := len(v.Findings); !same || len(told.before) != n || n > 0 && &told.before[0] != &v.Findings[0] {
+		told.before, told.all = v.Findings, slices.Concat(v.Findings, []finding.Finding{told.finding})
 		q.told[is] = told
 	}
-	v.Findings = append(v.Findings, told.finding)
+	v.Findings = slices.Clip(told.all)
 }
 
 // partsTwice says of lines that have the part of an earlier one.

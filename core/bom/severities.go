@@ -77,9 +77,17 @@ func (s Severities) Takes(all []finding.Finding) (out []finding.Finding, fails b
 	if least == "" {
 		least = finding.Error
 	}
-	if !slices.ContainsFunc(all, func(f finding.Finding) bool { at, said := s.of(f.Cause); return said && at != f.Severity }) {
-		return all, slices.ContainsFunc(all, func(f finding.Finding) bool { return f.Waived == "" && f.Severity.AtLeast(least) })
+	otherwise := false
+	for i := range all {
+		f := &all[i]
+		at, said := s.of(f.Cause)
+		otherwise = otherwise || said && at != f.Severity
+		fails = fails || f.Waived == "" && f.Severity.AtLeast(least)
 	}
+	if !otherwise {
+		return all, fails
+	}
+	fails = false
 	out = make([]finding.Finding, 0, len(all))
 	for _, f := range all {
 		if at, said := s.of(f.Cause); said {

@@ -81,8 +81,8 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 		if open != nil {
 			take([]finding.Finding{*open})
 		}
-		for _, f := range found {
-			if f.Severity != finding.Note && f.Waived == "" {
+		for i := range found {
+			if f := &found[i]; f.Severity != finding.Note && f.Waived == "" {
 				out.Findings++
 			}
 		}
@@ -111,12 +111,15 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 
 // inRow are findings of a line, which say in which row it is.
 func inRow(all []finding.Finding, row int) []finding.Finding {
-	if !slices.ContainsFunc(all, func(f finding.Finding) bool { return f.Row != row }) {
-		return all
-	}
-	all = slices.Clone(all)
 	for i := range all {
-		all[i].Row = row
+		if all[i].Row == row {
+			continue
+		}
+		all = slices.Clone(all)
+		for i := range all {
+			all[i].Row = row
+		}
+		break
 	}
 	return all
 }
