@@ -26,7 +26,7 @@ func reasonFlag() ucli.Flag {
 var verdictOrder = []string{"linked", "proposed", "several", "not in the library", "no library part", "sub-assembly", "another BOM", "not fitted"}
 
 // openVerdicts are those of lines that nothing answers yet.
-var openVerdicts = verdictOrder[1:4]
+var openVerdicts = []string{"proposed", "several", "not in the library"}
 
 func bomTable(b wire.BOM) table {
 	t := table{{"Row", "Designators", "Value", "Verdict", "Part", "Evidence and findings"}}

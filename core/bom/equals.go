@@ -39,22 +39,22 @@ func (q *equals) placeOf(e *lookup.Entry) place {
 	if known {
 		return p
 	}
-	p = place{len(q.parts), -1}
-	if n, ok := q.parts[e.ID]; ok {
-		p.part = n
-	}
-	q.parts[e.ID] = p.part
+	p = place{ordinal(q.parts, e.ID), -1}
 	if t, ok := q.cab.Template(e.Drawer); ok && len(t.Identity) > 0 && !e.Value(t.Leading).IsBlank() {
-		key := maphash.Comparable(q.seed, [2]cabinet.Value{e.Value(t.Leading).Meant(), e.Value(t.Case).Meant()}) ^ maphash.String(q.seed, e.Drawer)
-		n, ok := q.buckets[key]
-		if !ok {
-			n = len(q.buckets)
-			q.buckets[key] = n
-		}
-		p.bucket = n
+		p.bucket = ordinal(q.buckets, maphash.Comparable(q.seed, [2]cabinet.Value{e.Value(t.Leading).Meant(), e.Value(t.Case).Meant()})^maphash.String(q.seed, e.Drawer))
 	}
 	q.known[e] = p
 	return p
+}
+
+// ordinal is the number of a key, the next one where it has none yet.
+func ordinal[K comparable](m map[K]int, key K) int {
+	n, ok := m[key]
+	if !ok {
+		n = len(m)
+		m[key] = n
+	}
+	return n
 }
 
 // to says whether a record is equal to another.

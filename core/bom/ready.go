@@ -51,8 +51,15 @@ func Ready(lines []Pinned, lib Library, made, there func(id string) bool) (out R
 
 // complete says whether a part has all of its models, and no stand-in.
 func complete(e *lookup.Entry) bool {
-	return !slices.ContainsFunc(e.Missing, func(m string) bool { return !noModel(m) })
+	return len(modelsMissing(e)) == 0
 }
 
-// noModel says whether something that a part may lack is no model.
-func noModel(missing string) bool { return missing == "datasheet" || missing == "source" }
+// modelsMissing are the models that a part has none of, or only a stand-in.
+func modelsMissing(e *lookup.Entry) (out []string) {
+	for _, m := range e.Missing {
+		if m != "datasheet" && m != "source" {
+			out = append(out, m)
+		}
+	}
+	return out
+}

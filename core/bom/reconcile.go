@@ -382,7 +382,7 @@ func (m *matcher) standing(v *Verdict) {
 	if slices.Contains(e.Missing, "datasheet") {
 		v.say(finding.Note, "no-datasheet", e.Number+" has no datasheet", "")
 	}
-	if lacks := slices.DeleteFunc(slices.Clone(e.Missing), noModel); len(lacks) > 0 {
+	if lacks := modelsMissing(e); len(lacks) > 0 {
 		v.say(finding.Note, "no-model", e.Number+" has no "+strings.Join(lacks, ", no "), "")
 	}
 }

@@ -111,15 +111,12 @@ func (s *BOMs) laySome(ctx context.Context, out *wire.BOM, vs []bom.Verdict, f b
 
 // inRow are findings of a line, which say in which row it is.
 func inRow(all []finding.Finding, row int) []finding.Finding {
+	if !slices.ContainsFunc(all, func(f finding.Finding) bool { return f.Row != row }) {
+		return all
+	}
+	all = slices.Clone(all)
 	for i := range all {
-		if all[i].Row == row {
-			continue
-		}
-		all = slices.Clone(all)
-		for i := range all {
-			all[i].Row = row
-		}
-		break
+		all[i].Row = row
 	}
 	return all
 }
