@@ -152,6 +152,7 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 	for i, h := range header {
 		out[i] = Column{At: i, Heading: h}
 		role, because := r.role(h)
+		said := because
 		numbers, filled := r.share(sample, i)
 		switch {
 		case role != Number && role != MPN && role != SupplierNumber && filled > 1 && numbers == filled:
@@ -182,6 +183,7 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 			p, _ := cab.Parameter(key)
 			out[i].Role, out[i].Param, out[i].Unit, out[i].Because = Fact, key, unit, "its heading is a name of "+p.Label
 		case role == "":
+			because, out[i].Because = "", said
 		case twice && !role.several():
 			because = fmt.Sprintf("column %q is the %s already", header[first], role)
 			if role == Description || role == Package {
@@ -248,34 +250,57 @@ func (r *columnReader) role(heading string) (Role, string) {
 		return Unfit, "its heading names what is left off"
 	}
 	name, _ := headings.Unit(heading)
-	for _, form := range []string{p, headings.Plain(name), headings.Long(heading), bare} {
-		if form == "" {
-			continue
-		}
-		for _, n := range roleNames {
-			if strings.Contains("|"+n.names+"|", "|"+form+"|") {
-				return n.role, "its heading says so"
+	for _, said := range []struct {
+		forms []string
+		alone bool // it is what stands beside brackets
+	}{{[]string{p, headings.Long(heading), bare}, p == headings.Plain(name)}, {[]string{name}, true}} {
+		for _, form := range said.forms {
+			if role := roleNamed(headings.Plain(form)); role != "" {
+				return asideOf(heading, role, said.alone, "its heading says so")
 			}
 		}
-	}
-	for _, form := range []string{heading, name} {
-		if english := headings.English(form); english != "" {
+		if english := headings.English(said.forms[0]); english != "" {
 			if role, ok := englishRoles[english]; ok {
-				return role, "its heading means " + english
+				return asideOf(heading, role, said.alone, "its heading means "+english)
 			}
 		}
 	}
 	if english := headings.Abbreviated(name); english != "" {
 		if role, ok := englishRoles[english]; ok {
-			return role, "its heading seems short for " + english
+			return asideOf(heading, role, true, "its heading seems short for "+english)
 		}
 	}
 	return "", ""
 }
 
+func roleNamed(plain string) Role {
+	for _, n := range roleNames {
+		if plain != "" && strings.Contains("|"+n.names+"|", "|"+plain+"|") {
+			return n.role
+		}
+	}
+	return ""
+}
+
+// asideOf is the role of a heading whose name alone has one, unless what it says beside its name may make it another thing: "Qty (10 boards)" is no quantity of a board,
+// "Manufacturer (alternative)" not the maker, "Value (EUR)" no value. What only describes is described with an aside too.
+func asideOf(heading string, role Role, alone bool, because string) (Role, string) {
+	aside := headings.Aside(heading)
+	if !alone || aside == "" || role == Description || role == Package || role == Remark || role == Fit {
+		return role, because
+	}
+	return "", fmt.Sprintf("its heading says %s beside a name of the %s", aside, role)
+}
+
 // parameter finds the one parameter whose name a heading is.
 func (r *columnReader) parameter(heading string) (key, unit string, ok bool) {
 	name, unit := headings.Unit(heading)
+	if headings.Aside(heading) != "" {
+		if headings.Plain(name) == headings.Plain(heading) {
+			return "", "", false
+		}
+		name = heading
+	}
 	for _, form := range []string{name, headings.English(name), headings.Long(name), headings.Abbreviated(name)} {
 		if form == "" {
 			continue

@@ -78,6 +78,9 @@ func plainOffer(heading, name string) bool {
 	return true
 }
 
+// describing are the fields that an aside leaves what they are: a description in German describes.
+var describing = map[string]bool{"description": true, "datasheet": true, "kind": true, "state": true}
+
 // NamesSource says whether a heading is a usual name for what says which part something is: its maker, its numbers, the supplier's.
 func NamesSource(heading string) bool {
 	for _, to := range []string{takenAs(words(heading)), takenAs(headings.Long(heading)), takeEnglish[headings.English(heading)]} {
@@ -201,6 +204,9 @@ func (s *suggester) named(c Column, p, unit string) (Suggestion, bool) {
 	named := ""
 	known, sure := false, Certain
 	name, _ := headings.Unit(c.Name)
+	if headings.Aside(c.Name) != "" {
+		name = c.Name
+	}
 	for _, way := range s.ways(c.Name, name, p) {
 		for _, par := range s.k.Cabinet.Document.Parameters {
 			for _, n := range append([]string{par.Label, par.Key}, par.Synonyms...) {

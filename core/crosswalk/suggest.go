@@ -106,6 +106,9 @@ func (s *suggester) column(c Column) (Suggestion, bool) {
 	if p == "" {
 		return Suggestion{}, false
 	}
+	if headings.Aside(c.Name) != "" && !describing[takenAs(p)] { // what it says beside its name may make it another thing
+		p = words(c.Name)
+	}
 	for _, find := range []func(Column, string, string) (Suggestion, bool){s.earlier, s.taking, s.named, s.shaped} {
 		if g, ok := find(c, p, unit); ok {
 			g.From = c.Name

@@ -38,7 +38,7 @@ var composed = func() map[string]string {
 	m := map[string]string{}
 	for english, sets := range map[string]string{
 		"manufacturer":             "maker|maker name",
-		"manufacturer part number": "maker number|maker part|maker part number|maker part code|maker part reference|maker reference|type number|maker type|maker type number|maker type code|maker order number|maker order code|maker order reference|maker number reference",
+		"manufacturer part number": "maker number|maker part|maker part number|making part number|maker part code|maker part reference|maker reference|type number|maker type|maker type number|maker type code|maker order number|maker order code|maker order reference|maker number reference",
 		"supplier":                 "supplier|supplier name",
 		"supplier number":          "supplier number|supplier part|supplier part number|supplier part code|supplier part reference|supplier reference|supplier order number|supplier order code|order number|order code|order reference|order part number|supplier number reference",
 		"part number":              "own number|own part number|own part code|own part reference|own reference|part number",
@@ -65,12 +65,19 @@ func Composed(heading string) string {
 		return ""
 	}
 	var all []string
-	for _, w := range strings.Fields(" " + strings.ReplaceAll(" "+p+" ", " p n ", " pn ")) {
+	words := strings.Fields(strings.ReplaceAll(" "+p+" ", " p n ", " pn "))
+	if len(words) == 3 && notions[words[0]] == "number" && between[words[1]] && notions[words[2]] == "part" && strings.ContainsAny(words[2][len(words[2])-1:], "si") { // how many there are
+		return ""
+	}
+	for _, w := range words {
 		parts, ok := partsOf(w, map[string]bool{})
 		if !ok {
 			return ""
 		}
 		all = append(all, parts...)
+	}
+	if board := slices.Index(all, "board"); board >= 0 && board < slices.Index(all, "quantity") && !slices.Contains(all, "per") { // how many boards
+		return ""
 	}
 	slices.Sort(all)
 	return composed[strings.Join(slices.Compact(all), " ")]

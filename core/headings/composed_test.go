@@ -1,6 +1,7 @@
 package headings
 
 import (
+	"slices"
 	"strings"
 	"testing"
 
@@ -20,7 +21,7 @@ func TestHeadingsComposedOfKnownWordsMeanWhatTheirWordsDo(t *testing.T) {
 		"Herstellerartikelnummer": "manufacturer part number", "leverantörensartikelnr": "supplier number", "メーカー部品番号": "manufacturer part number",
 		// what only seems so
 		"Herstellerde nummer": "", "Herstellers": "manufacturer", "Herstellerxnummer": "", "Nummerhersteller": "manufacturer part number", "rnummer": "", strings.Repeat("part ", 14) + "number": "part number", strings.Repeat("part ", 15) + "number": "",
-		"Build quantity": "", "Total qty": "", "Qty per reel": "", "Order quantity": "", "Manufacturer code": "", "Manufacturer value": "", "Vendor part (mfr)": "", "Type": "", "Part": "", "Code": "", "Ref": "", "": "", "Package quantity": "", "Part name": "", "Supplier description": "",
+		"Build quantity": "", "Total qty": "", "Qty per reel": "", "Order quantity": "", "Manufacturer code": "", "Manufacturer value": "", "Vendor part (mfr)": "", "Type": "", "Part": "", "Code": "", "Ref": "", "": "", "Package quantity": "", "PCB quantity": "", "Leiterplattenmenge": "", "Quantity of boards": "", "Menge Leiterplatte": "quantity", "Board quantity per": "quantity", "Number of parts": "", "Número de pieza": "part number", "Numero di componenti": "", "Numero di componente": "part number", "Nombre de pièces": "", "Manufacturing number": "", "Manufacturing part number": "manufacturer part number", "品牌": "manufacturer", "物料编码": "part number", "内部物料编码": "part number", "Part name": "", "Supplier description": "",
 	} {
 		assert.Equal(t, want, Composed(heading), heading)
 	}
@@ -49,7 +50,14 @@ func TestAWordThatIsNotKnownLeavesAHeadingOpen(t *testing.T) {
 		if rapid.Bool().Draw(t, "capitals") {
 			heading = strings.ToUpper(heading)
 		}
-		require.Equal(t, composed[set], Composed(heading), heading)
+		want := composed[set]
+		notion := func(n string) int {
+			return slices.IndexFunc(out, func(w string) bool { return slices.Contains(words[n], w) })
+		}
+		if board := notion("board"); board >= 0 && notion("per") < 0 && board < notion("quantity") {
+			want = "" // "Board quantity" is how many boards
+		}
+		require.Equal(t, want, Composed(heading), heading)
 
 		odd := rapid.SampledFrom([]string{"total", "build", "lot", "reel", "old", "former", "second", "alt", "price", "min", "max", "2", "x", "gesamt", "früher", "旧", "preis"}).Draw(t, "odd")
 		k := rapid.IntRange(0, len(out)).Draw(t, "at")
