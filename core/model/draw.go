@@ -357,6 +357,9 @@ func (c *canvas) pad(p Pad, o Preview) {
 		c.figure(p, *p.Below, fmt.Sprintf(`fill="%s" fill-opacity="0.45"`, fill))
 	}
 	c.figure(p, p.Figure(), fmt.Sprintf(`fill="%s"%s%s`, fill, opacity, edge))
+	if p.Inner != nil && !o.Small {
+		c.figure(p, *p.Inner, fmt.Sprintf(`fill="none" stroke="%s" stroke-width="%s"`, c.ink.CopperText, mm(MM/25)))
+	}
 	if !o.Small {
 		for _, w := range p.Openings { // windows of the paste, and of the mask
 			ink := map[string]string{OfPaste: c.ink.Silk, OfMask: c.ink.Court}[w.Of]
@@ -377,6 +380,13 @@ func (c *canvas) figure(p Pad, f Figure, style string) {
 	}
 	r := Length(0)
 	switch {
+	case len(f.CutOuts) > 0:
+		path := outlinePath(p.placed(f, 12))
+		for _, cut := range f.cutPlaced() {
+			path += outlinePath(p.placed(cut, 12))
+		}
+		c.put(`<path fill-rule="evenodd" d="%s" %s/>`, path, style)
+		return
 	case f.Shape == PadPolygon || f.Shape == PadChamfered || len(f.Corners) > 0:
 		var points []string
 		for _, q := range p.placed(f, 8) {
@@ -390,6 +400,15 @@ func (c *canvas) figure(p Pad, f Figure, style string) {
 		r = min(f.Corner, f.Width/2, f.Height/2)
 	}
 	c.put(`<rect x="%s" y="%s" width="%s" height="%s" rx="%s" %s%s/>`, mm(at.X-f.Width/2), mm(-at.Y-f.Height/2), mm(f.Width), mm(f.Height), mm(r), style, turn)
+}
+
+// outlinePath is a closed outline as a part of a path.
+func outlinePath(points []Point) string {
+	words := make([]string, len(points))
+	for i, q := range points {
+		words[i] = mm(q.X) + " " + mm(-q.Y)
+	}
+	return "M" + strings.Join(words, "L") + "Z"
 }
 
 func (c *canvas) padNumber(p Pad, o Preview) {
@@ -415,7 +434,30 @@ func (c *canvas) padNumber(p Pad, o Preview) {
 			size = min(size, p.Hole*7/10)
 		}
 	}
-	c.text(p.At, size, "middle", ink, p.Number, turn)
+	at, room := p.numbered()
+	if room > 0 {
+		size, turn, ink = min(size, room*8/10), 0, c.ink.CopperText
+	}
+	c.text(at, size, "middle", ink, p.Number, turn)
+}
+
+// numbered is where a pad's number stands: in its middle, or, where that is cut out, on the copper above, of which there is so much room.
+func (p Pad) numbered() (at Point, room Length) {
+	for _, cut := range p.Figure().cutPlaced() {
+		edge := cut.Outline(12)
+		if !inside(edge, []Point{{}, {}}) {
+			continue
+		}
+		var in, out Box
+		for _, q := range edge {
+			in.Take(q)
+		}
+		for _, q := range p.Figure().Outline(12) {
+			out.Take(q)
+		}
+		return Point{0, (in.Max.Y + out.Max.Y) / 2}.Turned(p.Turn).Add(p.At), out.Max.Y - in.Max.Y
+	}
+	return p.At, 0
 }
 
 // body draws the box from above and from the front, in first-angle order, with its sides.

@@ -57,6 +57,12 @@ func drawings() map[string]struct {
 		{Form: Rectangle, Purpose: Assembly, Points: []Point{at(-1, -3), at(1, 3)}, Width: MM / 10},
 		{Form: Text, Purpose: Assembly, Text: Designator, Size: MM, Points: []Point{at(0, 0)}},
 	}}
+	rings := &LandPattern{Pads: []Pad{
+		{Number: "1", Shape: PadRound, At: at(-3, 0), Width: 3 * MM, Height: 3 * MM, CutOuts: []CutOut{{Shape: PadRound, Width: 2 * MM, Height: 2 * MM}}},
+		{Number: "2", Shape: PadRound, At: at(-3, 0), Width: MM, Height: MM},
+		{Number: "3", Shape: PadRounded, At: at(2, 0), Width: 4 * MM, Height: 2 * MM, Corner: MM / 2, Turn: 30 * Degree, Mask: MM / 10, CutOuts: []CutOut{{Shape: PadRectangle, At: at(-1, 0.2), Width: MM, Height: MM}, {Shape: PadPolygon, Width: MM, Height: MM, Points: []Point{at(0.5, -0.5), at(1.5, -0.5), at(1.5, 0.5)}}}},
+		{Number: "4", Shape: PadRound, At: at(0, -3), Width: 2 * MM, Height: 2 * MM, Hole: MM, Inner: &Figure{Shape: PadRound, Width: 14 * MM / 10, Height: 14 * MM / 10}},
+	}}
 	box := Box3{Min: Point3{-2 * MM, -3 * MM, 0}, Max: Point3{2 * MM, 3 * MM, 3 * MM / 2}}
 	many := &LandPattern{}
 	for i := range 40 {
@@ -70,6 +76,7 @@ func drawings() map[string]struct {
 		"symbol-unit":  {Content{Name: "Gate", Symbol: gate}, Preview{Ink: Night, Unit: 2}},
 		"symbol-small": {Content{Name: "Gate", Symbol: gate}, Preview{Ink: Day, Unit: 3, Small: true}},
 		"land":         {Content{Name: "Everything", Land: land}, Preview{Ink: Day, Marked: []string{"2"}, Body: &box, Letter: "C"}},
+		"land-rings":   {Content{Name: "Rings", Land: rings}, Preview{Ink: Day}},
 		"land-many":    {Content{Name: "Row", Land: many}, Preview{Ink: Day}},
 		"land-small":   {Content{Name: "Row", Land: many}, Preview{Ink: Night, Small: true}},
 		"body":         {Content{Name: "Box", Body: &Body{Box: box}}, Preview{Ink: Day}},

@@ -29,21 +29,43 @@ type Figure struct {
 	Corner  Length   `json:"corner,omitzero"`   // radius or chamfer of the corners
 	Corners []string `json:"corners,omitempty"` // those that are rounded or chamfered; all where none is named
 	Points  []Point  `json:"points,omitempty"`
+	CutOuts []CutOut `json:"cutOuts,omitempty"`
 }
 
 // Figure is the pad's copper, about the pad's own place.
 func (p Pad) Figure() Figure {
-	return Figure{Shape: p.Shape, Width: p.Width, Height: p.Height, Corner: p.Corner, Corners: p.Corners, Points: p.Points}
+	return Figure{Shape: p.Shape, Width: p.Width, Height: p.Height, Corner: p.Corner, Corners: p.Corners, Points: p.Points, CutOuts: p.CutOuts}
 }
 
 // Pad is a pad of this copper, at the figure's own place and turn; it has no number, hole or opening of its own.
 func (f Figure) Pad() Pad {
-	return Pad{Shape: f.Shape, At: f.At, Width: f.Width, Height: f.Height, Turn: f.Turn % (360 * Degree), Corner: f.Corner, Corners: f.Corners, Points: f.Points}
+	return Pad{Shape: f.Shape, At: f.At, Width: f.Width, Height: f.Height, Turn: f.Turn % (360 * Degree), Corner: f.Corner, Corners: f.Corners, Points: f.Points, CutOuts: f.CutOuts}
 }
 
-// Grown is the figure with its edge moved outwards, as a parallel curve with corners as they were; false where nothing would be left of
+// Grown is the figure with its edge moved outwards, as a parallel curve with corners as they were, and into its cut-outs; false where nothing would be left of
 // it, or a polygon's edge would turn round.
 func (f Figure) Grown(by Length) (Figure, bool) {
+	out, ok := f.outerGrown(by)
+	if !ok || by == 0 || len(f.CutOuts) == 0 {
+		return out, ok
+	}
+	out.CutOuts = nil
+	for _, c := range f.CutOuts {
+		g := c.figure()
+		if min(g.Width, g.Height)-2*by <= 0 { // it is closed
+			continue
+		}
+		g, ok := g.outerGrown(-by)
+		if !ok {
+			return f, false
+		}
+		out.CutOuts = append(out.CutOuts, g.cutOut())
+	}
+	return out, out.checkCutOuts("its") == nil
+}
+
+// outerGrown is the figure with its outer edge moved outwards.
+func (f Figure) outerGrown(by Length) (Figure, bool) {
 	switch {
 	case by == 0:
 		return f, true
@@ -116,7 +138,7 @@ func (f Figure) Scaled(by float64) Figure {
 	for i := range f.Points {
 		f.Points[i] = point(f.Points[i])
 	}
-	return f
+	return f.cutAlike(func(c Figure) Figure { return c.Scaled(by) })
 }
 
 func (f Figure) check(what string) error {
@@ -145,7 +167,7 @@ func (f Figure) check(what string) error {
 			return err
 		}
 	}
-	return nil
+	return f.checkCutOuts(what)
 }
 
 // normal brings a figure into the one form in which it is kept.
@@ -171,6 +193,7 @@ func (f *Figure) normal() {
 	if f.Corners = in; len(in) == len(FigureCorners) {
 		f.Corners = nil
 	}
+	f.normalCutOuts()
 }
 
 // shaped says which corners, in the order of [FigureCorners], are rounded or chamfered.
@@ -217,6 +240,26 @@ func (f Figure) Outline(chords int) []Point {
 	return out
 }
 
+// CornerAt says whether the outline of a figure with round corners, as [Figure.Outline] with one chord gives it, bends after its point i, and about which centre.
+func (f Figure) CornerAt(i int) (centre Point, bends bool) {
+	r := min(f.Width, f.Height) / 2
+	if f.Shape == PadRounded {
+		r = min(f.Corner, r)
+	}
+	at := 0
+	for k, s := range []Point{{-1, -1}, {1, -1}, {1, 1}, {-1, 1}} {
+		if !f.shaped(k) {
+			at++
+			continue
+		}
+		if at == i {
+			return Point{s.X * (f.Width/2 - r), s.Y * (f.Height/2 - r)}.Turned(f.Turn).Add(f.At), true
+		}
+		at += 2
+	}
+	return centre, false
+}
+
 // canonical is a figure in a form in which equal ones look alike: a box with four corners, or a polygon.
 type canonical struct {
 	at      Point
@@ -259,8 +302,17 @@ func (c canonical) quarter() canonical {
 	return c
 }
 
-// Off says how far two figures lie apart: the largest distance of what belongs together; false where they are of other shapes.
+// Off says how far two figures lie apart: the largest distance of what belongs together, cut-outs included; false where they are of other shapes.
 func (f Figure) Off(g Figure) (Length, bool) {
+	most, ok := f.outerOff(g)
+	if !ok || len(f.CutOuts) == 0 && len(g.CutOuts) == 0 {
+		return most, ok
+	}
+	in, ok := f.cutOutsOff(g)
+	return max(most, in), ok
+}
+
+func (f Figure) outerOff(g Figure) (Length, bool) {
 	a, b := f.canonical(), g.canonical()
 	if a.points != nil || b.points != nil {
 		p, okP := f.sides(a)

@@ -269,7 +269,7 @@ func overlaps(l *LandPattern) (out [][2]Pad) {
 			if p.Number == q.Number && p.Number != "" || p.Bottom != q.Bottom && p.Hole == 0 && q.Hole == 0 {
 				continue
 			}
-			if meet(p.corners(), q.corners()) {
+			if meet(p.corners(), q.corners()) && !p.leavesRoomFor(q) && !q.leavesRoomFor(p) {
 				if out = append(out, [2]Pad{p, q}); len(out) == 20 {
 					return out
 				}
@@ -277,6 +277,14 @@ func overlaps(l *LandPattern) (out [][2]Pad) {
 		}
 	}
 	return out
+}
+
+// leavesRoomFor says whether a pad lies in a cut-out of this one, as the middle of a connector for coaxial cable does.
+func (p Pad) leavesRoomFor(q Pad) bool {
+	if q.Hole > 0 && p.Hole > 0 && (p.Below != nil || p.Inner != nil || q.Below != nil || q.Inner != nil) {
+		return false // other copper on other layers is not looked at here
+	}
+	return slices.ContainsFunc(p.Figure().cutPlaced(), func(c Figure) bool { return inside(p.placed(c, 12), q.corners()) })
 }
 
 // meet tells whether two convex outlines share area, by looking for a line that parts them (separating axis).

@@ -56,7 +56,9 @@ type Pad struct {
 	Unplated bool   `json:"unplated,omitempty"`
 	Bottom   bool   `json:"bottom,omitempty"` // on the bottom side
 	// Below is the copper on the bottom of a pad with a hole, where it is another than on the top.
-	Below     *Figure `json:"below,omitempty"`
+	Below *Figure `json:"below,omitempty"`
+	// Inner is the copper on the inner layers of a pad with a hole, where it is another than on the top.
+	Inner     *Figure `json:"inner,omitempty"`
 	Mask      Length  `json:"mask,omitzero"`  // how far the opening of the solder mask reaches beyond the copper
 	Paste     Length  `json:"paste,omitzero"` // the same of the paste; below zero: smaller than the copper
 	WithMask  *bool   `json:"withMask,omitempty"`
@@ -64,6 +66,15 @@ type Pad struct {
 	// Openings are those of mask or paste that are not the copper grown alike; where there is one, there are no others of its kind.
 	Openings []Opening `json:"openings,omitempty"`
 	Points   []Point   `json:"points,omitempty"`
+	CutOuts  []CutOut  `json:"cutOuts,omitempty"` // of the copper
+}
+
+// copper is the copper on a layer where it may be another than on the top.
+func (p Pad) copper(other *Figure) Figure {
+	if other != nil {
+		return *other
+	}
+	return p.Figure()
 }
 
 // What an opening is in.
@@ -99,8 +110,8 @@ func (p Pad) Opened(of string) (out []Opening) {
 	}
 	for _, bottom := range sides {
 		f := p.Figure()
-		if bottom && p.Below != nil {
-			f = *p.Below
+		if bottom {
+			f = p.copper(p.Below)
 		}
 		if g, ok := f.Grown(by); ok {
 			out = append(out, Opening{of, bottom, g})
@@ -156,15 +167,18 @@ func (p Pad) check() error {
 		return fmt.Errorf("its hole or slot is negative")
 	case p.Hole > most || p.Slot > most || p.Mask > most || p.Paste > most || p.Mask < -most || p.Paste < -most:
 		return fmt.Errorf("one of its measures is more than %s mm, which no pad has", most)
-	case p.Hole == 0 && (p.Slot > 0 || p.HoleAt != Point{} || p.Below != nil || p.Unplated):
-		return fmt.Errorf("it has a slot, a place or plating of a hole, or copper below, and no hole")
+	case p.Hole == 0 && (p.Slot > 0 || p.HoleAt != Point{} || p.Below != nil || p.Inner != nil || p.Unplated):
+		return fmt.Errorf("it has a slot, a place or plating of a hole, or copper below or within the board, and no hole")
 	case p.Hole > 0 && p.Bottom:
 		return fmt.Errorf("it has a hole and is on the bottom only")
 	case len(p.Openings) > 400:
 		return fmt.Errorf("it has %d openings of mask and paste; at most 400 are read", len(p.Openings))
 	}
-	if p.Below != nil {
-		if err := p.Below.check("its bottom's"); err != nil {
+	for what, f := range map[string]*Figure{"its bottom's": p.Below, "its inner layers'": p.Inner} {
+		if f == nil {
+			continue
+		}
+		if err := f.check(what); err != nil {
 			return err
 		}
 	}
@@ -197,22 +211,26 @@ func (p Pad) check() error {
 func (p *Pad) normal() {
 	f := p.Figure()
 	f.normal()
-	p.Shape, p.Corner, p.Corners = f.Shape, f.Corner, f.Corners
+	p.Shape, p.Corner, p.Corners, p.CutOuts = f.Shape, f.Corner, f.Corners, f.CutOuts
 	p.Turn = (p.Turn%(360*Degree) + 360*Degree) % (360 * Degree)
 	if p.Hole == 0 || p.Slot == 0 {
 		p.HoleTurn = 0
 	}
 	if p.Hole == 0 { // what an older format let stand
-		p.Slot, p.HoleAt, p.Unplated, p.Below = 0, Point{}, false, nil
+		p.Slot, p.HoleAt, p.Unplated, p.Below, p.Inner = 0, Point{}, false, nil, nil
 	}
 	p.HoleTurn %= 180 * Degree
-	if p.Below != nil {
-		b := *p.Below
-		b.normal()
-		p.Below = &b
-		if off, ok := b.Off(f); ok && off == 0 {
-			p.Below = nil
+	for _, of := range []**Figure{&p.Below, &p.Inner} {
+		if *of == nil {
+			continue
 		}
+		b := **of
+		b.normal()
+		if off, ok := b.Off(f); ok && off == 0 {
+			*of = nil
+			continue
+		}
+		*of = &b
 	}
 	if len(p.Openings) == 0 {
 		p.Openings = nil
@@ -262,8 +280,11 @@ func (p Pad) Bounds() (b Box) {
 	for _, c := range p.corners() {
 		b.Take(c)
 	}
-	if p.Below != nil {
-		for _, c := range p.placed(*p.Below, 4) {
+	for _, of := range []*Figure{p.Below, p.Inner} {
+		if of == nil {
+			continue
+		}
+		for _, c := range p.placed(*of, 4) {
 			b.Take(c)
 		}
 	}

@@ -86,11 +86,13 @@ func (o pose) pad(p Pad) Pad {
 func (p Pad) Mirrored() Pad {
 	back := func(a Angle) Angle { return (360*Degree - a) % (360 * Degree) }
 	f := p.Figure().Mirrored()
-	p.Shape, p.Corners, p.Points = f.Shape, f.Corners, f.Points
+	p.Shape, p.Corners, p.Points, p.CutOuts = f.Shape, f.Corners, f.Points, f.CutOuts
 	p.Turn, p.HoleTurn, p.HoleAt.X = back(p.Turn), back(p.HoleTurn)%(180*Degree), -p.HoleAt.X
-	if p.Below != nil {
-		b := p.Below.Mirrored()
-		p.Below = &b
+	for _, of := range []**Figure{&p.Below, &p.Inner} {
+		if *of != nil {
+			b := (*of).Mirrored()
+			*of = &b
+		}
 	}
 	p.Openings = slices.Clone(p.Openings)
 	for i := range p.Openings {
@@ -114,7 +116,7 @@ func (f Figure) Mirrored() Figure {
 	for i := range f.Points {
 		f.Points[i].X = -f.Points[i].X
 	}
-	return f
+	return f.cutAlike(Figure.Mirrored)
 }
 
 // padDiffers says in which of its facts one pad differs from another that lies on it, by name, and how far the copper lies apart where it
@@ -145,19 +147,14 @@ func padDiffers(a, b Pad, tolerance Length) (facts []string, apart Length) {
 	another := func(f, g Figure) bool { d, ok := off(f, g); return !ok || d > most }
 	say((a.Hole > 0) != (b.Hole > 0), "a hole")
 	if a.Hole > 0 && b.Hole > 0 {
-		bottom := func(p Pad) Figure {
-			if p.Below != nil {
-				return *p.Below
-			}
-			return p.Figure()
-		}
 		hole := func(p Pad) Figure {
 			return Figure{Shape: PadOblong, At: p.HoleAt, Turn: p.HoleTurn, Width: p.Hole + p.Slot, Height: p.Hole}
 		}
 		say(a.Unplated != b.Unplated, "the plating")
 		d, ok := off(hole(a), hole(b))
 		say(!ok || d > sameWithin, "the hole")
-		say((a.Below != nil || b.Below != nil) && another(bottom(a), bottom(b)), "the copper on the bottom")
+		say((a.Below != nil || b.Below != nil) && another(a.copper(a.Below), b.copper(b.Below)), "the copper on the bottom")
+		say((a.Inner != nil || b.Inner != nil) && another(a.copper(a.Inner), b.copper(b.Inner)), "the copper on inner layers")
 	}
 	for of, what := range map[string]string{OfMask: "the solder mask", OfPaste: "the paste"} {
 		x, y := a.Opened(of), b.Opened(of)
@@ -177,7 +174,7 @@ func padDiffers(a, b Pad, tolerance Length) (facts []string, apart Length) {
 
 // plain says that a pad has nothing but a size and a place.
 func (p Pad) plain() bool {
-	return p.Shape != PadPolygon && len(p.Corners) == 0 && len(p.Openings) == 0 && p.WithMask == nil && p.WithPaste == nil
+	return p.Shape != PadPolygon && len(p.Corners) == 0 && len(p.CutOuts) == 0 && len(p.Openings) == 0 && p.WithMask == nil && p.WithPaste == nil
 }
 
 // laid is what came of laying one land pattern on another.

@@ -226,6 +226,48 @@ func TestBodiesOfOtherProgramsHaveTheRightBox(t *testing.T) {
 	}
 }
 
+// comesBack says how a model that was read is another, in silence, once it was written and read again; "" where it is the same, or something is said.
+func comesBack(c *model.Content) string {
+	var b bytes.Buffer
+	var again model.Content
+	var said []string
+	switch {
+	case c.Land != nil:
+		if err := ipc2581.Write(&b, []ipc2581.Package{{Name: "again", Land: c.Land}}); err != nil {
+			return ""
+		}
+		f, err := ipc2581.Read(b.Bytes())
+		if err != nil || len(f.Packages) != 1 {
+			if said = append(said, f.Wrong...); err != nil || len(said) > 0 {
+				return ""
+			}
+			return "it is gone, and nothing is said"
+		}
+		again, said = model.Content{Kind: model.KindLand, Land: f.Packages[0].Land}, append(f.Said, f.Packages[0].Said...)
+	case c.Symbol != nil:
+		if err := edif.Write(&b, "again", []edif.Cell{{Name: "again", Symbol: c.Symbol}}); err != nil {
+			return ""
+		}
+		f, err := edif.Read(b.Bytes())
+		if err != nil || len(f.Cells) != 1 {
+			if said = append(said, f.Wrong...); err != nil || len(said) > 0 {
+				return ""
+			}
+			return "it is gone, and nothing is said"
+		}
+		again, said = model.Content{Kind: model.KindSymbol, Symbol: f.Cells[0].Symbol}, append(f.Said, f.Cells[0].Said...)
+	default:
+		return ""
+	}
+	again.Normalise()
+	first := *c
+	first.Normalise()
+	if len(said) == 0 && !model.Same(&first, &again) {
+		return "it came back as another, and nothing is said"
+	}
+	return ""
+}
+
 func FuzzRead(f *testing.F) {
 	f.Add([]byte("(edif x (edifVersion 2 0 0) (library l (cell c (view v (interface (port p) (symbol (portImplementation p (connectLocation (figure f (dot (pt 1 0)))))))))))"))
 	f.Add([]byte(ibisFile))
@@ -248,6 +290,9 @@ func FuzzRead(f *testing.F) {
 			for i := range m.Models {
 				if err := m.Models[i].Check(); err != nil {
 					t.Fatalf("a model that cannot be kept was read: %v", err)
+				}
+				if why := comesBack(&m.Models[i]); why != "" {
+					t.Fatalf("%s: %s", m.Models[i].Name, why)
 				}
 			}
 		}

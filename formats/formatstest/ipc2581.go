@@ -75,12 +75,14 @@ func (d *IPC2581) points(points []model.Point) string {
 func (d *IPC2581) shape(f model.Figure) string {
 	size := map[string]string{"width": d.num(f.Width), "height": d.num(f.Height)}
 	out := ""
-	switch f.Shape {
-	case model.PadRound:
+	switch {
+	case len(f.CutOuts) > 0:
+		out = d.cut(f)
+	case f.Shape == model.PadRound:
 		out = d.tag("Circle", map[string]string{"diameter": d.num(f.Width)}, "")
-	case model.PadOblong:
+	case f.Shape == model.PadOblong:
 		out = d.tag("Oval", size, "")
-	case model.PadRounded, model.PadChamfered:
+	case f.Shape == model.PadRounded, f.Shape == model.PadChamfered:
 		name, corner := "RectRound", "radius"
 		if f.Shape == model.PadChamfered {
 			name, corner = "RectCham", "chamfer"
@@ -92,7 +94,7 @@ func (d *IPC2581) shape(f model.Figure) string {
 			}
 		}
 		out = d.tag(name, size, "")
-	case model.PadPolygon:
+	case f.Shape == model.PadPolygon:
 		out = d.tag("Contour", nil, d.points(f.Points))
 	default:
 		w, h := f.Width/2, f.Height/2
@@ -112,6 +114,87 @@ func (d *IPC2581) shape(f model.Figure) string {
 		return d.tag("StandardPrimitiveRef", map[string]string{"id": id}, "")
 	}
 	return out
+}
+
+// cut writes a figure with cut-outs: a ring where it is one, or else an outline and what is cut out of it.
+func (d *IPC2581) cut(f model.Figure) string {
+	in := f.Cut()
+	ring := map[string]string{model.PadRound: "ROUND", model.PadRectangle: "SQUARE"}[f.Shape]
+	if len(in) == 1 && in[0].Shape == f.Shape && in[0].At == (model.Point{}) && f.Width == f.Height && in[0].Width == in[0].Height && ring != "" && d.IntN(3) > 0 {
+		return d.tag("Donut", map[string]string{"shape": ring, "outerDiameter": d.num(f.Width), "innerDiameter": d.num(in[0].Width)}, "")
+	}
+	out := d.tag("Polygon", nil, d.along(f))
+	for _, c := range in {
+		out += d.tag("Cutout", nil, d.along(c))
+	}
+	return d.tag("Contour", nil, out)
+}
+
+// along are the steps along an upright outline, from one of its corners on and either way about.
+func (d *IPC2581) along(f model.Figure) string {
+	type step struct {
+		to     model.Point
+		centre *model.Point
+	}
+	w, h, r := f.Width/2, f.Height/2, f.Corner
+	var steps []step
+	switch f.Shape {
+	case model.PadPolygon:
+		for _, p := range f.Points {
+			steps = append(steps, step{p, nil})
+		}
+	case model.PadRectangle:
+		r = 0
+	case model.PadRound, model.PadOblong:
+		r = min(w, h)
+	}
+	if steps == nil {
+		for _, s := range []model.Point{{X: -1, Y: -1}, {X: 1, Y: -1}, {X: 1, Y: 1}, {X: -1, Y: 1}} {
+			c := model.Point{X: s.X * (w - r), Y: s.Y * (h - r)}
+			a, b := model.Point{X: c.X, Y: s.Y * h}, model.Point{X: s.X * w, Y: c.Y}
+			if s.X == s.Y {
+				a, b = b, a
+			}
+			steps = append(steps, step{a, nil})
+			switch {
+			case f.Shape == model.PadChamfered:
+				steps = append(steps, step{b, nil})
+			case r > 0:
+				steps = append(steps, step{b, &c})
+			}
+		}
+	}
+	for i := range steps {
+		steps[i].to = steps[i].to.Add(f.At)
+		if c := steps[i].centre; c != nil {
+			moved := c.Add(f.At)
+			steps[i].centre = &moved
+		}
+	}
+	back := d.IntN(2) == 0
+	if back { // a curve belongs to the step that ends where it began
+		n := len(steps)
+		turned := make([]step, n)
+		for i := range steps {
+			turned[i] = step{steps[n-1-i].to, steps[(n-i)%n].centre}
+		}
+		steps = turned
+	}
+	var out strings.Builder
+	last := steps[len(steps)-1].to
+	out.WriteString(d.tag("PolyBegin", map[string]string{"x": d.num(last.X), "y": d.num(last.Y)}, ""))
+	for _, s := range steps {
+		at := map[string]string{"x": d.num(s.to.X), "y": d.num(s.to.Y)}
+		switch {
+		case s.centre != nil:
+			at["centerX"], at["centerY"], at["clockwise"] = d.num(s.centre.X), d.num(s.centre.Y), fmt.Sprint(back)
+			out.WriteString(d.tag("PolyStepCurve", at, ""))
+		case s.to != last:
+			out.WriteString(d.tag("PolyStepSegment", at, ""))
+		}
+		last = s.to
+	}
+	return out.String()
 }
 
 func (d *IPC2581) place(f model.Figure) string {
@@ -137,6 +220,9 @@ func (d *IPC2581) stack(p model.Pad) string {
 			below = *p.Below
 		}
 		on("copper", true, below)
+	}
+	if p.Inner != nil {
+		on("inner", false, *p.Inner)
 	}
 	for _, of := range []string{model.OfMask, model.OfPaste} {
 		for _, o := range p.Opened(of) {
@@ -168,10 +254,14 @@ func (d *IPC2581) File(name string, l *model.LandPattern, extra func(where strin
 		of       string
 		bottom   bool
 		function string
-	}{{"copper", false, "SIGNAL"}, {"copper", true, "CONDUCTOR"}, {model.OfMask, false, "SOLDERMASK"}, {model.OfMask, true, "SOLDERMASK"}, {model.OfPaste, false, "SOLDERPASTE"}, {model.OfPaste, true, "SOLDERPASTE"}} {
+	}{{"copper", false, "SIGNAL"}, {"copper", true, "CONDUCTOR"}, {"inner", false, "PLANE"}, {model.OfMask, false, "SOLDERMASK"}, {model.OfMask, true, "SOLDERMASK"}, {model.OfPaste, false, "SOLDERPASTE"}, {model.OfPaste, true, "SOLDERPASTE"}} {
 		n := fmt.Sprint("L", i)
+		side := map[bool]string{true: "BOTTOM", false: "TOP"}[l.bottom]
+		if l.of == "inner" {
+			side = "INTERNAL"
+		}
 		d.layers[fmt.Sprint(l.of, l.bottom)] = n
-		layers.WriteString(d.tag("Layer", map[string]string{"name": n, "layerFunction": l.function, "side": map[bool]string{true: "BOTTOM", false: "TOP"}[l.bottom]}, ""))
+		layers.WriteString(d.tag("Layer", map[string]string{"name": n, "layerFunction": l.function, "side": side}, ""))
 	}
 	var pads, pins strings.Builder
 	for _, p := range l.Pads {

@@ -53,6 +53,9 @@ func padText(p model.Pad) string {
 	add(p.Corner != 0, "corner %s", p.Corner)
 	add(len(p.Corners) > 0, "%s", strings.Join(p.Corners, "+"))
 	add(len(p.Points) > 0, "of %d", len(p.Points))
+	for _, c := range p.CutOuts {
+		add(true, "cut %s %s×%s at %s,%s", c.Shape, c.Width, c.Height, c.At.X, c.At.Y)
+	}
 	add(p.Hole != 0, "hole %s", p.Hole)
 	add(p.Slot != 0, "slot %s turned %s", p.Slot, p.HoleTurn)
 	add(p.HoleAt != model.Point{}, "at %s,%s", p.HoleAt.X, p.HoleAt.Y)
@@ -62,6 +65,9 @@ func padText(p model.Pad) string {
 	add(p.WithMask != nil, "no mask")
 	add(p.WithPaste != nil, "no paste")
 	add(len(p.Openings) > 0, "%d openings", len(p.Openings))
+	if p.Inner != nil {
+		out += fmt.Sprintf(" inner %s %s×%s", p.Inner.Shape, p.Inner.Width, p.Inner.Height)
+	}
 	if p.Below != nil {
 		out += fmt.Sprintf(" below %s %s×%s", p.Below.Shape, p.Below.Width, p.Below.Height)
 	}
@@ -94,10 +100,29 @@ func TestWhatAPadCanBe(t *testing.T) {
 		{"an octagon", on("F", `<Octagon length="2"/>`), ``, "polygon 1.847759×1.847759 at 0,0 of 8" + none, "from corner to corner"},
 		{"a diamond", on("F", `<Diamond width="2" height="1"/>`), ``, "polygon 2×1 at 0,0 of 4" + none, ""},
 		{"an ellipse", on("F", `<Ellipse width="2" height="1"/>`), ``, "polygon 2×1 at 0,0 of 72" + none, "an ellipse was read as a polygon"},
-		{"a ring", on("F", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`), ``, "a Donut is no shape", ""},
+		{"a ring", on("F", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`), ``, "round 2×2 at 0,0 cut round 1×1 at 0,0" + none, ""},
+		{"a square ring", on("F", `<Donut shape="SQUARE" outerDiameter="2" innerDiameter="1"/>`), ``, "rectangle 2×2 at 0,0 cut rectangle 1×1 at 0,0" + none, ""},
+		{"a ring of eight sides", on("F", `<Donut shape="OCTAGON" outerDiameter="2" innerDiameter="1"/>`), ``, `a ring of the shape "OCTAGON"`, ""},
+		{"a ring without a shape", on("F", `<Donut outerDiameter="2" innerDiameter="1"/>`), ``, `a ring of the shape ""`, ""},
+		{"a ring with more inside than outside", on("F", `<Donut shape="ROUND" outerDiameter="1" innerDiameter="2"/>`), ``, "does not lie within", ""},
+		{"a ring without an inside", on("F", `<Donut shape="ROUND" outerDiameter="1" innerDiameter="0"/>`), ``, "round 1×1 at 0,0" + none, ""},
+		{"a ring that says one size", on("F", `<Donut shape="ROUND" outerDiameter="1"/>`), ``, "says no innerDiameter", ""},
+		{"a ring, scaled", on("F", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`), `<Xform scale="0.5"/>`, "round 1×1 at 0,0 cut round 0.5×0.5 at 0,0" + none, ""},
+		{"a ring around a hole", `<PadstackHoleDef name="h" diameter="0.6" platingStatus="NONPLATED" x="0" y="0"/>` + on("F", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`) + on("B", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`), ``, "round 2×2 at 0,0 cut round 1×1 at 0,0 hole 0.6 unplated no mask", ""},
+		{"a ring with its mask", on("F", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`) + on("FM", `<Donut shape="ROUND" outerDiameter="2.2" innerDiameter="0.8"/>`) + on("FP", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`), ``, "round 2×2 at 0,0 cut round 1×1 at 0,0 mask 0.1", ""},
+		{"a ring whose mask covers its middle", on("F", `<Donut shape="ROUND" outerDiameter="2" innerDiameter="1"/>`) + on("FM", `<Circle diameter="2.2"/>`), ``, "round 2×2 at 0,0 cut round 1×1 at 0,0 no paste 1 openings", ""},
+		{"two cut-outs", on("F", `<Contour><Polygon><PolyBegin x="-2" y="-1"/><PolyStepSegment x="2" y="-1"/><PolyStepSegment x="2" y="1"/><PolyStepSegment x="-2" y="1"/></Polygon>`+
+			`<Cutout><PolyBegin x="0.5" y="-0.5"/><PolyStepSegment x="1" y="-0.5"/><PolyStepSegment x="1" y="0.5"/></Cutout><Cutout><PolyBegin x="-1" y="0"/><PolyStepCurve x="-0.5" y="0" centerX="-0.75" centerY="0" clockwise="true"/><PolyStepCurve x="-1" y="0" centerX="-0.75" centerY="0" clockwise="true"/></Cutout></Contour>`), `<Xform mirror="true"/>`,
+			"rectangle 4×2 at 0,0 cut polygon 0.5×1 at 0,0 cut round 0.5×0.5 at 0.75,0" + none, ""},
+		{"cut-outs on each other", on("F", `<Contour><Polygon><PolyBegin x="-2" y="-1"/><PolyStepSegment x="2" y="-1"/><PolyStepSegment x="2" y="1"/><PolyStepSegment x="-2" y="1"/></Polygon>`+
+			strings.Repeat(`<Cutout><PolyBegin x="0.5" y="-0.5"/><PolyStepSegment x="1" y="-0.5"/><PolyStepSegment x="1" y="0.5"/></Cutout>`, 2)+`</Contour>`), ``, "cut-outs lie on each other", ""},
+		{"a hole with a cut-out", `<SlotCavity name="s" platingStatus="PLATED"><Donut shape="ROUND" outerDiameter="1" innerDiameter="0.5"/></SlotCavity>` + flat, ``, "a hole with a cut-out", ""},
+		{"an outline with round corners", on("F", `<Contour><Polygon><PolyBegin x="-0.8" y="-0.5"/><PolyStepSegment x="1" y="-0.5"/><PolyStepSegment x="1" y="0.3"/><PolyStepCurve x="0.8" y="0.5" centerX="0.8" centerY="0.3"/><PolyStepSegment x="-1" y="0.5"/><PolyStepSegment x="-1" y="-0.3"/><PolyStepCurve x="-0.8" y="-0.5" centerX="-0.8" centerY="-0.3"/></Polygon></Contour>`), ``, "rounded 2×1 at 0,0 corner 0.2 lower left+upper right" + none, ""},
+		{"an outline with one corner bent inwards", on("F", `<Contour><Polygon><PolyBegin x="-0.8" y="-0.5"/><PolyStepSegment x="1" y="-0.5"/><PolyStepSegment x="1" y="0.5"/><PolyStepSegment x="-1" y="0.5"/><PolyStepSegment x="-1" y="-0.3"/><PolyStepCurve x="-0.8" y="-0.5" centerX="-1" centerY="-0.5" clockwise="true"/></Polygon></Contour>`), ``, "polygon 2×1 at 0,0 of 12" + none, "curved steps"},
 		{"a butterfly", on("F", `<Butterfly shape="ROUND" diameter="2"/>`), ``, "a Butterfly is no shape", ""},
 		{"a thermal", on("F", `<Thermal shape="ROUND" outerDiameter="2" innerDiameter="1"/>`), ``, "a Thermal is no shape", ""},
 		{"a cut-out", on("F", `<Contour><Polygon><PolyBegin x="0" y="0"/><PolyStepSegment x="2" y="0"/><PolyStepSegment x="2" y="2"/></Polygon><Cutout><PolyBegin x="1" y="0.5"/></Cutout></Contour>`), ``, "cut-out", ""},
+		{"a cut-out beside its copper", on("F", `<Contour><Polygon><PolyBegin x="0" y="0"/><PolyStepSegment x="2" y="0"/><PolyStepSegment x="2" y="2"/></Polygon><Cutout><PolyBegin x="3" y="0"/><PolyStepSegment x="4" y="0"/><PolyStepSegment x="4" y="1"/></Cutout></Contour>`), ``, "does not lie within", ""},
 		{"a curved outline", on("F", `<Contour><Polygon><PolyBegin x="-1" y="0"/><PolyStepCurve x="1" y="0" centerX="0" centerY="0" clockwise="false"/><PolyStepSegment x="-1" y="0"/></Polygon></Contour>`), ``, "polygon 2×1 at 0,0", "curved steps"},
 		{"a curve that does not meet its end", on("F", `<Contour><Polygon><PolyBegin x="-1" y="0"/><PolyStepCurve x="1" y="0" centerX="0.4" centerY="0"/><PolyStepSegment x="-1" y="0"/></Polygon></Contour>`), ``, "another distance", ""},
 		{"hollow copper", on("F", `<RectCenter width="2" height="1"><FillDesc fillProperty="HOLLOW"/></RectCenter>`), ``, `the fill "HOLLOW"`, ""},
@@ -113,7 +138,9 @@ func TestWhatAPadCanBe(t *testing.T) {
 		{"another shape below", strings.Replace(through, `"B" padUse="REGULAR"><Circle diameter="1.6"/>`, `"B" padUse="REGULAR"><RectCenter width="2" height="2"/>`, 1), ``, "round 1.6×1.6 at 0,0 hole 0.8 no mask below rectangle 2×2", ""},
 		{"copper on one side of a hole", strings.Replace(through, on("B", `<Circle diameter="1.6"/>`), "", 1), ``, "on one side of it only", ""},
 		{"the same on an inner layer", through + on("I", `<Circle diameter="1.6"/>`), ``, "round 1.6×1.6 at 0,0 hole 0.8 no mask", ""},
-		{"another on an inner layer", through + on("I", `<Circle diameter="1.2"/>`), ``, "on an inner layer", ""},
+		{"another on an inner layer", through + on("I", `<Circle diameter="1.2"/>`), ``, "round 1.6×1.6 at 0,0 hole 0.8 no mask inner round 1.2×1.2", ""},
+		{"others on two inner layers", through + on("I", `<Circle diameter="1.2"/>`) + on("I", `<Circle diameter="1.1"/>`), ``, "on one inner layer than on another", ""},
+		{"copper on an inner layer without a hole", flat + on("I", rect), ``, "on an inner layer and no hole", ""},
 		{"an antipad", through + `<PadstackPadDef layerRef="I" padUse="ANTIPAD"><Circle diameter="2"/></PadstackPadDef>`, ``, "round 1.6×1.6 at 0,0 hole 0.8 no mask", "as ANTIPAD"},
 		{"two holes", `<PadstackHoleDef name="h" diameter="0.8" platingStatus="PLATED" x="0" y="0"/>` + through, ``, "two holes", ""},
 		{"a slot", `<SlotCavity name="s" platingStatus="PLATED"><Oval width="0.8" height="2"/></SlotCavity>` + on("F", rect) + on("B", rect), ``, "rectangle 2×1 at 0,0 hole 0.8 slot 1.2 turned 90 no mask", ""},

@@ -172,23 +172,60 @@ func (s *scope) primitive(k *element, f *model.Figure) {
 		s.octagon(k, f)
 	case "Ellipse":
 		s.ellipse(k, f)
+	case "Donut":
+		s.donut(k, f)
 	case "Contour":
-		f.Shape, f.Points = model.PadPolygon, s.polygon(k.child("Polygon"), true)
-		if c := k.child("Cutout"); c != nil {
-			s.fail(c, "copper with a cut-out is not read here: a pad has no opening in it")
-		}
-		var b model.Box
-		for _, q := range f.Points {
-			b.Take(q)
-		}
-		f.Width, f.Height = b.Width(), b.Height()
+		*f = s.area(k.child("Polygon"))
+		k.all("Cutout", func(c *element) { *f = f.Without(s.area(c)) })
 	default:
 		s.fail(k, "a %s is no shape that a pad can have here", k.name)
 	}
 	s.filled(k)
+	if err := f.CheckCutOuts(); err != nil {
+		s.fail(k, "%v", err)
+	}
 	if f.Shape != model.PadPolygon && f.Shape != "" && (f.Width <= 0 || f.Height <= 0) {
 		s.fail(k, "the %s is %s × %s mm, which is nothing", k.name, f.Width, f.Height)
 	}
+}
+
+// donut reads a ring, round or square.
+func (s *scope) donut(k *element, f *model.Figure) {
+	shape, is := map[string]string{"ROUND": model.PadRound, "SQUARE": model.PadRectangle}[strings.ToUpper(k.attr("shape"))]
+	if !is {
+		s.fail(k, "a ring of the shape %q is not read here: it can be ROUND or SQUARE", clip(k.attr("shape")))
+	}
+	of := func(name string) model.Figure {
+		d := s.must(k, name)
+		return model.Figure{Shape: shape, Width: d, Height: d}
+	}
+	in := of("innerDiameter")
+	*f = of("outerDiameter")
+	if in.Width > 0 {
+		*f = f.Without(in)
+	}
+}
+
+// area reads a closed outline: as the plain shape that it is, or as a polygon, of which curved steps become chords within 1 µm, which is said.
+func (s *scope) area(e *element) (f model.Figure) {
+	points, arcs := s.steps(e, true)
+	f = model.Figure{Shape: model.PadPolygon, Points: points}
+	var b model.Box
+	for _, q := range points {
+		b.Take(q)
+	}
+	f.Width, f.Height = b.Width(), b.Height()
+	if len(arcs) == 0 {
+		if plain, ok := straight(points, b); ok {
+			return plain
+		}
+		return f
+	}
+	if plain, ok := curved(points, arcs, b); ok {
+		return plain
+	}
+	s.sayChords(e, len(arcs))
+	return f
 }
 
 // corners reads which corners a RectRound or RectCham shapes: all of them where it says nothing of any.
@@ -293,11 +330,28 @@ func (s *scope) stroke(k *element) (model.Length, bool) {
 
 // polygon reads the steps of a polygon or polyline; curved steps become chords within 1 µm, which is said where it is copper.
 func (s *scope) polygon(e *element, closed bool) []model.Point {
-	if e == nil {
-		return nil
+	points, arcs := s.steps(e, closed)
+	if len(arcs) > 0 {
+		s.sayChords(e, len(arcs))
 	}
-	var out []model.Point
-	curves := 0
+	return points
+}
+
+func (s *scope) sayChords(e *element, curves int) {
+	s.say(e, "%d curved steps of an outline were read as chords, within 1 µm", curves)
+}
+
+// arc is a curved step of an outline.
+type arc struct {
+	centre model.Point
+	radius float64
+}
+
+// steps reads the steps of a polygon or polyline, curved ones as chords.
+func (s *scope) steps(e *element, closed bool) (out []model.Point, arcs []arc) {
+	if e == nil {
+		return nil, nil
+	}
 	for _, k := range e.kids {
 		switch k.name {
 		case "PolyBegin":
@@ -313,29 +367,27 @@ func (s *scope) polygon(e *element, closed bool) []model.Point {
 			k.read = true
 			if len(out) == 0 {
 				s.fail(k, "an outline begins with a curve")
-				return nil
+				return nil, nil
 			}
 			centre := model.Point{X: s.must(k, "centerX"), Y: s.must(k, "centerY")}
 			clockwise, _ := s.flag(k, "clockwise")
-			arc, ok := curve(out[len(out)-1], s.point(k), centre, clockwise)
+			from := out[len(out)-1]
+			bend, ok := curve(from, s.point(k), centre, clockwise)
 			if !ok {
 				s.fail(k, "a curved step ends at another distance from its centre than it begins")
 			}
-			out = append(out, arc...)
-			curves++
+			out = append(out, bend...)
+			arcs = append(arcs, arc{centre, math.Hypot(float64(from.X-centre.X), float64(from.Y-centre.Y))})
 		}
 		if len(out) > 9000 {
 			s.fail(k, "an outline has more than 9,000 corners")
-			return nil
+			return nil, nil
 		}
 	}
 	if closed && len(out) > 1 && near(out[0], out[len(out)-1]) {
 		out = out[:len(out)-1]
 	}
-	if curves > 0 {
-		s.say(e, "%d curved steps of an outline were read as chords, within 1 µm", curves)
-	}
-	return out
+	return out, arcs
 }
 
 func near(a, b model.Point) bool {

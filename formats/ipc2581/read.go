@@ -351,14 +351,16 @@ func (s *scope) moved(e *element, m move, p model.Pad) model.Pad {
 // scaled is a pad with all its lengths but its place multiplied.
 func scaled(p model.Pad, by float64) model.Pad {
 	f := p.Figure().Scaled(by)
-	p.Width, p.Height, p.Corner, p.Points = f.Width, f.Height, f.Corner, f.Points
+	p.Width, p.Height, p.Corner, p.Points, p.CutOuts = f.Width, f.Height, f.Corner, f.Points, f.CutOuts
 	for _, l := range []*model.Length{&p.Hole, &p.Slot, &p.Mask, &p.Paste} {
 		*l = model.Figure{Width: *l}.Scaled(by).Width
 	}
 	p.HoleAt = model.Figure{At: p.HoleAt}.Scaled(by).At
-	if p.Below != nil {
-		b := p.Below.Scaled(by)
-		p.Below = &b
+	for _, of := range []**model.Figure{&p.Below, &p.Inner} {
+		if *of != nil {
+			b := (*of).Scaled(by)
+			*of = &b
+		}
 	}
 	p.Openings = slices.Clone(p.Openings)
 	for i := range p.Openings {

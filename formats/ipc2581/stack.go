@@ -227,8 +227,10 @@ func (s *scope) hole(e *element, st *stack, f model.Figure) {
 			s.say(e, "the tolerance of the hole, %s %s mm, was not kept", tolerance, t)
 		}
 	}
-	switch h.Shape {
-	case model.PadRound, model.PadOblong:
+	switch {
+	case len(h.CutOuts) > 0:
+		s.fail(e, "a hole with a cut-out is not read here")
+	case h.Shape == model.PadRound, h.Shape == model.PadOblong:
 	default:
 		s.fail(e, "a hole that is %s is not read here: it can be round or a slot with round ends", h.Shape)
 	}
@@ -273,14 +275,28 @@ func (s *scope) pad(e *element, st *stack) (p model.Pad, ok bool) {
 	default:
 		s.through(&p, st.hole, up, down)
 	}
-	for _, l := range by[layer{"copper", inner}] {
-		if off, same := placed(&p, l.Figure).Off(p.Figure()); !same || off > exact {
-			s.fail(e, "on an inner layer the stack is another than on the top (line %d), which a land pattern does not hold here", l.line)
-		}
-	}
+	s.within(e, &p, by[layer{"copper", inner}])
 	s.openings(e, &p, by, model.OfMask)
 	s.openings(e, &p, by, model.OfPaste)
 	return p, true
+}
+
+// within reads the copper of inner layers, which is one figure on all of them.
+func (s *scope) within(e *element, p *model.Pad, lands []land) {
+	for i, l := range lands {
+		f, first := placed(p, l.Figure), placed(p, lands[0].Figure)
+		apart := func(g model.Figure) bool { off, same := f.Off(g); return !same || off > exact }
+		switch {
+		case p.Hole == 0:
+			s.fail(e, "the stack has copper on an inner layer and no hole (line %d)", l.line)
+			return
+		case i > 0 && apart(first):
+			s.fail(e, "the stack has other copper on one inner layer than on another (line %d), which a land pattern does not hold here", l.line)
+			return
+		case i == 0 && apart(p.Figure()):
+			p.Inner = &f
+		}
+	}
 }
 
 // placed is a figure of a stack about the place of its pad, which may have been moved to the middle of its copper.

@@ -26,6 +26,9 @@ func Write(w io.Writer, packages []Package, items ...Item) error {
 			fmt.Fprintf(&layers, "   <Layer name=\"%s%s\" layerFunction=\"%s\" side=\"%s\" polarity=\"POSITIVE\"/>\n", side, l[0], l[1], side)
 		}
 	}
+	if p.inner {
+		layers.WriteString("   <Layer name=\"INNER\" layerFunction=\"SIGNAL\" side=\"INTERNAL\" polarity=\"POSITIVE\"/>\n")
+	}
 	var boms strings.Builder
 	for _, i := range items {
 		boms.WriteString(i.bom())
@@ -66,6 +69,7 @@ func (i Item) bom() string {
 type printer struct {
 	defs   strings.Builder
 	stacks map[string]string
+	inner  bool // a stack has copper of its own on inner layers
 }
 
 func quoted(s string) string {
@@ -75,6 +79,9 @@ func quoted(s string) string {
 }
 
 func shape(f model.Figure) string {
+	if len(f.CutOuts) > 0 {
+		return contour(f)
+	}
 	flags := ""
 	if f.Shape == model.PadRounded || f.Shape == model.PadChamfered {
 		for i, name := range []string{"lowerLeft", "lowerRight", "upperRight", "upperLeft"} {
@@ -149,6 +156,10 @@ func (p *printer) stack(pad model.Pad) string {
 			below = *pad.Below
 		}
 		put(true, "", below)
+	}
+	if pad.Inner != nil {
+		fmt.Fprintf(&b, `<PadstackPadDef layerRef="INNER" padUse="REGULAR">%s%s</PadstackPadDef>`, place(*pad.Inner), shape(*pad.Inner))
+		p.inner = true
 	}
 	for _, l := range [][2]string{{model.OfMask, "_MASK"}, {model.OfPaste, "_PASTE"}} {
 		for _, o := range pad.Opened(l[0]) {

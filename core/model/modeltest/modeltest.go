@@ -91,6 +91,14 @@ func (m Maker) flat(w, h model.Length) model.Pad {
 		x, y := w/2, h/2
 		p.Points = []model.Point{{X: -x, Y: -y}, {X: x, Y: -y}, {X: x, Y: y / 2}, {X: x / 3, Y: y}, {X: -x, Y: y}}
 	}
+	if p.Shape != model.PadPolygon && len(p.Corners) == 0 && small >= model.MM/2 && m.IntN(5) == 0 { // a ring, or an opening in the copper
+		d := small / 3 / (model.MM / 100) * (model.MM / 100)
+		cut := model.CutOut{Shape: model.PadRound, Width: d, Height: d, At: model.Point{X: pick(m, 0, 0, small/12/(model.MM/100)*(model.MM/100))}}
+		if m.IntN(3) == 0 {
+			cut.Shape, cut.Height = model.PadRectangle, d/2
+		}
+		p.CutOuts = []model.CutOut{cut}
+	}
 	if p.Shape != model.PadPolygon && m.IntN(2) == 0 {
 		p.Mask = pick(m, model.MM/20, model.MM/10, -model.MM/50)
 	}
@@ -118,7 +126,7 @@ func (m Maker) through(d model.Length) model.Pad {
 			p.Width += model.MM / 5
 		}
 	}
-	switch m.IntN(6) {
+	switch m.IntN(7) {
 	case 0:
 		p.Width += model.MM
 		p.Slot, p.HoleTurn = m.mm(30, 80), pick(m, 0, 0, 90*model.Degree, 30*model.Degree)
@@ -133,6 +141,8 @@ func (m Maker) through(d model.Length) model.Pad {
 		p.Unplated = true
 	case 4:
 		p.WithPaste = ptr(true)
+	case 5:
+		p.Inner = &model.Figure{Shape: model.PadRound, Width: d + model.MM/5, Height: d + model.MM/5}
 	}
 	if p.WithPaste == nil {
 		p.Paste = 0

@@ -46,7 +46,7 @@ func lengths(c *model.Content, f func(*model.Length)) {
 	if c.Land == nil {
 		return
 	}
-	figure := func(w, h, corner *model.Length, at *model.Point, points []model.Point) {
+	figure := func(w, h, corner *model.Length, at *model.Point, points []model.Point, cut []model.CutOut) {
 		f(w)
 		f(h)
 		f(corner)
@@ -54,19 +54,26 @@ func lengths(c *model.Content, f func(*model.Length)) {
 		for i := range points {
 			point(&points[i])
 		}
+		for i := range cut {
+			f(&cut[i].Width)
+			f(&cut[i].Height)
+			point(&cut[i].At)
+		}
 	}
 	for i := range c.Land.Pads {
 		p := &c.Land.Pads[i]
-		figure(&p.Width, &p.Height, &p.Corner, &p.At, p.Points)
+		figure(&p.Width, &p.Height, &p.Corner, &p.At, p.Points, p.CutOuts)
 		for _, l := range []*model.Length{&p.Hole, &p.Slot, &p.Mask, &p.Paste, &p.HoleAt.X, &p.HoleAt.Y} {
 			f(l)
 		}
-		if b := p.Below; b != nil {
-			figure(&b.Width, &b.Height, &b.Corner, &b.At, b.Points)
+		for _, b := range []*model.Figure{p.Below, p.Inner} {
+			if b != nil {
+				figure(&b.Width, &b.Height, &b.Corner, &b.At, b.Points, b.CutOuts)
+			}
 		}
 		for j := range p.Openings {
 			o := &p.Openings[j]
-			figure(&o.Width, &o.Height, &o.Corner, &o.At, o.Points)
+			figure(&o.Width, &o.Height, &o.Corner, &o.At, o.Points, o.CutOuts)
 		}
 	}
 }
@@ -157,7 +164,7 @@ func (m Maker) landDeeds() []deed {
 			return true
 		}},
 		{"a rectangle that is turned and lies the other way", true, pad(func(p *model.Pad) bool {
-			if p.Shape != model.PadRectangle || p.Slot > 0 || p.Below != nil || p.HoleAt != (model.Point{}) || len(p.Openings) > 0 {
+			if p.Shape != model.PadRectangle || p.Slot > 0 || p.Below != nil || p.Inner != nil || p.HoleAt != (model.Point{}) || len(p.Openings) > 0 || len(p.CutOuts) > 0 {
 				return false
 			}
 			p.Width, p.Height, p.Turn = p.Height, p.Width, (p.Turn+90*model.Degree)%(360*model.Degree)
@@ -212,6 +219,9 @@ func (m Maker) landDeeds() []deed {
 				p.Points[i].X = -p.Points[i].X
 			}
 			p.Corners = mirrored(p.Corners)
+			for i := range p.CutOuts {
+				p.CutOuts[i].At.X = -p.CutOuts[i].At.X
+			}
 		})},
 		{"two numbers exchanged", false, func(c *model.Content) bool {
 			i, j := m.IntN(len(c.Land.Pads)), m.IntN(len(c.Land.Pads))
@@ -345,6 +355,41 @@ func (m Maker) landDeeds() []deed {
 				return false
 			}
 			p.Below = &model.Figure{Shape: model.PadRectangle, Width: p.Width + model.MM, Height: p.Height + model.MM}
+			return true
+		})},
+		{"other copper on inner layers", false, pad(func(p *model.Pad) bool {
+			if p.Hole == 0 {
+				return false
+			}
+			p.Inner = &model.Figure{Shape: model.PadRound, Width: p.Width + 2*model.MM, Height: p.Width + 2*model.MM}
+			return true
+		})},
+		{"a cut-out more", false, pad(func(p *model.Pad) bool {
+			if p.Shape == model.PadPolygon || len(p.CutOuts) > 0 || len(p.Openings) > 0 || p.Hole > 0 {
+				return false
+			}
+			p.CutOuts = []model.CutOut{{Shape: model.PadRound, Width: min(p.Width, p.Height) / 3, Height: min(p.Width, p.Height) / 3}}
+			return true
+		})},
+		{"a cut-out fewer", false, pad(func(p *model.Pad) bool {
+			if len(p.CutOuts) == 0 {
+				return false
+			}
+			p.CutOuts = p.CutOuts[1:]
+			return true
+		})},
+		{"a cut-out 0.02 mm aside", false, pad(func(p *model.Pad) bool {
+			if len(p.CutOuts) == 0 {
+				return false
+			}
+			p.CutOuts[0].At.Y += sign()
+			return true
+		})},
+		{"a cut-out 0.02 mm smaller", false, pad(func(p *model.Pad) bool {
+			if len(p.CutOuts) == 0 {
+				return false
+			}
+			p.CutOuts[0].Width, p.CutOuts[0].Height = p.CutOuts[0].Width-little, p.CutOuts[0].Height-little
 			return true
 		})},
 		{"on the other side", false, pad(func(p *model.Pad) bool {

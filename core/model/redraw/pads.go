@@ -42,7 +42,9 @@ func padsOf(l *model.LandPattern) table {
 			{Column{Key: "points", Name: "Outline", Is: "points", Hint: "Corners of a polygon about the pad's place: 0 0; 1 0; 1 1"}, func(p model.Pad) string { return pointsText(p.Points) }, padPoints},
 			openings("mask", "Mask", model.OfMask, func(p *model.Pad) (**bool, *model.Length) { return &p.WithMask, &p.Mask }),
 			openings("paste", "Paste", model.OfPaste, func(p *model.Pad) (**bool, *model.Length) { return &p.WithPaste, &p.Paste }),
-			{Column{Key: "below", Name: "Copper below", Is: "text", Hint: "Of a pad with a hole, where it is another than on top: round 1.6, or rectangle 1.6 x 1.2"}, func(p model.Pad) string { return figureText(p.Below) }, below},
+			cutOuts(),
+			otherCopper("below", "Copper below", "Of a pad with a hole, where it is another than on top: round 1.6, or rectangle 1.6 x 1.2", func(p *model.Pad) **model.Figure { return &p.Below }),
+			otherCopper("inner", "Copper within", "Of a pad with a hole, on the inner layers, where it is another than on top", func(p *model.Pad) **model.Figure { return &p.Inner }),
 		}}
 }
 
@@ -113,7 +115,7 @@ func corner() column[model.Pad] {
 // holeless takes away what only a pad with a hole has.
 func holeless(p *model.Pad) {
 	if p.Hole == 0 {
-		p.Slot, p.HoleAt, p.HoleTurn, p.Unplated, p.Below = 0, model.Point{}, 0, false, nil
+		p.Slot, p.HoleAt, p.HoleTurn, p.Unplated, p.Below, p.Inner = 0, model.Point{}, 0, false, nil, nil
 	} else {
 		p.Bottom = false
 	}
@@ -183,47 +185,101 @@ func openings(key, name, of string, with func(*model.Pad) (**bool, *model.Length
 		}}
 }
 
-// below reads the copper on the bottom of a pad with a hole.
-func below(p *model.Pad, s string) error {
-	if s == "" {
-		p.Below = nil
-		return nil
-	}
-	if p.Hole == 0 {
-		return fmt.Errorf("a pad without a hole has no copper below")
-	}
-	f, err := readFigure(s)
-	if err == nil {
-		p.Below = &f
-	}
-	return err
+// otherCopper is a column of the copper of a pad with a hole on other layers than the top.
+func otherCopper(key, name, hint string, of func(*model.Pad) **model.Figure) column[model.Pad] {
+	return column[model.Pad]{Column{Key: key, Name: name, Is: "text", Hint: hint},
+		func(p model.Pad) string { return figureText(*of(&p)) },
+		func(p *model.Pad, s string) error {
+			if s == "" {
+				*of(p) = nil
+				return nil
+			}
+			if p.Hole == 0 {
+				return fmt.Errorf("a pad without a hole has copper on one side only")
+			}
+			f, err := readFigure(s)
+			if err == nil {
+				*of(p) = &f
+			}
+			return err
+		}}
 }
 
-// figureText writes a figure with one or two sizes; a figure that has more to it is its own.
+func cutOuts() column[model.Pad] {
+	return column[model.Pad]{Column{Key: "cutOuts", Name: "Cut-outs", Is: "text", Hint: "Places in the copper that are none, about the pad's place: round 1.6; rectangle 1 x 0.5 at 0.2, 0"},
+		func(p model.Pad) string {
+			var all []string
+			for _, c := range p.Figure().Cut() {
+				t := figureText(&c)
+				if t == own {
+					return own
+				}
+				all = append(all, t)
+			}
+			return strings.Join(all, "; ")
+		},
+		func(p *model.Pad, s string) error {
+			f := p.Figure()
+			f.CutOuts = nil
+			for t := range strings.SplitSeq(s, ";") {
+				if strings.TrimSpace(t) == "" {
+					continue
+				}
+				c, err := readFigure(t)
+				if err != nil {
+					return err
+				}
+				f = f.Without(c)
+			}
+			p.CutOuts = f.CutOuts
+			return f.CheckCutOuts()
+		}}
+}
+
+// figureText writes a figure with one or two sizes and its place; a figure that has more to it is its own.
 func figureText(f *model.Figure) string {
-	switch {
-	case f == nil:
+	if f == nil {
 		return ""
-	case f.At != model.Point{} || f.Turn != 0 || f.Corner != 0 || len(f.Points) > 0:
-		return own
-	case f.Shape == model.PadRound:
-		return f.Shape + " " + f.Width.String()
 	}
-	return fmt.Sprintf("%s %s x %s", f.Shape, f.Width, f.Height)
+	if f.Turn != 0 || f.Corner != 0 || len(f.Points) > 0 || len(f.CutOuts) > 0 {
+		return own
+	}
+	text := fmt.Sprintf("%s %s x %s", f.Shape, f.Width, f.Height)
+	if f.Shape == model.PadRound {
+		text = f.Shape + " " + f.Width.String()
+	}
+	if f.At != (model.Point{}) {
+		text += fmt.Sprintf(" at %s, %s", f.At.X, f.At.Y)
+	}
+	return text
 }
 
+// readFigure reads what figureText writes.
 func readFigure(s string) (f model.Figure, err error) {
+	s, at, placed := strings.Cut(s, " at ")
 	shape, size, _ := strings.Cut(strings.TrimSpace(s), " ")
 	if !slices.Contains([]string{model.PadRound, model.PadRectangle, model.PadOblong}, shape) {
-		return f, fmt.Errorf("%q begins with no shape: write round 1.6, rectangle 1.6 x 1.2 or oblong 1.6 x 1.2", clip(s))
+		return f, fmt.Errorf("%q begins with no shape: write round 1.6, rectangle 1.6 x 1.2 or oblong 1.6 x 1.2, and behind it at 0.5, 0 where its middle is not that of the pad", clip(s))
 	}
 	w, h, two := strings.Cut(strings.ReplaceAll(size, "×", "x"), "x")
 	if !two {
 		h = w
 	}
-	f.Shape = shape
-	if f.Width, err = model.ParseLength(w); err == nil {
-		f.Height, err = model.ParseLength(h)
+	x, y, both := strings.Cut(at, ",")
+	if placed && !both {
+		return f, fmt.Errorf("%q says no place: write its x and y, such as at 0.5, -1", clip(at))
 	}
-	return f, err
+	f.Shape = shape
+	for _, l := range []struct {
+		text string
+		to   *model.Length
+		is   bool
+	}{{w, &f.Width, true}, {h, &f.Height, true}, {x, &f.At.X, placed}, {y, &f.At.Y, placed}} {
+		if l.is {
+			if *l.to, err = model.ParseLength(strings.TrimSpace(l.text)); err != nil {
+				return f, err
+			}
+		}
+	}
+	return f, nil
 }

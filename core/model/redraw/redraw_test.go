@@ -379,7 +379,7 @@ func TestWhatCannotBeIsRefusedWithItsPlace(t *testing.T) {
 		{land, set("pads", 1, "width", "3"), "Width, row 2: a polygon is as large as its corners say"},
 		{land, set("pads", 0, "width", "0"), "its size of 0 × 1 mm is not above zero"},
 		{land, set("pads", 0, "slot", "1"), "it has a slot"},
-		{land, set("pads", 0, "below", "round 1"), "Copper below, row 1: a pad without a hole has no copper below"},
+		{land, set("pads", 0, "below", "round 1"), "Copper below, row 1: a pad without a hole has copper on one side only"},
 		{land, set("pads", 0, "mask", "wide"), "none where there is no opening"},
 		{land, redraw.Change{Do: redraw.Move, Of: "pads", Rows: []int{0}, By: model.Point{X: 3000 * model.MM}}, "farther than 2000 mm"},
 		{land, redraw.Change{Do: redraw.Add, Of: "pads", Count: 1000, By: model.Point{X: model.MustLength("90000000000")}}, "farther than 4000 mm"},
@@ -464,4 +464,30 @@ func FuzzApply(f *testing.F) {
 			c = next
 		}
 	})
+}
+
+func TestCutOutsAndCopperWithinAreCells(t *testing.T) {
+	c := model.Content{Kind: model.KindLand, Name: "Port", Land: &model.LandPattern{Pads: []model.Pad{{Number: "1", Shape: model.PadRound, Width: 3 * model.MM, Height: 3 * model.MM}, {Number: "2", Shape: model.PadRound, At: model.Point{X: 5 * model.MM}, Width: 2 * model.MM, Height: 2 * model.MM, Hole: model.MM}}}}
+	set := func(row int, column, text string) error {
+		changed, _, err := redraw.Apply(c, house, redraw.Change{Do: redraw.Set, Of: redraw.Pads, Rows: []int{row}, Column: column, Value: text})
+		if err == nil {
+			c = changed
+		}
+		return err
+	}
+	for _, text := range []string{"round 1.6", "rectangle 1 x 0.5 at 0.2, -0.1", "oblong 1 x 0.4 at -0.5, 0.6; round 0.5 at 0.5, -0.5"} {
+		require.NoError(t, set(0, "cutOuts", text))
+		assert.Equal(t, text, cell(t, c, redraw.Pads, 0, "cutOuts"))
+	}
+	for text, want := range map[string]string{"round 4": "does not lie within", "star 1": "begins with no shape", "round 1 at 3": "says no place", "round x": "is no length", "round 1; round 1": "lie on each other"} {
+		assert.ErrorContains(t, set(0, "cutOuts", text), want, text)
+	}
+	assert.Equal(t, "oblong 1 x 0.4 at -0.5, 0.6; round 0.5 at 0.5, -0.5", cell(t, c, redraw.Pads, 0, "cutOuts"), "what was refused changed nothing")
+	require.NoError(t, set(0, "cutOuts", ""))
+	assert.Empty(t, c.Land.Pads[0].CutOuts)
+	assert.ErrorContains(t, set(0, "inner", "round 1.2"), "on one side only")
+	require.NoError(t, set(1, "inner", "round 1.2"))
+	assert.Equal(t, "round 1.2", cell(t, c, redraw.Pads, 1, "inner"))
+	require.NoError(t, set(1, "hole", "0"))
+	assert.Nil(t, c.Land.Pads[1].Inner, "without a hole there is nothing within")
 }

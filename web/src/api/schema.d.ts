@@ -6060,6 +6060,16 @@ export interface components {
              */
             models: number;
         };
+        ModelCutOut: {
+            at?: components["schemas"]["ModelPoint"];
+            corner?: string;
+            corners?: string[];
+            height: string;
+            points?: components["schemas"]["ModelPoint"][];
+            shape: string;
+            turn?: string;
+            width: string;
+        };
         ModelDiff: {
             differences: components["schemas"]["ModelReviewChange"][];
             /** Format: int64 */
@@ -6098,6 +6108,7 @@ export interface components {
             at?: components["schemas"]["ModelPoint"];
             corner?: string;
             corners?: string[];
+            cutOuts?: components["schemas"]["ModelCutOut"][];
             height: string;
             points?: components["schemas"]["ModelPoint"][];
             shape: string;
@@ -6250,6 +6261,7 @@ export interface components {
             bottom?: boolean;
             corner?: string;
             corners?: string[];
+            cutOuts?: components["schemas"]["ModelCutOut"][];
             height: string;
             of: string;
             points?: components["schemas"]["ModelPoint"][];
@@ -6263,10 +6275,12 @@ export interface components {
             bottom?: boolean;
             corner?: string;
             corners?: string[];
+            cutOuts?: components["schemas"]["ModelCutOut"][];
             height: string;
             hole?: string;
             holeAt?: components["schemas"]["ModelPoint"];
             holeTurn?: string;
+            inner?: components["schemas"]["ModelFigure"];
             mask?: string;
             number?: string;
             openings?: components["schemas"]["ModelOpening"][];
