@@ -14,6 +14,19 @@ type Body struct {
 	// Unit is the unit of length the file states: "mm", "inch".
 	Unit  string    `json:"unit,omitempty"`
 	Place Placement `json:"place,omitzero"`
+	// Feet are the level faces on which the body stands, and Mark the one round place near its top that lies off its middle, as a dimple beside pin 1 does; both
+	// in the file's own coordinates. A file may tell neither.
+	Feet []Foot `json:"feet,omitempty"`
+	Mark *Point `json:"mark,omitempty"`
+}
+
+// MostFeet is how many feet of a body are kept.
+const MostFeet = 1000
+
+// Foot is the upright box around one level face on which a body stands.
+type Foot struct {
+	Min Point `json:"min"`
+	Max Point `json:"max"`
 }
 
 // Point3 is a place in space; Z runs up from the board's surface.
@@ -69,7 +82,23 @@ func (b *Body) Check() error {
 			return fmt.Errorf("the body reaches farther than %s mm from its origin", Farthest)
 		}
 	}
+	if len(b.Feet) > MostFeet {
+		return fmt.Errorf("the body stands on %d faces; at most %d are kept", len(b.Feet), MostFeet)
+	}
+	for _, f := range b.Feet {
+		if f.Max.X < f.Min.X || f.Max.Y < f.Min.Y || !b.Box.over(f.Min) || !b.Box.over(f.Max) {
+			return fmt.Errorf("a foot of the body lies outside its box")
+		}
+	}
+	if b.Mark != nil && !b.Box.over(*b.Mark) {
+		return fmt.Errorf("the mark on the body lies outside its box")
+	}
 	return b.Place.Check()
+}
+
+// over says whether a point of the board's plane lies within the box as it is seen from above.
+func (b Box3) over(p Point) bool {
+	return p.X >= b.Min.X && p.X <= b.Max.X && p.Y >= b.Min.Y && p.Y <= b.Max.Y
 }
 
 // Placed returns the box after the placement: the box around the turned box, which for quarter turns is exact.

@@ -22,7 +22,7 @@ type Preview struct {
 	Ink    Ink
 	Unit   int      // of a symbol: the unit to draw; 0 draws all beside each other
 	Marked []string // pin or pad numbers that stand out
-	Body   *Box3    // of a land pattern: the placed body's box, drawn over the pads
+	Body   *Seen    // of a land pattern: its body as it sits, drawn over the pads
 	Letter string   // of the designator, "C"; a generic model by itself has none
 	// Texts of the part whose symbol it is, by the key that a text {key} stands for.
 	Texts map[string]string
@@ -307,11 +307,7 @@ func (c *canvas) land(l *LandPattern, o Preview) {
 		}
 	}
 	if o.Body != nil {
-		var b Box
-		b.Take(Point{o.Body.Min.X, o.Body.Min.Y})
-		b.Take(Point{o.Body.Max.X, o.Body.Max.Y})
-		c.box.TakeBox(b)
-		c.put(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s" fill-opacity="0.22" stroke="%s" stroke-width="%s"/>`, mm(b.Min.X), mm(-b.Max.Y), mm(b.Width()), mm(b.Height()), c.ink.Body, c.ink.Body, mm(c.stroke()))
+		c.seen(*o.Body)
 	}
 	for _, p := range l.Pads {
 		c.padNumber(p, o)
@@ -319,6 +315,45 @@ func (c *canvas) land(l *LandPattern, o Preview) {
 	s := c.stroke() * 4 // the origin, as a cross
 	c.put(`<path d="M%s 0H%sM0 %sV%s" stroke="%s" stroke-width="%s"/>`, mm(-s), mm(s), mm(-s), mm(s), c.ink.Mark, mm(c.stroke()/2))
 	c.box.Take(Point{})
+}
+
+// Seen is a body as it is seen from above where it sits.
+type Seen struct {
+	Box  Box
+	Feet []Box
+	Mark *Point
+}
+
+// Seen is the body from above, after a placement.
+func (b *Body) Seen(p Placement) (out Seen) {
+	at := b.Box.Placed(p)
+	out.Box.Take(Point{at.Min.X, at.Min.Y})
+	out.Box.Take(Point{at.Max.X, at.Max.Y})
+	if p.level() {
+		out.Feet = b.feet(p)
+		if b.Mark != nil {
+			m := p.apply(Point3{b.Mark.X, b.Mark.Y, b.Box.Max.Z})
+			out.Mark = &Point{m.X, m.Y}
+		}
+	}
+	return out
+}
+
+// seen draws a body from above: its box, what it stands on, and its mark.
+func (c *canvas) seen(s Seen) {
+	c.box.TakeBox(s.Box)
+	c.put(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s" fill-opacity="0.22" stroke="%s" stroke-width="%s"/>`, mm(s.Box.Min.X), mm(-s.Box.Max.Y), mm(s.Box.Width()), mm(s.Box.Height()), c.ink.Body, c.ink.Body, mm(c.stroke()))
+	c.feet(s)
+}
+
+// feet draws what a body stands on, and its mark.
+func (c *canvas) feet(s Seen) {
+	for _, f := range s.Feet {
+		c.put(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s" fill-opacity="0.45"/>`, mm(f.Min.X), mm(-f.Max.Y), mm(f.Width()), mm(f.Height()), c.ink.Body)
+	}
+	if s.Mark != nil {
+		c.put(`<circle cx="%s" cy="%s" r="%s" fill="%s"/>`, mm(s.Mark.X), mm(-s.Mark.Y), mm(min(s.Box.Width(), s.Box.Height())/20), c.ink.Body)
+	}
 }
 
 // stroke is a line width that suits the size of what is drawn.
@@ -479,6 +514,7 @@ func (c *canvas) body(m *Body, small bool) {
 		c.put(`<rect x="%s" y="%s" width="%s" height="%s" fill="%s" fill-opacity="0.25" stroke="%s" stroke-width="%s"%s/>`, mm(x), mm(-y-h), mm(w), mm(h), c.ink.Body, c.ink.Body, mm(c.strokeOf(s)), dash)
 	}
 	rect(b.Min.X, b.Min.Y, s.X, s.Y)
+	c.feet(m.Seen(m.Place))
 	front := b.Min.Y - gap - s.Z - size*2
 	rect(b.Min.X, front, s.X, s.Z)
 	label := func(at Point, l Length, turn Angle) { c.text(at, size, "middle", c.ink.Text, l.rounded(), turn) }

@@ -64,6 +64,10 @@ func drawings() map[string]struct {
 		{Number: "4", Shape: PadRound, At: at(0, -3), Width: 2 * MM, Height: 2 * MM, Hole: MM, Inner: &Figure{Shape: PadRound, Width: 14 * MM / 10, Height: 14 * MM / 10}},
 	}}
 	box := Box3{Min: Point3{-2 * MM, -3 * MM, 0}, Max: Point3{2 * MM, 3 * MM, 3 * MM / 2}}
+	seen := (&Body{Box: box}).Seen(Placement{})
+	mark := at(-1.2, 2)
+	legs := &Body{Box: box, Mark: &mark, Feet: []Foot{{Min: at(-2, -2.5), Max: at(-1.4, -2)}, {Min: at(-2, 2), Max: at(-1.4, 2.5)}, {Min: at(1.4, -0.3), Max: at(2, 0.3)}}}
+	turned := legs.Seen(Placement{TurnZ: 90 * Degree, Scale: 600_000})
 	many := &LandPattern{}
 	for i := range 40 {
 		many.Pads = append(many.Pads, Pad{Number: strings.Repeat("1", i%3+1), Shape: PadRectangle, At: at(float64(i), 0), Width: MM / 3, Height: 2 * MM})
@@ -75,11 +79,13 @@ func drawings() map[string]struct {
 		"symbol":       {Content{Name: "Gate & more", Symbol: gate}, Preview{Ink: Day, Marked: []string{"3"}, Letter: "U"}},
 		"symbol-unit":  {Content{Name: "Gate", Symbol: gate}, Preview{Ink: Night, Unit: 2}},
 		"symbol-small": {Content{Name: "Gate", Symbol: gate}, Preview{Ink: Day, Unit: 3, Small: true}},
-		"land":         {Content{Name: "Everything", Land: land}, Preview{Ink: Day, Marked: []string{"2"}, Body: &box, Letter: "C"}},
+		"land":         {Content{Name: "Everything", Land: land}, Preview{Ink: Day, Marked: []string{"2"}, Body: &seen, Letter: "C"}},
 		"land-rings":   {Content{Name: "Rings", Land: rings}, Preview{Ink: Day}},
 		"land-many":    {Content{Name: "Row", Land: many}, Preview{Ink: Day}},
 		"land-small":   {Content{Name: "Row", Land: many}, Preview{Ink: Night, Small: true}},
 		"body":         {Content{Name: "Box", Body: &Body{Box: box}}, Preview{Ink: Day}},
+		"body-feet":    {Content{Name: "Legs", Body: legs}, Preview{Ink: Day}},
+		"land-feet":    {Content{Name: "Legs on it", Land: three()}, Preview{Ink: Day, Body: &turned}},
 		"body-small":   {Content{Name: "Box", Body: &Body{Box: box, StandIn: true}}, Preview{Ink: Day, Small: true}},
 		"nothing":      {Content{Name: "Nothing"}, Preview{Ink: Day}},
 	}

@@ -3,6 +3,7 @@ package model
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"jollydrawer/core/finding"
 )
@@ -104,88 +105,157 @@ func (s seat) touched(b Box3) float64 {
 	return float64(on) / float64(n)
 }
 
-// Fit lays a body's box beside the pads and the outline and says how it sits wrong: another package, scale, turn, place, height. Boxes do
-// not tell a half turn, nor which of two quarter turns is meant, nor whether a body hangs over the edge on purpose: where they allow
-// several readings it asks, with each of them, and corrects nothing. The land pattern can say that a body is meant to hang over.
+// Fit lays a body's box, its feet and its mark beside the pads and the outline and says how it sits wrong: another package, scale, turn, place, height. Feet that lie on
+// the pads in one way tell it all. Boxes do not tell a half turn, nor which of two quarter turns is meant, nor whether a body hangs over the edge on purpose: where they allow
+// several readings it asks, with each of them, that by which the body's mark lies at pad 1 first, and corrects nothing. The land pattern can say that a body is meant to hang over.
 func Fit(b *Body, name string, l *LandPattern) Sitting {
-	out := Sitting{Findings: []finding.Finding{}, Placings: []Placing{}}
-	place := b.PlaceOn(l, name)
-	s := seat{pads: l.PadBounds(), land: l}
+	f := fitting{seat: seat{pads: l.PadBounds(), land: l}, body: b, place: b.PlaceOn(l, name), certain: true, out: Sitting{Findings: []finding.Finding{}, Placings: []Placing{}}}
 	for _, g := range l.Shapes {
 		if g.Purpose == Assembly && g.Form != Text {
-			s.outline.TakeBox(g.Bounds())
+			f.outline.TakeBox(g.Bounds())
 		}
 	}
-	say := func(sev finding.Severity, cause, mend string, form string, args ...any) {
-		out.Findings = append(out.Findings, finding.Finding{Severity: sev, Cause: cause, Field: "body", Mend: mend, What: fmt.Sprintf(form, args...)})
+	size := b.Box.Placed(f.place).Size()
+	if size.X <= 0 || size.Y <= 0 || f.pads.Width() <= 0 || f.pads.Height() <= 0 {
+		return f.out
 	}
-	size := b.Box.Placed(place).Size()
-	if size.X <= 0 || size.Y <= 0 || s.pads.Width() <= 0 || s.pads.Height() <= 0 {
-		return out
+	scaled := f.scale()
+	size = b.Box.Placed(f.place).Size()
+	off, lies := f.sizeOff(size.X, size.Y)
+	stands := f.standing(b, f.place)
+	if !stands.sure() && f.another(b, f.place, off) {
+		f.say(finding.Error, "body-other", "link the body of this package", "the body is %s: it looks like that of another package", f.sizes(size))
+		return f.out
 	}
-	certain, scaled, asked := true, false, []Placing{}
-	around := s.around()
-	if f, is := scaleOff(size, around); is != "" {
-		scale := float64(place.Scale) / 1e6
-		if place.Scale == 0 {
-			scale = 1
-		}
-		place.Scale = int64(math.Round(scale * f * 1e6))
-		say(finding.Error, "body-scale", "scale it by "+is, "the body is %s × %s mm and the land pattern %s × %s mm: it looks as if it were %s", size.X.rounded(), size.Y.rounded(), around.Width().rounded(), around.Height().rounded(), map[bool]string{true: "drawn in inch and read as millimetres", false: "drawn in millimetres and read as inch"}[f > 1])
-		size, scaled = b.Box.Placed(place).Size(), true
-	}
-	sizeOff, lies := s.sizeOff(size.X, size.Y)
-	if s.another(b, place, sizeOff) {
-		say(finding.Error, "body-other", "link the body of this package", "the body is %s × %s mm and the land pattern %s × %s mm: it looks like that of another package", size.X.rounded(), size.Y.rounded(), around.Width().rounded(), around.Height().rounded())
-		return out
-	}
-	if lies {
-		say(finding.Error, "body-turned", "turn it by 90° or by 270°, as the part's pin 1 lies", "the body is %s × %s mm on a land pattern of %s × %s mm: it is turned by 90° or by 270°", size.X.rounded(), size.Y.rounded(), around.Width().rounded(), around.Height().rounded())
-		for _, by := range []Angle{90 * Degree, 270 * Degree} {
-			asked = append(asked, Placing{What: fmt.Sprintf("turn it by %s°", by), Place: s.centred(b, turned(b, place, by))})
-		}
-		certain = false
-	} else if moved, how := s.beside(b, place, sizeOff); how != "" {
-		off := Point{moved.At.X - place.At.X, moved.At.Y - place.At.Y}
-		sev := finding.Warning
-		if abs(off.X)*2 > around.Width() || abs(off.Y)*2 > around.Height() {
-			sev = finding.Error
-		}
-		half := turned(b, place, 180*Degree)
-		half.At = place.At // about its own origin, not its middle
-		now := b.Box.Placed(half)
-		overHalf := abs(s.centre().X-(now.Min.X+now.Max.X)/2) <= s.tolerance() && abs(s.centre().Y-(now.Min.Y+now.Max.Y)/2) <= s.tolerance()
-		switch {
-		case how == "certain" && !overHalf:
-			say(sev, "body-off", "move it onto the pads", "the body lies %s, %s mm beside its outline", (-off.X).rounded(), (-off.Y).rounded())
-			place = moved
-		default:
-			say(sev, "body-off", "move it, turn it, or say on the land pattern that it hangs over", "the body lies %s, %s mm beside the pads: it may be misplaced, or meant to hang over", (-off.X).rounded(), (-off.Y).rounded())
-			if overHalf {
-				asked = append(asked, Placing{What: "turn it by 180°", Place: half})
-			}
-			asked = append(asked, Placing{What: "move it onto the pads", Place: moved})
-			certain = false
-		}
-	}
-	if scaled && certain && !s.upright(size.X, size.Y) { // its size tells that it is too small, and not how it lies
-		certain = false
-		for _, by := range []Angle{0, 90 * Degree, 270 * Degree} {
-			what := "scale it"
-			if by > 0 {
-				what = fmt.Sprintf("scale it and turn it by %s°", by)
-			}
-			asked = append(asked, Placing{What: what, Place: turned(b, place, by)})
-		}
-	}
-	asked = s.height(b, &place, asked, &certain, say)
 	switch {
-	case len(asked) > 0:
-		out.Placings = asked
-	case certain && len(out.Findings) > 0:
-		out.Placings = []Placing{{What: "put it right", Place: place, Certain: true}}
+	case stands.sure():
+		f.onFeet(stands)
+	case lies:
+		f.across(size)
+	default:
+		f.beside(off)
 	}
-	return out
+	if stands.none {
+		f.say(finding.Warning, "body-feet", "link the body of this package, or mend the land pattern", "the body stands on %d feet, as many as there are pads, and they do not lie on the pads however it is turned", len(b.Feet))
+		f.certain = false
+	}
+	if scaled && f.certain && !stands.sure() && !f.upright(size.X, size.Y) { // its size tells that it is too small, and not how it lies
+		f.ask(Placing{What: "scale it", Place: f.place}, Placing{What: "scale it and turn it by 90°", Place: turned(b, f.place, 90*Degree)}, Placing{What: "scale it and turn it by 270°", Place: turned(b, f.place, 270*Degree)})
+	}
+	f.mark()
+	f.height()
+	f.markedFirst(b, f.asked)
+	switch {
+	case len(f.asked) > 0:
+		f.out.Placings = f.asked
+	case f.certain && len(f.out.Findings) > 0:
+		f.out.Placings = []Placing{{What: "put it right", Place: f.place, Certain: true}}
+	}
+	return f.out
+}
+
+// fitting is a body that is being laid on its seat.
+type fitting struct {
+	seat
+	body    *Body
+	place   Placement // with all that was put right so far
+	certain bool      // nothing had to be asked so far
+	asked   []Placing
+	out     Sitting
+}
+
+func (f *fitting) say(sev finding.Severity, cause, mend string, form string, args ...any) {
+	f.out.Findings = append(f.out.Findings, finding.Finding{Severity: sev, Cause: cause, Field: "body", Mend: mend, What: fmt.Sprintf(form, args...)})
+}
+
+// ask offers ways to put a body right. What is asked first is asked alone: each way is whole.
+func (f *fitting) ask(ways ...Placing) {
+	if f.certain {
+		f.asked = append(f.asked, ways...)
+	}
+	f.certain = false
+}
+
+// sizes are those of the body and of what is drawn, in words.
+func (f *fitting) sizes(size Point3) string {
+	a := f.around()
+	return fmt.Sprintf("%s × %s mm on a land pattern of %s × %s mm", size.X.rounded(), size.Y.rounded(), a.Width().rounded(), a.Height().rounded())
+}
+
+// scale mends a body that is smaller or larger than its pads by about the ratio of inch and millimetre.
+func (f *fitting) scale() bool {
+	size := f.body.Box.Placed(f.place).Size()
+	by, words := scaleOff(size, f.around())
+	if words == "" {
+		return false
+	}
+	was := float64(f.place.Scale) / 1e6
+	if f.place.Scale == 0 {
+		was = 1
+	}
+	f.place.Scale = int64(math.Round(was * by * 1e6))
+	f.say(finding.Error, "body-scale", "scale it by "+words, "the body is %s: it looks as if it were %s", f.sizes(size), map[bool]string{true: "drawn in inch and read as millimetres", false: "drawn in millimetres and read as inch"}[by > 1])
+	return true
+}
+
+// onFeet lays a body as its feet tell.
+func (f *fitting) onFeet(s standing) {
+	switch {
+	case s.asIs:
+		return
+	case s.by != 0:
+		f.say(finding.Error, "body-turned", fmt.Sprintf("turn it by %s°", s.by), "the body's feet do not lie on the pads; turned by %s° they do", s.by)
+	default:
+		f.say(finding.Warning, "body-off", "move it onto the pads", "the body's feet lie %s, %s mm beside the pads", (f.place.At.X - s.place.At.X).rounded(), (f.place.At.Y - s.place.At.Y).rounded())
+	}
+	f.place = s.place
+}
+
+// across asks how a body is to be turned that lies the other way round.
+func (f *fitting) across(size Point3) {
+	f.say(finding.Error, "body-turned", "turn it by 90° or by 270°, as the part's pin 1 lies", "the body is %s: it is turned by 90° or by 270°", f.sizes(size))
+	for _, by := range []Angle{90 * Degree, 270 * Degree} {
+		f.asked = append(f.asked, Placing{What: fmt.Sprintf("turn it by %s°", by), Place: f.centred(f.body, turned(f.body, f.place, by))})
+	}
+	f.certain = false
+}
+
+// beside moves a body that lies beside its seat, or asks. It is certain where the outline is drawn and the body is of its size, so that it
+// belongs onto it; a body that lies over its pads and reaches beyond them may be meant to.
+func (f *fitting) beside(sizeOff float64) {
+	b, p := f.body, f.place
+	moved := f.centred(b, p)
+	off := Point{moved.At.X - p.At.X, moved.At.Y - p.At.Y}
+	if abs(off.X) <= f.tolerance() && abs(off.Y) <= f.tolerance() || f.hangs() && f.touched(b.Box.Placed(p)) >= 0.5 {
+		return
+	}
+	sev := finding.Warning
+	if a := f.around(); abs(off.X)*2 > a.Width() || abs(off.Y)*2 > a.Height() {
+		sev = finding.Error
+	}
+	half := turned(b, p, 180*Degree)
+	half.At = p.At // about its own origin, not its middle
+	now, to := b.Box.Placed(half), f.centre()
+	overHalf := abs(to.X-(now.Min.X+now.Max.X)/2) <= f.tolerance() && abs(to.Y-(now.Min.Y+now.Max.Y)/2) <= f.tolerance()
+	if size := b.Box.Placed(p).Size(); f.drawn() && sizeOff < 0.25 && f.upright(size.X, size.Y) && !overHalf {
+		f.say(sev, "body-off", "move it onto the pads", "the body lies %s, %s mm beside its outline", (-off.X).rounded(), (-off.Y).rounded())
+		f.place = moved
+		return
+	}
+	f.say(sev, "body-off", "move it, turn it, or say on the land pattern that it hangs over", "the body lies %s, %s mm beside the pads: it may be misplaced, or meant to hang over", (-off.X).rounded(), (-off.Y).rounded())
+	if overHalf {
+		f.asked = append(f.asked, Placing{What: "turn it by 180°", Place: half})
+	}
+	f.asked = append(f.asked, Placing{What: "move it onto the pads", Place: moved})
+	f.certain = false
+}
+
+// mark asks about a body whose mark lies nearer to the first pad once it is turned.
+func (f *fitting) mark() {
+	if way, now, then, ok := f.marked(f.body, f.place); ok && f.certain {
+		f.say(finding.Warning, "body-pin1", "turn it, or look at the mark", "the mark on the body lies %s mm from pad 1; turned it would lie %s mm from it", now.rounded(), then.rounded())
+		f.ask(way)
+	}
 }
 
 // tolerance is how far the middle of a body may lie beside where it belongs.
@@ -215,52 +285,29 @@ func (s seat) centred(b *Body, p Placement) Placement {
 	return p
 }
 
-// beside tells whether a body lies beside its seat. It is certain where the outline is drawn and the body is of its size, so that it
-// belongs onto it; a body that lies over its pads and reaches beyond them may be meant to.
-func (s seat) beside(b *Body, p Placement, off float64) (Placement, string) {
-	moved := s.centred(b, p)
-	if d := (Point{moved.At.X - p.At.X, moved.At.Y - p.At.Y}); abs(d.X) <= s.tolerance() && abs(d.Y) <= s.tolerance() || s.hangs() && s.touched(b.Box.Placed(p)) >= 0.5 {
-		return p, ""
-	}
-	if size := b.Box.Placed(p).Size(); s.drawn() && off < 0.25 && s.upright(size.X, size.Y) {
-		return moved, "certain"
-	}
-	return moved, "asked"
-}
-
 // height looks at a body from the side. What lies too low or too high may be misplaced, upside down, or meant so.
-func (s seat) height(b *Body, place *Placement, asked []Placing, certain *bool, say func(sev finding.Severity, cause, mend, form string, args ...any)) []Placing {
-	now := b.Box.Placed(*place)
-	holes := false
-	for _, p := range s.land.Pads {
-		holes = holes || p.Hole > 0
-	}
-	lifted := *place
+func (f *fitting) height() {
+	b, place := f.body, f.place
+	now := b.Box.Placed(place)
+	holes := slices.ContainsFunc(f.land.Pads, func(p Pad) bool { return p.Hole > 0 })
+	lifted, over := place, place
 	lifted.At.Z -= now.Min.Z
-	over := *place
 	over.TurnX = (over.TurnX + 180*Degree) % (360 * Degree)
-	ask := func(all ...Placing) {
-		if *certain {
-			asked = append(asked, all...)
-		}
-		*certain = false
-	}
 	switch height := now.Max.Z - now.Min.Z; {
 	case now.Max.Z <= surfaceSink && height > 0:
-		say(finding.Error, "body-under", "lift it onto the board, or turn it over", "the body lies under the board: its top is at %s mm", now.Max.Z.rounded())
+		f.say(finding.Error, "body-under", "lift it onto the board, or turn it over", "the body lies under the board: its top is at %s mm", now.Max.Z.rounded())
 		all := []Placing{{What: "lift it onto the board", Place: lifted}}
 		if t := b.Box.Placed(over); t.Min.Z >= -surfaceSink {
 			all = append(all, Placing{What: "turn it over", Place: over})
 		}
-		ask(all...)
+		f.ask(all...)
 	case !holes && now.Min.Z < -surfaceSink:
-		say(finding.Warning, "body-sunk", "lift it onto the board", "the body reaches %s mm into the board, which has no hole there", (-now.Min.Z).rounded())
-		ask(Placing{What: "lift it onto the board", Place: lifted})
+		f.say(finding.Warning, "body-sunk", "lift it onto the board", "the body reaches %s mm into the board, which has no hole there", (-now.Min.Z).rounded())
+		f.ask(Placing{What: "lift it onto the board", Place: lifted})
 	case now.Min.Z > MM/2:
-		say(finding.Warning, "body-floats", "set it down on the board", "the body floats %s mm above the board", now.Min.Z.rounded())
-		ask(Placing{What: "set it down on the board", Place: lifted})
+		f.say(finding.Warning, "body-floats", "set it down on the board", "the body floats %s mm above the board", now.Min.Z.rounded())
+		f.ask(Placing{What: "set it down on the board", Place: lifted})
 	}
-	return asked
 }
 
 // turned turns a body about its own middle, so that it stays where it lies.

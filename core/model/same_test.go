@@ -57,7 +57,7 @@ func TestNoBodyIsCorrectedWrongly(t *testing.T) {
 		sits := model.Fit(s.Body, "b", s.Land)
 		_, certain := sits.Certain()
 		switch {
-		case certain && !s.Near(s.Put(sits)):
+		case certain && (!s.Near(s.Put(sits)) || !s.OnItsLeads(sits)):
 			count["wrongly corrected"]++
 			t.Errorf("%s: %+v for %+v on %+v", s.What, sits, s.Body, s.Land)
 			if count["wrongly corrected"] > 3 {

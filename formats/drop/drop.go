@@ -217,7 +217,7 @@ func body(m *Member, raw []byte, _ Limits) error {
 	}
 	name := m.stem()
 	size := s.Box.Size()
-	m.Models = []model.Content{{Kind: model.KindBody, Name: name, Body: &model.Body{Box: s.Box, Unit: s.Unit}}}
+	m.Models = []model.Content{{Kind: model.KindBody, Name: name, Body: &model.Body{Box: s.Box, Unit: s.Unit, Feet: s.Feet, Mark: s.Mark}}}
 	return m.became(fmt.Sprintf("A body of %s × %s × %s mm", size.X, size.Y, size.Z))
 }
 

@@ -16,6 +16,9 @@ type Solid struct {
 	Box  model.Box3
 	Unit string // of length, as the file states it: "mm", "inch", …
 	Name string // of the product
+	// Feet are the level faces that the body stands on, Mark the one round place near its top that is off its middle, as beside pin 1.
+	Feet []model.Foot
+	Mark *model.Point
 }
 
 // Read finds the bounding box of all solids and surfaces of the file, each placed as its assemblies say. Edges count with
@@ -53,13 +56,9 @@ func Read(raw []byte) (Solid, error) {
 			return s, fmt.Errorf("the body reaches farther than 2 m from its origin")
 		}
 	}
-	at := func(v vec) model.Point3 {
-		f := func(x float64) model.Length { // to a tenth of a micrometre: the geometry is no finer
-			return model.Length(math.Round(x*10_000)) * (model.MM / 10_000)
-		}
-		return model.Point3{X: f(v[0]), Y: f(v[1]), Z: f(v[2])}
-	}
+	at := func(v vec) model.Point3 { return model.Point3{X: tenth(v[0]), Y: tenth(v[1]), Z: tenth(v[2])} }
 	s.Box = model.Box3{Min: at(r.box.min), Max: at(r.box.max)}
+	s.Feet, s.Mark = r.feet(), r.mark()
 	return s, nil
 }
 
@@ -91,6 +90,7 @@ type reader struct {
 	move  motion
 	box   box
 	faces int
+	flats []flat
 	steps int
 	err   error
 	// unmeasured counts what has a size that is not worked out here, by kind.

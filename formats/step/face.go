@@ -11,6 +11,13 @@ type mark struct{ at, along vec }
 // face widens the box by a face: its edges, and where its surface bulges beyond them.
 func (r *reader) face(p []value) {
 	r.faces++
+	own := emptyBox()
+	var edge []vec
+	takeEdge := func(v vec) {
+		r.box.take(v)
+		own.take(v)
+		edge = append(edge, v)
+	}
 	sense := param(p, 3).text != "F"
 	type passed struct {
 		points  []vec
@@ -32,7 +39,7 @@ func (r *reader) face(p []value) {
 		if poly, ok := loop.part("POLY_LOOP"); ok {
 			for _, q := range refs(param(poly, 1)) {
 				if v, ok := r.point(q); ok {
-					r.box.take(v)
+					takeEdge(v)
 				}
 			}
 			continue
@@ -55,12 +62,15 @@ func (r *reader) face(p []value) {
 				return
 			}
 			for _, q := range points {
-				r.box.take(q)
+				takeEdge(q)
 			}
 			count[id]++
 			ids = append(ids, id)
 			edges = append(edges, passed{points, (param(oe, 4).text != "F") != turned})
 		}
+	}
+	if _, plane := r.all[param(p, 2).ref].part("PLANE"); plane {
+		r.level(edge, own)
 	}
 	// A seam is passed twice and bounds nothing.
 	var marks []mark

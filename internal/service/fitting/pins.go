@@ -249,8 +249,8 @@ func (s *Fitting) Board(ctx context.Context, c deed.Call, key string, night bool
 		if ways := model.Fit(f.Body.Body, f.Body.Name, f.Land.Land).Placings; placing > 0 && placing <= len(ways) {
 			place = ways[placing-1].Place
 		}
-		b := f.Body.Body.Box.Placed(place)
-		o.Body = &b
+		seen := f.Body.Body.Seen(place)
+		o.Body = &seen
 	}
 	return f.Land.SVG(o), nil
 }

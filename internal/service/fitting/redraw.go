@@ -38,7 +38,7 @@ func (s *Fitting) TryDrawing(ctx context.Context, c deed.Call, in wire.DrawingTr
 }
 
 // fitWith says what lies between a drawing and the other models of a part, as if the part used it, and where its body lies.
-func (s *Fitting) fitWith(ctx context.Context, key string, c *model.Content) (out []finding.Finding, body *model.Box3, err error) {
+func (s *Fitting) fitWith(ctx context.Context, key string, c *model.Content) (out []finding.Finding, body *model.Seen, err error) {
 	out = []finding.Finding{}
 	_, p, err := s.parts.Newest(ctx, key)
 	if err != nil {
@@ -60,8 +60,8 @@ func (s *Fitting) fitWith(ctx context.Context, key string, c *model.Content) (ou
 	}
 	if c.Land != nil && len(c.Land.Pads) > 0 && f.Body != nil && f.Body.Body != nil {
 		out = append(out, model.Fit(f.Body.Body, f.Body.Name, c.Land).Findings...)
-		b := f.Body.Body.Box.Placed(f.Body.Body.PlaceOn(c.Land, f.Body.Name))
-		body = &b
+		seen := f.Body.Body.Seen(f.Body.Body.PlaceOn(c.Land, f.Body.Name))
+		body = &seen
 	}
 	return out, body, nil
 }

@@ -6015,6 +6015,8 @@ export interface components {
         };
         ModelBody: {
             box: components["schemas"]["ModelBox3"];
+            feet?: components["schemas"]["ModelFoot"][];
+            mark?: components["schemas"]["ModelPoint"];
             place?: components["schemas"]["ModelPlacement"];
             standIn?: boolean;
             unit?: string;
@@ -6187,6 +6189,10 @@ export interface components {
             waived?: string;
             /** @description The finding as a sentence */
             what: string;
+        };
+        ModelFoot: {
+            max: components["schemas"]["ModelPoint"];
+            min: components["schemas"]["ModelPoint"];
         };
         ModelHouse: {
             /** @description How far the courtyard reaches beyond the copper, mm; none is checked where it is zero */
