@@ -42,7 +42,7 @@ var PinMeanings = []string{PinNumber, PinKind, PinName, PinSide, PinUnit}
 // headingWords are what people call the columns: English, German, French, Spanish, Italian, Japanese.
 var headingWords = map[string][]string{
 	PinNumber: {"number", "no", "nr", "num", "#", "n°", "pin", "pins", "pin #", "pin#", "ball", "pad", "terminal", "lead", "pos", "position", "contact", "nummer", "anschluss", "stift", "kontakt", "klemme", "broche", "numéro", "borne", "número", "núm", "patilla", "pata", "piedino", "numero", "terminale", "ピン", "端子", "番号", "ピン番号", "端子番号", "ボール"},
-	PinName:   {"name", "signal", "label", "mnemonic", "net", "function", "symbol", "bezeichnung", "anschlussname", "funktion", "nom", "fonction", "désignation", "nombre", "señal", "función", "nome", "segnale", "funzione", "名称", "端子名", "ピン名", "信号名", "信号", "記号", "機能"},
+	PinName:   {"name", "signal", "label", "mnemonic", "net", "function", "symbol", "designation", "bezeichnung", "anschlussname", "funktion", "nom", "fonction", "désignation", "nombre", "señal", "función", "nome", "segnale", "funzione", "名称", "端子名", "ピン名", "信号名", "信号", "記号", "機能"},
 	PinKind:   {"type", "direction", "dir", "electrical", "io", "i/o", "kind", "class", "typ", "richtung", "art", "sens", "tipo", "dirección", "sentido", "direzione", "種類", "入出力", "タイプ", "方向"},
 	PinUnit:   {"unit", "group", "bank", "section", "block", "gate", "part", "gruppe", "einheit", "groupe", "unité", "grupo", "unidad", "banco", "gruppo", "unità", "グループ", "ユニット", "バンク"},
 	PinSide:   {"side", "edge", "seite", "côté", "lado", "lato", "側", "辺"},
@@ -52,7 +52,7 @@ var headingWords = map[string][]string{
 var remarkWords = []string{"description", "comment", "remark", "note", "notes", "beschreibung", "bemerkung", "remarque", "descripción", "observación", "descrizione", "osservazione", "説明", "備考"}
 
 // packageHeading is a heading that names a package, whose column holds the numbers of that package.
-var packageHeading = regexp.MustCompile(`(?i)(^|[^a-z])(h?[tlv]?[qs]?fp|[a-z]?[lvuwx]?qfn|[wfu]?dfn|[a-z]*bga|[a-z]?so(ic|p|j|n)?|[tsmv]?ssop|msop|[cp]?dip|plcc|lcc|lga|[wf]?l?csp|sot|to|sip)[- ]?[0-9]*([^a-z]|$)`)
+var packageHeading = regexp.MustCompile(`(?i)(^|[^a-z])(h?[tlv]?[qs]?fp|[a-z]?[lvuwx]?qfn|[wfu]?dfn|[a-z]*bga|[a-z]?so(ic|p|j|n)?|[tsmv]?ssop|msop|[cp]?dip|plcc|lcc|lga|[wf]?l?csp|sot|sc[- ]?[0-9]+|to|sip)[- ]?[0-9]*([^a-z]|$)`)
 
 var notWord = regexp.MustCompile(`[^\p{L}\p{N}#/°]+`)
 
@@ -173,7 +173,7 @@ func (t PinTable) Columns() (PinColumns, bool) {
 		switch {
 		case what[i].cells == 0:
 			return h / 2
-		case h > 0 && what[i].kind >= 0.3, h == 0 && what[i].kind >= 0.9 && what[i].cells > 3 && what[i].several < 0.7:
+		case h > 0 && what[i].kind >= 0.3, h == 0 && !t.meansOther(plain[i]) && what[i].kind >= 0.9 && what[i].cells > 3 && what[i].several < 0.7:
 			return h + 4*what[i].kind
 		}
 		return 0
@@ -189,7 +189,7 @@ func (t PinTable) Columns() (PinColumns, bool) {
 			return 0
 		}
 		h := float64(headed(plain[i], headingWords[PinName]))
-		if plain[i] == "pin" || plain[i] == "pins" { // beside a column of numbers, "Pin" is the name of it
+		if headed(plain[i], headingWords[PinNumber]) == 3 && what[i].number < 0.7 { // beside a column of numbers, "Pin" is the name of it
 			h = max(h, 1.5)
 		}
 		if h == 0 {
@@ -199,6 +199,11 @@ func (t PinTable) Columns() (PinColumns, bool) {
 	})
 	out.Unit = best(func(i int) float64 { return float64(headed(plain[i], headingWords[PinUnit])) })
 	return out, len(out.Numbers) > 0 && out.Name >= 0
+}
+
+// meansOther says whether a heading is a word for what is no type: cells A, B and P below "Unit" are units, whatever they could be elsewhere.
+func (t PinTable) meansOther(plain string) bool {
+	return slices.ContainsFunc([]string{PinUnit, PinSide, PinName, PinNumber}, func(m string) bool { return headed(plain, headingWords[m]) > 0 }) || headed(plain, remarkWords) > 0
 }
 
 func boolean(is bool) float64 {
@@ -234,9 +239,12 @@ func (t PinTable) numberColumns(plain []string, what []content) []int {
 	if len(packages) > 1 {
 		all = packages
 	} else {
-		// "Pin" beside "No.": of columns that are not of packages, one holds the numbers.
+		// "Pin" beside "No.": of columns that are not of packages, one holds the numbers, with those that are headed by the same word: "Pin (version A)", "Pin (version B)".
 		best := slices.MaxFunc(all, func(a, b candidate) int { return cmp.Compare(a.score, b.score) })
-		all = []candidate{best}
+		word := strings.Fields(plain[best.at])[0]
+		all = slices.DeleteFunc(all, func(c candidate) bool {
+			return c.at != best.at && (strings.Fields(plain[c.at])[0] != word || headed(plain[c.at], headingWords[PinName]) > 0 || headed(plain[best.at], headingWords[PinName]) > 0 || what[c.at].cells == 0)
+		})
 	}
 	var out []int
 	for _, c := range all {
@@ -245,59 +253,29 @@ func (t PinTable) numberColumns(plain []string, what []content) []int {
 	return out
 }
 
-// typeWords are the ways people write a pin's type.
-var typeWords = map[string]string{
-	"i": Input, "in": Input, "input": Input, "di": Input, "ai": Input, "analog input": Input, "digital input": Input, "clk": Input, "clock": Input, "eingang": Input, "entrée": Input, "entrada": Input, "ingresso": Input, "入力": Input,
-	"o": Output, "out": Output, "output": Output, "do": Output, "ao": Output, "analog output": Output, "digital output": Output, "push pull": Output, "ausgang": Output, "sortie": Output, "salida": Output, "uscita": Output, "出力": Output,
-	"io": Bidirectional, "i/o": Bidirectional, "b": Bidirectional, "bi": Bidirectional, "bidir": Bidirectional, "bidirectional": Bidirectional, "inout": Bidirectional, "dio": Bidirectional, "aio": Bidirectional, "input/output": Bidirectional,
-	"bidirektional": Bidirectional, "ein/ausgang": Bidirectional, "entrée/sortie": Bidirectional, "e/s": Bidirectional, "entrada/salida": Bidirectional, "ingresso/uscita": Bidirectional, "入出力": Bidirectional,
-	"p": PowerIn, "pwr": PowerIn, "power": PowerIn, "s": PowerIn, "supply": PowerIn, "power in": PowerIn, "power input": PowerIn, "gnd": PowerIn, "g": PowerIn, "ground": PowerIn, "pi": PowerIn,
-	"versorgung": PowerIn, "masse": PowerIn, "alimentation": PowerIn, "alimentación": PowerIn, "tierra": PowerIn, "alimentazione": PowerIn, "massa": PowerIn, "電源": PowerIn, "接地": PowerIn, "グランド": PowerIn,
-	"po": PowerOut, "power out": PowerOut, "power output": PowerOut, "regulator output": PowerOut,
-	"oc": OpenCollector, "od": OpenCollector, "open collector": OpenCollector, "open drain": OpenCollector, "o/d": OpenCollector, "offener kollektor": OpenCollector, "collecteur ouvert": OpenCollector,
-	"oe": OpenEmitter, "open emitter": OpenEmitter, "open source": OpenEmitter,
-	"z": TriState, "tri state": TriState, "tristate": TriState, "3 state": TriState, "three state": TriState, "hi z": TriState,
-	"nc": NotConnected, "n/c": NotConnected, "no connect": NotConnected, "not connected": NotConnected, "dnc": NotConnected, "do not connect": NotConnected, "nicht verbunden": NotConnected, "non connecté": NotConnected, "no conectado": NotConnected, "non connesso": NotConnected, "未接続": NotConnected,
-	"passive": Passive, "pas": Passive, "a": Passive, "analog": Passive, "rf": Passive, "passiv": Passive, "passif": Passive, "pasivo": Passive, "passivo": Passive,
-}
-
 var sideWords = map[string]string{"left": "left", "right": "right", "top": "top", "bottom": "bottom", "l": "left", "r": "right", "t": "top", "b": "bottom", "links": "left", "rechts": "right", "oben": "top", "unten": "bottom", "gauche": "left", "droite": "right", "haut": "top", "bas": "bottom",
 	"izquierda": "left", "derecha": "right", "arriba": "top", "abajo": "bottom", "sinistra": "left", "destra": "right", "alto": "top", "basso": "bottom", "左": "left", "右": "right", "上": "top", "下": "bottom"}
 
-// PinType reads a word for a pin's type; false where it means nothing known.
-func PinType(s string) (string, bool) {
-	t := plainHeading(s)
-	if t == "" {
-		return "", strings.TrimSpace(s) == ""
-	}
-	for {
-		if out, ok := typeWords[t]; ok {
-			return out, true
-		}
-		words := strings.Fields(t)
-		switch { // how the signal is kept says nothing of its direction: "digital in", "entrée analogique"
-		case len(words) > 1 && signalWords[words[0]]:
-			t = strings.Join(words[1:], " ")
-		case len(words) > 1 && signalWords[words[len(words)-1]]:
-			t = strings.Join(words[:len(words)-1], " ")
-		default:
-			return "", false
-		}
-	}
-}
-
-// signalWords are what stands before or behind a direction, or a supply, and changes nothing of it.
-var signalWords = map[string]bool{"analog": true, "analogue": true, "digital": true, "logic": true, "cmos": true, "ttl": true, "lvcmos": true, "lvttl": true, "schmitt": true, "analoger": true, "digitaler": true, "analogique": true, "numérique": true,
-	"analógica": true, "analógico": true, "analogica": true, "analogico": true, "digitale": true}
-
 var (
+	// ahead is what may stand before a number, and the dot behind it.
+	ahead   = regexp.MustCompile(`(?i)^(?:(?:pin|ball|pad|no|nr|terminal|contact|kontakt|klemme|broche)[ .:]+|#\s*)([a-z]{0,3}[0-9]{1,4})$`)
+	ordinal = regexp.MustCompile(`^([0-9]{1,4})\.$`)
 	between = regexp.MustCompile(`\s*(?:[,;&/+]|\s+(?:and|und|et|y|e)\s+|\s+)\s*`)
-	spanned = regexp.MustCompile(`^([A-Za-z]{0,3})([0-9]{1,4})\s*(?:-|–|—|\.\.\.?|…|:|~|to|bis)\s*([A-Za-z]{0,3})([0-9]{1,4})$`)
-	spaced  = regexp.MustCompile(`\s*(-|–|—|\.\.\.?|…|~|\bto\b|\bbis\b)\s*`)
+	spanned = regexp.MustCompile(`^([A-Za-z]{0,3})([0-9]{1,4})\s*(?:-|–|—|\.\.\.?|…|:|~|to|thru|through|bis|à)\s*([A-Za-z]{0,3})([0-9]{1,4})$`)
+	spaced  = regexp.MustCompile(`\s*(-|–|—|\.\.\.?|…|~|\bto\b|\bthru\b|\bthrough\b|\bbis\b|à)\s*`)
 )
 
 // numbersIn are the pin numbers in a cell: one, a list, or a span such as A1-A4. A span runs upwards within one row.
 func numbersIn(text string) (out []string, ok bool) {
+	if thermal[plainHeading(text)] {
+		return []string{"EP"}, true
+	}
+	if m := ahead.FindStringSubmatch(text); m != nil {
+		return m[1:2], true
+	}
+	if m := ordinal.FindStringSubmatch(text); m != nil {
+		return m[1:2], true
+	}
 	text = spaced.ReplaceAllString(text, "$1")
 	for _, part := range between.Split(strings.Trim(text, " ,;"), -1) {
 		m := spanned.FindStringSubmatch(part)
@@ -315,6 +293,17 @@ func numbersIn(text string) (out []string, ok bool) {
 		}
 	}
 	return out, len(out) > 0
+}
+
+// thermal are the words for the pad under a package, which most tables number EP.
+var thermal = wordsOf("exposed pad|thermal pad|die pad|die attach pad|exposed thermal pad|exposed die pad|heat slug|e pad|epad|thermisches pad|pad thermique|pad térmico")
+
+func wordsOf(list string) map[string]bool {
+	m := map[string]bool{}
+	for w := range strings.SplitSeq(list, "|") {
+		m[w] = true
+	}
+	return m
 }
 
 var dashed = regexp.MustCompile(`[0-9]\s*[-–—]\s*[A-Za-z]{0,3}[0-9]`)
@@ -340,6 +329,9 @@ func (t PinTable) Read(c PinColumns) (lists []PinList) {
 		l := PinList{Wrong: []string{}, Pins: []ListedPin{}}
 		if len(c.Numbers) > 1 && column < len(t.Headings) {
 			l.Name = strings.Join(strings.Fields(t.Headings[column]), " ")
+			if slices.ContainsFunc(lists, func(o PinList) bool { return o.Name == l.Name }) {
+				l.Name = fmt.Sprintf("%s (column %d)", l.Name, column+1)
+			}
 		}
 		t.list(&l, c, column)
 		lists = append(lists, l)
@@ -347,9 +339,33 @@ func (t PinTable) Read(c PinColumns) (lists []PinList) {
 	return lists
 }
 
+// unknownTypes is a column whose heading says that it holds types, and none of whose cells is one; -1 where the types are in another, or there is none.
+func (t PinTable) unknownTypes(c PinColumns) int {
+	if c.Type >= 0 {
+		return -1
+	}
+	return slices.IndexFunc(t.Headings, func(h string) bool {
+		i := slices.Index(t.Headings, h)
+		return headed(plainHeading(h), headingWords[PinKind]) == 3 && !slices.Contains(append([]int{c.Name, c.Unit, c.Side}, c.Numbers...), i) && t.first(i) != ""
+	})
+}
+
+// first is the first cell of a column that is not blank.
+func (t PinTable) first(column int) string {
+	for _, row := range t.Rows {
+		if text := cellOf(row, column); !blankCell(text) {
+			return text
+		}
+	}
+	return ""
+}
+
 func (t PinTable) list(l *PinList, c PinColumns, column int) {
 	wrong := func(line int, form string, args ...any) {
 		l.Wrong = append(l.Wrong, fmt.Sprintf("line %d: %s", line, fmt.Sprintf(form, args...)))
+	}
+	if i := t.unknownTypes(c); i >= 0 {
+		wrong(t.FirstLine-1, "what stands below %q, such as %q, is no type that is known; the types were left open", clip(t.Headings[i]), clip(t.first(i)))
 	}
 	spans := t.spans(column)
 	for i, row := range t.Rows {
@@ -380,6 +396,12 @@ func (t PinTable) list(l *PinList, c PinColumns, column int) {
 		if utf8.RuneCountInString(name) > 120 || len(name) > 120 {
 			wrong(line, "the name of pin %s is longer than 120 characters", clip(numbers))
 			continue
+		}
+		if name == "" {
+			wrong(line, "the pin %s has no name", clip(numbers))
+		}
+		if thermal[plainHeading(numbers)] {
+			wrong(line, "%q was taken for the number EP", clip(numbers))
 		}
 		for _, n := range all {
 			if len(l.Pins) >= MostPins {
