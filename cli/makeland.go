@@ -28,24 +28,6 @@ func landFlags() []ucli.Flag {
 		&ucli.BoolFlag{Name: "try", Usage: "show what would be made, and keep nothing"}}
 }
 
-// ranged reads 5.8..6.2, or one figure for both.
-func ranged(flag, text string) (r model.Range, err error) {
-	if text == "" {
-		return r, nil
-	}
-	low, high, two := strings.Cut(text, "..")
-	if !two {
-		high = low
-	}
-	if r.Min, err = model.ParseLength(low); err == nil {
-		r.Max, err = model.ParseLength(high)
-	}
-	if err != nil {
-		return r, Usage("--%s %q is neither a length nor LEAST..GREATEST, such as 5.8..6.2", flag, text)
-	}
-	return r, nil
-}
-
 func landFigures(c *ucli.Command) (f model.Figures, err error) {
 	f = model.Figures{Family: c.String("family"), Pins: c.Int("pins"), PinsAcross: c.Int("pins-across"), Rows: c.Int("rows"), Columns: c.Int("columns"), Missing: c.String("missing"), Count: c.String("count"), Name: c.String("name")}
 	width, length, _ := strings.Cut(c.String("body"), "x")
@@ -54,8 +36,11 @@ func landFigures(c *ucli.Command) (f model.Figures, err error) {
 		flag, text string
 		into       *model.Range
 	}{{"span", c.String("span"), &f.Span}, {"span-across", c.String("span-across"), &f.SpanAcross}, {"lead-length", c.String("lead-length"), &f.LeadLength}, {"lead-width", c.String("lead-width"), &f.LeadWidth}, {"body", width, &f.BodyWidth}, {"body", length, &f.BodyLength}} {
-		if *r.into, err = ranged(r.flag, r.text); err != nil {
-			return f, err
+		if r.text == "" {
+			continue
+		}
+		if *r.into, err = model.ParseRange(r.text); err != nil {
+			return f, Usage("--%s %v", r.flag, err)
 		}
 	}
 	for _, l := range []struct {

@@ -1,31 +1,6 @@
 package model
 
-import (
-	"fmt"
-	"math"
-)
-
-// Range is a dimension of a package as its drawing gives it: from the least to the greatest.
-type Range struct {
-	Min Length `json:"min"`
-	Max Length `json:"max"`
-}
-
-func (r Range) tolerance() Length { return r.Max - r.Min }
-
-func (r Range) some() bool { return r.Max > 0 }
-
-func (r Range) check(what string) error {
-	switch {
-	case r.Min <= 0 || r.Max <= 0:
-		return fmt.Errorf("the %s needs a least and a greatest figure above zero", what)
-	case r.Min > r.Max:
-		return fmt.Errorf("the least %s of %s mm is above the greatest of %s mm", what, r.Min, r.Max)
-	case r.Max > 200*MM:
-		return fmt.Errorf("the %s of %s mm is more than 200 mm", what, r.Max)
-	}
-	return nil
-}
+import "math"
 
 // goal is how far solder is to reach beyond a lead: at its toe, its heel and each side, and how far the courtyard lies outside.
 type goal struct{ toe, heel, side, courtyard Length }

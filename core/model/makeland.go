@@ -47,6 +47,20 @@ type Figures struct {
 	Name       string `json:"name,omitempty" maxLength:"100" doc:"Pattern of the name: {family} {pins} {pitch} {width} {length} {density}"`
 }
 
+// read are the figures with what the texts of their ranges say.
+func (f Figures) read() (Figures, error) {
+	for _, r := range []struct {
+		what string
+		of   *Range
+	}{{"span", &f.Span}, {"span across", &f.SpanAcross}, {"length of a terminal", &f.LeadLength}, {"width of a terminal", &f.LeadWidth}, {"width of the body", &f.BodyWidth}, {"length of the body", &f.BodyLength}} {
+		var err error
+		if *r.of, err = r.of.read(r.what); err != nil {
+			return f, err
+		}
+	}
+	return f, nil
+}
+
 // Working is a figure that was worked out, for looking at beside the drawing.
 type Working struct {
 	What  string `json:"what"`
@@ -71,8 +85,11 @@ func MakeLand(f Figures, density string) (Made, error) {
 	if !slices.Contains(Densities, density) {
 		return out, fmt.Errorf("the density %q is none of %s", clip(density), strings.Join(Densities, ", "))
 	}
+	f, err := f.read()
+	if err != nil {
+		return out, err
+	}
 	m := maker{f: f, density: density, out: &out}
-	var err error
 	switch f.Family {
 	case FamilyChip, FamilyCylinder:
 		err = m.chip()

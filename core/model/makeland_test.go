@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func between2(min, max string) Range { return Range{MustLength(min), MustLength(max)} }
+func between2(min, max string) Range { return Range{Min: MustLength(min), Max: MustLength(max)} }
 
 func soic8() Figures {
 	return Figures{Family: FamilyGullDual, Pins: 8, Pitch: MustLength("1.27"), Span: between2("5.8", "6.2"), LeadLength: between2("0.4", "1.27"), LeadWidth: between2("0.31", "0.51"), BodyWidth: between2("3.8", "4"), BodyLength: between2("4.8", "5")}

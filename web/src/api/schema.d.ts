@@ -6369,8 +6369,10 @@ export interface components {
             z: string;
         };
         ModelRange: {
-            max: string;
-            min: string;
+            max?: string;
+            min?: string;
+            /** @description Both, as the drawing says them: 6 ± 0.2, 5.8 .. 6.2, 6 +0.2/-0.1; one figure alone is both */
+            text?: string;
         };
         ModelRef: {
             /** @description How it is alike, in words */

@@ -11,16 +11,16 @@ const soic = {
   bodyLength: '4.8 - 5',
 };
 
-test('typed figures are ranges, numbers and lengths', () => {
+test('typed figures go as they stand: what a dimension means is for the service to say', () => {
   expect(figuresOf('gull wing dual', soic, '')).toEqual({
     family: 'gull wing dual',
     pins: 8,
     pitch: '1.27',
-    span: { min: '5.8', max: '6.2' },
-    leadLength: { min: '0.4', max: '1.27' },
-    leadWidth: { min: '0.31', max: '0.51' },
-    bodyWidth: { min: '3.9', max: '3.9' },
-    bodyLength: { min: '4.8', max: '5' },
+    span: { text: '5.8 .. 6.2' },
+    leadLength: { text: '0.4..1.27' },
+    leadWidth: { text: '0.31 … 0.51' },
+    bodyWidth: { text: '3.9' },
+    bodyLength: { text: '4.8 - 5' },
   });
 });
 
@@ -39,8 +39,8 @@ test('nothing is asked while a figure that is needed is blank', () => {
 test('fields of another family are left out', () => {
   expect(figuresOf('chip', { ...soic, rows: '3' }, '')).toEqual({
     family: 'chip',
-    span: { min: '5.8', max: '6.2' },
-    leadLength: { min: '0.4', max: '1.27' },
-    leadWidth: { min: '0.31', max: '0.51' },
+    span: { text: '5.8 .. 6.2' },
+    leadLength: { text: '0.4..1.27' },
+    leadWidth: { text: '0.31 … 0.51' },
   });
 });

@@ -63,10 +63,8 @@ export function figuresOf(family: string, fields: Record<string, string>, name: 
       if (optional.has(key)) continue;
       return undefined;
     }
-    if (ranges.has(key)) {
-      const [min, max] = text.split(/\s*(?:\.\.|…|–|\s-\s)\s*/);
-      out[key] = { min, max: max ?? min };
-    } else if (numbers.has(key)) out[key] = Number(text);
+    if (ranges.has(key)) out[key] = { text };
+    else if (numbers.has(key)) out[key] = Number(text);
     else out[key] = text;
   }
   if (out.count === 'round') delete out.count;
@@ -172,7 +170,7 @@ export function LandMaker() {
                         <Field
                           key={key}
                           label={`${labels[key] ?? key}${numbers.has(key) || words.has(key) ? '' : ', mm'}`}
-                          placeholder={ranges.has(key) ? 'least .. greatest' : optional.has(key) ? 'none' : ''}
+                          placeholder={ranges.has(key) ? '5.8 .. 6.2 or 6 ± 0.2' : optional.has(key) ? 'none' : ''}
                           inputMode={numbers.has(key) ? 'numeric' : undefined}
                           value={fields[key] ?? ''}
                           onChange={(e) => setFields({ ...fields, [key]: e.target.value })}
@@ -262,7 +260,7 @@ export function LandMaker() {
           {made.length === 0 || tried.error ? (
             <Empty title="Nothing to see yet">
               {from === 'figures'
-                ? 'Fill in the figures as the package drawing gives them; a range is typed as 5.8 .. 6.2.'
+                ? 'Fill in the figures as the package drawing gives them; a dimension with its limits as 5.8 .. 6.2, 6 ± 0.2 or 6 +0.2/-0.1.'
                 : 'Paste a table with headings: number, x, y and width are needed.'}
             </Empty>
           ) : (

@@ -161,7 +161,7 @@ it('shows a land pattern while its figures are typed, and keeps each density', a
   expect((await screen.findAllByText('Z, over the lands (length)')).length).toBe(2);
   await waitFor(() =>
     expect(sent.at(-1)?.body).toMatchObject({
-      figures: { family: 'chip', span: { min: '1.5', max: '1.7' } },
+      figures: { family: 'chip', span: { text: '1.5 .. 1.7' } },
       densities: ['nominal', 'least'],
     }),
   );
