@@ -85,10 +85,10 @@ func deliveryDone(c *ucli.Command, d wire.Delivery, err error) error {
 		for _, f := range d.Files {
 			t = append(t, []string{"file", f.Is, f.Path, f.What, ""})
 			for _, w := range f.Wrong {
-				t = append(t, []string{"", "not read", "", w, ""})
+				t = append(t, []string{"not read: " + w}) // a line of its own is never cut
 			}
 			for _, w := range f.Said {
-				t = append(t, []string{"", "said", "", w, ""})
+				t = append(t, []string{"said: " + w})
 			}
 		}
 		for _, m := range d.Models {

@@ -98,6 +98,27 @@ func (b *STEP) Product(items string, context int) (rep, definition int) {
 
 var perUnit = map[string]float64{"mm": 1, "inch": 25.4, "m": 1000}
 
+// Blocks is a file of blocks, each of three sides at a corner, and of discs, each of a middle and a diameter.
+func Blocks(blocks [][6]float64, discs [][4]float64) []byte {
+	b := NewSTEP(uint64(len(blocks)*7 + len(discs)))
+	mm := b.Context("mm")
+	var items []string
+	for _, k := range blocks {
+		inner := b.Put("SHAPE_REPRESENTATION('',(#%d,#%d),#%d)", b.Frame(0, 0, 0, 0), b.Solid(k[0], k[1], k[2]), mm)
+		items = append(items, fmt.Sprintf("#%d", b.Put("MAPPED_ITEM('',#%d,#%d)", b.Put("REPRESENTATION_MAP(#%d,#%d)", b.Frame(0, 0, 0, 0), inner), b.Frame(k[3], k[4], k[5], 0))))
+	}
+	for _, d := range discs {
+		frame := b.Frame(d[0], d[1], d[2], 0)
+		v := b.Put("VERTEX_POINT('',#%d)", b.Point(d[0]+d[3]/2, d[1], d[2]))
+		edge := b.Put("EDGE_CURVE('',#%d,#%d,#%d,.T.)", v, v, b.Put("CIRCLE('',#%d,%s)", frame, fmt.Sprintf("%.6f", d[3]/2)))
+		loop := b.Put("EDGE_LOOP('',(#%d))", b.Put("ORIENTED_EDGE('',*,*,#%d,.T.)", edge))
+		face := b.Put("ADVANCED_FACE('',(#%d),#%d,.T.)", b.Put("FACE_OUTER_BOUND('',#%d,.T.)", loop), b.Put("PLANE('',#%d)", frame))
+		items = append(items, fmt.Sprintf("#%d", b.Put("SHELL_BASED_SURFACE_MODEL('',(#%d))", b.Put("OPEN_SHELL('',(#%d))", face))))
+	}
+	b.Product(strings.Join(items, ","), mm)
+	return b.File()
+}
+
 // Assembly is a file in which an assembly places a block, and the two corners of the block where it lies, mm: whatever unit each is in, which is
 // named first, how the entities are ordered, and whether it is placed by a relationship or mapped, enlarged or mirrored.
 func (b *STEP) Assembly() (raw []byte, lo, hi [3]float64) {

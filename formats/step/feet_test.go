@@ -12,27 +12,6 @@ import (
 	"jollydrawer/formats/formatstest"
 )
 
-// made is a file of blocks, each of three sides at a corner, and of discs, each of a middle and a diameter.
-func made(blocks [][6]float64, discs [][4]float64) []byte {
-	b := formatstest.NewSTEP(uint64(len(blocks)*7 + len(discs)))
-	mm := b.Context("mm")
-	var items []string
-	for _, k := range blocks {
-		inner := b.Put("SHAPE_REPRESENTATION('',(#%d,#%d),#%d)", b.Frame(0, 0, 0, 0), b.Solid(k[0], k[1], k[2]), mm)
-		items = append(items, fmt.Sprintf("#%d", b.Put("MAPPED_ITEM('',#%d,#%d)", b.Put("REPRESENTATION_MAP(#%d,#%d)", b.Frame(0, 0, 0, 0), inner), b.Frame(k[3], k[4], k[5], 0))))
-	}
-	for _, d := range discs {
-		frame := b.Frame(d[0], d[1], d[2], 0)
-		v := b.Put("VERTEX_POINT('',#%d)", b.Point(d[0]+d[3]/2, d[1], d[2]))
-		edge := b.Put("EDGE_CURVE('',#%d,#%d,#%d,.T.)", v, v, b.Put("CIRCLE('',#%d,%s)", frame, fmt.Sprintf("%.6f", d[3]/2)))
-		loop := b.Put("EDGE_LOOP('',(#%d))", b.Put("ORIENTED_EDGE('',*,*,#%d,.T.)", edge))
-		face := b.Put("ADVANCED_FACE('',(#%d),#%d,.T.)", b.Put("FACE_OUTER_BOUND('',#%d,.T.)", loop), b.Put("PLANE('',#%d)", frame))
-		items = append(items, fmt.Sprintf("#%d", b.Put("SHELL_BASED_SURFACE_MODEL('',(#%d))", b.Put("OPEN_SHELL('',(#%d))", face))))
-	}
-	b.Product(strings.Join(items, ","), mm)
-	return b.File()
-}
-
 func TestWhatABodyStandsOn(t *testing.T) {
 	body := [6]float64{2, 3, 1, -1, -1.5, 0.1}
 	lead := func(x, y float64) [6]float64 { return [6]float64{0.4, 0.4, 0.8, x - 0.2, y - 0.2, 0} }
@@ -50,7 +29,7 @@ func TestWhatABodyStandsOn(t *testing.T) {
 		{"one face that stands in the file twice", [][6]float64{body, lead(-1.2, 1), lead(-1.2, 1), lead(1.2, 0)}, "-1.4,0.8–-1,1.2 1,-0.2–1.4,0.2"},
 		{"pins below the board", [][6]float64{body, {0.4, 0.4, 4, -1, 0, -3}, {0.4, 0.4, 4, 0.6, 0, -3}}, "-1,0–-0.6,0.4 0.6,0–1,0.4"},
 	} {
-		got, err := Read(made(c.blocks, nil))
+		got, err := Read(formatstest.Blocks(c.blocks, nil))
 		require.NoError(t, err, c.name)
 		var feet []string
 		for _, f := range got.Feet {
@@ -64,7 +43,7 @@ func TestWhatABodyStandsOn(t *testing.T) {
 	for i := range model.MostFeet + 1 {
 		many = append(many, lead(float64(i%40), float64(i/40)))
 	}
-	got, err := Read(made(many, nil))
+	got, err := Read(formatstest.Blocks(many, nil))
 	require.NoError(t, err)
 	assert.Empty(t, got.Feet, "more than a land pattern has pads")
 }
@@ -84,7 +63,7 @@ func TestTheMarkBesideTheFirstPin(t *testing.T) {
 		{"below the middle of the body", [][4]float64{{-1.4, 1.9, 0.6, 0.5}}, ""},
 		{"too large", [][4]float64{{-0.5, 0.5, 1.5, 2}}, ""},
 	} {
-		got, err := Read(made(body, c.discs))
+		got, err := Read(formatstest.Blocks(body, c.discs))
 		require.NoError(t, err, c.name)
 		mark := ""
 		if got.Mark != nil {

@@ -60,7 +60,7 @@ type DeliveredModel struct {
 	Same     []ModelRef     `json:"same" doc:"Models of the library that are the same or nearly the same; the best first"`
 	Named    *ModelRef      `json:"named,omitempty" doc:"A model of the library that has its name and another drawing"`
 	Findings []ModelFinding `json:"findings"`
-	Fit      model.Sitting  `json:"fit" doc:"Of a body: how it sits on the land pattern it came with"`
+	Fit      model.Sitting  `json:"fit" doc:"Of a body: how it sits on the land pattern it came with, or on that of the part that it is for"`
 }
 
 // DeliveryList is a page of deliveries.

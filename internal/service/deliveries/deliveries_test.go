@@ -6,13 +6,16 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/model"
 	"jollydrawer/core/part"
+	"jollydrawer/formats/formatstest"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/store"
@@ -179,4 +182,33 @@ func TestHostileArchivesAreToldApartOrRefused(t *testing.T) {
 	require.ErrorAs(t, err, &e, "a sentence for people")
 	_, err = h.Deliveries.Get(t.Context(), h.Me, "DL-99999")
 	housetest.Fails(t, err, "not-found")
+}
+
+// A body that comes alone for a part with a land pattern is laid on that one, and corrected where its feet tell how it belongs.
+func TestABodyIsLaidOnTheLandPatternOfItsPart(t *testing.T) {
+	h := housetest.Open(t)
+	mm := model.MustLength
+	pads := []model.Pad{}
+	for i, at := range [][2]string{{"-1.1", "0.95"}, {"-1.1", "-0.95"}, {"1.1", "0"}} {
+		pads = append(pads, model.Pad{Number: strconv.Itoa(i + 1), Shape: model.PadRectangle, Width: mm("1.2"), Height: mm("0.6"), At: model.Point{X: mm(at[0]), Y: mm(at[1])}})
+	}
+	land := h.Model(wire.ModelEdit{Kind: "land pattern", Name: "Three leads", LandPattern: &model.LandPattern{Pads: pads}})
+	in := housetest.Resistor("1k", "A")
+	in.LandPattern = &part.Model{ID: land.ID, Name: land.Name}
+	p := h.Make(in)
+	lead := func(x, y float64) [6]float64 { return [6]float64{0.5, 0.4, 0.15, x - 0.25, y - 0.2, 0} }
+	raw := formatstest.Blocks([][6]float64{{1.3, 2.9, 1, -0.65, -1.45, 0.1}, lead(1.05, 0.95), lead(1.05, -0.95), lead(-1.05, 0)}, nil) // half a turn round
+	alone, err := brought(t, h, "body.step", raw, "")
+	require.NoError(t, err)
+	assert.Empty(t, alone.Models[0].Fit.Findings, "there is nothing to lay it on")
+	d, err := brought(t, h, "body.step", raw, p.Number)
+	require.NoError(t, err)
+	place, certain := d.Models[0].Fit.Certain()
+	require.True(t, certain, "%v", d.Models[0].Fit)
+	assert.Equal(t, 180*model.Degree, place.TurnZ)
+	_, err = h.Deliveries.Use(t.Context(), h.Me, d.ID, d.Version, wire.UseDelivery{Part: p.Number, Models: []wire.UsedModel{{Key: d.Models[0].Key, Correct: &place}}, Note: "as delivered"})
+	require.NoError(t, err)
+	fit, err := h.Fitting.PinsOnPads(t.Context(), h.Me, p.ID)
+	require.NoError(t, err)
+	assert.Empty(t, fit.Fit.Findings)
 }

@@ -69,6 +69,15 @@ func (s *Deliveries) Get(ctx context.Context, c deed.Call, key string) (wire.Del
 			}
 		}
 	}
+	if land == nil && meant.LandPattern != nil { // what comes for a part that has its land pattern already is laid on that
+		f, err := s.models.FitOf(s.Store.Read(ctx), meant)
+		if err != nil {
+			return out, err
+		}
+		if f.Land != nil {
+			land = f.Land.Land
+		}
+	}
 	var earlier model.Alike[string]
 	for i, f := range d.members {
 		for j, m := range f.Models {

@@ -4755,7 +4755,7 @@ export interface components {
             /** @description What somebody has to say of it first, in words */
             asked?: string;
             findings: components["schemas"]["ModelFinding"][];
-            /** @description Of a body: how it sits on the land pattern it came with */
+            /** @description Of a body: how it sits on the land pattern it came with, or on that of the part that it is for */
             fit: components["schemas"]["ModelSitting"];
             /** @description The house's name for it, by the pattern of the part's drawer */
             house?: string;
