@@ -233,7 +233,7 @@ func placing(p wire.PinsOnPads, way int) (model.Placement, error) {
 	}
 	switch {
 	case len(ways) == 0 && len(p.Fit.Findings) == 0:
-		return model.Placement{}, fmt.Errorf("%s: nothing is wrong with how the body sits, as far as boxes tell", p.Part)
+		return model.Placement{}, fmt.Errorf("%s: nothing is wrong with how the body sits, as far as its box and its feet tell", p.Part)
 	case len(ways) == 0:
 		return model.Placement{}, fmt.Errorf("%s: %s; %s", p.Part, p.Fit.Findings[0].What, p.Fit.Findings[0].Mend)
 	case way < 1 || way > len(ways):

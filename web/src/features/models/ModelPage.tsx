@@ -386,13 +386,20 @@ function Pads({ land }: { land: Schemas['ModelLandPattern'] }) {
             {land.pads.map((p, i) => (
               <tr key={i} className="border-t border-line/60 tabular-nums">
                 <td className="py-0.5 pr-3 font-semibold">{p.number}</td>
-                <td className="pr-3">{p.shape}</td>
+                <td className="pr-3">
+                  {[
+                    p.shape,
+                    ...(p.cutOuts ?? []).map((c) => `cut out ${c.shape} ${c.width} × ${c.height}`),
+                    ...(p.below ? ['other copper below'] : []),
+                    ...(p.inner ? ['other copper within'] : []),
+                  ].join(', ')}
+                </td>
                 <td className="pr-3 text-right">{p.at.x}</td>
                 <td className="pr-3 text-right">{p.at.y}</td>
                 <td className="pr-3 text-right">
                   {p.width} × {p.height}
                 </td>
-                <td>{p.hole}</td>
+                <td>{p.hole && p.hole !== '0' ? `${p.hole}${p.unplated ? ', not plated' : ''}` : ''}</td>
               </tr>
             ))}
           </tbody>
