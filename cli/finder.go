@@ -6,6 +6,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -18,7 +19,7 @@ import (
 )
 
 func findFlags() []ucli.Flag {
-	return []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer", Usage: "only there and in drawers inside it"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
+	return []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer", Usage: "only there and in drawers inside it"}, &ucli.StringSliceFlag{Name: "intake", Usage: "only what taking this `INTAKE` in made or changed"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
 		&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, or of manufacturer or missing; a range is a..b, a blank is -"},
 		&ucli.StringFlag{Name: "sort", Usage: "columns or parameters parted by commas, - before one for the largest first; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "the first column largest first"},
 		&ucli.StringFlag{Name: "group", Usage: "put parts together by this column"}, &ucli.StringFlag{Name: "columns", Usage: "columns and parameters to show, parted by commas"},
@@ -30,8 +31,16 @@ func findFlags() []ucli.Flag {
 }
 
 func queryOf(c *ucli.Command, words []string) client.PartQuery {
-	return client.PartQuery{Text: strings.Join(words, " "), Filters: append(c.StringSlice("where"), offerFilters(c)...), Pieces: c.Int64("pieces"), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"), Standing: c.StringSlice("standing"),
+	return client.PartQuery{Text: strings.Join(words, " "), Filters: slices.Concat(c.StringSlice("where"), offerFilters(c), intakeFilters(c)), Pieces: c.Int64("pieces"), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"), Standing: c.StringSlice("standing"),
 		Sort: c.String("sort"), Down: c.Bool("down"), Group: c.String("group"), Facets: c.Bool("facets"), Offset: c.Int("offset"), Limit: c.Int("limit")}
+}
+
+// intakeFilters are the filters that let through what intakes made or changed.
+func intakeFilters(c *ucli.Command) (out []string) {
+	for _, number := range c.StringSlice("intake") {
+		out = append(out, "intake:"+number)
+	}
+	return out
 }
 
 // offerFilters are the filters of what suppliers offer.

@@ -136,9 +136,9 @@ func onePart() []*ucli.Command {
 			f, err := fetched(ctx, k, j, err)
 			return emitFetched(c, f, err)
 		}),
-		command("release", "release drafts: one, several, or all that a search finds", "NUMBER... or none with --find", "jolly part release EW-R-00001 --note 'checked against datasheet rev C'", 0, -1,
+		command("release", "release drafts: one, several, an intake, or all that a search finds", "NUMBER... or none with --find, --drawer or --intake", "jolly part release EW-R-00001 --note 'checked against datasheet rev C'", 0, -1,
 			[]ucli.Flag{&ucli.StringFlag{Name: "note", Required: true, Usage: "what was made or changed"}, &ucli.StringFlag{Name: "find", Usage: "release all complete drafts that these `WORDS` find"},
-				&ucli.StringSliceFlag{Name: "drawer", Usage: "with or instead of --find: only this drawer"}}, releaseParts),
+				&ucli.StringSliceFlag{Name: "drawer", Usage: "with or instead of --find: only this drawer"}, &ucli.StringSliceFlag{Name: "intake", Usage: "with or instead of --find: only what taking this `INTAKE` in made or changed"}}, releaseParts),
 		command("diff", "compare two revisions; 0 stands for the draft", "NUMBER FROM TO", "jolly part diff EW-R-00001 1 2", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			from, to, err := revisions(c)
 			if err != nil {
@@ -279,11 +279,11 @@ func releaseParts(ctx context.Context, c *ucli.Command, k *client.Client) error 
 			bases = append(bases, wire.PartBase{ID: p.ID, Version: p.Version})
 		}
 	} else {
-		if !c.IsSet("find") && !c.IsSet("drawer") {
-			return Usage("release needs part numbers, --find or --drawer")
+		if !c.IsSet("find") && !c.IsSet("drawer") && !c.IsSet("intake") {
+			return Usage("release needs part numbers, --find, --drawer or --intake")
 		}
 		for offset := 0; ; offset += 500 {
-			l, err := k.Parts(ctx, client.PartQuery{Text: c.String("find"), Drawers: c.StringSlice("drawer"), Status: []string{"draft"}, Offset: offset, Limit: 500})
+			l, err := k.Parts(ctx, client.PartQuery{Text: c.String("find"), Drawers: c.StringSlice("drawer"), Filters: intakeFilters(c), Status: []string{"draft"}, Offset: offset, Limit: 500})
 			if err != nil {
 				return err
 			}

@@ -14,7 +14,8 @@ type filter struct {
 	ids     valueSet
 	blank   bool
 	drawers map[string]bool
-	ranges  []between // of what suppliers offer
+	rows    map[uint32]bool // of the index, where it names parts
+	ranges  []between       // of what suppliers offer
 	pieces  int64
 }
 
@@ -34,6 +35,16 @@ func (x *Index) filters(q Query) (out []filter) {
 			continue
 		}
 		f := filter{key: k, ids: valueSet{}}
+		if set, ok := q.Sets[k]; ok {
+			f.rows = make(map[uint32]bool, len(set))
+			for _, id := range set {
+				if i, there := x.row(id); there {
+					f.rows[i] = true
+				}
+			}
+			out = append(out, f)
+			continue
+		}
 		if k == "drawer" {
 			f.drawers = map[string]bool{}
 			for _, d := range in[k] {
@@ -98,6 +109,14 @@ func (f *filter) of(s *shelf, among, into bitset) {
 		if f.drawers[s.drawer] {
 			copy(into, among)
 		}
+		return
+	}
+	if f.rows != nil {
+		among.each(func(i uint32) {
+			if f.rows[s.rows[i]] {
+				into.set(i)
+			}
+		})
 		return
 	}
 	col := s.byKey[f.key]

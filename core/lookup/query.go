@@ -16,12 +16,14 @@ import (
 type Query struct {
 	Text    string
 	Filters map[string][]string // by parameter key, or drawer, status, standing, manufacturer, missing: values that may be; "a..b" is a range, "-" the blank
-	Sort    []Order
-	Group   string // a column by which the parts are put together, before the sorting
-	Offset  int
-	Limit   int
-	Facets  bool  // count the values of every parameter
-	Pieces  int64 // that prices are of; 0: 100
+	// Sets are filters by what the index does not know: by their key, the identifiers of the parts that they let through.
+	Sets   map[string][]string
+	Sort   []Order
+	Group  string // a column by which the parts are put together, before the sorting
+	Offset int
+	Limit  int
+	Facets bool  // count the values of every parameter
+	Pieces int64 // that prices are of; 0: 100
 }
 
 // Order is a column to sort by: number, description, manufacturer, mpn, drawer, status, standing, updated, or a parameter.

@@ -9,6 +9,12 @@ type Written struct {
 	Before ID // the draft that the deed took the place of; zero where there was none
 }
 
+// PartsWrittenBy lists the identifiers of the parts that a deed made or changed, as it wrote them.
+func (r Reader) PartsWrittenBy(deed ID) (ids []ID, err error) {
+	err = r.db.Raw("SELECT DISTINCT t.head FROM trail t JOIN heads h ON h.id = t.head AND h.kind = 'part' WHERE t.deed = ?", deed).Scan(&ids).Error
+	return ids, err
+}
+
 // WrittenBy lists the parts that a deed made or changed.
 func (r Reader) WrittenBy(deed ID) (out []Written, err error) {
 	var entries []TrailEntry

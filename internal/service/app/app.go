@@ -107,6 +107,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Lifecycles = lifecycles.New(d, x, a.Cabinets, a.Policy, a.Models, a.Parts)
 	a.Fitting = fitting.New(d, x, a.Cabinets, a.Models, a.Parts)
 	a.Intakes = intakes.New(d, intakes.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Policy: a.Policy, Lives: a.Lifecycles, Guard: o.Guard})
+	a.Finder.OfIntake = a.Intakes.PartsOf
 	a.Deliveries = deliveries.New(d, deliveries.Rooms{Index: x, Files: a.Files, Cabinets: a.Cabinets, Models: a.Models, Parts: a.Parts, Intakes: a.Intakes})
 	a.Reform = reform.New(d, x, a.Work, a.Cabinets, a.Policy, a.Parts)
 	a.Offers = offers.New(d, offers.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Parts: a.Parts, Intakes: a.Intakes, Arrive: a.Deliveries, Guard: o.Guard, Secrets: o.Secrets, Night: o.Night})

@@ -3,6 +3,8 @@
 package finder
 
 import (
+	"context"
+
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
@@ -15,6 +17,8 @@ type Finder struct {
 	index    *lookup.Index
 	cabinets *cabinets.Cabinets
 	policy   *policy.Policy
+	// OfIntake lists the parts that an intake made or changed, by its number or identifier.
+	OfIntake func(ctx context.Context, key string) ([]string, error)
 }
 
 // New returns a finder over an index.

@@ -70,3 +70,45 @@ func TestPartsAreComparedAndExportedAsShown(t *testing.T) {
 	require.NoError(t, h.Finder.Export(t.Context(), h.Me, q, []string{"number", "power"}, "csv", &out))
 	assert.Equal(t, "Number,Power rating\n"+bb.Number+",250 mW\n"+a.Number+",125 mW\n", strings.ReplaceAll(out.String(), "\r", ""))
 }
+
+// A filter by an intake lets through what taking it in made or changed, in searches and exports, whatever else is asked.
+func TestWhatAnIntakeBroughtIsFound(t *testing.T) {
+	h := housetest.Open(t)
+	h.Make(housetest.Resistor("1k", "HAND-1"))
+	first := h.Listed("R;Tidewright;TW-1;1k;1%;0603;\nR;Tidewright;TW-2;2k2;1%;0805;\n")
+	ask := func(filters map[string][]string) ([]string, error) {
+		l, err := h.Finder.Search(t.Context(), h.Me, lookup.Query{Filters: filters})
+		var out []string
+		for _, r := range l.Items {
+			out = append(out, r.MPN)
+		}
+		return out, err
+	}
+	_, err := ask(map[string][]string{"intake": {first.Number}})
+	housetest.Fails(t, err, "not-taken-in")
+	h.TakeIn(first)
+	second := h.Listed("R;Tidewright;TW-3;3k3;1%;0603;\n")
+	h.TakeIn(second)
+	for _, c := range []struct {
+		filters map[string][]string
+		want    []string
+	}{
+		{map[string][]string{"intake": {first.Number}}, []string{"TW-1", "TW-2"}},
+		{map[string][]string{"intake": {first.ID}}, []string{"TW-1", "TW-2"}},
+		{map[string][]string{"intake": {second.Number}}, []string{"TW-3"}},
+		{map[string][]string{"intake": {first.Number, second.Number}}, []string{"TW-1", "TW-2", "TW-3"}},
+		{map[string][]string{"intake": {first.Number}, "case": {"0805"}}, []string{"TW-2"}},
+		{map[string][]string{"intake": {second.Number}, "case": {"0805"}}, nil},
+		{map[string][]string{"intake": {first.Number}, "status": {"released"}}, nil},
+		{nil, []string{"HAND-1", "TW-1", "TW-2", "TW-3"}},
+	} {
+		got, err := ask(c.filters)
+		require.NoError(t, err)
+		assert.ElementsMatch(t, c.want, got, "%v", c.filters)
+	}
+	_, err = ask(map[string][]string{"intake": {"IN-99999"}})
+	housetest.Fails(t, err, "not-found")
+	var b bytes.Buffer
+	require.NoError(t, h.Finder.Export(t.Context(), h.Me, lookup.Query{Filters: map[string][]string{"intake": {second.Number}}}, []string{"mpn"}, "csv", &b))
+	assert.Equal(t, "MPN\nTW-3\n", b.String())
+}

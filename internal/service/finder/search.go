@@ -23,6 +23,9 @@ func (s *Finder) Search(ctx context.Context, c deed.Call, q lookup.Query) (wire.
 	if err := offerFilters(q); err != nil {
 		return wire.PartList{}, err
 	}
+	if err := s.ofIntakes(ctx, &q); err != nil {
+		return wire.PartList{}, err
+	}
 	q.Offset, q.Limit = deed.Page(q.Offset, q.Limit)
 	if asked := q.Filters["standing"]; len(asked) > 0 {
 		rules, err := s.policy.Rules(s.Store.Read(ctx))
@@ -43,6 +46,24 @@ func (s *Finder) Search(ctx context.Context, c deed.Call, q lookup.Query) (wire.
 		out.Items[i] = wire.PartRow(r)
 	}
 	return out, nil
+}
+
+// ofIntakes finds the parts that a filter by intakes lets through: those that were made or changed by taking them in.
+func (s *Finder) ofIntakes(ctx context.Context, q *lookup.Query) error {
+	keys := q.Filters["intake"]
+	if len(keys) == 0 {
+		return nil
+	}
+	all := []string{}
+	for _, key := range keys {
+		ids, err := s.OfIntake(ctx, key)
+		if err != nil {
+			return err
+		}
+		all = append(all, ids...)
+	}
+	q.Sets = map[string][]string{"intake": all}
+	return nil
 }
 
 // offerFilters says which filter of what suppliers offer cannot be read.
@@ -70,6 +91,9 @@ func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, column
 		return err
 	}
 	if err := offerFilters(q); err != nil {
+		return err
+	}
+	if err := s.ofIntakes(ctx, &q); err != nil {
 		return err
 	}
 	cab := s.cabinets.Current(ctx)

@@ -158,7 +158,7 @@ function Made({ intake: i }: { intake: Intake }) {
         )}
         {t?.revision ? `Its changes are the crosswalk’s revision ${t.revision}. ` : ''}
         {!back && (
-          <Link className="underline" to="/parts?status=draft&sort=-updated">
+          <Link className="underline" to={`/parts?status=draft&f=${encodeURIComponent(`intake:${i.number}`)}`}>
             Look at the drafts and release them
           </Link>
         )}
