@@ -1,3 +1,4 @@
+import { shapes } from './shapes';
 import { Dialog as RadixDialog, DropdownMenu } from 'radix-ui';
 import {
   useEffect,
@@ -140,8 +141,6 @@ const stateTones: Record<string, Tone> = {
 export function State({ of, more }: { of: string; more?: string }) {
   return <Chip tone={stateTones[of] ?? 'calm'}>{more ? `${of} ${more}` : of}</Chip>;
 }
-
-const shapes: Record<string, string> = { ring: '○', half: '◐', disc: '●', square: '■', bar: '▬', cross: '✕', triangle: '▲', diamond: '◆' };
 
 /** A state of a lifecycle: the house's own word with the shape that its document gives it; the colour only helps. */
 export function LifeState({ of, more }: { of: { word: string; meaning?: string; use: string; shape: string }; more?: string }) {

@@ -7,6 +7,7 @@ import { useSay } from '../../ui/toast';
 import { Offer, useTyped } from '../../ui/unsaved';
 import { useMay } from '../people';
 import { MoveEditor, RemoveState, StateEditor } from './editors';
+import { Picture } from './Picture';
 import { useApply, useLifecycles, usePreview, useWaivers, type Document, type Lifecycle } from './queries';
 
 type State = Schemas['LifecycleState'];
@@ -69,6 +70,7 @@ function One({ l }: { l: Lifecycle }) {
         onState={edit ? (was) => setState({ track, was }) : undefined}
         onRemove={edit ? (s) => setGone({ state: s, track }) : undefined}
       />
+      <Picture doc={doc} track={track} />
     </Panel>
   );
   return (
