@@ -4,6 +4,7 @@ import (
 	"maps"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 )
 
@@ -211,7 +212,18 @@ func (r Reader) Waiting(q WaitingQuery, offset, limit int) (out []Head, total in
 	if err = r.db.Raw("SELECT COUNT(*) FROM heads WHERE "+where, args...).Scan(&total).Error; err != nil || total == 0 {
 		return nil, total, err
 	}
-	err = r.db.Raw("SELECT h.* FROM heads h JOIN (SELECT id FROM heads WHERE "+where+" ORDER BY moved, id LIMIT ? OFFSET ?) x ON x.id = h.id ORDER BY h.moved, h.id", append(args, limit, offset)...).Scan(&out).Error
+	// Of each state and kind the key has those that wait longest first: so many of each are enough, and none is sorted but those.
+	var each []string
+	var named []any
+	for _, state := range q.States {
+		for _, kind := range q.Kinds {
+			one := q
+			one.States, one.Kinds = []string{state}, []string{kind}
+			w, a := one.where()
+			each, named = append(each, "(SELECT id, moved FROM heads WHERE "+w+" ORDER BY moved, id LIMIT ?)"), append(append(named, a...), offset+limit)
+		}
+	}
+	err = r.db.Raw("SELECT h.* FROM heads h JOIN (SELECT id FROM ("+strings.Join(each, " UNION ALL ")+") e ORDER BY moved, id LIMIT ? OFFSET ?) x ON x.id = h.id ORDER BY h.moved, h.id", append(named, limit, offset)...).Scan(&out).Error
 	return out, total, err
 }
 

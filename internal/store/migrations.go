@@ -156,6 +156,9 @@ var migrations = []string{
 	`ALTER TABLE proofs ADD COLUMN IF NOT EXISTS build BINARY(16) NULL, ADD UNIQUE KEY IF NOT EXISTS of_build (build, head, content)`,
 	// A BOM that was frozen before its authors were counted from there: the trail is asked.
 	`UPDATE heads SET writers = 2 WHERE kind = 'bom' AND revision > 0`,
+	// What waits is read in the order in which it waits, ties by their identifier, without a look at more than is shown.
+	`ALTER TABLE heads ADD KEY IF NOT EXISTS waits (draft_state, kind, moved, id, standing, drawer, number, written_by, writers)`,
+	`ALTER TABLE heads DROP KEY IF EXISTS waiting`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
