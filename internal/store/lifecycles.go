@@ -2,7 +2,6 @@ package store
 
 import (
 	"maps"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -208,32 +207,35 @@ type WaitingQuery struct {
 
 // Waiting lists what is in one of some states on its way to release, those that wait longest first, and counts it.
 func (r Reader) Waiting(q WaitingQuery, offset, limit int) (out []Head, total int64, err error) {
-	where, args := q.where()
-	if err = r.db.Raw("SELECT COUNT(*) FROM heads WHERE "+where, args...).Scan(&total).Error; err != nil || total == 0 {
-		return nil, total, err
-	}
 	// Of each state and kind the key has those that wait longest first: so many of each are enough, and none is sorted but those.
-	var each []string
-	var named []any
+	var counts, lists []string
+	var counted, listed []any
 	for _, state := range q.States {
 		for _, kind := range q.Kinds {
-			one := q
-			one.States, one.Kinds = []string{state}, []string{kind}
-			w, a := one.where()
-			each, named = append(each, "(SELECT id, moved FROM heads WHERE "+w+" ORDER BY moved, id LIMIT ?)"), append(append(named, a...), offset+limit)
+			where, args := q.of(state, kind)
+			counts, counted = append(counts, "(SELECT COUNT(*) FROM heads FORCE INDEX (waits) WHERE "+where+")"), append(counted, args...)
+			lists, listed = append(lists, "(SELECT id, moved FROM heads FORCE INDEX (waits) WHERE "+where+" ORDER BY moved, id LIMIT ?)"), append(append(listed, args...), offset+limit)
 		}
 	}
-	err = r.db.Raw("SELECT h.* FROM heads h JOIN (SELECT id FROM ("+strings.Join(each, " UNION ALL ")+") e ORDER BY moved, id LIMIT ? OFFSET ?) x ON x.id = h.id ORDER BY h.moved, h.id", append(named, limit, offset)...).Scan(&out).Error
+	if len(counts) == 0 {
+		return nil, 0, nil
+	}
+	if err = r.db.Raw("SELECT "+strings.Join(counts, " + "), counted...).Scan(&total).Error; err != nil || total == 0 {
+		return nil, total, err
+	}
+	err = r.db.Raw("SELECT h.* FROM heads h JOIN (SELECT id FROM ("+strings.Join(lists, " UNION ALL ")+") e ORDER BY moved, id LIMIT ? OFFSET ?) x ON x.id = h.id ORDER BY h.moved, h.id", append(listed, limit, offset)...).Scan(&out).Error
 	return out, total, err
 }
 
-// where is the query as a condition on heads.
-func (q WaitingQuery) where() (where string, args []any) {
-	where, args = "draft_state IN ? AND kind IN ? AND standing NOT IN ?", []any{q.States, q.Kinds, []string{Merged, Withdrawn}}
-	for _, kind := range slices.Sorted(maps.Keys(q.Without)) {
-		if places := q.Without[kind]; len(places) > 0 {
-			where, args = where+" AND NOT (kind = ? AND IF(kind = 'model', SUBSTRING_INDEX(number, ': ', 1), drawer) IN ?)", append(args, kind, places)
+// of is the query for one state and kind, as a condition on heads that the key waits answers alone but where others may have written too.
+func (q WaitingQuery) of(state, kind string) (where string, args []any) {
+	where, args = "draft_state = ? AND kind = ? AND standing NOT IN ?", []any{state, kind, []string{Merged, Withdrawn}}
+	if places := q.Without[kind]; len(places) > 0 {
+		place := "drawer"
+		if kind == KindModel {
+			place = "SUBSTRING_INDEX(number, ': ', 1)"
 		}
+		where, args = where+" AND "+place+" NOT IN ?", append(args, places)
 	}
 	if !q.NotBy.IsZero() {
 		// Who wrote the newest content is told from the key; the trail is asked only where others may have written too (see Authors).
@@ -242,6 +244,21 @@ func (q WaitingQuery) where() (where string, args []any) {
 		args = append(args, q.NotBy, q.NotBy)
 	}
 	return where, args
+}
+
+// where is the query as one condition on heads.
+func (q WaitingQuery) where() (where string, args []any) {
+	var each []string
+	for _, state := range q.States {
+		for _, kind := range q.Kinds {
+			w, a := q.of(state, kind)
+			each, args = append(each, "("+w+")"), append(args, a...)
+		}
+	}
+	if len(each) == 0 {
+		return "FALSE", nil
+	}
+	return "(" + strings.Join(each, " OR ") + ")", args
 }
 
 // WaitingNaming lists what waits and whose draft names a text, such as the hash of a file, those that wait longest first.
