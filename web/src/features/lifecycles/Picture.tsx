@@ -55,6 +55,24 @@ export function Picture({ doc, track }: { doc: Document; track: 'status' | 'stan
   const base = above + height / 2;
   const last = placed[placed.length - 1];
   const all = { width: (last ? last.x + last.width : 0) + 12, height: above + height + reach(false) };
+  const drawn = arcs.flatMap((a) => {
+    const [from, to] = [placed[a.from], placed[a.to]];
+    if (!from || !to) return [];
+    const up = a.to > a.from;
+    const sign = up ? -1 : 1;
+    const edge = base + (sign * height) / 2;
+    const top = edge + sign * Math.abs(a.to - a.from) * step;
+    const [x1, x2] = [from.x + from.width / 2 + (up ? 10 : -10), to.x + to.width / 2 + (up ? -10 : 10)];
+    return [
+      {
+        key: `${a.from} ${a.to}`,
+        path: `M${x1} ${edge}C${x1} ${top + sign * 6} ${x2} ${top + sign * 6} ${x2} ${edge + sign * 2}`,
+        x: (x1 + x2) / 2,
+        y: edge + sign * Math.abs(a.to - a.from) * step * 0.78 + (up ? -7 : 15),
+        words: a.words.join(' · '),
+      },
+    ];
+  });
   return (
     <figure className="overflow-auto p-2">
       <svg
@@ -70,39 +88,24 @@ export function Picture({ doc, track }: { doc: Document; track: 'status' | 'stan
             <path d="M0 0L8 4L0 8Z" fill="currentColor" />
           </marker>
         </defs>
-        {arcs.map((a) => {
-          const [from, to] = [placed[a.from], placed[a.to]];
-          if (!from || !to) return null;
-          const up = a.to > a.from;
-          const sign = up ? -1 : 1;
-          const span = Math.abs(a.to - a.from);
-          const edge = base + (sign * height) / 2;
-          const top = edge + sign * span * step;
-          const [x1, x2] = [from.x + from.width / 2 + (up ? 10 : -10), to.x + to.width / 2 + (up ? -10 : 10)];
-          return (
-            <g key={`${a.from} ${a.to}`}>
-              <path
-                d={`M${x1} ${edge}C${x1} ${top + sign * 6} ${x2} ${top + sign * 6} ${x2} ${edge + sign * 2}`}
-                fill="none"
-                stroke="currentColor"
-                strokeWidth="1.4"
-                markerEnd={`url(#head-${track})`}
-              />
-              <text
-                x={(x1 + x2) / 2}
-                y={edge + sign * span * step * 0.78 + (up ? -5 : 14)}
-                textAnchor="middle"
-                fill="currentColor"
-                className="text-xs"
-                paintOrder="stroke"
-                stroke="var(--color-sheet)"
-                strokeWidth="4"
-              >
-                {a.words.join(' · ')}
-              </text>
-            </g>
-          );
-        })}
+        {drawn.map((a) => (
+          <path key={a.key} d={a.path} fill="none" stroke="currentColor" strokeWidth="1.4" markerEnd={`url(#head-${track})`} />
+        ))}
+        {drawn.map((a) => (
+          <text
+            key={a.key}
+            x={a.x}
+            y={a.y}
+            textAnchor="middle"
+            fill="currentColor"
+            className="text-xs"
+            paintOrder="stroke"
+            stroke="var(--color-sheet)"
+            strokeWidth="4"
+          >
+            {a.words}
+          </text>
+        ))}
         {placed.map((p) => (
           <g key={p.state.key}>
             <rect
