@@ -97,7 +97,7 @@ func deliveryDone(c *ucli.Command, d wire.Delivery, err error) error {
 			case m.Used != nil:
 				beside = "used as " + m.Used.Name
 			case len(m.Same) > 0:
-				beside = fmt.Sprintf("%s %s, used by %d parts", m.Same[0].Name, m.Same[0].How, m.Same[0].Uses)
+				beside = fmt.Sprintf("%s %s, used by %s", m.Same[0].Name, m.Same[0].How, count(m.Same[0].Uses, "part", "parts"))
 			case m.Named != nil:
 				beside = "another drawing has this name"
 			}

@@ -127,7 +127,7 @@ var roleNames = []struct {
 	{Package, "package|case|size|land pattern|case size|outline|footprint|case code|package case|body size|case style|pcb footprint|pattern"},
 	{Description, "description|text|designation|part description|item description|long description|component|type|details|specification|spec"},
 	{Fit, "fit|fitted|fitting|include in bom|included in bom|on pcb|on the board|assembly|populate|populated|mount|mounted|place|placed|assembled|install|installed|in bom|on board|stuff|stuffed"},
-	{Remark, "remark|remarks|comment|comments|note|notes|item|item no|line|line number|pos|no|row|price|unit price|stock|status|variant|packing|minimum order|link|url|datasheet|weight|country of origin"},
+	{Remark, "remark|remarks|comment|comments|note|notes|item|item no|line|line number|pos|no|row|price|unit price|stock|status|variant|packing|minimum order|link|url|datasheet|weight|country of origin|rev|revision|part revision|minimum quantity|moq"},
 }
 
 // englishRoles says which role the English phrases of other languages' headings have.
@@ -169,6 +169,9 @@ func FindColumns(header []string, sample [][]string, cab *cabinet.Cabinet) (Colu
 			role, because = Remark, "its cells are running numbers"
 		}
 		key, unit, of := r.parameter(h)
+		if role == "" && said != "" { // why it is not what its name would be: a word of it is no parameter's name either
+			of = false
+		}
 		if role == "" && of { // "Montage" with yes and no below it names no kind of mounting
 			if marks, filled := saysFitting(sample, i); marks > 0 && marks == filled {
 				role, because = fitRole(h, sample, i)
@@ -273,6 +276,12 @@ func (r *columnReader) role(heading string) (Role, string) {
 	return "", ""
 }
 
+// limits and usual are words that leave the heading of a parameter what it is, and make another thing of a quantity, a number or a maker.
+var (
+	limits = wordSet("max|maximum|min|minimum|least|most")
+	usual  = wordSet("typ|typical|nom|nominal")
+)
+
 func roleNamed(plain string) Role {
 	for _, n := range roleNames {
 		if plain != "" && strings.Contains("|"+n.names+"|", "|"+plain+"|") {
@@ -285,8 +294,16 @@ func roleNamed(plain string) Role {
 // asideOf is the role of a heading whose name alone has one, unless what it says beside its name may make it another thing: "Qty (10 boards)" is no quantity of a board,
 // "Manufacturer (alternative)" not the maker, "Value (EUR)" no value. What only describes is described with an aside too.
 func asideOf(heading string, role Role, alone bool, because string) (Role, string) {
+	if role == Description || role == Package || role == Remark || role == Fit || role == Fact {
+		return role, because
+	}
+	for _, w := range strings.Fields(headings.Plain(heading)) { // the least quantity of an order is none of a board
+		if limits[w] || role != Value && usual[w] {
+			return "", fmt.Sprintf("its heading says %q beside a name of the %s", w, role)
+		}
+	}
 	aside := headings.Aside(heading)
-	if !alone || aside == "" || role == Description || role == Package || role == Remark || role == Fit {
+	if !alone || aside == "" {
 		return role, because
 	}
 	return "", fmt.Sprintf("its heading says %s beside a name of the %s", aside, role)

@@ -258,3 +258,24 @@ func TestWhatAnOfferSaysIsNoParameter(t *testing.T) {
 		assert.Equal(t, x.to, to, "%s %v", x.name, x.sample)
 	}
 }
+
+// What a heading says beside a name makes it another thing, unless it is known to say nothing: no column of breakdown voltages or of second makers is taken for certain.
+func TestAnAsideIsAPartOfTheHeading(t *testing.T) {
+	volts, makers, numbers := []string{"50 V", "25 V", "16 V"}, []string{"Tidewright", "Whinchat Passive"}, []string{"TW-1", "TW-2", "TW-3"}
+	for _, one := range []struct {
+		plain, aside string
+		values       []string
+		to           string
+	}{
+		{"Manufacturer (main)", "Manufacturer (alternative)", makers, "take.manufacturer"}, {"Hersteller", "Hersteller (Ersatz)", makers, "take.manufacturer"}, {"MPN [required]", "MPN (old)", numbers, "take.mpn"},
+		{"Voltage rating (V)", "Voltage rating (V) of the coil", volts, "voltage-rating"}, {"Resistance (Ω)", "Resistance (thermal)", []string{"4k7", "10k"}, "resistance"}, {"Resistance (max)", "Resistance (Ω) tolerance", []string{"4k7", "10k"}, "resistance"},
+		{"Value (nominal)", "Value (EUR)", []string{"4k7", "10k"}, Leading}, {"Description (internal)", "", []string{"a part", "another"}, "take.description"},
+	} {
+		got := suggested(t, Known{}, Column{one.plain, one.values})
+		assert.Equal(t, one.to, got[one.plain].To, one.plain)
+		if one.aside != "" {
+			g := suggested(t, Known{}, Column{one.aside, one.values})[one.aside]
+			assert.False(t, g.To == one.to && g.Sure == Certain, "%s: %+v", one.aside, g)
+		}
+	}
+}

@@ -104,3 +104,26 @@ func TestFeetAndMarkLieWithinTheBody(t *testing.T) {
 	b.Feet, b.Mark = nil, &m
 	assert.ErrorContains(t, b.Check(), "mark")
 }
+
+// A file that came before its feet were read is the same when it comes again; another file, place or block is another.
+func TestBodiesAreTheSameByTheirFile(t *testing.T) {
+	file := func(hash string, change func(*Body)) *Content {
+		b := block("2", "2", "1")
+		if change != nil {
+			change(&b)
+		}
+		return &Content{Kind: KindBody, FileHash: hash, Body: &b}
+	}
+	feet := func(b *Body) { b.Feet = []Foot{{Max: at(0.5, 0.5)}} }
+	turned := func(b *Body) { b.Place.TurnZ = 90 * Degree }
+	higher := func(b *Body) { b.Box.Max.Z += MM }
+	for _, c := range []struct {
+		a, b *Content
+		same bool
+	}{
+		{file("x", nil), file("x", nil), true}, {file("x", nil), file("x", feet), true}, {file("x", nil), file("y", nil), false}, {file("x", nil), file("x", turned), false},
+		{file("", nil), file("", nil), true}, {file("", nil), file("", higher), false}, {file("", nil), file("", turned), false}, {file("x", nil), file("", nil), false}, {file("", nil), file("x", nil), false},
+	} {
+		assert.Equal(t, c.same, Same(c.a, c.b), "%+v %+v", c.a.Body, c.b.Body)
+	}
+}

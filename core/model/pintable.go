@@ -267,7 +267,7 @@ var (
 
 // numbersIn are the pin numbers in a cell: one, a list, or a span such as A1-A4. A span runs upwards within one row.
 func numbersIn(text string) (out []string, ok bool) {
-	if thermal[plainHeading(text)] {
+	if slices.Contains(thermal, plainHeading(text)) {
 		return []string{"EP"}, true
 	}
 	if m := ahead.FindStringSubmatch(text); m != nil {
@@ -296,15 +296,7 @@ func numbersIn(text string) (out []string, ok bool) {
 }
 
 // thermal are the words for the pad under a package, which most tables number EP.
-var thermal = wordsOf("exposed pad|thermal pad|die pad|die attach pad|exposed thermal pad|exposed die pad|heat slug|e pad|epad|thermisches pad|pad thermique|pad térmico")
-
-func wordsOf(list string) map[string]bool {
-	m := map[string]bool{}
-	for w := range strings.SplitSeq(list, "|") {
-		m[w] = true
-	}
-	return m
-}
+var thermal = []string{"exposed pad", "thermal pad", "die pad", "die attach pad", "exposed thermal pad", "exposed die pad", "heat slug", "e pad", "epad", "thermisches pad", "pad thermique", "pad térmico"}
 
 var dashed = regexp.MustCompile(`[0-9]\s*[-–—]\s*[A-Za-z]{0,3}[0-9]`)
 
@@ -400,7 +392,7 @@ func (t PinTable) list(l *PinList, c PinColumns, column int) {
 		if name == "" {
 			wrong(line, "the pin %s has no name", clip(numbers))
 		}
-		if thermal[plainHeading(numbers)] {
+		if slices.Contains(thermal, plainHeading(numbers)) {
 			wrong(line, "%q was taken for the number EP", clip(numbers))
 		}
 		for _, n := range all {
