@@ -138,11 +138,19 @@ func supply(words []string) (string, bool) {
 	return kind, true
 }
 
-// directions are the words of a direction that may stand behind, or before, what the signal is.
-var directions = map[string]string{"input": Input, "output": Output, "i/o": Bidirectional, "input/output": Bidirectional, "entrée": Input, "entree": Input, "entrada": Input, "ingresso": Input, "sortie": Output, "salida": Output, "saída": Output, "uscita": Output}
+// The words of a direction that stand behind what the signal is ("reset input"), and those that stand before it ("entrée d'horloge").
+var (
+	behindIt = map[string]string{"input": Input, "output": Output, "i/o": Bidirectional, "input/output": Bidirectional}
+	beforeIt = map[string]string{"entrée": Input, "entree": Input, "entrada": Input, "ingresso": Input, "sortie": Output, "salida": Output, "saída": Output, "uscita": Output}
+)
 
 // ways are directions in one word, of which two make a pin of both.
 var ways = map[string]string{"input": Input, "in": Input, "i": Input, "output": Output, "out": Output, "o": Output, "entrée": Input, "sortie": Output, "entrada": Input, "salida": Output, "ingresso": Input, "uscita": Output, "eingang": Input, "ausgang": Output}
+
+var (
+	joins = wordsIn("or and und oder ou et o y e")
+	links = wordsIn("de d du des di del della dell do da")
+)
 
 // kept are how an output drives: beside it they are its type.
 var kept = []struct{ words, kind string }{{"open drain", OpenCollector}, {"open collector", OpenCollector}, {"open emitter", OpenEmitter}, {"tri state", TriState}, {"three state", TriState}, {"3 state", TriState}, {"push pull", Output}, {"od", OpenCollector}, {"oc", OpenCollector}}
@@ -152,45 +160,47 @@ func directed(words []string) (string, bool) {
 	if len(words) < 2 {
 		return compound(words[0])
 	}
-	first, last := words[0], words[len(words)-1]
-	if a, b := ways[first], ways[last]; a != "" && b != "" && a != b && (len(words) == 2 || len(words) == 3 && slices.Contains([]string{"or", "and", "und", "oder", "ou", "et", "o", "y", "e"}, words[1])) {
+	first, last, before := words[0], words[len(words)-1], words[:len(words)-1]
+	if a, b := ways[first], ways[last]; a != "" && b != "" && a != b && (len(words) == 2 || len(words) == 3 && joins[words[1]]) {
 		return Bidirectional, true
 	}
-	if kind := directions[first]; kind != "" && first != "input" && first != "output" && first != "i/o" && first != "input/output" {
-		rest := strings.Join(words[1:], " ")
+	if kind := beforeIt[first]; kind != "" {
 		switch {
-		case !slices.Contains([]string{"de", "d", "du", "des", "di", "del", "della", "dell", "do", "da"}, words[1]):
+		case !links[words[1]] || len(words) < 3:
 			return "", false
-		case strings.Contains(rest, "aliment"):
+		case strings.Contains(words[2], "aliment"):
 			return map[string]string{Input: PowerIn, Output: PowerOut}[kind], len(words) == 3
 		}
 		return kind, true
 	}
-	before := strings.Join(words[:len(words)-1], " ")
-	if kind := directions[last]; kind != "" && (last == "input" || last == "output" || last == "i/o" || last == "input/output") {
-		for _, k := range kept {
-			if rest, is := strings.CutPrefix(before+" ", k.words+" "); is || strings.HasSuffix(" "+before, " "+k.words) {
-				if !is {
-					rest = strings.TrimSuffix(before, k.words)
-				}
-				if kind == Output && onlySignal(strings.Fields(rest)) {
-					return k.kind, true
-				}
-				return "", false
-			}
-		}
-		return kind, true
+	if kind := behindIt[last]; kind != "" {
+		return driven(before, kind)
 	}
 	if kind, ok := compound(last); ok {
 		return kind, true
 	}
-	if kind := ways[last]; kind != "" && onlySignal(words[:len(words)-1]) {
+	if kind := ways[last]; kind != "" && onlySignal(before) {
 		return kind, true
 	}
 	if kind := typeWords[last]; (kind == Bidirectional || kind == Input || kind == Output) && len(words) == 2 && (first == "a" || first == "d") {
 		return kind, true
 	}
 	return "", false
+}
+
+// driven is the type of a direction behind words, which may say how an output drives; what drives so and is no output alone is left open.
+func driven(before []string, kind string) (string, bool) {
+	text := strings.Join(before, " ")
+	for _, k := range kept {
+		rest, is := strings.CutPrefix(text+" ", k.words+" ")
+		if !is {
+			rest, is = strings.CutSuffix(" "+text, " "+k.words)
+		}
+		if is {
+			return k.kind, kind == Output && onlySignal(strings.Fields(rest))
+		}
+	}
+	return kind, true
 }
 
 // compound is the direction at the end of a German word.
