@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"slices"
+	"strings"
 	"time"
 
 	"jollydrawer/core/trail"
@@ -146,6 +147,14 @@ func (r Reader) Head(kind string, id ID) (Head, error) {
 // HeadByNumber loads an aggregate's head by its number or name.
 func (r Reader) HeadByNumber(kind, number string) (Head, error) {
 	return loadHead(r.db, "kind = ? AND number = ?", kind, number)
+}
+
+// Called loads an aggregate's head as people call it: by its identifier, or by its number or name.
+func (r Reader) Called(kind, key string) (Head, error) {
+	if id, err := ParseID(key); err == nil {
+		return r.Head(kind, id)
+	}
+	return r.HeadByNumber(kind, strings.TrimSpace(key))
 }
 
 func loadHead(db *gorm.DB, where string, args ...any) (h Head, err error) {

@@ -383,3 +383,20 @@ func TestIdentifiersAndHashesRoundTrip(t *testing.T) {
 	require.NoError(t, err)
 	assert.Nil(t, v, "the zero identifier is NULL")
 }
+
+// A thing is found by its identifier and by its number, with blanks around it or in other capitals, and only among its kind.
+func TestAThingIsFoundAsPeopleCallIt(t *testing.T) {
+	s, _ := testdb.Open(t)
+	h := store.Head{ID: store.NewID(), Kind: store.KindSeries, Number: "SR-00001"}
+	_, err := s.Do(t.Context(), deed("called"), func(tx *store.Tx) (any, error) { return nil, tx.Insert(&h, "made", nil) })
+	require.NoError(t, err)
+	for _, key := range []string{"SR-00001", " sr-00001 ", h.ID.String()} {
+		got, err := s.Read(t.Context()).Called(store.KindSeries, key)
+		require.NoError(t, err, key)
+		assert.Equal(t, h.ID, got.ID)
+		_, err = s.Read(t.Context()).Called(store.KindWant, key)
+		assert.ErrorIs(t, err, store.ErrNotFound, key)
+	}
+	_, err = s.Read(t.Context()).Called(store.KindSeries, store.NewID().String())
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}

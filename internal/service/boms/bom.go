@@ -64,12 +64,7 @@ func (d *bomDoc) carry(lines []bom.Line) {
 }
 
 func (s *BOMs) findBOM(ctx context.Context, key string) (h store.Head, doc bomDoc, err error) {
-	if id, perr := store.ParseID(key); perr == nil {
-		h, err = s.Store.Read(ctx).Head(store.KindBOM, id)
-	} else {
-		h, err = s.Store.Read(ctx).HeadByNumber(store.KindBOM, key)
-	}
-	if err != nil {
+	if h, err = s.Store.Read(ctx).Called(store.KindBOM, key); err != nil {
 		return h, doc, deed.Sentence(err, "BOM")
 	}
 	doc, err = s.bomDoc(ctx, h)

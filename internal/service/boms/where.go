@@ -365,15 +365,11 @@ func numbered(list []*lookup.Entry) []string {
 
 // withModel are the parts on boards that use a model.
 func (s *BOMs) withModel(ctx context.Context, key string, on map[string]bool) ([]string, error) {
-	id, err := store.ParseID(key)
+	h, err := s.Store.Read(ctx).Called(store.KindModel, key)
 	if err != nil {
-		h, err := s.Store.Read(ctx).HeadByNumber(store.KindModel, key)
-		if err != nil {
-			return nil, deed.Sentence(err, "model")
-		}
-		id = h.ID
+		return nil, deed.Sentence(err, "model")
 	}
-	uses, err := s.Store.Read(ctx).UsedBy(id, 0, 20_000)
+	uses, err := s.Store.Read(ctx).UsedBy(h.ID, 0, 20_000)
 	if err != nil {
 		return nil, err
 	}

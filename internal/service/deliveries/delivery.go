@@ -137,13 +137,7 @@ func (s *Deliveries) openFiles(ctx context.Context, files []part.File) ([]drop.M
 
 // openDelivery loads a delivery and reads its files; the last few stay in memory, because people work on one for a while.
 func (s *Deliveries) openDelivery(ctx context.Context, key string) (d delivered, err error) {
-	id, e := store.ParseID(key)
-	if e == nil {
-		d.head, err = s.Store.Read(ctx).Head(store.KindDelivery, id)
-	} else {
-		d.head, err = s.Store.Read(ctx).HeadByNumber(store.KindDelivery, key)
-	}
-	if err != nil {
+	if d.head, err = s.Store.Read(ctx).Called(store.KindDelivery, key); err != nil {
 		return d, deed.Sentence(err, "delivery")
 	}
 	content, err := s.Store.Read(ctx).Content(d.head.Draft)

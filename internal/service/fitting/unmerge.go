@@ -77,12 +77,7 @@ func (s *Fitting) TakeMergingBack(ctx context.Context, c deed.Call, in wire.Take
 
 // mergedAway finds a model that was merged away, by its ID or as "kind: name", and not the one that it leads to.
 func (s *Fitting) mergedAway(r store.Reader, key string) (h store.Head, err error) {
-	if id, e := store.ParseID(key); e == nil {
-		h, err = r.Head(store.KindModel, id)
-	} else {
-		h, err = r.HeadByNumber(store.KindModel, key)
-	}
-	if err != nil {
+	if h, err = r.Called(store.KindModel, key); err != nil {
 		return h, deed.Sentence(err, "model")
 	}
 	if h.Standing != store.Merged {

@@ -11,10 +11,7 @@ import (
 // PartsOf lists the identifiers of the parts that taking an intake in made or changed, by the intake's number or identifier. Who asks has to be looked at before.
 func (s *Intakes) PartsOf(ctx context.Context, key string) ([]string, error) {
 	r := s.Store.Read(ctx)
-	h, err := r.HeadByNumber(store.KindIntake, key)
-	if id, parsed := store.ParseID(key); parsed == nil {
-		h, err = r.Head(store.KindIntake, id)
-	}
+	h, err := r.Called(store.KindIntake, key)
 	if err != nil {
 		return nil, deed.Sentence(err, "intake")
 	}

@@ -96,12 +96,10 @@ func (s *Notices) subject(ctx context.Context, in wire.WatchEdit) (w store.Watch
 // thing finds a part, model, BOM or want by its number, name or identifier.
 func (s *Notices) thing(ctx context.Context, kind, key string) (h store.Head, err error) {
 	r := s.Store.Read(ctx)
-	if id, e := store.ParseID(key); e == nil {
-		h, err = r.Head(kind, id)
-	} else if kind == store.KindPart {
+	if kind == store.KindPart {
 		h, err = s.Parts.Find(ctx, key)
 	} else {
-		h, err = r.HeadByNumber(kind, key)
+		h, err = r.Called(kind, key)
 	}
 	if kind == store.KindBOM {
 		kind = "BOM"

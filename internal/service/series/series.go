@@ -212,11 +212,7 @@ func (s *Series) refused(ctx context.Context, err error, said series.Content) er
 
 // thing finds a series by its identifier or number.
 func (s *Series) thing(r store.Reader, key string) (store.Head, error) {
-	if id, err := store.ParseID(key); err == nil {
-		h, err := r.Head(store.KindSeries, id)
-		return h, deed.Sentence(err, "series")
-	}
-	h, err := r.HeadByNumber(store.KindSeries, strings.TrimSpace(key))
+	h, err := r.Called(store.KindSeries, key)
 	return h, deed.Sentence(err, "series")
 }
 

@@ -236,13 +236,8 @@ func (s *Wants) FromBOM(ctx context.Context, c deed.Call, key string, row int) (
 	var board store.Head // as it was before its lines were looked at
 	work := func() ([]want.Content, error) {
 		r := s.Store.Read(ctx)
-		id, err := store.ParseID(key)
-		if err == nil {
-			board, err = r.Head(store.KindBOM, id)
-		} else {
-			board, err = r.HeadByNumber(store.KindBOM, key)
-		}
-		if err != nil {
+		var err error
+		if board, err = r.Called(store.KindBOM, key); err != nil {
 			return nil, deed.Sentence(err, "BOM")
 		}
 		b, err := s.boms.Get(ctx, c, board.ID.String())
@@ -308,11 +303,7 @@ func ofLine(board string, l wire.BOMLine) want.Content {
 
 // thing loads a want by its ID or number.
 func (s *Wants) thing(r store.Reader, key string) (store.Head, error) {
-	if id, err := store.ParseID(key); err == nil {
-		h, err := r.Head(store.KindWant, id)
-		return h, deed.Sentence(err, "want")
-	}
-	h, err := r.HeadByNumber(store.KindWant, strings.ToUpper(strings.TrimSpace(key)))
+	h, err := r.Called(store.KindWant, key)
 	return h, deed.Sentence(err, "want")
 }
 

@@ -138,7 +138,9 @@ function Board({ p, body }: { p: Pins; body?: Schemas['PartContent']['body'] }) 
           </label>
         </div>
       )}
-      {body && p.fit.findings.length === 0 && <p className="mt-1 text-sm">✓ The body sits on its pads, as far as its box and its feet tell.</p>}
+      {body && p.fit.findings.length === 0 && (
+        <p className="mt-1 text-sm">✓ The body sits on its pads, as far as its box and its feet tell.</p>
+      )}
       <Trouble error={place.error} />
       {model?.fileHash && land.data && (
         <Solid
