@@ -253,6 +253,9 @@ func runAs(o Options, me *user.User) string {
 	return me.Username
 }
 
+// patience is how long a server may take to answer: a node that fetches all data from another on a busy machine takes minutes.
+const patience = 5 * time.Minute
+
 // makeScratch makes a folder for temporary tables that the server's user may write.
 func makeScratch(path string, o Options) error {
 	if err := os.MkdirAll(path, 0o700); err != nil {
@@ -300,7 +303,7 @@ func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 		_ = s.cmd.Wait()
 		close(s.exited)
 	}()
-	deadline := time.Now().Add(2 * time.Minute)
+	deadline := time.Now().Add(patience)
 	for {
 		if db, err := s.Root(); err == nil {
 			// A member of a cluster answers before it takes statements on tables.
@@ -322,7 +325,7 @@ func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 		}
 		if time.Now().After(deadline) {
 			s.Stop()
-			return fmt.Errorf("MariaDB did not answer within two minutes: look into %s", log)
+			return fmt.Errorf("MariaDB did not answer within %s: look into %s", patience, log)
 		}
 	}
 }
