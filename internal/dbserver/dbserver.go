@@ -325,7 +325,7 @@ func (s *Server) launch(ctx context.Context, bin string, o Options) error {
 		}
 		if time.Now().After(deadline) {
 			s.Stop()
-			return fmt.Errorf("MariaDB did not answer within %s: look into %s", patience, log)
+			return fmt.Errorf("MariaDB did not answer within %.0f minutes: look into %s", patience.Minutes(), log)
 		}
 	}
 }
