@@ -24,13 +24,7 @@ var notions = func() map[string]string {
 }()
 
 // between are words that join others and add nothing.
-var between = func() map[string]bool {
-	m := map[string]bool{}
-	for _, w := range strings.Fields("of the for and de du des d del della delle di da do dos l la le les der die das dem des vom von und für van het en og och av af fra od за по の 的 s") {
-		m[Plain(w)] = true
-	}
-	return m
-}()
+var between = wordSet("of the for and de du des d del della delle di da do dos l la le les der die das dem des vom von und für van het en og och av af fra od за по の 的 s")
 
 // composed maps the notions of a heading, sorted, to the English phrase. What is not here is no heading that is known: a total or a quantity of a lot is no
 // quantity of a board, and a code of a manufacturer may be of the manufacturer itself.

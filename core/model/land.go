@@ -77,6 +77,16 @@ func (p Pad) copper(other *Figure) Figure {
 	return p.Figure()
 }
 
+// OtherCopper puts what do makes of it in the place of the copper on the bottom and on inner layers, where either is another than on the top.
+func (p *Pad) OtherCopper(do func(Figure) Figure) {
+	for _, of := range []**Figure{&p.Below, &p.Inner} {
+		if *of != nil {
+			made := do(**of)
+			*of = &made
+		}
+	}
+}
+
 // What an opening is in.
 const (
 	OfMask  = "mask"

@@ -91,12 +91,7 @@ func (p Pad) Mirrored() Pad {
 	f := p.Figure().Mirrored()
 	p.Shape, p.Corners, p.Points, p.CutOuts = f.Shape, f.Corners, f.Points, f.CutOuts
 	p.Turn, p.HoleTurn, p.HoleAt.X = back(p.Turn), back(p.HoleTurn)%(180*Degree), -p.HoleAt.X
-	for _, of := range []**Figure{&p.Below, &p.Inner} {
-		if *of != nil {
-			b := (*of).Mirrored()
-			*of = &b
-		}
-	}
+	p.OtherCopper(Figure.Mirrored)
 	p.Openings = slices.Clone(p.Openings)
 	for i := range p.Openings {
 		p.Openings[i].Figure = p.Openings[i].Mirrored()

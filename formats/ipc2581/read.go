@@ -356,12 +356,7 @@ func scaled(p model.Pad, by float64) model.Pad {
 		*l = model.Figure{Width: *l}.Scaled(by).Width
 	}
 	p.HoleAt = model.Figure{At: p.HoleAt}.Scaled(by).At
-	for _, of := range []**model.Figure{&p.Below, &p.Inner} {
-		if *of != nil {
-			b := (*of).Scaled(by)
-			*of = &b
-		}
-	}
+	p.OtherCopper(func(f model.Figure) model.Figure { return f.Scaled(by) })
 	p.Openings = slices.Clone(p.Openings)
 	for i := range p.Openings {
 		p.Openings[i].Figure = p.Openings[i].Scaled(by)

@@ -283,19 +283,23 @@ func (s *scope) pad(e *element, st *stack) (p model.Pad, ok bool) {
 
 // within reads the copper of inner layers, which is one figure on all of them.
 func (s *scope) within(e *element, p *model.Pad, lands []land) {
-	for i, l := range lands {
-		f, first := placed(p, l.Figure), placed(p, lands[0].Figure)
-		apart := func(g model.Figure) bool { off, same := f.Off(g); return !same || off > exact }
-		switch {
-		case p.Hole == 0:
-			s.fail(e, "the stack has copper on an inner layer and no hole (line %d)", l.line)
-			return
-		case i > 0 && apart(first):
+	if len(lands) == 0 {
+		return
+	}
+	if p.Hole == 0 {
+		s.fail(e, "the stack has copper on an inner layer and no hole (line %d)", lands[0].line)
+		return
+	}
+	apart := func(f, g model.Figure) bool { off, same := f.Off(g); return !same || off > exact }
+	first := placed(p, lands[0].Figure)
+	for _, l := range lands[1:] {
+		if apart(first, placed(p, l.Figure)) {
 			s.fail(e, "the stack has other copper on one inner layer than on another (line %d), which a land pattern does not hold here", l.line)
 			return
-		case i == 0 && apart(p.Figure()):
-			p.Inner = &f
 		}
+	}
+	if apart(first, p.Figure()) {
+		p.Inner = &first
 	}
 }
 

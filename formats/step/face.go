@@ -11,12 +11,15 @@ type mark struct{ at, along vec }
 // face widens the box by a face: its edges, and where its surface bulges beyond them.
 func (r *reader) face(p []value) {
 	r.faces++
+	_, plane := r.all[param(p, 2).ref].part("PLANE") // of others the edge tells nothing of feet
 	own := emptyBox()
 	var edge []vec
 	takeEdge := func(v vec) {
 		r.box.take(v)
-		own.take(v)
-		edge = append(edge, v)
+		if plane {
+			own.take(v)
+			edge = append(edge, v)
+		}
 	}
 	sense := param(p, 3).text != "F"
 	type passed struct {
@@ -69,7 +72,7 @@ func (r *reader) face(p []value) {
 			edges = append(edges, passed{points, (param(oe, 4).text != "F") != turned})
 		}
 	}
-	if _, plane := r.all[param(p, 2).ref].part("PLANE"); plane {
+	if plane {
 		r.level(edge, own)
 	}
 	// A seam is passed twice and bounds nothing.
