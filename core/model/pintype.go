@@ -8,22 +8,22 @@ import (
 
 // typeWords are the ways people write a pin's type.
 var typeWords = map[string]string{
-	"i": Input, "in": Input, "input": Input, "di": Input, "ai": Input, "analog input": Input, "digital input": Input, "eingang": Input, "entrée": Input, "entrada": Input, "ingresso": Input, "入力": Input,
-	"o": Output, "out": Output, "output": Output, "do": Output, "ao": Output, "analog output": Output, "digital output": Output, "push pull": Output, "ausgang": Output, "sortie": Output, "salida": Output, "uscita": Output, "出力": Output,
+	"i": Input, "in": Input, "input": Input, "di": Input, "ai": Input, "analog input": Input, "digital input": Input, "eingang": Input, "entrée": Input, "entrada": Input, "ingresso": Input, "入力": Input, "输入": Input,
+	"o": Output, "out": Output, "output": Output, "do": Output, "ao": Output, "analog output": Output, "digital output": Output, "push pull": Output, "ausgang": Output, "sortie": Output, "salida": Output, "uscita": Output, "出力": Output, "输出": Output,
 	"io": Bidirectional, "i/o": Bidirectional, "b": Bidirectional, "bi": Bidirectional, "bidir": Bidirectional, "bidirectional": Bidirectional, "inout": Bidirectional, "dio": Bidirectional, "aio": Bidirectional, "input/output": Bidirectional, "in/out": Bidirectional, "bidi": Bidirectional, "bi directional": Bidirectional, "i/o/z": Bidirectional,
-	"bidirektional": Bidirectional, "ein/ausgang": Bidirectional, "ein/aus": Bidirectional, "e/a": Bidirectional, "eingang/ausgang": Bidirectional, "entrée/sortie": Bidirectional, "e/s": Bidirectional, "entrada/salida": Bidirectional, "ingresso/uscita": Bidirectional, "入出力": Bidirectional,
+	"bidirektional": Bidirectional, "ein/ausgang": Bidirectional, "ein/aus": Bidirectional, "e/a": Bidirectional, "eingang/ausgang": Bidirectional, "entrée/sortie": Bidirectional, "e/s": Bidirectional, "entrada/salida": Bidirectional, "ingresso/uscita": Bidirectional, "入出力": Bidirectional, "双向": Bidirectional, "输入/输出": Bidirectional, "输入输出": Bidirectional,
 	"p": PowerIn, "power/ground": PowerIn, "power/gnd": PowerIn, "pwr": PowerIn, "power": PowerIn, "s": PowerIn, "supply": PowerIn, "power in": PowerIn, "power input": PowerIn, "gnd": PowerIn, "g": PowerIn, "ground": PowerIn, "pi": PowerIn,
-	"versorgung": PowerIn, "masse": PowerIn, "alimentation": PowerIn, "alimentación": PowerIn, "tierra": PowerIn, "alimentazione": PowerIn, "massa": PowerIn, "電源": PowerIn, "接地": PowerIn, "グランド": PowerIn,
+	"versorgung": PowerIn, "masse": PowerIn, "alimentation": PowerIn, "alimentación": PowerIn, "tierra": PowerIn, "alimentazione": PowerIn, "massa": PowerIn, "電源": PowerIn, "接地": PowerIn, "グランド": PowerIn, "电源": PowerIn,
 	"po": PowerOut, "power out": PowerOut, "power output": PowerOut, "regulator output": PowerOut,
 	"oc": OpenCollector, "od": OpenCollector, "open collector": OpenCollector, "open drain": OpenCollector, "o/d": OpenCollector, "offener kollektor": OpenCollector, "collecteur ouvert": OpenCollector,
 	"oe": OpenEmitter, "open emitter": OpenEmitter, "open source": OpenEmitter,
-	"z": TriState, "o/z": TriState, "tri state": TriState, "tristate": TriState, "3 state": TriState, "three state": TriState, "hi z": TriState,
-	"nc": NotConnected, "n/c": NotConnected, "no connect": NotConnected, "not connected": NotConnected, "nic": NotConnected, "no internal connection": NotConnected, "not internally connected": NotConnected, "dnc": NotConnected, "do not connect": NotConnected, "nicht verbunden": NotConnected, "nicht angeschlossen": NotConnected, "nicht belegt": NotConnected, "unbelegt": NotConnected, "non connecté": NotConnected, "no conectado": NotConnected, "non connesso": NotConnected, "未接続": NotConnected,
+	"z": TriState, "o/z": TriState, "tri state": TriState, "three state": TriState, "high z": TriState,
+	"nc": NotConnected, "n/c": NotConnected, "no connect": NotConnected, "no connection": NotConnected, "unconnected": NotConnected, "not connected internally": NotConnected, "not connected": NotConnected, "nic": NotConnected, "no internal connection": NotConnected, "not internally connected": NotConnected, "dnc": NotConnected, "do not connect": NotConnected, "nicht verbunden": NotConnected, "nicht angeschlossen": NotConnected, "nicht belegt": NotConnected, "unbelegt": NotConnected, "non connecté": NotConnected, "no conectado": NotConnected, "non connesso": NotConnected, "未接続": NotConnected,
 	"passive": Passive, "pas": Passive, "a": Passive, "analog": Passive, "rf": Passive, "passiv": Passive, "passif": Passive, "pasivo": Passive, "passivo": Passive,
 }
 
 // signalWords are what stands beside a direction, or a supply, and changes nothing of it: how the signal is kept, and what is built in.
-var signalWords = wordsIn("analog analogue digital logic cmos ttl lvcmos lvttl lvds schmitt trigger internal internally weak strong differential single ended rf hs ls high low speed pull up down pullup pulldown pu pd wpu wpd tolerant compatible buffered unbuffered with has and the a an pin signal only " +
+var signalWords = wordsIn("analog analogue digital logic cmos ttl lvcmos lvttl lvds schmitt trigger internal internally weak strong differential single ended inverting noninverting active rf hs ls high low speed pull up down pullup pulldown pu pd wpu wpd tolerant compatible buffered unbuffered with has and the a an pin signal only " +
 	"analoger analoge digitaler digitale interner mit analogique numérique analógica analógico analogica analogico tolerante avec con")
 
 // powerWords are the words that a supply is named by.
@@ -42,6 +42,15 @@ func wordsIn(list string) map[string]bool {
 	}
 	return m
 }
+
+// inTwoWords sets a blank into words of two parts that people write as one too.
+var inTwoWords = func() *strings.Replacer {
+	var pairs []string
+	for _, two := range []string{"open drain", "open collector", "open emitter", "open source", "tri state", "three state", "push pull", "high z", "bi directional", "pull up", "pull down"} {
+		pairs = append(pairs, strings.ReplaceAll(two, " ", ""), two)
+	}
+	return strings.NewReplacer(append(pairs, "3 state", "three state", "3state", "three state", "hi z", "high z", "hiz", "high z", "non inverting", "noninverting")...)
+}()
 
 var (
 	dotted   = regexp.MustCompile(`\b(\p{L})\.(?:\s?(\p{L})\.?)\b\.?`)
@@ -63,6 +72,7 @@ func PinType(s string) (string, bool) {
 	}
 	text = dotted.ReplaceAllString(text, "$1$2")
 	text = slashed.ReplaceAllString(strings.NewReplacer("-/", "/", "-", " ", "_", " ", "–", " ", "’", " ", "'", " ", "&", " and ").Replace(text), "/")
+	text = inTwoWords.Replace(text)
 	parts := strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune("()[],;:（）、", r) })
 	if len(parts) == 0 {
 		return "", false
@@ -153,7 +163,7 @@ var (
 )
 
 // kept are how an output drives: beside it they are its type.
-var kept = []struct{ words, kind string }{{"open drain", OpenCollector}, {"open collector", OpenCollector}, {"open emitter", OpenEmitter}, {"tri state", TriState}, {"three state", TriState}, {"3 state", TriState}, {"push pull", Output}, {"od", OpenCollector}, {"oc", OpenCollector}}
+var kept = []struct{ words, kind string }{{"open drain", OpenCollector}, {"open collector", OpenCollector}, {"open emitter", OpenEmitter}, {"tri state", TriState}, {"three state", TriState}, {"high z", TriState}, {"push pull", Output}, {"od", OpenCollector}, {"oc", OpenCollector}}
 
 // directed is the type of a phrase that has a direction where its language puts it.
 func directed(words []string) (string, bool) {
@@ -205,7 +215,7 @@ func driven(before []string, kind string) (string, bool) {
 
 // compound is the direction at the end of a German word.
 func compound(w string) (string, bool) {
-	for end, kind := range map[string]string{"eingang": Input, "ausgang": Output} {
+	for end, kind := range map[string]string{"eingang": Input, "ausgang": Output, "masse": PowerIn, "versorgung": PowerIn} {
 		if before, ok := strings.CutSuffix(w, end); ok && before != "" {
 			if strings.HasPrefix(before, "versorgung") || strings.HasPrefix(before, "speise") {
 				return map[string]string{Input: PowerIn, Output: PowerOut}[kind], true

@@ -49,13 +49,16 @@ const number = `([0-9]+(?:[.,][0-9]+)?|[.,][0-9]+)\s*(mm|mil|mils|thou|µm|um|cm
 
 // The forms in which drawings give a dimension with its limits (ISO 129-1 clauses 9 and 10, ASME Y14.5 clause 5.1).
 var (
-	oneFigure    = regexp.MustCompile(`^` + number + `(?:\s*(?:bsc|basic))?$`)
+	oneFigure    = regexp.MustCompile(`^` + number + `(?:\s*(?:bsc|basic)\.?)?$`)
 	plusMinus    = regexp.MustCompile(`^` + number + `\s*±\s*` + number + `$`)
 	plusAndOff   = regexp.MustCompile(`^` + number + `\s*\+\s*` + number + `\s*(?:/|,\s)?\s*-\s*` + number + `$`)
 	offAndPlus   = regexp.MustCompile(`^` + number + `\s*-\s*` + number + `\s*(?:/|,\s)?\s*\+\s*` + number + `$`)
-	twoLimits    = regexp.MustCompile(`^` + number + `\s*(?:\.\.+|-|to|bis|à|/)\s*` + number + `$`)
+	inBrackets   = regexp.MustCompile(`^([^()]*[0-9][^()]*)\(([±+-][^()]*)\)$`)
+	twoLimits    = regexp.MustCompile(`^(?:from|von|de)?\s*` + number + `\s*(?:\.\.+|-|~|÷|to|bis|à|/)\s*` + number + `$`)
 	threeFigures = regexp.MustCompile(`^` + number + `\s*(\.\.+|-|/|\s)\s*` + number + `\s*(\.\.+|-|/|\s)\s*` + number + `$`)
 	minAndMax    = regexp.MustCompile(`^min\.?\s*:?\s*` + number + `\s*[,;/]?\s*max\.?\s*:?\s*` + number + `$`)
+	maxAndMin    = regexp.MustCompile(`^max\.?\s*:?\s*` + number + `\s*[,;/]?\s*min\.?\s*:?\s*` + number + `$`)
+	figureMax    = regexp.MustCompile(`^` + number + `\s*\(?max\.?\)?\s*[,;/]?\s*` + number + `\s*\(?min\.?\)?$`)
 	figureMin    = regexp.MustCompile(`^` + number + `\s*\(?min\.?\)?\s*(?:\.\.+|-|to|[,;/])?\s*` + number + `\s*\(?max\.?\)?$`)
 	thousands    = regexp.MustCompile(`^[0-9]{1,3},[0-9]{3}$`)
 )
@@ -64,9 +67,9 @@ var (
 // comma for the decimal mark too, and with its unit, which is millimetres where none is said. One figure alone is both limits. It refuses what names one limit only, a typical or reference figure, which has none, and "1,270", which may be
 // a thousand.
 func ParseRange(text string) (Range, error) {
-	t := strings.ToLower(strings.TrimSpace(text))
+	t := strings.ToLower(strings.Join(strings.Fields(text), " ")) // the blanks of every kind that a copied text has
 	t = strings.NewReplacer("−", "-", "–", "-", "—", "-", "…", "..", "+/-", "±", "+-", "±", "ø", "", "⌀", "", "×", "x").Replace(t)
-	t = strings.TrimSpace(t)
+	t = strings.TrimSpace(inBrackets.ReplaceAllString(t, "$1$2")) // "6.0 (±0.2)"
 	no := func(why string) (Range, error) {
 		return Range{}, fmt.Errorf("%q %s: write 5.8 .. 6.2, 6 ± 0.2, 6 +0.2/-0.1, or one figure", clip(strings.TrimSpace(text)), why)
 	}
@@ -81,6 +84,8 @@ func ParseRange(text string) (Range, error) {
 		return figures(text, m, func(l []Length) Range { return Range{Min: l[0] - l[1], Max: l[0] + l[2]} })
 	case match(minAndMax, t, &m), match(figureMin, t, &m), match(twoLimits, t, &m):
 		return figures(text, m, func(l []Length) Range { return Range{Min: l[0], Max: l[1]} })
+	case match(maxAndMin, t, &m), match(figureMax, t, &m):
+		return figures(text, m, func(l []Length) Range { return Range{Min: l[1], Max: l[0]} })
 	case match(threeFigures, t, &m):
 		if strings.TrimSpace(m[3]) != strings.TrimSpace(m[6]) {
 			return no("is no dimension that is known")
@@ -137,6 +142,9 @@ func figures(text string, m []string, of func([]Length) Range) (Range, error) {
 		all = append(all, l)
 	}
 	r := of(all)
+	if r.Min < 0 {
+		return Range{}, fmt.Errorf("%q may be less than nothing: its tolerance is greater than its figure", clip(text))
+	}
 	if r.Min > r.Max {
 		return Range{}, fmt.Errorf("%q begins with the greater figure: write the least first, or a tolerance with its sign, such as 6 +0.2/-0.1", clip(text))
 	}

@@ -17,11 +17,14 @@ func TestDimensionsAsDrawingsGiveThem(t *testing.T) {
 		"6 ± 0.2": "5.8..6.2", "6±0.2": "5.8..6.2", "6.00±0.20": "5.8..6.2", "6 +/- 0.2": "5.8..6.2", "6+-0.2": "5.8..6.2", "6,0 ± 0,2": "5.8..6.2", "6 ± 0": "6..6", "6 mm ± 0.2 mm": "5.8..6.2", "236 ± 8 mil": "5.7912..6.1976", "⌀0.45 ± 0.05": "0.4..0.5",
 		"6 +0.2/-0.1": "5.9..6.2", "6 +0.2 -0.1": "5.9..6.2", "6+0.2-0.1": "5.9..6.2", "6 +0 -0.1": "5.9..6", "6 -0.1 +0.2": "5.9..6.2", "6 -0.1/+0": "5.9..6", "6 +0.2, -0.1": "5.9..6.2",
 		"min 5.8 max 6.2": "5.8..6.2", "min. 5.8, max. 6.2": "5.8..6.2", "Min: 5.8 / Max: 6.2": "5.8..6.2", "5.8 min 6.2 max": "5.8..6.2", "5.8 (min) .. 6.2 (max)": "5.8..6.2", "5.8 MIN, 6.2 MAX": "5.8..6.2",
+		"max. 6.2, min. 5.8": "5.8..6.2", "MAX 6.2 MIN 5.8": "5.8..6.2", "6.2 max / 5.8 min": "5.8..6.2",
+		"6\u00a0mm": "6..6", "6\u2009±\u20090.2": "5.8..6.2", "6 (±0.2)": "5.8..6.2", "6.0 (+0.2/-0.1) mm": "no dimension", "6.0 mm (+0.2/-0.1)": "5.9..6.2", "5.8~6.2": "5.8..6.2", "5.8 ÷ 6.2 mm": "5.8..6.2", "from 5.8 to 6.2": "5.8..6.2", "6.00 BSC.": "6..6",
 		"5.8 / 6 / 6.2": "5.8..6.2", "5.8 .. 6 .. 6.2": "5.8..6.2", "5.8 6.0 6.2": "5.8..6.2", "5.8 - 6.0 - 6.2": "5.8..6.2", "6 / 6 / 6": "6..6",
 		"6 max": "names one limit", "max 6": "names one limit", "≤ 6": "names one limit", "<6": "names one limit", "5.8 min": "names one limit",
 		"6 typ": "without limits", "6 REF": "without limits", "(6)": "without limits", "6 nom": "without limits", "5.8 / 6 typ / 6.2": "without limits",
 		"6.2 .. 5.8": "begins with the greater", "6 - 0.2": "begins with the greater", "5.8 / 5 / 6.2": "begins with the greater", "5.8 / 7 / 6.2": "begins with the greater",
-		"1,270": "may be a thousand", "1,270 ± 0,1": "may be a thousand", "6 mm ± 8 mil": "in two units",
+		"1,270": "may be a thousand", "1,270 ± 0,1": "may be a thousand", "6 mm ± 8 mil": "in two units", "6 ± 7": "less than nothing", "6 +0.2/-7": "less than nothing",
+		"6 ±5%": "no dimension", "2X 6": "no dimension", "1.27 [.050]": "no dimension", "1.27/0.050": "begins with the greater", "6x6": "no dimension", "6 + 0.2": "no dimension", "1 270": "no dimension", "1.270,5": "no dimension", "6 - -0.2": "no dimension", "٦": "no dimension", "max 6.2 min 6.4": "begins with the greater",
 		"": "no dimension", "six": "no dimension", "-6": "no dimension", "6 ± ": "no dimension", "± 0.2": "no dimension", "6 ± 0.2 ± 0.1": "no dimension", "5.8 .. 6 / 6.2": "no dimension", "6.2 x 5": "no dimension", "5.8 6.2": "no dimension", "6 kg": "no dimension", "6..": "no dimension", "..6": "no dimension", "6.1.2": "no dimension", "1e3": "no dimension",
 	} {
 		r, err := ParseRange(text)
