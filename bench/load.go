@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"time"
 
@@ -37,7 +38,7 @@ var carriedRows = func() (out []some) {
 
 // loadData measures the reference for a deed over many parts: the rows that it made are written to files, and these are loaded
 // with LOAD DATA LOCAL INFILE into the same tables, with the same keys, of an empty schema.
-func loadData(ctx context.Context, s *dbserver.Server, owner string, made []some) (took time.Duration, total int64, err error) {
+func loadData(ctx context.Context, s *dbserver.Server, owner string, made []some) (median time.Duration, total int64, err error) {
 	from, err := sql.Open("mysql", owner)
 	if err != nil {
 		return 0, 0, err
@@ -60,6 +61,7 @@ func loadData(ctx context.Context, s *dbserver.Server, owner string, made []some
 		return 0, 0, err
 	}
 	defer to.Close()
+	var rounds [3]time.Duration
 	for _, rows := range made {
 		table := rows.table
 		if _, name, other := strings.Cut(table, "."); other { // of another schema
@@ -76,9 +78,17 @@ func loadData(ctx context.Context, s *dbserver.Server, owner string, made []some
 		for i, col := range columns {
 			vars[i], sets[i] = fmt.Sprintf("@v%d", i), fmt.Sprintf("`%s` = UNHEX(NULLIF(@v%d, 'N'))", col, i)
 		}
-		begin := time.Now()
-		_, err = to.ExecContext(ctx, fmt.Sprintf("LOAD DATA LOCAL INFILE '%s' INTO TABLE %s CHARACTER SET binary FIELDS TERMINATED BY ',' (%s) SET %s", path, table, strings.Join(vars, ","), strings.Join(sets, ",")))
-		took += time.Since(begin)
+		load := fmt.Sprintf("LOAD DATA LOCAL INFILE '%s' INTO TABLE %s CHARACTER SET binary FIELDS TERMINATED BY ',' (%s) SET %s", path, table, strings.Join(vars, ","), strings.Join(sets, ","))
+		for i := range rounds {
+			if _, err = to.ExecContext(ctx, "TRUNCATE TABLE "+table); err != nil {
+				break
+			}
+			begin := time.Now()
+			if _, err = to.ExecContext(ctx, load); err != nil {
+				break
+			}
+			rounds[i] += time.Since(begin)
+		}
 		os.Remove(path)
 		if err != nil {
 			return 0, 0, err
@@ -94,7 +104,8 @@ func loadData(ctx context.Context, s *dbserver.Server, owner string, made []some
 			}
 		}
 	}
-	return took, total, nil
+	slices.Sort(rounds[:])
+	return rounds[1], total, nil
 }
 
 // dump writes a table's rows to a file, each cell in hexadecimal, so that no byte needs an escape.

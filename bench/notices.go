@@ -26,7 +26,7 @@ func told(ctx context.Context) error {
 		return err
 	}
 	k := r.k
-	things, err := drafts(ctx, k, moved)
+	things, err := drafts(ctx, k, 0, moved)
 	if err != nil {
 		return err
 	}
@@ -108,8 +108,8 @@ func told(ctx context.Context) error {
 }
 
 // drafts takes in as many parts as one lot has, and lists some of them.
-func drafts(ctx context.Context, k *client.Client, n int) ([]wire.PartBase, error) {
-	f, err := k.Upload(ctx, "parts.csv", strings.NewReader(csv(0)))
+func drafts(ctx context.Context, k *client.Client, from, n int) ([]wire.PartBase, error) {
+	f, err := k.Upload(ctx, "parts.csv", strings.NewReader(csv(from)))
 	if err != nil {
 		return nil, err
 	}

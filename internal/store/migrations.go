@@ -159,6 +159,10 @@ var migrations = []string{
 	// What waits is read in the order in which it waits, ties by their identifier, without a look at more than is shown.
 	`ALTER TABLE heads ADD KEY IF NOT EXISTS waits (draft_state, kind, moved, id, standing, drawer, number, written_by, writers)`,
 	`ALTER TABLE heads DROP KEY IF EXISTS waiting`,
+	// What a bulk deed writes of a thing it knows is one row until it is shown.
+	`ALTER TABLE staged_heads ADD COLUMN IF NOT EXISTS hash_before BINARY(32) NULL, ADD COLUMN IF NOT EXISTS action VARCHAR(48) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS detail TEXT NOT NULL DEFAULT '',
+		ADD COLUMN IF NOT EXISTS released_hash BINARY(32) NULL, ADD COLUMN IF NOT EXISTS released_before BINARY(32) NULL, ADD COLUMN IF NOT EXISTS note TEXT NOT NULL DEFAULT ''`,
+	`DROP TABLE IF EXISTS staged_trail, staged_revisions`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.
@@ -169,7 +173,7 @@ var rights = map[string]string{
 
 // readWrite are the tables whose rows the service changes and removes.
 var readWrite = []string{"accounts", "sessions", "tokens", "heads", "outbox", "counters", "source_keys", "uses", "jobs", "stagings", "staged_heads", "staged_keys", "numbers", "projections", "cabinet_guards", "successors", "views", "fetched", "staged_uses", "model_waivers",
-	"staged_trail", "staged_revisions", "revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members", "answers", "answer_pages", "connection_budgets", "price_lists", "offers", "offer_history", "offer_news", "offer_asked", "connection_places", "ask_limits", "record_files", "record_numbers", "bom_builds"}
+	"revision_states", "gate_waivers", "review_signs", "review_ticks", "review_turns", "proofs", "people_groups", "group_members", "group_duties", "wants", "readout_tables", "readout_states", "leases", "watches", "notices", "told", "sendings", "followers", "comments", "holds", "decisions", "file_texts", "series_members", "answers", "answer_pages", "connection_budgets", "price_lists", "offers", "offer_history", "offer_news", "offer_asked", "connection_places", "ask_limits", "record_files", "record_numbers", "bom_builds"}
 
 // Grants lists the statements that give the service's account just the rights it needs on a schema.
 func Grants(schema, account string) []string {

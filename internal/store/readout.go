@@ -63,6 +63,7 @@ func (r Reader) ReadoutTables() (out []ReadoutTable, err error) {
 type frozen struct {
 	number  string
 	content Content
+	part    *part.Content // as it is taken apart, where its maker did so
 }
 
 // writeRows writes the rows of what is frozen into the tables of their drawers. Where templates change with it, coming tells the
@@ -71,9 +72,13 @@ func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[str
 	if len(tables) == 0 || len(some) == 0 {
 		return nil, nil
 	}
-	contents := make([]part.Content, len(some))
+	contents := make([]*part.Content, len(some))
 	for i := range some {
-		if err := json.Unmarshal(some[i].content.Bytes, &contents[i]); err != nil {
+		if contents[i] = some[i].part; contents[i] != nil {
+			continue
+		}
+		contents[i] = new(part.Content)
+		if err := json.Unmarshal(some[i].content.Bytes, contents[i]); err != nil {
 			return nil, fmt.Errorf("the content of %s: %w", some[i].number, err)
 		}
 	}
@@ -93,7 +98,7 @@ func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[str
 			case other != "" && other != t.Hash:
 				carried[t.At()] = append(carried[t.At()], f.content.Head)
 			default:
-				in.add(append([]any{f.content.Head, f.content.ID, now}, s.Row(f.number, &contents[i])...)...)
+				in.add(append([]any{f.content.Head, f.content.ID, now}, s.Row(f.number, contents[i])...)...)
 			}
 		}
 		if err := in.run(db); err != nil {
@@ -127,7 +132,7 @@ func (t *Tx) freeze(h *Head, c Content) error {
 	if err != nil {
 		return err
 	}
-	_, err = writeRows(t.db, tables, []frozen{{h.Number, c}}, nil)
+	_, err = writeRows(t.db, tables, []frozen{{number: h.Number, content: c}}, nil)
 	return err
 }
 
@@ -148,7 +153,7 @@ func (g *Staging) derive(db *gorm.DB, some []Staged) error {
 	var rows []frozen
 	for i := range some {
 		p := &some[i]
-		if p.Revision == nil || p.Head.Kind != KindPart {
+		if p.Release == nil || p.Head.Kind != KindPart {
 			continue
 		}
 		f := frozen{number: p.Head.Number}
@@ -156,7 +161,7 @@ func (g *Staging) derive(db *gorm.DB, some []Staged) error {
 		case at >= 0:
 			f.content = p.Contents[at]
 		case p.Frozen != nil:
-			f.content = *p.Frozen
+			f.content, f.part = *p.Frozen, p.Part
 		default:
 			return fmt.Errorf("store: %s is released without its content", p.Head.Number)
 		}
@@ -189,7 +194,7 @@ func (g *Staging) rederive(t *Tx) error {
 			Head, Released ID
 			Number         string
 		}
-		err := t.db.Raw("SELECT s.head, s.released, s.number FROM staged_heads s JOIN staged_revisions r ON r.staging = s.staging AND r.head = s.head WHERE s.staging = ? AND s.kind = ? AND s.head > ? ORDER BY s.head LIMIT ?",
+		err := t.db.Raw("SELECT s.head, s.released, s.number FROM staged_heads s WHERE s.staging = ? AND s.released_hash IS NOT NULL AND s.kind = ? AND s.head > ? ORDER BY s.head LIMIT ?",
 			g.id, KindPart, from, batch).Scan(&some).Error
 		if err != nil || len(some) == 0 {
 			return err
@@ -204,7 +209,7 @@ func (g *Staging) rederive(t *Tx) error {
 		}
 		rows := make([]frozen, len(some))
 		for i, s := range some {
-			rows[i] = frozen{s.Number, contents[s.Released]}
+			rows[i] = frozen{number: s.Number, content: contents[s.Released]}
 		}
 		if _, err := writeRows(t.db, fresh, rows, nil); err != nil {
 			return err
@@ -298,7 +303,7 @@ func fillRows(g *gorm.DB, n ReadoutTable, ids []ID) error {
 		if c.Format != part.Format {
 			return fmt.Errorf("the content of %s is of the form %q, and this version of the program reads %q", h.Number, c.Format, part.Format)
 		}
-		rows = append(rows, frozen{h.Number, c})
+		rows = append(rows, frozen{number: h.Number, content: c})
 	}
 	_, err = writeRows(g, []ReadoutTable{n}, rows, nil)
 	return err

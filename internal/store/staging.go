@@ -9,20 +9,29 @@ import (
 
 	"golang.org/x/sync/errgroup"
 	"gorm.io/gorm"
+
+	"jollydrawer/core/part"
 )
 
 // Staged is one thing of a bulk deed: a new one, or a known one as it shall be.
 type Staged struct {
-	Head     Head      // as it shall be, but for version and trail, which are as they were read; version 0 makes a new one
-	Contents []Content // new ones that Head points at
-	Revision *Revision // where it is released at once
-	Frozen   *Content  // of a part that is released, where it is none of Contents
-	Sources  []string  // source keys that it gets beside those it has
-	Twin     bool      // its sources stand beside those of another part on purpose
-	Uses     []Use     // with their whole place: "draft symbol"
-	Clears   Clears    // whose uses are replaced by these
-	Action   string    // of its trail entry
+	Head     Head          // as it shall be, but for version and trail, which are as they were read; version 0 makes a new one
+	Contents []Content     // new ones that Head points at
+	Release  *Release      // where it is released at once
+	Frozen   *Content      // of a part that is released, where it is none of Contents
+	Part     *part.Content // Frozen as it is taken apart, where its maker did so
+	Sources  []string      // source keys that it gets beside those it has
+	Twin     bool          // its sources stand beside those of another part on purpose
+	Uses     []Use         // with their whole place: "draft symbol"
+	Clears   Clears        // whose uses are replaced by these
+	Action   string        // of its trail entry
 	Detail   any
+}
+
+// Release is what a bulk deed says of a revision that it freezes, beside what its head says: number, label and content.
+type Release struct {
+	Hash, HashBefore Hash
+	Note             string
 }
 
 // Clears says which uses of a part are replaced: those of its draft, those of its released revision, or both.
@@ -68,6 +77,7 @@ type Staging struct {
 	twins        []Staged // head and sources of those that get theirs when they are shown
 	later        *Staging // what was staged anew inside the write that shows it
 	tables       []ReadoutTable
+	ended        bool
 	coming       map[string]string // drawer → hash of the shape that its table will have; nil where templates stay as they are
 }
 
@@ -143,7 +153,7 @@ func (g *Staging) drop(db *gorm.DB, aside ID, heads []ID) (gone int, err error) 
 			return 0, r.Error
 		}
 		gone += int(r.RowsAffected)
-		for _, table := range []string{"staged_keys", "staged_uses", "staged_trail", "staged_revisions"} {
+		for _, table := range []string{"staged_keys", "staged_uses"} {
 			if err := db.Exec("DELETE FROM "+table+" WHERE staging = ? AND head IN ?", g.id, some).Error; err != nil {
 				return 0, err
 			}
@@ -182,7 +192,7 @@ func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
 // same things waits for it. What everybody waits for, such as the row of a job or a document that the things follow, comes with
 // also, at the end. It is given the staging as it is in this try of the write, and finds the things as they are now.
 func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error)) (json.RawMessage, error) {
-	return g.store.Do(ctx, g.deed, func(t *Tx) (any, error) {
+	result, err := g.store.commit(ctx, g.deed, func(t *Tx) (any, error) {
 		in := *g
 		in.twins = slices.Clone(g.twins)
 		if err := in.link(t); err != nil {
@@ -203,21 +213,36 @@ func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error
 		}
 		return out, err
 	})
+	if err != nil {
+		return nil, err
+	}
+	var removed sync.WaitGroup // what nobody needs any more goes while this instance reads what was written
+	removed.Go(func() { g.End(ctx) })
+	if g.store.Committed != nil {
+		g.store.Committed(g.deed.ID)
+	}
+	removed.Wait()
+	return result, nil
 }
 
 // link goes on with the trails and the revisions of what is staged.
 func (g *Staging) link(t *Tx) error {
 	if g.known > 0 {
-		if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT head, seq, deed, account, at, action, detail, hash_before, hash FROM staged_trail WHERE staging = ?", g.id).Error; err != nil {
+		if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT head, trail_seq, ?, ?, ?, action, detail, hash_before, trail_hash FROM staged_heads WHERE staging = ? AND version > 0", g.deed.ID, g.deed.Account, g.deed.At, g.id).Error; err != nil {
 			return taken(err, ErrOvertaken) // somebody else wrote the next link
 		}
 	}
-	err := t.db.Exec("INSERT INTO revisions (head, number, label, content, hash, hash_before, note, account, at, deed) SELECT head, number, label, content, hash, hash_before, note, account, at, deed FROM staged_revisions WHERE staging = ?", g.id).Error
+	err := t.db.Exec("INSERT INTO revisions (head, number, label, content, hash, hash_before, note, account, at, deed) SELECT head, revision, label, released, released_hash, released_before, note, ?, ?, ? FROM staged_heads WHERE staging = ? AND released_hash IS NOT NULL", g.deed.Account, g.deed.At, g.deed.ID, g.id).Error
 	return taken(err, ErrOvertaken)
 }
 
 // End removes what is left of a staging.
-func (g *Staging) End(ctx context.Context) { g.store.unstage(context.WithoutCancel(ctx), g.id) }
+func (g *Staging) End(ctx context.Context) {
+	if !g.ended {
+		g.ended = true
+		g.store.unstage(context.WithoutCancel(ctx), g.id)
+	}
+}
 
 // count notes how many things are staged, and what is left to do when they are shown.
 func (g *Staging) count(some []Staged) {
@@ -230,7 +255,7 @@ func (g *Staging) count(some []Staged) {
 		if p.Twin {
 			g.twins = append(g.twins, Staged{Head: Head{ID: p.Head.ID}, Sources: p.Sources})
 		}
-		if p.Revision != nil && p.Head.Kind == KindPart {
+		if p.Release != nil && p.Head.Kind == KindPart {
 			g.released++
 		}
 		g.clears |= p.Clears
@@ -241,10 +266,8 @@ func (g *Staging) count(some []Staged) {
 func (g *Staging) write(db *gorm.DB, some []Staged) error {
 	d := g.deed
 	contents := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at")
-	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, clears")
+	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, clears, hash_before, action, detail, released_hash, released_before, note")
 	chain := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash")
-	links := newInsert("staged_trail", "staging, head, seq, deed, account, at, action, detail, hash_before, hash")
-	revisions := newInsert("staged_revisions", "staging, head, number, label, content, hash, hash_before, note, account, at, deed")
 	keys, uses := newInsert("staged_keys", "staging, k, head"), newInsert("staged_uses", "staging, head, place, child, child_revision")
 	for i := range some {
 		p := &some[i]
@@ -256,15 +279,19 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 		for _, c := range p.Contents {
 			contents.add(c.ID, h.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
 		}
-		heads.add(g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Label, h.Draft, h.Released, h.State, h.DraftState, h.Moved, h.WrittenBy, h.Writers, e.Seq, e.Hash, p.Clears)
+		row := []any{g.id, h.ID, h.Kind, h.Number, h.Version, h.Drawer, h.Standing, h.Revision, h.Label, h.Draft, h.Released, h.State, h.DraftState, h.Moved, h.WrittenBy, h.Writers, e.Seq, e.Hash, p.Clears}
 		if h.Version == 0 { // nobody else writes the trail of what is not there yet
 			chain.add(e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
+			row = append(row, nil, "", "")
 		} else {
-			links.add(g.id, e.Head, e.Seq, e.Deed, e.Account, e.At, e.Action, e.Detail, e.HashBefore, e.Hash)
+			row = append(row, e.HashBefore, e.Action, e.Detail)
 		}
-		if r := p.Revision; r != nil {
-			revisions.add(g.id, h.ID, r.Number, r.Label, r.Content, r.Hash, r.HashBefore, r.Note, d.Account, d.At, d.ID)
+		if r := p.Release; r != nil {
+			row = append(row, r.Hash, r.HashBefore, r.Note)
+		} else {
+			row = append(row, nil, nil, "")
 		}
+		heads.add(row...)
 		for _, k := range p.Sources {
 			if !p.Twin {
 				keys.add(g.id, SourceHash(k), h.ID)
@@ -274,7 +301,7 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 			uses.add(g.id, h.ID, u.Place, u.Child, u.ChildRevision)
 		}
 	}
-	for _, in := range []*insert{contents, heads, chain, links, revisions, keys, uses} {
+	for _, in := range []*insert{contents, heads, chain, keys, uses} {
 		if err := in.run(db); err != nil {
 			if in == keys {
 				return taken(err, ErrSourceTaken) // two staged parts have one source
@@ -347,7 +374,7 @@ func (g *Staging) showKnown(t *Tx) error {
 }
 
 // stagedTables hold what is on its way, with the column staging.
-var stagedTables = []string{"staged_heads", "staged_keys", "staged_uses", "staged_trail", "staged_revisions"}
+var stagedTables = []string{"staged_heads", "staged_keys", "staged_uses"}
 
 // unstage removes what is left of a staging. It is of no use to anybody; failing to remove it now only leaves it to the
 // sweep. What a deed that came to nothing staged is left to the sweep as a whole: only the owner may remove content.

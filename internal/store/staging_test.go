@@ -206,7 +206,7 @@ func TestManyPartsAreCarriedOverAtOnceOrNotAtAll(t *testing.T) {
 	last := &all[4]
 	last.Head.Revision++
 	last.Head.Released, last.Head.Draft = last.Contents[0].ID, store.ID{}
-	last.Revision = &store.Revision{Number: last.Head.Revision, Content: last.Contents[0].ID, Hash: last.Contents[0].Hash, Note: "at once"}
+	last.Release = &store.Release{Hash: last.Contents[0].Hash, Note: "at once"}
 	_, err = s.Bulk(t.Context(), deed("whole"), each(all), quiet, nothing)
 	require.NoError(t, err)
 	assert.EqualValues(t, 5, total(t, s))
@@ -238,7 +238,7 @@ func TestManyPartsAreCarriedOverAtOnceOrNotAtAll(t *testing.T) {
 	_, err = db.Exec("UPDATE stagings SET at = at - INTERVAL 1 HOUR")
 	require.NoError(t, err)
 	require.NoError(t, store.Migrate(t.Context(), owner, owner))
-	for table, want := range map[string]int{"contents": 8, "trail": 9, "stagings": 0, "staged_heads": 0, "staged_keys": 0, "staged_uses": 0, "staged_trail": 0, "staged_revisions": 0} {
+	for table, want := range map[string]int{"contents": 8, "trail": 9, "stagings": 0, "staged_heads": 0, "staged_keys": 0, "staged_uses": 0} {
 		var n int
 		require.NoError(t, db.QueryRow("SELECT COUNT(*) FROM "+table).Scan(&n))
 		assert.Equal(t, want, n, table)

@@ -180,7 +180,16 @@ type Tx struct {
 
 // Do carries out a deed once: fn runs in one transaction, again after a conflict, and its result is kept with the deed.
 // When the deed was done before, its first result is returned and fn does not run. result is JSON.
-func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (result json.RawMessage, err error) {
+func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (json.RawMessage, error) {
+	result, err := s.commit(ctx, d, fn)
+	if err == nil && s.Committed != nil {
+		s.Committed(d.ID)
+	}
+	return result, err
+}
+
+// commit is Do without telling of the deed.
+func (s *Store) commit(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (result json.RawMessage, err error) {
 	ruled := s.Ruled
 	err = s.retry(ctx, func() error {
 		if result, err = s.done(ctx, d); result != nil || err != nil {
@@ -207,9 +216,6 @@ func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (resu
 	})
 	if err != nil {
 		return nil, err
-	}
-	if s.Committed != nil {
-		s.Committed(d.ID)
 	}
 	return result, nil
 }

@@ -23,7 +23,8 @@ type known struct {
 	authors []store.ID
 	waivers []store.GateWaiver
 	content store.Content
-	uses    []store.Use // of a part, as released
+	part    *part.Content // of a part: content, taken apart
+	uses    []store.Use   // of a part, as released
 	broken  []finding.Finding
 	major   []string // of a thing that is told of
 }
@@ -114,7 +115,7 @@ func (g *gathering) ofPart(h store.Head, k *known) (p part.Content, err error) {
 	if p, err = parts.DecodeContent(k.content); err != nil {
 		return p, err
 	}
-	k.uses = parts.UsesOf(p, "released")
+	k.part, k.uses = &p, parts.UsesOf(p, "released")
 	if g.cab == nil {
 		return p, nil
 	}

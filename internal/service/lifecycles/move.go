@@ -12,6 +12,7 @@ import (
 
 	"jollydrawer/core/finding"
 	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/part"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
@@ -40,6 +41,7 @@ type step struct {
 	revision int // that is moved where it is frozen
 	freezing *policy.Freezing
 	content  store.Content
+	part     *part.Content // of a part: content, taken apart
 	before   store.Hash
 	uses     []store.Use
 	waived   []string // gates
@@ -193,7 +195,7 @@ func (m *moving) one(r store.Reader, h store.Head, k *known) (st step, no []refu
 		refuse("freeze-it", fmt.Sprintf("%q freezes it, which is more than a move", mv.Label), "freeze it where its lines are looked at, or by jolly bom freeze")
 		return st, no, nil
 	}
-	st = step{head: h, move: mv, content: k.content, uses: k.uses}
+	st = step{head: h, move: mv, content: k.content, part: k.part, uses: k.uses}
 	st.to, st.status = l.Target(mv)
 	var held *deed.Error
 	frozen := st.status && !l.Releases(mv) && !st.to.Meaning.OfDraft()
@@ -316,9 +318,9 @@ func (s step) staged(note string, by policy.Ruled, at time.Time) store.Staged {
 		if h.Label != "" {
 			detail["revisionLabel"] = h.Label
 		}
-		out.Action, out.Revision = "released", &store.Revision{Number: h.Revision, Label: h.Label, Content: h.Released, Hash: s.content.Hash, HashBefore: s.before, Note: note}
+		out.Action, out.Release = "released", &store.Release{Hash: s.content.Hash, HashBefore: s.before, Note: note}
 		if h.Kind == store.KindPart {
-			out.Frozen = &s.content
+			out.Frozen, out.Part = &s.content, s.part
 			out.Uses, out.Clears = s.uses, store.ClearsDraft|store.ClearsReleased
 		}
 	case !s.status:

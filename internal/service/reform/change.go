@@ -298,7 +298,7 @@ func (c *carrying) last(t *store.Tx, g *store.Staging, mark int64) (map[store.ID
 		}
 		if len(s.Contents) > 0 {
 			again = append(again, s)
-			out[h.ID] = became{released: s.Revision != nil, draft: s.Head.Draft != h.Draft}
+			out[h.ID] = became{released: s.Release != nil, draft: s.Head.Draft != h.Draft}
 		}
 	}
 	return out, hurt, g.Replace(t, late, again)
@@ -322,7 +322,7 @@ func (c *carrying) stage(ctx context.Context, lots iter.Seq2[lot, error], progre
 				if err == nil && len(out.Contents) == 0 {
 					continue
 				}
-				c.became[h.ID] = became{released: out.Revision != nil, draft: out.Head.Draft != h.Draft}
+				c.became[h.ID] = became{released: out.Release != nil, draft: out.Head.Draft != h.Draft}
 				if !yield(out, err) || err != nil {
 					return
 				}
@@ -370,7 +370,7 @@ func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Con
 		h.Label = p.rules.NextLabel(h, true)
 		h.Revision++
 		h.Released = made.ID
-		out.Revision = &store.Revision{Number: h.Revision, Label: h.Label, Content: made.ID, Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
+		out.Release = &store.Release{Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
 		detail["revision"] = h.Revision
 	}
 	out.Head, out.Action, out.Detail = h, "template changed", detail
