@@ -30,7 +30,8 @@ type Entry struct {
 	Sources     []part.Source
 	Missing     []string // models that are missing, and "datasheet", "source"
 	Version     int
-	Updated     int64 // Unix microseconds
+	Updated     int64  // Unix microseconds
+	Content     uint64 // stands for the content that it was made of; 0 where nobody says
 
 	values []valueAt
 }
@@ -89,7 +90,7 @@ func (e *Entry) Values() map[string]cabinet.Value {
 func (x *Index) entry(i uint32) *Entry {
 	r := &x.rows[i]
 	s := x.shelves[r.shelf]
-	e := &Entry{ID: x.ids.get(i), Number: x.numbers.get(i), Revision: int(r.rev), HasDraft: r.draft, Gone: r.gone, Drawer: s.drawer, Version: int(r.version), Updated: r.updated,
+	e := &Entry{ID: x.ids.get(i), Number: x.numbers.get(i), Revision: int(r.rev), HasDraft: r.draft, Gone: r.gone, Drawer: s.drawer, Version: int(r.version), Updated: r.updated, Content: r.content,
 		values: make([]valueAt, 0, len(s.cols))}
 	e.Former = append(e.Former, x.formerOf[i]...)
 	e.Series = append(e.Series, x.seriesOf[i]...)

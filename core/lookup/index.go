@@ -89,6 +89,7 @@ type row struct {
 	version uint32
 	rev     uint32
 	updated int64
+	content uint64
 }
 
 type source struct {
@@ -341,6 +342,20 @@ func (x *Index) entriesAt(ids []string) (out []*Entry) {
 	return out
 }
 
+// Showing returns entries, by their IDs, of those that were made of the content that is said of each: what else a part's entry
+// says can be changed without a look at its content.
+func (x *Index) Showing(content map[string]uint64) map[string]*Entry {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	out := make(map[string]*Entry, len(content))
+	for id, made := range content {
+		if i, ok := x.row(id); ok && made != 0 && x.rows[i].content == made {
+			out[id] = x.entry(i)
+		}
+	}
+	return out
+}
+
 // row finds the live row of an ID.
 func (x *Index) row(id string) (found uint32, ok bool) {
 	x.idFind.each(id, func(i uint32) bool {
@@ -381,7 +396,7 @@ func (x *Index) add(e *Entry) {
 		x.shelves = append(x.shelves, s)
 		x.byKey[s.drawer] = s
 	}
-	r := row{shelf: s.at, gone: e.Gone, draft: e.HasDraft, version: uint32(e.Version), rev: uint32(e.Revision), updated: e.Updated,
+	r := row{shelf: s.at, gone: e.Gone, draft: e.HasDraft, version: uint32(e.Version), rev: uint32(e.Revision), updated: e.Updated, content: e.Content,
 		src: uint32(len(x.sources)), srcs: uint16(len(e.Sources))}
 	head, counter := x.splitNumber(e.Number)
 	var first part.Source

@@ -21,7 +21,7 @@ type Mark struct {
 }
 
 // snapshotFormat changes whenever frozen does: an older snapshot is then of no use and is made anew.
-const snapshotFormat = 7
+const snapshotFormat = 8
 
 // frozen is the index in the form that is written. It is disposable: everything in it can be loaded from the store.
 type frozen struct {
@@ -33,6 +33,7 @@ type frozen struct {
 	Flags                                      []uint8
 	Local, Src, Text, Name, Version, Rev       []uint32
 	Updated                                    []int64
+	Content                                    []uint64
 	IDs, Numbers, Texts, MPNs, Supplies, Built frozenArena
 	TextRow                                    []uint32
 	Former, Series                             map[uint32][]string
@@ -91,6 +92,7 @@ func (f *frozen) add(rows []row) {
 		}
 		f.Shelf, f.Srcs, f.Flags, f.Local, f.Src = append(f.Shelf, r.shelf), append(f.Srcs, r.srcs), append(f.Flags, flags), append(f.Local, r.local), append(f.Src, r.src)
 		f.Text, f.Name, f.Version, f.Rev, f.Updated = append(f.Text, r.text), append(f.Name, r.name), append(f.Version, r.version), append(f.Rev, r.rev), append(f.Updated, r.updated)
+		f.Content = append(f.Content, r.content)
 	}
 }
 
@@ -172,7 +174,7 @@ func (x *Index) thaw(f *frozen) error {
 	for i := range x.rows {
 		fl := f.Flags[i]
 		r := row{shelf: f.Shelf[i], srcs: f.Srcs[i], dead: fl&flagDead > 0, gone: fl&flagGone > 0, draft: fl&flagDraft > 0, built: fl&flagBuilt > 0, local: f.Local[i], src: f.Src[i],
-			text: f.Text[i], name: f.Name[i], version: f.Version[i], rev: f.Rev[i], updated: f.Updated[i]}
+			text: f.Text[i], name: f.Name[i], version: f.Version[i], rev: f.Rev[i], updated: f.Updated[i], content: f.Content[i]}
 		x.rows[i] = r
 		if !r.dead && !r.gone {
 			x.live++

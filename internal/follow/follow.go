@@ -5,10 +5,7 @@ package follow
 
 import (
 	"context"
-	"encoding/json"
-	"errors"
 	"fmt"
-	"iter"
 	"log/slog"
 	"maps"
 	"slices"
@@ -19,7 +16,6 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lifecycle"
 	"jollydrawer/core/lookup"
-	"jollydrawer/core/part"
 	"jollydrawer/internal/store"
 )
 
@@ -347,7 +343,11 @@ func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
 	if err != nil {
 		return err
 	}
-	entries := store.Ahead(f.entries(store.Ahead(rowsOf(r, deed)), states))
+	rows := rowsOf(r, deed)
+	if e.Many && !deed.IsZero() {
+		rows = f.rowsOfMany(r, deed)
+	}
+	entries := store.Ahead(f.entries(store.Ahead(rows), states))
 	if others {
 		return f.Index.Renew(cab, entries)
 	}
@@ -406,51 +406,6 @@ func (f *Follower) ruled(ctx context.Context) (StatesOf, string, error) {
 	return f.states, f.statesBy, nil
 }
 
-// applied is how many parts are read, taken apart and put into the index at a time: the three go on beside each other.
-const applied = 1000
-
-// rowsOf reads the parts of a deed, or all of them, some at a time.
-func rowsOf(r store.Reader, deed store.ID) iter.Seq2[[]store.PartRow, error] {
-	return func(yield func([]store.PartRow, error) bool) {
-		enough := errors.New("nobody asks any more")
-		var some []store.PartRow
-		err := r.Parts(deed, func(p store.PartRow) error {
-			if some = append(some, p); len(some) == applied {
-				if !yield(some, nil) {
-					return enough
-				}
-				some = nil
-			}
-			return nil
-		})
-		if errors.Is(err, enough) {
-			return
-		}
-		if err != nil || len(some) > 0 {
-			yield(some, err)
-		}
-	}
-}
-
-// entries takes parts apart; what cannot be read is set aside.
-func (f *Follower) entries(rows iter.Seq2[[]store.PartRow, error], states StatesOf) iter.Seq2[[]*lookup.Entry, error] {
-	return func(yield func([]*lookup.Entry, error) bool) {
-		for some, err := range rows {
-			out := make([]*lookup.Entry, 0, len(some))
-			for _, p := range some {
-				e, err := Entry(p, states)
-				f.setAside(p, err)
-				if err == nil {
-					out = append(out, e)
-				}
-			}
-			if !yield(out, err) {
-				return
-			}
-		}
-	}
-}
-
 // setAside keeps in mind that a part cannot be read here, as happens while instances are brought to a newer version one after
 // the other. It is taken out of the index, so that nothing stale is found, and the feed goes on.
 func (f *Follower) setAside(p store.PartRow, err error) {
@@ -484,23 +439,6 @@ func storedStates(h store.Head) States {
 		out.Status = lifecycle.Released
 	}
 	return out
-}
-
-// Entry makes the index entry of a stored part.
-func Entry(p store.PartRow, states StatesOf) (*lookup.Entry, error) {
-	var c part.Content
-	if p.Format != part.Format {
-		return nil, fmt.Errorf("the content of %s is of the form %q, and this version of the program reads %q", p.Number, p.Format, part.Format)
-	}
-	if err := json.Unmarshal(p.Bytes, &c); err != nil {
-		return nil, fmt.Errorf("the content of %s: %w", p.Number, err)
-	}
-	e := lookup.NewEntry(c)
-	s := states(p.Head)
-	e.ID, e.Number, e.Status, e.Standing, e.Use, e.Flag = p.ID.String(), p.Number, s.Status, s.Standing, s.Use, s.Flag
-	e.Revision, e.Label, e.Version, e.HasDraft, e.Updated = p.Revision, p.Label, p.Version, !p.Draft.IsZero(), p.Updated.UnixMicro()
-	e.Former, e.Series, e.Gone = p.Former, p.Series, store.Gone(p.Standing)
-	return e, nil
 }
 
 // Watch returns a channel that hears of every deed from now on; a watcher that does not keep up misses some and

@@ -1,14 +1,17 @@
 package follow_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/housetest"
 	"jollydrawer/internal/testdb"
+	"jollydrawer/internal/wire"
 )
 
 func TestMain(m *testing.M) { testdb.Main(m) }
@@ -53,4 +56,50 @@ func TestAContentThatCannotBeReadIsSetAsideAndTheFeedGoesOn(t *testing.T) {
 			assert.True(t, found)
 		})
 	}
+}
+
+// A deed over many parts reads no content that the index shows: what it shows then is what a library that is read as a whole does, whether content
+// was new, was there, or had been changed since.
+func TestWhatADeedOverManyShowsIsWhatIsThere(t *testing.T) {
+	h := housetest.Open(t)
+	beside := h.Beside() // it hears of everything from the feed
+	ctx := t.Context()
+	var all []wire.PartBase
+	for i := range 35 {
+		p := h.Make(housetest.Rated(fmt.Sprintf("%dk", i+1), fmt.Sprintf("RG-%d", i)))
+		all = append(all, wire.PartBase{ID: p.ID, Version: p.Version})
+	}
+	move := func(in wire.MoveThings) {
+		t.Helper()
+		in.Note, in.Things = "all at once", all
+		_, err := h.Lifecycles.Move(ctx, h.Me, in)
+		require.NoError(t, err)
+		for i := range all {
+			all[i].Version++
+		}
+		fresh := h.Beside()
+		for _, b := range all {
+			want, ok := fresh.Index.ByID(b.ID)
+			require.True(t, ok)
+			require.Equal(t, b.Version, want.Version)
+			require.NotZero(t, want.Content)
+			got, _ := h.Index.ByID(b.ID)
+			require.Equal(t, want, got)
+			require.Eventually(t, func() bool { got, _ = beside.Index.ByID(b.ID); return got.Version == b.Version }, 20*time.Second, 10*time.Millisecond)
+			require.Equal(t, want, got, "in the instance beside")
+		}
+	}
+	move(wire.MoveThings{Move: "release"})
+	move(wire.MoveThings{Move: "no new designs"})
+	for i := range all { // a draft beside what is in use, of another value
+		p, err := h.Parts.Save(ctx, h.Me, all[i].ID, all[i].Version, housetest.Rated(fmt.Sprintf("%dk", i+100), fmt.Sprintf("RG-%d", i)))
+		require.NoError(t, err)
+		all[i].Version = p.Version
+	}
+	move(wire.MoveThings{Move: "release"})
+	got, _ := h.Index.ByID(all[3].ID)
+	assert.Equal(t, "103 kΩ", got.Value("resistance").String())
+	assert.Equal(t, 2, got.Revision)
+	assert.Equal(t, 35, h.Index.Search(lookup.Query{Text: ">99k"}).Total)
+	assert.Zero(t, h.Index.Search(lookup.Query{Text: "<99k"}).Total)
 }

@@ -11,15 +11,16 @@ import (
 // PartRow is a part's head with the content that others see: the released one, or the draft where none is.
 type PartRow struct {
 	Head
+	Shown  ID     // the content
 	Format string // of the content
 	Bytes  []byte
-	Former []string
-	Series []string // names of those that its sources are in
+	Former []string `gorm:"-"`
+	Series []string `gorm:"-"` // names of those that its sources are in
 }
 
 // Parts walks over the parts whose head was written by a deed, or over all for the zero deed.
 func (r Reader) Parts(deed ID, each func(PartRow) error) error {
-	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.label, h.state, h.draft_state, h.draft, h.released, h.updated, c.format, c.bytes " +
+	q := "SELECT h.id, h.kind, h.number, h.version, h.drawer, h.standing, h.revision, h.label, h.state, h.draft_state, h.draft, h.released, h.updated, c.id, c.format, c.bytes " +
 		"FROM heads h JOIN contents c ON c.id = COALESCE(h.released, h.draft) WHERE h.kind = 'part'"
 	var args []any
 	if !deed.IsZero() {
@@ -40,7 +41,7 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	defer rows.Close()
 	for rows.Next() {
 		var p PartRow
-		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Label, &p.State, &p.DraftState, &p.Draft, &p.Released, &p.Updated, &p.Format, &p.Bytes); err != nil {
+		if err := rows.Scan(&p.ID, &p.Kind, &p.Number, &p.Version, &p.Drawer, &p.Standing, &p.Revision, &p.Label, &p.State, &p.DraftState, &p.Draft, &p.Released, &p.Updated, &p.Shown, &p.Format, &p.Bytes); err != nil {
 			return err
 		}
 		p.Former, p.Series = former[p.ID], series[p.ID]
@@ -49,6 +50,34 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 		}
 	}
 	return rows.Err()
+}
+
+// PartHeads walks over the parts that a deed wrote and nobody since, some at a time, without their content: format and bytes are blank.
+func (r Reader) PartHeads(deed ID, atOnce int, each func([]PartRow) error) error {
+	former, err := r.formerNumbers(deed)
+	if err != nil {
+		return err
+	}
+	series, err := r.seriesNames(deed)
+	if err != nil {
+		return err
+	}
+	for after := []byte{}; ; {
+		var some []PartRow
+		err := r.db.Raw("SELECT id, kind, number, version, drawer, standing, revision, label, state, draft_state, draft, released, updated, COALESCE(released, draft) AS shown FROM heads WHERE deed = ? AND id > ? AND kind = ? ORDER BY id LIMIT ?",
+			deed, after, KindPart, atOnce).Scan(&some).Error
+		if err != nil || len(some) == 0 {
+			return err
+		}
+		for i := range some {
+			some[i].Former, some[i].Series = former[some[i].ID], series[some[i].ID]
+		}
+		if err := each(some); err != nil {
+			return err
+		}
+		last := some[len(some)-1].ID
+		after = last[:]
+	}
 }
 
 // CountPartsOf counts the parts that a deed wrote and nobody since.
