@@ -77,7 +77,7 @@ func (f *Follower) withContent(r store.Reader, heads []store.PartRow) ([]written
 			read = append(read, p.Shown)
 		}
 	}
-	contents, err := r.Contents(read)
+	contents, err := r.ContentsAlone(read)
 	if err != nil {
 		return nil, err
 	}

@@ -467,11 +467,18 @@ func (r Reader) HeadsByID(ids []ID) (out []Head, err error) {
 }
 
 // Contents loads pieces of content by their identifiers.
-func (r Reader) Contents(ids []ID) (map[ID]Content, error) {
+func (r Reader) Contents(ids []ID) (map[ID]Content, error) { return r.contents(ids, "*") }
+
+// ContentsAlone loads pieces of content without Origins, which is larger than all the rest.
+func (r Reader) ContentsAlone(ids []ID) (map[ID]Content, error) {
+	return r.contents(ids, "id, head, hash, format, template, bytes, deed, at")
+}
+
+func (r Reader) contents(ids []ID, columns string) (map[ID]Content, error) {
 	out := make(map[ID]Content, len(ids))
-	for from := 0; from < len(ids); from += batch {
+	for lot := range slices.Chunk(ids, batch) {
 		var some []Content
-		if err := r.db.Where("id IN ?", ids[from:min(from+batch, len(ids))]).Find(&some).Error; err != nil {
+		if err := r.db.Select(columns).Where("id IN ?", lot).Find(&some).Error; err != nil {
 			return nil, err
 		}
 		for _, c := range some {

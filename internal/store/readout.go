@@ -203,7 +203,7 @@ func (g *Staging) rederive(t *Tx) error {
 		for i, s := range some {
 			ids[i] = s.Released
 		}
-		contents, err := t.Contents(ids)
+		contents, err := t.ContentsAlone(ids)
 		if err != nil {
 			return err
 		}
@@ -290,7 +290,7 @@ func fillRows(g *gorm.DB, n ReadoutTable, ids []ID) error {
 			released = append(released, h.Released)
 		}
 	}
-	contents, err := r.Contents(released)
+	contents, err := r.ContentsAlone(released)
 	if err != nil {
 		return err
 	}

@@ -150,7 +150,7 @@ func exactly(r store.Reader, lines []bom.Pinned) ([]exact, error) {
 		slices.SortFunc(e.item.Used, bom.ByDesignator)
 		out = append(out, *e)
 	}
-	kept, err := r.Contents(contents)
+	kept, err := r.ContentsAlone(contents)
 	if err != nil {
 		return nil, err
 	}

@@ -140,7 +140,7 @@ func asTheyWere(r store.Reader, lines []bom.Pinned, older map[store.ID]int) erro
 			}
 		}
 	}
-	found, err := r.Contents(contents)
+	found, err := r.ContentsAlone(contents)
 	if err != nil {
 		return err
 	}

@@ -39,7 +39,7 @@ func (s *BOMs) withSheet(ctx context.Context, question string, on map[string]boo
 		for _, h := range some {
 			contents = append(contents, h.Newest())
 		}
-		read, err := r.Contents(contents)
+		read, err := r.ContentsAlone(contents)
 		if err != nil {
 			return nil, err
 		}
@@ -87,7 +87,7 @@ func (s *BOMs) withSheet(ctx context.Context, question string, on map[string]boo
 		for _, h := range heads {
 			contents = append(contents, shown(h))
 		}
-		read, err := r.Contents(contents)
+		read, err := r.ContentsAlone(contents)
 		if err != nil {
 			return nil, err
 		}

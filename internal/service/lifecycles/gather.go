@@ -58,7 +58,7 @@ func (g *gathering) gather(heads []store.Head) (map[store.ID]*known, error) {
 		out[h.ID] = &known{}
 		ids, contents = append(ids, h.ID), append(contents, h.Newest())
 	}
-	found, err := g.r.Contents(contents)
+	found, err := g.r.ContentsAlone(contents)
 	if err != nil {
 		return nil, err
 	}

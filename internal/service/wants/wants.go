@@ -155,7 +155,7 @@ func contentsOf(r store.Reader, heads map[store.ID]store.Head) (map[store.ID]wan
 	for _, h := range heads {
 		ids = append(ids, h.Draft)
 	}
-	found, err := r.Contents(ids)
+	found, err := r.ContentsAlone(ids)
 	if err != nil {
 		return nil, err
 	}
