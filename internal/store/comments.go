@@ -62,10 +62,10 @@ type TalkedAbout struct {
 }
 
 // TalkedAbout lists things whose newest content a person wrote and about which something is open, what waits longest first, and says how
-// many there are; more than mostCounted are not counted.
+// many there are; more than MostCounted are not counted.
 func (r Reader) TalkedAbout(account ID, limit int) (out []TalkedAbout, total int, err error) {
 	const from = "FROM comments c JOIN heads h ON h.id = c.head WHERE c.settled IS NULL AND c.answers IS NULL AND h.written_by = ?"
-	if err = r.db.Raw("SELECT COUNT(*) FROM (SELECT DISTINCT c.head "+from+" LIMIT ?) x", account, mostCounted).Scan(&total).Error; err == nil {
+	if err = r.db.Raw("SELECT COUNT(*) FROM (SELECT DISTINCT c.head "+from+" LIMIT ?) x", account, MostCounted).Scan(&total).Error; err == nil {
 		err = r.db.Raw("SELECT h.*, COUNT(*) AS open, MIN(c.at) AS since "+from+" GROUP BY h.id ORDER BY since, h.id LIMIT ?", account, limit).Scan(&out).Error
 	}
 	return out, total, err

@@ -200,6 +200,7 @@ func (r Reader) AuthorsByTrail(heads []ID) (map[ID][]ID, error) {
 // WaitingQuery narrows what waits for a second person.
 type WaitingQuery struct {
 	States, Kinds []string
+	Count         int // no more of each state and kind are counted; 0: all
 	// Below what is asked for one person's queue.
 	NotBy   ID                  // who wrote none of it since its last release; zero: anybody
 	Without map[string][]string // kind → drawers, or of models their kinds, that others answer for
@@ -213,7 +214,13 @@ func (r Reader) Waiting(q WaitingQuery, offset, limit int) (out []Head, total in
 	for _, state := range q.States {
 		for _, kind := range q.Kinds {
 			where, args := q.of(state, kind)
-			counts, counted = append(counts, "(SELECT COUNT(*) FROM heads FORCE INDEX (waits) WHERE "+where+")"), append(counted, args...)
+			count := "(SELECT COUNT(*) FROM heads FORCE INDEX (waits) WHERE " + where + ")"
+			if q.Count > 0 {
+				count = "(SELECT COUNT(*) FROM (SELECT 1 FROM heads FORCE INDEX (waits) WHERE " + where + " LIMIT ?) n)"
+			}
+			if counts, counted = append(counts, count), append(counted, args...); q.Count > 0 {
+				counted = append(counted, q.Count)
+			}
 			lists, listed = append(lists, "(SELECT id, moved FROM heads FORCE INDEX (waits) WHERE "+where+" ORDER BY moved, id LIMIT ?)"), append(append(listed, args...), offset+limit)
 		}
 	}
@@ -316,15 +323,15 @@ func (t *Tx) TakeTurn(head, account ID, take bool) error {
 	return t.db.Exec("INSERT INTO review_turns (head, account, at) VALUES (?,?,?) ON DUPLICATE KEY UPDATE account = VALUES(account), at = VALUES(at)", head, account, t.Deed.At).Error
 }
 
-// mostCounted is how far what waits for somebody is counted: nobody works off more in a day.
-const mostCounted = 1000
+// MostCounted is how far what waits for somebody is counted: nobody works off more in a day.
+const MostCounted = 1000
 
 // DraftsOf lists parts and models whose draft a person wrote last and nobody passed on, the oldest first, and says how many there are;
-// more than mostCounted are not counted.
+// more than MostCounted are not counted.
 func (r Reader) DraftsOf(account ID, limit int) (out []Head, total int64, err error) {
 	// Identifiers of contents sort by when they were made (RFC 9562, section 5.7).
 	const from = "FROM heads h WHERE h.written_by = ? AND h.draft_state = '' AND h.draft IS NOT NULL AND h.kind IN ('part','model') AND h.standing NOT IN ('merged','withdrawn')"
-	if err = r.db.Raw("SELECT COUNT(*) FROM (SELECT 1 "+from+" LIMIT ?) n", account, mostCounted).Scan(&total).Error; err == nil {
+	if err = r.db.Raw("SELECT COUNT(*) FROM (SELECT 1 "+from+" LIMIT ?) n", account, MostCounted).Scan(&total).Error; err == nil {
 		err = r.db.Raw("SELECT h.* "+from+" ORDER BY h.draft LIMIT ?", account, limit).Scan(&out).Error
 	}
 	return out, total, err

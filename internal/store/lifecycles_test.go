@@ -220,6 +220,11 @@ func TestWhatWaitsIsListedByHowLongItWaits(t *testing.T) {
 		}
 	}
 	assert.Equal(t, want, got)
+	for most, want := range map[int]int{1: 1, 3: 3, 4: 4, 9: 4} {
+		_, total, err := s.Read(t.Context()).Waiting(store.WaitingQuery{States: []string{"in review"}, Kinds: []string{store.KindPart}, Count: most}, 0, 3)
+		require.NoError(t, err)
+		assert.EqualValues(t, want, total, "of which %d are counted", most)
+	}
 	none, total, err := s.Read(t.Context()).Waiting(store.WaitingQuery{States: []string{"in review"}, Kinds: []string{"model"}}, 0, 3)
 	require.NoError(t, err)
 	assert.Empty(t, none)

@@ -12,6 +12,7 @@ type WorkKind struct {
 	Key     string     `json:"key"`
 	Title   string     `json:"title"`
 	Total   int        `json:"total"`
+	AtLeast bool       `json:"atLeast,omitempty" doc:"No more than total were counted: there may be more"`
 	Items   []WorkItem `json:"items" doc:"The first of them, what waits longest first"`
 	Empty   string     `json:"empty,omitempty" doc:"What to say where nothing waits"`
 	Problem string     `json:"problem,omitempty" doc:"It could not be asked for"`

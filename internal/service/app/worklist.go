@@ -25,43 +25,44 @@ func (a *App) kindsOfWork() {
 		{Key: "wants", Title: "Wanted by others", Of: a.wantsOf},
 		{Key: "intakes", Title: "Open intakes", Of: a.intakesOf},
 		{Key: "drafts", Title: "Drafts that you changed", Of: a.draftsOf},
-		{Key: "offers", Title: "What suppliers say otherwise", Of: a.Offers.Waiting},
+		{Key: "offers", Title: "What suppliers say otherwise", Of: a.offersOf},
 		{Key: "boms", Title: "BOMs with lines that are open", Of: a.bomsOf},
 	} {
 		a.Worklist.Register(k)
 	}
 }
 
-func (a *App) reviewsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (a *App) reviewsOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	if err := deed.Allow(c, deed.OpReview); err != nil {
-		return nil, 0, err
+		return out, err
 	}
-	q, err := a.Lifecycles.Queue(ctx, c, lifecycles.QueueQuery{Mine: true, Limit: limit})
+	q, err := a.Lifecycles.Queue(ctx, c, lifecycles.QueueQuery{Mine: true, Limit: limit, Count: store.MostCounted})
 	for _, i := range q.Items {
 		item := wire.WorkItem{Kind: "review", ID: i.ID, Name: i.Number, What: i.What, Since: i.Since, Remark: i.State.Word}
 		if i.Taken != "" {
 			item.Remark += ", " + i.Taken + " is at it"
 		}
-		out = append(out, item)
+		out.Items = append(out.Items, item)
 	}
-	return out, q.Page.Total, err
+	return counted(out, q.Page.Total), err
 }
 
-func (a *App) wantsOf(ctx context.Context, c deed.Call, limit int) ([]wire.WorkItem, int, error) {
+func (a *App) wantsOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	if err := deed.Allow(c, deed.OpWantSettle); err != nil {
-		return nil, 0, err
+		return out, err
 	}
 	l, err := a.Wants.List(ctx, c, wants.Query{State: "waiting", Limit: limit})
-	return wantItems(l), l.Page.Total, err
+	return wantItems(l), err
 }
 
 // settledOf are the caller's wants that were answered or declined in the last days: whether that is what was meant is theirs to say.
-func (a *App) settledOf(ctx context.Context, c deed.Call, limit int) ([]wire.WorkItem, int, error) {
+func (a *App) settledOf(ctx context.Context, c deed.Call, limit int) (worklist.Waits, error) {
 	l, err := a.Wants.List(ctx, c, wants.Query{Mine: true, Settled: true, Limit: limit})
-	return wantItems(l), l.Page.Total, err
+	return wantItems(l), err
 }
 
-func wantItems(l wire.WantList) (out []wire.WorkItem) {
+func wantItems(l wire.WantList) (out worklist.Waits) {
+	out.Total = l.Page.Total
 	for _, w := range l.Items {
 		item := wire.WorkItem{Kind: "want", ID: w.ID, Name: w.Number, What: w.What, Since: w.Asked}
 		switch want.State(w.State) {
@@ -76,30 +77,32 @@ func wantItems(l wire.WantList) (out []wire.WorkItem) {
 				item.Remark = "needed by " + w.Said.By
 			}
 		}
-		out = append(out, item)
+		out.Items = append(out.Items, item)
 	}
 	return out
 }
 
-func (a *App) intakesOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (a *App) intakesOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	if err := deed.Allow(c, deed.OpIntakeEdit); err != nil {
-		return nil, 0, err
+		return out, err
 	}
-	l, err := a.Intakes.List(ctx, c, 0, 200)
+	const newest = 200 // those that are open are among them
+	l, err := a.Intakes.List(ctx, c, 0, newest)
+	out.AtLeast = l.Page.Total > newest
 	for _, i := range l.Items {
 		if i.State != "open" {
 			continue
 		}
-		if total++; len(out) < limit {
-			out = append(out, wire.WorkItem{Kind: "intake", ID: i.ID, Name: i.Number, What: i.Supplier + ": " + i.FileName, Since: i.Updated})
+		if out.Total++; len(out.Items) < limit {
+			out.Items = append(out.Items, wire.WorkItem{Kind: "intake", ID: i.ID, Name: i.Number, What: i.Supplier + ": " + i.FileName, Since: i.Updated})
 		}
 	}
-	return out, total, err
+	return out, err
 }
 
-func (a *App) draftsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (a *App) draftsOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
-		return nil, 0, err
+		return out, err
 	}
 	heads, n, err := a.Store.Read(ctx).DraftsOf(c.Actor.ID, limit)
 	for _, h := range heads {
@@ -107,9 +110,9 @@ func (a *App) draftsOf(ctx context.Context, c deed.Call, limit int) (out []wire.
 		if h.Revision > 0 {
 			remark = fmt.Sprintf("beside revision %d", h.Revision)
 		}
-		out = append(out, a.itemOf(h, h.Updated, remark))
+		out.Items = append(out.Items, a.itemOf(h, h.Updated, remark))
 	}
-	return out, int(n), err
+	return counted(out, int(n)), err
 }
 
 // itemOf is a thing that waits, with what the index says that it is.
@@ -121,31 +124,33 @@ func (a *App) itemOf(h store.Head, since time.Time, remark string) wire.WorkItem
 	return item
 }
 
-func (a *App) bomsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (a *App) bomsOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	if err := deed.Allow(c, deed.OpBOMEdit); err != nil {
-		return nil, 0, err
+		return out, err
 	}
 	const newest = 20 // a BOM is laid beside the library to know what is open; the newest are those that are worked on
-	all, err := a.BOMs.Opens(ctx, c, newest)
+	all, more, err := a.BOMs.Opens(ctx, c, newest)
+	out.Total, out.AtLeast = len(all), more
 	for _, b := range all[:min(len(all), limit)] {
-		out = append(out, wire.WorkItem{Kind: "bom", ID: b.Head.ID.String(), Name: b.Head.Number, What: fmt.Sprintf("%d of %d lines are open", b.Open, b.Lines), Since: b.Head.Updated})
+		out.Items = append(out.Items, wire.WorkItem{Kind: "bom", ID: b.Head.ID.String(), Name: b.Head.Number, What: fmt.Sprintf("%d of %d lines are open", b.Open, b.Lines), Since: b.Head.Updated})
 	}
-	return out, len(all), err
+	return out, err
 }
 
 // newsOf is what the caller was told and has not seen.
-func (a *App) newsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (a *App) newsOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	l, err := a.Notices.List(ctx, c, true, 0, limit)
+	out.Total = l.Page.Total
 	for _, n := range l.Items {
-		out = append(out, wire.WorkItem{Kind: "notice", ID: n.ID, Name: n.Title, What: n.Why, Since: n.At})
+		out.Items = append(out.Items, wire.WorkItem{Kind: "notice", ID: n.ID, Name: n.Title, What: n.Why, Since: n.At})
 	}
-	return out, l.Page.Total, err
+	return out, err
 }
 
 // commentsOf are things that the caller wrote last and about which something open was said.
-func (a *App) commentsOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (a *App) commentsOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	if err := deed.Allow(c, deed.OpComment); err != nil {
-		return nil, 0, err
+		return out, err
 	}
 	all, total, err := a.Store.Read(ctx).TalkedAbout(c.Actor.ID, limit)
 	for _, h := range all {
@@ -153,23 +158,23 @@ func (a *App) commentsOf(ctx context.Context, c deed.Call, limit int) (out []wir
 		if h.Open != 1 {
 			remark = fmt.Sprintf("%d comments are open", h.Open)
 		}
-		out = append(out, a.itemOf(h.Head, h.Since, remark))
+		out.Items = append(out.Items, a.itemOf(h.Head, h.Since, remark))
 	}
-	return out, total, err
+	return counted(out, total), err
 }
 
 // keptFailed is how long a job that failed is shown to who began it.
 const keptFailed = 14 * 24 * time.Hour
 
 // failedOf are jobs of the caller that failed lately; those of an intake lead there.
-func (a *App) failedOf(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (a *App) failedOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
-		return nil, 0, err
+		return out, err
 	}
 	r := a.Store.Read(ctx)
 	jobs, n, err := r.FailedJobs(c.Actor.ID, a.Now().Add(-keptFailed), limit)
 	if err != nil {
-		return nil, 0, err
+		return out, err
 	}
 	var about []store.ID
 	for _, j := range jobs {
@@ -183,7 +188,20 @@ func (a *App) failedOf(ctx context.Context, c deed.Call, limit int) (out []wire.
 				item.Kind, item.ID, item.Name, item.Remark = h.Kind, h.ID.String(), h.Number, j.Kind
 			}
 		}
-		out = append(out, item)
+		out.Items = append(out.Items, item)
 	}
-	return out, int(n), err
+	out.Total = int(n)
+	return out, err
+}
+
+// counted is what waits, of which no more than store.MostCounted were counted.
+func counted(w worklist.Waits, total int) worklist.Waits {
+	w.Total, w.AtLeast = total, total >= store.MostCounted
+	return w
+}
+
+// offersOf are parts of which suppliers say something new.
+func (a *App) offersOf(ctx context.Context, c deed.Call, limit int) (out worklist.Waits, err error) {
+	out.Items, out.Total, out.AtLeast, err = a.Offers.Waiting(ctx, c, limit)
+	return out, err
 }

@@ -134,22 +134,22 @@ type Open struct {
 }
 
 // Opens lists those of the newest BOMs that have open lines, newest first. A BOM that cannot be read is left to its own page.
-func (s *BOMs) Opens(ctx context.Context, c deed.Call, newest int) (out []Open, err error) {
+func (s *BOMs) Opens(ctx context.Context, c deed.Call, newest int) (out []Open, more bool, err error) {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
-		return nil, err
+		return nil, false, err
 	}
-	heads, _, err := s.Store.Read(ctx).Heads(store.KindBOM, 0, newest)
+	heads, all, err := s.Store.Read(ctx).Heads(store.KindBOM, 0, newest)
 	if err != nil || len(heads) == 0 {
-		return nil, err
+		return nil, false, err
 	}
 	_, cab, err := s.cabinets.InForce(ctx)
 	if err != nil {
-		return nil, err
+		return nil, false, err
 	}
 	for _, h := range heads {
 		vs, _, err := s.verdictsOf(ctx, h, cab)
 		if err != nil {
-			return nil, err
+			return nil, false, err
 		}
 		o := Open{Head: h, Lines: len(vs)}
 		for _, v := range vs {
@@ -161,7 +161,7 @@ func (s *BOMs) Opens(ctx context.Context, c deed.Call, newest int) (out []Open, 
 			out = append(out, o)
 		}
 	}
-	return out, nil
+	return out, int(all) > newest, nil
 }
 
 // verdictsOf are the verdicts of a BOM, with its file; none where it cannot be read.

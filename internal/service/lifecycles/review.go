@@ -326,6 +326,7 @@ type QueueQuery struct {
 	Mine          bool // only what I may review, of what my groups answer for
 	Kind          string
 	Offset, Limit int
+	Count         int // no more of each state and kind are counted; 0: all
 }
 
 // Queue lists what waits for a review, what waits longest first.
@@ -344,7 +345,7 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 	if q.Kind != "" {
 		kinds = []string{q.Kind}
 	}
-	ask := store.WaitingQuery{States: rules.Waiting(), Kinds: kinds}
+	ask := store.WaitingQuery{States: rules.Waiting(), Kinds: kinds, Count: q.Count}
 	if q.Mine {
 		ask.NotBy = c.Actor.ID // an author does not review
 		if ask.Without, err = s.othersDuties(r, c.Actor, rules); err != nil {

@@ -72,13 +72,14 @@ func (s *Offers) Tell(ctx context.Context, until time.Time) error {
 }
 
 // Waiting is what became otherwise of offers and nobody has seen to, as work that waits: by part, the newest first.
-func (s *Offers) Waiting(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, err error) {
+func (s *Offers) Waiting(ctx context.Context, c deed.Call, limit int) (out []wire.WorkItem, total int, more bool, err error) {
 	if err := deed.Allow(c, deed.OpPartEdit); err != nil {
-		return nil, 0, err
+		return nil, 0, false, err
 	}
-	l, err := s.News(ctx, c, 0, 200)
+	const newest = 200
+	l, err := s.News(ctx, c, 0, newest)
 	if err != nil {
-		return nil, 0, err
+		return nil, 0, false, err
 	}
 	by := map[string]int{}
 	for _, n := range l.Items {
@@ -100,5 +101,5 @@ func (s *Offers) Waiting(ctx context.Context, c deed.Call, limit int) (out []wir
 			}
 		}
 	}
-	return out, len(by), nil
+	return out, len(by), l.Page.Total > newest, nil
 }

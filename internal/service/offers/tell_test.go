@@ -67,7 +67,7 @@ func TestWhatSuppliersSayOtherwiseIsToldOnce(t *testing.T) {
 	assert.Empty(t, work())
 	reader := h.Me
 	reader.Actor.Role = deed.Reader
-	_, _, err = h.Offers.Waiting(t.Context(), reader, 8)
+	_, _, _, err = h.Offers.Waiting(t.Context(), reader, 8)
 	assert.Error(t, err, "who may not see to it has no such work")
 }
 

@@ -17,7 +17,14 @@ type Kind struct {
 	Key   string // stable, such as reviews
 	Title string
 	Empty string // what to say where nothing waits; blank leaves the kind out then
-	Of    func(ctx context.Context, c deed.Call, limit int) (items []wire.WorkItem, total int, err error)
+	Of    func(ctx context.Context, c deed.Call, limit int) (Waits, error)
+}
+
+// Waits is what waits of one kind: the first of it, and how much there is, or how much there is at least.
+type Waits struct {
+	Items   []wire.WorkItem
+	Total   int
+	AtLeast bool // no more than Total were counted
 }
 
 // Worklist gathers what waits. Its methods may be called from several goroutines once all kinds are registered.
@@ -62,8 +69,8 @@ func (w *Worklist) Get(ctx context.Context, c deed.Call) (wire.Worklist, error) 
 
 // ask returns what waits of one kind; nil where there is nothing to say of it.
 func (w *Worklist) ask(ctx context.Context, c deed.Call, k Kind) (*wire.WorkKind, error) {
-	items, total, err := k.Of(ctx, c, shown)
-	out := &wire.WorkKind{Key: k.Key, Title: k.Title, Total: total, Items: append([]wire.WorkItem{}, items...)}
+	of, err := k.Of(ctx, c, shown)
+	out := &wire.WorkKind{Key: k.Key, Title: k.Title, Total: of.Total, AtLeast: of.AtLeast, Items: append([]wire.WorkItem{}, of.Items...)}
 	var e *deed.Error
 	switch {
 	case errors.As(err, &e) && e.Kind == deed.Forbidden:
@@ -73,9 +80,9 @@ func (w *Worklist) ask(ctx context.Context, c deed.Call, k Kind) (*wire.WorkKind
 	case err != nil:
 		w.Log.Error("a kind of work cannot be asked", "kind", k.Key, "error", err)
 		out.Problem = "This cannot be asked for now."
-	case total == 0 && k.Empty == "":
+	case of.Total == 0 && k.Empty == "":
 		return nil, nil
-	case total == 0:
+	case of.Total == 0:
 		out.Empty = k.Empty
 	}
 	return out, nil

@@ -8408,6 +8408,8 @@ export interface components {
             what: string;
         };
         WorkKind: {
+            /** @description No more than total were counted: there may be more */
+            atLeast?: boolean;
             /** @description What to say where nothing waits */
             empty?: string;
             /** @description The first of them, what waits longest first */

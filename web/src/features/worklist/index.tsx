@@ -28,6 +28,9 @@ function address(i: Item): string {
   return pageOfThing({ ...i, number: i.name }) ?? '/parts';
 }
 
+/** How much waits of a kind, or how much at least. */
+const much = (k: Schemas['WorkKind']) => k.total.toLocaleString('en') + (k.atLeast ? ' or more' : '');
+
 /** Where all of a kind are listed. */
 const all: Record<string, string> = {
   reviews: '/queue',
@@ -60,11 +63,11 @@ export function WorklistPage() {
                 {w.kinds.map((k) => (
                   <Panel
                     key={k.key}
-                    title={`${k.title} (${k.total.toLocaleString('en')})`}
+                    title={`${k.title} (${much(k)})`}
                     actions={
                       k.total > k.items.length && (
                         <Link className="text-sm underline" to={all[k.key] ?? '/parts'}>
-                          All {k.total.toLocaleString('en')}
+                          All {much(k)}
                         </Link>
                       )
                     }

@@ -12,7 +12,7 @@ apart();
 
 const item = (kind: string, id: string, name: string, more = {}) => ({ kind, id, name, what: 'x', since: '2031-04-01T10:00:00Z', ...more });
 const kinds = [
-  { key: 'reviews', title: 'To review', total: 1200, items: [item('review', 'p1', 'EW-U-00001', { remark: 'yours' })] },
+  { key: 'reviews', title: 'To review', total: 1200, atLeast: true, items: [item('review', 'p1', 'EW-U-00001', { remark: 'yours' })] },
   { key: 'wants', title: 'Wants', total: 1, items: [item('want', 'w1', 'W-00012')] },
   { key: 'intakes', title: 'Intakes', total: 1, items: [item('intake', 'i1', 'list.csv')] },
   { key: 'drafts', title: 'Drafts', total: 2, items: [item('part', 'p2', 'EW R/2'), item('model', 'm1', 'SOT-23')] },
@@ -23,10 +23,10 @@ const cabinet = { version: 3, drawers: [{ key: 'r', label: 'Resistors', path: ['
 it('leads from each thing that waits to where it is worked on', async () => {
   service([], { '/worklist': { kinds }, '/cabinet': cabinet });
   show(<WorklistPage />);
-  await screen.findByText('To review (1,200)');
+  await screen.findByText('To review (1,200 or more)');
   const to = Object.fromEntries(screen.getAllByRole('link').map((l) => [l.textContent, l.getAttribute('href')]));
   expect(to).toEqual({
-    'All 1,200': '/queue',
+    'All 1,200 or more': '/queue',
     'All 2': undefined,
     'EW-U-00001': '/review/p1',
     'W-00012': '/wants/W-00012',
