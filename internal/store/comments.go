@@ -2,8 +2,6 @@ package store
 
 import (
 	"time"
-
-	"gorm.io/gorm"
 )
 
 // Comment is what somebody said about a thing, or about one of its values.
@@ -24,11 +22,7 @@ func (Comment) TableName() string { return "comments" }
 
 // Comments lists what was said about a thing, oldest first.
 func (r Reader) Comments(head ID, offset, limit int) (out []Comment, total int64, err error) {
-	q := r.db.Model(&Comment{}).Where("head = ?", head)
-	if err = q.Session(&gorm.Session{}).Count(&total).Error; err == nil {
-		err = q.Order("at, id").Offset(offset).Limit(limit).Find(&out).Error
-	}
-	return out, total, err
+	return page[Comment](r.db.Where("head = ?", head), "at, id", offset, limit)
 }
 
 // Comment loads one comment.

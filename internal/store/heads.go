@@ -167,10 +167,18 @@ func loadHead(db *gorm.DB, where string, args ...any) (h Head, err error) {
 
 // Heads lists heads of a kind, newest first.
 func (r Reader) Heads(kind string, offset, limit int) (out []Head, total int64, err error) {
-	db := r.db
-	if err = db.Model(&Head{}).Where("kind = ?", kind).Count(&total).Error; err == nil {
-		err = db.Where("kind = ?", kind).Order("updated DESC, id").Offset(offset).Limit(limit).Find(&out).Error
+	return page[Head](r.db.Where("kind = ?", kind), "updated DESC, id", offset, limit)
+}
+
+// page lists one page of what a query finds, and says how much that is in all; it is counted only where the page does not tell.
+func page[T any](q *gorm.DB, order string, offset, limit int) (out []T, total int64, err error) {
+	if err = q.Session(&gorm.Session{}).Order(order).Offset(offset).Limit(limit).Find(&out).Error; err != nil {
+		return nil, 0, err
 	}
+	if n := len(out); n < limit && (n > 0 || offset == 0) {
+		return out, int64(offset + n), nil
+	}
+	err = q.Session(&gorm.Session{}).Model(new(T)).Count(&total).Error
 	return out, total, err
 }
 

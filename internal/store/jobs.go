@@ -155,11 +155,7 @@ func (r Reader) LastJobOf(head ID, kind string) (j Job, err error) {
 
 // FailedJobs lists jobs of a person that failed since a time, newest first, and says how many there are.
 func (r Reader) FailedJobs(account ID, since time.Time, limit int) (out []Job, total int64, err error) {
-	q := r.db.Model(&Job{}).Where("state = ? AND account = ? AND updated >= ?", JobFailed, account, since)
-	if err = q.Session(&gorm.Session{}).Count(&total).Error; err == nil {
-		err = q.Order("updated DESC, id").Limit(limit).Find(&out).Error
-	}
-	return out, total, err
+	return page[Job](r.db.Where("state = ? AND account = ? AND updated >= ?", JobFailed, account, since), "updated DESC, id", 0, limit)
 }
 
 // StopJob asks for a job to be stopped.

@@ -68,10 +68,7 @@ func (r Reader) GateWaivers(heads []ID) (out []GateWaiver, err error) {
 
 // AllGateWaivers lists the waivers of the library, newest first.
 func (r Reader) AllGateWaivers(offset, limit int) (out []GateWaiver, total int64, err error) {
-	if err = r.db.Model(&GateWaiver{}).Count(&total).Error; err == nil {
-		err = r.db.Order("at DESC, head, gate").Offset(offset).Limit(limit).Find(&out).Error
-	}
-	return out, total, err
+	return page[GateWaiver](r.db, "at DESC, head, gate", offset, limit)
 }
 
 // WaiveGate keeps a waiver; a second one of the same takes the place of the first.

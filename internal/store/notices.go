@@ -251,15 +251,13 @@ func (t *Tx) SetTold(w Told) error {
 
 // Notices lists what a person was told, newest first.
 func (r Reader) Notices(account ID, unseen bool, offset, limit int) (out []Notice, total, unread int64, err error) {
-	q := r.db.Model(&Notice{}).Where("account = ?", account)
-	if unread, err = r.Unread(account); err != nil {
-		return nil, 0, 0, err
-	}
+	const order = "n DESC, id"
 	if unseen {
-		q = q.Where("seen IS NULL")
+		out, total, err = page[Notice](r.db.Where("account = ? AND seen IS NULL", account), order, offset, limit)
+		return out, total, total, err
 	}
-	if err = q.Session(&gorm.Session{}).Count(&total).Error; err == nil {
-		err = q.Order("n DESC, id").Offset(offset).Limit(limit).Find(&out).Error
+	if unread, err = r.Unread(account); err == nil {
+		out, total, err = page[Notice](r.db.Where("account = ?", account), order, offset, limit)
 	}
 	return out, total, unread, err
 }
@@ -331,14 +329,11 @@ func (s *Store) EndSending(ctx context.Context, w Sending, again time.Duration) 
 
 // Sendings lists what is on its way or was set aside, of a person or of all; sent ones are left out.
 func (r Reader) Sendings(account ID, offset, limit int) (out []Sending, total int64, err error) {
-	q := r.db.Model(&Sending{}).Where("state <> ?", SendingSent)
+	q := r.db.Where("state <> ?", SendingSent)
 	if !account.IsZero() {
 		q = q.Where("account = ?", account)
 	}
-	if err = q.Session(&gorm.Session{}).Count(&total).Error; err == nil {
-		err = q.Order("made DESC, id").Offset(offset).Limit(limit).Find(&out).Error
-	}
-	return out, total, err
+	return page[Sending](q, "made DESC, id", offset, limit)
 }
 
 // SendAgain puts a sending that was set aside back in line, of a person or of anybody; false where there is none.

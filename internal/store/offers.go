@@ -122,10 +122,7 @@ func (r Reader) NewsSince(keys []Hash, since time.Time) (total int64, err error)
 
 // AllNews lists a page of what was not settled, the newest first.
 func (r Reader) AllNews(offset, limit int) (out []OfferNews, total int64, err error) {
-	if err = r.db.Model(&OfferNews{}).Where("settled IS NULL").Count(&total).Error; err == nil {
-		err = r.db.Where("settled IS NULL").Order("at DESC, id").Offset(offset).Limit(limit).Find(&out).Error
-	}
-	return out, total, err
+	return page[OfferNews](r.db.Where("settled IS NULL"), "at DESC, id", offset, limit)
 }
 
 // SettleNews says that somebody has seen to news; those that were settled already stay as they are.

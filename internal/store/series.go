@@ -117,8 +117,5 @@ func (r Reader) SourcesThere(keys []string) (map[string]bool, error) {
 
 // HeadsByNumbers lists the aggregates of a kind, by number.
 func (r Reader) HeadsByNumbers(kind string, offset, limit int) (out []Head, total int64, err error) {
-	if err = r.db.Model(&Head{}).Where("kind = ?", kind).Count(&total).Error; err == nil {
-		err = r.db.Where("kind = ?", kind).Order("number").Offset(offset).Limit(limit).Find(&out).Error
-	}
-	return out, total, err
+	return page[Head](r.db.Where("kind = ?", kind), "number", offset, limit)
 }

@@ -400,3 +400,26 @@ func TestAThingIsFoundAsPeopleCallIt(t *testing.T) {
 	_, err = s.Read(t.Context()).Called(store.KindSeries, store.NewID().String())
 	assert.ErrorIs(t, err, store.ErrNotFound)
 }
+
+// A page says how much there is in all, whether it had to be counted or the page itself tells.
+func TestAPageSaysHowMuchThereIs(t *testing.T) {
+	s, _ := testdb.Open(t)
+	for n := range 5 {
+		newPart(t, s, fmt.Sprintf("R-%d", n))
+	}
+	for offset := range 8 {
+		for limit := 1; limit < 8; limit++ {
+			got, total, err := s.Read(t.Context()).HeadsByNumbers(store.KindPart, offset, limit)
+			require.NoError(t, err)
+			assert.EqualValues(t, 5, total, "%d from %d on", limit, offset)
+			want := max(0, min(limit, 5-offset))
+			require.Len(t, got, want)
+			for i, h := range got {
+				assert.Equal(t, fmt.Sprintf("R-%d", offset+i), h.Number)
+			}
+		}
+	}
+	_, total, err := s.Read(t.Context()).HeadsByNumbers(store.KindModel, 0, 3)
+	require.NoError(t, err)
+	assert.Zero(t, total)
+}

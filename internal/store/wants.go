@@ -2,8 +2,6 @@ package store
 
 import (
 	"time"
-
-	"gorm.io/gorm"
 )
 
 // Want is how far somebody's want is; what is wanted is the content of its head.
@@ -41,7 +39,7 @@ type WantQuery struct {
 
 // Wants lists wants, those that wait longest first, with their heads.
 func (r Reader) Wants(q WantQuery, offset, limit int) (out []Want, heads map[ID]Head, total int64, err error) {
-	db := r.db.Model(&Want{})
+	db := r.db
 	if len(q.States) > 0 {
 		db = db.Where("state IN ?", q.States)
 	}
@@ -54,10 +52,7 @@ func (r Reader) Wants(q WantQuery, offset, limit int) (out []Want, heads map[ID]
 	if !q.SettledSince.IsZero() {
 		db = db.Where("settled >= ?", q.SettledSince)
 	}
-	if err = db.Session(&gorm.Session{}).Count(&total).Error; err != nil {
-		return nil, nil, 0, err
-	}
-	if err = db.Order("asked, head").Offset(offset).Limit(limit).Find(&out).Error; err != nil {
+	if out, total, err = page[Want](db, "asked, head", offset, limit); err != nil {
 		return nil, nil, 0, err
 	}
 	ids := make([]ID, 0, len(out))

@@ -346,28 +346,26 @@ func (s *Lifecycles) Queue(ctx context.Context, c deed.Call, q QueueQuery) (wire
 		kinds = []string{q.Kind}
 	}
 	ask := store.WaitingQuery{States: rules.Waiting(), Kinds: kinds, Count: q.Count}
+	groups, err := r.Groups()
+	if err != nil {
+		return out, err
+	}
 	if q.Mine {
 		ask.NotBy = c.Actor.ID // an author does not review
-		if ask.Without, err = s.othersDuties(r, c.Actor, rules); err != nil {
-			return out, err
-		}
+		ask.Without = othersDuties(groups, c.Actor, rules)
 	}
 	heads, total, err := r.Waiting(ask, offset, limit)
 	if err != nil {
 		return out, err
 	}
 	out.Page.Total = int(total)
-	out.Items, err = s.queued(ctx, r, c.Actor, rules, heads)
+	out.Items, err = s.queued(ctx, r, c.Actor, rules, groups, heads)
 	return out, err
 }
 
 // othersDuties lists by kind of thing the drawers and kinds of models for which others answer: some group does, and none that the person
 // belongs to.
-func (s *Lifecycles) othersDuties(r store.Reader, who deed.Actor, rules policy.Rules) (map[string][]string, error) {
-	groups, err := r.Groups()
-	if err != nil {
-		return nil, err
-	}
+func othersDuties(groups []store.Group, who deed.Actor, rules policy.Rules) map[string][]string {
 	others := func(h store.Head) bool {
 		somebody := false
 		for _, g := range groups {
@@ -391,7 +389,7 @@ func (s *Lifecycles) othersDuties(r store.Reader, who deed.Actor, rules policy.R
 			out[store.KindModel] = append(out[store.KindModel], kind)
 		}
 	}
-	return out, nil
+	return out
 }
 
 // answers says whether a group answers for a thing: for its kind of model, or for its drawer or one around it.
@@ -412,7 +410,7 @@ func since(h store.Head) time.Time {
 }
 
 // queued are things of the queue as they are shown.
-func (s *Lifecycles) queued(ctx context.Context, r store.Reader, who deed.Actor, rules policy.Rules, heads []store.Head) ([]wire.QueueItem, error) {
+func (s *Lifecycles) queued(ctx context.Context, r store.Reader, who deed.Actor, rules policy.Rules, groups []store.Group, heads []store.Head) ([]wire.QueueItem, error) {
 	out := []wire.QueueItem{}
 	if len(heads) == 0 {
 		return out, nil
@@ -423,10 +421,6 @@ func (s *Lifecycles) queued(ctx context.Context, r store.Reader, who deed.Actor,
 		return nil, err
 	}
 	turns, err := r.ReviewTurns(ids)
-	if err != nil {
-		return nil, err
-	}
-	groups, err := r.Groups()
 	if err != nil {
 		return nil, err
 	}

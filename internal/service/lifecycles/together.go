@@ -40,9 +40,11 @@ func (s *Lifecycles) Together(ctx context.Context, c deed.Call, key, sheet strin
 		return out, err
 	}
 	ask := store.WaitingQuery{States: rules.Waiting(), Kinds: []string{store.KindPart}, NotBy: c.Actor.ID}
-	if ask.Without, err = s.othersDuties(r, c.Actor, rules); err != nil {
+	groups, err := r.Groups()
+	if err != nil {
 		return out, err
 	}
+	ask.Without = othersDuties(groups, c.Actor, rules)
 	var heads []store.Head
 	if of != nil {
 		out.Series = of.Number
