@@ -26,11 +26,7 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	if !deed.IsZero() {
 		q, args = q+" AND h.deed = ?", []any{deed}
 	}
-	former, err := r.formerNumbers(deed)
-	if err != nil {
-		return err
-	}
-	series, err := r.seriesNames(deed)
+	former, series, err := r.namesOf(deed)
 	if err != nil {
 		return err
 	}
@@ -52,13 +48,17 @@ func (r Reader) Parts(deed ID, each func(PartRow) error) error {
 	return rows.Err()
 }
 
+// namesOf are the former numbers and the names of the series of the parts that a deed wrote, or of all.
+func (r Reader) namesOf(deed ID) (former, series map[ID][]string, err error) {
+	if former, err = r.formerNumbers(deed); err == nil {
+		series, err = r.seriesNames(deed)
+	}
+	return former, series, err
+}
+
 // PartHeads walks over the parts that a deed wrote and nobody since, some at a time, without their content: format and bytes are blank.
 func (r Reader) PartHeads(deed ID, atOnce int, each func([]PartRow) error) error {
-	former, err := r.formerNumbers(deed)
-	if err != nil {
-		return err
-	}
-	series, err := r.seriesNames(deed)
+	former, series, err := r.namesOf(deed)
 	if err != nil {
 		return err
 	}
