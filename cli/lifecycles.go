@@ -121,6 +121,9 @@ func applyLifecycle(ctx context.Context, c *ucli.Command, k *client.Client) erro
 			if p.Counting != "" {
 				t = append(t, []string{"revisions", "counted by " + p.Counting})
 			}
+			if len(t) == 1 {
+				t = append(t, []string{"nothing", "another: moves, states and counting are those in force"})
+			}
 			return t
 		})
 	}

@@ -54,21 +54,21 @@ func modelCommand() *ucli.Command {
 		command("table", "a drawing's pins, pads or graphics as a table", "NAME", "jolly model table 'Chip 0805 nominal' --of graphics", 1, 1, []ucli.Flag{kind, ofFlag()}, showTable),
 		command("change", "change a drawing in its table; what is kept is a draft", "NAME", "jolly model change 'Chip 0805 nominal' --rows 1-2 --set width=1.1", 1, 1, append(changeFlags(), kind), changeDrawing),
 		command("copy", "make a draft of another name with the same drawing", "NAME NEW", "jolly model copy 'Chip 0805 nominal' 'Chip 0805 wide'", 2, 2, []ucli.Flag{kind}, copyModel),
-		command("diff", "compare two revisions of a model; 0 stands for the draft", "NAME FROM TO", "jolly model diff 'Chip 0805 nominal' 1 2", 3, 3, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			from, to, err := revisions(c)
-			if err != nil {
-				return err
-			}
+		command("diff", "compare two revisions of a model, each by what it is called; draft is what is not released", "NAME FROM TO", "jolly model diff 'Chip 0805 nominal' 1 2", 3, 3, []ucli.Flag{kind}, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 			m, err := findModel(ctx, k, c, c.Args().First())
 			if err != nil {
 				return err
 			}
-			d, err := k.ModelDiff(ctx, m.ID, from, to)
+			n, titles, err := revisions(c, m.Revs)
+			if err != nil {
+				return err
+			}
+			d, err := k.ModelDiff(ctx, m.ID, n[0], n[1])
 			if err != nil {
 				return err
 			}
 			return emit(c, d, func() table {
-				t := table{{"What", fmt.Sprintf("Revision %d", from), fmt.Sprintf("Revision %d", to)}}
+				t := table{{"What", titles[0], titles[1]}}
 				for _, x := range d.Differences {
 					t = append(t, []string{x.Label, x.From, x.To})
 				}

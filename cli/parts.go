@@ -139,17 +139,21 @@ func onePart() []*ucli.Command {
 		command("release", "release drafts: one, several, an intake, or all that a search finds", "NUMBER... or none with --find, --drawer or --intake", "jolly part release EW-R-00001 --note 'checked against datasheet rev C'", 0, -1,
 			[]ucli.Flag{&ucli.StringFlag{Name: "note", Required: true, Usage: "what was made or changed"}, &ucli.StringFlag{Name: "find", Usage: "release all complete drafts that these `WORDS` find"},
 				&ucli.StringSliceFlag{Name: "drawer", Usage: "with or instead of --find: only this drawer"}, &ucli.StringSliceFlag{Name: "intake", Usage: "with or instead of --find: only what taking this `INTAKE` in made or changed"}}, releaseParts),
-		command("diff", "compare two revisions; 0 stands for the draft", "NUMBER FROM TO", "jolly part diff EW-R-00001 1 2", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
-			from, to, err := revisions(c)
+		command("diff", "compare two revisions, each by what it is called; draft is what is not released", "NUMBER FROM TO", "jolly part diff EW-R-00001 1 2", 3, 3, nil, func(ctx context.Context, c *ucli.Command, k *client.Client) error {
+			p, err := k.Part(ctx, c.Args().First())
 			if err != nil {
 				return err
 			}
-			d, err := k.Diff(ctx, c.Args().First(), from, to)
+			n, titles, err := revisions(c, p.Revisions)
+			if err != nil {
+				return err
+			}
+			d, err := k.Diff(ctx, p.ID, n[0], n[1])
 			if err != nil {
 				return err
 			}
 			return emit(c, d, func() table {
-				t := table{{"Field", fmt.Sprintf("Revision %d", from), fmt.Sprintf("Revision %d", to)}}
+				t := table{{"Field", titles[0], titles[1]}}
 				for _, x := range d.Changes {
 					t = append(t, []string{x.Path, x.Old, x.New})
 				}
@@ -338,26 +342,56 @@ func trailTable(l wire.TrailList) table {
 }
 
 func goBack(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	n, err := strconv.Atoi(c.Args().Get(1))
-	if err != nil || n < 1 {
-		return Usage("back needs the number of a revision, such as 1")
-	}
 	p, err := k.Part(ctx, c.Args().First())
-	if err == nil {
-		p, err = k.GoBack(ctx, p.ID, p.Version, wire.GoBack{Revision: n, Why: c.String("why"), ReplaceDraft: c.Bool("replace-draft"), LeaveOut: c.Bool("leave-out")})
-	}
 	if err != nil {
+		return err
+	}
+	n, err := revisionNamed(p.Revisions, c.Args().Get(1))
+	if err != nil {
+		return err
+	}
+	if n == 0 {
+		return Usage("back needs a revision, such as 1")
+	}
+	if p, err = k.GoBack(ctx, p.ID, p.Version, wire.GoBack{Revision: n, Why: c.String("why"), ReplaceDraft: c.Bool("replace-draft"), LeaveOut: c.Bool("leave-out")}); err != nil {
 		return err
 	}
 	return emit(c, p, func() table { return partTable(p) })
 }
 
-// revisions reads the two revisions that are compared, behind what they are of.
-func revisions(c *ucli.Command) (from, to int, err error) {
-	from, err1 := strconv.Atoi(c.Args().Get(1))
-	to, err2 := strconv.Atoi(c.Args().Get(2))
-	if err1 != nil || err2 != nil {
-		return 0, 0, Usage("diff needs two revision numbers, such as 1 2; 0 stands for the draft")
+// revisions reads the two revisions that are compared, behind what they are of, and what each is called.
+func revisions(c *ucli.Command, all []wire.Revision) (numbers [2]int, titles [2]string, err error) {
+	for i := range numbers {
+		if numbers[i], err = revisionNamed(all, c.Args().Get(i+1)); err != nil {
+			return numbers, titles, err
+		}
+		titles[i] = "Draft"
+		for _, r := range all {
+			if r.Number == numbers[i] {
+				titles[i] = "Revision " + r.Label
+			}
+		}
 	}
-	return from, to, nil
+	return numbers, titles, nil
+}
+
+// revisionNamed finds a revision by what it is called, or by its number; 0 and draft are the draft.
+func revisionNamed(all []wire.Revision, name string) (int, error) {
+	if name == "0" || strings.EqualFold(name, "draft") {
+		return 0, nil
+	}
+	var called []string
+	for _, r := range all {
+		if strings.EqualFold(r.Label, name) {
+			return r.Number, nil
+		}
+		called = append(called, r.Label)
+	}
+	if n, err := strconv.Atoi(name); err == nil && slices.ContainsFunc(all, func(r wire.Revision) bool { return r.Number == n }) {
+		return n, nil
+	}
+	if len(called) == 0 {
+		return 0, fmt.Errorf("there is no revision %q: nothing of it is released yet", name)
+	}
+	return 0, fmt.Errorf("there is no revision %q: those that there are are called %s; draft is what is not released", name, strings.Join(called, ", "))
 }

@@ -337,27 +337,3 @@ func (l *Lifecycle) checkBecomes() error {
 	}
 	return nil
 }
-
-// Nobody names a move that nobody may make, or that only an author may. people says how many people a Who covers, authors aside.
-func (l *Lifecycle) Nobody(people func(Who) (int, error)) error {
-	for _, m := range l.Document.Moves {
-		n, err := people(m.Who)
-		switch {
-		case err != nil:
-			return fmt.Errorf("the move %q: %w", m.Key, err)
-		case n == 0:
-			return fmt.Errorf("nobody may make the move %q (%s): give it to others, or add people", m.Key, m.Who)
-		case n == 1 && m.Who.NotAuthor:
-			return fmt.Errorf("only one person may make the move %q (%s), and nobody could when that person is an author: give it to others, or add people", m.Key, m.Who)
-		}
-		for _, g := range m.Gates {
-			if g.Waive == nil {
-				continue
-			}
-			if _, err := people(*g.Waive); err != nil {
-				return fmt.Errorf("the waiver of the gate %q of the move %q: %w", g.Gate, m.Key, err)
-			}
-		}
-	}
-	return nil
-}

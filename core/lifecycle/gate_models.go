@@ -53,4 +53,4 @@ var modelsGate = gate{about: "the models are there and released", of: ofParts, w
 		}
 		return answer(some(wrong), "link models that are released and as the house wants them", given, looked, wrong)
 	}, only(given, "places", "stand-ins", "reviewed")
-}}
+}, second: func(given map[string]string) (Who, bool) { return reviewer(""), given["reviewed"] == "yes" }}

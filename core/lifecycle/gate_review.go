@@ -28,8 +28,11 @@ var reviewGate = gate{about: "a second person signed the review list", with: fun
 			}
 		}
 		if group != "" {
+			if len(looked) > 0 {
+				why = "of the group " + group + ": " + why
+			}
 			mend += " by one of the group " + group
 		}
 		return answer(why, mend, f.Content, group, looked)
 	}, only(given, "group")
-}}
+}, second: func(given map[string]string) (Who, bool) { return reviewer(given["group"]), true }}

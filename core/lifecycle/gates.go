@@ -68,7 +68,12 @@ type gate struct {
 	about string
 	of    []string                                                  // kinds of things that it is for; all where there are none
 	with  func(given map[string]string) (func(Facts) Answer, error) // reads what the document gives it
+	// second says who has to have looked before it holds; nil, or false, where it asks for nobody.
+	second func(given map[string]string) (Who, bool)
 }
+
+// reviewer is a second person, of a group where one is named: somebody who may go through review lists and is not an author.
+func reviewer(group string) Who { return Who{Role: Roles[0], Group: group, NotAuthor: true} }
 
 var (
 	ofParts = []string{"parts"}

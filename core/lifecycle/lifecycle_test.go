@@ -415,3 +415,52 @@ func FuzzParse(f *testing.F) {
 		}
 	})
 }
+
+// A gate that waits for a second look is refused where nobody could give it, but where it may be waived; and a waiver that nobody could give is.
+func TestAGateNeedsSomebodyWhoCanLook(t *testing.T) {
+	waived := func(by Who) *Who { return &by }
+	for name, c := range map[string]struct {
+		use  GateUse
+		need string // group whose people are counted; blank: everybody's
+		from int    // how many it takes
+		want string
+	}{
+		"a review":                       {GateUse{Gate: "review"}, "", 2, `the gate "review" of the move "release": nobody could look a second time where the only one who may (engineer, not an author) is an author`},
+		"a review by a group":            {GateUse{Gate: "review", With: map[string]string{"group": "desk"}}, "desk", 2, "(engineer of the group desk, not an author)"},
+		"a reviewed pin map":             {GateUse{Gate: "pin map"}, "", 2, "nobody could look a second time"},
+		"reviewed models":                {GateUse{Gate: "models", With: map[string]string{"reviewed": "yes"}}, "", 2, "nobody could look a second time"},
+		"models":                         {GateUse{Gate: "models"}, "", 0, ""},
+		"sources":                        {GateUse{Gate: "sources"}, "", 0, ""},
+		"a review that may be waived":    {GateUse{Gate: "review", With: map[string]string{"group": "desk"}, Waive: waived(Who{Role: "librarian"})}, "desk", 0, ""},
+		"a waiver":                       {GateUse{Gate: "sources", Waive: waived(Who{Group: "desk"})}, "desk", 1, "nobody could waive it (anybody of the group desk)"},
+		"a waiver by who is not author":  {GateUse{Gate: "sources", Waive: waived(Who{Group: "desk", NotAuthor: true})}, "desk", 2, "nobody could waive it"},
+		"a review with a waiver of none": {GateUse{Gate: "review", Waive: waived(Who{Group: "desk"})}, "desk", 1, "nobody could waive it"},
+	} {
+		doc := shipped(t, "parts").Document
+		doc.Moves = slices.Clone(doc.Moves)
+		doc.Moves[slices.IndexFunc(doc.Moves, func(m Move) bool { return m.Key == "release" })].Gates = []GateUse{c.use}
+		l, err := New(doc)
+		require.NoError(t, err, name)
+		for n := range 4 {
+			err := l.Nobody(func(w Who) (int, error) {
+				if w.Group != c.need || w.Group == "" && !w.NotAuthor {
+					return 9, nil
+				}
+				return n, nil
+			})
+			if n >= c.from {
+				assert.NoError(t, err, "%s, %d people", name, n)
+			} else {
+				assert.ErrorContains(t, err, c.want, "%s, %d people", name, n)
+			}
+		}
+		if c.need != "" {
+			assert.ErrorContains(t, l.Nobody(func(w Who) (int, error) {
+				if w.Group == "" {
+					return 9, nil
+				}
+				return 0, errors.New("no such group")
+			}), "no such group", "%s", name)
+		}
+	}
+}

@@ -285,10 +285,17 @@ func (r Reader) HoldersOf(child ID, revision, limit int) (out []Head, err error)
 	return out, err
 }
 
-// CountInState counts the things of a kind in a state of their draft, of their newest revision, or of their standing.
-func (r Reader) CountInState(kind, state string) (n int64, err error) {
-	err = r.db.Model(&Head{}).Where("kind = ? AND (draft_state = ? OR state = ? OR standing = ?)", kind, state, state, state).Count(&n).Error
-	return n, err
+// InPlace is how many things are in one place: a drawer, a kind of model, or, of BOMs, anywhere.
+type InPlace struct {
+	Place string
+	Count int
+}
+
+// InState counts the things of a kind in a state of their draft, of their newest revision, or of their standing, by place.
+func (r Reader) InState(kind, state string) (out []InPlace, err error) {
+	err = r.db.Raw("SELECT IF(kind = ?, SUBSTRING_INDEX(number, ': ', 1), drawer) AS place, COUNT(*) AS count FROM heads WHERE kind = ? AND (draft_state = ? OR state = ? OR standing = ?) AND standing NOT IN ? GROUP BY place",
+		KindModel, kind, state, state, state, []string{Merged, Withdrawn}).Scan(&out).Error
+	return out, err
 }
 
 // ReviewTurn says who goes through a thing's review list, so that two do not do so at once.

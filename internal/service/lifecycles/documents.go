@@ -101,11 +101,17 @@ func (s *Lifecycles) plan(r store.Reader, text string) (out planned, err error) 
 		out.preview.Added, out.preview.Moves, out.preview.Counting = append(out.preview.Added, change.Added...), append(out.preview.Moves, change.Moves...), change.Counting
 		kind := map[string]string{"parts": store.KindPart, "models": store.KindModel, "boms": store.KindBOM}[next.Document.Of]
 		for _, g := range change.Gone {
-			n, err := r.CountInState(kind, g.Was.Key)
+			places, err := r.InState(kind, g.Was.Key)
 			if err != nil {
 				return out, err
 			}
-			out.preview.Gone = append(out.preview.Gone, wire.StateGone{Was: policy.View(g.Was), Becomes: policy.View(g.Becomes), Things: int(n)})
+			gone := wire.StateGone{Was: policy.View(g.Was), Becomes: policy.View(g.Becomes)}
+			for _, p := range places { // others live by another document that has a state of the same key
+				if rules.Of(store.Head{Kind: kind, Drawer: p.Place, Number: p.Place + ": "}).Document.Name == name {
+					gone.Things += p.Count
+				}
+			}
+			out.preview.Gone = append(out.preview.Gone, gone)
 		}
 	}
 	err = policy.Manned(r, out.next)

@@ -268,3 +268,88 @@ func TestAPreviewSaysWhatCanAndWhatCannotByCause(t *testing.T) {
 	_, err = h.Lifecycles.Move(t.Context(), h.Me, in)
 	housetest.Fails(t, err, "changed-meanwhile")
 }
+
+// What a state that goes takes along is counted of what lives by that document: others have states of the same keys.
+func TestOnlyWhatLivesByADocumentIsCounted(t *testing.T) {
+	h := housetest.Open(t)
+	parts, _ := lifecycle.Shipped("parts")
+	models, _ := lifecycle.Shipped("models")
+	_, err := h.Lifecycles.ApplyDocument(t.Context(), h.Me, 0, strings.Replace(string(parts), "name: parts", "name: precious", 1))
+	require.NoError(t, err)
+	_, err = h.Lifecycles.ApplyDocument(t.Context(), h.Me, 0, strings.Replace(string(models), "name: models", "name: symbol", 1))
+	require.NoError(t, err)
+	cab, err := h.Cabinets.Get(t.Context(), h.Me)
+	require.NoError(t, err)
+	doc := cab.Document.Clone()
+	doc.Drawers[slices.IndexFunc(doc.Drawers, func(d cabinet.Drawer) bool { return d.Key == "chip-resistors" })].Lifecycle = "precious"
+	raw, err := json.Marshal(doc)
+	require.NoError(t, err)
+	_, err = h.Reform.Apply(t.Context(), h.Me, cab.Version, string(raw))
+	require.NoError(t, err)
+	ask := func(id string, version int) {
+		t.Helper()
+		_, err := h.Lifecycles.Move(t.Context(), h.Me, wire.MoveThings{Move: "ask for review", Things: []wire.PartBase{{ID: id, Version: version}}})
+		require.NoError(t, err)
+	}
+	for i := range 2 {
+		p := h.Make(housetest.Rated("1k", fmt.Sprint("P", i)))
+		ask(p.ID, p.Version)
+	}
+	other := h.Make(wire.PartEdit{Drawer: "ceramic-capacitors", Values: map[string]string{"capacitance": "1 nF"}, Sources: []part.Source{{Manufacturer: "Tidewright", MPN: "TW-C1"}}})
+	ask(other.ID, other.Version)
+	for i, name := range []string{"Box 1", "Box 2", "Box 3"} {
+		m, err := h.Models.Create(t.Context(), h.Me, wire.ModelEdit{Kind: "symbol", Name: name, Symbol: housetest.TwoPins("1", fmt.Sprint("P", i))})
+		require.NoError(t, err)
+		ask(m.ID, m.Version)
+	}
+	m, err := h.Models.Create(t.Context(), h.Me, wire.ModelEdit{Kind: "land pattern", Name: "Chip", LandPattern: housetest.TwoPads("0.95")})
+	require.NoError(t, err)
+	ask(m.ID, m.Version)
+	for name, want := range map[string]int{"parts": 1, "precious": 2, "symbol": 3, "models": 1} {
+		text := string(parts)
+		if want == 3 || name == "models" {
+			text = string(models)
+		}
+		next := strings.NewReplacer("name: parts", "name: "+name, "name: models", "name: "+name, "key: in review,", "key: waiting,", "to: in review", "to: waiting", "[in review]", "[waiting]", "[draft, in review]", "[draft, waiting]").Replace(text) + "becomes: { in review: waiting }\n"
+		p, err := h.Lifecycles.PreviewDocument(t.Context(), h.Me, next)
+		require.NoError(t, err, name)
+		require.Len(t, p.Gone, 1, name)
+		assert.Equal(t, want, p.Gone[0].Things, name)
+	}
+}
+
+// A house in which something waits for nobody already, since somebody left, is not kept from mending that step by step, nor from anything else;
+// only what makes it worse is refused.
+func TestAHouseThatLacksPeopleCanAddThem(t *testing.T) {
+	h := housetest.Open(t)
+	h.As("ines", deed.Engineer)
+	tomas, vera := h.As("tomas", deed.Engineer), h.As("vera", deed.Engineer)
+	version := 0
+	desk := func(members ...string) error {
+		key := "Desk"
+		if version == 0 {
+			key = ""
+		}
+		g, err := h.People.SaveGroup(t.Context(), h.Me, key, version, wire.GroupEdit{Name: "Desk", Members: members})
+		if err == nil {
+			version = g.Items[slices.IndexFunc(g.Items, func(x wire.Group) bool { return x.Name == "Desk" })].Version
+		}
+		return err
+	}
+	require.NoError(t, desk("ines", "tomas", "vera"))
+	h.Lifecycle("parts", "gates: [{ gate: required }]", "gates: [{ gate: required }, { gate: review, with: { group: Desk } }]")
+	require.NoError(t, desk("ines", "tomas"))
+	assert.Contains(t, housetest.Fails(t, desk("tomas"), "nobody-left").Error(), `by the lifecycle parts the gate "review" of the move "release": nobody could look a second time`)
+	for _, who := range []deed.Call{tomas, vera} { // people leave whatever a document says
+		a, err := h.People.ChangeAccount(t.Context(), h.Me, who.Actor.ID, wire.AccountChange{Disabled: new(true)})
+		require.NoError(t, err)
+		require.True(t, a.Disabled)
+	}
+	_, err := h.People.SaveGroup(t.Context(), h.Me, "", 0, wire.GroupEdit{Name: "Others", Members: []string{"ines"}})
+	require.NoError(t, err, "what has nothing to do with it")
+	assert.Contains(t, housetest.Fails(t, desk("tomas"), "nobody-left").Error(), "nobody could look a second time", "that would be one less")
+	require.NoError(t, desk("ines"), "as many as before")
+	h.As("bram", deed.Engineer)
+	require.NoError(t, desk("ines", "bram"))
+	housetest.Fails(t, desk("bram"), "nobody-left")
+}

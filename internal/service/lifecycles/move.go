@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode"
+	"unicode/utf8"
 
 	"golang.org/x/sync/errgroup"
 
@@ -426,6 +428,12 @@ func (m *moving) also(t *store.Tx) (wire.Moved, error) {
 // mostHolders is how many holders of a withdrawn revision a call names.
 const mostHolders = 200
 
+// within is a sentence as it stands behind a semicolon.
+func within(sentence string) string {
+	first, size := utf8.DecodeRuneInString(sentence)
+	return string(unicode.ToLower(first)) + sentence[size:]
+}
+
 // refusal says why nothing is moved; nil where all can be, or the rest may be left.
 func (m *moving) refusal() error {
 	if len(m.refused) == 0 || m.in.Skip && len(m.steps) > 0 {
@@ -443,7 +451,7 @@ func (m *moving) refusal() error {
 	for _, r := range m.refused[:min(len(m.refused), 50)] {
 		text := r.number + ": " + r.what
 		if r.mend != "" {
-			text += "; " + strings.TrimSuffix(r.mend, ".")
+			text += "; " + within(strings.TrimSuffix(r.mend, "."))
 		}
 		bad.Places = append(bad.Places, wire.ProblemDetail{Location: r.number, Message: text})
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -57,6 +58,10 @@ func (s *People) SaveGroup(ctx context.Context, c deed.Call, key string, version
 		}
 	}
 	_, err := deed.Do(ctx, s.Desk, c, deed.OpAccountManage, "group", []any{key, version, in}, func(t *store.Tx) (string, error) {
+		lacks, err := s.lacking(t.Reader)
+		if err != nil {
+			return "", err
+		}
 		g := store.Group{ID: store.NewID(), Name: in.Name, About: strings.TrimSpace(in.About), Drawers: once(in.Drawers), Kinds: once(in.Kinds)}
 		if key != "" {
 			was, err := find(t.Reader, key)
@@ -91,12 +96,12 @@ func (s *People) SaveGroup(ctx context.Context, c deed.Call, key string, version
 			}
 			g.Members = append(g.Members, a.ID)
 		}
-		err := t.SaveGroup(&g)
+		err = t.SaveGroup(&g)
 		if errors.Is(err, store.ErrNumberTaken) {
 			return "", deed.Fault(deed.Clash, "group-there", fmt.Sprintf("There is a group %q already.", g.Name), "Choose another name.")
 		}
 		if err == nil {
-			err = s.stillPossible(t.Reader)
+			err = s.stillPossible(t.Reader, lacks)
 		}
 		return g.ID.String(), err
 	})
@@ -152,8 +157,8 @@ type Needs interface {
 	Named(r store.Reader, group string) (string, error)
 	// Unknown names a drawer that is not there; "" where all are.
 	Unknown(r store.Reader, drawers []string) (string, error)
-	// Possible says whether each move has somebody who may make it.
-	Possible(r store.Reader) error
+	// Lacking lists what waits for somebody who is not there.
+	Lacking(r store.Reader) ([]lifecycle.Lack, error)
 }
 
 // spared refuses to take away the name of a group that something stands on.
@@ -168,9 +173,25 @@ func (s *People) spared(r store.Reader, group string) error {
 	return err
 }
 
-func (s *People) stillPossible(r store.Reader) error {
+// lacking lists what waits for somebody who is not there; nothing where nobody says.
+func (s *People) lacking(r store.Reader) ([]lifecycle.Lack, error) {
 	if s.Needs == nil {
-		return nil
+		return nil, nil
 	}
-	return s.Needs.Possible(r)
+	return s.Needs.Lacking(r)
+}
+
+// stillPossible refuses people and groups by which something waits for nobody that did not before, or for fewer than before: what was lacking
+// already keeps nobody from mending it.
+func (s *People) stillPossible(r store.Reader, was []lifecycle.Lack) error {
+	now, err := s.lacking(r)
+	if err != nil {
+		return err
+	}
+	for _, l := range now {
+		if !slices.ContainsFunc(was, func(o lifecycle.Lack) bool { return o.At == l.At && o.Have <= l.Have }) {
+			return deed.Fault(deed.Clash, "nobody-left", "Nothing was changed, because "+l.What+".", "Leave enough people in the group, or change the lifecycle first.")
+		}
+	}
+	return nil
 }

@@ -3,8 +3,8 @@ package policy
 import (
 	"errors"
 	"fmt"
-	"strings"
 
+	"jollydrawer/core/lifecycle"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 )
@@ -30,29 +30,33 @@ func (p *Policy) Named(r store.Reader, group string) (string, error) {
 	return "", nil
 }
 
-// Possible refuses people and groups by which nobody could make some move.
-func (p *Policy) Possible(r store.Reader) error {
+// Lacking lists what lifecycles wait for that nobody is there to do.
+func (p *Policy) Lacking(r store.Reader) (out []lifecycle.Lack, err error) {
 	rules, err := p.Rules(r)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for _, l := range rules.All() {
 		if l.Revision == 0 {
 			continue // it asks for roles only
 		}
-		err := Manned(r, l.Lifecycle)
-		if store.Transient(err) {
-			return err
-		}
-		var e *deed.Error
-		if err != nil && !errors.As(err, &e) {
-			return deed.Fault(deed.Clash, "nobody-left", fmt.Sprintf("Nothing was changed, because by the lifecycle %s %s.", l.Document.Name, strings.TrimSuffix(err.Error(), ".")), "Leave enough people in the group, or change the lifecycle first.")
-		}
+		lacks, err := l.Lacking(func(w lifecycle.Who) (int, error) {
+			ids, err := People(r, w)
+			var unknown *deed.Error
+			if errors.As(err, &unknown) { // a group that is not there has nobody in it
+				err = nil
+			}
+			return len(ids), err
+		})
 		if err != nil {
-			return err
+			return nil, err
+		}
+		for _, x := range lacks {
+			x.At, x.What = l.Document.Name+": "+x.At, fmt.Sprintf("by the lifecycle %s %s", l.Document.Name, x.What)
+			out = append(out, x)
 		}
 	}
-	return nil
+	return out, nil
 }
 
 // Unknown names a drawer that the cabinet in force lacks; "" where it has all.
