@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"maps"
 	"net/http"
 	"net/url"
 	"os"
@@ -41,6 +42,7 @@ type schema struct {
 	Enum       []any
 	Minimum    *float64
 	MinItems   int
+	Required   []string
 	Properties map[string]schema
 	Items      *schema
 	Additional any `json:"additionalProperties"`
@@ -198,11 +200,56 @@ func TestNoOperationFailsOverWhatItIsSent(t *testing.T) {
 					send(method, filled, query, next)
 				}
 			}
+			if op.RequestBody != nil {
+				for _, h := range []any{strings.Repeat("y", 70_000), strings.Repeat("7", 300), -1e12} {
+					for _, next := range d.lone(op.RequestBody.Content["application/json"].Schema, h, 0) {
+						send(method, filled, query, next)
+					}
+				}
+			}
 		}
 	}
 	assert.Greater(t, sent, 2000, "the document names operations")
 	_, err = k.Parts(t.Context(), client.PartQuery{Limit: 1})
 	assert.NoError(t, err, "and the service is still there")
+}
+
+// lone are values that a schema permits with no more members than it requires and one of them, however deep it lies, in the place of which h stands:
+// what else is there cannot be wrong before it.
+func (d document) lone(s schema, h any, depth int) (out []any) {
+	if s.Ref != "" {
+		s = d.Components.Schemas[s.Ref[strings.LastIndex(s.Ref, "/")+1:]]
+	}
+	if depth > 5 {
+		return nil
+	}
+	kind := s.Type
+	if all, ok := kind.([]any); ok {
+		kind = all[0]
+	}
+	switch kind {
+	case "array":
+		if s.Items != nil {
+			for _, v := range d.lone(*s.Items, h, depth+1) {
+				out = append(out, []any{v})
+			}
+		}
+		return out
+	case "object":
+		least := map[string]any{}
+		for _, name := range s.Required {
+			least[name] = d.sample(s.Properties[name], depth+1)
+		}
+		for name, p := range s.Properties {
+			for _, v := range d.lone(p, h, depth+1) {
+				next := maps.Clone(least)
+				next[name] = v
+				out = append(out, next)
+			}
+		}
+		return out
+	}
+	return []any{h}
 }
 
 func object(v any) map[string]any {

@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"jollydrawer/core/part"
 )
@@ -59,6 +60,14 @@ func (c Content) Check() error {
 		return fmt.Errorf("it names the manufacturer %s and no number: give the number, or put the name into the facts", c.Manufacturer)
 	case c.Quantity < 0 || c.Quantity > 1e9:
 		return fmt.Errorf("%d is no quantity", c.Quantity)
+	}
+	for _, x := range []struct {
+		what, text string
+		most       int
+	}{{"facts", c.Facts, 500}, {"manufacturer", c.Manufacturer, 200}, {"maker's number", c.MPN, 200}, {"link", c.Link, 2000}, {"board", c.Board, 200}, {"note", c.Note, 5000}} {
+		if n := utf8.RuneCountInString(x.text); n > x.most {
+			return fmt.Errorf("what it says as %s has %d letters, and %d are kept at most: shorten it", x.what, n, x.most)
+		}
 	}
 	if c.By != "" {
 		if _, err := time.Parse(time.DateOnly, c.By); err != nil {

@@ -22,6 +22,7 @@ func TestAWantSaysSomething(t *testing.T) {
 		{Content{Manufacturer: "Tidewright", Facts: "4k7"}, "and no number"},
 		{Content{Facts: "x", Quantity: -1}, "is no quantity"}, {Content{Facts: "x", Quantity: 2_000_000_000}, "is no quantity"},
 		{Content{Facts: "x", By: "2031-04-30"}, ""}, {Content{Facts: "x", By: "30.4.2031"}, "is no day"}, {Content{Facts: "x", By: "2031-02-30"}, "is no day"},
+		{Content{Facts: strings.Repeat("ä", 500)}, ""}, {Content{Facts: strings.Repeat("ä", 501)}, "has 501 letters, and 500 are kept"}, {Content{Facts: "x", Note: strings.Repeat("n", 5001)}, "shorten it"}, {Content{MPN: strings.Repeat("9", 201)}, "what it says as maker's number"},
 		{Content{Link: "tidewright.example/tw-1"}, "is no link"}, {Content{Link: "javascript:alert(1)"}, "is no link"}, {Content{Link: "file:///etc/passwd"}, "is no link"}, {Content{Link: "https://"}, "is no link"}, {Content{Link: "https://a b"}, "is no link"},
 	} {
 		err := c.want.Check()

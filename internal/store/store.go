@@ -13,6 +13,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"net"
+	"regexp"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -154,6 +155,21 @@ func Transient(err error) bool {
 	}
 	var line *net.OpError
 	return errors.Is(err, driver.ErrBadConn) || errors.Is(err, mysql.ErrInvalidConn) || errors.As(err, &line)
+}
+
+// noRoom finds the name of a column in what the server says of a value that it has no room for.
+var noRoom = regexp.MustCompile("column '([^']+)'")
+
+// Unfit says whether something was longer, or greater, than what can be kept, and in which column.
+func Unfit(err error) (column string, ok bool) {
+	switch code(err) {
+	case 1264, 1406:
+		if m := noRoom.FindStringSubmatch(err.Error()); m != nil {
+			column = m[1]
+		}
+		return column, true
+	}
+	return "", false
 }
 
 // Deed is one act of one person.

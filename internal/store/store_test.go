@@ -423,3 +423,25 @@ func TestAPageSaysHowMuchThereIs(t *testing.T) {
 	require.NoError(t, err)
 	assert.Zero(t, total)
 }
+
+// What the server has no room for is told from its own errors, with the column.
+func TestWhatDoesNotFitIsTold(t *testing.T) {
+	s, owner := testdb.Open(t)
+	p := newPart(t, s, "R-1")
+	for column, statement := range map[string]string{
+		"label":    "UPDATE heads SET label = REPEAT('x', 100) WHERE number = 'R-1'",
+		"revision": "UPDATE heads SET revision = 99999999999 WHERE number = 'R-1'",
+		"detail":   "UPDATE trail SET detail = REPEAT('x', 70000)",
+	} {
+		_, err := testdb.SQL(t, owner, statement)
+		got, ok := store.Unfit(fmt.Errorf("saving %s: %w", p.Number, err))
+		assert.True(t, ok, "%v", err)
+		assert.Equal(t, column, got)
+	}
+	_, err := testdb.SQL(t, owner, "UPDATE heads SET nothing = 1")
+	require.Error(t, err)
+	_, ok := store.Unfit(err)
+	assert.False(t, ok)
+	_, ok = store.Unfit(nil)
+	assert.False(t, ok)
+}

@@ -68,10 +68,24 @@ func Sentence(err error, what string) error {
 		return Fault(Clash, cabinetMoved, "The templates were changed by somebody else meanwhile; nothing was saved.", "Look at the cabinet, and do it again.")
 	case errors.Is(err, store.ErrReused):
 		return Fault(Clash, "deed-reused", "The identifier of this deed was used for another deed.", "Send a new Deed-Id.")
+	case unfit(err) != "":
+		return Fault(Invalid, "too-long", fmt.Sprintf("%s is longer, or greater, than what can be kept; nothing was changed.", unfit(err)), "Shorten it.")
 	case store.Transient(err):
 		return Fault(Busy, "database-busy", "The database did not take the change.", "Try again in a moment: the deed is done once, however often it is sent with the same Deed-Id.")
 	}
 	return err
+}
+
+// unfit names what the database has no room for; "" where that is not what is wrong.
+func unfit(err error) string {
+	column, ok := store.Unfit(err)
+	switch {
+	case !ok:
+		return ""
+	case column == "" || column == "bytes" || column == "detail": // a content, or what the trail says of it
+		return "A text or a number"
+	}
+	return "What is given as " + strings.ReplaceAll(column, "_", " ")
 }
 
 // SentenceOf is the text of an error with a full stop.

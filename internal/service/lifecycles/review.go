@@ -258,6 +258,10 @@ func (s *Lifecycles) Sign(ctx context.Context, c deed.Call, key string, version 
 }
 
 func (s *Lifecycles) sign(t *store.Tx, tell telling, h *store.Head, by deed.Actor, in wire.SignReview) (action string, _ any, err error) {
+	against := deed.Said(in.Against)
+	if against == "" {
+		return "", nil, deed.Fault(deed.Invalid, "no-against", "A signature says what the list was gone through with.", "Name the datasheet or the drawing, and its page.")
+	}
 	items, content, err := s.items(t.Reader, tell, *h)
 	if err != nil {
 		return "", nil, err
@@ -288,7 +292,7 @@ func (s *Lifecycles) sign(t *store.Tx, tell telling, h *store.Head, by deed.Acto
 	if err != nil {
 		return "", nil, err
 	}
-	sign := store.ReviewSign{Head: h.ID, Content: content.Hash, Account: by.ID, Author: slices.Contains(authors[h.ID], by.ID), Against: strings.TrimSpace(in.Against), At: t.Deed.At}
+	sign := store.ReviewSign{Head: h.ID, Content: content.Hash, Account: by.ID, Author: slices.Contains(authors[h.ID], by.ID), Against: against, At: t.Deed.At}
 	if err := t.SignReview(sign); err != nil {
 		return "", nil, err
 	}
