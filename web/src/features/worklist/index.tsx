@@ -59,50 +59,54 @@ export function WorklistPage() {
             w.kinds.length + looked.length === 0 ? (
               <Empty title="Nothing waits for you">Look something up: / goes to the search box.</Empty>
             ) : (
-              <div className="min-h-0 flex-1 gap-3 overflow-auto p-4 *:mb-3 *:break-inside-avoid lg:columns-2">
-                {w.kinds.map((k) => (
-                  <Panel
-                    key={k.key}
-                    title={`${k.title} (${much(k)})`}
-                    actions={
-                      k.total > k.items.length && (
-                        <Link className="text-sm underline" to={all[k.key] ?? '/parts'}>
-                          All {much(k)}
-                        </Link>
-                      )
-                    }
-                  >
-                    {k.problem && <Trouble error={new Error(k.problem)} />}
-                    {k.empty && <p className="text-sm text-soft">{k.empty}</p>}
-                    <ul className="text-sm">
-                      {k.items.map((i) => (
-                        <li key={i.id} className="flex flex-wrap items-baseline gap-2 border-t border-line/60 py-1 first:border-t-0">
-                          <Link className="min-w-24 font-semibold underline" to={address(i)}>
-                            {i.name}
+              <div className="min-h-0 flex-1 overflow-auto p-4">
+                <div className="gap-3 *:mb-3 *:break-inside-avoid lg:columns-2">
+                  {w.kinds.map((k) => (
+                    <Panel
+                      key={k.key}
+                      title={`${k.title} (${much(k)})`}
+                      actions={
+                        k.total > k.items.length && (
+                          <Link className="text-sm underline" to={all[k.key] ?? '/parts'}>
+                            All {much(k)}
                           </Link>
-                          <span className="min-w-32 flex-1">{i.what}</span>
-                          {i.remark && <Chip tone="open">{i.remark}</Chip>}
-                          <span className="w-16 text-right text-xs text-soft">{waited(i.since)}</span>
-                        </li>
-                      ))}
-                    </ul>
-                  </Panel>
-                ))}
-                {looked.length > 0 && (
-                  <Panel title="Looked at last">
-                    <ul className="text-sm">
-                      {looked.map((s) => (
-                        <li key={s.id} className="flex flex-wrap items-baseline gap-2 border-t border-line/60 py-1 first:border-t-0">
-                          <Link className="min-w-24 font-semibold underline" to={pageOfThing(s) ?? '/parts'}>
-                            {s.number}
-                          </Link>
-                          <span className="min-w-32 flex-1">{s.what}</span>
-                          <span className="w-16 text-right text-xs text-soft">{waited(new Date(s.at).toISOString())}</span>
-                        </li>
-                      ))}
-                    </ul>
-                  </Panel>
-                )}
+                        )
+                      }
+                    >
+                      {k.problem && <Trouble error={new Error(k.problem)} />}
+                      {k.empty && <p className="text-sm text-soft">{k.empty}</p>}
+                      <ul className="text-sm">
+                        {k.items.map((i) => (
+                          <li key={i.id} className="flex flex-wrap items-baseline gap-2 border-t border-line/60 py-1 first:border-t-0">
+                            <Link className="min-w-24 font-semibold underline" to={address(i)}>
+                              {i.name}
+                            </Link>
+                            <span className="min-w-32 flex-1">{i.what}</span>
+                            <span className="ml-auto flex min-w-0 flex-wrap items-baseline justify-end gap-x-2">
+                              {i.remark && <Chip tone="open">{i.remark}</Chip>}
+                              <span className="w-16 text-right text-xs text-soft">{waited(i.since)}</span>
+                            </span>
+                          </li>
+                        ))}
+                      </ul>
+                    </Panel>
+                  ))}
+                  {looked.length > 0 && (
+                    <Panel title="Looked at last">
+                      <ul className="text-sm">
+                        {looked.map((s) => (
+                          <li key={s.id} className="flex flex-wrap items-baseline gap-2 border-t border-line/60 py-1 first:border-t-0">
+                            <Link className="min-w-24 font-semibold underline" to={pageOfThing(s) ?? '/parts'}>
+                              {s.number}
+                            </Link>
+                            <span className="min-w-32 flex-1">{s.what}</span>
+                            <span className="ml-auto w-16 text-right text-xs text-soft">{waited(new Date(s.at).toISOString())}</span>
+                          </li>
+                        ))}
+                      </ul>
+                    </Panel>
+                  )}
+                </div>
               </div>
             )
           }
