@@ -317,6 +317,10 @@ func pier(t *testing.T, k *client.Client) {
 	require.NoError(t, err)
 }
 
+// beyondTheEdge lists what has to be scrolled sideways to be read whole: tables, drawings and texts as they were written may, a page may not.
+const beyondTheEdge = `[document.scrollingElement, ...document.querySelectorAll('main, main *')].filter((e) => e.scrollWidth > e.clientWidth + 1 &&
+	(e === document.scrollingElement || /auto|scroll/.test(getComputedStyle(e).overflowX)) && !e.matches('textarea, input, pre, [role=grid], [role=treegrid]') && !e.querySelector('table, [role=grid], [role=table], svg, pre, iframe')).map((e) => e.tagName + '.' + e.className).join('\n')`
+
 func TestTheConsoleIsAccessible(t *testing.T) {
 	t.Parallel() // it waits more than it works
 	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
@@ -346,13 +350,16 @@ func TestTheConsoleIsAccessible(t *testing.T) {
 		require.NoError(t, err)
 		defer stop()
 		steps(t, b, b.SignIn("admin", adminPassword, theme))
-		for _, path := range []string{"/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/boms/Pier", "/boms/Pier/cost", "/boms/Pier/revisions", "/boms/Pier/revisions/1", "/boms/Pier/learned?of=all", "/boms/Pier/compare?revision=1", "/where-used?part=EW-R-00001&instead=1", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/series", "/series/" + kept.ID, "/suppliers?q=1R%200805", "/offers", "/connections?of=Marsh%20Lane%20Components", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
+		for _, path := range []string{"/", "/parts", "/parts/EW-R-00001", "/parts/new?drawer=crystals", "/intakes", "/intakes/" + open.ID, "/intakes/" + open.ID + "?step=decided", "/decisions?withdrawn=yes", "/boms", "/boms/Pier", "/boms/Pier/cost", "/boms/Pier/revisions", "/boms/Pier/revisions/1", "/boms/Pier/learned?of=all", "/boms/Pier/compare?revision=1", "/where-used?part=EW-R-00001&instead=1", "/models", "/models/" + d.Models[0].Used.ID, "/models/twins", "/models/checks", "/models/make-symbol", "/models/make-land-pattern", "/models/draw?kind=symbol", "/models/" + d.Models[0].Used.ID + "/draw", "/deliveries", "/deliveries/" + d.ID, "/parts/EW-R-00001/pins", "/cabinet", "/cabinet?drawer=chip-resistors", "/crosswalks", "/queue?all", "/series", "/series/" + kept.ID, "/suppliers?q=1R%200805", "/offers", "/connections?of=Marsh%20Lane%20Components", "/notices?all", "/readout", "/trail", "/lifecycles", "/people", "/you", "/review/" + reviewed.ID, "/review/" + series[0].ID, "/review/" + series[0].ID + "/together", "/parts?beside=part", "/parts?q=4k7%20or%20nonsense&drawer=chip-resistors&group=case", "/compare?part=EW-R-00001&part=EW-R-00002"} {
 			steps(t, b, b.Go(path))
 			_, err := b.Eval(string(axe) + "; 'loaded'")
 			require.NoError(t, err)
 			found, err := b.EvalAwait(`axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa']}).then((r) => r.violations.map((v) => v.id + ': ' + v.nodes.slice(0, 2).map((n) => n.html.slice(0, 160)).join(' | ')).join('\n'))`)
 			require.NoError(t, err)
 			assert.Empty(t, found, "%s in %s colours", path, theme)
+			beyond, err := b.Eval(beyondTheEdge)
+			require.NoError(t, err)
+			assert.Empty(t, beyond, "%s goes beyond its right edge", path)
 		}
 	}
 }
