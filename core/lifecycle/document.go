@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"jollydrawer/core/document"
+	"jollydrawer/core/names"
 )
 
 // Schema is the JSON Schema (draft 2020-12) of lifecycle documents.
@@ -150,8 +151,8 @@ func (s State) check(track string) error {
 	switch {
 	case !keyForm.MatchString(s.Key) || len(s.Key) > maxKey:
 		return fmt.Errorf("the state %q needs a key of small letters and digits, with single blanks or dashes between them, at most %d", s.Key, maxKey)
-	case strings.TrimSpace(s.Word) == "" || len([]rune(s.Word)) > 40:
-		return fmt.Errorf("the state %q needs a word of at most 40 letters", s.Key)
+	case !names.Shown(s.Word, 40):
+		return fmt.Errorf("the state %q needs a word of at most 40 letters, all of which can be seen", s.Key)
 	case s.Use != UseYes && s.Use != UseCaution && s.Use != UseNo:
 		return fmt.Errorf("the state %q may be used: %q; write yes, with caution or no", s.Key, s.Use)
 	case !slices.Contains(Shapes, s.Shape):
@@ -195,8 +196,8 @@ func mayFollow(from, to Meaning) bool {
 func (l *Lifecycle) checkMoves() error {
 	seen := map[string]bool{}
 	for _, m := range l.Document.Moves {
-		if !keyForm.MatchString(m.Key) || len(m.Key) > maxKey || strings.TrimSpace(m.Label) == "" || len([]rune(m.Label)) > 60 {
-			return fmt.Errorf("the move %q needs a key of small letters, digits and dashes, at most %d, and a label of at most 60 letters", m.Key, maxKey)
+		if !keyForm.MatchString(m.Key) || len(m.Key) > maxKey || !names.Shown(m.Label, 60) {
+			return fmt.Errorf("the move %q needs a key of small letters, digits and dashes, at most %d, and a label of at most 60 letters, all of which can be seen", m.Key, maxKey)
 		}
 		if seen[m.Key] {
 			return fmt.Errorf("two moves have the key %q", m.Key)

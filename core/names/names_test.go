@@ -44,3 +44,13 @@ func TestAHundredThousandOfOneNameAreNamed(t *testing.T) {
 	assert.Equal(t, "head (100000)", last)
 	assert.Equal(t, 99_999, asked, "each is asked for once")
 }
+
+func TestANameCanBeSeen(t *testing.T) {
+	for _, name := range []string{"Afloat", "Freigegeben", "発売中", "на складе", "Ω", "→", "1", "☂", "in  review", "e\u0301", "می\u200cشود", "x\u00ad y"} {
+		assert.True(t, names.Shown(name, 40), "%q", name)
+		assert.False(t, names.Shown(name+strings.Repeat("x", 40), 40), "%q", name)
+	}
+	for _, name := range []string{"", " ", "\t", "\x00", "A\x00", "A\n", "\u200b", "\u200b\u200d", "\u202eAfloat", "Afloat\u2066", "\u3164", "\u2800 ", "\u0301", "\ufeff", "\ufffd", "A\u061c", "\xff"} {
+		assert.False(t, names.Shown(name, 40), "%q", name)
+	}
+}

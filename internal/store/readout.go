@@ -159,7 +159,7 @@ func (g *Staging) derive(db *gorm.DB, some []Staged) error {
 		f := frozen{number: p.Head.Number}
 		switch at := slices.IndexFunc(p.Contents, func(c Content) bool { return c.ID == p.Head.Released }); {
 		case at >= 0:
-			f.content = p.Contents[at]
+			f.content, f.part = p.Contents[at], p.Part
 		case p.Frozen != nil:
 			f.content, f.part = *p.Frozen, p.Part
 		default:

@@ -19,7 +19,7 @@ type Staged struct {
 	Contents []Content     // new ones that Head points at
 	Release  *Release      // where it is released at once
 	Frozen   *Content      // of a part that is released, where it is none of Contents
-	Part     *part.Content // Frozen as it is taken apart, where its maker did so
+	Part     *part.Content // what is released, taken apart, where its maker did so
 	Sources  []string      // source keys that it gets beside those it has
 	Twin     bool          // its sources stand beside those of another part on purpose
 	Uses     []Use         // with their whole place: "draft symbol"

@@ -3,7 +3,9 @@ package readout_test
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"fmt"
+	"strings"
 	"sync"
 	"sync/atomic"
 	"testing"
@@ -105,6 +107,24 @@ func TestADesignToolSeesWhatIsReleasedAndNothingElse(t *testing.T) {
 	_, err = h.Lifecycles.Move(t.Context(), h.Me, wire.MoveThings{Move: "withdraw", Note: "wrong", Things: []wire.PartBase{{ID: p.ID, Version: p.Version}}})
 	require.NoError(t, err)
 	assert.Len(t, seen(t, db, all), 1, "what was withdrawn is gone with the same commit")
+	assert.Empty(t, verified(t, h))
+}
+
+// A change of templates that leaves a table as it is writes the rows of what it releases anew: what design tools read is what the content says.
+func TestAChangeThatKeepsTheTableShowsWhatItMade(t *testing.T) {
+	h, db := read(t)
+	for i, v := range []string{"4k7", "220R", "1k"} {
+		release(t, h, h.Make(housetest.Rated(v, fmt.Sprint("A", i))))
+	}
+	cab, err := h.Cabinets.Get(t.Context(), h.Me)
+	require.NoError(t, err)
+	raw, err := json.Marshal(cab.Document)
+	require.NoError(t, err)
+	const was = "RES {resistance}[ {tolerance}][ {power}][ {case}]"
+	require.Contains(t, string(raw), was)
+	p, _ := h.Change(wire.CabinetChange{Text: strings.Replace(string(raw), was, "R {resistance as marking}[/{tolerance}]", 1)})
+	require.Equal(t, 3, p.Released)
+	assert.Equal(t, [][]string{{"R 220R/±1%", "2"}, {"R 1k/±1%", "2"}, {"R 4k7/±1%", "2"}}, seen(t, db, "SELECT description, revision FROM chip_resistors ORDER BY resistance_number"))
 	assert.Empty(t, verified(t, h))
 }
 

@@ -370,7 +370,7 @@ func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Con
 		h.Label = p.rules.NextLabel(h, true)
 		h.Revision++
 		h.Released = made.ID
-		out.Release = &store.Release{Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}
+		out.Release, out.Part = &store.Release{Hash: made.Hash, HashBefore: contents[from].Hash, Note: note}, &now
 		detail["revision"] = h.Revision
 	}
 	out.Head, out.Action, out.Detail = h, "template changed", detail
