@@ -2,7 +2,9 @@ package app_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -31,31 +33,60 @@ func drafted(t *testing.T, h housetest.House) (heads []store.Head, draft map[sto
 // Whoever changes what a draft holds is an author of it, by whichever way there is, and nobody becomes one by what changes nothing: a second
 // person is asked for by this alone.
 func TestWhoeverChangesADraftByAnyDeedIsItsAuthor(t *testing.T) {
+	rooms := map[string][]try{}
 	for _, x := range slices.Concat(tries, triesOfRooms, triesOfBOMs) {
-		t.Run(x.deed, func(t *testing.T) {
+		room, _, _ := strings.Cut(x.deed, ".")
+		if slices.Contains([]string{"Lifecycles", "Reform", "Cabinets"}, room) {
+			room = x.deed // what one of them changes keeps others from being done: each has a house of its own
+		}
+		rooms[room] = append(rooms[room], x)
+	}
+	for room, all := range rooms {
+		t.Run(room, func(t *testing.T) {
 			t.Parallel()
 			h := housetest.Open(t)
 			vera := h.As("vera", deed.Administrator)
-			do := x.ready(h, word(1))
-			before, was := drafted(t, h)
-			wrote, err := h.Store.Read(t.Context()).Authors(before)
-			require.NoError(t, err)
-			_, err = do(t.Context(), deed.Call{Actor: vera.Actor, Deed: deed.NewID()})
-			require.NoError(t, err)
-			heads, now := drafted(t, h)
-			authors, err := h.Store.Read(t.Context()).Authors(heads)
-			require.NoError(t, err)
-			told, err := h.Store.Read(t.Context()).AuthorsByTrail(store.IDs(heads))
-			require.NoError(t, err)
-			for _, head := range heads {
-				assert.ElementsMatch(t, told[head.ID], authors[head.ID], "what is kept of the authors of %s is what the trail says", head.Number)
-				switch old, there := was[head.ID]; {
-				case now[head.ID] != old:
-					assert.Contains(t, authors[head.ID], vera.Actor.ID, "%s was changed", head.Number)
-				case there:
-					assert.ElementsMatch(t, wrote[head.ID], authors[head.ID], "%s is as it was", head.Number)
-				}
+			for n, x := range all {
+				do := x.ready(h, word(n+1))
+				authored(t, h, x.deed, vera.Actor.ID, func() error {
+					_, err := do(t.Context(), deed.Call{Actor: vera.Actor, Deed: deed.NewID()})
+					return err
+				})
 			}
 		})
+	}
+}
+
+// authored does a deed of somebody who has written nothing yet of what is there, and looks at whom everything is of then.
+func authored(t *testing.T, h housetest.House, name string, who store.ID, do func() error) {
+	t.Helper()
+	r := h.Store.Read(t.Context())
+	before, was := drafted(t, h)
+	wrote, err := r.Authors(before)
+	require.NoError(t, err)
+	frozen := map[store.ID]int{}
+	for _, head := range before {
+		frozen[head.ID] = head.Revision
+	}
+	began := store.Stamp(time.Now())
+	require.NoError(t, do(), name)
+	heads, now := drafted(t, h)
+	authors, err := r.Authors(heads)
+	require.NoError(t, err)
+	told, err := r.AuthorsByTrail(store.IDs(heads))
+	require.NoError(t, err)
+	for _, head := range heads {
+		assert.ElementsMatch(t, told[head.ID], authors[head.ID], "%s: what is kept of the authors of %s is what the trail says", name, head.Number)
+		written, err := r.Content(now[head.ID])
+		require.NoError(t, err)
+		switch old, there := was[head.ID]; {
+		case head.Revision > frozen[head.ID]: // what was released begins anew
+		case now[head.ID] != old && written.At.Before(began): // what somebody wrote before was put back: it is theirs
+			assert.NotContains(t, authors[head.ID], who, "%s put %s back", name, head.Number)
+		case now[head.ID] != old:
+			assert.Contains(t, authors[head.ID], who, "%s changed %s", name, head.Number)
+		case there:
+			assert.ElementsMatch(t, wrote[head.ID], authors[head.ID], "%s left %s as it was", name, head.Number)
+		}
 	}
 }
