@@ -3,19 +3,36 @@ package main
 import (
 	"context"
 	"fmt"
+	"slices"
 	"sync"
 	"time"
 
 	"jollydrawer/client"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/part"
-	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/wire"
 )
 
-// carry renames a parameter that every part of the library has, while somebody else keeps making parts: how long the
-// preview and the job take, and how long the other one waits at most. The reference loads all rows that the change made.
-func carry(ctx context.Context, k *client.Client, db *dbserver.Server, owner string) error {
+// renamed is how many parts the library has whose parameter gets another name.
+const renamed = 100_000
+
+// carry renames a parameter that every part of a library has, all of them released and in the readout, while somebody else keeps
+// making parts and another looks parts up: how long the preview and the job take, and how long the others wait at most. The
+// reference loads all rows that the change made.
+func carry(ctx context.Context) error {
+	r, _, err := madeLibrary(ctx, renamed)
+	defer r.close()
+	if err != nil {
+		return err
+	}
+	if r.svc, err = serve(r.dir, r.owner, r.dsn, r.keeper); err != nil {
+		return err
+	}
+	k := r.k
+	k.Base = r.svc.url
+	if err := tabulated(ctx, k); err != nil {
+		return err
+	}
 	change := wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "height", To: "seated-height"}}}
 	begin := time.Now()
 	preview, err := k.PreviewChange(ctx, change)
@@ -39,7 +56,7 @@ func carry(ctx context.Context, k *client.Client, db *dbserver.Server, owner str
 	if err != nil || j.State != "done" {
 		return fmt.Errorf("the change is %s (%s): %w", j.State, j.Error, err)
 	}
-	load, rows, err := loadData(ctx, db, owner, carriedRows)
+	load, rows, err := loadData(ctx, r.db, r.owner, carriedRows)
 	if err != nil {
 		return err
 	}
@@ -51,6 +68,20 @@ func carry(ctx context.Context, k *client.Client, db *dbserver.Server, owner str
 	fmt.Printf("  who looks parts up    p99 %.0f ms, at most %.0f ms meanwhile; alone %.0f and %.0f ms\n", quantile(reads, 0.99), quantile(reads, 1), quantile(readsAlone, 0.99), quantile(readsAlone, 1))
 	fmt.Printf("  job ÷ reference       %6.2f, preview ÷ reference %.2f\n\n", took.Seconds()/load.Seconds(), previewed.Seconds()/load.Seconds())
 	return nil
+}
+
+// tabulated waits until the tables of all drawers are filled.
+func tabulated(ctx context.Context, k *client.Client) error {
+	for {
+		t, err := k.Readout(ctx)
+		if err != nil {
+			return err
+		}
+		if !slices.ContainsFunc(t.Drawers, func(d wire.ReadoutDrawer) bool { return !d.Ready }) {
+			return nil
+		}
+		time.Sleep(100 * time.Millisecond)
+	}
 }
 
 // bystanders makes parts and looks parts up, one person each with a breath between, until ended is called, which returns how long

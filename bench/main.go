@@ -33,7 +33,7 @@ const (
 )
 
 func main() {
-	only := flag.String("only", "", "values, right, boms, boards, where, models, suppliers, offers, intake, readout, moves, pages, notices, library or large, all where blank")
+	only := flag.String("only", "", "values, right, boms, boards, where, models, suppliers, offers, intake, readout, moves, pages, notices, library, rename or large, all where blank")
 	rows := flag.String("rows", "10000,100000,300000", "rows of the wide intakes")
 	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
@@ -110,6 +110,11 @@ func main() {
 			if err := large(context.Background(), n); err != nil {
 				log.Fatal(err)
 			}
+		}
+	}
+	if *only == "" || *only == "rename" {
+		if err := carry(context.Background()); err != nil {
+			log.Fatal(err)
 		}
 	}
 	if *only == "" || *only == "readout" {
