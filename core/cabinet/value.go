@@ -66,38 +66,60 @@ func (v Value) String() string {
 func (v Value) MarshalJSON() ([]byte, error) { return v.AppendJSON(nil), nil }
 
 // AppendJSON appends what MarshalJSON writes.
-func (v Value) AppendJSON(b []byte) []byte {
+func (v Value) AppendJSON(b []byte) []byte { return v.append(b, quick.AppendText) }
+
+// AppendCanonical appends the value as a canonical document writes it (see package document); what is no UTF-8 stays as it is.
+func (v Value) AppendCanonical(b []byte) []byte { return v.append(b, quick.AppendBare) }
+
+func (v Value) append(b []byte, text func([]byte, string) []byte) []byte {
 	if v.Type == "" {
 		return append(b, "null"...)
 	}
-	b = quick.AppendText(append(b, '{'), string(v.Type))
+	b = text(append(b, '{'), string(v.Type))
 	b = append(b, ':')
 	switch v.Type {
 	case Measure:
-		b = v.Measure.AppendJSON(b)
+		b = v.Measure.AppendWith(b, text)
 	case Number:
 		b = append(strconv.AppendInt(append(b, '"'), v.Number, 10), '"')
 	case YesNo:
 		b = strconv.AppendBool(b, v.Yes)
 	default:
-		b = quick.AppendText(b, v.Text)
+		b = text(b, v.Text)
 	}
 	return append(b, '}')
 }
 
+// plainTypes are the types that plain knows.
+var plainTypes = [...]Type{Measure, Text, Choice, Number, YesNo, Link, Date, Raw}
+
 // plain reads the form that MarshalJSON writes; it is false for any other, such as one with two types.
 func (v *Value) plain(b []byte) bool {
 	*v = Value{}
-	return quick.Members(b, func(key string, raw []byte) (ok bool) {
+	return quick.Members(b, func(key, raw []byte) (ok bool) {
 		if v.Type != "" {
 			return false
 		}
-		v.Type = Type(key)
+		for _, t := range plainTypes { // whose name is a constant, so that none is kept per value
+			if string(key) == string(t) {
+				v.Type = t
+			}
+		}
 		switch v.Type {
 		case Measure:
 			return v.Measure.UnmarshalJSON(raw) == nil
 		case Text, Choice, Link, Date, Raw:
 			v.Text, ok = quick.Text(raw)
+		case Number:
+			var s string
+			if s, ok = quick.Text(raw); ok {
+				var err error
+				v.Number, err = strconv.ParseInt(s, 10, 64)
+				ok = err == nil
+			}
+		case YesNo:
+			v.Yes = string(raw) == "true"
+			ok = v.Yes || string(raw) == "false"
 		}
 		return ok
 	}) && v.Type != ""

@@ -23,9 +23,20 @@ type Hash [sha256.Size]byte
 // String writes the hash in hexadecimal.
 func (h Hash) String() string { return hex.EncodeToString(h[:]) }
 
+// Writer is a document that writes its canonical form itself, because a library has very many of it.
+type Writer interface {
+	// AppendCanonical appends what Canonical would come to without it; ok is false where it leaves that to Canonical.
+	AppendCanonical(b []byte) (out []byte, ok bool)
+}
+
 // Canonical returns the canonical JSON of v: keys sorted, no blanks, no HTML escapes. Numbers of the trade must be
 // decimal strings already; a JSON number with a fraction is refused, because its bytes would depend on the writer.
 func Canonical(v any) ([]byte, Hash, error) {
+	if w, is := v.(Writer); is {
+		if out, ok := w.AppendCanonical(make([]byte, 0, 1024)); ok && utf8.Valid(out) {
+			return out, sha256.Sum256(out), nil
+		}
+	}
 	raw, err := json.Marshal(v)
 	if err != nil {
 		return nil, Hash{}, fmt.Errorf("document: %w", err)
@@ -65,8 +76,8 @@ func sorted(b, raw []byte) (out []byte, ok bool) {
 		}
 		var few [12]member
 		all := few[:0]
-		if !quick.Members(raw, func(key string, value []byte) bool {
-			all = append(all, member{key, value})
+		if !quick.Members(raw, func(key, value []byte) bool {
+			all = append(all, member{string(key), value})
 			return true
 		}) {
 			return nil, false
@@ -120,20 +131,7 @@ func sorted(b, raw []byte) (out []byte, ok bool) {
 }
 
 // text appends a string as a document writes it.
-func text(b []byte, s string) ([]byte, bool) {
-	for i := range len(s) {
-		if c := s[i]; c < ' ' || c == '"' || c == '\\' || c == 0x7f || c == 0xe2 { // U+2028 and U+2029 begin with E2
-			var w bytes.Buffer
-			writeString(&w, s)
-			return append(b, w.Bytes()...), true
-		}
-	}
-	if !utf8.ValidString(s) {
-		return nil, false
-	}
-	b = append(append(b, '"'), s...)
-	return append(b, '"'), true
-}
+func text(b []byte, s string) ([]byte, bool) { return quick.AppendBare(b, s), utf8.ValidString(s) }
 
 func decode(raw []byte) (any, error) {
 	d := json.NewDecoder(bytes.NewReader(raw))
@@ -191,12 +189,7 @@ func write(b *bytes.Buffer, v any) error {
 	return nil
 }
 
-func writeString(b *bytes.Buffer, s string) {
-	e := json.NewEncoder(b)
-	e.SetEscapeHTML(false)
-	_ = e.Encode(s) // a string always encodes
-	b.Truncate(b.Len() - 1)
-}
+func writeString(b *bytes.Buffer, s string) { b.Write(quick.AppendBare(b.AvailableBuffer(), s)) }
 
 // Change is one field that differs between two documents. Path is dotted, list places are numbers from 1;
 // Old or New is "" where the field is missing there.

@@ -21,7 +21,7 @@ type Mark struct {
 }
 
 // snapshotFormat changes whenever frozen does: an older snapshot is then of no use and is made anew.
-const snapshotFormat = 8
+const snapshotFormat = 9
 
 // frozen is the index in the form that is written. It is disposable: everything in it can be loaded from the store.
 type frozen struct {

@@ -285,31 +285,31 @@ type jsonMeasure struct {
 	Unit  string   `json:"unit"`
 }
 
-// MarshalJSON writes {"of","shape","low","high","minus","plus","tolerance","typical","condition","note","unit"}:
+// MarshalJSON writes {"condition","high","items","low","minus","note","of","plus","shape","tolerance","typical","unit"}, in this order:
 // decimals as strings in base units, "tolerance" one of "%", "ppm", "absolute", "unit" the UCUM code. A nominal has only
 // "low"; a list, several ranges (low, high, low, high) and the sizes of a body have only "items".
 func (m Measure) MarshalJSON() ([]byte, error) { return m.AppendJSON(nil), nil }
 
 // AppendJSON appends what MarshalJSON writes.
-func (m Measure) AppendJSON(b []byte) []byte {
+func (m Measure) AppendJSON(b []byte) []byte { return m.AppendWith(b, quick.AppendText) }
+
+// AppendWith is AppendJSON with another way to append texts.
+func (m Measure) AppendWith(b []byte, appendText func([]byte, string) []byte) []byte {
+	name := func(key string) { b = append(append(append(b, '"'), key...), '"', ':') }
 	text := func(key, s string) {
-		b = append(append(append(b, '"'), key...), '"', ':')
-		b = append(quick.AppendText(b, s), ',')
+		name(key)
+		b = append(appendText(b, s), ',')
 	}
 	number := func(key string, n Number) {
-		b = append(append(append(b, '"'), key...), '"', ':', '"')
-		b = append(n.appendTo(b), '"', ',')
+		name(key)
+		b = append(n.appendTo(append(b, '"')), '"', ',')
 	}
 	b = append(b, '{')
-	text("of", m.Of.String())
-	text("shape", m.Shape.String())
+	if m.Cond != "" {
+		text("condition", m.Cond)
+	}
 	switch m.Shape {
-	case Nominal, AtLeast, Above:
-		number("low", m.Low)
-	case Range:
-		number("low", m.Low)
-		number("high", m.High)
-	case AtMost, Below:
+	case Range, AtMost, Below:
 		number("high", m.High)
 	case List, Ranges, Sizes:
 		b = append(b, `"items":[`...)
@@ -321,17 +321,22 @@ func (m Measure) AppendJSON(b []byte) []byte {
 		}
 		b = append(b, ']', ',')
 	}
+	switch m.Shape {
+	case Nominal, AtLeast, Above, Range:
+		number("low", m.Low)
+	}
 	if m.Tol != NoTol {
 		number("minus", m.Minus)
-	}
-	if m.Cond != "" {
-		text("condition", m.Cond)
 	}
 	if m.Note != "" {
 		text("note", m.Note)
 	}
+	text("of", m.Of.String())
 	if m.Tol != NoTol {
 		number("plus", m.Plus)
+	}
+	text("shape", m.Shape.String())
+	if m.Tol != NoTol {
 		text("tolerance", tolNames[m.Tol])
 	}
 	if m.HasTyp {
@@ -352,8 +357,8 @@ func (j *jsonMeasure) plain(b []byte) bool {
 		n, err := ParseNumber(s)
 		return &n, err == nil
 	}
-	return quick.Members(b, func(key string, v []byte) (ok bool) {
-		switch key {
+	return quick.Members(b, func(key, v []byte) (ok bool) {
+		switch string(key) {
 		case "of":
 			j.Of, ok = quick.Text(v)
 		case "shape":

@@ -3,6 +3,7 @@
 package quick
 
 import (
+	"bytes"
 	"encoding/json"
 	"unicode/utf8"
 )
@@ -30,30 +31,63 @@ func appendEscaped(b []byte, s string) []byte {
 	return append(b, quoted...)
 }
 
-// Text returns the string that raw is; ok is false where it is none, or one with escapes.
-func Text(raw []byte) (s string, ok bool) {
-	if len(raw) < 2 || raw[0] != '"' || end(raw, 0) != len(raw) {
-		return "", false
-	}
-	for _, c := range raw[1 : len(raw)-1] {
-		if c == '\\' || c < ' ' {
-			return "", false
+// AppendBare appends s as a JSON string with no escapes but those that cannot be left out (RFC 8259, clause 7) and U+2028, U+2029: byte
+// for byte as encoding/json does where it spares HTML. What is no UTF-8 is appended as it is; whoever writes it has to look.
+func AppendBare(b []byte, s string) []byte {
+	for i := range len(s) {
+		switch c := s[i]; {
+		case c < ' ' || c == '"' || c == '\\' || c == 0x7f || c == 0xe2 && i+2 < len(s) && s[i+1] == 0x80 && s[i+2]|1 == 0xa9:
+			return appendSparing(b, s)
 		}
 	}
-	raw = raw[1 : len(raw)-1]
-	return string(raw), utf8.Valid(raw)
+	return append(append(append(b, '"'), s...), '"')
 }
 
-// Members calls f with each member of the object that raw is, its value as it is written. It returns false where raw is no object
+func appendSparing(b []byte, s string) []byte {
+	if !utf8.ValidString(s) {
+		return append(append(append(b, '"'), s...), '"')
+	}
+	var w bytes.Buffer
+	e := json.NewEncoder(&w)
+	e.SetEscapeHTML(false)
+	_ = e.Encode(s) // a string always encodes
+	return append(b, bytes.TrimSuffix(w.Bytes(), []byte("\n"))...)
+}
+
+// Text returns the string that raw is; ok is false where it is none, or one with escapes.
+func Text(raw []byte) (s string, ok bool) {
+	if raw, ok = bare(raw); !ok {
+		return "", false
+	}
+	return string(raw), true
+}
+
+// bare is Text without its quotes, where it stands.
+func bare(raw []byte) (inside []byte, ok bool) {
+	if len(raw) < 2 || raw[0] != '"' || raw[len(raw)-1] != '"' {
+		return nil, false
+	}
+	inside = raw[1 : len(raw)-1]
+	wide := false
+	for _, c := range inside {
+		if c == '\\' || c == '"' || c < ' ' {
+			return nil, false
+		}
+		wide = wide || c >= utf8.RuneSelf
+	}
+	return inside, !wide || utf8.Valid(inside)
+}
+
+// Members calls f with each member of the object that raw is, its key without quotes and its value as they are written. It returns false where raw is no object
 // without blanks whose keys have no escapes, or where f does.
-func Members(raw []byte, f func(key string, value []byte) bool) bool {
+func Members(raw []byte, f func(key, value []byte) bool) bool {
 	if len(raw) < 2 || raw[0] != '{' || raw[len(raw)-1] != '}' {
 		return false
 	}
 	i, last := 1, len(raw)-1
 	for i < last {
 		to := end(raw, i)
-		key, ok := Text(raw[i:max(to, i)])
+		key, ok := bare(raw[i:max(to, i)])
 		if !ok || to >= last || raw[to] != ':' {
 			return false
 		}

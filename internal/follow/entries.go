@@ -2,7 +2,6 @@ package follow
 
 import (
 	"encoding/binary"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"iter"
@@ -130,11 +129,11 @@ func entryOf(p written, states StatesOf) (*lookup.Entry, error) {
 
 // ofContent is the entry of a part as far as its content says.
 func ofContent(p store.PartRow) (*lookup.Entry, error) {
-	var c part.Content
 	if p.Format != part.Format {
 		return nil, fmt.Errorf("the content of %s is of the form %q, and this version of the program reads %q", p.Number, p.Format, part.Format)
 	}
-	if err := json.Unmarshal(p.Bytes, &c); err != nil {
+	c, err := part.Decode(p.Bytes)
+	if err != nil {
 		return nil, fmt.Errorf("the content of %s: %w", p.Number, err)
 	}
 	return lookup.NewEntry(c), nil

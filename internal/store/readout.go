@@ -77,10 +77,11 @@ func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[str
 		if contents[i] = some[i].part; contents[i] != nil {
 			continue
 		}
-		contents[i] = new(part.Content)
-		if err := json.Unmarshal(some[i].content.Bytes, contents[i]); err != nil {
+		c, err := part.Decode(some[i].content.Bytes)
+		if err != nil {
 			return nil, fmt.Errorf("the content of %s: %w", some[i].number, err)
 		}
+		contents[i] = &c
 	}
 	carried = map[string][]ID{}
 	now := Stamp(time.Now())

@@ -33,7 +33,7 @@ func DecodeContent(c store.Content) (p part.Content, err error) {
 	if c.Format != part.Format {
 		return p, deed.Fault(deed.Busy, "content-newer", fmt.Sprintf("A content is of the form %q, and this instance reads %q.", c.Format, part.Format), "Bring this instance to the version of the others.")
 	}
-	return p, json.Unmarshal(c.Bytes, &p)
+	return part.Decode(c.Bytes)
 }
 
 var numberForm = regexp.MustCompile(`^[\p{L}\p{N}][\p{L}\p{N} ._/+:#-]{0,63}$`)

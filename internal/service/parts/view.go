@@ -291,8 +291,7 @@ func (s *Parts) drawnAs(ctx context.Context, m *part.Model) (string, error) {
 func Changes(was, now []byte) ([]document.Change, error) {
 	var shown [2][]byte
 	for i, raw := range [][]byte{was, now} {
-		var p part.Content
-		err := json.Unmarshal(raw, &p)
+		p, err := part.Decode(raw)
 		if err == nil {
 			shown[i], err = shownForm(p)
 		}

@@ -23,8 +23,11 @@ func Differences(r store.Reader, heads []store.Head, contents map[store.ID]store
 	decoded := map[store.ID]*part.Content{}
 	for _, h := range heads {
 		c, ok := contents[h.Released]
-		var p part.Content
-		if h.Kind != store.KindPart || !ok || json.Unmarshal(c.Bytes, &p) != nil {
+		if h.Kind != store.KindPart || !ok {
+			continue
+		}
+		p, err := part.Decode(c.Bytes)
+		if err != nil {
 			continue // said elsewhere
 		}
 		by[p.Drawer] = append(by[p.Drawer], h)

@@ -350,8 +350,8 @@ func (s *Series) Proposals(ctx context.Context, c deed.Call, maker string, offse
 		if store.Gone(p.Standing) || p.Format != part.Format {
 			return nil
 		}
-		var content part.Content
-		if err := json.Unmarshal(p.Bytes, &content); err != nil {
+		content, err := part.Decode(p.Bytes)
+		if err != nil {
 			return nil // it is set aside and reported; nothing is proposed for it
 		}
 		name := ""
