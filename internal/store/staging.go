@@ -1,9 +1,12 @@
 package store
 
 import (
+	"bytes"
 	"context"
+	"database/sql"
 	"encoding/json"
 	"iter"
+	"maps"
 	"slices"
 	"sync"
 
@@ -59,7 +62,7 @@ func (s *Store) Bulk(ctx context.Context, d Deed, all iter.Seq2[Staged, error], 
 	if err := g.Add(ctx, all, progress); err != nil {
 		return nil, err
 	}
-	return g.Show(ctx, func(t *Tx, _ *Staging) (any, error) { return also(t) })
+	return g.Show(ctx, also)
 }
 
 // Staging is a bulk deed on its way. It is for one goroutine.
@@ -67,23 +70,27 @@ type Staging struct {
 	// Writers is how many batches are written at a time, each in a transaction of its own; 0 is one. Two are quicker where making
 	// the things is little work; otherwise they only take processors from others.
 	Writers int
+	// Newest lets each read inside the write that shows it see what others have committed until then, and not until the first of them.
+	// What such a write decides by what it reads, it guards.
+	Newest bool
 
-	store        *Store
-	id           ID
-	deed         Deed
-	fresh, known int
-	released     int // how many parts of them
-	clears       Clears
-	twins        []Staged // head and sources of those that get theirs when they are shown
-	later        *Staging // what was staged anew inside the write that shows it
-	tables       []ReadoutTable
-	ended        bool
-	coming       map[string]string // drawer → hash of the shape that its table will have; nil where templates stay as they are
+	store    *Store
+	id       ID
+	deed     Deed
+	fresh    int
+	known    map[ID]bool
+	released int // how many parts of them
+	clears   Clears
+	twins    []Staged // head and sources of those that get theirs when they are shown
+	tables   []ReadoutTable
+	carried  map[string][]ID // by table: staged parts whose row is still to be carried over
+	ended    bool
+	coming   map[string]string // drawer → hash of the shape that its table will have; nil where templates stay as they are
 }
 
 // Begin makes a staging for a deed; End it, whatever becomes of it.
 func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
-	g := &Staging{store: s, id: NewID(), deed: d}
+	g := s.staging(d)
 	var err error
 	if g.tables, err = s.Read(ctx).ReadoutTables(); err != nil {
 		return nil, err
@@ -91,6 +98,10 @@ func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
 	return g, s.small(ctx, func(db *gorm.DB) error {
 		return db.Exec("INSERT IGNORE INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.id, d.ID).Error
 	})
+}
+
+func (s *Store) staging(d Deed) *Staging {
+	return &Staging{store: s, id: NewID(), deed: d, known: map[ID]bool{}, carried: map[string][]ID{}}
 }
 
 // Under says that templates change with what is staged: which shapes the tables of drawers have then.
@@ -103,13 +114,20 @@ func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progres
 	var one sync.Mutex
 	err := batches(all, func(some []Staged) error {
 		writers.Go(func() error {
-			if err := g.batch(ctx, some); err != nil {
+			carried, err := g.batch(ctx, some)
+			if err != nil {
 				return err
 			}
 			one.Lock()
 			defer one.Unlock()
 			g.count(some)
-			return progress(g.fresh + g.known)
+			for table, heads := range carried {
+				g.carried[table] = append(g.carried[table], heads...)
+			}
+			if err := g.carry(ctx, rowsAtOnce); err != nil {
+				return err
+			}
+			return progress(g.fresh + len(g.known))
 		})
 		return context.Cause(ctx)
 	})
@@ -119,26 +137,31 @@ func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progres
 	return err
 }
 
-// batch writes some things in one transaction, once.
-func (g *Staging) batch(ctx context.Context, some []Staged) error {
-	return g.store.small(ctx, func(db *gorm.DB) error {
+// batch writes some things in one transaction, once, and returns whose rows in the readout are to be carried over.
+func (g *Staging) batch(ctx context.Context, some []Staged) (carried map[string][]ID, err error) {
+	return carried, g.store.small(ctx, func(db *gorm.DB) error {
 		// When the connection died at COMMIT, nobody knows whether the batch is there: the next try looks first.
 		var there int64
 		if err := db.Raw("SELECT COUNT(*) FROM staged_heads WHERE staging = ? AND head = ?", g.id, some[0].Head.ID).Scan(&there).Error; err != nil || there > 0 {
 			return err
 		}
-		return g.write(db, some)
+		carried, err = g.write(db, some)
+		return err
 	})
 }
 
 // Drop takes known things out of a staging again, so that they can be staged as they are now.
 func (g *Staging) Drop(ctx context.Context, heads []ID) error {
-	aside, gone := NewID(), 0
-	err := g.store.small(ctx, func(db *gorm.DB) (err error) {
-		gone, err = g.drop(db, aside, heads)
+	aside := NewID()
+	err := g.store.small(ctx, func(db *gorm.DB) error {
+		_, err := g.drop(db, aside, heads)
 		return err
 	})
-	g.known -= gone
+	if err == nil {
+		for _, id := range heads {
+			delete(g.known, id)
+		}
+	}
 	return err
 }
 
@@ -162,27 +185,31 @@ func (g *Staging) drop(db *gorm.DB, aside ID, heads []ID) (gone int, err error) 
 	return gone, nil
 }
 
-// Replace stages some known things anew inside the write that shows them: what others wrote until a moment ago.
-func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
-	gone, err := g.drop(t.db, NewID(), heads)
-	if err != nil {
-		return err
-	}
-	if gone > 0 { // their trail was gone on with before, and somebody else did too
-		return ErrOvertaken
-	}
+// Write writes some more known things inside the write that shows the staging: what others wrote until a moment ago.
+func (g *Staging) Write(t *Tx, now []Staged) error {
 	if len(now) == 0 {
 		return nil
 	}
-	g.later = &Staging{store: g.store, id: NewID(), deed: g.deed, tables: g.tables, coming: g.coming}
-	if err := t.db.Exec("INSERT INTO stagings (id, deed, at) VALUES (?,?,NOW(6))", g.later.id, g.deed.ID).Error; err != nil {
-		return err
+	if slices.ContainsFunc(now, func(p Staged) bool { return g.known[p.Head.ID] }) { // its trail was gone on with before, and somebody else did too
+		return ErrOvertaken
 	}
-	if err := g.later.write(t.db, now); err != nil {
-		return err
+	more := g.store.staging(g.deed)
+	more.tables, more.coming = g.tables, g.coming
+	carried, err := more.write(t.db, now)
+	if err == nil {
+		more.count(now)
+		err = more.carryRows(t.db, carried)
 	}
-	g.later.count(now)
-	return g.later.link(t)
+	if err == nil {
+		err = more.link(t)
+	}
+	if err == nil {
+		err = more.show(t)
+	}
+	if err == nil {
+		err = removeStaged(t.db, more.id)
+	}
+	return err
 }
 
 // Show makes everything that was staged visible, in one write with the deed and whatever also writes. When it fails, it may be
@@ -190,29 +217,28 @@ func (g *Staging) Replace(t *Tx, heads []ID, now []Staged) error {
 //
 // What is staged is written before also is called: nobody sees it yet, and from its first statement on only who writes one of the
 // same things waits for it. What everybody waits for, such as the row of a job or a document that the things follow, comes with
-// also, at the end. It is given the staging as it is in this try of the write, and finds the things as they are now.
-func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error)) (json.RawMessage, error) {
+// also, at the end, which finds the things as they are now.
+func (g *Staging) Show(ctx context.Context, also func(*Tx) (any, error)) (json.RawMessage, error) {
+	if err := g.catchUp(ctx); err != nil {
+		return nil, err
+	}
+	var how *sql.TxOptions
+	if g.Newest {
+		how = &sql.TxOptions{Isolation: sql.LevelReadCommitted}
+	}
 	result, err := g.store.commit(ctx, g.deed, func(t *Tx) (any, error) {
-		in := *g
-		in.twins = slices.Clone(g.twins)
-		if err := in.link(t); err != nil {
+		if err := g.link(t); err != nil {
 			return nil, err
 		}
-		if err := in.show(t); err != nil {
+		if err := g.show(t); err != nil {
 			return nil, err
 		}
-		out, err := also(t, &in)
-		if err == nil && in.later != nil {
-			err = in.later.show(t)
-		}
+		out, err := also(t)
 		if err == nil {
-			err = in.rederive(t)
-		}
-		if err == nil && in.later != nil {
-			err = in.later.rederive(t)
+			err = g.rederive(t)
 		}
 		return out, err
-	})
+	}, how)
 	if err != nil {
 		return nil, err
 	}
@@ -227,7 +253,7 @@ func (g *Staging) Show(ctx context.Context, also func(*Tx, *Staging) (any, error
 
 // link goes on with the trails and the revisions of what is staged.
 func (g *Staging) link(t *Tx) error {
-	if g.known > 0 {
+	if len(g.known) > 0 {
 		if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT head, trail_seq, ?, ?, ?, action, detail, hash_before, trail_hash FROM staged_heads WHERE staging = ? AND version > 0", g.deed.ID, g.deed.Account, g.deed.At, g.id).Error; err != nil {
 			return taken(err, ErrOvertaken) // somebody else wrote the next link
 		}
@@ -250,7 +276,7 @@ func (g *Staging) count(some []Staged) {
 		if p.Head.Version == 0 {
 			g.fresh++
 		} else {
-			g.known++
+			g.known[p.Head.ID] = true
 		}
 		if p.Twin {
 			g.twins = append(g.twins, Staged{Head: Head{ID: p.Head.ID}, Sources: p.Sources})
@@ -262,8 +288,8 @@ func (g *Staging) count(some []Staged) {
 	}
 }
 
-// write writes some things where nothing points at them yet.
-func (g *Staging) write(db *gorm.DB, some []Staged) error {
+// write writes some things where nothing points at them yet, and returns whose rows in the readout are to be carried over.
+func (g *Staging) write(db *gorm.DB, some []Staged) (carried map[string][]ID, err error) {
 	d := g.deed
 	contents := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at")
 	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, clears, hash_before, action, detail, released_hash, released_before, note")
@@ -274,7 +300,7 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 		h := p.Head
 		e, err := Link(&h, d, p.Action, p.Detail, slices.ContainsFunc(p.Contents, func(c Content) bool { return c.ID == h.Newest() }))
 		if err != nil {
-			return err
+			return nil, err
 		}
 		for _, c := range p.Contents {
 			contents.add(c.ID, h.ID, c.Hash, c.Format, c.Template, c.Bytes, c.Origins, d.ID, d.At)
@@ -304,9 +330,9 @@ func (g *Staging) write(db *gorm.DB, some []Staged) error {
 	for _, in := range []*insert{contents, heads, chain, keys, uses} {
 		if err := in.run(db); err != nil {
 			if in == keys {
-				return taken(err, ErrSourceTaken) // two staged parts have one source
+				err = taken(err, ErrSourceTaken) // two staged parts have one source
 			}
-			return err
+			return nil, err
 		}
 	}
 	return g.derive(db, some)
@@ -351,15 +377,22 @@ func (g *Staging) showFresh(t *Tx) error {
 }
 
 func (g *Staging) showKnown(t *Tx) error {
-	if g.known == 0 {
+	if len(g.known) == 0 {
 		return nil
 	}
-	r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, h.written_by = s.written_by, h.writers = s.writers, "+
-		"h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id)
-	if r.Error != nil {
-		return r.Error
+	// Some at a time: an update of many rows by those of another table goes through a table of its own, which stays in memory like this.
+	shown, from := 0, make([]byte, len(ID{}))
+	for heads := range slices.Chunk(slices.SortedFunc(maps.Keys(g.known), func(a, b ID) int { return bytes.Compare(a[:], b[:]) }), batch) {
+		to := heads[len(heads)-1]
+		r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, h.written_by = s.written_by, h.writers = s.writers, "+
+			"h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND s.head > ? AND s.head <= ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id, from, to[:])
+		if r.Error != nil {
+			return r.Error
+		}
+		shown += int(r.RowsAffected)
+		from = to[:]
 	}
-	if int(r.RowsAffected) != g.known {
+	if shown != len(g.known) {
 		return ErrConflict
 	}
 	for c, word := range map[Clears]string{ClearsDraft: "draft", ClearsReleased: "released"} {
@@ -384,11 +417,15 @@ func (s *Store) unstage(ctx context.Context, id ID) {
 		if err := db.Raw("SELECT COUNT(*) FROM stagings s JOIN deeds d ON d.id = s.deed WHERE s.id = ?", id).Scan(&done).Error; err != nil || done == 0 {
 			return err
 		}
-		for _, table := range stagedTables {
-			if err := db.Exec("DELETE FROM "+table+" WHERE staging = ?", id).Error; err != nil {
-				return err
-			}
-		}
-		return db.Exec("DELETE FROM stagings WHERE id = ?", id).Error
+		return removeStaged(db, id)
 	})
+}
+
+func removeStaged(db *gorm.DB, id ID) error {
+	for _, table := range stagedTables {
+		if err := db.Exec("DELETE FROM "+table+" WHERE staging = ?", id).Error; err != nil {
+			return err
+		}
+	}
+	return db.Exec("DELETE FROM stagings WHERE id = ?", id).Error
 }

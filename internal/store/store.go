@@ -197,15 +197,15 @@ type Tx struct {
 // Do carries out a deed once: fn runs in one transaction, again after a conflict, and its result is kept with the deed.
 // When the deed was done before, its first result is returned and fn does not run. result is JSON.
 func (s *Store) Do(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (json.RawMessage, error) {
-	result, err := s.commit(ctx, d, fn)
+	result, err := s.commit(ctx, d, fn, nil)
 	if err == nil && s.Committed != nil {
 		s.Committed(d.ID)
 	}
 	return result, err
 }
 
-// commit is Do without telling of the deed.
-func (s *Store) commit(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (result json.RawMessage, err error) {
+// commit is Do without telling of the deed; how says in which kind of transaction, where it is another than the usual one.
+func (s *Store) commit(ctx context.Context, d Deed, fn func(*Tx) (any, error), how *sql.TxOptions) (result json.RawMessage, err error) {
 	ruled := s.Ruled
 	err = s.retry(ctx, func() error {
 		if result, err = s.done(ctx, d); result != nil || err != nil {
@@ -222,7 +222,7 @@ func (s *Store) commit(ctx context.Context, d Deed, fn func(*Tx) (any, error)) (
 			}
 			result, err = tx.record(out)
 			return err
-		})
+		}, how)
 		if err != nil && !Transient(err) { // another try of the same deed may have been first, so that what this one found was not as it was
 			if first, e := s.done(ctx, d); first != nil && e == nil {
 				result, err = first, nil

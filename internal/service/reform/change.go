@@ -91,6 +91,7 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		coming[t.Key] = readout.ShapeOf(t).Hash()
 	}
 	g.Under(coming)
+	g.Newest = true // what was written meanwhile is looked at again and again, and for the last time where no write of a part goes on
 	c := &carrying{Reform: s, plan: p, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
 	if c.note == "" {
 		c.note = describeSteps(p.steps)
@@ -144,7 +145,7 @@ func (c *carrying) show(ctx context.Context, j store.Job) error {
 				return err
 			}
 		}
-		_, err = c.staging.Show(ctx, func(t *store.Tx, g *store.Staging) (any, error) { return c.write(t, g, j, mark) })
+		_, err = c.staging.Show(ctx, func(t *store.Tx) (any, error) { return c.write(t, j, mark) })
 		var late lateParts
 		if (errors.As(err, &late) || errors.Is(err, store.ErrOvertaken)) && round < mostRounds {
 			continue
@@ -168,20 +169,6 @@ func (c *carrying) late(versions map[store.ID]int) (out lateParts) {
 	return out
 }
 
-// lateOf is late inside the write that shows the change, where those that are carried over have been written.
-func (c *carrying) lateOf(written []store.WrittenPart) (out lateParts) {
-	for _, w := range written {
-		was := c.plan.seen[w.ID]
-		_, carried := c.became[w.ID]
-		if carried {
-			was++
-		}
-		if w.Gone && carried || !w.Gone && was != w.Version {
-			out = append(out, w.ID)
-		}
-	}
-	return out
-}
 
 // again carries parts over as they are now.
 func (c *carrying) again(ctx context.Context, late lateParts) error {
@@ -195,29 +182,25 @@ func (c *carrying) again(ctx context.Context, late lateParts) error {
 }
 
 // write is the one write that makes the change visible, but for the parts, which the staging shows with it. Everybody who writes
-// parts waits for it: it takes as long as was written since mark, not as the library is large.
-func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job, mark int64) (any, error) {
+// parts waits for its end: that takes as long as was written in the moment before, not as the library is large.
+func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	p := c.plan
-	// Nothing is read before this, but with locks: from here on no write of a part goes on, and what is read is what there is.
-	if err := t.MoveCabinet(); err != nil {
+	l := latest{carrying: c, t: t, mark: mark, settled: map[store.ID]int{}, became: map[store.ID]became{}, hurt: maps.Clone(p.hurt)}
+	out := wire.Changed{Revision: p.head.Revision + 1}
+	count(&out, c.became)
+	if err := l.most(); err != nil {
 		return nil, err
 	}
-	now, hurt, err := c.last(t, g, mark)
-	if err != nil {
+	if err := t.MoveCabinet(); err != nil { // from here on no write of a part goes on
 		return nil, err
 	}
-	if p.digest(hurt) != c.looked {
+	if _, err := l.carry(); err != nil {
+		return nil, err
+	}
+	if p.digest(l.hurt) != c.looked {
 		return nil, stale()
 	}
-	out := wire.Changed{Revision: p.head.Revision + 1, Parts: len(now)}
-	for _, b := range now {
-		if b.released {
-			out.Released++
-		}
-		if b.draft {
-			out.Drafts++
-		}
-	}
+	count(&out, l.became)
 	result, err := json.Marshal(out)
 	if err != nil {
 		return nil, err
@@ -252,56 +235,6 @@ func (c *carrying) write(t *store.Tx, g *store.Staging, j store.Job, mark int64)
 		detail["steps"], detail["reverse"] = []cabinet.Step{}, []cabinet.Step{}
 	}
 	return out, t.Update(&h, "changed", detail)
-}
-
-// fewLate is how many parts are carried over inside the last write; more of them are staged before it is tried again.
-const fewLate = 300
-
-// last carries over what others wrote until no write of a part went on, and returns what all parts become, and what is lost or
-// incomplete on the way. mark is where the feed was before the versions of all parts were compared.
-func (c *carrying) last(t *store.Tx, g *store.Staging, mark int64) (map[store.ID]became, map[store.ID][]string, error) {
-	written, err := t.PartsWrittenSince(mark)
-	if err != nil {
-		return nil, nil, err
-	}
-	late := c.lateOf(written)
-	switch {
-	case len(late) == 0:
-		return c.became, c.plan.hurt, nil
-	case len(late) > fewLate:
-		return nil, nil, late
-	}
-	out, hurt, again := maps.Clone(c.became), maps.Clone(c.plan.hurt), []store.Staged{}
-	for _, id := range late {
-		delete(out, id)
-		delete(hurt, id)
-	}
-	heads, err := t.HeadsByID(late)
-	if err != nil {
-		return nil, nil, err
-	}
-	l, err := c.lotOf(t.Reader, heads)
-	if err != nil {
-		return nil, nil, err
-	}
-	for _, h := range l.heads {
-		o, all, err := c.plan.part(h, l.contents)
-		if err != nil {
-			return nil, nil, err
-		}
-		if len(o.hurt) > 0 {
-			hurt[h.ID] = o.hurt
-		}
-		s, err := c.plan.carry(h, all, l.contents, c.note)
-		if err != nil {
-			return nil, nil, err
-		}
-		if len(s.Contents) > 0 {
-			again = append(again, s)
-			out[h.ID] = became{released: s.Release != nil, draft: s.Head.Draft != h.Draft}
-		}
-	}
-	return out, hurt, g.Replace(t, late, again)
 }
 
 // stage works parts out and carries them over; reading them, that, and writing go on beside each other.

@@ -1,0 +1,120 @@
+package reform
+
+import (
+	"slices"
+
+	"jollydrawer/internal/store"
+	"jollydrawer/internal/wire"
+)
+
+// latest is what others wrote while a change was on its way, in one try of the write that shows it.
+type latest struct {
+	*carrying
+	t       *store.Tx
+	mark    int64            // where the feed was when it was last looked
+	settled map[store.ID]int // parts that were looked at here, with the version they have now
+	became  map[store.ID]became
+	hurt    map[store.ID][]string // of all parts
+}
+
+// fewLate is how many parts may be left for the moment in which everybody waits; mostLooks is how often it is tried to come to so few.
+const (
+	fewLate   = 20
+	mostLooks = 10
+)
+
+// most carries over what others wrote, before anybody waits, until little is written in the time that this takes.
+func (l *latest) most() error {
+	for range mostLooks {
+		if n, err := l.carry(); err != nil || n <= fewLate {
+			return err
+		}
+	}
+	return nil
+}
+
+// carry carries over what others wrote since it was last looked, and says how many parts that were.
+func (l *latest) carry() (n int, err error) {
+	next, err := l.t.FeedEnd()
+	if err != nil {
+		return 0, err
+	}
+	written, err := l.t.PartsWrittenSince(l.mark)
+	if err != nil {
+		return 0, err
+	}
+	l.mark = next
+	late := l.late(written)
+	for some := range slices.Chunk(late, 500) {
+		if err := l.these(some); err != nil {
+			return 0, err
+		}
+	}
+	return len(late), nil
+}
+
+// late lists the parts that are at another version than the one that was looked at or made.
+func (l *latest) late(written []store.WrittenPart) (out []store.ID) {
+	for _, w := range written {
+		was, here := l.settled[w.ID]
+		_, carried := l.carrying.became[w.ID]
+		if !here {
+			if was = l.plan.seen[w.ID]; carried {
+				was++
+			}
+		}
+		if w.Gone && carried || !w.Gone && was != w.Version {
+			out = append(out, w.ID)
+		}
+	}
+	return out
+}
+
+// these carries over some parts as they are now.
+func (l *latest) these(ids []store.ID) error {
+	heads, err := l.t.HeadsByID(ids)
+	if err != nil {
+		return err
+	}
+	for _, id := range ids { // those that are gone, too
+		delete(l.hurt, id)
+	}
+	lot, err := l.lotOf(l.t.Reader, heads)
+	if err != nil {
+		return err
+	}
+	var again []store.Staged
+	for _, h := range lot.heads {
+		o, all, err := l.plan.part(h, lot.contents)
+		if err != nil {
+			return err
+		}
+		if len(o.hurt) > 0 {
+			l.hurt[h.ID] = o.hurt
+		}
+		s, err := l.plan.carry(h, all, lot.contents, l.note)
+		if err != nil {
+			return err
+		}
+		l.settled[h.ID] = h.Version
+		if len(s.Contents) > 0 {
+			again = append(again, s)
+			l.became[h.ID] = became{released: s.Release != nil, draft: s.Head.Draft != h.Draft}
+			l.settled[h.ID]++
+		}
+	}
+	return l.staging.Write(l.t, again)
+}
+
+// count adds what parts become to what a change did.
+func count(out *wire.Changed, all map[store.ID]became) {
+	out.Parts += len(all)
+	for _, b := range all {
+		if b.released {
+			out.Released++
+		}
+		if b.draft {
+			out.Drafts++
+		}
+	}
+}
