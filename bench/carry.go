@@ -56,7 +56,19 @@ func carry(ctx context.Context) error {
 	if err != nil || j.State != "done" {
 		return fmt.Errorf("the change is %s (%s): %w", j.State, j.Error, err)
 	}
-	load, rows, err := loadData(ctx, r.db, r.owner, carriedRows)
+	if err := tabulated(ctx, k); err != nil {
+		return err
+	}
+	made, err := withReadout(ctx, r.db, carriedRows)
+	if err != nil {
+		return err
+	}
+	for i := range made {
+		if made[i].where == "" { // under the names of now, each row stands for the one that the change made of the same part
+			made[i].where = " WHERE content IN (SELECT id FROM contents" + ofLastChange + ")"
+		}
+	}
+	load, rows, err := loadData(ctx, r.db, r.owner, made)
 	if err != nil {
 		return err
 	}

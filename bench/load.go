@@ -27,14 +27,11 @@ var partRows = []some{
 	{"source_keys", ""}, {"numbers", ""},
 }
 
-// carriedRows are all rows that the last change of templates made.
-var carriedRows = func() (out []some) {
-	const deed = " WHERE deed = (SELECT deed FROM (SELECT deed FROM heads WHERE kind = 'cabinet') d)"
-	for _, table := range []string{"contents", "revisions", "trail", "heads"} {
-		out = append(out, some{table, deed})
-	}
-	return out
-}()
+// ofLastChange picks the rows that the last change of templates made.
+const ofLastChange = " WHERE deed = (SELECT deed FROM (SELECT deed FROM heads WHERE kind = 'cabinet') d)"
+
+// carriedRows are all of them, but for those of the readout.
+var carriedRows = []some{{"contents", ofLastChange}, {"revisions", ofLastChange}, {"trail", ofLastChange}, {"heads", ofLastChange}}
 
 // loadData measures the reference for a deed over many parts: the rows that it made are written to files, and these are loaded
 // with LOAD DATA LOCAL INFILE into the same tables, with the same keys, of an empty schema.
