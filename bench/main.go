@@ -112,6 +112,11 @@ func main() {
 			}
 		}
 	}
+	if *only == "zz" {
+		if err := zz(context.Background()); err != nil {
+			log.Fatal(err)
+		}
+	}
 	if *only == "" || *only == "rename" {
 		if err := carry(context.Background()); err != nil {
 			log.Fatal(err)

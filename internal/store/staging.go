@@ -384,7 +384,7 @@ func (g *Staging) showKnown(t *Tx) error {
 	shown, from := 0, make([]byte, len(ID{}))
 	for heads := range slices.Chunk(slices.SortedFunc(maps.Keys(g.known), func(a, b ID) int { return bytes.Compare(a[:], b[:]) }), batch) {
 		to := heads[len(heads)-1]
-		r := t.db.Exec("UPDATE heads h JOIN staged_heads s ON s.head = h.id SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, h.written_by = s.written_by, h.writers = s.writers, "+
+		r := t.db.Exec("UPDATE staged_heads s STRAIGHT_JOIN heads h ON h.id = s.head SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, h.written_by = s.written_by, h.writers = s.writers, "+
 			"h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND s.head > ? AND s.head <= ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id, from, to[:])
 		if r.Error != nil {
 			return r.Error
