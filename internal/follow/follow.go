@@ -113,7 +113,8 @@ func (f *Follower) Position() int64 { return f.position.Load() }
 type ownDeed struct {
 	at    time.Time
 	ended chan struct{} // closed when it was applied, or could not be
-	there bool          // it was; to be read when it has ended
+	there bool          // it was; to be read when it has ended, as is what it wrote
+	wrote Event
 }
 
 // Own applies a deed that this instance has just committed.
@@ -133,14 +134,15 @@ func (f *Follower) Own(deed store.ID) {
 		f.own.Delete(deed)
 		return
 	}
-	own.there = true
+	own.there, own.wrote = true, e
 }
 
-// applied says whether this instance applied a deed of its own; one that it is about to is waited for, where wait is set.
-func (f *Follower) applied(deed store.ID, wait bool) bool {
+// applied is what a deed of this instance wrote, where it was applied; nil where it was not. One that is about to be is waited for,
+// where wait is set.
+func (f *Follower) applied(deed store.ID, wait bool) *Event {
 	v, ok := f.own.Load(deed)
 	if !ok {
-		return false
+		return nil
 	}
 	own := v.(*ownDeed)
 	if wait {
@@ -148,10 +150,12 @@ func (f *Follower) applied(deed store.ID, wait bool) bool {
 	}
 	select {
 	case <-own.ended:
-		return own.there
+		if own.there {
+			return &own.wrote
+		}
 	default:
-		return false
 	}
+	return nil
 }
 
 // keptOwn is how long an own deed is remembered at most: long after the feed has brought it.
@@ -159,7 +163,7 @@ const keptOwn = 10 * time.Minute
 
 // Has says whether the index shows what a deed did. What is no deed has nothing to show.
 func (f *Follower) Has(ctx context.Context, deed store.ID) bool {
-	if f.applied(deed, false) {
+	if f.applied(deed, false) != nil {
 		return true
 	}
 	at, done, err := f.Store.Read(ctx).FeedPlace(deed)
@@ -221,14 +225,9 @@ func (f *Follower) step(ctx context.Context) error {
 			return err
 		}
 		for _, r := range rows {
-			e, err := f.event(ctx, r)
+			e, err := f.reached(ctx, r)
 			if err != nil {
 				return err
-			}
-			if !f.applied(r.Deed, true) { // what was applied at once is not applied again: the parts are there as they are now
-				if err := f.apply(ctx, r.Deed, e); err != nil {
-					return err
-				}
 			}
 			f.changed(e.Kinds)
 			f.position.Store(r.Position)
@@ -236,6 +235,20 @@ func (f *Follower) step(ctx context.Context) error {
 			f.tell(e)
 		}
 	}
+}
+
+// reached applies a step of the feed, and says what it wrote.
+func (f *Follower) reached(ctx context.Context, r store.FeedRow) (e Event, err error) {
+	own := f.applied(r.Deed, true)
+	if own != nil && r.Kind != store.DeedNotices { // what was applied at once is not applied again: the parts are there as they are now
+		e = *own
+		e.Position, e.Kind = r.Position, r.Kind
+		return e, nil
+	}
+	if e, err = f.event(ctx, r); err == nil && own == nil {
+		err = f.apply(ctx, r.Deed, e)
+	}
+	return e, err
 }
 
 // event is what pages hear of a step of the feed.
