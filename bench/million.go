@@ -25,6 +25,7 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
 	"jollydrawer/core/measure"
+	"jollydrawer/core/origin"
 	"jollydrawer/core/part"
 	"jollydrawer/internal/store"
 )
@@ -191,7 +192,10 @@ func generate(ctx context.Context, owner string, cab *cabinet.Cabinet, n int, on
 	const chunk = 20_000
 	r := rand.New(rand.NewPCG(7, 11))
 	at := "2026-01-01 00:00:00"
-	deed := store.NewID()
+	deed, maker := store.NewID(), store.NewID()
+	if _, err := db.ExecContext(ctx, "INSERT INTO accounts (id, login, name, role, password, disabled, version, created) SELECT ?, 'maker', 'Who made the library', role, password, FALSE, 1, NOW(6) FROM accounts WHERE login = 'admin'", maker[:]); err != nil {
+		return err
+	}
 	for from := 0; from < n; from += chunk {
 		var heads, contents, flat bytes.Buffer
 		for i := from; i < min(n, from+chunk); i++ {
@@ -201,14 +205,18 @@ func generate(ctx context.Context, owner string, cab *cabinet.Cabinet, n int, on
 			if err != nil {
 				return err
 			}
+			origins, err := json.Marshal(cameFrom(c, i))
+			if err != nil {
+				return err
+			}
 			id, content := store.NewID(), store.NewID()
 			number := fmt.Sprintf("%s-%07d", t.Prefix, i)
 			status, standing := "released", "active"
 			if i%17 == 0 {
 				standing = "obsolete"
 			}
-			fmt.Fprintf(&heads, "%x\tpart\t%s\t1\t%s\t%s\t1\t%x\t1\t%x\t%x\t%s\n", id[:], number, t.Key, standing, content[:], sha256.New().Sum(nil), deed[:], at)
-			fmt.Fprintf(&contents, "%x\t%x\t%s\tjolly-part/1\t1\t%x\t%x\t%s\n", content[:], id[:], hash, raw, deed[:], at)
+			fmt.Fprintf(&heads, "%x\tpart\t%s\t1\t%s\t%s\t1\t%x\t1\t%x\t%x\t%s\t%x\n", id[:], number, t.Key, standing, content[:], sha256.New().Sum(nil), deed[:], at, maker[:])
+			fmt.Fprintf(&contents, "%x\t%x\t%s\tjolly-part/1\t1\t%x\t%x\t%x\t%s\n", content[:], id[:], hash, raw, origins, deed[:], at)
 			lead, tol := "\\N", "\\N"
 			if v := c.Values[t.Leading]; v.Type == cabinet.Measure {
 				lead = v.Measure.Value().String()
@@ -227,8 +235,8 @@ func generate(ctx context.Context, owner string, cab *cabinet.Cabinet, n int, on
 			b     *bytes.Buffer
 			table string
 		}{
-			{&heads, "heads (@id, kind, number, version, drawer, standing, revision, @released, trail_seq, @hash, @deed, updated) SET id = UNHEX(@id), released = UNHEX(@released), trail_hash = UNHEX(@hash), deed = UNHEX(@deed)"},
-			{&contents, "contents (@id, @head, @hash, format, template, @bytes, @deed, at) SET id = UNHEX(@id), head = UNHEX(@head), hash = UNHEX(@hash), bytes = UNHEX(@bytes), origins = '{}', deed = UNHEX(@deed)"},
+			{&heads, "heads (@id, kind, number, version, drawer, standing, revision, @released, trail_seq, @hash, @deed, updated, @maker) SET written_by = UNHEX(@maker), id = UNHEX(@id), released = UNHEX(@released), trail_hash = UNHEX(@hash), deed = UNHEX(@deed)"},
+			{&contents, "contents (@id, @head, @hash, format, template, @bytes, @origins, @deed, at) SET id = UNHEX(@id), head = UNHEX(@head), hash = UNHEX(@hash), bytes = UNHEX(@bytes), origins = UNHEX(@origins), deed = UNHEX(@deed)"},
 			{&flat, "bench_flat (number, drawer, maker, package, mounting, temperature, height, msl, rohs, status, standing, tolerance, lead_value)"},
 		} {
 			mysql.RegisterReaderHandler("rows", func() io.Reader { return l.b })
@@ -242,6 +250,21 @@ func generate(ctx context.Context, owner string, cab *cabinet.Cabinet, n int, on
 	}
 	_, err = db.ExecContext(ctx, "ANALYZE TABLE bench_flat")
 	return err
+}
+
+// cameFrom says where the values of a made-up part came from, as those of a file do.
+func cameFrom(c part.Content, i int) map[string]origin.Origin {
+	out := map[string]origin.Origin{}
+	of := func(field, written, rule string) origin.Origin {
+		return origin.Origin{File: strings.Repeat("5e", 32), Name: "made-up-catalogue.csv", Row: i + 2, Field: field, Written: written, Rule: rule}
+	}
+	for key, v := range c.Values {
+		out["values."+key] = of(strings.ToUpper(key), v.String(), "read as "+string(v.Type))
+	}
+	for _, s := range c.Sources {
+		out["sources"] = of("MPN", s.MPN, "")
+	}
+	return out
 }
 
 // three are questions of three facts, selective and broad, each with what it means in the flat table.

@@ -15,6 +15,7 @@ import (
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/document"
 	"jollydrawer/core/part"
+	"jollydrawer/core/quick"
 	"jollydrawer/core/readout"
 	"jollydrawer/internal/jobs"
 	"jollydrawer/internal/service/deed"
@@ -279,15 +280,11 @@ func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Con
 		if from != draft && !ready && !draft.IsZero() {
 			continue // its draft, which is carried over next, is newer anyway
 		}
-		var o map[string]json.RawMessage // where values came from is carried over as it is written
-		if err := json.Unmarshal(contents[from].Origins, &o); err != nil {
+		o, err := origins(contents[from].Origins)
+		if err != nil {
 			return out, fmt.Errorf("the content of %s: %w", h.Number, err)
 		}
-		how, err := json.Marshal(carried(o, w.was, now, p.steps))
-		if err != nil {
-			return out, err
-		}
-		made, err := parts.CarriedContent(h.ID, now, how, template)
+		made, err := parts.CarriedContent(h.ID, now, written(carried(o, w.was, now, p.steps)), template)
 		if err != nil {
 			return out, err
 		}
@@ -308,6 +305,31 @@ func (p *plan) carry(h store.Head, all []worked, contents map[store.ID]store.Con
 	}
 	out.Head, out.Action, out.Detail = h, "template changed", detail
 	return out, nil
+}
+
+// origins takes apart where values came from, each as it is written: a library has more of that than of values.
+func origins(raw []byte) (map[string]json.RawMessage, error) {
+	out := map[string]json.RawMessage{}
+	if quick.Members(raw, func(key, value []byte) bool {
+		out[string(key)] = value
+		return true
+	}) {
+		return out, nil
+	}
+	out = nil
+	return out, json.Unmarshal(raw, &out)
+}
+
+// written puts together what origins took apart.
+func written(o map[string]json.RawMessage) json.RawMessage {
+	out := []byte{'{'}
+	for i, key := range slices.Sorted(maps.Keys(o)) {
+		if i > 0 {
+			out = append(out, ',')
+		}
+		out = append(append(quick.AppendText(out, key), ':'), o[key]...)
+	}
+	return append(out, '}')
 }
 
 // carried keeps where the values came from, under the names they have now.
