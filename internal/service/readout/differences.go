@@ -104,10 +104,11 @@ func StatesDiffer(r store.Reader, rules policy.Rules) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	want, err := statesOf(r, rules)
+	states, standings, err := r.StatesOfParts()
 	if err != nil {
 		return false, err
 	}
+	want := statesOf(rules, states, standings)
 	said := map[[3]string]store.ReadoutState{}
 	for _, s := range have {
 		said[[3]string{s.Drawer, s.Fact, s.State}] = s

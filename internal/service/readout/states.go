@@ -9,29 +9,40 @@ import (
 )
 
 // writeStates writes what the parts of each drawer are in each state, by the rules as a write leaves them. It is said of every key
-// that any lifecycle of parts knows or any part is in, so that no part is without.
+// that any lifecycle of parts knows, or knew since anything is said, so that no part is without: a part comes into no other state.
+// Everybody who writes parts waits for this, so they are not all asked for theirs, but for the first time.
 func (s *Readout) writeStates(t *store.Tx) error {
 	rules, err := s.Policy.Rules(t.Reader)
 	if err != nil {
 		return err
 	}
-	all, err := statesOf(t.Reader, rules)
+	said, err := t.ReadoutStates()
 	if err != nil {
 		return err
 	}
-	return t.SetReadoutStates(all)
+	var states, standings []string
+	for _, s := range said {
+		if s.Fact == "status" {
+			states = append(states, s.State)
+		} else {
+			standings = append(standings, s.State)
+		}
+	}
+	if len(said) == 0 {
+		if states, standings, err = t.StatesOfParts(); err != nil {
+			return err
+		}
+	}
+	return t.SetReadoutStates(statesOf(rules, states, standings))
 }
 
 var usesOf = map[lifecycle.Use]int{lifecycle.UseYes: 0, lifecycle.UseCaution: 1, lifecycle.UseNo: 2}
 
-func statesOf(r store.Reader, rules policy.Rules) (out []store.ReadoutState, err error) {
+// statesOf is what is said of some keys of states and standings, and of those that the lifecycles of parts know.
+func statesOf(rules policy.Rules, states, standings []string) (out []store.ReadoutState) {
 	cab, _ := rules.Cabinet()
 	if cab == nil {
-		return nil, nil
-	}
-	states, standings, err := r.StatesOfParts()
-	if err != nil {
-		return nil, err
+		return nil
 	}
 	states, standings = append(states, ""), append(standings, store.Merged, store.Withdrawn)
 	for _, l := range rules.All() {
@@ -66,5 +77,5 @@ func statesOf(r store.Reader, rules policy.Rules) (out []store.ReadoutState, err
 			say("standing", key, s, s.Readout && !store.Gone(key))
 		}
 	}
-	return out, nil
+	return out
 }
