@@ -158,7 +158,7 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	}
 	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known, Night: night,
 		Mail: notices.Mail{Server: set.MailServer, From: set.MailFrom, User: set.MailUser, Password: os.Getenv("JOLLY_MAIL_PASSWORD")}})
-	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf,
+	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf, Step: a.svc.Work.Pace.Step,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
 	a.follower = f
 	a.store.Committed = f.Own

@@ -46,6 +46,9 @@ var (
 	})
 )
 
+// waiting are what a program asks that waits, or watches the service: nobody is held up where these take a little longer.
+var waiting = map[string]bool{"/api/v1/jobs/:id": true, "/api/v1/events": true, "/healthz": true, "/readyz": true, "/metrics": true}
+
 // observe gives every request an identifier, logs it and counts it. Neither queries nor bodies are logged.
 func (s *Server) observe(c *gin.Context) {
 	id := deed.NewID().String()
@@ -53,8 +56,11 @@ func (s *Server) observe(c *gin.Context) {
 	c.Request = c.Request.WithContext(ctx)
 	c.Header("X-Request-Id", id)
 	begin := time.Now()
-	c.Next()
 	route := c.FullPath()
+	if !waiting[route] {
+		s.Service.Work.Pace.Asked()
+	}
+	c.Next()
 	if route == "" {
 		route = "console"
 	}

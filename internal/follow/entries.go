@@ -46,10 +46,11 @@ func rowsOf(r store.Reader, deed store.ID) iter.Seq2[[]written, error] {
 }
 
 // rowsOfMany reads the parts of a deed over many, which is a move more often than not: content that the index shows is not read again.
-func (f *Follower) rowsOfMany(r store.Reader, deed store.ID) iter.Seq2[[]written, error] {
+func (f *Follower) rowsOfMany(r store.Reader, deed store.ID, step func(func())) iter.Seq2[[]written, error] {
 	return func(yield func([]written, error) bool) {
-		err := r.PartHeads(deed, applied, func(heads []store.PartRow) error {
-			some, err := f.withContent(r, heads)
+		err := r.PartHeads(deed, applied, func(heads []store.PartRow) (err error) {
+			var some []written
+			step(func() { some, err = f.withContent(r, heads) })
 			if err == nil && !yield(some, nil) {
 				err = errEnough
 			}
@@ -93,17 +94,19 @@ func (f *Follower) withContent(r store.Reader, heads []store.PartRow) ([]written
 func contentKey(id store.ID) uint64 { return binary.BigEndian.Uint64(id[8:]) }
 
 // entries takes parts apart; what cannot be read is set aside.
-func (f *Follower) entries(rows iter.Seq2[[]written, error], states StatesOf) iter.Seq2[[]*lookup.Entry, error] {
+func (f *Follower) entries(rows iter.Seq2[[]written, error], states StatesOf, step func(func())) iter.Seq2[[]*lookup.Entry, error] {
 	return func(yield func([]*lookup.Entry, error) bool) {
 		for some, err := range rows {
 			out := make([]*lookup.Entry, 0, len(some))
-			for _, p := range some {
-				e, err := entryOf(p, states)
-				f.setAside(p.PartRow, err)
-				if err == nil {
-					out = append(out, e)
+			step(func() {
+				for _, p := range some {
+					e, err := entryOf(p, states)
+					f.setAside(p.PartRow, err)
+					if err == nil {
+						out = append(out, e)
+					}
 				}
-			}
+			})
 			if !yield(out, err) {
 				return
 			}

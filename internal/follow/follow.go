@@ -34,6 +34,9 @@ type Follower struct {
 	// The text names all that its answers hang on: where it is another, the states of all parts may be others.
 	States func(ctx context.Context) (of StatesOf, by string, err error)
 
+	// Step, where it is set, is called with each step of what passes through the parts of a deed over many, and decides when it is done.
+	Step func(func())
+
 	// Snapshot is the file that keeps the index between two starts; blank keeps none. CabinetID names the cabinet in
 	// force, so that a snapshot made under another is not used.
 	Snapshot  string
@@ -356,22 +359,25 @@ func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
 	if err != nil {
 		return err
 	}
-	rows := rowsOf(r, deed)
-	if e.Many && !deed.IsZero() {
-		rows = f.rowsOfMany(r, deed)
-	}
-	entries := store.Ahead(f.entries(store.Ahead(rows), states))
-	if others {
-		return f.Index.Renew(cab, entries)
-	}
-	if e.Many {
+	anew := others
+	if e.Many && !others {
 		n, err := r.CountPartsOf(deed)
 		if err != nil {
 			return err
 		}
-		if n >= many && int(n) >= f.Index.Len()/manyShare {
-			return f.Index.Renew(cab, entries)
-		}
+		anew = n >= many && int(n) >= f.Index.Len()/manyShare
+	}
+	step := func(do func()) { do() }
+	if anew && f.Step != nil {
+		step = f.Step
+	}
+	rows := rowsOf(r, deed)
+	if e.Many && !deed.IsZero() {
+		rows = f.rowsOfMany(r, deed, step)
+	}
+	entries := store.Ahead(f.entries(store.Ahead(rows), states, step))
+	if anew {
+		return f.Index.Renew(cab, entries)
 	}
 	if cab != nil {
 		f.Index.SetCabinet(cab)

@@ -73,6 +73,8 @@ type Staging struct {
 	// Newest lets each read inside the write that shows it see what others have committed until then, and not until the first of them.
 	// What such a write decides by what it reads, it guards.
 	Newest bool
+	// Step, where it is set, is called with each step of the work, and decides when it is done.
+	Step func(func())
 
 	store    *Store
 	id       ID
@@ -114,7 +116,9 @@ func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progres
 	var one sync.Mutex
 	err := batches(all, func(some []Staged) error {
 		writers.Go(func() error {
-			carried, err := g.batch(ctx, some)
+			var carried map[string][]ID
+			var err error
+			g.step(func() { carried, err = g.batch(ctx, some) })
 			if err != nil {
 				return err
 			}
@@ -135,6 +139,14 @@ func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progres
 		return e
 	}
 	return err
+}
+
+func (g *Staging) step(f func()) {
+	if g.Step == nil {
+		f()
+		return
+	}
+	g.Step(f)
 }
 
 // batch writes some things in one transaction, once, and returns whose rows in the readout are to be carried over.

@@ -92,6 +92,7 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		coming[t.Key] = readout.ShapeOf(t).Hash()
 	}
 	g.Under(coming)
+	g.Step = s.work.Pace.Step
 	g.Newest = true // what was written meanwhile is looked at again and again, and for the last time where no write of a part goes on
 	c := &carrying{Reform: s, plan: p, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
 	if c.note == "" {
@@ -170,7 +171,6 @@ func (c *carrying) late(versions map[store.ID]int) (out lateParts) {
 	return out
 }
 
-
 // again carries parts over as they are now.
 func (c *carrying) again(ctx context.Context, late lateParts) error {
 	if err := c.staging.Drop(ctx, late); err != nil {
@@ -238,31 +238,45 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	return out, t.Update(&h, "changed", detail)
 }
 
-// stage works parts out and carries them over; reading them, that, and writing go on beside each other.
+// stage works parts out and carries them over; reading them, that, and writing go on beside each other, where nobody is held up by it.
 func (c *carrying) stage(ctx context.Context, lots iter.Seq2[lot, error], progress func(done int) error) error {
 	return c.staging.Add(ctx, func(yield func(store.Staged, error) bool) {
 		for l, err := range store.Ahead(lots) {
+			var all []store.Staged
+			if err == nil {
+				c.work.Pace.Step(func() { all, err = c.staged(l) })
+			}
+			for _, one := range all {
+				if !yield(one, nil) {
+					return
+				}
+			}
 			if err != nil {
 				yield(store.Staged{}, err)
 				return
 			}
-			for _, h := range l.heads {
-				o, all, err := c.plan.part(h, l.contents)
-				var out store.Staged
-				if err == nil {
-					c.plan.note(h, o)
-					out, err = c.plan.carry(h, all, l.contents, c.note)
-				}
-				if err == nil && len(out.Contents) == 0 {
-					continue
-				}
-				c.became[h.ID] = became{released: out.Release != nil, draft: out.Head.Draft != h.Draft}
-				if !yield(out, err) || err != nil {
-					return
-				}
-			}
 		}
 	}, progress)
+}
+
+// staged is what becomes of some parts, but for those that stay as they are.
+func (c *carrying) staged(l lot) (out []store.Staged, err error) {
+	for _, h := range l.heads {
+		o, all, err := c.plan.part(h, l.contents)
+		if err != nil {
+			return nil, err
+		}
+		c.plan.note(h, o)
+		one, err := c.plan.carry(h, all, l.contents, c.note)
+		if err != nil {
+			return nil, err
+		}
+		if len(one.Contents) > 0 {
+			c.became[h.ID] = became{released: one.Release != nil, draft: one.Head.Draft != h.Draft}
+			out = append(out, one)
+		}
+	}
+	return out, nil
 }
 
 // carry makes one part's carried-over contents: a released revision gets a new one where nothing keeps it from it,

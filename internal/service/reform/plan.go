@@ -185,16 +185,19 @@ func (s *Reform) allParts(ctx context.Context) iter.Seq2[lot, error] {
 	return func(yield func(lot, error) bool) {
 		var after store.ID
 		for {
-			heads, err := s.Store.Read(ctx).HeadsAfter(store.KindPart, after, some)
-			if err != nil {
-				yield(lot{}, err)
-				return
-			}
-			last := len(heads) < some
-			if !last {
-				after = heads[len(heads)-1].ID
-			}
-			l, err := s.lotOf(s.Store.Read(ctx), heads)
+			var heads []store.Head
+			var l lot
+			var err error
+			var last bool
+			s.work.Pace.Step(func() {
+				if heads, err = s.Store.Read(ctx).HeadsAfter(store.KindPart, after, some); err != nil {
+					return
+				}
+				if last = len(heads) < some; !last {
+					after = heads[len(heads)-1].ID
+				}
+				l, err = s.lotOf(s.Store.Read(ctx), heads)
+			})
 			if !yield(l, err) || err != nil || last {
 				return
 			}

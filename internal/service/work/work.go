@@ -20,6 +20,8 @@ type Work struct {
 	*deed.Desk
 	// Followed says whether the lookup index shows what a deed did; nil where nobody follows.
 	Followed func(ctx context.Context, deed store.ID) bool
+	// Pace holds up what passes through a whole library while people are about.
+	Pace *jobs.Pace
 
 	runner *jobs.Runner
 	shows  map[string]func(result []byte, out *wire.Job) error
@@ -27,7 +29,7 @@ type Work struct {
 
 // New makes the jobs of an instance; lease is how long one that died keeps a job from the others.
 func New(d *deed.Desk, lease time.Duration) *Work {
-	return &Work{Desk: d, runner: &jobs.Runner{Store: d.Store, Lease: lease, Log: d.Log, Handlers: map[string]jobs.Handler{}}, shows: map[string]func([]byte, *wire.Job) error{}}
+	return &Work{Desk: d, Pace: jobs.NewPace(), runner: &jobs.Runner{Store: d.Store, Lease: lease, Log: d.Log, Handlers: map[string]jobs.Handler{}}, shows: map[string]func([]byte, *wire.Job) error{}}
 }
 
 // Register says what carries out a kind of job and where its result, of type T, is shown. It is called before Run.
