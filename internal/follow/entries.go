@@ -114,6 +114,19 @@ func (f *Follower) entries(rows iter.Seq2[[]written, error], states StatesOf, st
 	}
 }
 
+// stepped makes a step of whatever is done with each member.
+func stepped[T any](all iter.Seq2[T, error], step func(func())) iter.Seq2[T, error] {
+	return func(yield func(T, error) bool) {
+		for one, err := range all {
+			more := false
+			step(func() { more = yield(one, err) })
+			if !more {
+				return
+			}
+		}
+	}
+}
+
 // entryOf makes the index entry of a stored part.
 func entryOf(p written, states StatesOf) (*lookup.Entry, error) {
 	e := p.known

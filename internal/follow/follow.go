@@ -377,7 +377,7 @@ func (f *Follower) apply(ctx context.Context, deed store.ID, e Event) error {
 	}
 	entries := store.Ahead(f.entries(store.Ahead(rows), states, step))
 	if anew {
-		return f.Index.Renew(cab, entries)
+		return f.Index.Renew(cab, stepped(entries, step))
 	}
 	if cab != nil {
 		f.Index.SetCabinet(cab)
