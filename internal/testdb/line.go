@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql/driver"
 	"net"
+	"strings"
 	"sync"
 	"syscall"
 	"testing"
@@ -40,6 +41,36 @@ type Line struct {
 	gaps int // between the statements of watched calls, where no transaction is open
 	gap  int
 	then func()
+
+	before map[string]func() // by the beginning of a statement
+}
+
+// Before lets something else happen, once, before the next statement within a transaction that begins with a text. It must not wait
+// for what that transaction has locked.
+func (l *Line) Before(begins string, then func()) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.before == nil {
+		l.before = map[string]func(){}
+	}
+	l.before[begins] = then
+}
+
+// come comes to a statement within a transaction.
+func (l *Line) come(statement string) {
+	var then func()
+	l.mu.Lock()
+	for begins, f := range l.before {
+		if strings.HasPrefix(statement, begins) {
+			delete(l.before, begins)
+			then = f
+			break
+		}
+	}
+	l.mu.Unlock()
+	if then != nil {
+		then()
+	}
 }
 
 // watched marks the context of a call that Watch returned.
@@ -218,6 +249,13 @@ func (c *conn) meet(ctx context.Context, do func() error) error {
 	return do()
 }
 
+// comes tells the line that a statement within a transaction is next.
+func (c *conn) comes(statement string) {
+	if c.inside {
+		c.line.come(statement)
+	}
+}
+
 func (c *conn) cut() {
 	if !c.broken {
 		c.broken = true
@@ -226,6 +264,7 @@ func (c *conn) cut() {
 }
 
 func (c *conn) PrepareContext(ctx context.Context, q string) (out driver.Stmt, err error) {
+	c.comes(q)
 	err = c.meet(ctx, func() error { out, err = c.realConn.PrepareContext(ctx, q); return err })
 	if err != nil {
 		return nil, err
@@ -255,6 +294,7 @@ func (s *stmt) ExecContext(ctx context.Context, args []driver.NamedValue) (out d
 }
 
 func (c *conn) ExecContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Result, err error) {
+	c.comes(q)
 	err = c.meet(ctx, func() error { out, err = c.realConn.ExecContext(ctx, q, args); return err })
 	if err != nil {
 		out = nil
@@ -263,6 +303,7 @@ func (c *conn) ExecContext(ctx context.Context, q string, args []driver.NamedVal
 }
 
 func (c *conn) QueryContext(ctx context.Context, q string, args []driver.NamedValue) (out driver.Rows, err error) {
+	c.comes(q)
 	err = c.meet(ctx, func() error { out, err = c.realConn.QueryContext(ctx, q, args); return err })
 	if err != nil {
 		out = nil
