@@ -12,7 +12,7 @@ type latest struct {
 	*carrying
 	t       *store.Tx
 	mark    int64            // where the feed was when it was last looked
-	settled map[store.ID]int // parts that were looked at here, with the version they have now
+	settled map[store.ID]int // parts that were looked at here, with the version at which they were
 	became  map[store.ID]became
 	hurt    map[store.ID][]string // of all parts
 }
@@ -53,17 +53,15 @@ func (l *latest) carry() (n int, err error) {
 	return len(late), nil
 }
 
-// late lists the parts that are at another version than the one that was looked at or made.
+// late lists the parts that others wrote last, and that are at another version than the one that was looked at. Those that are carried
+// over are not among them: the change itself wrote them last, and nobody else can until it ends.
 func (l *latest) late(written []store.WrittenPart) (out []store.ID) {
 	for _, w := range written {
 		was, here := l.settled[w.ID]
-		_, carried := l.carrying.became[w.ID]
 		if !here {
-			if was = l.plan.seen[w.ID]; carried {
-				was++
-			}
+			was = l.plan.seen[w.ID]
 		}
-		if w.Gone && carried || !w.Gone && was != w.Version {
+		if !w.Gone && was != w.Version {
 			out = append(out, w.ID)
 		}
 	}
@@ -100,7 +98,6 @@ func (l *latest) these(ids []store.ID) error {
 		if len(s.Contents) > 0 {
 			again = append(again, s)
 			l.became[h.ID] = became{released: s.Release != nil, draft: s.Head.Draft != h.Draft}
-			l.settled[h.ID]++
 		}
 	}
 	return l.staging.Write(l.t, again)
