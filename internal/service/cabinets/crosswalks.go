@@ -151,23 +151,27 @@ func (s *Cabinets) ApplyCrosswalk(ctx context.Context, c deed.Call, version int,
 	if err := deed.Allow(c, deed.OpCrosswalk); err != nil {
 		return wire.Crosswalk{}, err
 	}
-	cw, err := crosswalk.Parse([]byte(text))
-	if err == nil {
-		var cab *cabinet.Cabinet
-		if cab, _, err = s.InForce(ctx); err != nil {
-			return wire.Crosswalk{}, err
-		}
-		err = cw.CheckAgainst(cab)
+	wrong := func(err error) error {
+		return deed.Fault(deed.Invalid, "crosswalk-wrong", "The crosswalk was not applied: "+err.Error()+".", "")
 	}
+	cw, err := crosswalk.Parse([]byte(text))
 	if err != nil {
-		return wire.Crosswalk{}, deed.Fault(deed.Invalid, "crosswalk-wrong", "The crosswalk was not applied: "+err.Error()+".", "")
+		return wire.Crosswalk{}, wrong(err)
 	}
 	raw, hash, err := document.Canonical(cw)
 	if err != nil {
 		return wire.Crosswalk{}, err
 	}
-	_, err = deed.Do(ctx, s.Desk, c, deed.OpCrosswalk, "crosswalk", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
-		return deed.Apply(t, store.KindCrosswalk, cw.Number(), crosswalk.Format, version, raw, store.Hash(hash))
+	_, err = Under(ctx, s, func(cab *cabinet.Cabinet, revision int) (int, error) { // a parameter that it names is not renamed meanwhile
+		if err := cw.CheckAgainst(cab); err != nil {
+			return 0, wrong(err)
+		}
+		return deed.Do(ctx, s.Desk, c, deed.OpCrosswalk, "crosswalk", []any{version, hash.String()}, func(t *store.Tx) (int, error) {
+			if err := t.UnderCabinet(revision); err != nil {
+				return 0, err
+			}
+			return deed.Apply(t, store.KindCrosswalk, cw.Number(), crosswalk.Format, version, raw, store.Hash(hash))
+		})
 	})
 	if err != nil {
 		return wire.Crosswalk{}, err

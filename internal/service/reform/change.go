@@ -377,11 +377,21 @@ func carried(o map[string]json.RawMessage, was, now part.Content, steps []cabine
 	return out
 }
 
+// changeCrosswalks carries over the crosswalks that name what the steps change, those that were made or changed meanwhile too.
 func (s *Reform) changeCrosswalks(t *store.Tx, p *plan) error {
-	for _, supplier := range p.preview.Crosswalks {
-		h, err := t.HeadByNumber(store.KindCrosswalk, supplier)
+	var all []store.Head
+	for offset := 0; ; offset += 100 {
+		hs, _, err := t.Heads(store.KindCrosswalk, offset, 100)
 		if err != nil {
 			return err
+		}
+		if all = append(all, hs...); len(hs) < 100 {
+			break
+		}
+	}
+	for _, h := range all {
+		if p.mapped[h.Number] == h.Version {
+			continue
 		}
 		c, err := t.Content(h.Released)
 		if err != nil {
@@ -391,12 +401,15 @@ func (s *Reform) changeCrosswalks(t *store.Tx, p *plan) error {
 		if err != nil {
 			return err
 		}
-		cw, _ = follow(cw, p.steps)
-		raw, hash, err := document.Canonical(cw)
+		now, changed := follow(cw, p.steps)
+		if !changed {
+			continue
+		}
+		raw, hash, err := document.Canonical(now)
 		if err != nil {
 			return err
 		}
-		if _, err := deed.Apply(t, store.KindCrosswalk, supplier, crosswalk.Format, h.Version, raw, store.Hash(hash)); err != nil {
+		if _, err := deed.Apply(t, store.KindCrosswalk, h.Number, crosswalk.Format, h.Version, raw, store.Hash(hash)); err != nil {
 			return err
 		}
 	}

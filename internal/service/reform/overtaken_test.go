@@ -109,6 +109,17 @@ func TestWhatOthersWriteAtAnyStepOfAChangeIsCarriedOver(t *testing.T) {
 			}
 		}
 	}
+	mapped := map[string]int{} // suppliers' crosswalks, by how often they were made
+	maps := func(supplier string) {
+		require.Eventually(t, func() bool {
+			_, err := c.Cabinets.ApplyCrosswalk(t.Context(), deed.Call{Actor: c.Me.Actor}, mapped[supplier], strings.NewReplacer("Marsh Lane", supplier, "to: tolerance", "to: "+c.key()).Replace(housetest.CrosswalkText))
+			return err == nil
+		}, 30*time.Second, time.Millisecond)
+		now, err := c.Cabinets.Crosswalk(t.Context(), c.Me, supplier)
+		require.NoError(t, err)
+		mapped[supplier] = now.Version
+	}
+	maps("Osier")
 	without := func() string { return c.makes(1, "")[0] }
 	const link, show, look, guard = "INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT", "UPDATE staged_heads", "SELECT COALESCE(MAX(position)", "UPDATE cabinet_guards SET n = n + 1"
 	for _, step := range []struct {
@@ -123,6 +134,8 @@ func TestWhatOthersWriteAtAnyStepOfAChangeIsCarriedOver(t *testing.T) {
 		{"made before it is shown", link, func() { c.makes(25, "±5 %") }},
 		{"made while it is shown", show, func() { c.makes(2, "±2 %"); c.saves(without(), "±1 %") }},
 		{"many made while it is shown", show, func() { c.makes(45, "±2 %") }},
+		{"a crosswalk made while it is staged", "INSERT INTO contents", func() { maps("Reedbed") }},
+		{"a crosswalk made before everybody waits", guard, func() { maps("Saltings") }},
 		{"made while it is looked", look, func() { c.releases(c.makes(2, "±2 %")[0]) }},
 		{"made before everybody waits", guard, func() { c.makes(3, "±1 %"); c.saves(c.makes(1, "")[0], "±5 %") }},
 	} {
@@ -150,6 +163,12 @@ func TestWhatOthersWriteAtAnyStepOfAChangeIsCarriedOver(t *testing.T) {
 			}
 		}
 		assert.Equal(t, carried, j.Changed.Parts, step.name)
+		for supplier := range mapped {
+			cw, err := h.Cabinets.Crosswalk(t.Context(), h.Me, supplier)
+			require.NoError(t, err)
+			assert.Contains(t, cw.Text, "to: "+other, "%s: the crosswalk of %s", step.name, supplier)
+			assert.NotContains(t, cw.Text, "to: "+now, "%s: the crosswalk of %s", step.name, supplier)
+		}
 		v, err := h.Audit.Verify(t.Context(), h.Me)
 		require.NoError(t, err)
 		assert.Empty(t, v.Different, step.name)

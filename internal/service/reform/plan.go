@@ -41,6 +41,7 @@ type plan struct {
 	frame    string                // hash of the cabinet that it starts from, and of the one that it leads to
 	hurt     map[store.ID][]string // what would be lost or incomplete, by part
 	seen     map[store.ID]int      // the version of every part that was looked at
+	mapped   map[string]int        // that of every crosswalk that stays as it is
 }
 
 // planChange works out what a change would do to every part; one by one where the answer is not known without, or where each says
@@ -121,7 +122,7 @@ func (s *Reform) frameChange(ctx context.Context, in wire.CabinetChange) (*plan,
 	wrong := func(err error) error {
 		return deed.Fault(deed.Invalid, "cabinet-wrong", "Nothing was changed: "+err.Error()+".", "")
 	}
-	p := &plan{from: cab, head: h, steps: slices.Clone(in.Steps), seen: map[store.ID]int{}, hurt: map[store.ID][]string{}}
+	p := &plan{from: cab, head: h, steps: slices.Clone(in.Steps), seen: map[store.ID]int{}, mapped: map[string]int{}, hurt: map[store.ID][]string{}}
 	for i, st := range p.steps { // the numbers are named, so that the reverse knows which parts came from where
 		if st.Do == cabinet.Move && len(st.Parts) == 0 {
 			s.index.Each("", func(e *lookup.Entry) bool {
@@ -343,6 +344,8 @@ func (s *Reform) planCrosswalks(ctx context.Context, p *plan) error {
 			}
 			if _, changed := follow(cw, p.steps); changed {
 				p.preview.Crosswalks = append(p.preview.Crosswalks, h.Number)
+			} else {
+				p.mapped[h.Number] = h.Version
 			}
 		}
 	}
