@@ -110,6 +110,40 @@ func TestADesignToolSeesWhatIsReleasedAndNothingElse(t *testing.T) {
 	assert.Empty(t, verified(t, h))
 }
 
+// Tables that are kept only since a change of templates began have its rows like those that were there before.
+func TestTablesThatBeginWhileTemplatesChangeHaveItsRows(t *testing.T) {
+	for name, before := range map[string]string{
+		"staged":    "INSERT INTO contents",
+		"shown":     "INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT",
+		"looked at": "UPDATE cabinet_guards SET n = n + 1",
+	} {
+		t.Run(name, func(t *testing.T) {
+			s, owner, line := testdb.OpenLine(t)
+			keeper, dsn := testdb.Keeper(t, owner)
+			h := housetest.OpenOn(t, s, owner, 20*time.Millisecond, func(o *app.Options) { o.Keeper, o.Base = keeper, "https://parts.example" })
+			db, err := sql.Open("mysql", dsn)
+			require.NoError(t, err)
+			defer db.Close()
+			for i, v := range []string{"4k7", "220R", "1k"} {
+				release(t, h, h.Make(housetest.Rated(v, fmt.Sprint("A", i))))
+			}
+			h.Level()
+			came := false
+			line.Before(before, func() {
+				came = true
+				keep(t, h)
+				assert.Len(t, seen(t, db, "SELECT tolerance FROM chip_resistors"), 3, "they have the rows of what is in use")
+			})
+			h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "tolerance", To: "exactness"}}})
+			require.True(t, came)
+			assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors"), "until there are others, under the name of before")
+			keep(t, h)
+			assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors"))
+			assert.Empty(t, verified(t, h))
+		})
+	}
+}
+
 // A change of templates that leaves a table as it is writes the rows of what it releases anew: what design tools read is what the content says.
 func TestAChangeThatKeepsTheTableShowsWhatItMade(t *testing.T) {
 	h, db := read(t)
