@@ -174,3 +174,52 @@ func TestWhatOthersWriteAtAnyStepOfAChangeIsCarriedOver(t *testing.T) {
 		assert.Empty(t, v.Different, step.name)
 	}
 }
+
+// Whatever happens to one of its statements, a change is made once and as a whole.
+func TestAChangeIsMadeOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
+	s, owner, line := testdb.OpenLine(t)
+	h := housetest.OpenOn(t, s, owner, 20*time.Millisecond)
+	c := &colleague{House: h, drafts: map[string]string{}, released: map[string]string{}}
+	c.releases(c.makes(1, "±1 %")[0])
+	both := c.makes(1, "±2 %")[0]
+	c.releases(both)
+	c.saves(both, "±5 %")
+	c.makes(1, "")
+	line.Fail(0, "")
+	rename := func() (now, other string) {
+		now = c.key()
+		other = map[string]string{"tolerance": "exactness", "exactness": "tolerance"}[now]
+		h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: now, To: other}}})
+		return now, other
+	}
+	rename()
+	statements, _ := line.Count()
+	require.Greater(t, statements, 20)
+	revision := 2
+	for n := 1; n <= statements; n++ {
+		fault := testdb.Faults[n%len(testdb.Faults)]
+		cab, err := h.Cabinets.Get(t.Context(), h.Me)
+		require.NoError(t, err)
+		line.Fail(n, fault)
+		now, other := rename()
+		line.Fail(0, "")
+		after, err := h.Cabinets.Get(t.Context(), h.Me)
+		require.NoError(t, err)
+		assert.Equal(t, cab.Revision+1, after.Revision, "%s at statement %d", fault, n)
+		revision++
+		for number, tolerance := range c.drafts {
+			p, err := h.Parts.Get(t.Context(), h.Me, number)
+			require.NoError(t, err)
+			assert.Equal(t, tolerance, p.Newest().Edit().Values[other], "%s at statement %d: %s", fault, n, number)
+			assert.Empty(t, p.Newest().Edit().Values[now], "%s at statement %d: %s", fault, n, number)
+			if was, ok := c.released[number]; ok {
+				assert.Equal(t, was, p.Released.Edit().Values[other], "%s at statement %d: %s", fault, n, number)
+				assert.Equal(t, revision, p.Revision, "%s at statement %d: %s is released once more, and once", fault, n, number)
+			}
+		}
+	}
+	h.Level()
+	v, err := h.Audit.Verify(t.Context(), h.Me)
+	require.NoError(t, err)
+	assert.Empty(t, v.Different)
+}
