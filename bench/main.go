@@ -112,11 +112,6 @@ func main() {
 			}
 		}
 	}
-	if *only == "zz" {
-		if err := zz(context.Background()); err != nil {
-			log.Fatal(err)
-		}
-	}
 	if *only == "" || *only == "rename" {
 		if err := carry(context.Background()); err != nil {
 			log.Fatal(err)
