@@ -46,45 +46,18 @@ func (p *parser) numeral() (num numeral, ok bool) {
 		num.n, num.form = 1, vulgar
 		return num, ok
 	}
-	i, commas, points, lastMark, grouping := from, 0, 0, -1, byte(0)
-scan:
-	for ; i < len(p.s); i++ {
-		c := p.s[i]
-		switch {
-		case digit(c):
-		case c == ' ' || c == hard || c == '\'':
-			if grouping == 0 && groupsFrom(p.s[from:], i-from, c) > 0 {
-				grouping = c
-			}
-			if grouping != c || groupsFrom(p.s[from:], i-from, c) == 0 {
-				break scan
-			}
-		case c == '.' || c == ',':
-			if i+1 >= len(p.s) || !digit(p.s[i+1]) || c == ',' && i == from {
-				break scan
-			}
-			if c == ',' {
-				commas++
-			} else {
-				points++
-			}
-			lastMark = i
-		default:
-			break scan
-		}
-	}
-	if i == from {
+	d := p.digits()
+	if d.len == 0 {
 		return num, false
 	}
-	text := p.s[from:i]
-	if grouping != 0 {
-		if grouping == ' ' && !p.o.Groups && !surelyGrouped(text) {
+	text := p.s[from : from+d.len]
+	if d.grouping != 0 {
+		if d.grouping == ' ' && !p.o.Groups && !surelyGrouped(text) {
 			num.doubt = "the blank between its digits may group thousands or part two numbers"
 		}
-		text = strings.ReplaceAll(text, string(grouping), "")
-		lastMark = from + strings.LastIndexAny(text, ".,")
+		text = strings.ReplaceAll(text, string(d.grouping), "")
 	}
-	p.i = i
+	p.i = from + d.len
 	shift, exponent := p.exponent(&num, text)
 	if p.why != "" {
 		return num, false
@@ -92,7 +65,7 @@ scan:
 	if text == "10" && !exponent {
 		shift = p.powerOfTen()
 	}
-	if len(text) > 1 && text[0] == '0' && text[1] != '.' && text[1] != ',' && grouping == 0 {
+	if len(text) > 1 && text[0] == '0' && text[1] != '.' && text[1] != ',' && d.grouping == 0 {
 		num.coded = true
 	}
 	read := func(decimal byte, when string) {
@@ -110,15 +83,68 @@ scan:
 		num.v[num.n], num.when[num.n] = v, when
 		num.n++
 	}
-	mark := byte(0)
-	if lastMark >= from {
-		mark = text[lastMark-from]
+	if !p.marked(&num, text, d, read) {
+		return num, false
+	}
+	if num.n > 0 && num.doubt != "" && num.when[0] == "" {
+		num.when[0] = blankGroups
+	}
+	if p.why == "" && !exponent {
+		p.vulgarBehind(&num)
+	}
+	return num, p.why == ""
+}
+
+// written is how the digits of a number stand.
+type written struct {
+	len            int // in bytes
+	commas, points int
+	grouping       byte // the blank or apostrophe that groups thousands; 0 where none does
+}
+
+// digits looks how far the digits of a number go from here, with the marks and blanks between them.
+func (p *parser) digits() (d written) {
+	from := p.i
+	for i := from; i < len(p.s); i++ {
+		switch c := p.s[i]; {
+		case digit(c):
+		case c == ' ' || c == hard || c == '\'':
+			groups := groupsFrom(p.s[from:], i-from, c) > 0
+			if d.grouping == 0 && groups {
+				d.grouping = c
+			}
+			if d.grouping != c || !groups {
+				return d
+			}
+		case c == '.' || c == ',':
+			if i+1 >= len(p.s) || !digit(p.s[i+1]) || c == ',' && i == from {
+				return d
+			}
+			if c == ',' {
+				d.commas++
+			} else {
+				d.points++
+			}
+		default:
+			return d
+		}
+		d.len = i + 1 - from
+	}
+	return d
+}
+
+// marked reads text, which has no blanks any more, by what its commas and points can be: read is called with the decimal mark, 0 for
+// none, for each way, with what would have to be so. It is false where it is no number.
+func (p *parser) marked(num *numeral, text string, d written, read func(decimal byte, when string)) bool {
+	mark, last := byte(0), strings.LastIndexAny(text, ".,")
+	if last >= 0 {
+		mark = text[last]
 	}
 	known := map[Mark]byte{MarkPoint: '.', MarkComma: ','}[p.o.Mark]
 	switch {
-	case commas+points == 0:
+	case d.commas+d.points == 0:
 		read(0, "")
-	case commas+points == 1 && thousandLike(text, mark):
+	case d.commas+d.points == 1 && thousandLike(text, mark):
 		switch {
 		case known == mark && mark == ',', known == '.' && mark == '.', known == 0 && mark == '.':
 			read(mark, "")
@@ -128,25 +154,19 @@ scan:
 			read(mark, string(mark)+" is the decimal mark")
 			read(0, string(mark)+" groups thousands")
 		}
-	case commas+points == 1:
+	case d.commas+d.points == 1:
 		read(mark, "")
 		if known == '.' && mark == ',' {
 			num.doubt, num.when[0] = "the file writes decimals with a point, and this has a comma", ", is the decimal mark"
 		}
-	case commas > 0 && points > 0 && strings.Count(text, string(mark)) == 1 && grouped(text[:lastMark-from], other(mark)):
+	case d.commas > 0 && d.points > 0 && strings.Count(text, string(mark)) == 1 && grouped(text[:last], other(mark)):
 		read(mark, "")
-	case (commas == 0 || points == 0) && grouped(text, mark):
+	case (d.commas == 0 || d.points == 0) && grouped(text, mark):
 		read(0, "")
 	default:
-		return num, p.fail("%q is no number", string([]byte(text)))
+		return p.fail("%q is no number", string([]byte(text)))
 	}
-	if num.n > 0 && num.doubt != "" && num.when[0] == "" {
-		num.when[0] = blankGroups
-	}
-	if p.why == "" && !exponent {
-		p.vulgarBehind(&num)
-	}
-	return num, p.why == ""
+	return true
 }
 
 func other(mark byte) byte {
