@@ -118,6 +118,13 @@ func (s *Server) intakes(api huma.API) {
 		}
 		return v.Intakes.TryRule(ctx, c, i, in.Body)
 	})
+	s.takingIn(api)
+}
+
+// takingIn adds what is done with an intake as a whole, and by which one part comes in.
+func (s *Server) takingIn(api huma.API) {
+	get, post := http.MethodGet, http.MethodPost
+	v := s.Service
 	register(s, api, post, "/intakes/{id}/take-in", "take-in", "intakes", "Take the intake in: all or nothing, as a job", func(ctx context.Context, c deed.Call, in *modelChange[wire.TakeIn]) (wire.Job, error) {
 		return with(in.ID, in.BasedOn, func(i deed.ID, n int) (wire.Job, error) { return v.Intakes.TakeIn(ctx, c, i, n, in.Body) })
 	})
