@@ -92,7 +92,7 @@ type Staging struct {
 
 // Begin makes a staging for a deed; End it, whatever becomes of it.
 func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
-	g := s.staging(d)
+	g := newStaging(s, d)
 	var err error
 	if g.tables, err = s.Read(ctx).ReadoutTables(); err != nil {
 		return nil, err
@@ -102,7 +102,7 @@ func (s *Store) Begin(ctx context.Context, d Deed) (*Staging, error) {
 	})
 }
 
-func (s *Store) staging(d Deed) *Staging {
+func newStaging(s *Store, d Deed) *Staging {
 	return &Staging{store: s, id: NewID(), deed: d, known: map[ID]bool{}, carried: map[string][]ID{}}
 }
 
@@ -205,7 +205,7 @@ func (g *Staging) Write(t *Tx, now []Staged) error {
 	if slices.ContainsFunc(now, func(p Staged) bool { return g.known[p.Head.ID] }) { // its trail was gone on with before, and somebody else did too
 		return ErrOvertaken
 	}
-	more := g.store.staging(g.deed)
+	more := newStaging(g.store, g.deed)
 	more.tables, more.coming = g.tables, g.coming
 	carried, err := more.write(t.db, now)
 	if err == nil {
