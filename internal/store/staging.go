@@ -151,7 +151,7 @@ func (g *Staging) step(f func()) {
 
 // batch writes some things in one transaction, once, and returns whose rows in the readout are to be carried over.
 func (g *Staging) batch(ctx context.Context, some []Staged) (carried map[string][]ID, err error) {
-	return carried, g.store.small(ctx, func(db *gorm.DB) error {
+	err = g.store.small(ctx, func(db *gorm.DB) error {
 		// When the connection died at COMMIT, nobody knows whether the batch is there: the next try looks first.
 		var there int64
 		if err := db.Raw("SELECT COUNT(*) FROM staged_heads WHERE staging = ? AND head = ?", g.id, some[0].Head.ID).Scan(&there).Error; err != nil || there > 0 {
@@ -160,6 +160,7 @@ func (g *Staging) batch(ctx context.Context, some []Staged) (carried map[string]
 		carried, err = g.write(db, some)
 		return err
 	})
+	return carried, err
 }
 
 // Drop takes known things out of a staging again, so that they can be staged as they are now.
