@@ -119,7 +119,8 @@ func (g *Staging) carryRows(db *gorm.DB, carried map[string][]ID) error {
 		}
 		columns := columnsOf(s)
 		for heads := range slices.Chunk(carried[t.At()], rowsAtOnce) {
-			if err := db.Exec("INSERT IGNORE INTO "+t.At()+" (head, content, at, "+columns+") SELECT r.head, s.released, NOW(6), "+columns+" FROM staged_heads s STRAIGHT_JOIN heads h ON h.id = s.head STRAIGHT_JOIN "+t.At()+" r ON r.content = h.released WHERE s.staging = ? AND s.head IN ?",
+			if err := db.Exec("INSERT IGNORE INTO "+t.At()+" (head, content, at, "+columns+") "+
+				"SELECT r.head, s.released, NOW(6), "+columns+" FROM staged_heads s STRAIGHT_JOIN heads h ON h.id = s.head STRAIGHT_JOIN "+t.At()+" r ON r.content = h.released WHERE s.staging = ? AND s.head IN ?",
 				g.id, heads).Error; err != nil {
 				return err
 			}

@@ -8,6 +8,7 @@ import (
 	"iter"
 	"maps"
 	"slices"
+	"strings"
 	"sync"
 
 	"golang.org/x/sync/errgroup"
@@ -267,11 +268,13 @@ func (g *Staging) Show(ctx context.Context, also func(*Tx) (any, error)) (json.R
 // link goes on with the trails and the revisions of what is staged.
 func (g *Staging) link(t *Tx) error {
 	if len(g.known) > 0 {
-		if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) SELECT head, trail_seq, ?, ?, ?, action, detail, hash_before, trail_hash FROM staged_heads WHERE staging = ? AND version > 0", g.deed.ID, g.deed.Account, g.deed.At, g.id).Error; err != nil {
+		if err := t.db.Exec("INSERT INTO trail (head, seq, deed, account, at, action, detail, hash_before, hash) "+
+			"SELECT head, trail_seq, ?, ?, ?, action, detail, hash_before, trail_hash FROM staged_heads WHERE staging = ? AND version > 0", g.deed.ID, g.deed.Account, g.deed.At, g.id).Error; err != nil {
 			return taken(err, ErrOvertaken) // somebody else wrote the next link
 		}
 	}
-	err := t.db.Exec("INSERT INTO revisions (head, number, label, content, hash, hash_before, note, account, at, deed) SELECT head, revision, label, released, released_hash, released_before, note, ?, ?, ? FROM staged_heads WHERE staging = ? AND released_hash IS NOT NULL", g.deed.Account, g.deed.At, g.deed.ID, g.id).Error
+	err := t.db.Exec("INSERT INTO revisions (head, number, label, content, hash, hash_before, note, account, at, deed) "+
+		"SELECT head, revision, label, released, released_hash, released_before, note, ?, ?, ? FROM staged_heads WHERE staging = ? AND released_hash IS NOT NULL", g.deed.Account, g.deed.At, g.deed.ID, g.id).Error
 	return taken(err, ErrOvertaken)
 }
 
@@ -301,11 +304,23 @@ func (g *Staging) count(some []Staged) {
 	}
 }
 
+// brought are the columns of a head that a staged row brings; takeBrought takes them over from a row s into a head h.
+const brought = "drawer, standing, revision, label, draft, released, " +
+	"state, draft_state, moved, written_by, writers, trail_seq, trail_hash"
+
+var takeBrought = func() string {
+	var out []string
+	for _, column := range strings.Split(brought, ", ") {
+		out = append(out, "h."+column+" = s."+column)
+	}
+	return strings.Join(out, ", ")
+}()
+
 // write writes some things where nothing points at them yet, and returns whose rows in the readout are to be carried over.
 func (g *Staging) write(db *gorm.DB, some []Staged) (carried map[string][]ID, err error) {
 	d := g.deed
 	contents := newInsert("contents", "id, head, hash, format, template, bytes, origins, deed, at")
-	heads := newInsert("staged_heads", "staging, head, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, clears, hash_before, action, detail, released_hash, released_before, note")
+	heads := newInsert("staged_heads", "staging, head, kind, number, version, "+brought+", clears, hash_before, action, detail, released_hash, released_before, note")
 	chain := newInsert("trail", "head, seq, deed, account, at, action, detail, hash_before, hash")
 	keys, uses := newInsert("staged_keys", "staging, k, head"), newInsert("staged_uses", "staging, head, place, child, child_revision")
 	for i := range some {
@@ -377,8 +392,8 @@ func (g *Staging) showFresh(t *Tx) error {
 	if g.fresh == 0 {
 		return nil
 	}
-	r := t.db.Exec("INSERT INTO heads (id, kind, number, version, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, deed, updated) "+
-		"SELECT head, kind, number, 1, drawer, standing, revision, label, draft, released, state, draft_state, moved, written_by, writers, trail_seq, trail_hash, ?, ? FROM staged_heads WHERE staging = ? AND version = 0", t.Deed.ID, t.Deed.At, g.id)
+	r := t.db.Exec("INSERT INTO heads (id, kind, number, version, "+brought+", deed, updated) "+
+		"SELECT head, kind, number, 1, "+brought+", ?, ? FROM staged_heads WHERE staging = ? AND version = 0", t.Deed.ID, t.Deed.At, g.id)
 	if r.Error != nil {
 		return taken(r.Error, ErrNumberTaken)
 	}
@@ -397,8 +412,8 @@ func (g *Staging) showKnown(t *Tx) error {
 	shown, from := 0, make([]byte, len(ID{}))
 	for heads := range slices.Chunk(slices.SortedFunc(maps.Keys(g.known), func(a, b ID) int { return bytes.Compare(a[:], b[:]) }), batch) {
 		to := heads[len(heads)-1]
-		r := t.db.Exec("UPDATE staged_heads s STRAIGHT_JOIN heads h ON h.id = s.head SET h.drawer = s.drawer, h.standing = s.standing, h.revision = s.revision, h.label = s.label, h.draft = s.draft, h.released = s.released, h.state = s.state, h.draft_state = s.draft_state, h.moved = s.moved, h.written_by = s.written_by, h.writers = s.writers, "+
-			"h.version = h.version + 1, h.trail_seq = s.trail_seq, h.trail_hash = s.trail_hash, h.deed = ?, h.updated = ? WHERE s.staging = ? AND s.head > ? AND s.head <= ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id, from, to[:])
+		r := t.db.Exec("UPDATE staged_heads s STRAIGHT_JOIN heads h ON h.id = s.head SET "+takeBrought+", h.version = h.version + 1, h.deed = ?, h.updated = ? "+
+			"WHERE s.staging = ? AND s.head > ? AND s.head <= ? AND s.version > 0 AND h.version = s.version", t.Deed.ID, t.Deed.At, g.id, from, to[:])
 		if r.Error != nil {
 			return r.Error
 		}
