@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"fmt"
+	"runtime"
 	"slices"
 	"sync"
 	"time"
@@ -41,6 +42,7 @@ func carry(ctx context.Context) error {
 	}
 	previewed := time.Since(begin)
 	change.Digest = preview.Digest
+	taken, whole := stolen(), time.Now()
 	took, err := changed(ctx, k, preview.Version, change)
 	if err != nil {
 		return err
@@ -82,7 +84,8 @@ func carry(ctx context.Context) error {
 	fmt.Printf("  job beside others     %6.1f s  back again, while one makes parts and one looks parts up, each with 20 ms between two calls\n", beside.Seconds())
 	fmt.Printf("  who makes parts       p99 %.0f ms, at most %.0f ms meanwhile; alone %.0f and %.0f ms\n", quantile(writes, 0.99), quantile(writes, 1), quantile(writesAlone, 0.99), quantile(writesAlone, 1))
 	fmt.Printf("  who looks parts up    p99 %.0f ms, at most %.0f ms meanwhile; alone %.0f and %.0f ms\n", quantile(reads, 0.99), quantile(reads, 1), quantile(readsAlone, 0.99), quantile(readsAlone, 1))
-	fmt.Printf("  job ÷ reference       %6.2f, preview ÷ reference %.2f\n\n", took.Seconds()/load.Seconds(), previewed.Seconds()/load.Seconds())
+	fmt.Printf("  stolen meanwhile      %6.1f %%   of the processors' time, by other machines on the same host\n", 100*(stolen()-taken)/time.Since(whole).Seconds()/float64(runtime.NumCPU()))
+	fmt.Printf("  job ÷ reference       %6.2f, beside others %.2f, preview ÷ reference %.2f\n\n", took.Seconds()/load.Seconds(), beside.Seconds()/load.Seconds(), previewed.Seconds()/load.Seconds())
 	return nil
 }
 

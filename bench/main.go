@@ -14,6 +14,7 @@ import (
 	"path/filepath"
 	"regexp"
 	"runtime"
+	"slices"
 	"sort"
 	"strconv"
 	"strings"
@@ -32,116 +33,72 @@ const (
 	password = "measured-not-guessed"
 )
 
+// group is some figures that are measured together, with their references.
+type group struct {
+	name    string
+	measure []func(context.Context) error // one after the other
+}
+
+// groups are all there are, in the order in which they are measured.
+func groups(sizes, rows []int) []group {
+	plain := func(f func()) func(context.Context) error {
+		return func(context.Context) error { f(); return nil }
+	}
+	offline := func(f func() error) func(context.Context) error {
+		return func(context.Context) error { return f() }
+	}
+	each := func(f func(context.Context, int) error, all ...int) func(context.Context) error {
+		return func(ctx context.Context) error {
+			for _, n := range all {
+				if err := f(ctx, n); err != nil {
+					return err
+				}
+			}
+			return nil
+		}
+	}
+	type these = []func(context.Context) error
+	return []group{
+		{"values", these{plain(values)}},
+		{"right", these{offline(rightness)}},
+		{"boms", these{offline(costing), func(ctx context.Context) error { return reconciling(ctx, sizes) }}},
+		{"boards", these{onBoards}},
+		{"where", these{whereUsed}},
+		{"models", these{offline(func() error { return readingDrawings(2_000) }), plain(func() { pairsAndSeats(2_000) }), offline(func() error { return fingerprints(10_000) }), deliveries}},
+		{"suppliers", these{supplierAnswers, firstRows}},
+		{"offers", these{each(offered, 100_000), each(refreshed, 10_000)}},
+		{"intake", these{offline(mapping), each(wideIntake, rows...)}},
+		{"large", these{each(large, sizes...)}},
+		{"rename", these{carry}},
+		{"readout", these{tables}},
+		{"pages", these{each(pages, sizes...)}},
+		{"notices", these{told}},
+		{"moves", these{moves}},
+		{"library", these{run}},
+	}
+}
+
 func main() {
-	only := flag.String("only", "", "values, right, boms, boards, where, models, suppliers, offers, intake, readout, moves, pages, notices, library, rename or large, all where blank")
+	var names []string
+	for _, g := range groups(nil, nil) {
+		names = append(names, g.name)
+	}
+	only := flag.String("only", "", strings.Join(names, ", ")+"; all where blank")
 	rows := flag.String("rows", "10000,100000,300000", "rows of the wide intakes")
 	sizes := flag.String("sizes", "100000,1000000", "parts of the large libraries")
 	flag.Parse()
+	if *only != "" && !slices.Contains(names, *only) {
+		log.Fatalf("there are no figures called %q, but %s", *only, strings.Join(names, ", "))
+	}
 	fmt.Printf("%d processors, %s, MariaDB private on loopback\n\n", runtime.NumCPU(), runtime.Version())
-	if *only == "" || *only == "values" {
-		values()
-	}
-	if *only == "" || *only == "right" {
-		if err := rightness(); err != nil {
-			log.Fatal(err)
+	for _, g := range groups(numbers(*sizes), numbers(*rows)) {
+		if *only != "" && *only != g.name {
+			continue
 		}
-	}
-	if *only == "" || *only == "boms" {
-		if err := costing(); err != nil {
-			log.Fatal(err)
-		}
-		if err := reconciling(context.Background(), numbers(*sizes)); err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "boards" {
-		if err := onBoards(context.Background()); err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "where" {
-		if err := whereUsed(context.Background()); err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "models" {
-		err := readingDrawings(2_000)
-		pairsAndSeats(2_000)
-		if err == nil {
-			err = fingerprints(10_000)
-		}
-		if err == nil {
-			err = deliveries(context.Background())
-		}
-		if err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "suppliers" {
-		err := supplierAnswers(context.Background())
-		if err == nil {
-			err = firstRows(context.Background())
-		}
-		if err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "offers" {
-		err := offered(context.Background(), 100_000)
-		if err == nil {
-			err = refreshed(context.Background(), 10_000)
-		}
-		if err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "intake" {
-		if err := mapping(); err != nil {
-			log.Fatal(err)
-		}
-		for _, n := range numbers(*rows) {
-			if err := wideIntake(context.Background(), n); err != nil {
-				log.Fatal(err)
+		for _, measure := range g.measure {
+			if err := measure(context.Background()); err != nil {
+				log.Fatalf("%s: %v", g.name, err)
 			}
-		}
-	}
-	if *only == "" || *only == "large" {
-		for _, n := range numbers(*sizes) {
-			if err := large(context.Background(), n); err != nil {
-				log.Fatal(err)
-			}
-		}
-	}
-	if *only == "" || *only == "rename" {
-		if err := carry(context.Background()); err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "readout" {
-		if err := tables(context.Background()); err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "pages" {
-		for _, n := range numbers(*sizes) {
-			if err := pages(context.Background(), n); err != nil {
-				log.Fatal(err)
-			}
-		}
-	}
-	if *only == "" || *only == "notices" {
-		if err := told(context.Background()); err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "moves" {
-		if err := moves(context.Background()); err != nil {
-			log.Fatal(err)
-		}
-	}
-	if *only == "" || *only == "library" {
-		if err := run(context.Background()); err != nil {
-			log.Fatal(err)
 		}
 	}
 }
