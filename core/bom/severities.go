@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
 	"jollydrawer/core/finding"
 )
@@ -69,6 +70,23 @@ func ParseSeverities(raw []byte, known func(param string) bool) (s Severities, e
 		}
 	}
 	return s, nil
+}
+
+// Follow is how bad the house takes findings after steps that rename or retire parameters; changed is false where they are of no
+// parameter that it names.
+func (s Severities) Follow(steps []cabinet.Step) (out Severities, changed bool) {
+	out, out.Causes = s, map[string]finding.Severity{}
+	for cause, at := range s.Causes {
+		now, gone := cause, false
+		if _, ours := Causes[cause]; !ours {
+			now, gone = cabinet.Followed(cause, steps)
+		}
+		changed = changed || gone || now != cause
+		if !gone {
+			out.Causes[now] = at
+		}
+	}
+	return out, changed
 }
 
 // Takes returns findings as bad as the house takes them, and says whether one is as bad as makes a check fail.

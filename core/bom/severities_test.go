@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/finding"
 )
 
@@ -90,4 +91,29 @@ func FuzzSeverities(f *testing.F) {
 			require.Equal(t, SeveritiesFormat, s.Format)
 		}
 	})
+}
+
+func TestSeveritiesFollowTheParametersThatTheyName(t *testing.T) {
+	s := Severities{Format: SeveritiesFormat, Fail: finding.Warning, Causes: map[string]finding.Severity{"power": finding.Error, "voltage": Off, "package": finding.Note, "missing": finding.Warning}}
+	name := func(from, to string) cabinet.Step {
+		return cabinet.Step{Do: cabinet.Rename, Parameter: from, To: to}
+	}
+	for what, c := range map[string]struct {
+		steps []cabinet.Step
+		want  map[string]finding.Severity // nil: nothing changes
+	}{
+		"of nothing that they name":       {[]cabinet.Step{name("tolerance", "exactness"), {Do: cabinet.Retype, Parameter: "power", Of: "current"}}, nil},
+		"renamed":                         {[]cabinet.Step{name("power", "rating")}, map[string]finding.Severity{"rating": finding.Error, "voltage": Off, "package": finding.Note, "missing": finding.Warning}},
+		"exchanged":                       {[]cabinet.Step{name("power", "a"), name("voltage", "power"), name("a", "voltage")}, map[string]finding.Severity{"voltage": finding.Error, "power": Off, "package": finding.Note, "missing": finding.Warning}},
+		"retired":                         {[]cabinet.Step{{Do: cabinet.Retire, Parameter: "power"}}, map[string]finding.Severity{"voltage": Off, "package": finding.Note, "missing": finding.Warning}},
+		"a cause of ours is no parameter": {[]cabinet.Step{name("package", "case"), {Do: cabinet.Retire, Parameter: "missing"}}, nil},
+	} {
+		got, changed := s.Follow(c.steps)
+		assert.Equal(t, c.want != nil, changed, what)
+		if c.want == nil {
+			c.want = s.Causes
+		}
+		assert.Equal(t, Severities{Format: SeveritiesFormat, Fail: finding.Warning, Causes: c.want}, got, what)
+	}
+	assert.Len(t, s.Causes, 4, "the document of before stays as it was")
 }

@@ -113,6 +113,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.Offers = offers.New(d, offers.Rooms{Index: x, Work: a.Work, Files: a.Files, Cabinets: a.Cabinets, Parts: a.Parts, Intakes: a.Intakes, Arrive: a.Deliveries, Guard: o.Guard, Secrets: o.Secrets, Night: o.Night})
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets, a.Policy, a.Offers, a.Lifecycles)
 	a.Lifecycles.Register(store.KindBOM, a.BOMs)
+	a.Reform.Register(a.BOMs.FollowSteps)
 	a.Offers.Needs, a.Offers.Series = a.BOMs.Needs, a.Series
 	a.Wants = wants.New(d, x, a.Parts, a.BOMs)
 	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})

@@ -50,7 +50,7 @@ func (s *BOMs) ApplySheetForms(ctx context.Context, c deed.Call, version int, in
 	if err != nil {
 		return wire.SheetForms{}, deed.Fault(deed.Invalid, "sheets-wrong", "The sheets cannot be taken: "+err.Error()+".", "")
 	}
-	if err := s.applyOfHouse(ctx, c, deed.OpForms, store.KindForms, formsNumber, bom.FormsFormat, version, forms); err != nil {
+	if err := s.applyOfHouse(ctx, c, deed.OpForms, store.KindForms, formsNumber, bom.FormsFormat, version, forms, func(*store.Tx) error { return nil }); err != nil {
 		return wire.SheetForms{}, err
 	}
 	return s.SheetForms(ctx, c)

@@ -10,6 +10,7 @@ import (
 	"jollydrawer/core/bom"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
+	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -43,12 +44,16 @@ func (s *BOMs) ofHouse(ctx context.Context, kind, number string, into any) (stor
 }
 
 // applyOfHouse puts such a document in force, at the version that was seen.
-func (s *BOMs) applyOfHouse(ctx context.Context, c deed.Call, op deed.Op, kind, number, format string, version int, doc any) error {
+// stands looks, inside the write, whether what it was checked against still holds.
+func (s *BOMs) applyOfHouse(ctx context.Context, c deed.Call, op deed.Op, kind, number, format string, version int, doc any, stands func(*store.Tx) error) error {
 	raw, hash, err := document.Canonical(doc)
 	if err != nil {
 		return err
 	}
 	_, err = deed.Do(ctx, s.Desk, c, op, "document of "+kind, []any{version, hash.String()}, func(t *store.Tx) (int, error) {
+		if err := stands(t); err != nil {
+			return 0, err
+		}
 		return deed.Apply(t, kind, number, format, version, raw, store.Hash(hash))
 	})
 	return err
@@ -72,18 +77,45 @@ func (s *BOMs) ApplySeverities(ctx context.Context, c deed.Call, version int, in
 	if err := deed.Allow(c, deed.OpSeverities); err != nil {
 		return wire.Severities{}, err
 	}
-	cab, _, err := s.cabinets.InForce(ctx)
-	if err != nil {
-		return wire.Severities{}, err
-	}
-	taken, err := severities(in.Text, cab)
-	if err != nil {
-		return wire.Severities{}, err
-	}
-	if err := s.applyOfHouse(ctx, c, deed.OpSeverities, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, version, taken); err != nil {
+	if _, err := cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (bom.Severities, error) {
+		taken, err := severities(in.Text, cab)
+		if err == nil {
+			err = s.applyOfHouse(ctx, c, deed.OpSeverities, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, version, taken, func(t *store.Tx) error { return t.UnderCabinet(revision) })
+		}
+		return taken, err
+	}); err != nil {
 		return wire.Severities{}, err
 	}
 	return s.Severities(ctx, c)
+}
+
+// FollowSteps lets the document of severities name parameters as they are called after a change of templates, in the write that makes it.
+func (s *BOMs) FollowSteps(t *store.Tx, steps []cabinet.Step) error {
+	h, err := t.HeadByNumber(store.KindSeverities, severitiesNumber)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	content, err := t.Content(h.Released)
+	if err != nil {
+		return err
+	}
+	var taken bom.Severities
+	if err := json.Unmarshal(content.Bytes, &taken); err != nil {
+		return err
+	}
+	now, changed := taken.Follow(steps)
+	if !changed {
+		return nil
+	}
+	raw, hash, err := document.Canonical(now)
+	if err != nil {
+		return err
+	}
+	_, err = deed.Apply(t, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, h.Version, raw, store.Hash(hash))
+	return err
 }
 
 // severities reads a document of severities by the parameters that the house has.

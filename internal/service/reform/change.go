@@ -227,6 +227,11 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err := c.changeCrosswalks(t, p); err != nil {
 		return nil, err
 	}
+	for _, follow := range c.follow {
+		if err := follow(t, p.steps); err != nil {
+			return nil, err
+		}
+	}
 	reverse, ok := p.from.Document.Reverse(p.steps)
 	if !ok || !p.undoable() {
 		reverse = nil

@@ -354,19 +354,12 @@ func (s *Reform) planCrosswalks(ctx context.Context, p *plan) error {
 // follow carries a crosswalk over the steps: renamed parameters keep their rules, retired ones lose them.
 func follow(cw crosswalk.Crosswalk, steps []cabinet.Step) (crosswalk.Crosswalk, bool) {
 	changed := false
-	fields := slices.Clone(cw.Fields)
-	for _, st := range steps {
-		switch {
-		case st.Do == cabinet.Rename && st.To != "" && st.To != st.Parameter:
-			for i := range fields {
-				if fields[i].To == st.Parameter {
-					fields[i].To, changed = st.To, true
-				}
-			}
-		case st.Do == cabinet.Retire && st.Drawer == "":
-			before := len(fields)
-			fields = slices.DeleteFunc(fields, func(r crosswalk.Rule) bool { return r.To == st.Parameter })
-			changed = changed || len(fields) < before
+	fields := make([]crosswalk.Rule, 0, len(cw.Fields))
+	for _, f := range cw.Fields {
+		now, gone := cabinet.Followed(f.To, steps)
+		changed = changed || gone || now != f.To
+		if f.To = now; !gone {
+			fields = append(fields, f)
 		}
 	}
 	cw.Fields = fields

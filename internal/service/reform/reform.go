@@ -2,6 +2,7 @@
 package reform
 
 import (
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/intake"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/cabinets"
@@ -9,6 +10,7 @@ import (
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/service/work"
+	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
 
@@ -20,7 +22,14 @@ type Reform struct {
 	cabinets *cabinets.Cabinets
 	policy   *policy.Policy
 	parts    *parts.Parts
+	follow   []Follow
 }
+
+// Follow lets a document that names parameters name them as they are called after some steps, in the write that makes them.
+type Follow func(t *store.Tx, steps []cabinet.Step) error
+
+// Register says what else than parts and crosswalks names parameters. It is called before anything is changed.
+func (s *Reform) Register(f Follow) { s.follow = append(s.follow, f) }
 
 // New returns what changes the cabinet of an installation, and registers its job.
 func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets, rules *policy.Policy, p *parts.Parts) *Reform {
