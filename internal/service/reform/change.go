@@ -189,6 +189,14 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	l := latest{carrying: c, t: t, mark: mark, settled: map[store.ID]int{}, became: map[store.ID]became{}, hurt: maps.Clone(p.hurt)}
 	out := wire.Changed{Revision: p.head.Revision + 1}
 	count(&out, c.became)
+	raw, hash, err := document.Canonical(p.to.Document)
+	if err != nil {
+		return nil, err
+	}
+	reverse, ok := p.from.Document.Reverse(p.steps)
+	if !ok || !p.undoable() {
+		reverse = nil
+	}
 	if err := l.most(); err != nil {
 		return nil, err
 	}
@@ -213,10 +221,6 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	raw, hash, err := document.Canonical(p.to.Document)
-	if err != nil {
-		return nil, err
-	}
 	content := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: cabinet.Format, Bytes: raw}
 	if err := t.AddContent(&content); err != nil {
 		return nil, err
@@ -231,10 +235,6 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 		if err := follow(t, p.steps); err != nil {
 			return nil, err
 		}
-	}
-	reverse, ok := p.from.Document.Reverse(p.steps)
-	if !ok || !p.undoable() {
-		reverse = nil
 	}
 	detail := map[string]any{"revision": h.Revision, "note": c.note, "parts": out.Parts, "steps": p.steps, "reverse": reverse}
 	if raw, err := json.Marshal(detail); err != nil || len(raw) > 60_000 { // the trail's texts are bounded; the document itself is kept whole
