@@ -28,7 +28,7 @@ func demonstration(t *testing.T) *instance {
 	out := &watched{}
 	i.cmd.Stdout, i.cmd.Stderr = out, i.log
 	require.NoError(t, i.cmd.Start())
-	t.Cleanup(i.end)
+	t.Cleanup(i.leave) // it has a database of its own
 	at := regexp.MustCompile(`The console is at (http://\S+)`)
 	require.Eventually(t, func() bool {
 		if m := at.FindStringSubmatch(out.String()); m != nil {

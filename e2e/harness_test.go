@@ -108,13 +108,21 @@ func covered() bool { return os.Getenv("GOCOVERDIR") != "" }
 
 // end ends a service with its test: at once, or as an operator would where it has something to write.
 func (i *instance) end() {
-	if covered() && i.cmd.ProcessState == nil {
-		_ = i.cmd.Process.Signal(syscall.SIGTERM)
-		late := time.AfterFunc(20*time.Second, func() { _ = i.cmd.Process.Kill() })
-		_ = i.cmd.Wait()
-		late.Stop()
+	if covered() {
+		i.leave()
 	}
 	i.kill()
+}
+
+// leave ends a service as an operator would: it writes what it has to, and stops a database of its own.
+func (i *instance) leave() {
+	if i.cmd.ProcessState != nil {
+		return
+	}
+	_ = i.cmd.Process.Signal(syscall.SIGTERM)
+	late := time.AfterFunc(20*time.Second, func() { _ = i.cmd.Process.Kill() })
+	_ = i.cmd.Wait()
+	late.Stop()
 }
 
 // kill ends a service at once, as a crash would.
