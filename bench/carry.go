@@ -50,14 +50,10 @@ func carry(ctx context.Context) error {
 	if err := tabulated(ctx, k); err != nil {
 		return err
 	}
-	made, err := withReadout(ctx, r.db, carriedRows)
+	// Under the names of now, each row of the readout stands for the one that the change made of the same part.
+	made, err := withReadout(ctx, r.db, carriedRows, " WHERE content IN (SELECT id FROM contents"+ofLastChange+")")
 	if err != nil {
 		return err
-	}
-	for i := range made {
-		if made[i].where == "" { // under the names of now, each row stands for the one that the change made of the same part
-			made[i].where = " WHERE content IN (SELECT id FROM contents" + ofLastChange + ")"
-		}
 	}
 	load, rows, err := loadData(ctx, r.db, r.owner, made)
 	if err != nil {

@@ -51,14 +51,9 @@ func moves(ctx context.Context) error {
 	}
 	slices.Sort(asked)
 	slices.Sort(took)
-	made, err := withReadout(ctx, r.db, movedRows)
+	made, err := withReadout(ctx, r.db, movedRows, " WHERE head IN (SELECT id FROM heads"+ofOneMove+")")
 	if err != nil {
 		return err
-	}
-	for i := range made {
-		if made[i].where == "" {
-			made[i].where = " WHERE head IN (SELECT id FROM heads" + ofOneMove + ")"
-		}
 	}
 	load, rows, err := loadData(ctx, r.db, r.owner, made)
 	if err != nil {

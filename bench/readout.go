@@ -13,8 +13,8 @@ import (
 	"jollydrawer/internal/dbserver"
 )
 
-// withReadout adds the rows of the readout's tables, which the last deed over parts made all of.
-func withReadout(ctx context.Context, s *dbserver.Server, made []some) ([]some, error) {
+// withReadout adds rows of the readout's tables: those that where picks in each.
+func withReadout(ctx context.Context, s *dbserver.Server, made []some, where string) ([]some, error) {
 	root, err := s.Root()
 	if err != nil {
 		return nil, err
@@ -35,7 +35,7 @@ func withReadout(ctx context.Context, s *dbserver.Server, made []some) ([]some, 
 		if err := found.Scan(&name); err != nil {
 			return nil, err
 		}
-		out = append(out, some{rows + "." + name, ""})
+		out = append(out, some{rows + "." + name, where})
 	}
 	return out, found.Err()
 }

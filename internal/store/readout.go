@@ -86,6 +86,9 @@ func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[str
 	carried = map[string][]ID{}
 	now := Stamp(time.Now())
 	for _, t := range tables {
+		if !slices.ContainsFunc(contents, func(c *part.Content) bool { return c.Drawer == t.Drawer }) {
+			continue
+		}
 		s, err := t.shape()
 		if err != nil {
 			return nil, err
@@ -113,6 +116,9 @@ func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[str
 // coming shape takes its place.
 func (g *Staging) carryRows(db *gorm.DB, carried map[string][]ID) error {
 	for _, t := range g.tables {
+		if len(carried[t.At()]) == 0 {
+			continue
+		}
 		s, err := t.shape()
 		if err != nil {
 			return err

@@ -19,7 +19,7 @@ const formsNumber = "sheets of BOMs"
 // forms are the sheets of the house, beside the usual ones.
 func (s *BOMs) forms(ctx context.Context) (store.Head, bom.HouseForms, error) {
 	out := bom.HouseForms{Format: bom.FormsFormat}
-	h, err := s.ofHouse(ctx, store.KindForms, formsNumber, &out)
+	h, err := ofHouse(s.Store.Read(ctx), store.KindForms, formsNumber, &out)
 	return h, out, err
 }
 

@@ -22,13 +22,12 @@ const severitiesNumber = "findings of BOMs"
 // house is how bad the house takes the findings of its BOMs; as they are where nobody said so.
 func (s *BOMs) house(ctx context.Context) (store.Head, bom.Severities, error) {
 	taken := bom.Severities{Format: bom.SeveritiesFormat}
-	h, err := s.ofHouse(ctx, store.KindSeverities, severitiesNumber, &taken)
+	h, err := ofHouse(s.Store.Read(ctx), store.KindSeverities, severitiesNumber, &taken)
 	return h, taken, err
 }
 
 // ofHouse reads a document that a house has one of; nothing is read where nobody put one in force.
-func (s *BOMs) ofHouse(ctx context.Context, kind, number string, into any) (store.Head, error) {
-	r := s.Store.Read(ctx)
+func ofHouse(r store.Reader, kind, number string, into any) (store.Head, error) {
 	h, err := r.HeadByNumber(kind, number)
 	if errors.Is(err, store.ErrNotFound) {
 		return h, nil
@@ -91,19 +90,9 @@ func (s *BOMs) ApplySeverities(ctx context.Context, c deed.Call, version int, in
 
 // FollowSteps lets the document of severities name parameters as they are called after a change of templates, in the write that makes it.
 func (s *BOMs) FollowSteps(t *store.Tx, steps []cabinet.Step) error {
-	h, err := t.HeadByNumber(store.KindSeverities, severitiesNumber)
-	if errors.Is(err, store.ErrNotFound) {
-		return nil
-	}
-	if err != nil {
-		return err
-	}
-	content, err := t.Content(h.Released)
-	if err != nil {
-		return err
-	}
 	var taken bom.Severities
-	if err := json.Unmarshal(content.Bytes, &taken); err != nil {
+	h, err := ofHouse(t.Reader, store.KindSeverities, severitiesNumber, &taken)
+	if err != nil {
 		return err
 	}
 	now, changed := taken.Follow(steps)

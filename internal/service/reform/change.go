@@ -267,21 +267,28 @@ func (c *carrying) stage(ctx context.Context, lots iter.Seq2[lot, error], progre
 // staged is what becomes of some parts, but for those that stay as they are.
 func (c *carrying) staged(l lot) (out []store.Staged, err error) {
 	for _, h := range l.heads {
-		o, all, err := c.plan.part(h, l.contents)
+		o, one, err := c.over(h, l.contents, c.became)
 		if err != nil {
 			return nil, err
 		}
 		c.plan.note(h, o)
-		one, err := c.plan.carry(h, all, l.contents, c.note)
-		if err != nil {
-			return nil, err
-		}
 		if len(one.Contents) > 0 {
-			c.became[h.ID] = became{released: one.Release != nil, draft: one.Head.Draft != h.Draft}
 			out = append(out, one)
 		}
 	}
 	return out, nil
+}
+
+// over works one part out and carries it over, and notes what it became; it has no contents where it stays as it is.
+func (c *carrying) over(h store.Head, contents map[store.ID]store.Content, all map[store.ID]became) (o outcome, out store.Staged, err error) {
+	o, each, err := c.plan.part(h, contents)
+	if err == nil {
+		out, err = c.plan.carry(h, each, contents, c.note)
+	}
+	if err == nil && len(out.Contents) > 0 {
+		all[h.ID] = became{released: out.Release != nil, draft: out.Head.Draft != h.Draft}
+	}
+	return o, out, err
 }
 
 // carry makes one part's carried-over contents: a released revision gets a new one where nothing keeps it from it,

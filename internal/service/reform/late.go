@@ -83,21 +83,16 @@ func (l *latest) these(ids []store.ID) error {
 	}
 	var again []store.Staged
 	for _, h := range lot.heads {
-		o, all, err := l.plan.part(h, lot.contents)
+		o, s, err := l.over(h, lot.contents, l.became)
 		if err != nil {
 			return err
 		}
 		if len(o.hurt) > 0 {
 			l.hurt[h.ID] = o.hurt
 		}
-		s, err := l.plan.carry(h, all, lot.contents, l.note)
-		if err != nil {
-			return err
-		}
 		l.settled[h.ID] = h.Version
 		if len(s.Contents) > 0 {
 			again = append(again, s)
-			l.became[h.ID] = became{released: s.Release != nil, draft: s.Head.Draft != h.Draft}
 		}
 	}
 	return l.staging.Write(l.t, again)
