@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
 	"runtime"
 	"slices"
@@ -59,17 +60,22 @@ func carry(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	alone := bystanders(ctx, k)
+	db, err := sql.Open("mysql", r.owner)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	ended := bystanders(ctx, k, db)
 	time.Sleep(4 * time.Second)
-	writesAlone, readsAlone := alone()
+	alone := ended()
 	change.Steps[0].Parameter, change.Steps[0].To = change.Steps[0].To, change.Steps[0].Parameter
 	if preview, err = k.PreviewChange(ctx, change); err != nil {
 		return err
 	}
 	change.Digest = preview.Digest
-	meanwhile := bystanders(ctx, k)
+	ended = bystanders(ctx, k, db)
 	beside, err := changed(ctx, k, preview.Version, change)
-	writes, reads := meanwhile()
+	meanwhile := ended()
 	if err != nil {
 		return err
 	}
@@ -78,8 +84,10 @@ func carry(ctx context.Context) error {
 	fmt.Printf("  job                   %6.1f s\n", took.Seconds())
 	fmt.Printf("  reference             %6.1f s  LOAD DATA LOCAL INFILE of the %d resulting rows into the same tables\n", load.Seconds(), rows)
 	fmt.Printf("  job beside others     %6.1f s  back again, while one makes parts and one looks parts up, each with 20 ms between two calls\n", beside.Seconds())
-	fmt.Printf("  who makes parts       p99 %.0f ms, at most %.0f ms meanwhile; alone %.0f and %.0f ms\n", quantile(writes, 0.99), quantile(writes, 1), quantile(writesAlone, 0.99), quantile(writesAlone, 1))
-	fmt.Printf("  who looks parts up    p99 %.0f ms, at most %.0f ms meanwhile; alone %.0f and %.0f ms\n", quantile(reads, 0.99), quantile(reads, 1), quantile(readsAlone, 0.99), quantile(readsAlone, 1))
+	for _, who := range people {
+		with, without := meanwhile[who], alone[who]
+		fmt.Printf("  %-20s  p99 %.0f ms, at most %.0f ms of %d meanwhile; alone %.0f and %.0f ms\n", who, quantile(with, 0.99), quantile(with, 1), len(with), quantile(without, 0.99), quantile(without, 1))
+	}
 	fmt.Printf("  stolen meanwhile      %6.1f %%   of the processors' time, by other machines on the same host\n", 100*(stolen()-taken)/time.Since(whole).Seconds()/float64(runtime.NumCPU()))
 	fmt.Printf("  job ÷ reference       %6.2f, beside others %.2f, preview ÷ reference %.2f\n\n", took.Seconds()/load.Seconds(), beside.Seconds()/load.Seconds(), previewed.Seconds()/load.Seconds())
 	return nil
@@ -113,38 +121,62 @@ func tabulated(ctx context.Context, k *client.Client) error {
 	}
 }
 
+// Who is about while templates are changed.
+const (
+	makes = "who makes parts"
+	looks = "who looks parts up"
+	waits = "lock of all writes"
+)
+
+var people = []string{makes, looks, waits}
+
 // bystanders makes parts and looks parts up, one person each with a breath between, until ended is called, which returns how long
-// each of their calls took.
-func bystanders(ctx context.Context, k *client.Client) (ended func() (writes, reads []time.Duration)) {
+// each of their calls took. A third takes the lock that every write of a part takes, and nothing else: how long it waits for that.
+func bystanders(ctx context.Context, k *client.Client, db *sql.DB) (ended func() map[string][]time.Duration) {
 	ctx, stop := context.WithCancel(ctx)
-	var writes, reads []time.Duration
-	var both sync.WaitGroup
-	person := func(took *[]time.Duration, what string, call func(n int) error) {
-		both.Go(func() {
+	var mu sync.Mutex
+	took := map[string][]time.Duration{}
+	var all sync.WaitGroup
+	person := func(who string, breath time.Duration, call func(n int) (time.Duration, error)) {
+		all.Go(func() {
 			for n := 0; ctx.Err() == nil; n++ {
-				from := time.Now()
-				if err := call(n); err != nil {
-					fmt.Printf("  the other person who %s: %v\n", what, err)
+				d, err := call(n)
+				if err != nil {
+					fmt.Printf("  %s: %v\n", who, err)
 					return
 				}
-				*took = append(*took, time.Since(from))
-				time.Sleep(20 * time.Millisecond)
+				mu.Lock()
+				took[who] = append(took[who], d)
+				mu.Unlock()
+				time.Sleep(breath)
 			}
 		})
 	}
 	busy := context.WithoutCancel(ctx)
 	word := fmt.Sprint("BY-", time.Now().UnixNano(), "-")
-	person(&writes, "makes parts", func(n int) error {
+	person(makes, 20*time.Millisecond, func(n int) (time.Duration, error) {
+		from := time.Now()
 		_, err := k.MakePart(busy, wire.PartEdit{Drawer: "chip-resistors", Values: map[string]string{"resistance": fmt.Sprint(n+1, " Ω")}, Sources: []part.Source{{Manufacturer: "Bystander", MPN: fmt.Sprint(word, n)}}})
-		return err
+		return time.Since(from), err
 	})
-	person(&reads, "looks parts up", func(n int) error {
+	person(looks, 20*time.Millisecond, func(n int) (time.Duration, error) {
+		from := time.Now()
 		_, err := k.Parts(busy, client.PartQuery{Text: fmt.Sprint(n%90+10, " kΩ 0603"), Limit: 50})
-		return err
+		return time.Since(from), err
 	})
-	return func() ([]time.Duration, []time.Duration) {
+	person(waits, 5*time.Millisecond, func(int) (time.Duration, error) {
+		t, err := db.BeginTx(busy, nil)
+		if err != nil {
+			return 0, err
+		}
+		defer t.Rollback()
+		from := time.Now()
+		_, err = t.ExecContext(busy, "UPDATE cabinet_guards SET n = n + 1 WHERE slot = 0")
+		return time.Since(from), err
+	})
+	return func() map[string][]time.Duration {
 		stop()
-		both.Wait()
-		return writes, reads
+		all.Wait()
+		return took
 	}
 }

@@ -451,7 +451,7 @@ type WrittenPart struct {
 // PartsWrittenSince lists the parts that deeds wrote behind a position of the feed, and perhaps some that were written shortly
 // before; within a write not those of its own deed. It takes as long as there are such parts, however large the library is.
 func (r Reader) PartsWrittenSince(position int64) (out []WrittenPart, err error) {
-	err = r.db.Raw("SELECT h.id, h.version, h.standing IN ? AS gone FROM (SELECT deed FROM feed WHERE position > ? UNION SELECT deed FROM outbox) d JOIN heads h ON h.deed = d.deed WHERE h.kind = ?",
+	err = r.db.Raw("SELECT h.id, h.version, h.standing IN ? AS gone FROM (SELECT deed FROM feed WHERE position > ? UNION SELECT deed FROM outbox) d STRAIGHT_JOIN heads h FORCE INDEX (deed) ON h.deed = d.deed WHERE h.kind = ?",
 		[]string{Merged, Withdrawn}, position, KindPart).Scan(&out).Error
 	return out, err
 }

@@ -448,13 +448,8 @@ func (r Reader) ReadoutStates() (out []ReadoutState, err error) {
 	return out, err
 }
 
-// SetReadoutStates makes what is said of all states that which is given. Keys that were known stay known by what of says of them:
-// things may be in a state that no lifecycle names any more.
-func (t *Tx) SetReadoutStates(all []ReadoutState) error {
-	var have []ReadoutState
-	if err := t.db.Find(&have).Error; err != nil {
-		return err
-	}
+// SetReadoutStates makes what is said of all states that which is given, where have is what this write found said.
+func (t *Tx) SetReadoutStates(have, all []ReadoutState) error {
 	was := map[[3]string]ReadoutState{}
 	for _, s := range have {
 		was[[3]string{s.Drawer, s.Fact, s.State}] = s

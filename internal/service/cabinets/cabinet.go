@@ -34,10 +34,8 @@ func (s *Cabinets) In(r store.Reader) (*cabinet.Cabinet, store.Head, error) {
 	if err != nil {
 		return nil, h, err
 	}
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	if s.of == h.Released {
-		return s.inForce, h, nil
+	if cab := s.kept(h.Released); cab != nil {
+		return cab, h, nil
 	}
 	c, err := r.Content(h.Released)
 	if err != nil {
@@ -47,8 +45,30 @@ func (s *Cabinets) In(r store.Reader) (*cabinet.Cabinet, store.Head, error) {
 	if err != nil {
 		return nil, h, fmt.Errorf("the stored cabinet: %w", err)
 	}
-	s.of, s.inForce = h.Released, cab
+	s.Keep(h.Released, cab)
 	return cab, h, nil
+}
+
+// mostKept is how many cabinets are kept taken apart: beside the one in force, those that writes are about to put in force.
+const mostKept = 4
+
+func (s *Cabinets) kept(content store.ID) *cabinet.Cabinet {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, k := range s.apart {
+		if k.content == content {
+			return k.cabinet
+		}
+	}
+	return nil
+}
+
+// Keep keeps a content of the cabinet taken apart, for whoever has it so before it is read: that takes a while, and all writes of
+// parts wait for a write that changes the templates.
+func (s *Cabinets) Keep(content store.ID, cab *cabinet.Cabinet) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.apart = append(s.apart[max(0, len(s.apart)+1-mostKept):], apart{content, cab})
 }
 
 // Perhaps is In for what goes on before there is a cabinet: it is nil then, and no error.

@@ -17,10 +17,15 @@ type Cabinets struct {
 	*deed.Desk
 	index *lookup.Index
 
-	mu      sync.Mutex // guards what was decoded last
-	of      store.ID   // the content that inForce was decoded from
-	inForce *cabinet.Cabinet
-	mapped  map[store.ID]crosswalk.Crosswalk // crosswalks by the content they were decoded from
+	mu     sync.Mutex                       // guards what was decoded last
+	apart  []apart                          // newest last
+	mapped map[store.ID]crosswalk.Crosswalk // crosswalks by the content they were decoded from
+}
+
+// apart is a cabinet with the content that it was decoded from.
+type apart struct {
+	content store.ID
+	cabinet *cabinet.Cabinet
 }
 
 // New returns the cabinets of an installation; index counts what lies in them.

@@ -33,7 +33,7 @@ func (s *Readout) writeStates(t *store.Tx) error {
 			return err
 		}
 	}
-	return t.SetReadoutStates(statesOf(rules, states, standings))
+	return t.SetReadoutStates(said, statesOf(rules, states, standings))
 }
 
 var usesOf = map[lifecycle.Use]int{lifecycle.UseYes: 0, lifecycle.UseCaution: 1, lifecycle.UseNo: 2}

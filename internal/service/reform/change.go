@@ -193,9 +193,25 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err != nil {
 		return nil, err
 	}
+	to, err := cabinet.FromJSON(raw)
+	if err != nil {
+		return nil, err
+	}
 	reverse, ok := p.from.Document.Reverse(p.steps)
 	if !ok || !p.undoable() {
 		reverse = nil
+	}
+	h, err := t.HeadAt(store.KindCabinet, p.head.ID, p.head.Version)
+	if err != nil {
+		return nil, err
+	}
+	content := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: cabinet.Format, Bytes: raw}
+	c.cabinets.Keep(content.ID, to)
+	if err := t.AddContent(&content); err != nil {
+		return nil, err
+	}
+	if err := t.AddRevision(&h, content, c.note, ""); err != nil {
+		return nil, err
 	}
 	if err := l.most(); err != nil {
 		return nil, err
@@ -215,17 +231,6 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 		return nil, err
 	}
 	if err := t.EndJob(j, string(result)); err != nil {
-		return nil, err
-	}
-	h, err := t.HeadAt(store.KindCabinet, p.head.ID, p.head.Version)
-	if err != nil {
-		return nil, err
-	}
-	content := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: cabinet.Format, Bytes: raw}
-	if err := t.AddContent(&content); err != nil {
-		return nil, err
-	}
-	if err := t.AddRevision(&h, content, c.note, ""); err != nil {
 		return nil, err
 	}
 	if err := c.changeCrosswalks(t, p); err != nil {
