@@ -31,7 +31,7 @@ var allowed = map[string][]string{
 	"internal/follow":            {"internal/store", "core"},
 	"internal/service":           {"core", "formats", "internal/store", "internal/jobs", "internal/blobs", "internal/auth", "internal/reach", "internal/wire", "internal/follow", "internal/supplier"},
 	"internal/api":               {"internal/service", "internal/wire", "internal/follow", "internal/store", "core/lookup", "core/lifecycle"},
-	"internal/service/housetest": {"internal/service", "internal/follow", "internal/store", "internal/testdb", "internal/wire", "core", "formats", "demo"},
+	"internal/service/housetest": {"internal/service", "internal/auth", "internal/follow", "internal/store", "internal/testdb", "internal/wire", "core", "formats", "demo"},
 	"internal/reach":             {},
 	"internal/standin":           {"core", "internal/standin"},
 	"internal/supplier":          {"core", "formats", "internal/reach"},

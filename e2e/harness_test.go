@@ -20,6 +20,7 @@ import (
 
 	"jollydrawer/client"
 	"jollydrawer/internal/dbserver"
+	"jollydrawer/internal/testdb"
 	"jollydrawer/internal/wire"
 )
 
@@ -59,7 +60,12 @@ func setUp(m *testing.M) (int, error) {
 	if out, err := exec.Command("go", build...).CombinedOutput(); err != nil {
 		return 1, fmt.Errorf("building: %s", out)
 	}
-	if shared, err = dbserver.Start(context.Background(), dbserver.Options{Dir: filepath.Join(scratch, "db"), Extra: []string{"--innodb-flush-log-at-trx-commit=2"}}); err != nil {
+	data, err := os.MkdirTemp(testdb.Place(), "jd-")
+	if err != nil {
+		return 1, err
+	}
+	defer os.RemoveAll(data)
+	if shared, err = dbserver.Start(context.Background(), dbserver.Options{Dir: filepath.Join(data, "db"), Extra: []string{"--innodb-flush-log-at-trx-commit=2"}}); err != nil {
 		return 1, err
 	}
 	defer shared.Stop()

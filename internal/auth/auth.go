@@ -14,51 +14,51 @@ import (
 	"golang.org/x/crypto/argon2"
 )
 
-// Cost of a password hash: RFC 9106, section 4, the second recommended choice, with less memory per pass doubled.
-const (
-	passes  = 3
-	memory  = 64 << 10 // KiB
-	threads = 2
-)
+// Cost is what every guess at a password costs whoever has its hash, in the parameters of RFC 9106, section 3.1.
+type Cost struct {
+	Passes  uint32
+	Memory  uint32 // KiB
+	Threads uint8
+}
+
+// Usual is the second recommended choice of RFC 9106, section 4, for two processors.
+var Usual = Cost{Passes: 3, Memory: 64 << 10, Threads: 2}
 
 // slots bounds how many password hashes are computed at once, so that sign-ins cannot use up the memory.
 var slots = make(chan struct{}, 4)
 
-// HashPassword returns the encoded argon2id hash of a password with a fresh salt.
-func HashPassword(password string) string {
+// Hash returns the encoded argon2id hash of a password with a fresh salt.
+func (c Cost) Hash(password string) string {
 	salt := make([]byte, 16)
 	_, _ = rand.Read(salt) // never fails (crypto/rand)
-	return encode(salt, derive(password, salt, passes, memory, threads))
+	return c.encode(salt, c.derive(password, salt))
 }
 
-func derive(password string, salt []byte, t, m uint32, p uint8) []byte {
+func (c Cost) derive(password string, salt []byte) []byte {
 	slots <- struct{}{}
 	defer func() { <-slots }()
-	return argon2.IDKey([]byte(password), salt, t, m, p, 32)
+	return argon2.IDKey([]byte(password), salt, c.Passes, c.Memory, c.Threads, 32)
 }
 
-func encode(salt, key []byte) string {
+func (c Cost) encode(salt, key []byte) string {
 	b := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, threads, b.EncodeToString(salt), b.EncodeToString(key))
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, c.Memory, c.Passes, c.Threads, b.EncodeToString(salt), b.EncodeToString(key))
 }
 
-// decoy is compared against when there is no such account, so that both answers take the same time.
-var decoy = encode(make([]byte, 16), make([]byte, 32))
-
-// CheckPassword says whether a password fits an encoded hash; with an empty hash it takes as long and says no.
-func CheckPassword(encoded, password string) bool {
+// Check says whether a password fits an encoded hash, which says itself what it cost. With an empty hash, where there is no such
+// account, it takes as long as one of this cost and says no.
+func (c Cost) Check(encoded, password string) bool {
 	missing := encoded == ""
 	if missing {
-		encoded = decoy
+		encoded = c.encode(make([]byte, 16), make([]byte, 32))
 	}
 	var v int
-	var m, t uint32
-	var p uint8
+	var of Cost
 	parts := strings.Split(encoded, "$")
 	if len(parts) != 6 {
 		return false
 	}
-	if _, err := fmt.Sscanf(parts[2]+" "+parts[3], "v=%d m=%d,t=%d,p=%d", &v, &m, &t, &p); err != nil || m > 1<<20 || t > 20 || p == 0 {
+	if _, err := fmt.Sscanf(parts[2]+" "+parts[3], "v=%d m=%d,t=%d,p=%d", &v, &of.Memory, &of.Passes, &of.Threads); err != nil || of.Memory > 1<<20 || of.Passes > 20 || of.Passes == 0 || of.Threads == 0 {
 		return false
 	}
 	salt, err1 := base64.RawStdEncoding.DecodeString(parts[4])
@@ -66,7 +66,7 @@ func CheckPassword(encoded, password string) bool {
 	if err1 != nil || err2 != nil || len(want) != 32 {
 		return false
 	}
-	return subtle.ConstantTimeCompare(derive(password, salt, t, m, p), want) == 1 && !missing
+	return subtle.ConstantTimeCompare(of.derive(password, salt), want) == 1 && !missing
 }
 
 // CheckStrength says why a password is not accepted.

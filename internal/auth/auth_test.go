@@ -8,14 +8,26 @@ import (
 )
 
 func TestPasswordsFitOnlyTheirHash(t *testing.T) {
-	h := HashPassword("correct horse")
+	h := Usual.Hash("correct horse")
 	assert.True(t, strings.HasPrefix(h, "$argon2id$v=19$m=65536,t=3,p=2$"))
-	assert.True(t, CheckPassword(h, "correct horse"))
-	assert.False(t, CheckPassword(h, "correct horsf"))
-	assert.NotEqual(t, h, HashPassword("correct horse"), "each hash has a salt of its own")
-	for _, bad := range []string{"", "x", "$argon2id$v=19$m=1,t=1,p=0$YQ$YQ", strings.Replace(h, "m=65536", "m=99999999", 1), strings.Replace(h, "$", "$$", 1)} {
-		assert.False(t, CheckPassword(bad, "correct horse"), bad)
-		assert.False(t, CheckPassword(bad, ""), bad)
+	assert.True(t, Usual.Check(h, "correct horse"))
+	assert.False(t, Usual.Check(h, "correct horsf"))
+	assert.NotEqual(t, h, Usual.Hash("correct horse"), "each hash has a salt of its own")
+	for _, bad := range []string{"", "x", "$argon2id$v=19$m=1,t=1,p=0$YQ$YQ", strings.Replace(h, "m=65536", "m=99999999", 1), strings.Replace(h, "t=3", "t=0", 1), strings.Replace(h, "t=3", "t=99", 1),
+		strings.Replace(h, "p=2", "p=0", 1), strings.Replace(h, "$", "$$", 1)} {
+		assert.False(t, Usual.Check(bad, "correct horse"), bad)
+		assert.False(t, Usual.Check(bad, ""), bad)
+	}
+}
+
+// What a hash cost is written in it: passwords that were set at another cost go on to fit.
+func TestPasswordsOfAnotherCostGoOnToFit(t *testing.T) {
+	for _, cost := range []Cost{{1, 8, 1}, {2, 64, 2}, {1, 32, 4}} {
+		h := cost.Hash("correct horse")
+		assert.True(t, Usual.Check(h, "correct horse"), h)
+		assert.False(t, Usual.Check(h, "correct horsf"), h)
+		assert.True(t, cost.Check(Usual.Hash("tide and time"), "tide and time"))
+		assert.False(t, cost.Check("", ""), "there is no such account")
 	}
 }
 

@@ -12,8 +12,10 @@ import (
 	"testing"
 
 	"github.com/go-sql-driver/mysql"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/readout"
 	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/store"
 )
@@ -31,8 +33,9 @@ func Main(m *testing.M) {
 // run shares one server among the test binaries of one go test: they are children of one process. Whoever comes first starts
 // it, whoever leaves last stops it.
 func run(m *testing.M) int {
-	dir := filepath.Join(os.TempDir(), fmt.Sprintf("jt-%d", os.Getppid()))
-	leave, err := enter(dir)
+	place := Place()
+	sweep(context.Background(), place)
+	leave, err := enter(folder(place, os.Getppid()))
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
@@ -104,10 +107,26 @@ func gate(path string) (shut func(), err error) {
 // Schema makes a migrated schema and returns the DSNs of its owner and of the service's narrow account.
 func Schema(t *testing.T) (owner, dsn string) {
 	t.Helper()
-	owner, dsn, err := server.Schema(t.Context(), fmt.Sprintf("s%d_%d", os.Getpid(), count.Add(1)))
+	name := fmt.Sprintf("s%d_%d", os.Getpid(), count.Add(1))
+	owner, dsn, err := server.Schema(t.Context(), name)
 	require.NoError(t, err)
+	t.Cleanup(func() { drop(t, name) })
 	require.NoError(t, store.Migrate(t.Context(), owner, dsn))
 	return owner, dsn
+}
+
+// drop removes the schema of a test that is over; that of one that failed is left to be looked at as long as the server runs.
+func drop(t *testing.T, name string) {
+	if t.Failed() {
+		return
+	}
+	db, err := server.Root()
+	require.NoError(t, err)
+	defer db.Close()
+	for _, schema := range []string{readout.ViewsOf(name), readout.RowsOf(name), name} {
+		_, err = db.Exec("SET STATEMENT lock_wait_timeout = 60 FOR DROP DATABASE IF EXISTS `" + schema + "`")
+		assert.NoError(t, err, "something that the test began goes on after its end")
+	}
 }
 
 // Keeper returns the keeper of the readout of a schema, by the owner's DSN, and the DSN of its reader.

@@ -22,6 +22,7 @@ import (
 	"jollydrawer/core/part"
 	"jollydrawer/demo"
 	"jollydrawer/formats/rows"
+	"jollydrawer/internal/auth"
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/service/app"
 	"jollydrawer/internal/service/deed"
@@ -140,6 +141,7 @@ func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.O
 		change(&o)
 	}
 	v := app.New(s, lookup.New(), o)
+	v.People.Passwords = auth.Cost{Passes: 1, Memory: 64, Threads: 1} // nobody guesses at a test's
 	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: every, Cabinet: v.Cabinets.Current, States: v.Policy.StatesOf}
 	s.Committed = f.Own
 	v.Work.Followed, v.Changes, v.Notices.Followed = f.Has, f.Changes, f.Position

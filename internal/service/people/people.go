@@ -17,12 +17,13 @@ import (
 // People keeps the accounts. Its methods may be called from several goroutines.
 type People struct {
 	*deed.Desk
-	Needs      Needs // what stands on groups; nil where nothing does
+	Needs      Needs     // what stands on groups; nil where nothing does
+	Passwords  auth.Cost // of those that are set from now on
 	remembered remembered
 }
 
 // New returns the accounts of an installation.
-func New(d *deed.Desk) *People { return &People{Desk: d} }
+func New(d *deed.Desk) *People { return &People{Desk: d, Passwords: auth.Usual} }
 
 // sessionTime is how long a browser stays signed in.
 const sessionTime = 12 * time.Hour
@@ -45,7 +46,7 @@ func (s *People) SignIn(ctx context.Context, in wire.SignIn) (who wire.Me, secre
 	if a.Disabled {
 		hash = ""
 	}
-	if !auth.CheckPassword(hash, in.Password) {
+	if !s.Passwords.Check(hash, in.Password) {
 		return who, "", deed.Fault(deed.Stranger, "sign-in-refused", "The name or the password is wrong.", "Try again, or ask an administrator for a new password.")
 	}
 	secret = auth.NewSecret()
@@ -127,7 +128,7 @@ func (s *People) addAccount(ctx context.Context, c deed.Call, in wire.NewAccount
 	if !slices.Contains(deed.Roles, deed.Role(in.Role)) {
 		return wire.Account{}, deed.Fault(deed.Invalid, "role-unknown", fmt.Sprintf("%q is no role.", in.Role), "Use reader, engineer, librarian or administrator.")
 	}
-	hash := auth.HashPassword(in.Password)
+	hash := s.Passwords.Hash(in.Password)
 	d, err := s.NewDeed(c, deed.OpAccountManage, in.Login)
 	if err != nil {
 		return wire.Account{}, err
@@ -164,7 +165,7 @@ func (s *People) ChangeAccount(ctx context.Context, c deed.Call, id store.ID, in
 	}
 	hash := ""
 	if in.Password != "" {
-		hash = auth.HashPassword(in.Password)
+		hash = s.Passwords.Hash(in.Password)
 	}
 	request := []any{id, in.Role, in.Disabled, in.Password != ""}
 	return deed.Do(ctx, s.Desk, c, deed.OpAccountManage, "account", request, func(t *store.Tx) (wire.Account, error) {
@@ -202,7 +203,7 @@ func (s *People) ChangePassword(ctx context.Context, c deed.Call, secret string,
 	if err := strong(in.Next, c.Actor.Login); err != nil {
 		return wire.Account{}, err
 	}
-	hash := auth.HashPassword(in.Next)
+	hash := s.Passwords.Hash(in.Next)
 	keep := store.Hash{}
 	if secret != "" {
 		keep = auth.SecretHash(secret)
@@ -213,10 +214,10 @@ func (s *People) ChangePassword(ctx context.Context, c deed.Call, secret string,
 		if err != nil {
 			return wire.Account{}, err
 		}
-		if !auth.CheckPassword(a.Password, in.Password) {
+		if !s.Passwords.Check(a.Password, in.Password) {
 			return wire.Account{}, deed.Fault(deed.Invalid, "password-wrong", "That is not your present password.", "Type it again, or ask an administrator for a new one.")
 		}
-		if auth.CheckPassword(a.Password, in.Next) {
+		if s.Passwords.Check(a.Password, in.Next) {
 			return wire.Account{}, deed.Fault(deed.Invalid, "password-same", "The new password is the one that you have.", "Choose another password.")
 		}
 		a.Password = hash
