@@ -32,7 +32,15 @@ func findFlags() []ucli.Flag {
 
 func queryOf(c *ucli.Command, words []string) client.PartQuery {
 	return client.PartQuery{Text: strings.Join(words, " "), Filters: slices.Concat(c.StringSlice("where"), offerFilters(c), intakeFilters(c)), Pieces: c.Int64("pieces"), Drawers: c.StringSlice("drawer"), Status: c.StringSlice("status"), Standing: c.StringSlice("standing"),
-		Sort: c.String("sort"), Down: c.Bool("down"), Group: c.String("group"), Facets: c.Bool("facets"), Offset: c.Int("offset"), Limit: c.Int("limit")}
+		Sort: c.String("sort"), Down: c.Bool("down"), Group: c.String("group"), Columns: shownColumns(c), Facets: c.Bool("facets"), Offset: c.Int("offset"), Limit: c.Int("limit")}
+}
+
+// shownColumns are the columns that are to be shown, where it is said which.
+func shownColumns(c *ucli.Command) []string {
+	if list := c.String("columns"); list != "" {
+		return strings.Split(list, ",")
+	}
+	return nil
 }
 
 // intakeFilters are the filters that let through what intakes made or changed.
@@ -70,11 +78,7 @@ func findCommands() []*ucli.Command {
 			func(ctx context.Context, c *ucli.Command, k *client.Client) error {
 				path := c.Args().First()
 				format := strings.TrimPrefix(strings.ToLower(filepath.Ext(path)), ".")
-				var columns []string
-				if list := c.String("columns"); list != "" {
-					columns = strings.Split(list, ",")
-				}
-				r, err := k.ExportParts(ctx, queryOf(c, c.Args().Tail()), columns, format)
+				r, err := k.ExportParts(ctx, queryOf(c, c.Args().Tail()), format)
 				if err != nil {
 					return err
 				}
@@ -134,9 +138,9 @@ func findParts(ctx context.Context, c *ucli.Command, k *client.Client) error {
 		return err
 	}
 	columns := []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
-	if list := c.String("columns"); list != "" {
-		columns = strings.Split(list, ",")
-	} else if asked := queryOf(c, nil); strings.Contains(strings.Join(asked.Filters, " ")+asked.Sort, "offer.") {
+	if asked := queryOf(c, nil); len(asked.Columns) > 0 {
+		columns = asked.Columns
+	} else if strings.Contains(strings.Join(asked.Filters, " ")+asked.Sort, "offer.") {
 		columns = []string{"number", "description", "mpn", "offer.stock", "offer.price", "offer.lead", "offer.state"}
 	}
 	if err := emit(c, l, func() table {

@@ -19,6 +19,7 @@ type PartQuery struct {
 	Sort                      string // columns parted by commas, - before one for the largest first
 	Down                      bool
 	Group                     string
+	Columns                   []string // that are shown
 	Facets                    bool
 	Pieces                    int64 // that prices are of; 0: 100
 	Offset, Limit             int
@@ -28,7 +29,7 @@ func (p PartQuery) values() url.Values {
 	q := paging(p.Offset, p.Limit)
 	q.Set("q", p.Text)
 	q["f"], q["drawer"], q["status"], q["standing"] = p.Filters, p.Drawers, p.Status, p.Standing
-	for key, v := range map[string]string{"sort": p.Sort, "group": p.Group} {
+	for key, v := range map[string]string{"sort": p.Sort, "group": p.Group, "columns": strings.Join(p.Columns, ",")} {
 		if v != "" {
 			q.Set(key, v)
 		}
@@ -50,12 +51,11 @@ func (c *Client) Parts(ctx context.Context, p PartQuery) (wire.PartList, error) 
 }
 
 // ExportParts reads what a query shows as csv, json or xlsx; the caller closes it.
-func (c *Client) ExportParts(ctx context.Context, p PartQuery, columns []string, format string) (io.ReadCloser, error) {
+func (c *Client) ExportParts(ctx context.Context, p PartQuery, format string) (io.ReadCloser, error) {
 	q := p.values()
 	q.Del("limit")
 	q.Del("offset")
 	q.Set("format", format)
-	q.Set("columns", strings.Join(columns, ","))
 	return c.stream(ctx, "/part-list", q)
 }
 

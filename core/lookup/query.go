@@ -19,7 +19,8 @@ type Query struct {
 	// Sets are filters by what the index does not know: by their key, the identifiers of the parts that they let through.
 	Sets   map[string][]string
 	Sort   []Order
-	Group  string // a column by which the parts are put together, before the sorting
+	Shown  []string // columns that are shown of what is found
+	Group  string   // a column by which the parts are put together, before the sorting
 	Offset int
 	Limit  int
 	Facets bool  // count the values of every parameter

@@ -63,6 +63,7 @@ type PartQuery struct {
 	Sort     string   `query:"sort" maxLength:"200" doc:"Columns parted by commas, - before one for the largest first: number, description, manufacturer, mpn, drawer, status, standing, updated, offer.stock, offer.price, offer.lead, offer.sources, offer.state or parameters"`
 	Down     bool     `query:"down" doc:"The first column largest first"`
 	Group    string   `query:"group" maxLength:"60" doc:"A column by which parts are put together"`
+	Columns  string   `query:"columns" maxLength:"2000" doc:"Keys of those that are shown, with commas between; a list of parts always has all and looks only whether there are such columns"`
 	Pieces   int64    `query:"pieces" minimum:"0" maximum:"1000000000" doc:"That prices are of; 0 is 100"`
 }
 
@@ -80,6 +81,9 @@ func (in PartQuery) query(filters []string) (finder.Query, error) {
 			return q, &deed.Error{Kind: deed.Invalid, Type: "filter-wrong", What: "The filter \"" + f + "\" names no parameter.", Mend: "Write it as KEY:VALUE, such as case:0805."}
 		}
 		q.Filters[key] = append(q.Filters[key], value)
+	}
+	if in.Columns != "" {
+		q.Shown = strings.Split(in.Columns, ",")
 	}
 	for i, key := range strings.Split(in.Sort, ",") {
 		if key = strings.TrimSpace(key); key != "" {

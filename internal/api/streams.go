@@ -185,7 +185,7 @@ func (s *Server) exportParts(c *gin.Context) {
 		return
 	}
 	in := PartQuery{Query: c.Query("q"), Drawers: c.QueryArray("drawer"), Status: c.QueryArray("status"), Standing: c.QueryArray("standing"), Sort: c.Query("sort"),
-		Down: c.Query("down") == "true", Group: c.Query("group")}
+		Down: c.Query("down") == "true", Group: c.Query("group"), Columns: c.Query("columns")}
 	var ok bool
 	if in.Pieces, ok = s.pieces(c); !ok {
 		return
@@ -195,12 +195,8 @@ func (s *Server) exportParts(c *gin.Context) {
 		s.refuse(c, err)
 		return
 	}
-	var columns []string
-	if list := c.Query("columns"); list != "" {
-		columns = strings.Split(list, ",")
-	}
 	s.export(c, "parts."+format, func(w io.Writer) error {
-		return s.Service.Finder.Export(c.Request.Context(), ginCall(c), q, columns, format, w)
+		return s.Service.Finder.Export(c.Request.Context(), ginCall(c), q, format, w)
 	})
 }
 

@@ -462,6 +462,16 @@ func (r Reader) ReleasedParts(offset, limit int) (out []Head, err error) {
 	return out, err
 }
 
+// HeadsThatSay lists the heads of a kind whose newest content holds one of some texts.
+func (r Reader) HeadsThatSay(kind string, texts []string) (out []Head, err error) {
+	says := r.db.Where("FALSE")
+	for _, text := range texts {
+		says = says.Or("LOCATE(?, c.bytes) > 0", text)
+	}
+	err = r.db.Table("heads h").Select("h.*").Joins("JOIN contents c ON c.id = COALESCE(h.draft, h.released)").Where("h.kind = ?", kind).Where(says).Order("h.id").Find(&out).Error
+	return out, err
+}
+
 // HeadsByID loads the heads of parts, in no order.
 func (r Reader) HeadsByID(ids []ID) (out []Head, err error) {
 	for from := 0; from < len(ids); from += batch {

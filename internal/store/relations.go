@@ -78,6 +78,21 @@ func (r Reader) Views(account ID) (out []View, err error) {
 	return out, err
 }
 
+// ViewsThatSay lists the views of all accounts whose question holds one of some texts.
+func (r Reader) ViewsThatSay(texts []string) (out []View, err error) {
+	q := r.db.Where("FALSE")
+	for _, text := range texts {
+		q = q.Or("LOCATE(?, query) > 0", text)
+	}
+	err = q.Order("id").Find(&out).Error
+	return out, err
+}
+
+// SetViewQuery gives a view another question; one that was saved or removed meanwhile stays as it is.
+func (t *Tx) SetViewQuery(v View, query string) error {
+	return t.db.Exec("UPDATE views SET query = ?, version = version + 1 WHERE id = ? AND version = ?", query, v.ID, v.Version).Error
+}
+
 // SaveView keeps a view under its name, in place of the account's earlier one of that name.
 func (s *Store) SaveView(ctx context.Context, v *View) error {
 	return s.small(ctx, func(g *gorm.DB) error {

@@ -114,6 +114,7 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a.BOMs = boms.New(d, x, a.Files, a.Cabinets, a.Policy, a.Offers, a.Lifecycles)
 	a.Lifecycles.Register(store.KindBOM, a.BOMs)
 	a.Reform.Register(a.BOMs.FollowSteps)
+	a.Reform.Register(a.Finder.FollowSteps)
 	a.Offers.Needs, a.Offers.Series = a.BOMs.Needs, a.Series
 	a.Wants = wants.New(d, x, a.Parts, a.BOMs)
 	a.Readout = readout.New(d, readout.Rooms{Models: a.Models, Parts: a.Parts, Cabinets: a.Cabinets, Policy: a.Policy, Keeper: o.Keeper, Reader: o.Reader, Base: o.Base})

@@ -12,6 +12,7 @@ import (
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/decision"
 	"jollydrawer/formats/rows"
+	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -132,7 +133,11 @@ func (s *BOMs) layoutSaid(ctx context.Context, key string) (doc layoutDoc, err e
 	if err != nil {
 		return doc, err
 	}
-	c, err := s.Store.Read(ctx).Content(h.Draft)
+	return layoutOf(s.Store.Read(ctx), h)
+}
+
+func layoutOf(r store.Reader, h store.Head) (doc layoutDoc, err error) {
+	c, err := r.Content(h.Draft)
 	if err := deed.Decode(c, err, &doc); err != nil {
 		return doc, err
 	}
@@ -146,9 +151,20 @@ func (s *BOMs) layoutSaid(ctx context.Context, key string) (doc layoutDoc, err e
 
 // SayColumns says what the columns of a BOM mean; it holds for all files with the same headings.
 func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.BOMColumns) (wire.BOM, error) {
-	h, f, cab, err := s.editedBOM(ctx, c, key)
+	id, err := cabinets.Under(ctx, s.cabinets, func(cab *cabinet.Cabinet, revision int) (store.ID, error) {
+		return s.sayColumns(ctx, c, key, in, cab, revision)
+	})
 	if err != nil {
 		return wire.BOM{}, err
+	}
+	return s.Get(ctx, c, id.String())
+}
+
+// sayColumns checks what is said against a cabinet, and keeps it where that is still in force.
+func (s *BOMs) sayColumns(ctx context.Context, c deed.Call, key string, in wire.BOMColumns, cab *cabinet.Cabinet, revision int) (store.ID, error) {
+	h, f, _, err := s.editedBOM(ctx, c, key)
+	if err != nil {
+		return h.ID, err
 	}
 	bad := deed.Fault(deed.Invalid, "columns-wrong", "Nothing was saved:", "")
 	said := layoutDoc{Decision: decision.Record{Kind: decision.Layout, About: bom.Layout(f.columns.Headings()), Outcome: "confirmed", By: c.Actor.Name, At: s.Now().UTC()}, Columns: map[int]bom.Column{}}
@@ -170,11 +186,11 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 		}
 	}
 	if len(bad.Places) > 0 {
-		return wire.BOM{}, bad
+		return h.ID, bad
 	}
 	after := f.columns.With(said.Columns)
 	if _, ok := after.At(bom.Designator); !ok {
-		return wire.BOM{}, deed.Fault(deed.Invalid, "no-designators", "No column of designators would be left.", "Give the role to another column.")
+		return h.ID, deed.Fault(deed.Invalid, "no-designators", "No column of designators would be left.", "Give the role to another column.")
 	}
 	for _, col := range after { // what a person confirms are all columns as they stand
 		if col.Because == "" || col.Role != "" {
@@ -182,13 +198,44 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 		}
 		said.Columns[col.At] = col
 	}
-	err = s.Say(ctx, c, deed.OpBOMEdit, store.KindLayout, f.key, in, func(t *store.Tx, lh *store.Head, _ bool) (string, error) {
+	return h.ID, s.Say(ctx, c, deed.OpBOMEdit, store.KindLayout, f.key, in, func(t *store.Tx, lh *store.Head, _ bool) (string, error) {
+		if err := t.UnderCabinet(revision); err != nil {
+			return "", err
+		}
 		return "columns confirmed", deed.SaveDraft(t, lh, layoutFormat, said)
 	})
+}
+
+// followLayouts lets what was said of columns name parameters as they are called after a change of templates. A column of one that is
+// retired stays what it was said to be, and its lines say that there is no such parameter.
+func followLayouts(t *store.Tx, steps []cabinet.Step) error {
+	heads, err := t.HeadsThatSay(store.KindLayout, cabinet.Renamed(steps))
 	if err != nil {
-		return wire.BOM{}, err
+		return err
 	}
-	return s.Get(ctx, c, h.ID.String())
+	for _, h := range heads {
+		doc, err := layoutOf(t.Reader, h)
+		if err != nil {
+			return err
+		}
+		changed := false
+		for at, col := range doc.Columns {
+			if now, _ := cabinet.Followed(col.Param, steps); now != col.Param {
+				col.Param, changed = now, true
+				doc.Columns[at] = col
+			}
+		}
+		if !changed {
+			continue
+		}
+		if err := deed.SaveDraft(t, &h, layoutFormat, doc); err != nil {
+			return err
+		}
+		if err := t.Update(&h, "template changed", nil); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // completed is the BOM for purchasing: each line with its record, then all that came in, as it came.

@@ -88,8 +88,12 @@ func (s *BOMs) ApplySeverities(ctx context.Context, c deed.Call, version int, in
 	return s.Severities(ctx, c)
 }
 
-// FollowSteps lets the document of severities name parameters as they are called after a change of templates, in the write that makes it.
+// FollowSteps lets what the house says of its BOMs name parameters as they are called after a change of templates, in the write that
+// makes it: the document of severities, and what columns mean.
 func (s *BOMs) FollowSteps(t *store.Tx, steps []cabinet.Step) error {
+	if err := followLayouts(t, steps); err != nil {
+		return err
+	}
 	var taken bom.Severities
 	h, err := ofHouse(t.Reader, store.KindSeverities, severitiesNumber, &taken)
 	if err != nil {

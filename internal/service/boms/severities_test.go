@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/bom"
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/finding"
 	"jollydrawer/internal/service/deed"
@@ -58,6 +59,28 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 	rename("exactness", "tolerance")
 	require.True(t, came)
 	assert.Contains(t, said(), "tolerance: note")
+	assert.Equal(t, finding.Note, as("tolerance"))
+
+	// What a column was said to be of is that parameter, too.
+	_, err = h.BOMs.SayColumns(t.Context(), h.Me, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 4, Role: bom.Fact, Param: "tolerance"}}})
+	require.NoError(t, err)
+	of := func() string {
+		b, err := h.BOMs.Get(t.Context(), h.Me, b.ID)
+		require.NoError(t, err)
+		return b.Columns[4].Param
+	}
+	rename("tolerance", "exactness")
+	assert.Equal(t, "exactness", of())
+	assert.Equal(t, finding.Note, as("exactness"))
+	came = false
+	line.Before("UPDATE cabinet_guards SET n = n + 1", func() {
+		came = true
+		_, err := other.BOMs.SayColumns(t.Context(), deed.Call{Actor: other.Me.Actor}, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 4, Role: bom.Fact, Param: "exactness"}}})
+		require.NoError(t, err)
+	})
+	rename("exactness", "tolerance")
+	require.True(t, came)
+	assert.Equal(t, "tolerance", of(), "it was said a moment before")
 	assert.Equal(t, finding.Note, as("tolerance"))
 
 	h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Retire, Parameter: "qualification"}}})

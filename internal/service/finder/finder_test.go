@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/finder"
@@ -66,8 +67,8 @@ func TestPartsAreComparedAndExportedAsShown(t *testing.T) {
 	_, err = h.Finder.Compare(t.Context(), h.Me, []string{a.Number, "nobody"})
 	housetest.Fails(t, err, "not-found")
 	var out bytes.Buffer
-	q := finder.Query{Text: "res", Sort: []lookup.Order{{Key: "power", Down: true}}}
-	require.NoError(t, h.Finder.Export(t.Context(), h.Me, q, []string{"number", "power"}, "csv", &out))
+	q := finder.Query{Text: "res", Sort: []lookup.Order{{Key: "power", Down: true}}, Shown: []string{"number", "power"}}
+	require.NoError(t, h.Finder.Export(t.Context(), h.Me, q, "csv", &out))
 	assert.Equal(t, "Number,Power rating\n"+bb.Number+",250 mW\n"+a.Number+",125 mW\n", strings.ReplaceAll(out.String(), "\r", ""))
 }
 
@@ -109,6 +110,66 @@ func TestWhatAnIntakeBroughtIsFound(t *testing.T) {
 	_, err = ask(map[string][]string{"intake": {"IN-99999"}})
 	housetest.Fails(t, err, "not-found")
 	var b bytes.Buffer
-	require.NoError(t, h.Finder.Export(t.Context(), h.Me, lookup.Query{Filters: map[string][]string{"intake": {second.Number}}}, []string{"mpn"}, "csv", &b))
+	require.NoError(t, h.Finder.Export(t.Context(), h.Me, lookup.Query{Filters: map[string][]string{"intake": {second.Number}}, Shown: []string{"mpn"}}, "csv", &b))
 	assert.Equal(t, "MPN\nTW-3\n", b.String())
+}
+
+// A question by what is not there is refused, in a list and in a file alike: an empty list would look like an answer.
+func TestAQuestionByWhatIsNotThereIsRefused(t *testing.T) {
+	h := housetest.Open(t)
+	h.Make(housetest.Rated("4k7", "A"))
+	for _, c := range []struct {
+		name string
+		q    lookup.Query
+		kind string
+	}{
+		{"a parameter", lookup.Query{Filters: map[string][]string{"span": {"1 mm"}}}, "filter-unknown"},
+		{"the blank of one", lookup.Query{Filters: map[string][]string{"span": {"-"}}}, "filter-unknown"},
+		{"an order", lookup.Query{Sort: []lookup.Order{{Key: "span"}}}, "sort-unknown"},
+		{"a group", lookup.Query{Group: "span"}, "group-unknown"},
+		{"a column", lookup.Query{Shown: []string{"number", "span"}}, "column-unknown"},
+		{"a drawer", lookup.Query{Filters: map[string][]string{"drawer": {"chip-resistor"}}}, "drawer-unknown"},
+		{"a state", lookup.Query{Filters: map[string][]string{"status": {"finished"}}}, "status-wrong"},
+		{"a standing", lookup.Query{Filters: map[string][]string{"standing": {"fine"}}}, "standing-wrong"},
+		{"what is offered", lookup.Query{Filters: map[string][]string{"offer.colour": {"1.."}}}, "filter-wrong"},
+	} {
+		_, err := h.Finder.Search(t.Context(), h.Me, c.q)
+		housetest.Fails(t, err, c.kind)
+		var out bytes.Buffer
+		housetest.Fails(t, h.Finder.Export(t.Context(), h.Me, c.q, "csv", &out), c.kind)
+		assert.Zero(t, out.Len(), c.name)
+	}
+	for _, state := range []string{"draft", "released", "-"} {
+		_, err := h.Finder.Search(t.Context(), h.Me, lookup.Query{Filters: map[string][]string{"status": {state}}})
+		assert.NoError(t, err, state)
+	}
+}
+
+// Saved views are everybody's: those of others follow a name that a parameter gets, too.
+func TestViewsFollowANameThatAParameterGets(t *testing.T) {
+	h := housetest.Open(t)
+	h.Make(housetest.Rated("4k7", "A"))
+	other := h.As("other", deed.Reader)
+	save := func(c deed.Call, name, query string) {
+		_, err := h.Finder.SaveView(t.Context(), c, wire.ViewEdit{Name: name, Query: query})
+		require.NoError(t, err)
+	}
+	save(h.Me, "tight", "f=tolerance%3A-1+%25..1+%25&sort=-tolerance&columns=number,tolerance")
+	save(h.Me, "words", "q=tolerance+1%25")
+	save(other, "theirs", "group=tolerance")
+	save(other, "long", "f=tolerance:1&q="+strings.Repeat("x", 7900))
+	change := wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "tolerance", To: "exactness"}}}
+	_, j := h.Change(change)
+	require.Equal(t, "done", j.State)
+	views := func(c deed.Call) map[string]string {
+		l, err := h.Finder.Views(t.Context(), c)
+		require.NoError(t, err)
+		out := map[string]string{}
+		for _, v := range l.Items {
+			out[v.Name] = v.Query
+		}
+		return out
+	}
+	assert.Equal(t, map[string]string{"tight": "f=exactness%3A-1+%25..1+%25&sort=-exactness&columns=number%2Cexactness", "words": "q=tolerance+1%25"}, views(h.Me))
+	assert.Equal(t, map[string]string{"theirs": "group=exactness", "long": "f=exactness%3A1&q=" + strings.Repeat("x", 7900)}, views(other))
 }

@@ -20,25 +20,10 @@ func (s *Finder) Search(ctx context.Context, c deed.Call, q lookup.Query) (wire.
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return wire.PartList{}, err
 	}
-	if err := offerFilters(q); err != nil {
-		return wire.PartList{}, err
-	}
-	if err := s.ofIntakes(ctx, &q); err != nil {
+	if err := s.asks(ctx, &q); err != nil {
 		return wire.PartList{}, err
 	}
 	q.Offset, q.Limit = deed.Page(q.Offset, q.Limit)
-	if asked := q.Filters["standing"]; len(asked) > 0 {
-		rules, err := s.policy.Rules(s.Store.Read(ctx))
-		if err != nil {
-			return wire.PartList{}, err
-		}
-		known := rules.Standings()
-		for _, st := range asked {
-			if st != "-" && !slices.Contains(known, st) {
-				return wire.PartList{}, deed.Fault(deed.Invalid, "standing-wrong", fmt.Sprintf("%q is no standing.", st), "Use one of "+strings.Join(known, ", ")+".")
-			}
-		}
-	}
 	a := s.index.Search(q)
 	out := wire.PartList{Page: wire.Page{Offset: q.Offset, Limit: q.Limit, Total: a.Total}, Hidden: a.Hidden, Facts: a.Facts, Relax: a.Relax, Drawers: a.Drawers,
 		Facets: a.Facets, Groups: append([]lookup.FacetValue{}, a.Groups...), Items: make([]wire.PartRow, len(a.Rows))}
@@ -46,6 +31,58 @@ func (s *Finder) Search(ctx context.Context, c deed.Call, q lookup.Query) (wire.
 		out.Items[i] = wire.PartRow(r)
 	}
 	return out, nil
+}
+
+// asks makes a question ready for the index: it finds what intakes brought, and refuses what would find nothing, or everything, and
+// look like an answer.
+func (s *Finder) asks(ctx context.Context, q *lookup.Query) error {
+	if err := offerFilters(*q); err != nil {
+		return err
+	}
+	if err := s.ofIntakes(ctx, q); err != nil {
+		return err
+	}
+	return s.known(ctx, *q)
+}
+
+// known refuses a question by a column, a drawer or a state that there is not.
+func (s *Finder) known(ctx context.Context, q lookup.Query) error {
+	where, key := s.index.Unknown(q)
+	if where == "" {
+		return s.knownStates(ctx, q)
+	}
+	what := fmt.Sprintf("There is no parameter and no column %q", key)
+	switch where {
+	case "filter":
+		what += " to filter by."
+	case "sort":
+		what += " to sort by."
+	case "group":
+		what += " to put parts together by."
+	case "column":
+		what += " to show."
+	case "drawer":
+		what = fmt.Sprintf("There is no drawer %q.", key)
+	}
+	return deed.Fault(deed.Invalid, where+"-unknown", what, "Check how it is written: the cabinet lists the keys of drawers and parameters, by the names that they have now.")
+}
+
+func (s *Finder) knownStates(ctx context.Context, q lookup.Query) error {
+	if len(q.Filters["status"])+len(q.Filters["standing"]) == 0 {
+		return nil
+	}
+	rules, err := s.policy.Rules(s.Store.Read(ctx))
+	if err != nil {
+		return err
+	}
+	for kind, known := range map[string][]string{"status": rules.Statuses(), "standing": rules.Standings()} {
+		for _, key := range q.Filters[kind] {
+			if key != "-" && !slices.Contains(known, key) && !s.index.Holds(kind, key) { // parts may be in a state that no lifecycle names any more
+				return deed.Fault(deed.Invalid, kind+"-wrong", fmt.Sprintf("%q is no %s.", key, kind), "Use one of "+strings.Join(known, ", ")+".")
+			}
+		}
+	}
+	return nil
 }
 
 // ofIntakes finds the parts that a filter by intakes lets through: those that were made or changed by taking them in.
@@ -85,18 +122,16 @@ const (
 	exportChunk = 500 // parts that are read from the index at a time, and written with no lock held
 )
 
-// Export writes exactly the parts that a query shows, with the columns that are asked for, as csv, json or xlsx.
-func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, columns []string, format string, w io.Writer) error {
+// Export writes exactly the parts that a query shows, with the columns that it names, as csv, json or xlsx.
+func (s *Finder) Export(ctx context.Context, c deed.Call, q lookup.Query, format string, w io.Writer) error {
 	if err := deed.Allow(c, deed.OpRead); err != nil {
 		return err
 	}
-	if err := offerFilters(q); err != nil {
-		return err
-	}
-	if err := s.ofIntakes(ctx, &q); err != nil {
+	if err := s.asks(ctx, &q); err != nil {
 		return err
 	}
 	cab := s.cabinets.Current(ctx)
+	columns := q.Shown
 	if len(columns) == 0 {
 		columns = []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
 	}

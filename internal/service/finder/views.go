@@ -5,10 +5,15 @@ import (
 	"slices"
 	"strings"
 
+	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lookup"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
+
+// mostQuery is how long the question of a view may be, in bytes.
+const mostQuery = 60_000
 
 // Views lists the caller's saved views and those that others share.
 func (s *Finder) Views(ctx context.Context, c deed.Call) (wire.ViewList, error) {
@@ -52,6 +57,25 @@ func (s *Finder) SaveView(ctx context.Context, c deed.Call, in wire.ViewEdit) (w
 		return wire.View{}, deed.Sentence(err, "view")
 	}
 	return s.viewOf(ctx, c, v), nil
+}
+
+// FollowSteps lets saved views name parameters as they are called after a change of templates, in the write that makes it. One whose
+// question would grow too long stays as it is, and is refused by name when it is opened.
+func (s *Finder) FollowSteps(t *store.Tx, steps []cabinet.Step) error {
+	views, err := t.ViewsThatSay(cabinet.Renamed(steps))
+	if err != nil {
+		return err
+	}
+	for _, v := range views {
+		now, changed := lookup.FollowAddress(v.Query, steps)
+		if !changed || len(now) > mostQuery {
+			continue
+		}
+		if err := t.SetViewQuery(v, now); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // DropView removes the caller's own view.

@@ -344,12 +344,21 @@ func (r Rules) Forbids(h store.Head, act string) error {
 }
 
 // Standings lists the keys of the standings of parts, of all lifecycles.
-func (r Rules) Standings() (out []string) {
+func (r Rules) Standings() []string {
+	return r.keys(func(d lifecycle.Document) []lifecycle.State { return d.Standing })
+}
+
+// Statuses lists the keys of the states of parts, of all lifecycles.
+func (r Rules) Statuses() []string {
+	return r.keys(func(d lifecycle.Document) []lifecycle.State { return d.Status })
+}
+
+func (r Rules) keys(of func(lifecycle.Document) []lifecycle.State) (out []string) {
 	for _, l := range r.All() {
 		if l.Document.Of != "parts" {
 			continue
 		}
-		for _, s := range l.Document.Standing {
+		for _, s := range of(l.Document) {
 			if !slices.Contains(out, s.Key) {
 				out = append(out, s.Key)
 			}

@@ -105,16 +105,17 @@ export function PartsPage() {
           };
         if (own) return key === 'offer.price' ? { ...own, head: `Price of ${looking.pieces}` } : own;
         const p = names.get(key);
+        const head = p?.label ?? (cabinet.data ? `${key}: no such parameter` : key);
         return {
           key,
-          head: p?.label ?? key,
-          width: Math.max(90, (p?.label ?? key).length * 7 + 32),
+          head,
+          width: Math.max(90, head.length * 7 + 32),
           sortable: true,
           align: p?.type === 'measure' || p?.type === 'number' ? ('right' as const) : undefined,
           cell: (row: PartRow) => row.values[key] ?? <span className="text-soft">–</span>,
         };
       }),
-    [looking.pieces, names, shown, states],
+    [cabinet.data, looking.pieces, names, shown, states],
   );
   const choices = useMemo(() => {
     const slots = one?.slots.map((s) => s.key) ?? (first?.facets ?? []).map((f) => f.key);

@@ -1,0 +1,111 @@
+package lookup
+
+import (
+	"net/url"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"pgregory.net/rapid"
+
+	"jollydrawer/core/cabinet"
+)
+
+func TestAQuestionByWhatIsNotThereIsNamed(t *testing.T) {
+	x := shop(t)
+	for _, c := range []struct {
+		name       string
+		q          Query
+		where, key string
+	}{
+		{name: "nothing asked"},
+		{name: "parameters", q: Query{Filters: map[string][]string{"resistance": {"4.7 kΩ"}}, Sort: []Order{{Key: "resistance", Down: true}}, Group: "case", Shown: []string{"number", "tolerance"}}},
+		{name: "columns of every part", q: Query{Filters: map[string][]string{"drawer": {"chip-resistors", "resistors"}, "status": {"draft"}, "standing": {"-"}, "manufacturer": {"M"}, "missing": {"symbol"}}, Sort: []Order{{Key: "updated"}}, Group: "manufacturer",
+			Shown: []string{"number", "name", "description", "manufacturer", "mpn", "drawer", "status", "standing", "revision", "missing", "updated"}}},
+		{name: "what suppliers offer", q: Query{Filters: map[string][]string{"offer.stock": {"5.."}}, Sort: []Order{{Key: "offer.price"}}, Shown: []string{"offer.lead"}}},
+		{name: "a set that is given", q: Query{Filters: map[string][]string{"intake": {"IN-1"}}, Sets: map[string][]string{"intake": {}}}},
+		{name: "a filter by no parameter", q: Query{Filters: map[string][]string{"span": {"1 mm"}}}, where: "filter", key: "span"},
+		{name: "a blank of no parameter", q: Query{Filters: map[string][]string{"span": {"-"}}}, where: "filter", key: "span"},
+		{name: "the first of several", q: Query{Filters: map[string][]string{"zz": {"1"}, "aa": {"1"}}}, where: "filter", key: "aa"},
+		{name: "a key in capitals is another", q: Query{Filters: map[string][]string{"Resistance": {"1"}}}, where: "filter", key: "Resistance"},
+		{name: "a label is no key", q: Query{Sort: []Order{{Key: "Power rating"}}}, where: "sort", key: "Power rating"},
+		{name: "a column that is not sorted by", q: Query{Sort: []Order{{Key: "number"}, {Key: "revision"}}}, where: "sort", key: "revision"},
+		{name: "a drawer", q: Query{Filters: map[string][]string{"drawer": {"chip-resistors", "chip-resistor"}}}, where: "drawer", key: "chip-resistor"},
+		{name: "a drawer by its label", q: Query{Filters: map[string][]string{"drawer": {"Chip resistors"}}}, where: "drawer", key: "Chip resistors"},
+		{name: "a group", q: Query{Group: "span"}, where: "group", key: "span"},
+		{name: "a column", q: Query{Shown: []string{"number", ""}}, where: "column", key: ""},
+		{name: "an offer of nothing", q: Query{Sort: []Order{{Key: "offer.colour"}}}, where: "sort", key: "offer.colour"},
+		{name: "what no part has a column of", q: Query{Filters: map[string][]string{"@use": {"no"}}}, where: "filter", key: "@use"},
+	} {
+		where, key := x.Unknown(c.q)
+		assert.Equal(t, c.where, where, c.name)
+		assert.Equal(t, c.key, key, c.name)
+	}
+	where, key := New().Unknown(Query{Filters: map[string][]string{"resistance": {"1"}}})
+	assert.Equal(t, [2]string{"filter", "resistance"}, [2]string{where, key}, "before there is a cabinet")
+}
+
+func TestWhatPartsHaveIsHeld(t *testing.T) {
+	x := shop(t)
+	for _, c := range []struct {
+		column, text string
+		want         bool
+	}{{"status", "released", true}, {"status", "Released", false}, {"status", "", false}, {"status", "rel", false}, {"colour", "red", false}, {"none", "released", false}} {
+		assert.Equal(t, c.want, x.Holds(c.column, c.text), "%s %s", c.column, c.text)
+	}
+}
+
+func TestAddressesFollowANameThatParametersGet(t *testing.T) {
+	rename := []cabinet.Step{{Do: cabinet.Rename, Parameter: "height", To: "seated-height"}}
+	for in, want := range map[string]string{
+		"f=height:1+mm..":                         "f=seated-height%3A1+mm..",
+		"f=height%3A1+mm&f=width:height":          "f=seated-height%3A1+mm&f=width:height",
+		"sort=-height,number":                     "sort=-seated-height%2Cnumber",
+		"sort=number%2Cheight&group=height":       "sort=number%2Cseated-height&group=seated-height",
+		"columns=number,height,heights":           "columns=number%2Cseated-height%2Cheights",
+		"q=height+1+mm&f=heights:2":               "",
+		"group=Height":                            "",
+		"":                                        "",
+		"f=height":                                "",
+		"f=%zz&columns=height":                    "f=%zz&columns=seated-height",
+		"drawer=height&status=draft&pieces=5":     "",
+		"beside=part&f=height:-&f=height:1%26f=2": "beside=part&f=seated-height%3A-&f=seated-height%3A1%26f%3D2",
+	} {
+		got, changed := FollowAddress(in, rename)
+		if want == "" {
+			assert.False(t, changed, in)
+			want = in
+		} else {
+			assert.True(t, changed, in)
+		}
+		assert.Equal(t, want, got, in)
+	}
+	got, _ := FollowAddress("f=height:1", []cabinet.Step{{Do: cabinet.Rename, Parameter: "height", To: "h"}, {Do: cabinet.Rename, Parameter: "h", To: "z"}})
+	assert.Equal(t, "f=z%3A1", got)
+	got, changed := FollowAddress("f=height:1", []cabinet.Step{{Do: cabinet.Retire, Parameter: "height"}})
+	assert.False(t, changed)
+	assert.Equal(t, "f=height:1", got, "it is refused by name")
+}
+
+// Whatever an address holds, one that is renamed and renamed back asks what it asked, and nothing else than names changes.
+func TestAnAddressThatFollowsThereAndBackAsksTheSame(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		key := rapid.SampledFrom([]string{"height", "width", "drawer", "-", "", "a,b", "h:1", "größe"})
+		in := url.Values{}
+		for range rapid.IntRange(0, 5).Draw(t, "n") {
+			in.Add("f", key.Draw(t, "key")+":"+rapid.String().Draw(t, "value"))
+			in.Add(rapid.SampledFrom([]string{"sort", "columns"}).Draw(t, "list"), strings.Join([]string{"-" + key.Draw(t, "k1"), key.Draw(t, "k2")}, ","))
+			in.Set("q", rapid.String().Draw(t, "q"))
+			in.Set("group", key.Draw(t, "group"))
+		}
+		there, changed := FollowAddress(in.Encode(), []cabinet.Step{{Do: cabinet.Rename, Parameter: "height", To: "seated-height"}})
+		back, again := FollowAddress(there, []cabinet.Step{{Do: cabinet.Rename, Parameter: "seated-height", To: "height"}})
+		assert.Equal(t, changed, again)
+		out, err := url.ParseQuery(back)
+		assert.NoError(t, err)
+		assert.Equal(t, in, out)
+		if !changed {
+			assert.Equal(t, in.Encode(), there)
+		}
+	})
+}
