@@ -60,11 +60,11 @@ func setUp(m *testing.M) (int, error) {
 	if out, err := exec.Command("go", build...).CombinedOutput(); err != nil {
 		return 1, fmt.Errorf("building: %s", out)
 	}
-	data, err := os.MkdirTemp(testdb.Place(), "jd-")
+	data, leave, err := testdb.Own()
 	if err != nil {
 		return 1, err
 	}
-	defer os.RemoveAll(data)
+	defer leave()
 	if shared, err = dbserver.Start(context.Background(), dbserver.Options{Dir: filepath.Join(data, "db"), Extra: []string{"--innodb-flush-log-at-trx-commit=2"}}); err != nil {
 		return 1, err
 	}

@@ -30,6 +30,33 @@ func Place() string {
 // folder is where the tests of one go test, the process that started this one, keep their server.
 func folder(place string, pid int) string { return filepath.Join(place, fmt.Sprintf("jt-%d", pid)) }
 
+// Own makes a folder for the servers of one process alone; leave removes it. When the process is killed, the next tests do.
+func Own() (dir string, leave func(), err error) {
+	place := Place()
+	sweep(context.Background(), place)
+	dir = folder(place, os.Getpid())
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return "", nil, err
+	}
+	inside, err := hold(dir)
+	if err != nil {
+		return "", nil, err
+	}
+	return dir, func() {
+		_ = os.RemoveAll(dir)
+		inside.Close()
+	}, nil
+}
+
+// hold says that a process is at work in a folder.
+func hold(dir string) (*os.File, error) {
+	inside, err := os.OpenFile(filepath.Join(dir, "inside"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err == nil {
+		err = syscall.Flock(int(inside.Fd()), syscall.LOCK_SH)
+	}
+	return inside, err
+}
+
 // sweep stops and removes servers in a place whose tests are gone: these were killed.
 func sweep(ctx context.Context, place string) {
 	all, _ := filepath.Glob(filepath.Join(place, "jt-*"))

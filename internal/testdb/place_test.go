@@ -51,6 +51,16 @@ func TestServersOfTestsThatAreGoneAreStopped(t *testing.T) {
 	assert.FileExists(t, held+".gate")
 }
 
+// What a process holds for itself is there until it leaves, whoever comes beside it.
+func TestAFolderOfOnesOwnStaysUntilOneLeaves(t *testing.T) {
+	dir, leave, err := Own()
+	require.NoError(t, err)
+	sweep(t.Context(), filepath.Dir(dir))
+	assert.FileExists(t, filepath.Join(dir, "inside"))
+	leave()
+	assert.NoDirExists(t, dir)
+}
+
 func TestThePlaceCanBeWrittenTo(t *testing.T) {
 	f, err := os.CreateTemp(Place(), "jt-try")
 	require.NoError(t, err)

@@ -54,11 +54,8 @@ func enter(dir string) (leave func(), err error) {
 	if err := os.MkdirAll(dir, 0o755); err != nil {
 		return nil, err
 	}
-	inside, err := os.OpenFile(filepath.Join(dir, "inside"), os.O_CREATE|os.O_RDWR, 0o600)
+	inside, err := hold(dir)
 	if err != nil {
-		return nil, err
-	}
-	if err := syscall.Flock(int(inside.Fd()), syscall.LOCK_SH); err != nil {
 		return nil, err
 	}
 	db := filepath.Join(dir, "db")

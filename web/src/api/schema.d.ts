@@ -16903,6 +16903,8 @@ export interface operations {
                 down?: boolean;
                 /** @description A column by which parts are put together */
                 group?: string;
+                /** @description Keys of those that are shown, with commas between; a list of parts always has all and looks only whether there are such columns */
+                columns?: string;
                 /** @description That prices are of; 0 is 100 */
                 pieces?: number;
                 /** @description Count the values of every parameter */
