@@ -36,11 +36,13 @@ func queryOf(c *ucli.Command, words []string) client.PartQuery {
 }
 
 // shownColumns are the columns that are to be shown, where it is said which.
-func shownColumns(c *ucli.Command) []string {
-	if list := c.String("columns"); list != "" {
-		return strings.Split(list, ",")
+func shownColumns(c *ucli.Command) (out []string) {
+	for _, key := range strings.Split(c.String("columns"), ",") {
+		if key = strings.TrimSpace(key); key != "" {
+			out = append(out, key)
+		}
 	}
-	return nil
+	return out
 }
 
 // intakeFilters are the filters that let through what intakes made or changed.

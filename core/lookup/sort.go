@@ -12,8 +12,8 @@ type ranking struct {
 	rank []uint32
 }
 
-// maxOrder is how many columns a list is sorted by.
-const maxOrder = 3
+// MaxOrder is how many columns a list is sorted by.
+const MaxOrder = 3
 
 // hold takes the lock for reading once the rankings that a query needs are there. Only making them writes.
 func (x *Index) hold(q Query) (release func()) {
@@ -63,7 +63,7 @@ func (x *Index) orders(q Query) []Order {
 		out = append(out, Order{Key: q.Group})
 	}
 	for _, o := range q.Sort {
-		if !slices.ContainsFunc(out, func(have Order) bool { return have.Key == o.Key }) && len(out) <= maxOrder {
+		if !slices.ContainsFunc(out, func(have Order) bool { return have.Key == o.Key }) && len(out) <= MaxOrder {
 			out = append(out, o)
 		}
 	}
@@ -127,7 +127,7 @@ const none = ^uint32(0)
 
 // candidate is a row with what it is sorted by.
 type candidate struct {
-	keys [maxOrder + 1]uint32
+	keys [MaxOrder + 1]uint32
 	num  uint64 // rank of the number's head, and its counter
 	row  uint32
 }
@@ -253,7 +253,7 @@ next:
 func (x *Index) sortByText(rows []candidate, orders []Order) {
 	type keyed struct {
 		c     candidate
-		texts [maxOrder + 1]string
+		texts [MaxOrder + 1]string
 	}
 	all := make([]keyed, len(rows))
 	for i, c := range rows {

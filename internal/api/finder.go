@@ -82,14 +82,20 @@ func (in PartQuery) query(filters []string) (finder.Query, error) {
 		}
 		q.Filters[key] = append(q.Filters[key], value)
 	}
-	if in.Columns != "" {
-		q.Shown = strings.Split(in.Columns, ",")
-	}
-	for i, key := range strings.Split(in.Sort, ",") {
-		if key = strings.TrimSpace(key); key != "" {
-			name, down := strings.CutPrefix(key, "-")
-			q.Sort = append(q.Sort, finder.Order{Key: name, Down: down != (in.Down && i == 0)})
-		}
+	q.Shown = keysOf(in.Columns)
+	for i, key := range keysOf(in.Sort) {
+		name, down := strings.CutPrefix(key, "-")
+		q.Sort = append(q.Sort, finder.Order{Key: name, Down: down != (in.Down && i == 0)})
 	}
 	return q, nil
+}
+
+// keysOf reads keys with commas between.
+func keysOf(list string) (out []string) {
+	for _, key := range strings.Split(list, ",") {
+		if key = strings.TrimSpace(key); key != "" {
+			out = append(out, key)
+		}
+	}
+	return out
 }

@@ -126,6 +126,7 @@ func TestAQuestionByWhatIsNotThereIsRefused(t *testing.T) {
 		{"a parameter", lookup.Query{Filters: map[string][]string{"span": {"1 mm"}}}, "filter-unknown"},
 		{"the blank of one", lookup.Query{Filters: map[string][]string{"span": {"-"}}}, "filter-unknown"},
 		{"an order", lookup.Query{Sort: []lookup.Order{{Key: "span"}}}, "sort-unknown"},
+		{"more orders than there are", lookup.Query{Sort: []lookup.Order{{Key: "number"}, {Key: "mpn"}, {Key: "power"}, {Key: "drawer"}}}, "sort-long"},
 		{"a group", lookup.Query{Group: "span"}, "group-unknown"},
 		{"a column", lookup.Query{Shown: []string{"number", "span"}}, "column-unknown"},
 		{"a drawer", lookup.Query{Filters: map[string][]string{"drawer": {"chip-resistor"}}}, "drawer-unknown"},

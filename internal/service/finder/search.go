@@ -47,6 +47,9 @@ func (s *Finder) asks(ctx context.Context, q *lookup.Query) error {
 
 // known refuses a question by a column, a drawer or a state that there is not.
 func (s *Finder) known(ctx context.Context, q lookup.Query) error {
+	if len(q.Sort) > lookup.MaxOrder {
+		return deed.Fault(deed.Invalid, "sort-long", fmt.Sprintf("A list is sorted by at most %d columns, and %d are named.", lookup.MaxOrder, len(q.Sort)), "Leave the last ones out.")
+	}
 	where, key := s.index.Unknown(q)
 	if where == "" {
 		return s.knownStates(ctx, q)

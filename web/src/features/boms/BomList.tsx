@@ -50,7 +50,7 @@ export function BomList() {
           rowKey={(b) => b.id}
           onOpen={(b) => void navigate(`/boms/${encodeURIComponent(b.name)}`)}
           empty={
-            boms.isPending ? undefined : (
+            boms.isSuccess && (
               <Empty title="No BOM yet">
                 Bring one in as your design tool wrote it: CSV, XLSX, ODS, JSON or IPC-2581, with designators.
               </Empty>

@@ -23,7 +23,7 @@ export function CabinetPage() {
         }
       />
       {drawers.length === 0 ? (
-        !cabinet.isPending && (
+        cabinet.isSuccess && (
           <Empty title="There is no cabinet yet">
             Begin with the starter cabinet: jolly cabinet starter &gt; cabinet.yaml, then jolly cabinet apply cabinet.yaml
           </Empty>

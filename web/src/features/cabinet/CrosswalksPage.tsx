@@ -41,8 +41,10 @@ export function CrosswalksPage() {
     <>
       <PageHead title="Crosswalks" sub="Which fields of a supplier’s files fill which parameters: said once, used by every later intake." />
       <Trouble error={all.error ?? one.error ?? from.error} />
-      {names.length === 0 && !all.isPending ? (
+      {names.length === 0 ? (
+        all.isSuccess && (
         <Empty title="No crosswalk yet">Bring in a supplier’s file by an <Link className="underline" to="/intakes">intake</Link>: it suggests a mapping to begin with.</Empty>
+        )
       ) : (
         <div className="grid min-h-0 flex-1 grid-cols-1 md:grid-cols-[16rem_1fr]">
           <nav aria-label="Suppliers" className="overflow-auto border-r border-line bg-ground p-2 text-sm">

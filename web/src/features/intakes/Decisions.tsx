@@ -101,7 +101,7 @@ export function DecidedStep({ intake: i }: { intake: Intake }) {
           onSelect={may('intake.edit') ? setSelected : undefined}
           onView={list.onView}
           empty={
-            list.pending ? undefined : (
+            list.answered && (
               <Empty title="Nothing was decided about rows">
                 Cells that are corrected, rows that are left out, put into a drawer or settled, and findings that are accepted are remembered for
                 the supplier’s next file and listed here.
@@ -170,7 +170,7 @@ export function DecisionsPage() {
           selected={may('intake.edit') ? selected : undefined}
           onSelect={may('intake.edit') ? setSelected : undefined}
           onView={list.onView}
-          empty={list.pending ? undefined : <Empty title="Nothing was decided about rows yet" />}
+          empty={list.answered && <Empty title="Nothing was decided about rows yet" />}
         />
       </div>
     </>

@@ -39,9 +39,7 @@ export function IntakeList() {
           columns={columns}
           rowKey={(i) => i.id}
           onOpen={(i) => void navigate(`/intakes/${i.id}`)}
-          empty={
-            intakes.isPending ? undefined : <Empty title="No intake yet">Bring in a supplier’s export: CSV in any spelling, or XLSX.</Empty>
-          }
+          empty={intakes.isSuccess && <Empty title="No intake yet">Bring in a supplier’s export: CSV in any spelling, or XLSX.</Empty>}
         />
       </div>
       {opening && <OpenDialog onClose={() => setOpening(false)} />}

@@ -75,7 +75,7 @@ export function MendStep({
             selected={may('intake.edit') ? selected : undefined}
             onSelect={may('intake.edit') ? setSelected : undefined}
             onView={rows.onView}
-            empty={rows.pending ? undefined : <Empty title="No row fits the filter" />}
+            empty={rows.answered && <Empty title="No row fits the filter" />}
           />
         </div>
       </div>

@@ -103,7 +103,7 @@ export function SortStep({ intake: i }: { intake: Intake }) {
           selected={may('intake.edit') ? selected : undefined}
           onSelect={may('intake.edit') ? setSelected : undefined}
           onView={rows.onView}
-          empty={rows.pending ? undefined : <Empty title="Every row has its drawer" />}
+          empty={rows.answered && <Empty title="Every row has its drawer" />}
         />
       </div>
     </div>

@@ -40,7 +40,7 @@ function useLongList<Row>(key: unknown[], ask: (offset: number, signal: AbortSig
       if (at < total) rows[at] = row;
     });
   });
-  return { rows, total, onView, pending: answers[0]?.isPending ?? true, error: answers.find((a) => a.error)?.error };
+  return { rows, total, onView, answered: answers[0]?.isSuccess ?? false, error: answers.find((a) => a.error)?.error };
 }
 
 /** The rows of one state or cause, or all. */

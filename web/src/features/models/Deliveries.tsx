@@ -85,7 +85,7 @@ export function DeliveryList() {
           columns={columns}
           rowKey={(d) => d.id}
           onOpen={(d) => void navigate(`/deliveries/${d.number}`)}
-          empty={list.isPending ? undefined : <Empty title="Nothing was delivered yet">Drop an archive above, or on a part.</Empty>}
+          empty={list.isSuccess && <Empty title="Nothing was delivered yet">Drop an archive above, or on a part.</Empty>}
         />
       </div>
     </>

@@ -111,12 +111,12 @@ export function ModelList() {
             columns={columns}
             rowKey={(m) => m.id}
             onOpen={(m) => void navigate(`/models/${m.id}`)}
-            empty={models.isPending ? undefined : <Empty title="No model fits">Add one with its file, or bring in a delivery.</Empty>}
+            empty={models.isSuccess && <Empty title="No model fits">Add one with its file, or bring in a delivery.</Empty>}
           />
         </div>
       ) : (
         <div className="min-h-0 flex-1 overflow-auto p-4">
-          {items.length === 0 && !models.isPending && <Empty title="No model fits">Add one with its file, or bring in a delivery.</Empty>}
+          {items.length === 0 && models.isSuccess && <Empty title="No model fits">Add one with its file, or bring in a delivery.</Empty>}
           <ul className="grid grid-cols-[repeat(auto-fill,minmax(11.5rem,1fr))] gap-2">
             {items.map((m) => (
               <li key={m.id} className="[contain-intrinsic-size:auto_11rem] [content-visibility:auto]">

@@ -230,7 +230,7 @@ export function PartsPage() {
           onSelect={setSelected}
           onView={onView}
           empty={
-            answer.isPending ? undefined : looking.q || Object.keys(looking.filters).length > 0 ? (
+            !answer.isSuccess ? undefined : looking.q || Object.keys(looking.filters).length > 0 ? (
               <Empty title="Nothing fits">
                 {looking.q.trim() && (
                   <>
