@@ -20,7 +20,7 @@ import (
 
 func findFlags() []ucli.Flag {
 	return []ucli.Flag{&ucli.StringSliceFlag{Name: "drawer", Usage: "only there and in drawers inside it"}, &ucli.StringSliceFlag{Name: "intake", Usage: "only what taking this `INTAKE` in made or changed"}, &ucli.StringSliceFlag{Name: "status", Usage: "draft or released"}, &ucli.StringSliceFlag{Name: "standing"},
-		&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, or of manufacturer or missing; a range is a..b, a blank is -"},
+		&ucli.StringSliceFlag{Name: "where", Usage: "`KEY:VALUE` of a parameter, or of manufacturer or missing; a range is a..b, ..b or a.., a blank is -"},
 		&ucli.StringFlag{Name: "sort", Usage: "columns or parameters parted by commas, - before one for the largest first; measures by size"}, &ucli.BoolFlag{Name: "down", Usage: "the first column largest first"},
 		&ucli.StringFlag{Name: "group", Usage: "put parts together by this column"}, &ucli.StringFlag{Name: "columns", Usage: "columns and parameters to show, parted by commas"},
 		&ucli.BoolFlag{Name: "facets", Usage: "count the values of every parameter instead of listing parts"},

@@ -70,30 +70,36 @@ func (x *Index) filters(q Query) (out []filter) {
 	return out
 }
 
-func (x *Index) choose(f *filter, text string, p cabinet.Parameter) {
+// choose adds a chosen value; ok is false where it is none that the parameter could have: a size that cannot be read.
+func (x *Index) choose(f *filter, text string, p cabinet.Parameter) (ok bool) {
 	if text == "-" {
 		f.blank = true
-		return
+		return true
 	}
+	op, size := ended(text)
 	if p.Type == cabinet.Number {
-		if m, ok := wholeNumbers(text); ok {
-			holds, _ := asked("", m)
+		if m, ok := wholeNumbers(size); ok {
+			holds, _ := asked(op, m)
 			x.vals.whole(holds, f.ids)
-			return
+			return true
 		}
 	}
 	if dim, ok := measure.ParseDimension(p.Of); ok && dim != measure.None {
 		if from, to, _, n := x.rangeAt(strings.Fields(text), measure.Options{Of: dim}); n > 0 {
 			x.vals.within(from, to, f.ids)
-			return
+			return true
 		}
-		if r := measure.Parse(text, measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read {
+		if r := measure.Parse(strings.TrimSpace(size), measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read {
+			if op != "" {
+				x.vals.compare(op, measure.Of(r.Measure.Of, r.Measure.Value()), f.ids)
+				return true
+			}
 			for _, i := range x.vals.of[dim] {
 				if x.vals.all[i].Measure.InPercent() == r.Measure.InPercent() {
 					f.ids[i] = true
 				}
 			}
-			return
+			return true
 		}
 	}
 	for _, i := range x.vals.terms[strings.ToUpper(text)] {
@@ -101,6 +107,18 @@ func (x *Index) choose(f *filter, text string, p cabinet.Parameter) {
 			f.ids[i] = true
 		}
 	}
+	return len(f.ids) > 0 || p.Type != cabinet.Number && p.Type != cabinet.Measure
+}
+
+// ended takes a range with one end, "..10 k" or "10 k..", as the comparison that it is; op is blank where it is none.
+func ended(text string) (op, size string) {
+	if most, ok := strings.CutPrefix(text, ".."); ok {
+		return "<=", most
+	}
+	if least, ok := strings.CutSuffix(text, ".."); ok {
+		return ">=", least
+	}
+	return "", text
 }
 
 // of marks the rows of a shelf that a filter lets through.

@@ -1,6 +1,7 @@
 package lookup
 
 import (
+	"maps"
 	"net/url"
 	"slices"
 	"strings"
@@ -57,6 +58,25 @@ func (x *Index) Unknown(q Query) (where, key string) {
 	for _, key := range q.Shown {
 		if !known(key, listed) {
 			return "column", key
+		}
+	}
+	return "", ""
+}
+
+// Unreadable names the first size in a filter that cannot be read as one of its parameter, and that no part has as it stands; blank
+// where there is none. It would find nothing, and look like an answer.
+func (x *Index) Unreadable(q Query) (key, text string) {
+	x.mu.RLock()
+	defer x.mu.RUnlock()
+	for _, key := range slices.Sorted(maps.Keys(q.Filters)) {
+		p, ok := x.parameter(key)
+		if !ok {
+			continue
+		}
+		for _, text := range q.Filters[key] {
+			if !x.choose(&filter{key: key, ids: valueSet{}}, text, p) {
+				return key, text
+			}
 		}
 	}
 	return "", ""

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
 	"jollydrawer/core/cabinet"
@@ -43,6 +44,25 @@ func TestAQuestionByWhatIsNotThereIsNamed(t *testing.T) {
 	}
 	where, key := New().Unknown(Query{Filters: map[string][]string{"resistance": {"1"}}})
 	assert.Equal(t, [2]string{"filter", "resistance"}, [2]string{where, key}, "before there is a cabinet")
+}
+
+func TestASizeThatCannotBeReadIsNamed(t *testing.T) {
+	x := shop(t)
+	for _, c := range []struct {
+		key, text string
+		ok        bool
+	}{
+		{"resistance", "4.7 kΩ", true}, {"resistance", "4k7", true}, {"resistance", "1k..10k", true}, {"resistance", "..10k", true}, {"resistance", "10 kΩ..", true}, {"resistance", "..", false}, {"resistance", "..green", false}, {"resistance", ">= 1k", true}, {"resistance", "-", true},
+		{"resistance", "999 MΩ", true}, {"tolerance", "1%", true}, {"case", "0805", true}, {"case", "nothing has it", true},
+		{"resistance", "green", false}, {"resistance", "4.7 kV", false}, {"resistance", "", false}, {"resistance", "4k7x", false}, {"tolerance", "1 kΩ", false}, {"resistance", "1k..green", false},
+	} {
+		key, text := x.Unreadable(Query{Filters: map[string][]string{"case": {"0603"}, c.key: {c.text}}})
+		if c.ok {
+			assert.Equal(t, "", key, "%s:%s", c.key, c.text)
+		} else {
+			assert.Equal(t, [2]string{c.key, c.text}, [2]string{key, text}, "%s:%s", c.key, c.text)
+		}
+	}
 }
 
 func TestWhatPartsHaveIsHeld(t *testing.T) {
@@ -108,4 +128,30 @@ func TestAnAddressThatFollowsThereAndBackAsksTheSame(t *testing.T) {
 			assert.Equal(t, in.Encode(), there)
 		}
 	})
+}
+
+// A range with one end in a filter lets through what the comparison in words does, and no more.
+func TestARangeWithOneEndIsAComparison(t *testing.T) {
+	x := shop(t)
+	all := x.Search(Query{Limit: 1000}).Total
+	require.Positive(t, all)
+	for _, c := range []struct{ key, text, words string }{
+		{"resistance", "..10k", "resistance <= 10k"}, {"resistance", "10 kΩ..", "resistance >= 10k"}, {"resistance", "4k7..", "resistance >= 4k7"}, {"resistance", "..220R", "resistance <= 220"},
+		{"power", "..125 mW", "power rating <= 125 mW"}, {"power", "0.125 W ..", "power rating >= 0.125 W"}, {"voltage-rating", "25V..", "voltage rating >= 25 V"}, {"voltage-rating", "..1 V", "voltage rating <= 1 V"},
+	} {
+		ends := x.Search(Query{Filters: map[string][]string{c.key: {c.text}}, Limit: 1000})
+		words := x.Search(Query{Text: c.words, Limit: 1000})
+		assert.Equal(t, numbersOf(words), numbersOf(ends), "%s:%s as %s", c.key, c.text, c.words)
+	}
+	some := x.Search(Query{Filters: map[string][]string{"resistance": {"..10k"}}}).Total + x.Search(Query{Filters: map[string][]string{"resistance": {"10k.."}}}).Total
+	exact := x.Search(Query{Filters: map[string][]string{"resistance": {"10k"}}}).Total
+	blank := x.Search(Query{Filters: map[string][]string{"resistance": {"-"}}}).Total
+	assert.Equal(t, all-blank+exact, some, "both ends hold")
+}
+
+func numbersOf(a Answer) (out []string) {
+	for _, r := range a.Rows {
+		out = append(out, r.Number)
+	}
+	return out
 }

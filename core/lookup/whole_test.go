@@ -59,6 +59,9 @@ func TestWholeNumbersAreAskedForAsMeasuresAre(t *testing.T) {
 		if a == b {
 			continue
 		}
+		for text, want := range map[string]int{fmt.Sprint(a, ".."): most - a + 1, fmt.Sprint("..", a): a} {
+			assert.Equal(t, want, x.Search(Query{Filters: map[string][]string{"positions": {text}}}).Total, text)
+		}
 		for _, w := range ways {
 			want := 0
 			for n := 1; n <= most; n++ {

@@ -56,7 +56,7 @@ type partSearch struct {
 
 type PartQuery struct {
 	Query    string   `query:"q" maxLength:"500" doc:"Facts, such as 4k7 0805 1%"`
-	Filters  []string `query:"f,explode" maxItems:"200" doc:"KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing, intake (what taking it in made or changed); a range is a..b, a blank is -. What suppliers offer: offer.stock, offer.price (of the pieces, in the house's currency), offer.lead (days), offer.sources (on offer), offer.state"`
+	Filters  []string `query:"f,explode" maxItems:"200" doc:"KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing, intake (what taking it in made or changed); a range is a..b, ..b or a.., a blank is -. What suppliers offer: offer.stock, offer.price (of the pieces, in the house's currency), offer.lead (days), offer.sources (on offer), offer.state"`
 	Drawers  []string `query:"drawer,explode"`
 	Status   []string `query:"status,explode" enum:"draft,released"`
 	Standing []string `query:"standing,explode"`

@@ -132,6 +132,7 @@ func TestAQuestionByWhatIsNotThereIsRefused(t *testing.T) {
 		{"a drawer", lookup.Query{Filters: map[string][]string{"drawer": {"chip-resistor"}}}, "drawer-unknown"},
 		{"a state", lookup.Query{Filters: map[string][]string{"status": {"finished"}}}, "status-wrong"},
 		{"a standing", lookup.Query{Filters: map[string][]string{"standing": {"fine"}}}, "standing-wrong"},
+		{"a size", lookup.Query{Filters: map[string][]string{"resistance": {"4.7 kV"}}}, "filter-wrong"},
 		{"what is offered", lookup.Query{Filters: map[string][]string{"offer.colour": {"1.."}}}, "filter-wrong"},
 	} {
 		_, err := h.Finder.Search(t.Context(), h.Me, c.q)

@@ -52,6 +52,9 @@ func (s *Finder) known(ctx context.Context, q lookup.Query) error {
 	}
 	where, key := s.index.Unknown(q)
 	if where == "" {
+		if key, text := s.index.Unreadable(q); key != "" {
+			return deed.Fault(deed.Invalid, "filter-wrong", fmt.Sprintf("The filter %s:%s cannot be read: %q is no value of it.", key, text, text), "Write a value with its unit, a range such as 1 k..10 k, or - for the blank.")
+		}
 		return s.knownStates(ctx, q)
 	}
 	what := fmt.Sprintf("There is no parameter and no column %q", key)

@@ -16892,7 +16892,7 @@ export interface operations {
                 limit?: number;
                 /** @description Facts, such as 4k7 0805 1% */
                 q?: string;
-                /** @description KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing, intake (what taking it in made or changed); a range is a..b, a blank is -. What suppliers offer: offer.stock, offer.price (of the pieces, in the house's currency), offer.lead (days), offer.sources (on offer), offer.state */
+                /** @description KEY:VALUE of a parameter, or of drawer, status, standing, manufacturer, missing, intake (what taking it in made or changed); a range is a..b, ..b or a.., a blank is -. What suppliers offer: offer.stock, offer.price (of the pieces, in the house's currency), offer.lead (days), offer.sources (on offer), offer.state */
                 f?: string[];
                 drawer?: string[];
                 status?: ("draft" | "released")[];
