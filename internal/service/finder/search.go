@@ -53,7 +53,7 @@ func (s *Finder) known(ctx context.Context, q lookup.Query) error {
 	where, key := s.index.Unknown(q)
 	if where == "" {
 		if key, text := s.index.Unreadable(q); key != "" {
-			return deed.Fault(deed.Invalid, "filter-wrong", fmt.Sprintf("The filter %s:%s cannot be read: %q is no value of it.", key, text, text), "Write a value with its unit, a range such as 1 k..10 k, or - for the blank.")
+			return deed.Fault(deed.Invalid, "filter-wrong", fmt.Sprintf("The filter %s:%s cannot be read as one value.", key, text), "Write it with a point and its unit, such as 4.7 k, as a range such as 1 k..10 k, or - for the blank.")
 		}
 		return s.knownStates(ctx, q)
 	}
