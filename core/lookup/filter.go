@@ -76,6 +76,15 @@ func (x *Index) choose(f *filter, text string, p cabinet.Parameter) (ok bool) {
 		f.blank = true
 		return true
 	}
+	unread := false // it stands so in a list of values, where nobody could read it: it is not what it could be read as
+	for _, i := range x.vals.terms[strings.ToUpper(text)] {
+		if v := x.vals.all[i]; v.Type == cabinet.Raw && v.String() == text {
+			f.ids[i], unread = true, true
+		}
+	}
+	if unread {
+		return true
+	}
 	op, size := ended(text)
 	if p.Type == cabinet.Number {
 		if m, ok := wholeNumbers(size); ok {
@@ -102,12 +111,13 @@ func (x *Index) choose(f *filter, text string, p cabinet.Parameter) (ok bool) {
 			return true
 		}
 	}
+	found := false
 	for _, i := range x.vals.terms[strings.ToUpper(text)] {
 		if v := x.vals.all[i]; strings.EqualFold(v.String(), text) || slices.ContainsFunc(x.vals.members(i), func(m string) bool { return strings.EqualFold(m, text) }) {
-			f.ids[i] = true
+			f.ids[i], found = true, true
 		}
 	}
-	return len(f.ids) > 0 || p.Type != cabinet.Number && p.Type != cabinet.Measure
+	return found || p.Type != cabinet.Number && p.Type != cabinet.Measure
 }
 
 // ended takes a range with one end, "..10 k" or "10 k..", as the comparison that it is; op is blank where it is none.

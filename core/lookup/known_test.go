@@ -1,6 +1,9 @@
 package lookup
 
 import (
+	"cmp"
+	"fmt"
+	"maps"
 	"net/url"
 	"strings"
 	"testing"
@@ -10,6 +13,9 @@ import (
 	"pgregory.net/rapid"
 
 	"jollydrawer/core/cabinet"
+	"jollydrawer/core/lifecycle"
+	"jollydrawer/core/measure"
+	"jollydrawer/core/part"
 )
 
 func TestAQuestionByWhatIsNotThereIsNamed(t *testing.T) {
@@ -154,4 +160,44 @@ func numbersOf(a Answer) (out []string) {
 		out = append(out, r.Number)
 	}
 	return out
+}
+
+// Every value that a list counts finds as many parts as it counts, whatever it is and whether anybody could read it, alone and with another.
+func TestWhatIsCountedIsFound(t *testing.T) {
+	x := shop(t)
+	cab := x.cab
+	tpl, _ := cab.Template("electrolytic-capacitors")
+	for i, text := range []string{"1.000 µF", "1,000 µF", "1 µF", "1000 µF", "..", "-5", "≥ 10 µF", "10 µF or 22 µF", "4.7 µF to 10 µF", "green", "GREEN", "10 µF ±20 %", "1k..2k", "…", "10 µF.."} {
+		slot, _ := tpl.Slot("capacitance")
+		val, problem := slot.Read(text, measure.Options{})
+		if problem != nil {
+			val = cabinet.Value{Type: cabinet.Raw, Text: text}
+		}
+		e := NewEntry(part.Content{Drawer: "electrolytic-capacitors", Values: map[string]cabinet.Value{"capacitance": val}})
+		e.ID, e.Number, e.Status, e.Standing = fmt.Sprint("raw", i), fmt.Sprintf("Q-%d", i), lifecycle.Draft, lifecycle.Active
+		x.Put(e)
+	}
+	counted := 0
+	for _, drawer := range []string{"", "electrolytic-capacitors", "ceramic-capacitors", "chip-resistors", "regulators", "schottky-diodes"} {
+		where := map[string][]string{}
+		if drawer != "" {
+			where["drawer"] = []string{drawer}
+		}
+		for _, f := range x.Search(Query{Filters: where, Facets: true, Limit: 1}).Facets {
+			for _, v := range f.Values {
+				text, first := cmp.Or(v.Value, "-"), cmp.Or(f.Values[0].Value, "-")
+				q := Query{Filters: maps.Clone(where)}
+				q.Filters[f.Key] = []string{text}
+				key, _ := x.Unreadable(q)
+				assert.Empty(t, key, "%s:%s", f.Key, text)
+				assert.Equal(t, v.Parts, x.Search(q).Total, "%s:%s in %s", f.Key, text, drawer)
+				if first != text && f.Key != "missing" { // a part may lack several
+					q.Filters[f.Key] = []string{first, text}
+					assert.Equal(t, v.Parts+f.Values[0].Parts, x.Search(q).Total, "%s:%s and %s in %s", f.Key, first, text, drawer)
+				}
+				counted++
+			}
+		}
+	}
+	assert.Greater(t, counted, 60)
 }
