@@ -94,7 +94,7 @@ type running struct {
 
 // start brings up the database, the schema, the index, the background work and the HTTP server, in this order.
 func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *running, err error) {
-	a := &running{log: log, failed: make(chan error, 2), closing: make(chan struct{})}
+	a := &running{log: log, failed: make(chan error, 2), closing: make(chan struct{}), keep: time.Duration(max(1, set.KeepDays)) * 24 * time.Hour}
 	defer func() {
 		if err != nil {
 			a.close()
@@ -109,65 +109,13 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 			l.Close()
 		}
 	}()
-	dsn, owner, keeper := set.DSN, set.OwnerDSN, set.ReadoutDSN
-	base, reader := set.Public, "the account with SELECT on the views (see jolly grants)"
-	if dsn == "" {
-		if a.db, err = dbserver.Start(ctx, dbserver.Options{Dir: set.Data, Port: set.DatabasePort}); err != nil {
-			return nil, err
-		}
-		owner, dsn = a.db.DSNs()
-		keeper, _ = a.db.ReadoutDSNs(dbserver.Database)
-		if reader, err = readoutSignIn(set.Data, a.db); err != nil {
-			return nil, err
-		}
-		if base == "" {
-			base = "http://" + l.Addr().String()
-		}
-		log.Info("database is up", "port", a.db.Port, "taken over", a.db.Adopted)
-	} else if owner == "" {
-		owner = dsn
-	}
-	if err = store.Migrate(ctx, owner, dsn); err != nil {
-		return nil, err
-	}
-	if a.store, err = store.Open(dsn); err != nil {
-		return nil, err
-	}
-	if keeper != "" {
-		if err = store.GrantKeeper(ctx, owner, keeper); err != nil {
-			return nil, err
-		}
-		if a.keeper, err = store.OpenKeeper(keeper); err != nil {
-			return nil, err
-		}
-	}
-	key, err := installationKey(set)
+	a.url = "http://" + l.Addr().String()
+	reader, err := a.openDatabase(ctx, set)
 	if err != nil {
 		return nil, err
 	}
-	index := lookup.New()
-	lim := rows.DefaultLimits
-	lim.Bytes = int64(set.MaxUploadMB) << 20
-	known, err := secrets(set)
-	if err != nil {
+	if err = a.openHouse(ctx, set, reader); err != nil {
 		return nil, err
-	}
-	night, err := offers.ParseHour(set.RefreshAt)
-	if err != nil {
-		return nil, fmt.Errorf("refresh-at: %w", err)
-	}
-	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known, Night: night,
-		Mail: notices.Mail{Server: set.MailServer, From: set.MailFrom, User: set.MailUser, Password: os.Getenv("JOLLY_MAIL_PASSWORD")}})
-	f := &follow.Follower{Store: a.store, Index: index, Log: log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf, Step: a.svc.Work.Pace.Step,
-		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
-	a.follower = f
-	a.store.Committed = f.Own
-	a.svc.Work.Followed, a.svc.Changes, a.svc.Notices.Followed = f.Has, f.Changes, f.Position
-	if err = a.svc.Prepare(ctx); err != nil {
-		return nil, fmt.Errorf("bringing the data up to date: %w", err)
-	}
-	if err = f.Load(ctx); err != nil {
-		return nil, fmt.Errorf("loading the library: %w", err)
 	}
 	if err = a.first(ctx, set); err != nil {
 		return nil, err
@@ -175,31 +123,10 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 	run, stop := context.WithCancel(context.Background())
 	a.stop = stop
 	tuneCollector(run)
-	a.owner, a.keep = owner, time.Duration(max(1, set.KeepDays))*24*time.Hour
-	for _, work := range []func(context.Context){f.Run, a.svc.Work.Run, a.svc.Readout.Run, a.svc.Notices.Run, a.svc.Offers.Run, a.svc.Intakes.Run, a.svc.BOMs.Run, a.seal, a.tidy} {
-		a.background.Add(1)
-		go func() {
-			defer a.background.Done()
-			work(run)
-		}()
-	}
-	procs := runtime.GOMAXPROCS(0)
-	if os.Getenv("GOMAXPROCS") == "" {
-		runtime.GOMAXPROCS(procs + 1) // one to listen to the network while lookups keep all processors busy
-	}
-	srv := &api.Server{Turns: procs, Service: a.svc, Follower: f, SecureCookie: set.SecureCookie, Console: http.FS(web.Dist()), Closing: a.closing}
-	handler, err := api.Compressed(srv.New())
-	if err != nil {
+	a.work(run)
+	if err = a.answer(run, l, set); err != nil {
 		return nil, err
 	}
-	a.http = &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
-		BaseContext: func(net.Listener) context.Context { return run }, ErrorLog: slog.NewLogLogger(log.Handler(), slog.LevelDebug)}
-	a.url = "http://" + l.Addr().String()
-	go func() {
-		if err := a.http.Serve(l); !errors.Is(err, http.ErrServerClosed) {
-			a.failed <- err
-		}
-	}()
 	if a.db != nil {
 		go func() {
 			<-a.db.Exited()
@@ -209,6 +136,105 @@ func start(ctx context.Context, set config.Settings, log *slog.Logger) (_ *runni
 		}()
 	}
 	return a, nil
+}
+
+// openDatabase opens the database that the settings name, or else a private one, with its schema brought up to date; reader says whom
+// design tools sign in as.
+func (a *running) openDatabase(ctx context.Context, set config.Settings) (reader string, err error) {
+	dsn, keeper := set.DSN, set.ReadoutDSN
+	a.owner, reader = set.OwnerDSN, "the account with SELECT on the views (see jolly grants)"
+	if dsn == "" {
+		if a.db, err = dbserver.Start(ctx, dbserver.Options{Dir: set.Data, Port: set.DatabasePort}); err != nil {
+			return "", err
+		}
+		a.owner, dsn = a.db.DSNs()
+		keeper, _ = a.db.ReadoutDSNs(dbserver.Database)
+		if reader, err = readoutSignIn(set.Data, a.db); err != nil {
+			return "", err
+		}
+		a.log.Info("database is up", "port", a.db.Port, "taken over", a.db.Adopted)
+	} else if a.owner == "" {
+		a.owner = dsn
+	}
+	if err = store.Migrate(ctx, a.owner, dsn); err != nil {
+		return "", err
+	}
+	if a.store, err = store.Open(dsn); err != nil || keeper == "" {
+		return reader, err
+	}
+	if err = store.GrantKeeper(ctx, a.owner, keeper); err == nil {
+		a.keeper, err = store.OpenKeeper(keeper)
+	}
+	return reader, err
+}
+
+// openHouse puts the use cases together over the database, and loads the library into the index.
+func (a *running) openHouse(ctx context.Context, set config.Settings, reader string) error {
+	key, err := installationKey(set)
+	if err != nil {
+		return err
+	}
+	known, err := secrets(set)
+	if err != nil {
+		return err
+	}
+	night, err := offers.ParseHour(set.RefreshAt)
+	if err != nil {
+		return fmt.Errorf("refresh-at: %w", err)
+	}
+	base := set.Public
+	if base == "" && a.db != nil {
+		base = a.url
+	}
+	lim := rows.DefaultLimits
+	lim.Bytes = int64(set.MaxUploadMB) << 20
+	index := lookup.New()
+	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: a.log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known, Night: night,
+		Mail: notices.Mail{Server: set.MailServer, From: set.MailFrom, User: set.MailUser, Password: os.Getenv("JOLLY_MAIL_PASSWORD")}})
+	f := &follow.Follower{Store: a.store, Index: index, Log: a.log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf, Step: a.svc.Work.Pace.Step,
+		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}
+	a.follower = f
+	a.store.Committed = f.Own
+	a.svc.Work.Followed, a.svc.Changes, a.svc.Notices.Followed = f.Has, f.Changes, f.Position
+	if err := a.svc.Prepare(ctx); err != nil {
+		return fmt.Errorf("bringing the data up to date: %w", err)
+	}
+	if err := f.Load(ctx); err != nil {
+		return fmt.Errorf("loading the library: %w", err)
+	}
+	return nil
+}
+
+// work begins what goes on beside requests, until run ends.
+func (a *running) work(run context.Context) {
+	for _, work := range []func(context.Context){a.follower.Run, a.svc.Work.Run, a.svc.Readout.Run, a.svc.Notices.Run, a.svc.Offers.Run, a.svc.Intakes.Run, a.svc.BOMs.Run, a.seal, a.tidy} {
+		a.background.Add(1)
+		go func() {
+			defer a.background.Done()
+			work(run)
+		}()
+	}
+}
+
+// answer begins to answer requests on l.
+func (a *running) answer(run context.Context, l net.Listener, set config.Settings) error {
+	procs := runtime.GOMAXPROCS(0)
+	if os.Getenv("GOMAXPROCS") == "" {
+		runtime.GOMAXPROCS(procs + 1) // one to listen to the network while lookups keep all processors busy
+	}
+	srv := &api.Server{Turns: procs, Service: a.svc, Follower: a.follower, SecureCookie: set.SecureCookie, Console: http.FS(web.Dist()), Closing: a.closing}
+	handler, err := api.Compressed(srv.New())
+	if err != nil {
+		return err
+	}
+	a.http = &http.Server{Handler: handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 10 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
+		BaseContext: func(net.Listener) context.Context { return run }, ErrorLog: slog.NewLogLogger(a.log.Handler(), slog.LevelDebug)}
+	go func() {
+		if err := a.http.Serve(l); !errors.Is(err, http.ErrServerClosed) {
+			a.failed <- err
+		}
+	}()
+	return nil
 }
 
 // room is how much memory is given beside the heap that is alive, and least what a small library gets in all.

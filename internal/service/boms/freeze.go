@@ -35,111 +35,132 @@ func (s *BOMs) Freeze(ctx context.Context, c deed.Call, key string, version int,
 	if err := deed.Allow(c, deed.OpBOMFreeze); err != nil {
 		return wire.BOM{}, err
 	}
-	note, anyway := deed.Said(in.Note), deed.Said(in.Anyway)
-	if note == "" {
+	f := freezing{BOMs: s, version: version, note: deed.Said(in.Note), anyway: deed.Said(in.Anyway), minor: in.Minor}
+	if f.note == "" {
 		return wire.BOM{}, deed.Fault(deed.Invalid, "note-missing", "A revision needs a note: what it is for.", "Say it in a few words.")
 	}
 	h, _, err := s.findBOM(ctx, key)
 	if err != nil {
 		return wire.BOM{}, err
 	}
-	var content bom.Frozen
-	var entries []*lookup.Entry
-	var subs bom.Subs
-	var seen []store.Head
-	var as lifecycles.Releasing
-	var still lifecycles.Still
-	prepare := func() error {
-		now, doc, err := s.seen(ctx, h.ID, version)
-		if err != nil {
-			return err
-		}
-		vs, file, err := s.reconcile(ctx, now, doc)
-		if err != nil {
-			return err
-		}
-		var own []bom.Pinned
-		if own, subs, seen, err = s.pins(ctx, now, doc, vs); err != nil {
-			return err
-		}
-		if hindered := append(bom.Hindrances(vs), subs.Hindrances(vs)...); len(hindered) > 0 && anyway == "" {
-			return refused(hindered)
-		}
-		if as, still, err = s.lives.Freeze(ctx, c.Actor, now, note, in.Minor); err != nil {
-			return err
-		}
-		content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: own}
-		entries = linked(vs)
-		if doc.Build == 0 {
-			return nil
-		}
-		if _, err := one(file.variants, doc.Variant, ""); err != nil {
-			return err
-		}
-		all, err := whole(own, subs)
-		if err != nil {
-			return err
-		}
-		b, err := s.basket(ctx, bom.PinnedOf(all, content.Variant))
-		if err != nil {
-			return err
-		}
-		cost := b.plan(int64(doc.Build), doc.Buying)
-		content.Rules, content.Cost = doc.Buying, &cost
-		return nil
-	}
-	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpBOMFreeze, "BOM", []any{h.ID, version, in}, prepare, func(t *store.Tx) (int, error) {
-		h, doc, err := at(t, h.ID, version)
-		if err != nil {
-			return 0, err
-		}
-		if err := still(t); err != nil {
-			return 0, err
-		}
-		if err := s.stand(t.Reader, entries, lifecycle.ForbidFreeze); err != nil {
-			return 0, err
-		}
-		hashed, err := pinned(t.Reader, content, doc.Held)
-		if err != nil {
-			return 0, err
-		}
-		if err := asSeen(t.Reader, seen); err != nil {
-			return 0, err
-		}
-		doc.Held = bom.HeldBy(hashed.Lines) // it holds on to them from now on
-		if hashed.Lines, err = whole(hashed.Lines, subs); err != nil {
-			return 0, err
-		}
-		raw, hash, err := document.Canonical(hashed)
-		if err != nil {
-			return 0, err
-		}
-		if len(raw) > mostFrozen {
-			return 0, deed.Fault(deed.TooLarge, "bom-too-large", fmt.Sprintf("The revision would be %d MB large; at most %d can be kept.", len(raw)>>20, mostFrozen>>20), "Shorten its texts, or split the BOM.")
-		}
-		kept := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: frozenFormat, Bytes: raw}
-		if err := t.AddContent(&kept); err != nil {
-			return 0, err
-		}
-		if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
-			return 0, err
-		}
-		draft := h.Draft
-		if err := t.AddRevision(&h, kept, note, as.Label); err != nil {
-			return 0, err
-		}
-		h.Draft, h.State, h.DraftState, h.Moved = draft, as.State, "", nil // one goes on working on it
-		if err := t.SetUses(h.ID, fmt.Sprintf("%s %d", frozenWord, h.Revision), frozenUses(hashed, h.Revision)); err != nil {
-			return 0, err
-		}
-		detail := map[string]any{"revision": h.Revision, "note": note, "anyway": anyway, "file": doc.FileName, "hash": kept.Hash.String()}
-		maps.Copy(detail, as.Detail)
-		return h.Version, t.Update(&h, "frozen", detail)
-	})
-	if err != nil {
+	f.id = h.ID
+	if _, err := deed.DoAfter(ctx, s.Desk, c, deed.OpBOMFreeze, "BOM", []any{h.ID, version, in}, func() error { return f.prepare(ctx, c.Actor) }, f.write); err != nil {
 		return wire.BOM{}, err
 	}
 	return s.Get(ctx, c, h.ID.String())
+}
+
+// freezing is a BOM on its way to its next revision.
+type freezing struct {
+	*BOMs
+	id           store.ID
+	version      int // that a person looked at
+	note, anyway string
+	minor        bool
+
+	content bom.Frozen // but for the pins, which are those of the commit
+	entries []*lookup.Entry
+	subs    bom.Subs
+	seen    []store.Head
+	as      lifecycles.Releasing
+	still   lifecycles.Still
+}
+
+// prepare works out what the revision holds, and looks whether it may be.
+func (f *freezing) prepare(ctx context.Context, who deed.Actor) error {
+	now, doc, err := f.BOMs.seen(ctx, f.id, f.version)
+	if err != nil {
+		return err
+	}
+	vs, file, err := f.reconcile(ctx, now, doc)
+	if err != nil {
+		return err
+	}
+	own, subs, seen, err := f.pins(ctx, now, doc, vs)
+	if err != nil {
+		return err
+	}
+	f.subs, f.seen = subs, seen
+	if hindered := append(bom.Hindrances(vs), subs.Hindrances(vs)...); len(hindered) > 0 && f.anyway == "" {
+		return refused(hindered)
+	}
+	if f.as, f.still, err = f.lives.Freeze(ctx, who, now, f.note, f.minor); err != nil {
+		return err
+	}
+	f.content = bom.Frozen{Name: now.Number, FileName: doc.FileName, FileHash: doc.FileHash, Build: doc.Build, Anyway: f.anyway, Variants: file.variants, Variant: doc.built(file.variants), Lines: own}
+	f.entries = linked(vs)
+	if doc.Build == 0 {
+		return nil
+	}
+	if _, err := one(file.variants, doc.Variant, ""); err != nil {
+		return err
+	}
+	all, err := whole(own, subs)
+	if err != nil {
+		return err
+	}
+	b, err := f.basket(ctx, bom.PinnedOf(all, f.content.Variant))
+	if err != nil {
+		return err
+	}
+	cost := b.plan(int64(doc.Build), doc.Buying)
+	f.content.Rules, f.content.Cost = doc.Buying, &cost
+	return nil
+}
+
+// write keeps the revision, where everything is as it was looked at.
+func (f *freezing) write(t *store.Tx) (int, error) {
+	h, doc, err := at(t, f.id, f.version)
+	if err != nil {
+		return 0, err
+	}
+	hashed, err := f.pinned(t, doc.Held)
+	if err != nil {
+		return 0, err
+	}
+	doc.Held = bom.HeldBy(hashed.Lines) // it holds on to them from now on
+	if hashed.Lines, err = whole(hashed.Lines, f.subs); err != nil {
+		return 0, err
+	}
+	raw, hash, err := document.Canonical(hashed)
+	if err != nil {
+		return 0, err
+	}
+	if len(raw) > mostFrozen {
+		return 0, deed.Fault(deed.TooLarge, "bom-too-large", fmt.Sprintf("The revision would be %d MB large; at most %d can be kept.", len(raw)>>20, mostFrozen>>20), "Shorten its texts, or split the BOM.")
+	}
+	kept := store.Content{ID: store.NewID(), Head: h.ID, Hash: store.Hash(hash), Format: frozenFormat, Bytes: raw}
+	if err := t.AddContent(&kept); err != nil {
+		return 0, err
+	}
+	if err := deed.SaveDraft(t, &h, bomFormat, doc); err != nil {
+		return 0, err
+	}
+	draft := h.Draft
+	if err := t.AddRevision(&h, kept, f.note, f.as.Label); err != nil {
+		return 0, err
+	}
+	h.Draft, h.State, h.DraftState, h.Moved = draft, f.as.State, "", nil // one goes on working on it
+	if err := t.SetUses(h.ID, fmt.Sprintf("%s %d", frozenWord, h.Revision), frozenUses(hashed, h.Revision)); err != nil {
+		return 0, err
+	}
+	detail := map[string]any{"revision": h.Revision, "note": f.note, "anyway": f.anyway, "file": doc.FileName, "hash": kept.Hash.String()}
+	maps.Copy(detail, f.as.Detail)
+	return h.Version, t.Update(&h, "frozen", detail)
+}
+
+// pinned is what the revision holds, with the pins of now, where what was looked at still stands.
+func (f *freezing) pinned(t *store.Tx, held bom.Held) (out bom.Frozen, err error) {
+	if err := f.still(t); err != nil {
+		return out, err
+	}
+	if err := f.stand(t.Reader, f.entries, lifecycle.ForbidFreeze); err != nil {
+		return out, err
+	}
+	if out, err = pinned(t.Reader, f.content, held); err != nil {
+		return out, err
+	}
+	return out, asSeen(t.Reader, f.seen)
 }
 
 // mostFrozen is how large a revision can be: as the database keeps it in one piece.
