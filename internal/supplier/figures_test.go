@@ -89,6 +89,19 @@ func TestFiguresThatAreNone(t *testing.T) {
 	}
 }
 
+// The same answer is read as the same, however often: members of an object have no order of their own.
+func TestAnAnswerIsReadTheSameEachTime(t *testing.T) {
+	answer := `{"items":[{"maker":"Heron","mpn":"H-1","no":"7","here":{"stock":5},"there":{"stock":7},"afar":{"stock":9},"above":{"stock":11}},{"maker":"Heron","mpn":"H-2","no":"8","stock":3}]}`
+	first, err := plainReader(t, money.Point).Read([]byte(answer))
+	require.NoError(t, err)
+	require.Equal(t, `The stock "11 | 9 | 5 | 7" is no whole number.`, first.Products[0].Offers[0].Problems[0], "by the members' names")
+	for range 50 {
+		again, err := plainReader(t, money.Point).Read([]byte(answer))
+		require.NoError(t, err)
+		require.Equal(t, first, again)
+	}
+}
+
 func TestAProductWithTwoIdentitiesIsLeftOut(t *testing.T) {
 	for item, want := range map[string]string{
 		`"maker":"Heron","mpn":"H-1","also":{"mpn":"H-2"}`:    "Product 1 of the page has 2 manufacturer part numbers (H-1, H-2); it was left out.",

@@ -1,6 +1,7 @@
 package supplier
 
 import (
+	"cmp"
 	"encoding/json"
 	"maps"
 	"slices"
@@ -10,6 +11,7 @@ import (
 	"github.com/antchfx/xmlquery"
 	"github.com/antchfx/xpath"
 	"github.com/theory/jsonpath"
+	"github.com/theory/jsonpath/spec"
 
 	"jollydrawer/core/connection"
 )
@@ -132,9 +134,22 @@ func (p namePath) from(n node) []node {
 	return []node{jsonNode{v}}
 }
 
+// from selects in the order of the paths, what lies nearest first: that of an object's members is left open (RFC 9535, clause 2.3.2.2), and another one each
+// time would make the same answer another.
 func (p jsonPath) from(n node) (out []node) {
-	for _, v := range p.p.Select(n.(jsonNode).v) {
-		out = append(out, jsonNode{v})
+	v := n.(jsonNode).v
+	all := p.p.Select(v)
+	if len(all) < 2 {
+		for _, one := range all {
+			out = append(out, jsonNode{one})
+		}
+		return out
+	}
+	located := p.p.SelectLocated(v)
+	located.Sort()
+	slices.SortStableFunc(located, func(a, b *spec.LocatedNode) int { return cmp.Compare(len(a.Path), len(b.Path)) })
+	for _, one := range located {
+		out = append(out, jsonNode{one.Node})
 	}
 	return out
 }

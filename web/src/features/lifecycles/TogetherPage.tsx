@@ -1,4 +1,4 @@
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { type Schemas } from '../../api/client';
 import { Asked } from '../../ui/asked';
@@ -48,9 +48,11 @@ function useTicks(t: Together) {
   const tick = useTickMany();
   const { mutate, isPending } = tick;
   const at = (part: string, key: string) => `${part} ${key}`;
+  const made = useRef(new Map<string, number>()); // the version of each part that ticks made: what shows an older one is being asked for anew
   useEffect(() => {
     if (isPending) return;
-    const open = t.parts.flatMap((p) =>
+    const anew = t.parts.filter((p) => p.version >= (made.current.get(p.id) ?? 0));
+    const open = anew.flatMap((p) =>
       p.items
         .filter((i) => wished[at(p.id, i.key)] !== undefined && wished[at(p.id, i.key)] !== i.mine)
         .map((i) => ({ p, key: i.key, to: !i.mine })),
@@ -62,10 +64,12 @@ function useTicks(t: Together) {
       { things: sent.map((o) => ({ id: o.p.id, version: o.p.version })), items: [first.key], untick: !first.to },
       {
         onError: () => setWished({}),
-        onSuccess: () =>
+        onSuccess: (done) => {
+          for (const x of done.things) made.current.set(x.id, x.version);
           setWished((w) =>
             Object.fromEntries(Object.entries(w).filter(([k, v]) => v !== first.to || !sent.some((o) => at(o.p.id, o.key) === k))),
-          ),
+          );
+        },
       },
     );
   }, [isPending, mutate, t, wished]);

@@ -69,3 +69,30 @@ it('says so where nothing waits with that datasheet', async () => {
   show(<TogetherPage />, '/review/p1/together', '/review/:id/together');
   expect(await screen.findByText('Nothing with this datasheet waits for you')).toBeTruthy();
 });
+
+// The list is asked for anew after each tick, and what comes may be older than the tick: an answer that was overtaken by an event.
+it('sends no tick on versions that its own ticks have made old, and loses none', async () => {
+  const after = (n: number, ohms: string) => {
+    const p = part(n, ohms);
+    return { ...p, version: p.version + 1, items: p.items.map((i) => ({ ...i, mine: i.key === 'values.case' })) };
+  };
+  let now: object = together;
+  const sent = answering(['thing.review', 'thing.move'], {
+    '/things/p1/review/together': () => now,
+    'POST /reviews/ticks': async (said: unknown) => {
+      await new Promise((done) => setTimeout(done, 50)); // others press on meanwhile
+      return { things: (said as { things: { id: string; version: number }[] }).things.map((x) => ({ id: x.id, version: x.version + 1 })) };
+    },
+    '/lifecycles': { items: [] },
+  });
+  show(<TogetherPage />, '/review/p1/together', '/review/:id/together');
+  (await screen.findByRole('grid', { name: 'Review lists' })).focus();
+  await userEvent.keyboard(' {ArrowDown}{ArrowDown}{ArrowRight} ');
+  await waitFor(() => expect(sent).toHaveLength(1));
+  await new Promise((done) => setTimeout(done, 300)); // the old list came, and nothing is sent on it
+  expect(sent).toHaveLength(1);
+  now = { ...together, alike: [item('values.case', 'Case', '0805', true)], parts: [after(1, '1 kΩ'), after(2, '2.2 kΩ')] };
+  window.dispatchEvent(new Event('visibilitychange')); // the page asks anew
+  await waitFor(() => expect(sent).toHaveLength(2));
+  expect(sent[1]).toMatchObject({ body: { things: [{ id: 'p2', version: 6 }], items: ['values.resistance'], untick: false } });
+});
