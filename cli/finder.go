@@ -135,12 +135,13 @@ func comparisonTable(x wire.Comparison) table {
 }
 
 func findParts(ctx context.Context, c *ucli.Command, k *client.Client) error {
-	l, err := k.Parts(ctx, queryOf(c, c.Args().Slice()))
+	asked := queryOf(c, c.Args().Slice())
+	l, err := k.Parts(ctx, asked)
 	if err != nil {
 		return err
 	}
 	columns := []string{"number", "description", "manufacturer", "mpn", "status", "standing"}
-	if asked := queryOf(c, nil); len(asked.Columns) > 0 {
+	if len(asked.Columns) > 0 {
 		columns = asked.Columns
 	} else if strings.Contains(strings.Join(asked.Filters, " ")+asked.Sort, "offer.") {
 		columns = []string{"number", "description", "mpn", "offer.stock", "offer.price", "offer.lead", "offer.state"}

@@ -464,12 +464,17 @@ func (r Reader) ReleasedParts(offset, limit int) (out []Head, err error) {
 
 // HeadsThatSay lists the heads of a kind whose newest content holds one of some texts.
 func (r Reader) HeadsThatSay(kind string, texts []string) (out []Head, err error) {
-	says := r.db.Where("FALSE")
-	for _, text := range texts {
-		says = says.Or("LOCATE(?, c.bytes) > 0", text)
-	}
-	err = r.db.Table("heads h").Select("h.*").Joins("JOIN contents c ON c.id = COALESCE(h.draft, h.released)").Where("h.kind = ?", kind).Where(says).Order("h.id").Find(&out).Error
+	err = r.db.Table("heads h").Select("h.*").Joins("JOIN contents c ON c.id = COALESCE(h.draft, h.released)").Where("h.kind = ?", kind).Where(r.says("c.bytes", texts)).Order("h.id").Find(&out).Error
 	return out, err
+}
+
+// says asks for what holds one of some texts in a column; none hold nothing.
+func (r Reader) says(column string, texts []string) *gorm.DB {
+	q := r.db.Where("FALSE")
+	for _, text := range texts {
+		q = q.Or("LOCATE(?, "+column+") > 0", text)
+	}
+	return q
 }
 
 // HeadsByID loads the heads of parts, in no order.

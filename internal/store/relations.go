@@ -80,11 +80,7 @@ func (r Reader) Views(account ID) (out []View, err error) {
 
 // ViewsThatSay lists the views of all accounts whose question holds one of some texts.
 func (r Reader) ViewsThatSay(texts []string) (out []View, err error) {
-	q := r.db.Where("FALSE")
-	for _, text := range texts {
-		q = q.Or("LOCATE(?, query) > 0", text)
-	}
-	err = q.Order("id").Find(&out).Error
+	err = r.db.Where(r.says("query", texts)).Order("id").Find(&out).Error
 	return out, err
 }
 
