@@ -24,7 +24,7 @@ var allowed = map[string][]string{
 	"internal/wire":              {"core", "formats/rows"},
 	"internal/store":             {"core"},
 	"internal/auth":              {},
-	"internal/config":            {},
+	"internal/config":            {"internal/auth"},
 	"internal/dbserver":          {"core"},
 	"internal/blobs":             {"internal/store"},
 	"internal/jobs":              {"internal/store"},

@@ -92,7 +92,7 @@ var listens = regexp.MustCompile(`listens on (http://\S+)`)
 func serve(t *testing.T, owner, dsn string, flags ...string) *instance {
 	t.Helper()
 	i := &instance{log: &bytes.Buffer{}}
-	args := append([]string{"serve", "--listen", "127.0.0.1:0", "--database-dsn", dsn, "--database-owner-dsn", owner, "--data", t.TempDir(), "--lease", "1s", "--log-level", "warn"}, flags...)
+	args := append([]string{"serve", "--listen", "127.0.0.1:0", "--database-dsn", dsn, "--database-owner-dsn", owner, "--data", t.TempDir(), "--lease", "1s", "--log-level", "warn", "--password-cost", "least"}, flags...)
 	i.cmd = exec.Command(binary, args...)
 	i.cmd.Env = append(os.Environ(), "JOLLY_FIRST_PASSWORD="+adminPassword)
 	out := &watched{}

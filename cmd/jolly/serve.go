@@ -189,7 +189,7 @@ func (a *running) openHouse(ctx context.Context, set config.Settings, reader str
 	lim := rows.DefaultLimits
 	lim.Bytes = int64(set.MaxUploadMB) << 20
 	index := lookup.New()
-	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: a.log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known, Night: night,
+	a.svc = app.New(a.store, index, app.Options{Limits: lim, Lease: set.Lease, Guard: reach.Guard{Inside: set.AllowInside}, Log: a.log, Keeper: a.keeper, Reader: reader, Base: base, Key: key, Secrets: known, Night: night, Passwords: set.Passwords,
 		Mail: notices.Mail{Server: set.MailServer, From: set.MailFrom, User: set.MailUser, Password: os.Getenv("JOLLY_MAIL_PASSWORD")}})
 	f := &follow.Follower{Store: a.store, Index: index, Log: a.log, Every: 150 * time.Millisecond, Cabinet: a.svc.Cabinets.Current, CabinetID: a.svc.Policy.CurrentID, States: a.svc.Policy.StatesOf, Step: a.svc.Work.Pace.Step,
 		Snapshot: filepath.Join(set.Data, "lookup.snapshot")}

@@ -14,12 +14,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"jollydrawer/internal/auth"
 	"jollydrawer/internal/config"
 )
 
 func settings(t *testing.T) config.Settings {
 	t.Setenv("JOLLY_FIRST_PASSWORD", "a-long-password")
-	return config.Settings{Listen: "127.0.0.1:0", Data: filepath.Join(t.TempDir(), "data"), MaxUploadMB: 8, Lease: time.Second, KeepDays: 30}
+	return config.Settings{Listen: "127.0.0.1:0", Data: filepath.Join(t.TempDir(), "data"), MaxUploadMB: 8, Lease: time.Second, KeepDays: 30, Passwords: auth.Least}
 }
 
 // Ctrl-C ends the service once, however often it is asked to end: a command that serves closes it, and so does its defer.

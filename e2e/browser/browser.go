@@ -65,16 +65,26 @@ func (b *Browser) Do(steps ...chromedp.Action[chromedp.Void]) error {
 	return nil
 }
 
-// Idle waits until the console asks for nothing.
+// rested answers once the console has said that it is idle. What a step sets off has begun a few frames later.
+const rested = `new Promise((done) => {
+	const look = (frames) => frames > 0 || document.documentElement.dataset.idle !== 'yes' ? requestAnimationFrame(() => look(frames - 1)) : done('');
+	look(3);
+})`
+
+// Idle waits until the console asks for nothing, changes nothing and pauses for nothing.
 func (b *Browser) Idle() error {
-	if err := b.Do(chromedp.Sleep(150 * time.Millisecond)); err != nil {
-		return err
+	var err error
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
+		ctx, cancel := context.WithDeadline(b.ctx, end)
+		_, err = chromedp.Run(ctx, chromedp.Evaluate[string](rested, chromedp.EvalAwaitPromise))
+		cancel()
+		if err == nil {
+			return nil
+		}
+		// A page that is being left takes the question with it: the one that comes is asked.
 	}
-	if err := b.Do(chromedp.WaitReady(chromedp.CSS(`html[data-idle=yes]`))); err != nil {
-		now, _ := b.Eval(`location.href + ' idle=' + document.documentElement.dataset.idle + ' ' + document.readyState + ' ' + document.body.innerText.slice(0, 300)`)
-		return fmt.Errorf("the page does not come to rest: %w: %s", err, now)
-	}
-	return nil
+	now, _ := b.Eval(`location.href + ' idle=' + document.documentElement.dataset.idle + ' ' + document.readyState + ' ' + document.body.innerText.slice(0, 300)`)
+	return fmt.Errorf("the page does not come to rest: %w: %s", err, now)
 }
 
 // SignIn signs in through the form; theme is light or dark.
@@ -217,7 +227,7 @@ func (b *Browser) fieldID(label string) (string, error) {
 // See waits until the page shows a text.
 func (b *Browser) See(text string) error {
 	js := fmt.Sprintf(`document.body.innerText.replace(/\s+/g, ' ').includes(%q)`, text)
-	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(100 * time.Millisecond) {
+	for end := time.Now().Add(time.Minute); time.Now().Before(end); time.Sleep(20 * time.Millisecond) {
 		if ok, err := chromedp.Run(b.ctx, chromedp.Evaluate[bool](js)); err == nil && ok {
 			return b.Idle()
 		}

@@ -24,6 +24,20 @@ type Cost struct {
 // Usual is the second recommended choice of RFC 9106, section 4, for two processors.
 var Usual = Cost{Passes: 3, Memory: 64 << 10, Threads: 2}
 
+// Least is the least that OWASP's Password Storage Cheat Sheet (argon2id) allows, for a machine with little memory.
+var Least = Cost{Passes: 2, Memory: 19 << 10, Threads: 1}
+
+// CostNamed is the cost that a setting calls usual or least.
+func CostNamed(name string) (Cost, error) {
+	switch name {
+	case "usual":
+		return Usual, nil
+	case "least":
+		return Least, nil
+	}
+	return Cost{}, fmt.Errorf("%q: use usual or least", name)
+}
+
 // slots bounds how many password hashes are computed at once, so that sign-ins cannot use up the memory.
 var slots = make(chan struct{}, 4)
 

@@ -31,6 +31,18 @@ func TestPasswordsOfAnotherCostGoOnToFit(t *testing.T) {
 	}
 }
 
+func TestEvenTheLeastCostIsWhatIsRecommendedAtLeast(t *testing.T) {
+	for name, begins := range map[string]string{"usual": "$argon2id$v=19$m=65536,t=3,p=2$", "least": "$argon2id$v=19$m=19456,t=2,p=1$"} {
+		c, err := CostNamed(name)
+		assert.NoError(t, err)
+		h := c.Hash("correct horse")
+		assert.True(t, strings.HasPrefix(h, begins), h)
+		assert.True(t, Usual.Check(h, "correct horse") && Least.Check(h, "correct horse") && !Least.Check(h, "correct horsf"))
+	}
+	_, err := CostNamed("cheap")
+	assert.EqualError(t, err, `"cheap": use usual or least`)
+}
+
 func TestPasswordStrength(t *testing.T) {
 	assert.NoError(t, CheckStrength("tide-and-time", "maren"))
 	for _, weak := range []string{"", "short", "my-name-is-MAREN", strings.Repeat("x", 201)} {

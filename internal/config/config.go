@@ -12,6 +12,8 @@ import (
 
 	"github.com/urfave/cli/v3"
 	"go.yaml.in/yaml/v3"
+
+	"jollydrawer/internal/auth"
 )
 
 // Settings of the service.
@@ -29,6 +31,7 @@ type Settings struct {
 	DatabasePort int
 	MaxUploadMB  int
 	Lease        time.Duration
+	Passwords    auth.Cost // of those that are set from now on; zero: auth.Usual
 	LogFormat    string
 	LogLevel     string
 	SecureCookie bool
@@ -62,6 +65,7 @@ func Flags() []cli.Flag {
 		&cli.IntFlag{Name: "database-port", Usage: "`PORT` of the private database; 0 takes a free one", Sources: env("database-port")},
 		&cli.IntFlag{Name: "max-upload", Value: 128, Usage: "largest file that is taken, in `MB`", Sources: env("max-upload")},
 		&cli.DurationFlag{Name: "lease", Value: 15 * time.Second, Usage: "how long a job waits for its instance before another takes over", Sources: env("lease")},
+		&cli.StringFlag{Name: "password-cost", Value: "usual", Usage: "usual or least: what a guess at a password that is set from now on costs; usual takes 64 MB of memory for a moment, least 19 MB", Sources: env("password-cost")},
 		&cli.StringFlag{Name: "log-format", Value: "text", Usage: "text or json", Sources: env("log-format")},
 		&cli.StringFlag{Name: "log-level", Value: "info", Usage: "debug, info, warn or error", Sources: env("log-level")},
 		&cli.StringSliceFlag{Name: "allow-inside", Usage: "`HOST:PORT` (or HOST:*) inside a private network that datasheets and old databases may be fetched from; may be given several times", Sources: env("allow-inside")},
@@ -99,6 +103,10 @@ func Load(cmd *cli.Command) (Settings, error) {
 	s := Settings{Listen: cmd.String("listen"), Data: cmd.String("data"), DSN: cmd.String("database-dsn"), OwnerDSN: cmd.String("database-owner-dsn"), ReadoutDSN: cmd.String("readout-dsn"), KeyFile: cmd.String("key-file"), MailServer: cmd.String("mail-server"), MailFrom: cmd.String("mail-from"), MailUser: cmd.String("mail-user"), Public: strings.TrimRight(cmd.String("public-address"), "/"),
 		DatabasePort: cmd.Int("database-port"), MaxUploadMB: cmd.Int("max-upload"), Lease: cmd.Duration("lease"), LogFormat: cmd.String("log-format"),
 		LogLevel: cmd.String("log-level"), SecureCookie: cmd.Bool("secure-cookie"), AllowInside: cmd.StringSlice("allow-inside"), KeepDays: cmd.Int("keep-days"), SecretFile: cmd.String("secret-file"), RefreshAt: cmd.String("refresh-at")}
+	var err error
+	if s.Passwords, err = auth.CostNamed(cmd.String("password-cost")); err != nil {
+		return s, fmt.Errorf("password-cost is %w", err)
+	}
 	if s.MaxUploadMB < 1 || s.Lease < time.Second || s.KeepDays < 1 {
 		return s, fmt.Errorf("max-upload and keep-days must be at least 1 and lease at least 1s")
 	}

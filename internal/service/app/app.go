@@ -8,6 +8,7 @@ import (
 
 	"jollydrawer/core/lookup"
 	"jollydrawer/formats/rows"
+	"jollydrawer/internal/auth"
 	"jollydrawer/internal/reach"
 	"jollydrawer/internal/service/audit"
 	"jollydrawer/internal/service/boms"
@@ -92,6 +93,8 @@ type Options struct {
 
 	Night   offers.Hour      // of the day (UTC) at which suppliers are asked by themselves; blank: never
 	Secrets supplier.Secrets // by which suppliers know who asks; nil: none
+
+	Passwords auth.Cost // of those that are set from now on; zero: auth.Usual
 }
 
 // New puts the use cases together over a store and an index.
@@ -100,6 +103,9 @@ func New(s *store.Store, x *lookup.Index, o Options) *App {
 	a := &App{Desk: d, Index: x, Work: work.New(d, o.Lease), People: people.New(d), Files: files.New(d, o.Limits), Cabinets: cabinets.New(d, x)}
 	a.Policy = policy.New(d, a.Cabinets)
 	a.People.Needs = a.Policy
+	if o.Passwords != (auth.Cost{}) {
+		a.People.Passwords = o.Passwords
+	}
 	a.Models = models.New(d, x, a.Files, a.Cabinets, a.Policy)
 	a.Series = series.New(d, x)
 	a.Parts = parts.New(d, x, a.Cabinets, a.Policy, a.Models)

@@ -1,9 +1,10 @@
 import { useIsFetching, useIsMutating } from '@tanstack/react-query';
-import { Suspense, useEffect, useRef, useState, type FormEvent } from 'react';
+import { Suspense, useEffect, useLayoutEffect, useRef, useState, type FormEvent } from 'react';
 import { NavLink, Outlet, useLocation, useNavigate, useNavigation, useSearchParams } from 'react-router';
 import { onSessionEnd, type Schemas } from '../api/client';
 import { useUnread } from '../features/notices';
 import { SignIn, SignInForm, useMe, useSignOut } from '../features/people';
+import { begin, settle } from '../ui/idle';
 import { Dialog, Empty, Menu, Trouble } from '../ui/kit';
 import { forgetTyped, ForAccount } from '../ui/unsaved';
 import { useLive } from './live';
@@ -45,11 +46,8 @@ function useTheme() {
 /** Marks the page as idle when nothing is being asked or changed, or all of it waits for a person: tests wait for it. */
 function useIdleMark(waiting: boolean) {
   const under = useIsFetching() + useIsMutating() + (useNavigation().state === 'idle' ? 0 : 1);
-  const busy = waiting ? 0 : under;
-  useEffect(() => {
-    const set = setTimeout(() => (document.documentElement.dataset.idle = busy === 0 ? 'yes' : 'no'), busy === 0 ? 60 : 0);
-    return () => clearTimeout(set);
-  }, [busy]);
+  const busy = under > 0 && !waiting;
+  useLayoutEffect(() => (busy ? begin() : settle()), [busy]);
 }
 
 /** Somebody goes on to another page: the keyboard goes with them, and those who hear the page are told where they are. */
@@ -70,10 +68,12 @@ function useArrival() {
 /** Puts the keyboard into the table that a search fills, as soon as it is there. */
 function toTable() {
   const until = Date.now() + 3000;
+  const end = begin();
   const look = () => {
     const grid = document.querySelector<HTMLElement>('#main [role=grid]');
-    if (grid) grid.focus();
-    else if (Date.now() < until) setTimeout(look, 50);
+    grid?.focus();
+    if (!grid && Date.now() < until) setTimeout(look, 50);
+    else end();
   };
   setTimeout(look, 0);
 }

@@ -1,6 +1,7 @@
 import { useCabinet } from '../cabinet/queries';
 import { useEffect, useState } from 'react';
 import type { Schemas } from '../../api/client';
+import { later } from '../../ui/idle';
 import { Button, Chip, Dialog, Field, Select, TextArea, Trouble } from '../../ui/kit';
 import { places, targetWords, useTryRule, type Intake, type Rule } from './queries';
 
@@ -35,10 +36,7 @@ export function RuleDialog({
   const source = rule.constant !== undefined ? 'constant' : rule.combine !== undefined ? 'combine' : 'field';
   const way = rule.piece?.fact ? 'fact' : rule.piece?.word !== undefined ? 'word' : rule.piece ? 'marks' : 'all';
   const ready = rule.to !== '' && (rule.from || rule.combine || rule.constant);
-  useEffect(() => {
-    const wait = setTimeout(() => setTried(ready ? rule : undefined), 250);
-    return () => clearTimeout(wait);
-  }, [rule, ready]);
+  useEffect(() => later(() => setTried(ready ? rule : undefined), 250), [rule, ready]);
   const try_ = useTryRule(i.id, i.version, tried);
   const set = (change: Partial<Rule>) =>
     setRule((r) => Object.fromEntries(Object.entries({ ...r, ...change }).filter(([, v]) => v !== undefined)) as Rule);

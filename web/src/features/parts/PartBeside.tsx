@@ -2,6 +2,7 @@ import { useCabinet } from '../cabinet/queries';
 import { useEffect, useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 import { Stale } from '../../ui/asked';
+import { later } from '../../ui/idle';
 import { Chip, Empty, LifeState, Trouble } from '../../ui/kit';
 import { PartDrawings } from '../models';
 import { usePartBeside } from './queries';
@@ -12,10 +13,7 @@ const settle = 90;
 /** The active part of the list: its drawings, all of its parameters, its sources. Nothing of it can be changed here. */
 export function PartBeside({ number }: { number: string | undefined }) {
   const [settled, setSettled] = useState(number);
-  useEffect(() => {
-    const wait = setTimeout(() => setSettled(number), settle);
-    return () => clearTimeout(wait);
-  }, [number]);
+  useEffect(() => later(() => setSettled(number), settle), [number]);
   const part = usePartBeside(settled ?? number);
   const p = part.data;
   const content = p?.released ?? p?.draft;

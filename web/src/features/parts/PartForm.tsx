@@ -1,6 +1,7 @@
 import { useEffect, useEffectEvent, useState } from 'react';
 import { useFieldArray, useForm } from 'react-hook-form';
 import { upload, type ApiError, type Schemas } from '../../api/client';
+import { later } from '../../ui/idle';
 import { Button, Field, Panel, Select, Trouble } from '../../ui/kit';
 import { useModelNames, type Edit } from './queries';
 
@@ -86,16 +87,16 @@ export function PartForm({
   });
   useEffect(() => {
     if (!onTyped) return;
-    let wait: ReturnType<typeof setTimeout> | undefined;
+    let callOff: (() => void) | undefined;
     const unsubscribe = form.subscribe({
       formState: { values: true },
       callback: ({ values }) => {
-        clearTimeout(wait);
-        wait = setTimeout(() => onTyped(values.values), 500);
+        callOff?.();
+        callOff = later(() => onTyped(values.values), 500);
       },
     });
     return () => {
-      clearTimeout(wait);
+      callOff?.();
       unsubscribe();
     };
   }, [form, onTyped]);
