@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { cleanup, render } from '@testing-library/react';
 import { createMemoryRouter, RouterProvider } from 'react-router';
-import { afterEach, beforeEach, vi } from 'vitest';
+import { afterAll, afterEach, beforeEach, vi } from 'vitest';
 import { forgetAnswers } from '../api/kept';
 import { Toasts } from './toast';
 import { ForAccount } from './unsaved';
@@ -88,6 +88,9 @@ export function apart() {
   afterEach(() => {
     cleanup();
     vi.unstubAllGlobals();
+  });
+  afterAll(() => {
+    for (const side of ['clientHeight', 'clientWidth']) Reflect.deleteProperty(HTMLElement.prototype, side); // what tall gave them
   });
 }
 

@@ -2,17 +2,21 @@
 import '../../ui/absolute';
 import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
-import { afterEach, expect, test, vi } from 'vitest';
-import { apart } from '../../ui/testing';
+import { beforeEach, expect, test, vi } from 'vitest';
+import { apart, Refusal, service } from '../../ui/testing';
 import { TableFile } from './TableFile';
 
 apart();
 
-const waiting = new Map<string, { keep: (f: { hash: string }) => void; fail: (e: Error) => void }>();
-vi.mock('../../api/client', () => ({
-  upload: (f: File) => new Promise((keep, fail) => waiting.set(f.name, { keep, fail })),
-}));
-afterEach(() => waiting.clear());
+const waiting = new Map<string | null, (answer: unknown) => void>();
+beforeEach(() => {
+  waiting.clear();
+  service([], { 'POST /files': (_: unknown, query: URLSearchParams) => new Promise((keep) => waiting.set(query.get('name'), keep)) });
+});
+const answer = async (name: string, what: unknown) => {
+  await vi.waitFor(() => expect(waiting.has(name)).toBe(true));
+  waiting.get(name)?.(what);
+};
 
 const choose = (name: string) => userEvent.upload(screen.getByLabelText('or a file'), new File(['1'], name));
 
@@ -21,8 +25,8 @@ test('of two files only the one that was chosen last counts, whichever arrives f
   render(<TableFile onFile={(hash) => told.push(hash)} />);
   await choose('one.csv');
   await choose('two.csv');
-  waiting.get('two.csv')?.keep({ hash: 'two' });
-  waiting.get('one.csv')?.keep({ hash: 'one' });
+  await answer('two.csv', { hash: 'two' });
+  await answer('one.csv', { hash: 'one' });
   await vi.waitFor(() => expect(told).toEqual([undefined, undefined, 'two']));
 });
 
@@ -30,7 +34,7 @@ test('a file that cannot be kept is said, nothing is left of the one before, and
   const told: (string | undefined)[] = [];
   render(<TableFile onFile={(hash) => told.push(hash)} />);
   await choose('large.csv');
-  waiting.get('large.csv')?.fail(new Error('large.csv has more than 64 MB, which is the limit; nothing was kept.'));
+  await answer('large.csv', new Refusal(413, 'too-large', 'large.csv has more than 64 MB, which is the limit; nothing was kept.'));
   expect((await screen.findByRole('alert')).textContent).toContain('more than 64 MB');
   expect(told).toEqual([undefined, '']);
   await choose('small.csv');
