@@ -8,7 +8,8 @@ export default defineConfig({
   build: { emptyOutDir: false, target: 'es2022', assetsInlineLimit: 0 },
   test: {
     testTimeout: 60_000, // a machine that does other things as well takes longer; what hangs is found all the same
-    isolate: false, // a page and its modules for each file took two thirds of the time; what a test leaves behind it takes away itself (apart)
+    isolate: false, // a page and its modules for each file took two thirds of the time; what a test leaves behind is taken away (tidy.ts)
+    setupFiles: ['./src/ui/tidy.ts'],
   },
   server: { proxy: { '/api': 'http://127.0.0.1:8090' } },
 });

@@ -1,10 +1,7 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
 import { api, ApiError, based, intentionOf, onSessionEnd, setCsrf, settle, take } from './client';
 
-afterEach(() => {
-  vi.unstubAllGlobals();
-  onSessionEnd(undefined);
-});
+afterEach(() => onSessionEnd(undefined));
 
 describe('take', () => {
   it('gives the data of an answer', async () => {

@@ -1,4 +1,4 @@
-import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { ask, forgetAnswers, mostKept } from './kept';
 
 const url = 'https://drawer.test/api/v1/parts';
@@ -17,9 +17,6 @@ function service(says: (url: string) => { tag: string; body: string; kind?: stri
 }
 
 const get = async (at = url) => (await ask(new Request(at))).text();
-
-beforeEach(forgetAnswers);
-afterEach(() => vi.unstubAllGlobals());
 
 describe('an answer that was heard', () => {
   it('is given again while it is the same, and replaced when it is not', async () => {

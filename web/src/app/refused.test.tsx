@@ -1,5 +1,4 @@
 // @vitest-environment jsdom
-import '../ui/absolute';
 import { screen } from '@testing-library/react';
 import { expect, it } from 'vitest';
 import { BomList } from '../features/boms/BomList';
@@ -13,9 +12,7 @@ import { NoticesPage } from '../features/notices/NoticesPage';
 import { PartsPage } from '../features/parts';
 import { SeriesListPage } from '../features/series/SeriesListPage';
 import { WantsPage } from '../features/wants/WantsPage';
-import { apart, Refusal, service, show } from '../ui/testing';
-
-apart();
+import { Refusal, service, show } from '../ui/testing';
 
 const pages = {
   '/boms': BomList,

@@ -3,9 +3,7 @@ import { screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it, vi } from 'vitest';
 import { ChartFigure, csvText, svgText } from './chart';
-import { apart, show } from './testing';
-
-apart();
+import { show } from './testing';
 
 it('writes a drawing that needs nothing of the page', () => {
   document.body.innerHTML =

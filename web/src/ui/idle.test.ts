@@ -1,5 +1,5 @@
 // @vitest-environment jsdom
-import { afterEach, beforeEach, expect, test, vi } from 'vitest';
+import { beforeEach, expect, test, vi } from 'vitest';
 import { begin, later, settle } from './idle';
 
 const says = () => document.documentElement.dataset.idle;
@@ -9,7 +9,6 @@ beforeEach(() => {
   settle();
   vi.runAllTimers();
 });
-afterEach(() => vi.useRealTimers());
 
 test('the console is busy from the moment something begins until all has ended and a moment has passed', () => {
   const one = begin();

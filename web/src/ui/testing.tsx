@@ -1,8 +1,7 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { cleanup, render } from '@testing-library/react';
+import { render } from '@testing-library/react';
 import { createMemoryRouter, RouterProvider } from 'react-router';
-import { afterAll, afterEach, beforeEach, vi } from 'vitest';
-import { forgetAnswers } from '../api/kept';
+import { vi } from 'vitest';
 import { Toasts } from './toast';
 import { ForAccount } from './unsaved';
 
@@ -77,21 +76,6 @@ export function show(node: React.ReactNode, at = '/', path = '/') {
     </QueryClientProvider>,
   );
   return router;
-}
-
-/** To be called once by each file of tests: nothing stays behind from one test to the next. */
-export function apart() {
-  beforeEach(() => {
-    forgetAnswers();
-    localStorage.clear();
-  });
-  afterEach(() => {
-    cleanup();
-    vi.unstubAllGlobals();
-  });
-  afterAll(() => {
-    for (const side of ['clientHeight', 'clientWidth']) Reflect.deleteProperty(HTMLElement.prototype, side); // what tall gave them
-  });
 }
 
 /** Gives every element a height, so that tables show rows where nothing is laid out. */

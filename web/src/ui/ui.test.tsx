@@ -4,7 +4,7 @@ import { cleanup, fireEvent, render, screen, waitFor, within } from '@testing-li
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
 import { createMemoryRouter, Link, RouterProvider } from 'react-router';
-import { afterEach, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
+import { beforeAll, describe, expect, it, vi } from 'vitest';
 import { useAct } from '../api/write';
 import { Asked } from './asked';
 import { Choose } from './choose';
@@ -21,8 +21,6 @@ beforeAll(() => {
   Object.defineProperty(HTMLElement.prototype, 'clientHeight', { configurable: true, value: 600 });
   Object.defineProperty(HTMLElement.prototype, 'clientWidth', { configurable: true, value: 800 });
 });
-afterEach(cleanup);
-beforeEach(() => localStorage.clear());
 
 describe('a dialog', () => {
   function House() {

@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show } from '../../ui/testing';
+import { service, show } from '../../ui/testing';
 import { BuildBar } from './BuildBar';
 import type { BOM, Line } from './queries';
-
-apart();
 
 const short = { row: 2, findings: [{ severity: 'warning', cause: 'stock-short', what: 'suppliers have 90' }] } as unknown as Line;
 const bom = (build: number, lines: Line[] = []) =>

@@ -1,12 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show, tall } from '../../ui/testing';
+import { service, show, tall } from '../../ui/testing';
 import { RevisionPage } from './RevisionPage';
 
-apart();
 tall();
 
 const build = (proved: number) => ({

@@ -1,13 +1,11 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show, tall } from '../../ui/testing';
+import { Refusal, service, show, tall } from '../../ui/testing';
 import { BomPage } from './BomPage';
 import { laidOver, taken, type BOM } from './queries';
 
-apart();
 tall();
 
 const part = {

@@ -1,16 +1,13 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { cleanup, render, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { MemoryRouter } from 'react-router';
-import { afterEach, describe, expect, it, vi } from 'vitest';
+import { describe, expect, it, vi } from 'vitest';
 import { service, show } from '../../ui/testing';
 import { RemoveDialog } from './BomDialogs';
 import { ColumnsDialog } from './ColumnsDialog';
 import { LineDialog } from './LineDialog';
 import type { BOM, Line } from './queries';
-
-afterEach(cleanup);
 
 const part = {
   id: 'p1',

@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { fireEvent, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { describe, expect, it } from 'vitest';
-import { apart, Refusal, service, show } from '../../ui/testing';
+import { Refusal, service, show } from '../../ui/testing';
 import { BomList } from './BomList';
 import { boardIn, variantsIn } from './FilesField';
-
-apart();
 
 const list = { page: { offset: 0, limit: 200, total: 0 }, items: [] };
 const files = ['Mast east rev-A.csv', 'Mast west rev-A.csv'].map((n) => new File([`Ref\n${n}`], n));

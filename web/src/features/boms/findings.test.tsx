@@ -1,15 +1,12 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show } from '../../ui/testing';
+import { Refusal, service, show } from '../../ui/testing';
 import { CauseActions, LineFindings } from './Findings';
 import { SeveritiesDialog } from './SeveritiesDialog';
 import { UniteDialog } from './UniteDialog';
 import type { BOM, Line } from './queries';
-
-apart();
 
 const found = (cause: string, more = {}) => ({ cause, severity: 'warning', what: `${cause} is so`, mend: 'look at it', ...more });
 const part = { id: 'p1', number: 'EW-R-1', revision: 3 };

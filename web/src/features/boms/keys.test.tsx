@@ -1,12 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show, tall } from '../../ui/testing';
+import { Refusal, service, show, tall } from '../../ui/testing';
 import { BomPage } from './BomPage';
 
-apart();
 tall();
 
 const part = (n: number) => ({

@@ -1,9 +1,8 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { cleanup, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show, tall } from '../../ui/testing';
+import { Refusal, service, show, tall } from '../../ui/testing';
 import { sparesOf } from './BuyingDialog';
 import { BomComparePage } from './ComparePage';
 import { CostPage } from './CostPage';
@@ -11,7 +10,6 @@ import { ReadingsPage } from './ReadingsPage';
 import { RevisionPage } from './RevisionPage';
 import { RevisionsPage } from './RevisionsPage';
 
-apart();
 tall();
 
 const hinderedBy = (lines: { verdict: string; part?: { revision: number } }[]) => {

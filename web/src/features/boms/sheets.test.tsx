@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it, vi } from 'vitest';
-import { apart, Refusal, service, show } from '../../ui/testing';
+import { Refusal, service, show } from '../../ui/testing';
 import { sheets } from './sheets';
 import { SheetsDialog } from './SheetsDialog';
-
-apart();
 
 const own = [
   { name: 'Order', of: 'purchase', columns: 5 },

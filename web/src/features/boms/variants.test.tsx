@@ -1,16 +1,14 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it, vi } from 'vitest';
-import { apart, Refusal, service, show, tall } from '../../ui/testing';
+import { Refusal, service, show, tall } from '../../ui/testing';
 import { BomComparePage } from './ComparePage';
 import { BomPage } from './BomPage';
 import { ColumnsDialog } from './ColumnsDialog';
 import { CostPage } from './CostPage';
 import type { BOM } from './queries';
 
-apart();
 tall();
 
 const line = (row: number, verdict: string, of?: string[]) => ({

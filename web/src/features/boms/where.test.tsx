@@ -1,12 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show, tall } from '../../ui/testing';
+import { Refusal, service, show, tall } from '../../ui/testing';
 import { WherePage } from './WherePage';
 
-apart();
 tall();
 
 const part = (number: string) => ({ id: number, number, description: `RES ${number}`, standing: 'active', revision: 1, manufacturer: 'T', mpn: 'T1', sources: [] }); // prettier-ignore

@@ -1,12 +1,9 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show } from '../../ui/testing';
+import { service, show } from '../../ui/testing';
 import { CrosswalksPage } from './CrosswalksPage';
-
-apart();
 
 const crosswalk = {
   id: 'c1',

@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, test } from 'vitest';
-import { apart, service, show } from '../../ui/testing';
+import { service, show } from '../../ui/testing';
 import { Held } from './Held';
 import { Talk } from './Talk';
-
-apart();
 
 const at = '2026-03-01T10:00:00Z';
 const list = {

@@ -1,14 +1,11 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show, tall } from '../../ui/testing';
+import { service, show, tall } from '../../ui/testing';
 import { DecidedStep, DecisionsPage } from './Decisions';
 import { MendStep } from './MendStep';
 import type { Intake } from './queries';
-
-apart();
 
 const cause = (name: string, mends: unknown[]) => ({
   cause: name,

@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show } from '../../ui/testing';
+import { Refusal, service, show } from '../../ui/testing';
 import { EditTrouble } from './EditTrouble';
 import { useEditIntake, type Intake } from './queries';
-
-apart();
 
 const intake = { id: 'i1', version: 4, number: 'IN-00004' } as Intake;
 

@@ -1,11 +1,8 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
-import { cleanup, render, screen } from '@testing-library/react';
-import { afterEach, expect, test } from 'vitest';
+import { render, screen } from '@testing-library/react';
+import { expect, test } from 'vitest';
 import { arcsOf, Picture } from './Picture';
 import { type Document } from './queries';
-
-afterEach(cleanup);
 
 const state = (word: string, first = false) => ({ key: word.toLowerCase(), word, use: 'yes', shape: 'disc', first });
 const move = (label: string, from: string[], to: string) => ({ key: label.toLowerCase(), label, from, to });

@@ -1,16 +1,13 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service as answering, show, type Sent } from '../../ui/testing';
+import { service as answering, show, type Sent } from '../../ui/testing';
 import { waited } from '../../ui/waited';
 import { LifecyclesPage } from './LifecyclesPage';
 import { LifePanel, MoveButtons } from './LifePanel';
 import { QueuePage } from './QueuePage';
 import { ReviewPage } from './ReviewPage';
-
-apart();
 
 const state = (word: string, use = 'yes', meaning = 'in use') => ({
   key: word.toLowerCase(),

@@ -1,12 +1,9 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service as answering, show } from '../../ui/testing';
+import { service as answering, show } from '../../ui/testing';
 import { TogetherPage } from './TogetherPage';
-
-apart();
 
 const item = (key: string, label: string, text: string, mine = false) => ({ key, label, text, value: text, mine, by: [], changed: false });
 const part = (n: number, ohms: string) => ({

@@ -1,12 +1,9 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { beforeEach, expect, test, vi } from 'vitest';
-import { apart, Refusal, service } from '../../ui/testing';
+import { Refusal, service } from '../../ui/testing';
 import { TableFile } from './TableFile';
-
-apart();
 
 const waiting = new Map<string | null, (answer: unknown) => void>();
 beforeEach(() => {

@@ -1,17 +1,14 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show } from '../../ui/testing';
+import { service, show } from '../../ui/testing';
 import { Use } from './Deliveries';
 import { LandMaker } from './LandMaker';
 import { CompareDialog } from './ModelDialogs';
 import { OtherLands } from './OtherLands';
 import { SymbolMaker } from './SymbolMaker';
 import { TwinsPage } from './TwinsPage';
-
-apart();
 
 const mayAll = ['model.edit', 'model.release', 'part.edit'];
 

@@ -1,15 +1,13 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, test } from 'vitest';
-import { apart, service, show, tall } from '../../ui/testing';
+import { service, show, tall } from '../../ui/testing';
 import { NoticesPage } from './NoticesPage';
 import { pageOf } from './queries';
 import { ToldPanel } from './ToldPanel';
 import { WatchButton } from './WatchButton';
 
-apart();
 tall();
 
 const one = {

@@ -1,11 +1,9 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { cleanup, render, screen } from '@testing-library/react';
+import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { MemoryRouter } from 'react-router';
-import { afterEach, beforeEach, expect, it, vi } from 'vitest';
-import { forgetAnswers } from '../../api/kept';
+import { expect, it, vi } from 'vitest';
 import { Toasts } from '../../ui/toast';
 import { BackDialog, Revisions } from './Revisions';
 import type { Part } from './queries';
@@ -54,12 +52,6 @@ function show(node: React.ReactNode) {
     </QueryClientProvider>,
   );
 }
-
-beforeEach(forgetAnswers);
-afterEach(() => {
-  cleanup();
-  vi.unstubAllGlobals();
-});
 
 it('offers to go back to what is not in use, and to that where a draft stands beside it', async () => {
   service();

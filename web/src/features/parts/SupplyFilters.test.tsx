@@ -1,12 +1,10 @@
 // @vitest-environment jsdom
-import { cleanup, render, screen } from '@testing-library/react';
+import { render, screen } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { useState } from 'react';
-import { afterEach, expect, test } from 'vitest';
+import { expect, test } from 'vitest';
 import { readAddress, writeAddress, type Looking } from './lookup';
 import { SupplyFilters } from './SupplyFilters';
-
-afterEach(cleanup);
 
 /** The filters over an address, as the page has them. */
 function Page({ at }: { at: string }) {

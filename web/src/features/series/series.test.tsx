@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show, tall } from '../../ui/testing';
+import { Refusal, service, show, tall } from '../../ui/testing';
 import { SeriesListPage } from './SeriesListPage';
 import { SeriesPage } from './SeriesPage';
-
-apart();
 
 const said = { manufacturer: 'Tidewright', name: 'TW-9', members: ['TW-9-1K', 'TW-9-2K'], datasheets: [{ hash: 'h', name: 'tw9.pdf' }] };
 const series = {

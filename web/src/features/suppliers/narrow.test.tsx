@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show, tall } from '../../ui/testing';
+import { service, show, tall } from '../../ui/testing';
 import { OfferNewsPage } from './OfferNewsPage';
 import { SuppliersPage } from './SuppliersPage';
-
-apart();
 
 const row = (mpn: string, fails: string[] = []) => ({
   key: mpn,

@@ -1,9 +1,8 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, Refusal, service, show, tall } from '../../ui/testing';
+import { Refusal, service, show, tall } from '../../ui/testing';
 import type { Schemas } from '../../api/client';
 import { ConnectionsPage } from './ConnectionsPage';
 import { rowsOf } from './OfferChart';
@@ -12,8 +11,6 @@ import { OffersPanel } from './OffersPanel';
 import { SuppliersPage } from './SuppliersPage';
 import { backWith } from '../../ui/back';
 import { readQuestion } from './queries';
-
-apart();
 
 const offer = {
   supplier: 'Sandbar Parts Exchange',

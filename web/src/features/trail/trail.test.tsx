@@ -1,13 +1,11 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, test } from 'vitest';
-import { apart, service, show, tall } from '../../ui/testing';
+import { service, show, tall } from '../../ui/testing';
 import { pageOfThing } from '../../ui/pages';
 import { TrailPage } from './index';
 
-apart();
 tall();
 
 const line = {

@@ -1,13 +1,10 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show } from '../../ui/testing';
+import { service, show } from '../../ui/testing';
 import { WantPage } from './WantPage';
 import { WantsPage } from './WantsPage';
-
-apart();
 
 const want = {
   id: 'w1',

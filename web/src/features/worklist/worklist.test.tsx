@@ -1,14 +1,11 @@
 // @vitest-environment jsdom
-import '../../ui/absolute';
 import { render, screen, waitFor, within } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
 import { Looked } from '../../ui/looked';
-import { apart, service, show } from '../../ui/testing';
+import { service, show } from '../../ui/testing';
 import { ForAccount } from '../../ui/unsaved';
 import { WorklistPage } from '.';
-
-apart();
 
 const item = (kind: string, id: string, name: string, more = {}) => ({ kind, id, name, what: 'x', since: '2031-04-01T10:00:00Z', ...more });
 const kinds = [

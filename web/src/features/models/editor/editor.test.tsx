@@ -1,13 +1,11 @@
 // @vitest-environment jsdom
-import '../../../ui/absolute';
 import { fireEvent, screen, waitFor } from '@testing-library/react';
 import userEvent from '@testing-library/user-event';
 import { expect, it } from 'vitest';
-import { apart, service, show, tall } from '../../../ui/testing';
+import { service, show, tall } from '../../../ui/testing';
 import { DrawingEditor } from './DrawingEditor';
 import { type Change } from './steps';
 
-apart();
 tall();
 
 const columns = [
