@@ -23,8 +23,7 @@ demo:
 test:
 	scripts/need.sh mariadb galera chromium occt pdf odbc web
 	$(MAKE) --no-print-directory build
-	$(MAKE) --no-print-directory check
-	go test -timeout 35m ./...
+	scripts/test.sh
 
 check:
 	scripts/check.sh
@@ -58,7 +57,7 @@ soak:
 	go test ./formats/ipc2581 -run xxx -fuzz FuzzBills -fuzztime 5m
 	go test ./core/bom -run xxx -fuzz FuzzDesignators -fuzztime 5m
 	JOLLY_SOAK=100 go test ./internal/service/lifecycles -run TestPartsWalk -count=1 -timeout 60m -v
-	JOLLY_SOAK=1 go test ./internal/service/app -run TestADeedIsDoneOnce -count=1 -timeout 60m
+	JOLLY_SOAK=1 go test ./internal/service/app -run 'TestADeed' -count=1 -timeout 60m
 	go test ./core/lifecycle -run xxx -fuzz FuzzParse -fuzztime 5m
 	go test -race -timeout 30m ./internal/store/... ./internal/service/... ./internal/follow/... ./core/lookup/...
 	JOLLY_SOAK=100 go test ./e2e -run 'TestKill|TestTwoInstances' -count=1 -timeout 120m -v

@@ -61,7 +61,7 @@ func enter(dir string) (leave func(), err error) {
 	db := filepath.Join(dir, "db")
 	if server, err = dbserver.Join(context.Background(), db); err != nil {
 		// Durability is what the end-to-end tests are for; here it would only cost time.
-		server, err = dbserver.Start(context.Background(), dbserver.Options{Dir: db, Extra: []string{"--innodb-flush-log-at-trx-commit=0", "--max-connections=1000"}})
+		server, err = dbserver.Start(context.Background(), dbserver.Options{Dir: db, Extra: []string{"--innodb-flush-log-at-trx-commit=0", "--innodb-doublewrite=OFF", "--innodb-purge-threads=1", "--max-connections=1000"}})
 	}
 	if err != nil {
 		return nil, err

@@ -58,7 +58,8 @@ func TestEveryDeedIsTried(t *testing.T) {
 	}
 }
 
-// soaking is whether every statement fails in every way, which takes three times as long: make soak.
+// soaking is whether every statement fails in every way, and a second try comes between any two of them, which takes three times as
+// long: make soak.
 var soaking = os.Getenv("JOLLY_SOAK") != ""
 
 // Whatever happens to one statement of a deed, the deed is done once and whole, and answers as if nothing had happened.
@@ -112,7 +113,7 @@ func TestADeedIsDoneOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 	}
 }
 
-// Two tries of one deed, of which the second is done whole between any two statements of the first, answer alike: the first
+// Two tries of one deed, of which the second is done whole between two statements of the first, answer alike: the first
 // must not be told what it meets because of the other. They go to two instances, as from a proxy that tries again.
 func TestADeedThatItsOwnSecondTryOvertakesAnswersAlike(t *testing.T) {
 	for _, x := range slices.Concat(tries, triesOfRooms, triesOfBOMs) {
@@ -151,7 +152,9 @@ func TestADeedThatItsOwnSecondTryOvertakesAnswersAlike(t *testing.T) {
 			gaps := run(0)
 			require.Positive(t, gaps)
 			for gap := 1; gap <= gaps; gap++ {
-				run(gap)
+				if soaking || gap == 1 || gap == gaps || (gap+len(x.deed))%3 == 0 {
+					run(gap)
+				}
 			}
 		})
 	}
