@@ -21,7 +21,7 @@ demo:
 
 # Everything that must hold: the checks of both languages, then every test.
 test:
-	scripts/need.sh mariadb galera chromium occt pdf odbc web
+	scripts/need.sh mariadb galera headless occt pdf odbc web
 	$(MAKE) --no-print-directory build
 	scripts/test.sh
 
@@ -35,7 +35,7 @@ bench:
 
 # How much of the program the front doors cover: the command line, HTTP and the console, each driven for real.
 cover:
-	scripts/need.sh mariadb galera chromium occt pdf odbc web
+	scripts/need.sh mariadb galera headless occt pdf odbc web
 	$(MAKE) --no-print-directory build
 	rm -rf .run/cover
 	mkdir -p .run/cover

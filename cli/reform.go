@@ -184,7 +184,7 @@ func previewTable(p wire.ChangePreview) table {
 		undo = "yes"
 	}
 	t := pairs("Parts that change", strconv.Itoa(p.Parts), "  get a new revision", strconv.Itoa(p.Released), "  wait in a draft", strconv.Itoa(p.Drafts), "Become incomplete", strconv.Itoa(p.Incomplete),
-		"Values not carried over", strconv.Itoa(p.LossCount), "Crosswalks that follow", strings.Join(p.Crosswalks, ", "), "Can be taken back", undo)
+		"Values not carried over", strconv.Itoa(p.LossCount), "Crosswalks that follow", strings.Join(p.Crosswalks, ", "), "What else follows", strings.Join(p.Also, ", "), "Can be taken back", undo)
 	for _, l := range p.Losses[:min(len(p.Losses), 20)] {
 		t = append(t, []string{l.Number + " " + l.Parameter, l.Text + ": " + l.Why})
 	}

@@ -1,5 +1,5 @@
 #!/bin/sh
-# need.sh NAME...: installs what is missing of: mariadb, galera, chromium, occt (STEP files of another program), pdf, odbc, web. Says what it does; does nothing when all is there.
+# need.sh NAME...: installs what is missing of: mariadb, galera, headless (Chromium that shows pages to programs only), chromium (which shows PDFs as well), occt (STEP files of another program), pdf, odbc, web. Says what it does; does nothing when all is there.
 set -eu
 cd "$(dirname "$0")/.."
 
@@ -46,6 +46,7 @@ for name in "$@"; do
 		command -v lsof >/dev/null 2>&1 || debian lsof
 		command -v ip >/dev/null 2>&1 || debian iproute2
 		;;
+	headless) command -v chromium-headless-shell >/dev/null 2>&1 || debian chromium-headless-shell fonts-dejavu-core ;;
 	chromium) command -v chromium >/dev/null 2>&1 || debian chromium fonts-dejavu-core ;;
 	pdf) command -v pdftotext >/dev/null 2>&1 || debian poppler-utils ;;
 	odbc)

@@ -21,9 +21,20 @@ type Browser struct {
 	ctx  context.Context
 }
 
-// Open starts Chromium with a window of the given width; stop ends it.
+// Two programs of Debian's that show the same page.
+const (
+	Shell    = "chromium-headless-shell" // Chromium without what stands around a page, which takes less of a machine
+	Chromium = "chromium"                // shows PDFs as well
+)
+
+// Open starts the shell with a window of the given width; stop ends it.
 func Open(base string, width int) (b *Browser, stop func(), err error) {
-	ctx, endAllocator := chromedp.NewExecAllocator(context.Background(), chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
+	return OpenIn(Shell, base, width)
+}
+
+// OpenIn is Open with one of the programs.
+func OpenIn(program, base string, width int) (b *Browser, stop func(), err error) {
+	ctx, endAllocator := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(program), chromedp.NoFirstRun, chromedp.NoDefaultBrowserCheck, chromedp.Headless, chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.WindowSize(width, 800), chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-sync", true),
 		chromedp.Flag("disable-quic", true), chromedp.Flag("force-prefers-reduced-motion", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("disable-dev-shm-usage", true), chromedp.Flag("enable-unsafe-swiftshader", true))
 	ctx, endContext := chromedp.NewContext(ctx)
@@ -36,7 +47,7 @@ func Open(base string, width int) (b *Browser, stop func(), err error) {
 	b = &Browser{Base: base, ctx: ctx}
 	if err := chromedp.Do(ctx, chromedp.Navigate("about:blank")); err != nil { // the browser lives as long as the context of its first step
 		stop()
-		return nil, nil, fmt.Errorf("starting Chromium: %w", err)
+		return nil, nil, fmt.Errorf("starting %s: %w", program, err)
 	}
 	dialogs := chromedp.Events(ctx, page.JavascriptDialogOpening)
 	go func() { // the browser's own question whether to leave a changed form is answered with yes

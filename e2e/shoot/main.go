@@ -51,7 +51,7 @@ func main() {
 	path := flag.String("path", "", "one picture of this path instead, named by -only")
 	press := flag.String("press", "", "with -path: texts to press first, parted by |")
 	flag.Parse()
-	b, stop, err := browser.Open(*base, *width)
+	b, stop, err := browser.OpenIn(browser.Chromium, *base, *width)
 	check(err)
 	defer stop()
 	check(os.MkdirAll(*out, 0o755))

@@ -26,6 +26,7 @@ type ChangePreview struct {
 	LossCount  int          `json:"lossCount"`
 	Samples    []PatternOf  `json:"samples" doc:"Some of the parts, before and after"`
 	Crosswalks []string     `json:"crosswalks" doc:"Crosswalks that would follow"`
+	Also       []string     `json:"also" doc:"What else would name parameters as they are called then, such as 2 saved views"`
 	Undoable   bool         `json:"undoable" doc:"No information is lost: the reverse takes it back"`
 	Digest     string       `json:"digest"`
 	Version    int          `json:"version" doc:"Of the cabinet the preview was made for"`

@@ -206,17 +206,17 @@ func (s *BOMs) sayColumns(ctx context.Context, c deed.Call, key string, in wire.
 	})
 }
 
-// followLayouts lets what was said of columns name parameters as they are called after a change of templates. A column of one that is
+// followLayouts finds what was said of columns by names of parameters that a change of templates renames. A column of one that is
 // retired stays what it was said to be, and its lines say that there is no such parameter.
-func followLayouts(t *store.Tx, steps []cabinet.Step) error {
-	heads, err := t.HeadsThatSay(store.KindLayout, cabinet.Renamed(steps))
+func followLayouts(r store.Reader, steps []cabinet.Step) (out []cabinets.Following, err error) {
+	heads, err := r.HeadsThatSay(store.KindLayout, cabinet.Renamed(steps))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for _, h := range heads {
-		doc, err := layoutOf(t.Reader, h)
+		doc, err := layoutOf(r, h)
 		if err != nil {
-			return err
+			return nil, err
 		}
 		changed := false
 		for at, col := range doc.Columns {
@@ -225,17 +225,16 @@ func followLayouts(t *store.Tx, steps []cabinet.Step) error {
 				doc.Columns[at] = col
 			}
 		}
-		if !changed {
-			continue
-		}
-		if err := deed.SaveDraft(t, &h, layoutFormat, doc); err != nil {
-			return err
-		}
-		if err := t.Update(&h, "template changed", nil); err != nil {
-			return err
+		if changed {
+			out = append(out, cabinets.Following{What: cabinets.Kind{One: "1 layout of BOM columns", Many: "layouts of BOM columns"}, Write: func(t *store.Tx) error {
+				if err := deed.SaveDraft(t, &h, layoutFormat, doc); err != nil {
+					return err
+				}
+				return t.Update(&h, "template changed", nil)
+			}})
 		}
 	}
-	return nil
+	return out, nil
 }
 
 // completed is the BOM for purchasing: each line with its record, then all that came in, as it came.

@@ -88,27 +88,27 @@ func (s *BOMs) ApplySeverities(ctx context.Context, c deed.Call, version int, in
 	return s.Severities(ctx, c)
 }
 
-// FollowSteps lets what the house says of its BOMs name parameters as they are called after a change of templates, in the write that
-// makes it: the document of severities, and what columns mean.
-func (s *BOMs) FollowSteps(t *store.Tx, steps []cabinet.Step) error {
-	if err := followLayouts(t, steps); err != nil {
-		return err
+// FollowSteps finds what the house says of its BOMs by names of parameters that a change of templates renames: what columns mean,
+// and the document of severities.
+func (s *BOMs) FollowSteps(r store.Reader, steps []cabinet.Step) ([]cabinets.Following, error) {
+	out, err := followLayouts(r, steps)
+	if err != nil {
+		return nil, err
 	}
 	var taken bom.Severities
-	h, err := ofHouse(t.Reader, store.KindSeverities, severitiesNumber, &taken)
+	h, err := ofHouse(r, store.KindSeverities, severitiesNumber, &taken)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	now, changed := taken.Follow(steps)
 	if !changed {
-		return nil
+		return out, nil
 	}
 	raw, hash, err := document.Canonical(now)
-	if err != nil {
+	return append(out, cabinets.Following{What: cabinets.Kind{One: "the severities of BOMs"}, Write: func(t *store.Tx) error {
+		_, err := deed.Apply(t, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, h.Version, raw, store.Hash(hash))
 		return err
-	}
-	_, err = deed.Apply(t, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, h.Version, raw, store.Hash(hash))
-	return err
+	}}), err
 }
 
 // severities reads a document of severities by the parameters that the house has.

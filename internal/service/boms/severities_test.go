@@ -25,8 +25,9 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 	b := h.Board(t, "Board A", "Ref,Qty,Value,MPN,Tolerance\nR1,1,4k7,TW-4K7,10 %\n")
 	require.NotNil(t, found(b.Lines[0], "tolerance"), "it disagrees in the tolerance")
 	assert.Equal(t, finding.Warning, found(b.Lines[0], "tolerance").Severity)
-	rename := func(from, to string) {
-		h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: from, To: to}}})
+	rename := func(from, to string, also ...string) {
+		p, _ := h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: from, To: to}}})
+		assert.Equal(t, also, p.Also)
 	}
 	said := func() string {
 		now, err := h.BOMs.Severities(t.Context(), h.Me)
@@ -43,7 +44,7 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 	_, err := h.BOMs.ApplySeverities(t.Context(), h.Me, 0, wire.SeveritiesEdit{Text: "format: jolly-severities/1\ncauses: {tolerance: error}\n"})
 	require.NoError(t, err)
 	assert.Equal(t, finding.Error, as("tolerance"))
-	rename("tolerance", "exactness")
+	rename("tolerance", "exactness", "the severities of BOMs")
 	assert.Contains(t, said(), "exactness: error")
 	assert.NotContains(t, said(), "tolerance")
 	assert.Equal(t, finding.Error, as("exactness"))
@@ -56,7 +57,7 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 		_, err = other.BOMs.ApplySeverities(t.Context(), deed.Call{Actor: other.Me.Actor}, now.Version, wire.SeveritiesEdit{Text: "format: jolly-severities/1\ncauses: {exactness: note}\n"})
 		require.NoError(t, err)
 	})
-	rename("exactness", "tolerance")
+	rename("exactness", "tolerance", "the severities of BOMs")
 	require.True(t, came)
 	assert.Contains(t, said(), "tolerance: note")
 	assert.Equal(t, finding.Note, as("tolerance"))
@@ -69,7 +70,7 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 		require.NoError(t, err)
 		return b.Columns[4].Param
 	}
-	rename("tolerance", "exactness")
+	rename("tolerance", "exactness", "1 layout of BOM columns", "the severities of BOMs")
 	assert.Equal(t, "exactness", of())
 	assert.Equal(t, finding.Note, as("exactness"))
 	came = false
@@ -78,7 +79,7 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 		_, err := other.BOMs.SayColumns(t.Context(), deed.Call{Actor: other.Me.Actor}, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 4, Role: bom.Fact, Param: "exactness"}}})
 		require.NoError(t, err)
 	})
-	rename("exactness", "tolerance")
+	rename("exactness", "tolerance", "1 layout of BOM columns", "the severities of BOMs")
 	require.True(t, came)
 	assert.Equal(t, "tolerance", of(), "it was said a moment before")
 	assert.Equal(t, finding.Note, as("tolerance"))

@@ -161,8 +161,9 @@ func TestViewsFollowANameThatAParameterGets(t *testing.T) {
 	save(other, "theirs", "group=tolerance")
 	save(other, "long", "f=tolerance:1&q="+strings.Repeat("x", 7900))
 	change := wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "tolerance", To: "exactness"}}}
-	_, j := h.Change(change)
+	p, j := h.Change(change)
 	require.Equal(t, "done", j.State)
+	assert.Equal(t, []string{"3 saved views"}, p.Also, "the preview says how many, and not whose")
 	views := func(c deed.Call) map[string]string {
 		l, err := h.Finder.Views(t.Context(), c)
 		require.NoError(t, err)

@@ -7,6 +7,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/lookup"
+	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
@@ -59,23 +60,19 @@ func (s *Finder) SaveView(ctx context.Context, c deed.Call, in wire.ViewEdit) (w
 	return s.viewOf(ctx, c, v), nil
 }
 
-// FollowSteps lets saved views name parameters as they are called after a change of templates, in the write that makes it. One whose
-// question would grow too long stays as it is, and is refused by name when it is opened.
-func (s *Finder) FollowSteps(t *store.Tx, steps []cabinet.Step) error {
-	views, err := t.ViewsThatSay(cabinet.Renamed(steps))
+// FollowSteps finds the saved views of all people that name parameters which a change of templates renames. One whose question would
+// grow too long stays as it is, and is refused by name when it is opened.
+func (s *Finder) FollowSteps(r store.Reader, steps []cabinet.Step) (out []cabinets.Following, err error) {
+	views, err := r.ViewsThatSay(cabinet.Renamed(steps))
 	if err != nil {
-		return err
+		return nil, err
 	}
 	for _, v := range views {
-		now, changed := lookup.FollowAddress(v.Query, steps)
-		if !changed || len(now) > mostQuery {
-			continue
-		}
-		if err := t.SetViewQuery(v, now); err != nil {
-			return err
+		if now, changed := lookup.FollowAddress(v.Query, steps); changed && len(now) <= mostQuery {
+			out = append(out, cabinets.Following{What: cabinets.Kind{One: "1 saved view", Many: "saved views"}, Write: func(t *store.Tx) error { return t.SetViewQuery(v, now) }})
 		}
 	}
-	return nil
+	return out, nil
 }
 
 // DropView removes the caller's own view.

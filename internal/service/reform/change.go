@@ -236,8 +236,12 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err := c.changeCrosswalks(t, p); err != nil {
 		return nil, err
 	}
-	for _, follow := range c.follow {
-		if err := follow(t, p.steps); err != nil {
+	following, err := c.following(t.Reader, p.steps)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range following {
+		if err := f.Write(t); err != nil {
 			return nil, err
 		}
 	}

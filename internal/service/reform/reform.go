@@ -22,14 +22,23 @@ type Reform struct {
 	cabinets *cabinets.Cabinets
 	policy   *policy.Policy
 	parts    *parts.Parts
-	follow   []Follow
+	follow   []cabinets.Follow
 }
 
-// Follow lets a document that names parameters name them as they are called after some steps, in the write that makes them.
-type Follow func(t *store.Tx, steps []cabinet.Step) error
-
 // Register says what else than parts and crosswalks names parameters. It is called before anything is changed.
-func (s *Reform) Register(f Follow) { s.follow = append(s.follow, f) }
+func (s *Reform) Register(f cabinets.Follow) { s.follow = append(s.follow, f) }
+
+// following finds all that was registered and names what steps rename.
+func (s *Reform) following(r store.Reader, steps []cabinet.Step) (out []cabinets.Following, err error) {
+	for _, follow := range s.follow {
+		found, err := follow(r, steps)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, found...)
+	}
+	return out, nil
+}
 
 // New returns what changes the cabinet of an installation, and registers its job.
 func New(d *deed.Desk, index *lookup.Index, w *work.Work, c *cabinets.Cabinets, rules *policy.Policy, p *parts.Parts) *Reform {

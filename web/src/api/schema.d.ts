@@ -4275,6 +4275,8 @@ export interface components {
             why: string;
         };
         ChangePreview: {
+            /** @description What else would name parameters as they are called then, such as 2 saved views */
+            also: string[];
             /** @description Crosswalks that would follow */
             crosswalks: string[];
             digest: string;

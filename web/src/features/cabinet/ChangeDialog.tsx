@@ -15,6 +15,7 @@ export function PreviewOf({ preview: p }: { preview: Preview }) {
         {p.undoable ? <Chip tone="good">can be taken back</Chip> : <Chip tone="open">cannot be taken back as a whole</Chip>}
       </p>
       {p.crosswalks.length > 0 && <p>Crosswalks that follow: {p.crosswalks.join(', ')}</p>}
+      {p.also.length > 0 && <p>What else follows: {p.also.join(', ')}</p>}
       {p.losses.length > 0 && (
         <div className="max-h-40 overflow-auto rounded border border-line">
           <table className="w-full">
