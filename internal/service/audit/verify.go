@@ -132,9 +132,6 @@ func readStored(r store.Reader, after store.ID) (out stored, err error) {
 	if out.numbers, err = r.OwnNumbers(ids); err != nil {
 		return out, err
 	}
-	if out.readout, err = readout.Differences(r, out.heads, out.contents); err != nil {
-		return out, err
-	}
 	h, err := r.HeadByNumber(store.KindCabinet, "cabinet")
 	if err != nil {
 		return out, nil // there is none yet
@@ -143,7 +140,10 @@ func readStored(r store.Reader, after store.ID) (out stored, err error) {
 	if err != nil {
 		return out, err
 	}
-	out.cab, err = cabinet.FromJSON(c.Bytes)
+	if out.cab, err = cabinet.FromJSON(c.Bytes); err != nil {
+		return out, err
+	}
+	out.readout, err = readout.Differences(r, out.cab, out.heads, out.contents)
 	return out, err
 }
 

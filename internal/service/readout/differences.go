@@ -6,15 +6,21 @@ import (
 	"math"
 	"time"
 
+	"jollydrawer/core/cabinet"
 	"jollydrawer/core/part"
 	"jollydrawer/core/readout"
 	"jollydrawer/internal/service/policy"
 	"jollydrawer/internal/store"
 )
 
-// Differences compares the rows of some parts with what their contents make, in a sentence for each part that differs. A table that
-// is being filled is not looked at.
-func Differences(r store.Reader, heads []store.Head, contents map[store.ID]store.Content) ([]string, error) {
+// Differences compares the rows of some parts with what their contents make under a cabinet, all as they were at one moment, in a
+// sentence for each part that differs. A table that is being filled is not looked at, nor one of another shape than the cabinet wants:
+// until another takes its place it holds what parts said before the templates changed, which no content of now makes.
+func Differences(r store.Reader, cab *cabinet.Cabinet, heads []store.Head, contents map[store.ID]store.Content) ([]string, error) {
+	wanted := map[string]string{}
+	for _, t := range cab.Templates() {
+		wanted[t.Key] = readout.ShapeOf(t).Hash()
+	}
 	tables, err := r.ReadoutTables()
 	if err != nil || len(tables) == 0 {
 		return nil, err
@@ -35,7 +41,7 @@ func Differences(r store.Reader, heads []store.Head, contents map[store.ID]store
 	}
 	var out []string
 	for _, t := range tables {
-		if !t.Filled {
+		if !t.Filled || t.Hash != wanted[t.Drawer] {
 			continue
 		}
 		var shape readout.Shape

@@ -137,8 +137,17 @@ func TestTablesThatBeginWhileTemplatesChangeHaveItsRows(t *testing.T) {
 			h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "tolerance", To: "exactness"}}})
 			require.True(t, came)
 			assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors"), "until there are others, under the name of before")
+			assert.Empty(t, verified(t, h), "what was carried over is no difference")
 			keep(t, h)
 			assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors"))
+			assert.Empty(t, verified(t, h))
+			for _, names := range [][2]string{{"exactness", "tolerance"}, {"tolerance", "exactness"}, {"exactness", "tolerance"}} { // nobody makes tables meanwhile
+				h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: names[0], To: names[1]}}})
+				assert.Empty(t, verified(t, h), "%s as %s", names[0], names[1])
+			}
+			assert.Equal(t, [][]string{{"±1 %", "5"}, {"±1 %", "5"}, {"±1 %", "5"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors"))
+			keep(t, h)
+			assert.Equal(t, [][]string{{"±1 %", "5"}, {"±1 %", "5"}, {"±1 %", "5"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors"))
 			assert.Empty(t, verified(t, h))
 		})
 	}
