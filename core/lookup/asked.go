@@ -233,18 +233,19 @@ func (x *Index) rangeAt(words []string, o measure.Options) (from, to measure.Mea
 	for n = min(5, len(words)); n > 0; n-- {
 		s := strings.Join(words[:n], " ")
 		a, b, ok := strings.Cut(s, "..")
-		if !ok || strings.TrimSpace(a) == "" || strings.TrimSpace(b) == "" {
+		if !ok || strings.TrimSpace(a) == "" || strings.TrimSpace(b) == "" || strings.HasPrefix(b, "..") {
 			continue
 		}
-		hi := measure.Parse(strings.Trim(b, ". "), o)
-		if hi.Outcome != measure.Read {
+		b = strings.TrimSpace(strings.TrimSuffix(strings.TrimPrefix(b, "."), ".")) // "1...5", and the end of a sentence
+		hi := measure.Parse(b, o)
+		if !limit(hi) {
 			continue
 		}
 		low := o
 		low.Of, low.Unit = hi.Measure.Of, ""
 		lo := measure.Parse(strings.TrimSpace(a), low)
-		if lo.Outcome != measure.Read { // "10..100 nF": the unit stands at the end only
-			if r := measure.Parse(strings.TrimSpace(a)+" to "+strings.Trim(b, ". "), low); r.Outcome == measure.Read && r.Measure.Shape == measure.Range {
+		if !limit(lo) { // "10..100 nF": the unit stands at the end only
+			if r := measure.Parse(strings.TrimSpace(a)+" to "+b, low); r.Outcome == measure.Read && r.Measure.Shape == measure.Range {
 				return measure.Of(r.Measure.Of, r.Measure.Low), measure.Of(r.Measure.Of, r.Measure.High), r.Measure.String(), n
 			}
 			continue
@@ -252,6 +253,11 @@ func (x *Index) rangeAt(words []string, o measure.Options) (from, to measure.Mea
 		return lo.Measure, hi.Measure, lo.Measure.String() + " to " + hi.Measure.String(), n
 	}
 	return from, to, "", 0
+}
+
+// limit says whether a reading can be an end of a range: one value, and neither a range nor one that says how far it may be off.
+func limit(r measure.Reading) bool {
+	return r.Outcome == measure.Read && (r.Measure.Shape == measure.Nominal && r.Measure.Tol == measure.NoTol || r.Measure.Shape == measure.Deviation)
 }
 
 // value reads a value without a name, in every dimension that it may have, such as "4k7", "4.7 kΩ", "± 1 %" or "at least

@@ -70,7 +70,8 @@ func (x *Index) filters(q Query) (out []filter) {
 	return out
 }
 
-// choose adds a chosen value; ok is false where it is none that the parameter could have: a size that cannot be read.
+// choose adds a chosen value; ok is false where it is none that the parameter could have, such as a size that cannot be read, or no
+// choice of it.
 func (x *Index) choose(f *filter, text string, p cabinet.Parameter) (ok bool) {
 	if text == "-" {
 		f.blank = true
@@ -85,39 +86,47 @@ func (x *Index) choose(f *filter, text string, p cabinet.Parameter) (ok bool) {
 	if unread {
 		return true
 	}
-	op, size := ended(text)
+	op, size := ended(strings.TrimSpace(text))
 	if p.Type == cabinet.Number {
-		if m, ok := wholeNumbers(size); ok {
+		if m, ok := wholeNumbers(size); ok && (op == "" || m.Shape == measure.Nominal) {
 			holds, _ := asked(op, m)
 			x.vals.whole(holds, f.ids)
 			return true
 		}
 	}
 	if dim, ok := measure.ParseDimension(p.Of); ok && dim != measure.None {
-		if from, to, _, n := x.rangeAt(strings.Fields(text), measure.Options{Of: dim}); n > 0 {
+		words := strings.Fields(text)
+		if from, to, _, n := x.rangeAt(words, measure.Options{Of: dim}); op == "" && n > 0 && n == len(words) {
 			x.vals.within(from, to, f.ids)
 			return true
 		}
-		if r := measure.Parse(strings.TrimSpace(size), measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read {
+		if r := measure.Parse(strings.TrimSpace(size), measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read && (op == "" || limit(r)) {
 			if op != "" {
 				x.vals.compare(op, measure.Of(r.Measure.Of, r.Measure.Value()), f.ids)
 				return true
 			}
+			same := false // what reads as more than one value is found as it stands; who means a comparison gets no answer to another question
 			for _, i := range x.vals.of[dim] {
 				if x.vals.all[i].Measure.InPercent() == r.Measure.InPercent() {
-					f.ids[i] = true
+					f.ids[i], same = true, true
 				}
 			}
-			return true
+			return same || r.Measure.Shape == measure.Nominal || r.Measure.Shape == measure.Deviation
 		}
 	}
-	found := false
+	found, possible := false, p.Type == cabinet.Text || p.Type == cabinet.Link
+	switch p.Type {
+	case cabinet.Choice, cabinet.YesNo, cabinet.Date: // in another spelling, too
+		if v, problem := p.Read(text, measure.Options{}); problem == nil && v.Type == p.Type {
+			text, possible = v.String(), true
+		}
+	}
 	for _, i := range x.vals.terms[strings.ToUpper(text)] {
 		if v := x.vals.all[i]; strings.EqualFold(v.String(), text) || slices.ContainsFunc(x.vals.members(i), func(m string) bool { return strings.EqualFold(m, text) }) {
 			f.ids[i], found = true, true
 		}
 	}
-	return found || p.Type != cabinet.Number && p.Type != cabinet.Measure
+	return found || possible
 }
 
 // ended takes a range with one end, "..10 k" or "10 k..", as the comparison that it is; op is blank where it is none.

@@ -63,9 +63,9 @@ func (x *Index) Unknown(q Query) (where, key string) {
 	return "", ""
 }
 
-// Unreadable names the first size in a filter that cannot be read as one of its parameter, and that no part has as it stands; blank
-// where there is none. It would find nothing, and look like an answer.
-func (x *Index) Unreadable(q Query) (key, text string) {
+// Unreadable tells the first parameter in a filter whose text is no value that it could have, such as a size that cannot be read or
+// no choice of it, and that no part has as it stands; ok is false where there is none. It would find nothing, and look like an answer.
+func (x *Index) Unreadable(q Query) (of cabinet.Parameter, text string, ok bool) {
 	x.mu.RLock()
 	defer x.mu.RUnlock()
 	for _, key := range slices.Sorted(maps.Keys(q.Filters)) {
@@ -75,11 +75,11 @@ func (x *Index) Unreadable(q Query) (key, text string) {
 		}
 		for _, text := range q.Filters[key] {
 			if !x.choose(&filter{key: key, ids: valueSet{}}, text, p) {
-				return key, text
+				return p, text, true
 			}
 		}
 	}
-	return "", ""
+	return of, "", false
 }
 
 // Holds says whether some part has a text in a column such as status, as it stands there.

@@ -58,17 +58,61 @@ func TestASizeThatCannotBeReadIsNamed(t *testing.T) {
 		key, text string
 		ok        bool
 	}{
-		{"resistance", "4.7 kΩ", true}, {"resistance", "4k7", true}, {"resistance", "1k..10k", true}, {"resistance", "..10k", true}, {"resistance", "10 kΩ..", true}, {"resistance", "..", false}, {"resistance", "..green", false}, {"resistance", ">= 1k", true}, {"resistance", "-", true},
+		{"resistance", "4.7 kΩ", true}, {"resistance", "4k7", true}, {"resistance", "1k..10k", true}, {"resistance", "..10k", true}, {"resistance", "10 kΩ..", true}, {"resistance", "..", false}, {"resistance", "..green", false}, {"resistance", ">= 1k", false}, {"resistance", "1k to 2k", false}, {"resistance", "< 1k", false}, {"resistance", "4k7 ±5%", true}, {"resistance", "-", true},
 		{"resistance", "999 MΩ", true}, {"tolerance", "1%", true}, {"case", "0805", true}, {"case", "nothing has it", true},
 		{"resistance", "green", false}, {"resistance", "4.7 kV", false}, {"resistance", "", false}, {"resistance", "4k7x", false}, {"tolerance", "1 kΩ", false}, {"resistance", "1k..green", false},
+		{"resistance", "10k..1k", true}, {"resistance", "1k..2k foo", false}, {"resistance", "1k..2k..3k", false}, {"resistance", "..1k..2k", false}, {"resistance", "1k..2k..", false},
+		{"resistance", "..1k to 2k", false}, {"resistance", "1k to 2k..", false}, {"resistance", "1k..2k to 3k", false}, {"resistance", "1k ±5%..2k", false}, {"resistance", "..2k ±5%", false},
+		{"resistance", "at most 1k..", false}, {"resistance", "1k, 2k..", false}, {"tolerance", "±1%..±5%", true}, {"tolerance", "..±5%", true},
+		{"dielectric", "X7R", true}, {"dielectric", "x7r", true}, {"dielectric", "X7", false}, {"dielectric", "..X7R", false}, {"dielectric", "X7R X5R", false}, {"dielectric", "", false},
+		{"rohs", "yes", true}, {"rohs", "no", true}, {"rohs", "Ja", true}, {"rohs", "perhaps", false}, {"rohs", "yes no", false},
+		{"pins", "8", true}, {"pins", "8..16", true}, {"pins", "..16", true}, {"pins", "eight", false}, {"pins", "..8 to 16", false}, {"pins", "8..16..32", false}, {"pins", "8..16 x", false},
 	} {
-		key, text := x.Unreadable(Query{Filters: map[string][]string{"case": {"0603"}, c.key: {c.text}}})
-		if c.ok {
-			assert.Equal(t, "", key, "%s:%s", c.key, c.text)
-		} else {
-			assert.Equal(t, [2]string{c.key, c.text}, [2]string{key, text}, "%s:%s", c.key, c.text)
+		p, text, wrong := x.Unreadable(Query{Filters: map[string][]string{"case": {"0603"}, c.key: {c.text}}})
+		if assert.Equal(t, c.ok, !wrong, "%s:%s", c.key, c.text); wrong {
+			assert.Equal(t, [2]string{c.key, c.text}, [2]string{p.Key, text})
 		}
 	}
+}
+
+// A range holds just what lies between its ends, however they are written; with anything beside them it is none.
+func TestARangeIsTwoEndsAndNothingElse(t *testing.T) {
+	x, ohms := shop(t), []int64{220, 4700, 4700, 47000}
+	ends := func(t *rapid.T, what string) (text string, n int64) {
+		n = rapid.SampledFrom([]int64{1, 219, 220, 221, 4699, 4700, 4701, 10000, 47000, 1000000}).Draw(t, what)
+		texts := []string{fmt.Sprintf("%d Ω", n), fmt.Sprintf("%dR", n), fmt.Sprintf("%g k", float64(n)/1000), fmt.Sprintf("%gkΩ", float64(n)/1000)}
+		return rapid.SampledFrom(texts).Draw(t, what+" as"), n
+	}
+	rapid.Check(t, func(t *rapid.T) {
+		a, low := ends(t, "from")
+		b, high := ends(t, "to")
+		switch rapid.IntRange(0, 2).Draw(t, "ends") {
+		case 0:
+			a, low = "", 0
+		case 1:
+			b, high = "", 1<<40
+		}
+		if low > high {
+			low, high = high, low
+		}
+		text := a + rapid.SampledFrom([]string{"..", " .. ", " ..", ".. "}).Draw(t, "mark") + b
+		want := 0
+		for _, n := range ohms {
+			if low <= n && n <= high {
+				want++
+			}
+		}
+		q := Query{Filters: map[string][]string{"drawer": {"chip-resistors"}, "resistance": {text}}}
+		_, _, wrong := x.Unreadable(q)
+		require.False(t, wrong, text)
+		require.Equal(t, want, x.Search(q).Total, text)
+		more := rapid.SampledFrom([]string{" x", " foo", " 7", " to 9k", "..9k", " ±5%", " V", " ..", ", 9k"}).Draw(t, "more")
+		before := rapid.SampledFrom([]string{"x ", "foo ", "at most ", "9k..", "9k, ", "> "}).Draw(t, "before")
+		for _, odd := range []string{text + more, before + text} {
+			_, _, wrong = x.Unreadable(Query{Filters: map[string][]string{"resistance": {odd}}})
+			require.True(t, wrong, odd)
+		}
+	})
 }
 
 func TestWhatPartsHaveIsHeld(t *testing.T) {
@@ -188,8 +232,8 @@ func TestWhatIsCountedIsFound(t *testing.T) {
 				text, first := cmp.Or(v.Value, "-"), cmp.Or(f.Values[0].Value, "-")
 				q := Query{Filters: maps.Clone(where)}
 				q.Filters[f.Key] = []string{text}
-				key, _ := x.Unreadable(q)
-				assert.Empty(t, key, "%s:%s", f.Key, text)
+				_, _, wrong := x.Unreadable(q)
+				assert.False(t, wrong, "%s:%s", f.Key, text)
 				assert.Equal(t, v.Parts, x.Search(q).Total, "%s:%s in %s", f.Key, text, drawer)
 				if first != text && f.Key != "missing" { // a part may lack several
 					q.Filters[f.Key] = []string{first, text}

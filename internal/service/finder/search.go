@@ -45,6 +45,22 @@ func (s *Finder) asks(ctx context.Context, q *lookup.Query) error {
 	return s.known(ctx, *q)
 }
 
+// valuesOf says how a value of a parameter is written in a filter.
+func valuesOf(p cabinet.Parameter) string {
+	switch p.Type {
+	case cabinet.Choice:
+		if n := len(p.Choices); n > 12 {
+			return fmt.Sprintf("Write one of its %d choices, such as %s, or - for the blank.", n, strings.Join(p.Choices[:6], ", "))
+		}
+		return fmt.Sprintf("Write one of its choices: %s, or - for the blank.", strings.Join(p.Choices, ", "))
+	case cabinet.YesNo:
+		return "Write yes, no or - for the blank."
+	case cabinet.Date:
+		return "Write a day such as 2026-11-23, or - for the blank."
+	}
+	return "Write it with a point and its unit, such as 4.7 k, as a range such as 1 k..10 k or 1 k.., or - for the blank."
+}
+
 // known refuses a question by a column, a drawer or a state that there is not.
 func (s *Finder) known(ctx context.Context, q lookup.Query) error {
 	if len(q.Sort) > lookup.MaxOrder {
@@ -52,8 +68,8 @@ func (s *Finder) known(ctx context.Context, q lookup.Query) error {
 	}
 	where, key := s.index.Unknown(q)
 	if where == "" {
-		if key, text := s.index.Unreadable(q); key != "" {
-			return deed.Fault(deed.Invalid, "filter-wrong", fmt.Sprintf("The filter %s:%s cannot be read as one value.", key, text), "Write it with a point and its unit, such as 4.7 k, as a range such as 1 k..10 k, or - for the blank.")
+		if p, text, ok := s.index.Unreadable(q); ok {
+			return deed.Fault(deed.Invalid, "filter-wrong", fmt.Sprintf("The filter %s:%s cannot be read as one value of %s.", p.Key, text, p.Label), valuesOf(p))
 		}
 		return s.knownStates(ctx, q)
 	}
