@@ -46,7 +46,8 @@ for name in "$@"; do
 		command -v lsof >/dev/null 2>&1 || debian lsof
 		command -v ip >/dev/null 2>&1 || debian iproute2
 		;;
-	headless) command -v chromium-headless-shell >/dev/null 2>&1 || debian chromium-headless-shell fonts-dejavu-core ;;
+	headless) # a release that has no such package has Chromium, which the tests take then
+		command -v chromium-headless-shell >/dev/null 2>&1 || debian chromium-headless-shell fonts-dejavu-core || debian chromium fonts-dejavu-core ;;
 	chromium) command -v chromium >/dev/null 2>&1 || debian chromium fonts-dejavu-core ;;
 	pdf) command -v pdftotext >/dev/null 2>&1 || debian poppler-utils ;;
 	odbc)

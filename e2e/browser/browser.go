@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"os/exec"
 	"strings"
 	"time"
 
@@ -27,8 +28,11 @@ const (
 	Chromium = "chromium"                // shows PDFs as well
 )
 
-// Open starts the shell with a window of the given width; stop ends it.
+// Open starts the shell with a window of the given width, or Chromium itself where the shell is not installed; stop ends it.
 func Open(base string, width int) (b *Browser, stop func(), err error) {
+	if _, err := exec.LookPath(Shell); err != nil {
+		return OpenIn(Chromium, base, width)
+	}
 	return OpenIn(Shell, base, width)
 }
 
