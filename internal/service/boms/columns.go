@@ -160,6 +160,18 @@ func (s *BOMs) SayColumns(ctx context.Context, c deed.Call, key string, in wire.
 	return s.Get(ctx, c, id.String())
 }
 
+// rolesSaid lists the roles that a column may be given, as they are written.
+func rolesSaid() string {
+	var out []string
+	for _, r := range bom.Roles {
+		if r == bom.Fact {
+			r = "fact:PARAMETER"
+		}
+		out = append(out, string(r))
+	}
+	return strings.Join(out, ", ")
+}
+
 // sayColumns checks what is said against a cabinet, and keeps it where that is still in force.
 func (s *BOMs) sayColumns(ctx context.Context, c deed.Call, key string, in wire.BOMColumns, cab *cabinet.Cabinet, revision int) (store.ID, error) {
 	h, f, _, err := s.editedBOM(ctx, c, key)
@@ -174,7 +186,7 @@ func (s *BOMs) sayColumns(ctx context.Context, c deed.Call, key string, in wire.
 		case col.At < 0 || col.At >= len(f.columns):
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].at", i), Message: fmt.Sprintf("the file has no column %d", col.At)})
 		case col.Role != "" && !slices.Contains(bom.Roles, col.Role):
-			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].role", i), Message: fmt.Sprintf("%q is no role of a column", col.Role)})
+			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].role", i), Message: fmt.Sprintf("%q is no role of a column; there are %s", col.Role, rolesSaid())})
 		case col.Blank != "" && col.Role != bom.Fit && col.Role != bom.Unfit:
 			bad.Places = append(bad.Places, wire.ProblemDetail{Location: fmt.Sprintf("columns[%d].blank", i), Message: "only in a column about fitting an empty cell means something"})
 		case col.Variant != "" && !bom.OfVariant(col.Role):
