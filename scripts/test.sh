@@ -8,7 +8,7 @@ said=$(mktemp)
 trap 'rm -f "$said"' EXIT
 scripts/check.sh >"$said" 2>&1 &
 checks=$!
-go test -vet=off -timeout 35m ./...
+go test -vet=off -timeout 44m ./...
 tests=$?
 wait $checks
 checked=$?
