@@ -20,7 +20,7 @@ import (
 func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 	s, owner, line := testdb.OpenLine(t)
 	h := housetest.OpenOn(t, s, owner, 20*time.Millisecond)
-	other := h.Beside()
+	other := h.Colleague()
 	released(t, h, "4k7", "TW-4K7")
 	b := h.Board(t, "Board A", "Ref,Qty,Value,MPN,Tolerance\nR1,1,4k7,TW-4K7,10 %\n")
 	require.NotNil(t, found(b.Lines[0], "tolerance"), "it disagrees in the tolerance")

@@ -60,7 +60,7 @@ func OpenOn(t *testing.T, s *store.Store, owner string, every time.Duration, wit
 
 func emptyOn(t *testing.T, s *store.Store, owner string, every time.Duration, with []func(*app.Options)) House {
 	t.Helper()
-	v, f := begin(t, s, every, with)
+	v, f := begin(t, s, every, with, true)
 	made, err := v.People.FirstAccount(t.Context(), "admin", "Administrator", "a-long-password")
 	require.NoError(t, err)
 	require.True(t, made)
@@ -81,10 +81,21 @@ func Empty(t *testing.T) House {
 // Beside starts another instance of the service on the house's database; with changes what an installation decides.
 func (h House) Beside(with ...func(*app.Options)) House {
 	h.T.Helper()
+	return h.beside(with, true)
+}
+
+// Colleague is Beside, of an instance that takes up no jobs: those of the house run where its statements are met.
+func (h House) Colleague() House {
+	h.T.Helper()
+	return h.beside(nil, false)
+}
+
+func (h House) beside(with []func(*app.Options), jobs bool) House {
+	h.T.Helper()
 	s, err := store.Open(h.Owner)
 	require.NoError(h.T, err)
 	h.T.Cleanup(func() { s.Close() })
-	h.App, h.Follower = begin(h.T, s, 20*time.Millisecond, with)
+	h.App, h.Follower = begin(h.T, s, 20*time.Millisecond, with, jobs)
 	return h
 }
 
@@ -133,7 +144,7 @@ func (h House) Level() {
 }
 
 // begin starts an instance on a store and ends it with the test.
-func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.Options)) (*app.App, *follow.Follower) {
+func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.Options), jobs bool) (*app.App, *follow.Follower) {
 	t.Helper()
 	log := slog.New(slog.DiscardHandler)
 	o := app.Options{Limits: rows.DefaultLimits, Lease: time.Second, Log: log}
@@ -148,7 +159,11 @@ func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.O
 	require.NoError(t, f.Load(t.Context()))
 	ctx, cancel := context.WithCancel(context.Background())
 	var wg sync.WaitGroup
-	for _, work := range []func(context.Context){f.Run, v.Work.Run} {
+	runs := []func(context.Context){f.Run}
+	if jobs {
+		runs = append(runs, v.Work.Run)
+	}
+	for _, work := range runs {
 		wg.Add(1)
 		go func() {
 			defer wg.Done()

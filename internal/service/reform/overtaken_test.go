@@ -97,7 +97,7 @@ func (c *colleague) releases(number string) {
 func TestWhatOthersWriteAtAnyStepOfAChangeIsCarriedOver(t *testing.T) {
 	s, owner, line := testdb.OpenLine(t)
 	h := housetest.OpenOn(t, s, owner, 20*time.Millisecond)
-	c := &colleague{House: h.Beside(), drafts: map[string]string{}, released: map[string]string{}}
+	c := &colleague{House: h.Colleague(), drafts: map[string]string{}, released: map[string]string{}}
 	var parts []string // each made in turn: a draft, one in use, one in use with a draft beside; with a tolerance and without
 	for i := range 16 {
 		number := c.makes(1, tolerances[i%4])[0]
