@@ -154,6 +154,15 @@ func (s Shape) Hash() string {
 	return hex.EncodeToString(sum[:])
 }
 
+// HashesOf tells the hash of the shape that each drawer's table has under a cabinet.
+func HashesOf(cab *cabinet.Cabinet) map[string]string {
+	out := map[string]string{}
+	for _, t := range cab.Templates() {
+		out[t.Key] = ShapeOf(t).Hash()
+	}
+	return out
+}
+
 // Kept are the columns of a table beside those of parameters: what a part's content says, and which content it is.
 var Kept = []struct {
 	Name string

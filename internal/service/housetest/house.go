@@ -147,12 +147,11 @@ func (h House) Level() {
 func begin(t *testing.T, s *store.Store, every time.Duration, with []func(*app.Options), jobs bool) (*app.App, *follow.Follower) {
 	t.Helper()
 	log := slog.New(slog.DiscardHandler)
-	o := app.Options{Limits: rows.DefaultLimits, Lease: time.Second, Log: log}
+	o := app.Options{Limits: rows.DefaultLimits, Lease: time.Second, Log: log, Passwords: auth.Cost{Passes: 1, Memory: 64, Threads: 1}} // nobody guesses at a test's
 	for _, change := range with {
 		change(&o)
 	}
 	v := app.New(s, lookup.New(), o)
-	v.People.Passwords = auth.Cost{Passes: 1, Memory: 64, Threads: 1} // nobody guesses at a test's
 	f := &follow.Follower{Store: s, Index: v.Index, Log: log, Every: every, Cabinet: v.Cabinets.Current, States: v.Policy.StatesOf}
 	s.Committed = f.Own
 	v.Work.Followed, v.Changes, v.Notices.Followed = f.Has, f.Changes, f.Position

@@ -17,14 +17,11 @@ import (
 // sentence for each part that differs. A table that is being filled is not looked at, nor one of another shape than the cabinet wants:
 // until another takes its place it holds what parts said before the templates changed, which no content of now makes.
 func Differences(r store.Reader, cab *cabinet.Cabinet, heads []store.Head, contents map[store.ID]store.Content) ([]string, error) {
-	wanted := map[string]string{}
-	for _, t := range cab.Templates() {
-		wanted[t.Key] = readout.ShapeOf(t).Hash()
-	}
 	tables, err := r.ReadoutTables()
 	if err != nil || len(tables) == 0 {
 		return nil, err
 	}
+	wanted := readout.HashesOf(cab)
 	by := map[string][]store.Head{}
 	decoded := map[store.ID]*part.Content{}
 	for _, h := range heads {

@@ -87,11 +87,7 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	defer g.End(ctx)
-	coming := map[string]string{}
-	for _, t := range p.to.Templates() {
-		coming[t.Key] = readout.ShapeOf(t).Hash()
-	}
-	g.Under(coming)
+	g.Under(readout.HashesOf(p.to))
 	g.Step = s.work.Pace.Step
 	g.Newest = true // what was written meanwhile is looked at again and again, and for the last time where no write of a part goes on
 	c := &carrying{Reform: s, plan: p, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
