@@ -163,6 +163,34 @@ func HashesOf(cab *cabinet.Cabinet) map[string]string {
 	return out
 }
 
+// Change is what a change of templates does to the tables of drawers; the zero value is none.
+type Change struct {
+	hashes map[string]string
+	steps  []cabinet.Step
+}
+
+// ChangeTo is the change that puts a cabinet in force by steps. What is changed otherwise than by steps, a parameter that is new or
+// that no drawer uses, is nothing that a row says.
+func ChangeTo(cab *cabinet.Cabinet, steps []cabinet.Step) Change { return Change{HashesOf(cab), steps} }
+
+// IsZero says whether there is no change.
+func (c Change) IsZero() bool { return c.hashes == nil }
+
+// Replaces says whether the table of a drawer, told by the hash of its shape, gives way to another one.
+func (c Change) Replaces(drawer, hash string) bool {
+	return c.hashes != nil && c.hashes[drawer] != hash
+}
+
+// Follow is the shape of a table that gives way, by which contents of after the change are written into it as long as it is read: under
+// the columns of before.
+func (c Change) Follow(s Shape) Shape {
+	s.Columns = slices.Clone(s.Columns)
+	for i := range s.Columns {
+		s.Columns[i].Parameter, _ = cabinet.Followed(s.Columns[i].Parameter, c.steps)
+	}
+	return s
+}
+
 // Kept are the columns of a table beside those of parameters: what a part's content says, and which content it is.
 var Kept = []struct {
 	Name string

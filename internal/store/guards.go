@@ -1,6 +1,11 @@
 package store
 
-import "errors"
+import (
+	"encoding/json"
+	"errors"
+
+	"jollydrawer/core/readout"
+)
 
 // theCabinet is the name of the one head of KindCabinet.
 const theCabinet = "cabinet"
@@ -30,7 +35,37 @@ func (t *Tx) guard() error {
 	return t.db.Exec("UPDATE cabinet_guards SET n = n + 1 WHERE slot = ?", int(t.Deed.ID[15])%guards).Error
 }
 
-// MoveCabinet says that a write changes templates, on which writes of parts may stand.
-func (t *Tx) MoveCabinet() error {
-	return t.db.Exec("UPDATE cabinet_guards SET n = n + 1").Error
+// MoveCabinet says that a write changes templates, on which writes of parts may stand, and what that does to the tables of drawers:
+// those that give way are written as long as they are read.
+func (t *Tx) MoveCabinet(to readout.Change) error {
+	if err := t.db.Exec("UPDATE cabinet_guards SET n = n + 1").Error; err != nil {
+		return err
+	}
+	tables, err := t.ReadoutTables()
+	if err != nil {
+		return err
+	}
+	for _, n := range tables {
+		followed := ""
+		if to.Replaces(n.Drawer, n.Hash) {
+			now, err := n.followed()
+			if err != nil {
+				return err
+			}
+			raw, err := json.Marshal(to.Follow(now))
+			if err != nil {
+				return err
+			}
+			if followed = string(raw); followed == n.Shape {
+				followed = ""
+			}
+		}
+		if followed == n.Followed {
+			continue
+		}
+		if err := t.db.Model(&ReadoutTable{}).Where("room = ? AND name = ?", n.Room, n.Name).Update("followed", followed).Error; err != nil {
+			return err
+		}
+	}
+	return nil
 }

@@ -163,6 +163,7 @@ var migrations = []string{
 	`ALTER TABLE staged_heads ADD COLUMN IF NOT EXISTS hash_before BINARY(32) NULL, ADD COLUMN IF NOT EXISTS action VARCHAR(48) NOT NULL DEFAULT '', ADD COLUMN IF NOT EXISTS detail TEXT NOT NULL DEFAULT '',
 		ADD COLUMN IF NOT EXISTS released_hash BINARY(32) NULL, ADD COLUMN IF NOT EXISTS released_before BINARY(32) NULL, ADD COLUMN IF NOT EXISTS note TEXT NOT NULL DEFAULT ''`,
 	`DROP TABLE IF EXISTS staged_trail, staged_revisions`,
+	`ALTER TABLE readout_tables ADD COLUMN IF NOT EXISTS followed MEDIUMTEXT NOT NULL DEFAULT ''`,
 }
 
 // rights of the service's account, by table: content, revisions and the trail are written once.

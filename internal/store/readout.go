@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -22,9 +23,12 @@ type ReadoutTable struct {
 	Drawer string
 	Hash   string // of the shape
 	Shape  string // JSON of readout.Shape
-	Filled bool   // it has the row of everything that is in use
-	Shown  string // hash of the view that was made of it last
-	Made   time.Time
+	// Followed is the shape by which the contents of now are written, where parameters were renamed and the table waits for another one
+	// to take its place; blank where that is Shape.
+	Followed string
+	Filled   bool   // it has the row of everything that is in use
+	Shown    string // hash of the view that was made of it last
+	Made     time.Time
 }
 
 // TableName is GORM's hook.
@@ -33,12 +37,29 @@ func (ReadoutTable) TableName() string { return "readout_tables" }
 // At is the table's name in statements.
 func (t ReadoutTable) At() string { return "`" + t.Room + "`.`" + t.Name + "`" }
 
-// shape is the table's own; tables are written by nobody else.
-func (t ReadoutTable) shape() (s readout.Shape, err error) {
-	if err = json.Unmarshal([]byte(t.Shape), &s); err != nil {
+// shape is the table's own, by which it was made.
+func (t ReadoutTable) shape() (readout.Shape, error) { return t.read(t.Shape) }
+
+// followed is the shape by which the contents of now are written.
+func (t ReadoutTable) followed() (readout.Shape, error) { return t.read(cmp.Or(t.Followed, t.Shape)) }
+
+func (t ReadoutTable) read(text string) (s readout.Shape, err error) {
+	if err = json.Unmarshal([]byte(text), &s); err != nil {
 		err = fmt.Errorf("the shape of the readout's table %s: %w", t.Name, err)
 	}
 	return s, err
+}
+
+// under is the shape by which contents of after a change of templates are written.
+func (t ReadoutTable) under(coming readout.Change) (readout.Shape, error) {
+	if coming.IsZero() {
+		return t.followed()
+	}
+	if !coming.Replaces(t.Drawer, t.Hash) {
+		return t.shape()
+	}
+	s, err := t.followed()
+	return coming.Follow(s), err
 }
 
 // columns are the table's columns behind head, content and at.
@@ -66,9 +87,9 @@ type frozen struct {
 	part    *part.Content // as it is taken apart, where its maker did so
 }
 
-// writeRows writes the rows of what is frozen into the tables of their drawers. Where templates change with it, coming tells the
-// shape that a drawer's table will have: a table of another shape keeps the rows that it has, and carried lists whose.
-func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[string]string) (carried map[string][]ID, err error) {
+// writeRows writes the rows of what is frozen into the tables of their drawers. Where templates change with it, a table that gives way
+// keeps the rows that it has, and carried lists whose; unless all is set.
+func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming readout.Change, all bool) (carried map[string][]ID, err error) {
 	if len(tables) == 0 || len(some) == 0 {
 		return nil, nil
 	}
@@ -89,17 +110,18 @@ func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[str
 		if !slices.ContainsFunc(contents, func(c *part.Content) bool { return c.Drawer == t.Drawer }) {
 			continue
 		}
-		s, err := t.shape()
+		s, err := t.under(coming)
 		if err != nil {
 			return nil, err
 		}
+		carry := !all && coming.Replaces(t.Drawer, t.Hash)
 		in := newInsert(t.At(), "head, content, at, "+columnsOf(s))
 		in.then = " ON DUPLICATE KEY UPDATE at = VALUES(at)" // the same content makes the same row
 		for i := range some {
 			f := &some[i]
-			switch other := coming[t.Drawer]; {
+			switch {
 			case contents[i].Drawer != t.Drawer:
-			case other != "" && other != t.Hash:
+			case carry:
 				carried[t.At()] = append(carried[t.At()], f.content.Head)
 			default:
 				in.add(append([]any{f.content.Head, f.content.ID, now}, s.Row(f.number, contents[i])...)...)
@@ -113,7 +135,7 @@ func writeRows(db *gorm.DB, tables []ReadoutTable, some []frozen, coming map[str
 }
 
 // carryRows lets the rows of some staged parts, by table, stand for what becomes of them, where a table is read until the one of the
-// coming shape takes its place.
+// coming shape takes its place. A part that has none there, such as one from another drawer, gets one by what the columns will be called.
 func (g *Staging) carryRows(db *gorm.DB, carried map[string][]ID) error {
 	for _, t := range g.tables {
 		if len(carried[t.At()]) == 0 {
@@ -125,9 +147,25 @@ func (g *Staging) carryRows(db *gorm.DB, carried map[string][]ID) error {
 		}
 		columns := columnsOf(s)
 		for heads := range slices.Chunk(carried[t.At()], rowsAtOnce) {
-			if err := db.Exec("INSERT IGNORE INTO "+t.At()+" (head, content, at, "+columns+") "+
+			done := db.Exec("INSERT IGNORE INTO "+t.At()+" (head, content, at, "+columns+") "+
 				"SELECT r.head, s.released, NOW(6), "+columns+" FROM staged_heads s STRAIGHT_JOIN heads h ON h.id = s.head STRAIGHT_JOIN "+t.At()+" r ON r.content = h.released WHERE s.staging = ? AND s.head IN ?",
-				g.id, heads).Error; err != nil {
+				g.id, heads)
+			if done.Error != nil {
+				return done.Error
+			}
+			if int(done.RowsAffected) == len(heads) {
+				continue
+			}
+			var without []coming
+			if err := db.Raw("SELECT s.head, s.released, s.number FROM staged_heads s LEFT JOIN "+t.At()+" r ON r.content = s.released WHERE s.staging = ? AND s.head IN ? AND r.content IS NULL",
+				g.id, heads).Scan(&without).Error; err != nil {
+				return err
+			}
+			rows, err := frozenOf(Reader{db}, without)
+			if err != nil {
+				return err
+			}
+			if _, err := writeRows(db, []ReadoutTable{t}, rows, g.coming, true); err != nil {
 				return err
 			}
 		}
@@ -168,7 +206,7 @@ func (g *Staging) catchUp(ctx context.Context) error {
 	if err := g.eachReleased(g.store.Read(ctx), fresh, func(some []frozen) error {
 		var carried map[string][]ID
 		err := g.store.small(ctx, func(db *gorm.DB) (err error) {
-			carried, err = writeRows(db, fresh, some, g.coming)
+			carried, err = writeRows(db, fresh, some, g.coming, false)
 			return err
 		})
 		for table, heads := range carried {
@@ -189,29 +227,41 @@ func (g *Staging) unknown(now []ReadoutTable) []ReadoutTable {
 	})
 }
 
+// coming is a part that is staged, with what it will have in use.
+type coming struct {
+	Head, Released ID
+	Number         string
+}
+
+// frozenOf loads what some staged parts will have in use.
+func frozenOf(r Reader, some []coming) ([]frozen, error) {
+	ids := make([]ID, len(some))
+	for i, s := range some {
+		ids[i] = s.Released
+	}
+	contents, err := r.ContentsAlone(ids)
+	if err != nil {
+		return nil, err
+	}
+	rows := make([]frozen, len(some))
+	for i, s := range some {
+		rows[i] = frozen{number: s.Number, content: contents[s.Released]}
+	}
+	return rows, nil
+}
+
 // eachReleased calls f with what is staged to be in use, some at a time, where there are tables that lack it.
 func (g *Staging) eachReleased(r Reader, tables []ReadoutTable, f func([]frozen) error) error {
 	for from := []byte{}; len(tables) > 0; {
-		var some []struct {
-			Head, Released ID
-			Number         string
-		}
+		var some []coming
 		err := r.db.Raw("SELECT s.head, s.released, s.number FROM staged_heads s WHERE s.staging = ? AND s.released_hash IS NOT NULL AND s.kind = ? AND s.head > ? ORDER BY s.head LIMIT ?",
 			g.id, KindPart, from, batch).Scan(&some).Error
 		if err != nil || len(some) == 0 {
 			return err
 		}
-		ids := make([]ID, len(some))
-		for i, s := range some {
-			ids[i] = s.Released
-		}
-		contents, err := r.ContentsAlone(ids)
+		rows, err := frozenOf(r, some)
 		if err != nil {
 			return err
-		}
-		rows := make([]frozen, len(some))
-		for i, s := range some {
-			rows[i] = frozen{number: s.Number, content: contents[s.Released]}
 		}
 		if err := f(rows); err != nil {
 			return err
@@ -231,7 +281,7 @@ func (t *Tx) freeze(h *Head, c Content) error {
 	if err != nil {
 		return err
 	}
-	_, err = writeRows(t.db, tables, []frozen{{number: h.Number, content: c}}, nil)
+	_, err = writeRows(t.db, tables, []frozen{{number: h.Number, content: c}}, readout.Change{}, false)
 	return err
 }
 
@@ -267,7 +317,7 @@ func (g *Staging) derive(db *gorm.DB, some []Staged) (carried map[string][]ID, e
 		f.content.Head = p.Head.ID
 		rows = append(rows, f)
 	}
-	return writeRows(db, g.tables, rows, g.coming)
+	return writeRows(db, g.tables, rows, g.coming, false)
 }
 
 // rederive writes the rows of tables that are kept only since a moment ago, as it is called when things are shown. Where templates
@@ -281,11 +331,11 @@ func (g *Staging) rederive(t *Tx) error {
 		return err
 	}
 	fresh := g.unknown(now)
-	if len(fresh) > 0 && g.coming != nil {
+	if len(fresh) > 0 && !g.coming.IsZero() {
 		return ErrOvertaken
 	}
 	return g.eachReleased(t.Reader, fresh, func(some []frozen) error {
-		_, err := writeRows(t.db, fresh, some, nil)
+		_, err := writeRows(t.db, fresh, some, readout.Change{}, false)
 		return err
 	})
 }
@@ -375,7 +425,10 @@ func fillRows(g *gorm.DB, n ReadoutTable, ids []ID) error {
 		}
 		rows = append(rows, frozen{number: h.Number, content: c})
 	}
-	_, err = writeRows(g, []ReadoutTable{n}, rows, nil)
+	if err := g.Where("room = ? AND name = ?", n.Room, n.Name).Take(&n).Error; err != nil { // as it is followed where these contents are
+		return err
+	}
+	_, err = writeRows(g, []ReadoutTable{n}, rows, readout.Change{}, false)
 	return err
 }
 

@@ -15,6 +15,7 @@ import (
 	"gorm.io/gorm"
 
 	"jollydrawer/core/part"
+	"jollydrawer/core/readout"
 )
 
 // Staged is one thing of a bulk deed: a new one, or a known one as it shall be.
@@ -88,7 +89,7 @@ type Staging struct {
 	tables   []ReadoutTable
 	carried  map[string][]ID // by table: staged parts whose row is still to be carried over
 	ended    bool
-	coming   map[string]string // drawer → hash of the shape that its table will have; nil where templates stay as they are
+	coming   readout.Change // of the templates, with what is staged
 }
 
 // Begin makes a staging for a deed; End it, whatever becomes of it.
@@ -107,8 +108,8 @@ func newStaging(s *Store, d Deed) *Staging {
 	return &Staging{store: s, id: NewID(), deed: d, known: map[ID]bool{}, carried: map[string][]ID{}}
 }
 
-// Under says that templates change with what is staged: which shapes the tables of drawers have then.
-func (g *Staging) Under(coming map[string]string) { g.coming = coming }
+// Under says that templates change with what is staged, and what that does to the tables of drawers.
+func (g *Staging) Under(coming readout.Change) { g.coming = coming }
 
 // Add stages things; see Bulk.
 func (g *Staging) Add(ctx context.Context, all iter.Seq2[Staged, error], progress func(done int) error) error {

@@ -138,16 +138,24 @@ func TestTablesThatBeginWhileTemplatesChangeHaveItsRows(t *testing.T) {
 			require.True(t, came)
 			assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors"), "until there are others, under the name of before")
 			assert.Empty(t, verified(t, h), "what was carried over is no difference")
+			e := housetest.Rated("4k7", "B9")
+			e.Values["exactness"] = "2 %"
+			delete(e.Values, "tolerance")
+			late, err := h.Parts.Create(t.Context(), h.Me, e)
+			require.NoError(t, err)
+			release(t, h, late)
+			others := "part_number <> '" + late.Number + "'"
+			assert.Equal(t, [][]string{{"±2 %", "1"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors WHERE part_number = ?", late.Number), "nor does what comes now lack it")
 			keep(t, h)
-			assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors"))
+			assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors WHERE "+others))
 			assert.Empty(t, verified(t, h))
 			for _, names := range [][2]string{{"exactness", "tolerance"}, {"tolerance", "exactness"}, {"exactness", "tolerance"}} { // nobody makes tables meanwhile
 				h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: names[0], To: names[1]}}})
 				assert.Empty(t, verified(t, h), "%s as %s", names[0], names[1])
 			}
-			assert.Equal(t, [][]string{{"±1 %", "5"}, {"±1 %", "5"}, {"±1 %", "5"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors"))
+			assert.Equal(t, [][]string{{"±1 %", "5"}, {"±1 %", "5"}, {"±1 %", "5"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors WHERE "+others))
 			keep(t, h)
-			assert.Equal(t, [][]string{{"±1 %", "5"}, {"±1 %", "5"}, {"±1 %", "5"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors"))
+			assert.Equal(t, [][]string{{"±1 %", "5"}, {"±1 %", "5"}, {"±1 %", "5"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors WHERE "+others))
 			assert.Empty(t, verified(t, h))
 		})
 	}

@@ -3,6 +3,7 @@ package readout_test
 import (
 	"database/sql"
 	"fmt"
+	"maps"
 	"math/rand/v2"
 	"os"
 	"strconv"
@@ -25,10 +26,20 @@ type walk struct {
 	housetest.House
 	tool   *sql.DB
 	r      *rand.Rand
-	parts  []string // identifiers
-	power  string   // what the parameter is called now
-	hidden bool     // parts that are not for new designs
+	parts  []string          // identifiers
+	names  map[string]string // what parameters are called now, by what they were called first
+	shown  map[string]string // and in the tables that are read
+	hidden bool              // parts that are not for new designs
 	n      int
+}
+
+// calls are what the parameters that are renamed may be called, each at a time.
+var calls = []string{"power", "rating", "tolerance", "exactness"}
+
+// keep lets the tables follow the templates.
+func (w *walk) keep() {
+	keep(w.T, w.House)
+	w.shown = maps.Clone(w.names)
 }
 
 // edit is a content of a part at random, with texts that SQL could take amiss.
@@ -36,7 +47,8 @@ func (w *walk) edit(drawer string) wire.PartEdit {
 	w.n++
 	odd := []string{"A", "it's", `back\slash`, `"quoted"`, "--", "; DROP TABLE x", "µΩ°", "日本", "%_", strings.Repeat("long ", 300)}
 	e := housetest.Resistor(fmt.Sprintf("%d.%dk", 1+w.r.IntN(9), w.r.IntN(10)), fmt.Sprintf("%s-%d", odd[w.r.IntN(len(odd))], w.n))
-	e.Drawer, e.Values[w.power] = drawer, []string{"125 mW", "0.25 W", ""}[w.r.IntN(3)]
+	delete(e.Values, "tolerance")
+	e.Drawer, e.Values[w.names["power"]], e.Values[w.names["tolerance"]] = drawer, []string{"125 mW", "0.25 W", ""}[w.r.IntN(3)], []string{"1 %", "5 %"}[w.r.IntN(2)]
 	e.Description = []string{"", "by hand: " + odd[w.r.IntN(len(odd))]}[w.r.IntN(2)]
 	return e
 }
@@ -57,7 +69,7 @@ func (w *walk) step() string {
 		_, err := w.Lifecycles.Move(t.Context(), w.Me, wire.MoveThings{Move: m, Note: "walked", Things: []wire.PartBase{{ID: p.ID, Version: p.Version}}})
 		return fmt.Sprint(m, " ", p.Number, " ", err)
 	}
-	switch w.r.IntN(14) {
+	switch w.r.IntN(16) {
 	case 0, 1:
 		_, err = w.Parts.Save(t.Context(), w.Me, p.ID, p.Version, w.edit(p.Newest().Drawer))
 		return fmt.Sprint("save ", p.Number, " ", err)
@@ -75,16 +87,23 @@ func (w *walk) step() string {
 		require.NoError(t, err)
 		_, err = w.Parts.Merge(t.Context(), w.Me, p.ID, p.Version, wire.Merge{Into: q.Number, Why: "the same"})
 		return fmt.Sprint("merge ", p.Number, " into ", q.Number, " ", err)
-	case 10:
-		other := map[string]string{"power": "rating", "rating": "power"}[w.power]
-		w.House.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: w.power, To: other}}, Note: "renamed"})
-		w.power = other
-		keep(t, w.House)
-		return "rename to " + other
-	case 11:
+	case 10, 11:
+		of, to := []string{"power", "tolerance"}[w.r.IntN(2)], calls[w.r.IntN(len(calls))]
+		for _, taken := range w.names {
+			if taken == to {
+				return to + " is taken"
+			}
+		}
+		w.House.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: w.names[of], To: to}}, Note: "renamed"})
+		w.names[of] = to
+		return "rename " + of + " to " + to
+	case 12:
+		w.keep()
+		return "tables follow"
+	case 13:
 		w.House.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Move, Drawer: drawers[0], To: drawers[1], Parts: []string{p.Number}}}, Note: "moved"})
 		return "moved by the template"
-	case 12:
+	case 14:
 		w.hidden = !w.hidden
 		was, now := `word: Not for new designs, use: "with caution", readout: true`, `word: Not for new designs, use: "with caution"`
 		if !w.hidden {
@@ -132,6 +151,11 @@ func (w *walk) read(d wire.ReadoutDrawer) map[string]map[string]string {
 	columns, names := []string{"part_number", "description", "name", "status", "standing", "revision", "manufacturer", "mpn"}, []string{}
 	names = append(names, columns...)
 	for _, c := range d.Columns {
+		for of, now := range w.names { // until there is another table, a column is called as its parameter was
+			if c.Parameter == now {
+				c.Name = w.shown[of]
+			}
+		}
 		if c.Type == "TEXT" {
 			columns, names = append(columns, c.Name), append(names, "="+c.Parameter)
 		}
@@ -153,7 +177,8 @@ func (w *walk) read(d wire.ReadoutDrawer) map[string]map[string]string {
 func TestADesignToolReadsWhatPeopleSeeWhateverIsDone(t *testing.T) {
 	h, tool := read(t)
 	rounds, _ := strconv.Atoi(os.Getenv("JOLLY_SOAK"))
-	w := &walk{House: h, tool: tool, r: rand.New(rand.NewPCG(14, 11)), power: "power"}
+	w := &walk{House: h, tool: tool, r: rand.New(rand.NewPCG(14, 11)), names: map[string]string{"power": "power", "tolerance": "tolerance"}}
+	w.shown = maps.Clone(w.names)
 	for n := range 120 * max(1, rounds) {
 		did := w.step()
 		s, err := h.Readout.Status(t.Context(), h.Me)

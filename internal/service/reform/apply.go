@@ -7,6 +7,7 @@ import (
 
 	"jollydrawer/core/cabinet"
 	"jollydrawer/core/document"
+	"jollydrawer/core/readout"
 	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
@@ -49,7 +50,7 @@ func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text strin
 		return p.harmless()
 	}
 	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpCabinet, "cabinet", []any{version, hash.String()}, prepare, func(t *store.Tx) (int, error) {
-		if err := t.MoveCabinet(); err != nil {
+		if err := t.MoveCabinet(readout.ChangeTo(cab, nil)); err != nil {
 			return 0, err
 		}
 		return deed.Apply(t, store.KindCabinet, cabinets.TheCabinet, cabinet.Format, version, raw, store.Hash(hash))

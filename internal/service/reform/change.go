@@ -18,6 +18,7 @@ import (
 	"jollydrawer/core/quick"
 	"jollydrawer/core/readout"
 	"jollydrawer/internal/jobs"
+	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/work"
@@ -33,11 +34,18 @@ func (s *Reform) Preview(ctx context.Context, c deed.Call, in wire.CabinetChange
 	if err := deed.Allow(c, deed.OpCabinet); err != nil {
 		return wire.ChangePreview{}, err
 	}
-	p, err := s.planChange(ctx, in, false)
+	return s.preview(ctx, in, false)
+}
+
+// preview looks at parts one by one where each says so, and otherwise only where the answer is not known without.
+func (s *Reform) preview(ctx context.Context, in wire.CabinetChange, each bool) (wire.ChangePreview, error) {
+	p, err := s.planChange(ctx, in, each)
 	if err != nil {
 		return wire.ChangePreview{}, err
 	}
-	return p.preview, nil
+	following, err := s.following(s.Store.Read(ctx), p.steps)
+	p.preview.Also = cabinets.Told(following)
+	return p.preview, err
 }
 
 type changePayload struct {
@@ -87,7 +95,7 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	defer g.End(ctx)
-	g.Under(readout.HashesOf(p.to))
+	g.Under(readout.ChangeTo(p.to, p.steps))
 	g.Step = s.work.Pace.Step
 	g.Newest = true // what was written meanwhile is looked at again and again, and for the last time where no write of a part goes on
 	c := &carrying{Reform: s, plan: p, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
@@ -212,7 +220,7 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err := l.most(); err != nil {
 		return nil, err
 	}
-	if err := t.MoveCabinet(); err != nil { // from here on no write of a part goes on
+	if err := t.MoveCabinet(readout.ChangeTo(p.to, p.steps)); err != nil { // from here on no write of a part goes on
 		return nil, err
 	}
 	if _, err := l.carry(); err != nil {

@@ -8,9 +8,5 @@ import (
 
 // PreviewOfEach is a preview that looks at every part, whatever the steps.
 func (s *Reform) PreviewOfEach(ctx context.Context, in wire.CabinetChange) (wire.ChangePreview, error) {
-	p, err := s.planChange(ctx, in, true)
-	if err != nil {
-		return wire.ChangePreview{}, err
-	}
-	return p.preview, nil
+	return s.preview(ctx, in, true)
 }

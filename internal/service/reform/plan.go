@@ -16,7 +16,6 @@ import (
 	"jollydrawer/core/document"
 	"jollydrawer/core/lookup"
 	"jollydrawer/core/part"
-	"jollydrawer/internal/service/cabinets"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/parts"
 	"jollydrawer/internal/service/policy"
@@ -159,11 +158,6 @@ func (s *Reform) frameChange(ctx context.Context, in wire.CabinetChange) (*plan,
 	if err := s.planCrosswalks(ctx, p); err != nil {
 		return nil, err
 	}
-	following, err := s.following(s.Store.Read(ctx), p.steps)
-	if err != nil {
-		return nil, err
-	}
-	p.preview.Also = cabinets.Told(following)
 	if p.rules, err = s.policy.Rules(s.Store.Read(ctx)); err != nil {
 		return nil, err
 	}
