@@ -233,7 +233,8 @@ func (x *Index) rangeAt(words []string, o measure.Options) (from, to measure.Mea
 	for n = min(5, len(words)); n > 0; n-- {
 		s := strings.Join(words[:n], " ")
 		a, b, ok := strings.Cut(s, "..")
-		if !ok || strings.TrimSpace(a) == "" || strings.TrimSpace(b) == "" || strings.HasPrefix(b, "..") {
+		a = strings.TrimSpace(a)
+		if !ok || a == "" || strings.TrimSpace(b) == "" || strings.HasPrefix(b, "..") {
 			continue
 		}
 		b = strings.TrimSpace(strings.TrimSuffix(strings.TrimPrefix(b, "."), ".")) // "1...5", and the end of a sentence
@@ -243,9 +244,9 @@ func (x *Index) rangeAt(words []string, o measure.Options) (from, to measure.Mea
 		}
 		low := o
 		low.Of, low.Unit = hi.Measure.Of, ""
-		lo := measure.Parse(strings.TrimSpace(a), low)
+		lo := measure.Parse(a, low)
 		if !limit(lo) { // "10..100 nF": the unit stands at the end only
-			if r := measure.Parse(strings.TrimSpace(a)+" to "+b, low); r.Outcome == measure.Read && r.Measure.Shape == measure.Range {
+			if r := measure.Parse(a+" to "+b, low); r.Outcome == measure.Read && r.Measure.Shape == measure.Range {
 				return measure.Of(r.Measure.Of, r.Measure.Low), measure.Of(r.Measure.Of, r.Measure.High), r.Measure.String(), n
 			}
 			continue

@@ -86,19 +86,26 @@ func (x *Index) choose(f *filter, text string, p cabinet.Parameter) (ok bool) {
 	if unread {
 		return true
 	}
+	dim, ok := measure.ParseDimension(p.Of)
+	measured := ok && dim != measure.None
 	op, size := ended(strings.TrimSpace(text))
+	if (measured || op != "") && strings.Contains(text, "...") { // "1...5 k" may end at 0.5 k
+		return false
+	}
 	if p.Type == cabinet.Number {
-		if m, ok := wholeNumbers(size); ok && (op == "" || m.Shape == measure.Nominal) {
+		if m, ok := wholeNumbers(size); ok && m.Tol == measure.NoTol && (op == "" || m.Shape == measure.Nominal) {
 			holds, _ := asked(op, m)
 			x.vals.whole(holds, f.ids)
 			return true
 		}
 	}
-	if dim, ok := measure.ParseDimension(p.Of); ok && dim != measure.None {
-		words := strings.Fields(text)
-		if from, to, _, n := x.rangeAt(words, measure.Options{Of: dim}); op == "" && n > 0 && n == len(words) {
-			x.vals.within(from, to, f.ids)
-			return true
+	if measured {
+		if op == "" {
+			words := strings.Fields(text)
+			if from, to, _, n := x.rangeAt(words, measure.Options{Of: dim}); n > 0 && n == len(words) {
+				x.vals.within(from, to, f.ids)
+				return true
+			}
 		}
 		if r := measure.Parse(strings.TrimSpace(size), measure.Options{Of: dim, Mark: measure.MarkPoint}); r.Outcome == measure.Read && (op == "" || limit(r)) {
 			if op != "" {

@@ -64,6 +64,8 @@ func TestASizeThatCannotBeReadIsNamed(t *testing.T) {
 		{"resistance", "10k..1k", true}, {"resistance", "1k..2k foo", false}, {"resistance", "1k..2k..3k", false}, {"resistance", "..1k..2k", false}, {"resistance", "1k..2k..", false},
 		{"resistance", "..1k to 2k", false}, {"resistance", "1k to 2k..", false}, {"resistance", "1k..2k to 3k", false}, {"resistance", "1k ±5%..2k", false}, {"resistance", "..2k ±5%", false},
 		{"resistance", "at most 1k..", false}, {"resistance", "1k, 2k..", false}, {"tolerance", "±1%..±5%", true}, {"tolerance", "..±5%", true},
+		{"resistance", "1k...5k", false}, {"resistance", "...5k", false}, {"resistance", "1k...", false}, {"resistance", "1k.. .5k", true}, {"resistance", "4k7 ±1%", true},
+		{"pins", "8...16", true}, {"pins", "...16", false}, {"pins", "8...", false}, {"pins", "8 ±1", false}, {"pins", "8 to 16", true}, {"pins", "16..8", true}, {"pins", "8.5", true},
 		{"dielectric", "X7R", true}, {"dielectric", "x7r", true}, {"dielectric", "X7", false}, {"dielectric", "..X7R", false}, {"dielectric", "X7R X5R", false}, {"dielectric", "", false},
 		{"rohs", "yes", true}, {"rohs", "no", true}, {"rohs", "Ja", true}, {"rohs", "perhaps", false}, {"rohs", "yes no", false},
 		{"pins", "8", true}, {"pins", "8..16", true}, {"pins", "..16", true}, {"pins", "eight", false}, {"pins", "..8 to 16", false}, {"pins", "8..16..32", false}, {"pins", "8..16 x", false},
@@ -106,8 +108,8 @@ func TestARangeIsTwoEndsAndNothingElse(t *testing.T) {
 		_, _, wrong := x.Unreadable(q)
 		require.False(t, wrong, text)
 		require.Equal(t, want, x.Search(q).Total, text)
-		more := rapid.SampledFrom([]string{" x", " foo", " 7", " to 9k", "..9k", " ±5%", " V", " ..", ", 9k"}).Draw(t, "more")
-		before := rapid.SampledFrom([]string{"x ", "foo ", "at most ", "9k..", "9k, ", "> "}).Draw(t, "before")
+		more := rapid.SampledFrom([]string{" x", " foo", " 7", " to 9k", "..9k", " ±5%", " V", " ..", ", 9k", "..."}).Draw(t, "more")
+		before := rapid.SampledFrom([]string{"x ", "foo ", "at most ", "9k..", "9k, ", "> ", "..."}).Draw(t, "before")
 		for _, odd := range []string{text + more, before + text} {
 			_, _, wrong = x.Unreadable(Query{Filters: map[string][]string{"resistance": {odd}}})
 			require.True(t, wrong, odd)
