@@ -22,6 +22,7 @@ import (
 	"jollydrawer/core/lookup"
 	"jollydrawer/formats/rows"
 	"jollydrawer/internal/api"
+	"jollydrawer/internal/api/sending"
 	"jollydrawer/internal/config"
 	"jollydrawer/internal/dbserver"
 	"jollydrawer/internal/follow"
@@ -223,7 +224,7 @@ func (a *running) answer(run context.Context, l net.Listener, set config.Setting
 		runtime.GOMAXPROCS(procs + 1) // one to listen to the network while lookups keep all processors busy
 	}
 	srv := &api.Server{Turns: procs, Service: a.svc, Follower: a.follower, SecureCookie: set.SecureCookie, Console: http.FS(web.Dist()), Closing: a.closing}
-	handler, err := api.Compressed(srv.New())
+	handler, err := sending.Compressed(srv.New())
 	if err != nil {
 		return err
 	}

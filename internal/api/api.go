@@ -21,6 +21,7 @@ import (
 	quick "github.com/segmentio/encoding/json"
 
 	"jollydrawer/core/lookup"
+	"jollydrawer/internal/api/sending"
 	"jollydrawer/internal/follow"
 	"jollydrawer/internal/service/app"
 	"jollydrawer/internal/service/deed"
@@ -233,7 +234,7 @@ func (s *Server) New() *gin.Engine {
 	r.UseRawPath = true          // part numbers may hold a slash: %2F is part of a name, not of the path
 	_ = r.SetTrustedProxies(nil) // an address that a client claims to have is not believed; nil is always accepted
 	takes := parameters{}
-	r.Use(s.observe, s.recover, secure, s.identify, takes.check(s), unchanged, make(turns, max(1, s.Turns)).take)
+	r.Use(s.observe, s.recover, secure, s.identify, takes.check(s), sending.Unchanged, sending.NewTurns("/api/v1/parts", max(1, s.Turns)).Take)
 	takes.of(s.routes(r).OpenAPI())
 	s.health(r)
 	s.console(r)

@@ -14,6 +14,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
 
+	"jollydrawer/internal/api/sending"
 	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/service/models"
 	"jollydrawer/internal/wire"
@@ -103,7 +104,7 @@ func (s *Server) picture(c *gin.Context, svg []byte, err error) {
 		c.Header("Cache-Control", "private, max-age=86400, immutable")
 	}
 	c.Header("Content-Security-Policy", "default-src 'none'; sandbox")
-	if has(c, tag) {
+	if sending.Has(c, tag) {
 		c.Status(http.StatusNotModified)
 		return
 	}

@@ -1,4 +1,4 @@
-package api
+package sending
 
 import (
 	"net/http"

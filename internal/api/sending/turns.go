@@ -1,4 +1,6 @@
-package api
+// Package sending is how answers go out over HTTP, whatever they say: in turn, only where the client has not got them already, and
+// compressed.
+package sending
 
 import (
 	"bytes"
@@ -8,23 +10,26 @@ import (
 	"github.com/gin-gonic/gin"
 )
 
-// computed is the route whose answers are worked out in memory and keep a processor busy for a millisecond. What waits
-// for the database takes no turn.
-const computed = "/api/v1/parts"
-
-// turns lets as many lookups compute at once as there are processors, in the order in which they came. Without
+// Turns lets as many answers of a route compute at once as there are processors, in the order in which they came. Without
 // it a connection whose next request is already there is served on and on, while the others wait until the runtime next
 // looks at the network: half of the answers are quicker, and one in twenty takes five times as long.
-type turns chan struct{}
+type Turns struct {
+	route string
+	taken chan struct{}
+}
 
-// take waits for a turn, lets the request be answered into memory, and sends the answer when the turn has passed: a
+// NewTurns are n turns for a route whose answers are worked out in memory and keep a processor busy for a millisecond. What waits
+// for the database needs none.
+func NewTurns(route string, n int) Turns { return Turns{route, make(chan struct{}, n)} }
+
+// Take waits for a turn, lets the request be answered into memory, and sends the answer when the turn has passed: a
 // client that reads slowly keeps nobody waiting.
-func (t turns) take(c *gin.Context) {
-	if c.Request.Method != http.MethodGet || c.FullPath() != computed {
+func (t Turns) Take(c *gin.Context) {
+	if c.Request.Method != http.MethodGet || c.FullPath() != t.route {
 		return
 	}
 	select {
-	case t <- struct{}{}:
+	case t.taken <- struct{}{}:
 	case <-c.Request.Context().Done():
 		c.Abort()
 		return
@@ -40,12 +45,12 @@ func (t turns) take(c *gin.Context) {
 	_, _ = c.Writer.Write(body.Bytes()) // a client that left needs no answer
 }
 
-func (t turns) answer(c *gin.Context, into *bytes.Buffer) {
+func (t Turns) answer(c *gin.Context, into *bytes.Buffer) {
 	direct := c.Writer
 	c.Writer = &keptAnswer{direct, into}
 	defer func() {
 		c.Writer = direct // also for what is sent after a panic
-		<-t
+		<-t.taken
 	}()
 	c.Next()
 }

@@ -1,4 +1,4 @@
-package api
+package sending
 
 import (
 	"context"
@@ -34,8 +34,8 @@ func TestATurnEndsWithItsAnswer(t *testing.T) {
 			}
 		}()
 		c.Next()
-	}, make(turns, 1).take)
-	r.GET(computed, func(c *gin.Context) {
+	}, NewTurns("/api/v1/parts", 1).Take)
+	r.GET("/api/v1/parts", func(c *gin.Context) {
 		if c.Query("q") == "panic" {
 			c.Writer.WriteString("half an answer")
 			panic("on purpose")
@@ -44,7 +44,7 @@ func TestATurnEndsWithItsAnswer(t *testing.T) {
 		c.String(http.StatusTeapot, "answer")
 	})
 	ask := func(w http.ResponseWriter, q string) {
-		r.ServeHTTP(w, httptest.NewRequestWithContext(context.Background(), http.MethodGet, computed+"?q="+q, nil))
+		r.ServeHTTP(w, httptest.NewRequestWithContext(context.Background(), http.MethodGet, "/api/v1/parts?q="+q, nil))
 	}
 
 	first := slow{httptest.NewRecorder(), make(chan struct{}), make(chan struct{})}

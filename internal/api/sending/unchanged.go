@@ -1,4 +1,4 @@
-package api
+package sending
 
 import (
 	"bytes"
@@ -14,9 +14,9 @@ import (
 // mostHeld is the length in bytes up to which an answer is held back to be compared with what the client has.
 const mostHeld = 2 << 20
 
-// unchanged spares a client the answer that it has already (RFC 9110, section 13.1.2). The ETag of a JSON answer is the version of
+// Unchanged spares a client the answer that it has already (RFC 9110, section 13.1.2). The ETag of a JSON answer is the version of
 // the thing, where it has one, and a hash of all that is said about it: drawings, uses and findings change without the version.
-func unchanged(c *gin.Context) {
+func Unchanged(c *gin.Context) {
 	if c.Request.Method != http.MethodGet || !strings.HasPrefix(c.Request.URL.Path, "/api/v1/") {
 		return
 	}
@@ -31,7 +31,7 @@ func unchanged(c *gin.Context) {
 	}
 	tag = `"` + tag + `"`
 	c.Header("ETag", tag)
-	if has(c, tag) {
+	if Has(c, tag) {
 		c.Writer.Header().Del("Content-Type")
 		c.Status(http.StatusNotModified)
 		c.Writer.WriteHeaderNow()
@@ -40,8 +40,8 @@ func unchanged(c *gin.Context) {
 	_, _ = c.Writer.Write(held) // a client that left needs no answer
 }
 
-// has says whether the client has what an ETag names.
-func has(c *gin.Context, tag string) bool {
+// Has says whether the client has what an ETag names.
+func Has(c *gin.Context, tag string) bool {
 	return slices.ContainsFunc(strings.Split(c.GetHeader("If-None-Match"), ","), func(one string) bool { return strings.TrimPrefix(strings.TrimSpace(one), "W/") == tag })
 }
 

@@ -1,4 +1,4 @@
-package api
+package sending
 
 import (
 	"io"
@@ -37,7 +37,7 @@ func TestWhatIsHeldBackArrivesAsItWasWritten(t *testing.T) {
 		"nothing":           {"", 204, nil, false, false},
 	} {
 		r := gin.New()
-		r.Use(unchanged)
+		r.Use(Unchanged)
 		r.GET("/api/v1/x", func(g *gin.Context) {
 			if c.kind != "" {
 				g.Header("Content-Type", c.kind)
