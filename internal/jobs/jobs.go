@@ -62,12 +62,31 @@ func (r *Runner) Run(ctx context.Context) {
 	for kind, wake := range r.wakers() {
 		group.Go(func() { r.kind(ctx, kind, wake) })
 	}
+	group.Go(func() { r.look(ctx) })
 	group.Wait()
 }
 
-func (r *Runner) kind(ctx context.Context, kind string, wake <-chan struct{}) {
+// look wakes those who work at kinds of which there are jobs: those of other instances, and those that fell out of somebody's hands.
+func (r *Runner) look(ctx context.Context) {
 	tick := time.NewTicker(min(r.Lease/2, time.Second))
 	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+		kinds, err := r.Store.KindsOfJobs(ctx)
+		if err != nil && ctx.Err() == nil {
+			r.Log.Warn("looking for jobs", "error", err)
+		}
+		for _, kind := range kinds {
+			r.Wake(kind)
+		}
+	}
+}
+
+func (r *Runner) kind(ctx context.Context, kind string, wake <-chan struct{}) {
 	for {
 		for ctx.Err() == nil {
 			j, ok, err := r.Store.ClaimJob(ctx, kind, r.Lease)
@@ -83,7 +102,6 @@ func (r *Runner) kind(ctx context.Context, kind string, wake <-chan struct{}) {
 		case <-ctx.Done():
 			return
 		case <-wake:
-		case <-tick.C:
 		}
 	}
 }

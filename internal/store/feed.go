@@ -98,6 +98,18 @@ type FeedRow struct {
 // Sequence moves committed deeds from the outbox to the end of the feed. Rival instances collide on the position and
 // the loser simply tries again later.
 func (s *Store) Sequence(ctx context.Context) (moved int, err error) {
+	var waiting []int
+	err = s.reads.WithContext(ctx).Raw("SELECT 1 FROM outbox LIMIT 1").Scan(&waiting).Error
+	if err == nil && len(waiting) > 0 { // mostly there is nothing, which takes no transaction to find
+		moved, err = s.sequence(ctx)
+	}
+	if err != nil && (Transient(err) || code(err) == 1062) {
+		return 0, nil
+	}
+	return moved, err
+}
+
+func (s *Store) sequence(ctx context.Context) (moved int, err error) {
 	err = s.db.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		var out []FeedRow
 		if err := g.Raw("SELECT deed, kind, at FROM outbox ORDER BY at, deed LIMIT 500").Scan(&out).Error; err != nil || len(out) == 0 {
@@ -119,9 +131,6 @@ func (s *Store) Sequence(ctx context.Context) (moved int, err error) {
 		moved = len(out)
 		return g.Exec("DELETE FROM outbox WHERE deed IN (?"+strings.Repeat(",?", len(gone)-1)+")", gone...).Error
 	})
-	if err != nil && (Transient(err) || code(err) == 1062) {
-		return 0, nil
-	}
 	return moved, err
 }
 

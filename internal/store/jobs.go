@@ -73,6 +73,12 @@ func (s *Store) AddJob(ctx context.Context, j *Job) error {
 	return s.small(ctx, func(g *gorm.DB) error { return g.Create(j).Error })
 }
 
+// KindsOfJobs lists the kinds of which ClaimJob may find a job.
+func (s *Store) KindsOfJobs(ctx context.Context) (kinds []string, err error) {
+	err = s.reads.WithContext(ctx).Raw("SELECT DISTINCT kind FROM jobs WHERE state = 'waiting' OR state = 'running' AND lease_until < NOW(6)").Scan(&kinds).Error
+	return kinds, err
+}
+
 // ClaimJob takes a job of a kind that waits, or whose holder's lease has run out. The fence it returns must be named in every
 // later write, so that a holder that slept too long can do no harm.
 func (s *Store) ClaimJob(ctx context.Context, kind string, lease time.Duration) (j Job, ok bool, err error) {

@@ -104,11 +104,13 @@ func gate(path string) (shut func(), err error) {
 // Schema makes a migrated schema and returns the DSNs of its owner and of the service's narrow account.
 func Schema(t *testing.T) (owner, dsn string) {
 	t.Helper()
+	first.once.Do(func() { first.err = first.make(context.Background()) })
+	require.NoError(t, first.err)
 	name := fmt.Sprintf("s%d_%d", os.Getpid(), count.Add(1))
 	owner, dsn, err := server.Schema(t.Context(), name)
 	require.NoError(t, err)
 	t.Cleanup(func() { drop(t, name) })
-	require.NoError(t, store.Migrate(t.Context(), owner, dsn))
+	require.NoError(t, first.copy(t.Context(), name))
 	return owner, dsn
 }
 

@@ -335,7 +335,7 @@ func TestMailAndHookAreReceived(t *testing.T) {
 	release(t, h, maren, p, "Größe ✓ and a very long note "+strings.Repeat("that goes on ", 30))
 	tell(t, h)
 	for range 2 {
-		_, err = h.Notices.Send(t.Context())
+		_, err = h.Notices.Send(t.Context(), func() {})
 		require.NoError(t, err)
 	}
 	l, err := h.Notices.Sendings(t.Context(), iver, false, 0, 10)
@@ -346,7 +346,7 @@ func TestMailAndHookAreReceived(t *testing.T) {
 	_, err = testdb.SQL(t, h.Owner, "UPDATE sendings SET due = NOW(6)")
 	require.NoError(t, err)
 	for more := true; more; {
-		more, err = h.Notices.Send(t.Context())
+		more, err = h.Notices.Send(t.Context(), func() {})
 		require.NoError(t, err)
 	}
 	n, err := h.Notices.List(t.Context(), iver, false, 0, 1)
@@ -385,7 +385,7 @@ func TestWhatCannotBeSentIsSetAsideAndSentAgain(t *testing.T) {
 		require.Equal(t, n, l.Items[0].Tries)
 		_, err = testdb.SQL(t, h.Owner, "UPDATE sendings SET due = NOW(6)")
 		require.NoError(t, err)
-		_, err = h.Notices.Send(t.Context())
+		_, err = h.Notices.Send(t.Context(), func() {})
 		require.NoError(t, err)
 	}
 	l, err := h.Notices.Sendings(t.Context(), iver, false, 0, 10)
@@ -397,7 +397,7 @@ func TestWhatCannotBeSentIsSetAsideAndSentAgain(t *testing.T) {
 	assert.Error(t, err, "it is not hers")
 	_, err = h.Notices.SendAgain(t.Context(), iver, housetest.ID(t, l.Items[0].ID))
 	require.NoError(t, err)
-	_, err = h.Notices.Send(t.Context())
+	_, err = h.Notices.Send(t.Context(), func() {})
 	require.NoError(t, err)
 	assert.Len(t, post.Letters(), 1)
 }
@@ -427,7 +427,7 @@ func TestADigestHoldsWhatCameSinceTheLast(t *testing.T) {
 			require.NoError(t, err)
 		}
 		for more := true; more; {
-			more, err = h.Notices.Send(t.Context())
+			more, err = h.Notices.Send(t.Context(), func() {})
 			require.NoError(t, err)
 		}
 	}

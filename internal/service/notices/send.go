@@ -134,12 +134,14 @@ func (s *Notices) Gather(ctx context.Context) (bool, error) {
 	return false, nil
 }
 
-// Send tries one sending that is due, and says whether there may be more. A server that is down delays nothing else.
-func (s *Notices) Send(ctx context.Context) (bool, error) {
+// Send tries one sending that is due, and says whether there may be more; found is called once there is one. A server that is down
+// delays nothing else.
+func (s *Notices) Send(ctx context.Context, found func()) (bool, error) {
 	w, ok, err := s.Store.ClaimSending(ctx, 3*patience)
 	if err != nil || !ok {
 		return false, err
 	}
+	found()
 	try, end := context.WithTimeout(ctx, patience)
 	defer end()
 	if w.Way == "mail" {

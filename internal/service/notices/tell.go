@@ -42,22 +42,50 @@ func (s *Notices) Run(ctx context.Context) {
 	defer all.Wait()
 	all.Go(func() { s.again(ctx, "telling people", s.Step) })
 	all.Go(func() { s.again(ctx, "digests", s.Gather) })
+	looks := make(chan struct{}, senders) // one looks for what is due; who finds something lets another look
+	look := func() {
+		select {
+		case looks <- struct{}{}:
+		default:
+		}
+	}
+	all.Go(func() {
+		s.again(ctx, "sending", func(context.Context) (bool, error) { look(); return false, nil })
+	})
 	for range senders {
-		all.Go(func() { s.again(ctx, "sending", s.Send) })
+		all.Go(func() {
+			for {
+				select {
+				case <-ctx.Done():
+					return
+				case <-looks:
+				}
+				switch more, err := s.Send(ctx, look); {
+				case err != nil && ctx.Err() == nil:
+					s.Log.Warn("sending", "error", err)
+					time.Sleep(pause)
+				case more:
+					look()
+				}
+			}
+		})
 	}
 }
 
-// senders is how many mails and calls are tried at a time: one that is slow keeps no other waiting.
-const senders = 4
+const (
+	// senders is how many mails and calls are tried at a time: one that is slow keeps no other waiting.
+	senders = 4
+	pause   = 300 * time.Millisecond // between two looks that found nothing
+)
 
 // again does a step over and over until ctx ends, at once where there may be more.
 func (s *Notices) again(ctx context.Context, name string, step func(context.Context) (bool, error)) {
 	for {
 		more, err := step(ctx)
-		wait := 300 * time.Millisecond
+		wait := pause
 		if err != nil && ctx.Err() == nil {
 			s.Log.Warn(name, "error", err)
-			wait = 3 * time.Second
+			wait = 10 * pause
 		}
 		if more && err == nil {
 			wait = 0
