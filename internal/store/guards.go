@@ -1,7 +1,6 @@
 package store
 
 import (
-	"encoding/json"
 	"errors"
 
 	"jollydrawer/core/readout"
@@ -41,31 +40,5 @@ func (t *Tx) MoveCabinet(to readout.Change) error {
 	if err := t.db.Exec("UPDATE cabinet_guards SET n = n + 1").Error; err != nil {
 		return err
 	}
-	tables, err := t.ReadoutTables()
-	if err != nil {
-		return err
-	}
-	for _, n := range tables {
-		followed := ""
-		if to.Replaces(n.Drawer, n.Hash) {
-			now, err := n.followed()
-			if err != nil {
-				return err
-			}
-			raw, err := json.Marshal(to.Follow(now))
-			if err != nil {
-				return err
-			}
-			if followed = string(raw); followed == n.Shape {
-				followed = ""
-			}
-		}
-		if followed == n.Followed {
-			continue
-		}
-		if err := t.db.Model(&ReadoutTable{}).Where("room = ? AND name = ?", n.Room, n.Name).Update("followed", followed).Error; err != nil {
-			return err
-		}
-	}
-	return nil
+	return t.followTables(to)
 }

@@ -54,21 +54,26 @@ func (s *Notices) Run(ctx context.Context) {
 	})
 	for range senders {
 		all.Go(func() {
-			for {
-				select {
-				case <-ctx.Done():
-					return
-				case <-looks:
-				}
-				switch more, err := s.Send(ctx, look); {
-				case err != nil && ctx.Err() == nil:
+			for wait(ctx, looks) {
+				more, err := s.Send(ctx, look)
+				if err != nil && ctx.Err() == nil {
 					s.Log.Warn("sending", "error", err)
-					time.Sleep(pause)
-				case more:
+					wait(ctx, time.After(10*pause))
+				} else if more {
 					look()
 				}
 			}
 		})
+	}
+}
+
+// wait waits for something to come; it is false where ctx ends before.
+func wait[T any](ctx context.Context, comes <-chan T) bool {
+	select {
+	case <-ctx.Done():
+		return false
+	case <-comes:
+		return true
 	}
 }
 
@@ -80,20 +85,16 @@ const (
 
 // again does a step over and over until ctx ends, at once where there may be more.
 func (s *Notices) again(ctx context.Context, name string, step func(context.Context) (bool, error)) {
-	for {
+	for next := time.Duration(0); wait(ctx, time.After(next)); {
 		more, err := step(ctx)
-		wait := pause
-		if err != nil && ctx.Err() == nil {
+		switch {
+		case err != nil && ctx.Err() == nil:
 			s.Log.Warn(name, "error", err)
-			wait = 10 * pause
-		}
-		if more && err == nil {
-			wait = 0
-		}
-		select {
-		case <-ctx.Done():
-			return
-		case <-time.After(wait):
+			next = 10 * pause
+		case more && err == nil:
+			next = 0
+		default:
+			next = pause
 		}
 	}
 }

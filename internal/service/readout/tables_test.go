@@ -245,6 +245,23 @@ func TestNobodySeesHalfATableWhileTemplatesChange(t *testing.T) {
 			looks.Add(1)
 		}
 	})
+	made := 0
+	beside.Go(func() { // whatever the parameter is called at the moment, and whichever table is being filled
+		for ctx.Err() == nil {
+			for _, name := range []string{"power", "rating"} {
+				e := housetest.Resistor("4k7", fmt.Sprintf("C-%d-%s", made, name))
+				e.Values[name] = "125 mW"
+				p, err := h.Parts.Create(t.Context(), h.Me, e)
+				if err != nil {
+					continue
+				}
+				if p, err = h.Lifecycles.Release(t.Context(), h.Me, p.ID, p.Version, wire.Release{Note: "checked"}); err == nil && p.Released != nil {
+					made++
+					released.Add(1)
+				}
+			}
+		}
+	})
 	for round, names := range [][2]string{{"power", "rating"}, {"rating", "power"}} {
 		h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: names[0], To: names[1]}}, Note: "renamed"})
 		require.Eventually(t, func() bool {
@@ -267,7 +284,8 @@ func TestNobodySeesHalfATableWhileTemplatesChange(t *testing.T) {
 	stop()
 	beside.Wait()
 	assert.Positive(t, looks.Load())
-	assert.Len(t, seen(t, db, "SELECT part_number FROM chip_resistors"), 40)
+	assert.Len(t, seen(t, db, "SELECT part_number FROM chip_resistors"), 40+made)
+	assert.Greater(t, made, 10)
 	assert.Empty(t, verified(t, h))
 }
 
@@ -302,4 +320,42 @@ func TestVerifyNamesARowThatWasTamperedWith(t *testing.T) {
 	_, err = testdb.SQL(t, h.Owner, "UPDATE readout_states SET shown = FALSE")
 	require.NoError(t, err)
 	assert.Equal(t, []string{"the readout says otherwise of states than the lifecycles in force"}, verified(t, h))
+}
+
+// A table whose drawer is renamed under while it is being filled says what parts say, under the names that it was made with.
+func TestATableThatIsFilledWhileAParameterIsRenamedLacksNothing(t *testing.T) {
+	s, owner, line := testdb.OpenLine(t)
+	keeper, dsn := testdb.Keeper(t, owner)
+	h := housetest.OpenOn(t, s, owner, 20*time.Millisecond, func(o *app.Options) { o.Keeper, o.Base = keeper, "https://parts.example" })
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	for i, v := range []string{"4k7", "220R", "1k"} {
+		release(t, h, h.Make(housetest.Rated(v, fmt.Sprint("A", i))))
+	}
+	h.Level()
+	came := false
+	line.Before("SELECT * FROM `heads` WHERE id IN", func() {
+		came = true
+		h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "tolerance", To: "exactness"}}})
+	})
+	keep(t, h)
+	require.True(t, came)
+	assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT tolerance, revision FROM chip_resistors"))
+	keep(t, h)
+	assert.Equal(t, [][]string{{"±1 %", "2"}, {"±1 %", "2"}, {"±1 %", "2"}}, seen(t, db, "SELECT exactness, revision FROM chip_resistors"))
+	assert.Empty(t, verified(t, h))
+}
+
+// A part that a change moves into a drawer whose table waits for another one stands there with the same commit.
+func TestAPartThatIsMovedStandsInATableThatGivesWay(t *testing.T) {
+	h, db := read(t)
+	p := release(t, h, h.Make(housetest.Rated("4k7", "A")))
+	h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: "tolerance", To: "exactness"}}})
+	h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Move, Drawer: "chip-resistors", To: "shunt-resistors", Parts: []string{p.Number}}}})
+	assert.Equal(t, [][]string{{p.Number, "4.7 kΩ", "±1 %"}}, seen(t, db, "SELECT part_number, resistance, tolerance FROM shunt_resistors"), "nobody made another table yet")
+	assert.Empty(t, seen(t, db, "SELECT part_number FROM chip_resistors"))
+	keep(t, h)
+	assert.Equal(t, [][]string{{p.Number, "4.7 kΩ", "±1 %"}}, seen(t, db, "SELECT part_number, resistance, exactness FROM shunt_resistors"))
+	assert.Empty(t, verified(t, h))
 }
