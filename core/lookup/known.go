@@ -1,6 +1,7 @@
 package lookup
 
 import (
+	"encoding/hex"
 	"maps"
 	"net/url"
 	"slices"
@@ -115,12 +116,9 @@ func FollowAddress(query string, steps []cabinet.Step) (out string, changed bool
 	fields := strings.Split(query, "&")
 	for i, field := range fields {
 		name, escaped, _ := strings.Cut(field, "=")
-		value, err := url.QueryUnescape(escaped)
-		if err != nil {
-			continue
-		}
+		value := unescaped(escaped)
 		now := value
-		switch name {
+		switch unescaped(name) {
 		case "f":
 			if key, chosen, ok := strings.Cut(value, ":"); ok {
 				now = followed(key, steps) + ":" + chosen
@@ -142,6 +140,26 @@ func FollowAddress(query string, steps []cabinet.Step) (out string, changed bool
 		}
 	}
 	return strings.Join(fields, "&"), changed
+}
+
+// unescaped reads a piece of an address as browsers do (WHATWG URL, 5.1 and 1.3): a per cent sign that two hexadecimal digits do not
+// follow stands for itself, as in "tolerance:1 %".
+func unescaped(text string) string {
+	out := make([]byte, 0, len(text))
+	for i := 0; i < len(text); i++ {
+		c := text[i]
+		switch {
+		case c == '+':
+			c = ' '
+		case c == '%' && i+2 < len(text):
+			if n, err := hex.DecodeString(text[i+1 : i+3]); err == nil {
+				c = n[0]
+				i += 2
+			}
+		}
+		out = append(out, c)
+	}
+	return string(out)
 }
 
 func followed(key string, steps []cabinet.Step) string {

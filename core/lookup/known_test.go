@@ -140,6 +140,10 @@ func TestAddressesFollowANameThatParametersGet(t *testing.T) {
 		"":                                        "",
 		"f=height":                                "",
 		"f=%zz&columns=height":                    "f=%zz&columns=seated-height",
+		"f=height:1 %":                            "f=seated-height%3A1+%25",
+		"f=height:1%":                             "f=seated-height%3A1%25",
+		"f=height:±10%&sort=height":               "f=seated-height%3A%C2%B110%25&sort=seated-height",
+		"%66=he%69ght:50 % of it&%zz=height":      "%66=seated-height%3A50+%25+of+it&%zz=height",
 		"drawer=height&status=draft&pieces=5":     "",
 		"beside=part&f=height:-&f=height:1%26f=2": "beside=part&f=seated-height%3A-&f=seated-height%3A1%26f%3D2",
 	} {
@@ -246,4 +250,37 @@ func TestWhatIsCountedIsFound(t *testing.T) {
 		}
 	}
 	assert.Greater(t, counted, 60)
+}
+
+// However a browser or a hand writes a filter into an address, the parameter's name follows and what is chosen stays as it was.
+func TestAnAddressFollowsHoweverItIsWritten(t *testing.T) {
+	rename := []cabinet.Step{{Do: cabinet.Rename, Parameter: "height", To: "seated-height"}}
+	rapid.Check(t, func(t *rapid.T) {
+		key := rapid.SampledFrom([]string{"height", "width", "heights", "seated"}).Draw(t, "key")
+		chosen := strings.Join(rapid.SliceOfN(rapid.SampledFrom([]string{"1", "%", "25", " ", "%zz", "µ", "Ω", "..", "±", ":", "=", "+", "&", "%4", "a", "\""}), 0, 6).Draw(t, "chosen"), "")
+		var field strings.Builder
+		for _, c := range []byte("f=" + key + ":" + chosen) {
+			switch how := rapid.IntRange(0, 3).Draw(t, "how"); {
+			case c == '=' && !strings.Contains(field.String(), "="): // the one that parts name and value
+				field.WriteByte(c)
+			case how == 0 || c == '&' || c == '+' || c == '%':
+				fmt.Fprintf(&field, "%%%02X", c)
+			case how == 1:
+				fmt.Fprintf(&field, "%%%02x", c)
+			case c == ' ' && how == 2:
+				field.WriteByte('+')
+			default:
+				field.WriteByte(c)
+			}
+		}
+		got, changed := FollowAddress(field.String()+"&status=draft", rename)
+		require.Equal(t, key == "height", changed, field.String())
+		if !changed {
+			require.Equal(t, field.String()+"&status=draft", got)
+			return
+		}
+		now, err := url.ParseQuery(got)
+		require.NoError(t, err)
+		require.Equal(t, url.Values{"f": {"seated-height:" + chosen}, "status": {"draft"}}, now, field.String())
+	})
 }
