@@ -109,7 +109,7 @@ export function Confirm({
 }
 
 const kinds: { value: Step['do']; text: string; says: string }[] = [
-  { value: 'rename', text: 'Rename', says: 'Values keep their meaning; patterns and crosswalks follow.' },
+  { value: 'rename', text: 'Rename', says: 'Values keep their meaning; patterns, crosswalks and what else names it follow.' },
   { value: 'retype', text: 'Change the type', says: 'Every value is read anew; what does not fit stays as text in a draft.' },
   { value: 'unit', text: 'Change the unit shown', says: 'The values themselves stay as they are.' },
   { value: 'split', text: 'Split', says: 'Parts of the values go to parameters of their own; the values stay.' },
