@@ -162,6 +162,8 @@ func (t *Tx) followTables(to readout.Change) error {
 	if err != nil {
 		return err
 	}
+	var cases []any
+	var places [][]any
 	for _, n := range tables {
 		followed := ""
 		if to.Replaces(n.Drawer, n.Hash) {
@@ -180,11 +182,14 @@ func (t *Tx) followTables(to readout.Change) error {
 		if followed == n.Followed {
 			continue
 		}
-		if err := t.db.Model(&ReadoutTable{}).Where("room = ? AND name = ?", n.Room, n.Name).Update("followed", followed).Error; err != nil {
-			return err
-		}
+		cases, places = append(cases, n.Room, n.Name, followed), append(places, []any{n.Room, n.Name})
 	}
-	return nil
+	if len(places) == 0 {
+		return nil
+	}
+	// One statement: everybody who writes parts waits for it.
+	set := "UPDATE readout_tables SET followed = CASE" + strings.Repeat(" WHEN room = ? AND name = ? THEN ?", len(places)) + " END WHERE (room, name) IN ?"
+	return t.db.Exec(set, append(cases, places)...).Error
 }
 
 // KeepReadoutTable lets writes write a table's rows from now on, which has to be there.
