@@ -95,10 +95,11 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 		return err
 	}
 	defer g.End(ctx)
-	g.Under(readout.ChangeTo(p.to, p.steps))
+	tables := readout.ChangeTo(p.to, p.steps)
+	g.Under(tables)
 	g.Step = s.work.Pace.Step
 	g.Newest = true // what was written meanwhile is looked at again and again, and for the last time where no write of a part goes on
-	c := &carrying{Reform: s, plan: p, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
+	c := &carrying{Reform: s, plan: p, tables: tables, staging: g, looked: in.Request.Digest, note: strings.TrimSpace(in.Request.Note), became: map[store.ID]became{}}
 	if c.note == "" {
 		c.note = describeSteps(p.steps)
 	}
@@ -116,6 +117,7 @@ func (s *Reform) runChange(ctx context.Context, j store.Job, progress jobs.Progr
 type carrying struct {
 	*Reform
 	plan    *plan
+	tables  readout.Change // what it does to the tables of drawers
 	staging *store.Staging
 	looked  string // the digest of what a person looked at
 	note    string
@@ -220,7 +222,7 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err := l.most(); err != nil {
 		return nil, err
 	}
-	if err := t.MoveCabinet(readout.ChangeTo(p.to, p.steps)); err != nil { // from here on no write of a part goes on
+	if err := t.MoveCabinet(c.tables); err != nil { // from here on no write of a part goes on
 		return nil, err
 	}
 	if _, err := l.carry(); err != nil {
