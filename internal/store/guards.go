@@ -35,10 +35,27 @@ func (t *Tx) guard() error {
 }
 
 // MoveCabinet says that a write changes templates, on which writes of parts may stand, and what that does to the tables of drawers:
-// those that give way are written as long as they are read.
+// those that give way are written as long as they are read. From the guards on everybody who writes parts waits, so that what the
+// tables follow is worked out before, but for those that are kept only since.
 func (t *Tx) MoveCabinet(to readout.Change) error {
+	known, err := t.ReadoutTables()
+	if err != nil {
+		return err
+	}
+	follow, err := followTables(known, to)
+	if err != nil {
+		return err
+	}
 	if err := t.db.Exec("UPDATE cabinet_guards SET n = n + 1").Error; err != nil {
 		return err
 	}
-	return t.followTables(to)
+	late, err := t.readoutTablesBeside(known)
+	if err != nil {
+		return err
+	}
+	more, err := followTables(late, to)
+	if err != nil {
+		return err
+	}
+	return t.setFollowed(append(follow, more...))
 }

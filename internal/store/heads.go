@@ -347,7 +347,7 @@ func (t *Tx) AddRevision(h *Head, c Content, note, label string) error {
 	h.Released, h.Draft, h.Label = c.ID, ID{}, label
 	if err := t.db.Create(&Revision{Head: h.ID, Number: h.Revision, Label: label, Content: c.ID, Hash: c.Hash, HashBefore: before.Hash, Note: note,
 		Account: t.Deed.Account, At: t.Deed.At, Deed: t.Deed.ID}).Error; err != nil {
-		return err
+		return taken(err, ErrConflict) // somebody else made it
 	}
 	return t.freeze(h, c)
 }

@@ -75,9 +75,33 @@ func columnsOf(s readout.Shape) string {
 }
 
 // ReadoutTables lists the tables that are kept.
-func (r Reader) ReadoutTables() (out []ReadoutTable, err error) {
-	err = r.db.Order("drawer, made, name").Find(&out).Error
+func (r Reader) ReadoutTables() (out []ReadoutTable, err error) { return r.readoutTables("TRUE") }
+
+func (r Reader) readoutTables(where string, args ...any) (out []ReadoutTable, err error) {
+	err = r.db.Where(where, args...).Order("drawer, made, name").Find(&out).Error
 	return out, err
+}
+
+// readoutTablesBeside lists the tables that are kept beside known ones. Mostly there is none, which is told without the shapes of all.
+func (r Reader) readoutTablesBeside(known []ReadoutTable) (out []ReadoutTable, err error) {
+	type key struct {
+		Room, Name string
+		Made       time.Time // one of the same name that was dropped and made again is another
+	}
+	var kept []key
+	if err := r.db.Model(&ReadoutTable{}).Select("room, name, made").Find(&kept).Error; err != nil {
+		return nil, err
+	}
+	var beside [][]any
+	for _, k := range kept {
+		if !slices.ContainsFunc(known, func(n ReadoutTable) bool { return n.Room == k.Room && n.Name == k.Name && n.Made.Equal(k.Made) }) {
+			beside = append(beside, []any{k.Room, k.Name})
+		}
+	}
+	if len(beside) == 0 {
+		return nil, nil
+	}
+	return r.readoutTables("(room, name) IN ?", beside)
 }
 
 // frozen is a content that a write makes the one in use.
@@ -139,56 +163,58 @@ func (t *Tx) freeze(h *Head, c Content) error {
 	if h.Kind != KindPart {
 		return nil
 	}
-	tables, err := t.underReadout()
+	p, err := part.Decode(c.Bytes)
+	if err != nil {
+		return fmt.Errorf("the content of %s: %w", h.Number, err)
+	}
+	if err := t.guard(); err != nil { // it assumes the tables that are kept: a change of their list is before it or behind it (see UnderCabinet)
+		return err
+	}
+	tables, err := t.readoutTables("drawer = ?", p.Drawer)
 	if err != nil {
 		return err
 	}
-	_, err = writeRows(t.db, tables, []frozen{{number: h.Number, content: c}}, readout.Change{}, false)
+	_, err = writeRows(t.db, tables, []frozen{{number: h.Number, content: c, part: &p}}, readout.Change{}, false)
 	return err
 }
 
-// underReadout says that a write assumes the tables that are kept, and lists them: a change of the list and this write are one
-// after the other (see UnderCabinet).
-func (t *Tx) underReadout() ([]ReadoutTable, error) {
-	if err := t.guard(); err != nil {
-		return nil, err
-	}
-	return t.ReadoutTables()
-}
-
-// followTables lets the tables that give way in a change of templates be written by what their columns are called after it.
-func (t *Tx) followTables(to readout.Change) error {
-	tables, err := t.ReadoutTables()
-	if err != nil {
-		return err
-	}
-	var cases []any
-	var places [][]any
+// followTables says by what the tables that give way in a change of templates are written after it: what their columns are called then.
+// It lists those of which that changes.
+func followTables(tables []ReadoutTable, to readout.Change) (out []ReadoutTable, err error) {
 	for _, n := range tables {
 		followed := ""
 		if to.Replaces(n.Drawer, n.Hash) {
 			now, err := n.followed()
 			if err != nil {
-				return err
+				return nil, err
 			}
 			raw, err := json.Marshal(to.Follow(now))
 			if err != nil {
-				return err
+				return nil, err
 			}
 			if followed = string(raw); followed == n.Shape {
 				followed = ""
 			}
 		}
-		if followed == n.Followed {
-			continue
+		if followed != n.Followed {
+			n.Followed = followed
+			out = append(out, n)
 		}
-		cases, places = append(cases, n.Room, n.Name, followed), append(places, []any{n.Room, n.Name})
 	}
-	if len(places) == 0 {
+	return out, nil
+}
+
+// setFollowed notes by what some tables are written, in one statement, as everybody who writes parts waits for it.
+func (t *Tx) setFollowed(tables []ReadoutTable) error {
+	if len(tables) == 0 {
 		return nil
 	}
-	// One statement: everybody who writes parts waits for it.
-	set := "UPDATE readout_tables SET followed = CASE" + strings.Repeat(" WHEN room = ? AND name = ? THEN ?", len(places)) + " END WHERE (room, name) IN ?"
+	var cases []any
+	var places [][]any
+	for _, n := range tables {
+		cases, places = append(cases, n.Room, n.Name, n.Made, n.Followed), append(places, []any{n.Room, n.Name, n.Made})
+	}
+	set := "UPDATE readout_tables SET followed = CASE" + strings.Repeat(" WHEN room = ? AND name = ? AND made = ? THEN ?", len(places)) + " END WHERE (room, name, made) IN ?"
 	return t.db.Exec(set, append(cases, places)...).Error
 }
 

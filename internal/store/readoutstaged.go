@@ -74,11 +74,10 @@ func (g *Staging) catchUp(ctx context.Context) error {
 	if g.released == 0 {
 		return nil
 	}
-	now, err := g.store.Read(ctx).ReadoutTables()
+	fresh, err := g.store.Read(ctx).readoutTablesBeside(g.tables)
 	if err != nil {
 		return err
 	}
-	fresh := g.unknown(now)
 	if err := g.eachReleased(g.store.Read(ctx), fresh, func(some []frozen) error {
 		var carried map[string][]ID
 		err := g.store.small(ctx, func(db *gorm.DB) (err error) {
@@ -94,13 +93,6 @@ func (g *Staging) catchUp(ctx context.Context) error {
 	}
 	g.tables = append(g.tables, fresh...)
 	return g.carry(ctx, 1)
-}
-
-// unknown are the tables that are kept only since this one knew which are.
-func (g *Staging) unknown(now []ReadoutTable) []ReadoutTable {
-	return slices.DeleteFunc(now, func(n ReadoutTable) bool {
-		return slices.ContainsFunc(g.tables, func(have ReadoutTable) bool { return have.At() == n.At() })
-	})
 }
 
 // coming is a part that is staged, with what it will have in use.
@@ -180,11 +172,13 @@ func (g *Staging) rederive(t *Tx) error {
 	if g.released == 0 {
 		return nil
 	}
-	now, err := t.underReadout()
+	if err := t.guard(); err != nil {
+		return err
+	}
+	fresh, err := t.readoutTablesBeside(g.tables)
 	if err != nil {
 		return err
 	}
-	fresh := g.unknown(now)
 	if len(fresh) > 0 && !g.coming.IsZero() {
 		return ErrOvertaken
 	}

@@ -84,9 +84,13 @@ func (r Reader) ViewsThatSay(texts []string) (out []View, err error) {
 	return out, err
 }
 
-// SetViewQuery gives a view another question; one that was saved or removed meanwhile stays as it is.
+// SetViewQuery gives a view another question. One that was saved or removed meanwhile is ErrConflict.
 func (t *Tx) SetViewQuery(v View, query string) error {
-	return t.db.Exec("UPDATE views SET query = ?, version = version + 1 WHERE id = ? AND version = ?", query, v.ID, v.Version).Error
+	r := t.db.Exec("UPDATE views SET query = ?, version = version + 1 WHERE id = ? AND version = ?", query, v.ID, v.Version)
+	if r.Error == nil && r.RowsAffected == 0 {
+		return ErrConflict
+	}
+	return r.Error
 }
 
 // SaveView keeps a view under its name, in place of the account's earlier one of that name.

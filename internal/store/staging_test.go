@@ -29,7 +29,7 @@ func each(list []store.Staged) iter.Seq2[store.Staged, error] {
 }
 
 func content(head store.ID, text string) store.Content {
-	return store.Content{ID: store.NewID(), Head: head, Hash: sha256.Sum256([]byte(text)), Format: "test/1", Bytes: []byte(text), Origins: []byte("{}")}
+	return store.Content{ID: store.NewID(), Head: head, Hash: sha256.Sum256([]byte(text)), Format: "test/1", Bytes: fmt.Appendf(nil, `{"description":%q}`, text), Origins: []byte("{}")}
 }
 
 // fresh makes new parts ready for a bulk deed, each with a source and a use of a model.
@@ -37,7 +37,7 @@ func fresh(word string, n int) (out []store.Staged) {
 	for i := range n {
 		number := fmt.Sprintf("%s-%d", word, i)
 		h := store.Head{ID: store.NewID(), Kind: store.KindPart, Number: number, Drawer: "d", Standing: "active"}
-		c := content(h.ID, "{}")
+		c := content(h.ID, "then")
 		h.Draft = c.ID
 		out = append(out, store.Staged{Head: h, Contents: []store.Content{c}, Sources: []string{"maker|" + number}, Uses: []store.Use{{Place: "draft symbol", Child: store.NewID()}}, Action: "made"})
 	}
@@ -47,7 +47,7 @@ func fresh(word string, n int) (out []store.Staged) {
 // carriedTo gives every part a new draft that uses one land pattern.
 func carriedTo(heads []store.Head) (out []store.Staged) {
 	for _, h := range heads {
-		c := content(h.ID, `{"now":true}`)
+		c := content(h.ID, "now")
 		h.Draft = c.ID
 		out = append(out, store.Staged{Head: h, Contents: []store.Content{c}, Uses: []store.Use{{Place: "draft land pattern", Child: store.NewID()}}, Clears: store.ClearsDraft, Action: "carried", Detail: "carried"})
 	}
@@ -215,7 +215,7 @@ func TestManyPartsAreCarriedOverAtOnceOrNotAtAll(t *testing.T) {
 		assert.Equal(t, heads[i].Version+1, h.Version)
 		c, err := s.Read(t.Context()).Content(cmpID(h.Draft, h.Released))
 		require.NoError(t, err)
-		assert.JSONEq(t, `{"now":true}`, string(c.Bytes))
+		assert.JSONEq(t, `{"description":"now"}`, string(c.Bytes))
 		trail, err := s.Read(t.Context()).Trail(h.ID, 0, 5)
 		require.NoError(t, err)
 		assert.Equal(t, "carried", trail[0].Action)

@@ -238,7 +238,7 @@ func followLayouts(r store.Reader, steps []cabinet.Step) (out []cabinets.Followi
 			}
 		}
 		if changed {
-			out = append(out, cabinets.Following{What: cabinets.Kind{One: "1 layout of BOM columns", Many: "layouts of BOM columns"}, Write: func(t *store.Tx) error {
+			out = append(out, cabinets.Following{ID: h.ID, What: cabinets.Kind{One: "1 layout of BOM columns", Many: "layouts of BOM columns"}, Write: func(t *store.Tx) error {
 				if err := deed.SaveDraft(t, &h, layoutFormat, doc); err != nil {
 					return err
 				}

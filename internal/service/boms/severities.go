@@ -105,7 +105,7 @@ func (s *BOMs) FollowSteps(r store.Reader, steps []cabinet.Step) ([]cabinets.Fol
 		return out, nil
 	}
 	raw, hash, err := document.Canonical(now)
-	return append(out, cabinets.Following{What: cabinets.Kind{One: "the severities of BOMs"}, Write: func(t *store.Tx) error {
+	return append(out, cabinets.Following{ID: h.ID, What: cabinets.Kind{One: "the severities of BOMs"}, Write: func(t *store.Tx) error {
 		_, err := deed.Apply(t, store.KindSeverities, severitiesNumber, bom.SeveritiesFormat, h.Version, raw, store.Hash(hash))
 		return err
 	}}), err

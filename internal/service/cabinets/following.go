@@ -11,8 +11,9 @@ import (
 // that makes the steps finds it anew, and writes each.
 type Follow func(r store.Reader, steps []cabinet.Step) ([]Following, error)
 
-// Following is one thing that follows steps.
+// Following is one thing that follows steps. Write is store.ErrConflict where somebody else wrote it since it was found.
 type Following struct {
+	ID    store.ID // of the thing
 	What  Kind
 	Write func(t *store.Tx) error
 }

@@ -69,7 +69,7 @@ func (s *Finder) FollowSteps(r store.Reader, steps []cabinet.Step) (out []cabine
 	}
 	for _, v := range views {
 		if now, changed := lookup.FollowAddress(v.Query, steps); changed && len(now) <= mostQuery {
-			out = append(out, cabinets.Following{What: cabinets.Kind{One: "1 saved view", Many: "saved views"}, Write: func(t *store.Tx) error { return t.SetViewQuery(v, now) }})
+			out = append(out, cabinets.Following{ID: v.ID, What: cabinets.Kind{One: "1 saved view", Many: "saved views"}, Write: func(t *store.Tx) error { return t.SetViewQuery(v, now) }})
 		}
 	}
 	return out, nil

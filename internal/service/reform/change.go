@@ -12,7 +12,6 @@ import (
 	"time"
 
 	"jollydrawer/core/cabinet"
-	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/document"
 	"jollydrawer/core/part"
 	"jollydrawer/core/quick"
@@ -192,7 +191,7 @@ func (c *carrying) again(ctx context.Context, late lateParts) error {
 // parts waits for its end: that takes as long as was written in the moment before, not as the library is large.
 func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	p := c.plan
-	l := latest{carrying: c, t: t, mark: mark, settled: map[store.ID]int{}, became: map[store.ID]became{}, hurt: maps.Clone(p.hurt)}
+	l := latest{carrying: c, t: t, mark: mark, settled: map[store.ID]int{}, became: map[store.ID]became{}, named: map[store.ID]bool{}, hurt: maps.Clone(p.hurt)}
 	out := wire.Changed{Revision: p.head.Revision + 1}
 	count(&out, c.became)
 	raw, hash, err := document.Canonical(p.to.Document)
@@ -222,6 +221,9 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err := l.most(); err != nil {
 		return nil, err
 	}
+	if err := l.names(); err != nil {
+		return nil, err
+	}
 	if err := t.MoveCabinet(c.tables); err != nil { // from here on no write of a part goes on
 		return nil, err
 	}
@@ -239,17 +241,8 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err := t.EndJob(j, string(result)); err != nil {
 		return nil, err
 	}
-	if err := c.changeCrosswalks(t, p); err != nil {
+	if err := l.names(); err != nil { // those that others made meanwhile
 		return nil, err
-	}
-	following, err := c.following(t.Reader, p.steps)
-	if err != nil {
-		return nil, err
-	}
-	for _, f := range following {
-		if err := f.Write(t); err != nil {
-			return nil, err
-		}
 	}
 	detail := map[string]any{"revision": h.Revision, "note": c.note, "parts": out.Parts, "steps": p.steps, "reverse": reverse}
 	if raw, err := json.Marshal(detail); err != nil || len(raw) > 60_000 { // the trail's texts are bounded; the document itself is kept whole
@@ -402,45 +395,6 @@ func carried(o map[string]json.RawMessage, was, now part.Content, steps []cabine
 		}
 	}
 	return out
-}
-
-// changeCrosswalks carries over the crosswalks that name what the steps change, those that were made or changed meanwhile too.
-func (s *Reform) changeCrosswalks(t *store.Tx, p *plan) error {
-	var all []store.Head
-	for offset := 0; ; offset += 100 {
-		hs, _, err := t.Heads(store.KindCrosswalk, offset, 100)
-		if err != nil {
-			return err
-		}
-		if all = append(all, hs...); len(hs) < 100 {
-			break
-		}
-	}
-	for _, h := range all {
-		if p.mapped[h.Number] == h.Version {
-			continue
-		}
-		c, err := t.Content(h.Released)
-		if err != nil {
-			return err
-		}
-		cw, err := crosswalk.FromJSON(c.Bytes)
-		if err != nil {
-			return err
-		}
-		now, changed := follow(cw, p.steps)
-		if !changed {
-			continue
-		}
-		raw, hash, err := document.Canonical(now)
-		if err != nil {
-			return err
-		}
-		if _, err := deed.Apply(t, store.KindCrosswalk, h.Number, crosswalk.Format, h.Version, raw, store.Hash(hash)); err != nil {
-			return err
-		}
-	}
-	return nil
 }
 
 // describeSteps says in words what steps do.

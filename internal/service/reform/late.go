@@ -1,8 +1,13 @@
 package reform
 
 import (
+	"errors"
 	"slices"
 
+	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/document"
+	"jollydrawer/internal/service/cabinets"
+	"jollydrawer/internal/service/deed"
 	"jollydrawer/internal/store"
 	"jollydrawer/internal/wire"
 )
@@ -14,6 +19,7 @@ type latest struct {
 	mark    int64            // where the feed was when it was last looked
 	settled map[store.ID]int // parts that were looked at here, with the version at which they were
 	became  map[store.ID]became
+	named   map[store.ID]bool     // what names parameters and follows the steps already
 	hurt    map[store.ID][]string // of all parts
 }
 
@@ -96,6 +102,75 @@ func (l *latest) these(ids []store.ID) error {
 		}
 	}
 	return l.staging.Write(l.t, again)
+}
+
+// names lets crosswalks, saved views and whatever else names parameters follow the steps, but for what does already: nobody else
+// can write that until this write ends. So most is written before anybody waits, however much there is.
+func (l *latest) names() error {
+	all, err := l.crosswalks()
+	if err != nil {
+		return err
+	}
+	registered, err := l.following(l.t.Reader, l.plan.steps)
+	if err != nil {
+		return err
+	}
+	for _, f := range append(all, registered...) {
+		if l.named[f.ID] {
+			continue
+		}
+		if err := f.Write(l.t); errors.Is(err, store.ErrConflict) {
+			return store.ErrOvertaken // somebody saved it at this moment: it is found anew
+		} else if err != nil {
+			return err
+		}
+		l.named[f.ID] = true
+	}
+	return nil
+}
+
+// crosswalks finds those that name what the steps change, those that were made or changed meanwhile too.
+func (l *latest) crosswalks() (out []cabinets.Following, err error) {
+	const page = 100
+	for offset := 0; ; offset += page {
+		heads, _, err := l.t.Heads(store.KindCrosswalk, offset, page)
+		if err != nil {
+			return nil, err
+		}
+		for _, h := range heads {
+			if l.named[h.ID] || l.plan.mapped[h.Number] == h.Version {
+				continue
+			}
+			f, changed, err := l.crosswalk(h)
+			if err != nil {
+				return nil, err
+			}
+			if changed {
+				out = append(out, f)
+			}
+		}
+		if len(heads) < page {
+			return out, nil
+		}
+	}
+}
+
+// crosswalk says what becomes of one, and whether anything does.
+func (l *latest) crosswalk(h store.Head) (out cabinets.Following, changed bool, err error) {
+	c, err := l.t.Content(h.Released)
+	if err != nil {
+		return out, false, err
+	}
+	was, err := crosswalk.FromJSON(c.Bytes)
+	if err != nil {
+		return out, false, err
+	}
+	now, changed := follow(was, l.plan.steps)
+	raw, hash, err := document.Canonical(now)
+	return cabinets.Following{ID: h.ID, Write: func(t *store.Tx) error {
+		_, err := deed.Apply(t, store.KindCrosswalk, h.Number, crosswalk.Format, h.Version, raw, store.Hash(hash))
+		return err
+	}}, changed, err
 }
 
 // count adds what parts become to what a change did.
