@@ -3,6 +3,7 @@ package reform_test
 import (
 	"fmt"
 	"net/url"
+	"os"
 	"strings"
 	"testing"
 	"time"
@@ -114,4 +115,59 @@ func TestWhatIsSavedWhileItIsRenamedFollows(t *testing.T) {
 		assert.True(t, came, "%s: it is met", step.name)
 		n.follow(step.name)
 	}
+}
+
+// A crosswalk that is applied at any statement of a rename's write follows it, or is applied anew under the name of now.
+func TestACrosswalkAppliedAtAnyStatementFollows(t *testing.T) {
+	_, n, line, rename := renaming(t)
+	n.maps("Osier")
+	n.maps("Saltings")
+	line.Fail(0, "")
+	rename()
+	statements, _ := line.Count()
+	n.follow("nobody")
+	step := max(1, statements/10)
+	if os.Getenv("JOLLY_SOAK") != "" {
+		step = 1
+	}
+	met := 0
+	for at := 1; at <= statements; at += step {
+		field := fmt.Sprint("Tol at ", at)
+		applied := make(chan bool, 1)
+		apply := func() {
+			text := strings.NewReplacer("Marsh Lane", "Osier", "from: Tol", "from: "+field).Replace(housetest.CrosswalkText)
+			for done := false; !done && t.Context().Err() == nil; {
+				cw, err := n.Cabinets.Crosswalk(t.Context(), n.Me, "Osier")
+				if err == nil {
+					_, err = n.Cabinets.ApplyCrosswalk(t.Context(), deed.Call{Actor: n.Me.Actor}, cw.Version, strings.Replace(text, "to: tolerance", "to: "+n.key(), 1))
+				}
+				done = err == nil
+			}
+			applied <- true
+		}
+		left := at
+		var count func()
+		count = func() {
+			if left--; left > 0 {
+				line.Before("", count)
+				return
+			}
+			go apply()
+			time.Sleep(20 * time.Millisecond) // it comes as far as it may; whether it does changes nothing of what has to be
+		}
+		line.Before("", count)
+		rename()
+		if left > 0 { // this write had fewer statements
+			line.Before("", func() {})
+			continue
+		}
+		<-applied
+		met++
+		n.Level()
+		n.follow(field)
+		cw, err := n.Cabinets.Crosswalk(t.Context(), n.Me, "Osier")
+		require.NoError(t, err)
+		assert.Contains(t, cw.Text, "from: "+field+"\n", "what was applied is there")
+	}
+	assert.Greater(t, met, 5)
 }
