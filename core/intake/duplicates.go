@@ -362,7 +362,7 @@ func (r *Result) Merge(i int, into part.Content) (part.Content, map[string]origi
 	})
 	if changed["source"] {
 		out.Sources = append(out.Sources, c.source)
-		how["sources"] = r.Origins(i)["sources"]
+		how["sources"] = r.sourceOrigin(c)
 	}
 	if changed["supplier number"] {
 		for k := range out.Sources {

@@ -261,12 +261,32 @@ func (r *Result) instead(o *origin.Origin, c *Candidate, field string) {
 func (r *Result) At(row int) int { return r.in.Table.At(row) }
 
 // Content is what the candidate would be as a part of its own.
-func (r *Result) Content(i int) part.Content {
+func (r *Result) Content(i int) part.Content { return r.content(i, func(string, origin.Origin) {}) }
+
+// Made is what the candidate would be as a part of its own, and where that comes from, by place.
+func (r *Result) Made(i int) (part.Content, map[string]origin.Origin) {
+	how := map[string]origin.Origin{}
+	out := r.content(i, func(place string, o origin.Origin) { how[place] = o })
+	return out, how
+}
+
+// Origins says where the content comes from, by place.
+func (r *Result) Origins(i int) map[string]origin.Origin {
+	_, how := r.Made(i)
+	return how
+}
+
+// content is what the candidate would be as a part of its own; from is told where each of it comes from.
+func (r *Result) content(i int, from func(place string, o origin.Origin)) part.Content {
 	c := &r.Candidates[i]
 	out := part.Content{Drawer: c.Drawer, Values: map[string]cabinet.Value{}}
-	r.EachValue(i, func(key string, v cabinet.Value, _ origin.Origin, _ *cabinet.Problem) { out.Values[key] = v })
+	r.EachValue(i, func(key string, v cabinet.Value, o origin.Origin, _ *cabinet.Problem) {
+		out.Values[key] = v
+		from("values."+key, o)
+	})
 	if c.source.MPN != "" {
 		out.Sources = []part.Source{c.source}
+		from("sources", r.sourceOrigin(c))
 	}
 	for _, k := range r.joins[i] {
 		out.Sources = append(out.Sources, r.Candidates[k].source)
@@ -295,17 +315,10 @@ func (r *Result) sheetOf(c *Candidate, out *part.Content) {
 	}
 }
 
-// Origins says where the content comes from, by place.
-func (r *Result) Origins(i int) map[string]origin.Origin {
-	c := &r.Candidates[i]
-	out := map[string]origin.Origin{}
-	r.EachValue(i, func(key string, _ cabinet.Value, o origin.Origin, _ *cabinet.Problem) { out["values."+key] = o })
-	if c.source.MPN != "" {
-		o := origin.Origin{File: r.in.File, Name: r.in.Name, Row: c.Row, Field: r.in.Crosswalk.Take.MPN, Written: c.source.MPN}
-		r.instead(&o, c, o.Field)
-		out["sources"] = o
-	}
-	return out
+func (r *Result) sourceOrigin(c *Candidate) origin.Origin {
+	o := origin.Origin{File: r.in.File, Name: r.in.Name, Row: c.Row, Field: r.in.Crosswalk.Take.MPN, Written: c.source.MPN}
+	r.instead(&o, c, o.Field)
+	return o
 }
 
 // Cells returns a row as it came and as people corrected it, and which fields they corrected.

@@ -4,6 +4,7 @@ package intakes
 
 import (
 	"sync"
+	"sync/atomic"
 
 	"jollydrawer/core/intake"
 	"jollydrawer/core/lookup"
@@ -33,6 +34,7 @@ type Intakes struct {
 	lives    *lifecycles.Lifecycles
 	guard    reach.Guard // what the service may ask of other machines
 
+	taking    atomic.Int32  // how many are taken in at this moment
 	working   sync.Map      // intake → lock of whoever works it out
 	mu        sync.Mutex    // guards what follows
 	evaluated []*evaluation // the intakes looked at last

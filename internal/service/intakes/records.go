@@ -120,10 +120,18 @@ func (s *Intakes) goThrough(ctx context.Context, h store.Head, mark, known strin
 	return s.Store.KeepRecords(ctx, f, found)
 }
 
+// beside goes through one file, but not while an intake is taken in, for which somebody waits, and says how many it found.
+func (s *Intakes) beside(ctx context.Context) (int, error) {
+	if s.taking.Load() > 0 {
+		return 0, nil
+	}
+	return s.GoThrough(ctx, 1)
+}
+
 // Run goes through the files of intakes beside, one at a time, until ctx ends.
 func (s *Intakes) Run(ctx context.Context) {
 	for {
-		n, err := s.GoThrough(ctx, 1)
+		n, err := s.beside(ctx)
 		wait := 30 * time.Second
 		switch {
 		case err != nil && ctx.Err() == nil:

@@ -9,6 +9,7 @@ import (
 
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/internal/service/housetest"
+	"jollydrawer/internal/service/intakes"
 	"jollydrawer/internal/wire"
 )
 
@@ -51,4 +52,18 @@ func TestANumberIsFoundInTheFilesOfAllIntakes(t *testing.T) {
 	assert.Empty(t, found(h, "nobody"))
 	_, err := h.Intakes.Records(t.Context(), h.Me, " - ")
 	assert.ErrorContains(t, err, "There is no number to look for")
+}
+
+// Nothing goes through files beside a take-in, for which somebody waits; what came meanwhile is gone through behind it.
+func TestFilesAreGoneThroughBehindATakeIn(t *testing.T) {
+	h := housetest.Open(t)
+	h.Listed("R;Northquay;NQ-1;4k7;1 %;0603;\n")
+	ended := h.Intakes.Taking()
+	n, err := intakes.Beside(h.Intakes, t.Context())
+	require.NoError(t, err)
+	assert.Zero(t, n)
+	ended()
+	n, err = intakes.Beside(h.Intakes, t.Context())
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
 }

@@ -86,6 +86,8 @@ func ready(e *evaluation, in wire.TakeIn) error {
 
 // runTakeIn is the job: it works the intake out again, reserves numbers, stages the parts and switches them visible.
 func (s *Intakes) runTakeIn(ctx context.Context, j store.Job, progress jobs.Progress) error {
+	s.taking.Add(1)
+	defer s.taking.Add(-1)
 	var p takeInPayload
 	if err := json.Unmarshal([]byte(j.Payload), &p); err != nil {
 		return err
@@ -273,12 +275,12 @@ func newParts(e *evaluation, h store.Head, doc intakeDoc, made []madePart) iter.
 
 func newPart(e *evaluation, h store.Head, doc intakeDoc, m madePart) (out store.Staged, err error) {
 	c := &e.result.Candidates[m.at]
-	content := e.result.Content(m.at)
+	content, origins := e.result.Made(m.at)
 	raw, hash, err := document.Canonical(content)
 	if err != nil {
 		return out, err
 	}
-	how, err := json.Marshal(e.result.Origins(m.at))
+	how, err := origin.AppendAll(nil, origins)
 	if err != nil {
 		return out, err
 	}
