@@ -239,13 +239,18 @@ func (p Parameter) chipCode(text string) string {
 	return cases[0].Inch
 }
 
-func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem) {
+// Parse reads a text as a measure of p's kind, in the unit that p assumes where o names none, and beside what is usual for p.
+func (p Parameter) Parse(text string, o measure.Options) measure.Reading {
 	o.Of, _ = measure.ParseDimension(p.Of)
 	if o.Unit == "" {
 		o.Unit = p.AssumeUnit
 	}
 	o.Usual = p.usual
-	r := measure.Parse(text, o)
+	return measure.Parse(text, o)
+}
+
+func (p Parameter) readMeasure(text string, o measure.Options) (Value, *Problem) {
+	r := p.Parse(text, o)
 	switch r.Outcome {
 	case measure.Absent:
 		return Value{}, nil

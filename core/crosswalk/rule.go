@@ -139,9 +139,8 @@ func (r Rule) Applies(t *cabinet.Template) (key string, ok bool) {
 	return key, t.Has(key)
 }
 
-// Read turns a written text into a value of p by the rule. note says what was done to the text, for the value's
-// origin.
-func (r Rule) Read(p cabinet.Parameter, written string, mark measure.Mark) (v cabinet.Value, note string, problem *cabinet.Problem) {
+// Options are how the rule reads a text; mark is the decimal mark where the rule itself says none.
+func (r Rule) Options(mark measure.Mark) measure.Options {
 	o := measure.Options{Unit: r.Unit, Mark: mark, Choose: r.Doubt}
 	switch r.Memory {
 	case "binary":
@@ -152,6 +151,13 @@ func (r Rule) Read(p cabinet.Parameter, written string, mark measure.Mark) (v ca
 	if r.Mark != "" {
 		o.Mark = Crosswalk{DecimalMark: r.Mark}.Mark()
 	}
+	return o
+}
+
+// Read turns a written text into a value of p by the rule. note says what was done to the text, for the value's
+// origin.
+func (r Rule) Read(p cabinet.Parameter, written string, mark measure.Mark) (v cabinet.Value, note string, problem *cabinet.Problem) {
+	o := r.Options(mark)
 	text := strings.TrimSpace(written)
 	var notes []string
 	if r.Piece != nil {

@@ -9,7 +9,6 @@ import (
 	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/decision"
 	"jollydrawer/core/finding"
-	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 )
 
@@ -35,7 +34,6 @@ type builder struct {
 	raw     []byte                     // of the last identity
 	room    []valAt                    // that no candidate's values take yet
 	head    string                     // the header row, to know it when it comes again
-	marks   map[int]measure.Mark       // by column: the decimal mark that its texts show
 	against map[int][]*decision.Record // by place: decisions that the row contradicts by now
 }
 
@@ -53,7 +51,7 @@ type waived struct {
 // Build works out every row of the table.
 func Build(in Input) *Result {
 	n := in.Table.Len()
-	b := &builder{in: in, bySrc: make(map[string]int, n), byOrder: make(map[string]int, n), numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, marks: map[int]measure.Mark{}, against: map[int][]*decision.Record{},
+	b := &builder{in: in, bySrc: make(map[string]int, n), byOrder: make(map[string]int, n), numbers: map[string]int{}, same: map[string]int{}, leave: map[int]bool{}, against: map[int][]*decision.Record{},
 		free: map[freeKey]uint32{}, guesses: map[[3]string][2]string{}, said: map[saidKey]*finding.Finding{}, odd: map[oddKey]*finding.Finding{}, derived: map[[2]uint32]uint32{}, inSheet: map[[2]string]bool{}, byValue: map[cabinet.Value]uint32{}, waive: map[string]waived{}, head: strings.ToLower(strings.Join(in.Table.Header, "\x00"))}
 	b.res = &Result{in: in, col: in.Table.byName(), templates: map[string]*plan{}, joins: map[int][]int{}, Differing: map[string]int{}, readings: []reading{{}}, Counts: map[State]int{}, Unmapped: []string{}, Candidates: make([]Candidate, 0, n), Findings: make([]finding.Finding, 0, n)}
 	for _, r := range in.Edits.LeaveOut {

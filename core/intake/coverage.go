@@ -122,7 +122,7 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 		}
 		seen[p.t.Key+"\x00"+written] = true
 		slot, _ := p.t.Slot(key)
-		v, note, problem := rule.Read(slot.Parameter, written, r.in.Crosswalk.Mark())
+		v, note, problem := rule.Read(slot.Parameter, written, r.mark(rule))
 		s := Sample{Row: c.Row, Written: written, Value: slot.Shown(v), Note: note}
 		if problem != nil {
 			bad++

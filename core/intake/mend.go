@@ -156,7 +156,7 @@ func (r *Result) tryFact(rule crosswalk.Rule, p cabinet.Parameter, drawer string
 			continue
 		}
 		all++
-		if v, _, problem := rule.Read(p, r.in.Table.texts[r.in.Table.cell(c.at, col)], r.in.Crosswalk.Mark()); problem == nil && !v.IsBlank() {
+		if v, _, problem := rule.Read(p, r.in.Table.texts[r.in.Table.cell(c.at, col)], r.mark(rule)); problem == nil && !v.IsBlank() {
 			good++
 		}
 	}
@@ -170,11 +170,12 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 	if !ok {
 		return nil
 	}
-	mark := r.in.Crosswalk.Mark()
+	mark := r.mark(rule)
+	slots := r.slotsOf(c)
 	try := func(name, label string, with crosswalk.Rule) {
 		good, shown := 0, ""
 		for _, e := range c.Examples {
-			if v, _, problem := with.Read(p, e, mark); problem == nil && !v.IsBlank() {
+			if v := agreed(with, slots[e], e, mark); !v.IsBlank() {
 				if good++; shown == "" {
 					shown = fmt.Sprintf(": %q becomes %s", e, v)
 				}
@@ -184,13 +185,16 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 			out = append(out, Mend{Name: name, Label: label + shown, Change: &crosswalk.Change{Rule: &with}})
 		}
 	}
-	dim, _ := measure.ParseDimension(p.Of)
 	for _, e := range c.Examples {
-		reading := measure.Parse(e, measure.Options{Of: dim, Unit: rule.Unit, Mark: mark})
-		for _, w := range reading.Possible {
-			with := rule
-			with.Doubt = w.If
-			try("as-"+plainly(w.If), "Read the field as though "+w.If, with)
+		for _, slot := range slots[e] {
+			if slot.Type != cabinet.Measure {
+				continue
+			}
+			for _, w := range slot.Parse(e, rule.Options(mark)).Possible {
+				with := rule
+				with.Doubt = w.If
+				try("as-"+plainly(w.If), "Read the field as though "+w.If, with)
+			}
 		}
 		if len(out) > 4 {
 			break
@@ -225,6 +229,33 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 	}
 	drop := rule
 	return append(out, Mend{Name: "no-field", Label: "Leave the field out", Change: &crosswalk.Change{Drop: &drop, Unused: rule.Inputs()}})
+}
+
+// slotsOf are what a cause's examples are read as: its parameter in the drawers of their rows, which narrow it.
+func (r *Result) slotsOf(c finding.Cause) map[string][]cabinet.Parameter {
+	out := map[string][]cabinet.Parameter{}
+	for _, e := range c.Examples {
+		for _, d := range r.drawersOf(c, e) {
+			if p := r.templates[d]; p != nil {
+				if slot, ok := p.t.Slot(c.Param); ok {
+					out[e] = append(out[e], slot.Parameter)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// agreed is what a rule makes of a text as each of some parameters; blank where it cannot be read as one of them, or they are not the same.
+func agreed(rule crosswalk.Rule, slots []cabinet.Parameter, text string, mark measure.Mark) (out cabinet.Value) {
+	for i, slot := range slots {
+		v, _, problem := rule.Read(slot, text, mark)
+		if problem != nil || i > 0 && v != out {
+			return cabinet.Value{}
+		}
+		out = v
+	}
+	return out
 }
 
 // drawersOf lists the drawers of the rows in which a cause is about a text.

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -63,6 +64,9 @@ func TestABlankThatIsRequiredIsFilledFromWhatTheFileHas(t *testing.T) {
 	}, labels)
 }
 
+// starter is the starter cabinet, which is made once.
+var starter = sync.OnceValues(func() (*cabinet.Cabinet, error) { return cabinet.New(cabinet.Starter()) })
+
 // sheetBy builds a table of lines, cells parted by bars, under a crosswalk and the starter cabinet.
 func sheetBy(t *testing.T, cw string, lines ...string) *Result {
 	return sheetIn(t, Input{}, cw, lines...)
@@ -70,9 +74,14 @@ func sheetBy(t *testing.T, cw string, lines ...string) *Result {
 
 func sheetIn(t *testing.T, in Input, text string, lines ...string) *Result {
 	t.Helper()
-	cab, err := cabinet.New(cabinet.Starter())
-	require.NoError(t, err)
 	cw, err := crosswalk.Parse([]byte(text))
+	require.NoError(t, err)
+	return sheetUnder(t, in, cw, lines...)
+}
+
+func sheetUnder(t *testing.T, in Input, cw crosswalk.Crosswalk, lines ...string) *Result {
+	t.Helper()
+	cab, err := starter()
 	require.NoError(t, err)
 	in.File, in.Name, in.Cabinet, in.Crosswalk, in.Table = "f", "f.csv", cab, cw, NewTable(strings.Split(lines[0], "|"))
 	for i, l := range lines[1:] {

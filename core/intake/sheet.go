@@ -108,48 +108,6 @@ func (b *builder) reads(p *plan, f fill, text string) bool {
 	}
 	rule := b.in.Crosswalk.Fields[f.rule]
 	rule.Unit = ""
-	_, _, problem := rule.Read(slot.Parameter, text, b.mark(&rule))
+	_, _, problem := rule.Read(slot.Parameter, text, b.res.mark(&rule))
 	return problem == nil
-}
-
-// commaColumn matches a decimal comma that can group no thousands: "0,47", "4,7", "12,5 V".
-var commaColumn = regexp.MustCompile(`^[<>≤≥±~+-]*\s*(?:0,[0-9]+|[0-9]+,[0-9]{1,2}|[0-9]+,[0-9]{4,})(?:[^0-9,.]|$)`)
-
-// mark is the decimal mark that a rule's texts are read with: what the rule or the crosswalk says; otherwise a comma where
-// the column has written one that can be nothing else, so that "4.700" beside "0,47" is a doubt.
-func (b *builder) mark(rule interface{ Inputs() []string }) measure.Mark {
-	if m := b.in.Crosswalk.Mark(); m != measure.MarkUnknown {
-		return m
-	}
-	for _, field := range rule.Inputs() {
-		col, ok := b.res.col[field]
-		if !ok {
-			continue
-		}
-		m, seen := b.marks[col]
-		if !seen {
-			m = b.markOf(col)
-			b.marks[col] = m
-		}
-		if m != measure.MarkUnknown {
-			return m
-		}
-	}
-	return measure.MarkUnknown
-}
-
-// markOf looks through the distinct texts of a column.
-func (b *builder) markOf(col int) measure.Mark {
-	seen := map[uint32]bool{}
-	for at := range b.in.Table.Len() {
-		id := b.in.Table.cell(at, col)
-		if seen[id] {
-			continue
-		}
-		seen[id] = true
-		if commaColumn.MatchString(b.in.Table.texts[id]) {
-			return measure.MarkComma
-		}
-	}
-	return measure.MarkUnknown
 }

@@ -7,6 +7,7 @@ import (
 	"sync"
 
 	"jollydrawer/core/crosswalk"
+	"jollydrawer/core/measure"
 	"jollydrawer/core/part"
 )
 
@@ -29,7 +30,8 @@ type Table struct {
 
 	mu        sync.Mutex
 	mpns      map[int]*mpns // by column
-	samples   [][]string    // what Samples said of the most that was asked
+	marks     map[int]measure.Mark
+	samples   [][]string // what Samples said of the most that was asked
 	sampled   int
 	suggested map[string][]crosswalk.Suggestion // by what was known
 }
