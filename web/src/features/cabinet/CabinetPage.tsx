@@ -37,7 +37,7 @@ export function CabinetPage() {
                   <button
                     type="button"
                     aria-current={d.key === chosen?.key}
-                    className="flex min-h-6 w-full items-center justify-between rounded px-2 text-left hover:bg-sheet aria-[current=true]:bg-sheet aria-[current=true]:font-semibold"
+                    className="flex min-h-6 w-full items-center justify-between gap-2 rounded px-2 text-left hover:bg-sheet aria-[current=true]:bg-sheet aria-[current=true]:font-semibold"
                     onClick={() => setParams({ drawer: d.key })}
                   >
                     <span>
