@@ -185,6 +185,17 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 			out = append(out, Mend{Name: name, Label: label + shown, Change: &crosswalk.Change{Rule: &with}})
 		}
 	}
+	units := func(all []string) {
+		if p.Type != cabinet.Measure || rule.Unit != "" {
+			return
+		}
+		for _, u := range all {
+			with := rule
+			with.Unit = u
+			try("unit-"+u, "Without a unit, "+u+" is meant", with)
+		}
+	}
+	units(unitsNamed(c.Field, p)) // what the heading says goes before all that the texts might mean
 	for _, e := range c.Examples {
 		for _, slot := range slots[e] {
 			if slot.Type != cabinet.Measure {
@@ -200,13 +211,7 @@ func (r *Result) valueMends(c finding.Cause, rule crosswalk.Rule) (out []Mend) {
 			break
 		}
 	}
-	if p.Type == cabinet.Measure && rule.Unit == "" {
-		for _, u := range unitsIn(c.Field, p) {
-			with := rule
-			with.Unit = u
-			try("unit-"+u, "Without a unit, "+u+" is meant", with)
-		}
-	}
+	units(unitsIn(c.Field, p))
 	if rule.Piece == nil {
 		with := rule
 		with.Piece = &crosswalk.Piece{Fact: true}
@@ -288,16 +293,26 @@ func withWord(words map[string]string, text, stands string) map[string]string {
 	return out
 }
 
+// unitsNamed lists the units of a parameter's kind that a field's name holds, the last first: mm of "Length/mm". R is no unit there but
+// the sign of what is measured.
+func unitsNamed(field string, p cabinet.Parameter) (out []string) {
+	words := strings.FieldsFunc(field, func(r rune) bool { return strings.ContainsRune(" ()[]{}/,;:.", r) })
+	for _, w := range slices.Backward(words) {
+		if w != "R" && !slices.Contains(out, w) && measure.UnitOf(w, p.Of) {
+			out = append(out, w)
+		}
+	}
+	return out
+}
+
 // unitsIn lists units that a field may mean: the one that its name holds, the one that its parameter is shown in, and
 // the plain unit with its usual prefixes.
-func unitsIn(field string, p cabinet.Parameter) (out []string) {
+func unitsIn(field string, p cabinet.Parameter) []string {
+	out := unitsNamed(field, p)
 	put := func(u string) {
 		if u != "" && !slices.Contains(out, u) && measure.UnitOf(u, p.Of) {
 			out = append(out, u)
 		}
-	}
-	for _, w := range strings.FieldsFunc(field, func(r rune) bool { return strings.ContainsRune(" ()[]{}/,;:.", r) }) {
-		put(w)
 	}
 	put(p.Show)
 	put(p.AssumeUnit)

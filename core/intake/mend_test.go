@@ -154,3 +154,23 @@ func TestAFetchedDatasheetGoesOntoThePart(t *testing.T) {
 	into, _ = r.Merge(0, part.Content{Drawer: "chip-resistors"})
 	assert.Equal(t, "h", into.Datasheets[0].Hash)
 }
+
+// A number without a unit under a heading that names one: that is offered before all that the number might mean.
+func TestTheUnitThatAHeadingNamesIsOfferedFirst(t *testing.T) {
+	for heading, first := range map[string]string{
+		"R/kΩ":       `Without a unit, kΩ is meant: "12" becomes 12 kΩ`,
+		"R (mΩ) typ": `Without a unit, mΩ is meant: "12" becomes 12 mΩ`,
+		"R [MΩ]":     `Without a unit, MΩ is meant: "12" becomes 12 MΩ`,
+		"R, mW":      `Read the field as though the unit is Ω: "12" becomes 12 Ω`, // of another kind
+		"R":          `Read the field as though the unit is Ω: "12" becomes 12 Ω`,
+	} {
+		r := sheetUnder(t, Input{}, crosswalk.Crosswalk{Supplier: "Tern Quay", Drawer: "chip-resistors", Take: crosswalk.Take{Manufacturer: "Maker", MPN: "MPN"}, Fields: []crosswalk.Rule{{From: heading, To: "resistance"}}},
+			"Maker|MPN|"+heading, "Tern|T-1|12")
+		for _, c := range finding.Group(r.Findings) {
+			if strings.HasPrefix(c.Cause, "doubt") {
+				assert.Equal(t, first, r.Mends(c)[0].Label, heading)
+			}
+		}
+		assert.Equal(t, cabinet.Raw, r.Value(0, "resistance").Type, heading)
+	}
+}
