@@ -50,7 +50,8 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 	assert.Equal(t, finding.Error, as("exactness"))
 
 	came := false
-	line.Before("UPDATE cabinet_guards SET n = n + 1", func() {
+	const look = "SELECT COALESCE(MAX(position)" // with which the write that shows a change begins to look at what others wrote
+	line.Before(look, func() {
 		came = true
 		now, err := other.BOMs.Severities(t.Context(), other.Me)
 		require.NoError(t, err)
@@ -74,7 +75,7 @@ func TestWhatAHouseSaysOfAParameterFollowsIt(t *testing.T) {
 	assert.Equal(t, "exactness", of())
 	assert.Equal(t, finding.Note, as("exactness"))
 	came = false
-	line.Before("UPDATE cabinet_guards SET n = n + 1", func() {
+	line.Before(look, func() {
 		came = true
 		_, err := other.BOMs.SayColumns(t.Context(), deed.Call{Actor: other.Me.Actor}, b.ID, wire.BOMColumns{Columns: []wire.BOMColumn{{At: 4, Role: bom.Fact, Param: "exactness"}}})
 		require.NoError(t, err)
