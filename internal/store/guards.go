@@ -2,6 +2,7 @@ package store
 
 import (
 	"errors"
+	"slices"
 
 	"jollydrawer/core/readout"
 )
@@ -35,21 +36,13 @@ func (t *Tx) guard() error {
 }
 
 // MoveCabinet says that a write changes templates, on which writes of parts may stand, and what that does to the tables of drawers:
-// those that give way are written as long as they are read. From the guards on everybody who writes parts waits, so that what the
-// tables follow is worked out before, but for those that are kept only since.
-func (t *Tx) MoveCabinet(to readout.Change) error {
-	known, err := t.ReadoutTables()
-	if err != nil {
-		return err
-	}
-	follow, err := followTables(known, to)
-	if err != nil {
-		return err
-	}
+// those that give way are written as long as they are read. From here on everybody who writes parts waits, so that what the tables
+// follow was looked up before (see Reader.FollowTables), but for those that are kept only since.
+func (t *Tx) MoveCabinet(to readout.Change, looked FollowedTables) error {
 	if err := t.db.Exec("UPDATE cabinet_guards SET n = n + 1").Error; err != nil {
 		return err
 	}
-	late, err := t.readoutTablesBeside(known)
+	late, err := t.readoutTablesBeside(looked.kept)
 	if err != nil {
 		return err
 	}
@@ -57,5 +50,5 @@ func (t *Tx) MoveCabinet(to readout.Change) error {
 	if err != nil {
 		return err
 	}
-	return t.setFollowed(append(follow, more...))
+	return t.setFollowed(slices.Concat(looked.follow, more))
 }

@@ -178,6 +178,19 @@ func (t *Tx) freeze(h *Head, c Content) error {
 	return err
 }
 
+// FollowedTables are the tables that are kept, and those of them that are written by something else after a change of templates.
+type FollowedTables struct{ kept, follow []ReadoutTable }
+
+// FollowTables says what a change of templates does to the tables that are kept. It is asked outside of the write that makes the
+// change, which takes it (see Tx.MoveCabinet): no other change of templates comes between the two without that one failing.
+func (r Reader) FollowTables(to readout.Change) (out FollowedTables, err error) {
+	if out.kept, err = r.ReadoutTables(); err != nil {
+		return out, err
+	}
+	out.follow, err = followTables(out.kept, to)
+	return out, err
+}
+
 // followTables says by what the tables that give way in a change of templates are written after it: what their columns are called then.
 // It lists those of which that changes.
 func followTables(tables []ReadoutTable, to readout.Change) (out []ReadoutTable, err error) {

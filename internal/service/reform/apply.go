@@ -28,7 +28,12 @@ func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text strin
 	if err != nil {
 		return wire.Cabinet{}, err
 	}
-	prepare := func() error {
+	tables := readout.ChangeTo(cab, nil)
+	var looked store.FollowedTables
+	prepare := func() (err error) {
+		if looked, err = s.Store.Read(ctx).FollowTables(tables); err != nil {
+			return err
+		}
 		rules, err := s.policy.Rules(s.Store.Read(ctx))
 		if err == nil {
 			err = rules.Missing(cab)
@@ -50,7 +55,7 @@ func (s *Reform) Apply(ctx context.Context, c deed.Call, version int, text strin
 		return p.harmless()
 	}
 	_, err = deed.DoAfter(ctx, s.Desk, c, deed.OpCabinet, "cabinet", []any{version, hash.String()}, prepare, func(t *store.Tx) (int, error) {
-		if err := t.MoveCabinet(readout.ChangeTo(cab, nil)); err != nil {
+		if err := t.MoveCabinet(tables, looked); err != nil {
 			return 0, err
 		}
 		return deed.Apply(t, store.KindCabinet, cabinets.TheCabinet, cabinet.Format, version, raw, store.Hash(hash))

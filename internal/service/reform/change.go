@@ -143,6 +143,10 @@ func (c *carrying) show(ctx context.Context, j store.Job) error {
 		if err != nil {
 			return err
 		}
+		looked, err := r.FollowTables(c.tables)
+		if err != nil {
+			return err
+		}
 		versions, err := r.PartVersions()
 		if err != nil {
 			return err
@@ -152,7 +156,7 @@ func (c *carrying) show(ctx context.Context, j store.Job) error {
 				return err
 			}
 		}
-		_, err = c.staging.Show(ctx, func(t *store.Tx) (any, error) { return c.write(t, j, mark) })
+		_, err = c.staging.Show(ctx, func(t *store.Tx) (any, error) { return c.write(t, j, mark, looked) })
 		var late lateParts
 		if (errors.As(err, &late) || errors.Is(err, store.ErrOvertaken)) && round < mostRounds {
 			continue
@@ -189,7 +193,7 @@ func (c *carrying) again(ctx context.Context, late lateParts) error {
 
 // write is the one write that makes the change visible, but for the parts, which the staging shows with it. Everybody who writes
 // parts waits for its end: that takes as long as was written in the moment before, not as the library is large.
-func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
+func (c *carrying) write(t *store.Tx, j store.Job, mark int64, looked store.FollowedTables) (any, error) {
 	p := c.plan
 	l := latest{carrying: c, t: t, mark: mark, settled: map[store.ID]int{}, became: map[store.ID]became{}, named: map[store.ID]bool{}, hurt: maps.Clone(p.hurt)}
 	out := wire.Changed{Revision: p.head.Revision + 1}
@@ -224,7 +228,7 @@ func (c *carrying) write(t *store.Tx, j store.Job, mark int64) (any, error) {
 	if err := l.names(); err != nil {
 		return nil, err
 	}
-	if err := t.MoveCabinet(c.tables); err != nil { // from here on no write of a part goes on
+	if err := t.MoveCabinet(c.tables, looked); err != nil { // from here on no write of a part goes on
 		return nil, err
 	}
 	if _, err := l.carry(); err != nil {
