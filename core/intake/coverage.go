@@ -105,7 +105,7 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 	seen := map[string]bool{}
 	var fine []Sample
 	out = []Sample{}
-	b := builder{in: r.in, res: r}
+	b, mark := builder{in: r.in, res: r}, r.mark(rule)
 	for i := range r.Candidates {
 		c := &r.Candidates[i]
 		p := r.templates[c.Drawer]
@@ -122,7 +122,7 @@ func (r *Result) Samples(rule crosswalk.Rule, n int) (out []Sample, good, bad in
 		}
 		seen[p.t.Key+"\x00"+written] = true
 		slot, _ := p.t.Slot(key)
-		v, note, problem := rule.Read(slot.Parameter, written, r.mark(rule))
+		v, note, problem := rule.Read(slot.Parameter, written, mark)
 		s := Sample{Row: c.Row, Written: written, Value: slot.Shown(v), Note: note}
 		if problem != nil {
 			bad++

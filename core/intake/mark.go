@@ -3,6 +3,7 @@ package intake
 import (
 	"regexp"
 
+	"jollydrawer/core/crosswalk"
 	"jollydrawer/core/measure"
 )
 
@@ -11,8 +12,8 @@ var commaColumn = regexp.MustCompile(`^[<>≤≥±~+-]*\s*(?:0,[0-9]+|[0-9]+,[0-
 
 // mark is the decimal mark that a rule's texts are read with, wherever they are: what the crosswalk says; otherwise a comma where the
 // column has written one that can be nothing else, so that "4.700" beside "0,47" is a doubt. What the rule itself says goes before it
-// (see crosswalk.Rule.Read).
-func (r *Result) mark(rule interface{ Inputs() []string }) measure.Mark {
+// (see crosswalk.Rule.Options).
+func (r *Result) mark(rule crosswalk.Rule) measure.Mark {
 	if m := r.in.Crosswalk.Mark(); m != measure.MarkUnknown {
 		return m
 	}

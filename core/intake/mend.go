@@ -146,7 +146,7 @@ const tried = 300
 
 // tryFact counts the rows of a drawer that lack a parameter and whose text holds it.
 func (r *Result) tryFact(rule crosswalk.Rule, p cabinet.Parameter, drawer string) (good, all int) {
-	col := slices.Index(r.in.Table.Header, rule.From)
+	col, mark := slices.Index(r.in.Table.Header, rule.From), r.mark(rule)
 	for i := range r.Candidates {
 		c := &r.Candidates[i]
 		if col < 0 || all >= tried {
@@ -156,7 +156,7 @@ func (r *Result) tryFact(rule crosswalk.Rule, p cabinet.Parameter, drawer string
 			continue
 		}
 		all++
-		if v, _, problem := rule.Read(p, r.in.Table.texts[r.in.Table.cell(c.at, col)], r.mark(rule)); problem == nil && !v.IsBlank() {
+		if v, _, problem := rule.Read(p, r.in.Table.texts[r.in.Table.cell(c.at, col)], mark); problem == nil && !v.IsBlank() {
 			good++
 		}
 	}

@@ -108,6 +108,6 @@ func (b *builder) reads(p *plan, f fill, text string) bool {
 	}
 	rule := b.in.Crosswalk.Fields[f.rule]
 	rule.Unit = ""
-	_, _, problem := rule.Read(slot.Parameter, text, b.res.mark(&rule))
+	_, _, problem := rule.Read(slot.Parameter, text, b.res.mark(rule))
 	return problem == nil
 }

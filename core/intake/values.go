@@ -125,7 +125,7 @@ func (b *builder) read(c *Candidate, p *plan, f fill) uint32 {
 
 func (b *builder) make(p *plan, f fill, text string) uint32 {
 	rule := &b.in.Crosswalk.Fields[f.rule]
-	v, note, problem := rule.Read(p.t.Slots[f.slot].Parameter, text, b.res.mark(rule))
+	v, note, problem := rule.Read(p.t.Slots[f.slot].Parameter, text, b.res.mark(*rule))
 	b.res.readings = append(b.res.readings, reading{value: v, rule: f.rule, written: text, note: note, problem: problem})
 	return uint32(len(b.res.readings) - 1)
 }

@@ -131,28 +131,22 @@ func (l *latest) names() error {
 
 // crosswalks finds those that name what the steps change, those that were made or changed meanwhile too.
 func (l *latest) crosswalks() (out []cabinets.Following, err error) {
-	const page = 100
-	for offset := 0; ; offset += page {
-		heads, _, err := l.t.Heads(store.KindCrosswalk, offset, page)
+	for h, err := range crosswalks(l.t.Reader) {
 		if err != nil {
 			return nil, err
 		}
-		for _, h := range heads {
-			if l.named[h.ID] || l.plan.mapped[h.Number] == h.Version {
-				continue
-			}
-			f, changed, err := l.crosswalk(h)
-			if err != nil {
-				return nil, err
-			}
-			if changed {
-				out = append(out, f)
-			}
+		if l.named[h.ID] || l.plan.mapped[h.Number] == h.Version {
+			continue
 		}
-		if len(heads) < page {
-			return out, nil
+		f, changed, err := l.crosswalk(h)
+		if err != nil {
+			return nil, err
+		}
+		if changed {
+			out = append(out, f)
 		}
 	}
+	return out, nil
 }
 
 // crosswalk says what becomes of one, and whether anything does.

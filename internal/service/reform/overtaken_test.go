@@ -38,6 +38,11 @@ func (c *colleague) key() string {
 	return "tolerance"
 }
 
+// otherName is what a parameter called key is renamed to: one of two names.
+func otherName(key string) string {
+	return map[string]string{"tolerance": "exactness", "exactness": "tolerance"}[key]
+}
+
 func (c *colleague) edit(mpn, tolerance string) wire.PartEdit {
 	e := housetest.Rated("4k7", mpn)
 	delete(e.Values, "tolerance")
@@ -140,7 +145,7 @@ func TestWhatOthersWriteAtAnyStepOfAChangeIsCarriedOver(t *testing.T) {
 		{"made before everybody waits", guard, func() { c.makes(3, "±1 %"); c.saves(c.makes(1, "")[0], "±5 %") }},
 	} {
 		now := c.key()
-		other := map[string]string{"tolerance": "exactness", "exactness": "tolerance"}[now]
+		other := otherName(now)
 		came := false
 		line.Before(step.before, func() { came = true; step.others() })
 		_, j := h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: now, To: other}}, Note: step.name})
@@ -188,7 +193,7 @@ func TestAChangeIsMadeOnceWhateverHappensToOneOfItsStatements(t *testing.T) {
 	line.Fail(0, "")
 	rename := func() (now, other string) {
 		now = c.key()
-		other = map[string]string{"tolerance": "exactness", "exactness": "tolerance"}[now]
+		other = otherName(now)
 		h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: now, To: other}}})
 		return now, other
 	}

@@ -331,21 +331,41 @@ func (p *plan) note(h store.Head, o outcome) {
 
 // planCrosswalks finds the crosswalks that name what the steps change.
 func (s *Reform) planCrosswalks(ctx context.Context, p *plan) error {
-	for offset := 0; ; offset += 100 {
-		hs, _, err := s.Store.Read(ctx).Heads(store.KindCrosswalk, offset, 100)
-		if err != nil || len(hs) == 0 {
-			slices.Sort(p.preview.Crosswalks)
+	for h, err := range crosswalks(s.Store.Read(ctx)) {
+		if err != nil {
 			return err
 		}
-		for _, h := range hs {
-			cw, _, err := s.cabinets.CrosswalkOf(ctx, h.Number)
+		cw, _, err := s.cabinets.CrosswalkOf(ctx, h.Number)
+		if err != nil {
+			return err
+		}
+		if _, changed := follow(cw, p.steps); changed {
+			p.preview.Crosswalks = append(p.preview.Crosswalks, h.Number)
+		} else {
+			p.mapped[h.Number] = h.Version
+		}
+	}
+	slices.Sort(p.preview.Crosswalks)
+	return nil
+}
+
+// crosswalks walks over all, a page at a time.
+func crosswalks(r store.Reader) iter.Seq2[store.Head, error] {
+	return func(yield func(store.Head, error) bool) {
+		const page = 100
+		for offset := 0; ; offset += page {
+			heads, _, err := r.Heads(store.KindCrosswalk, offset, page)
 			if err != nil {
-				return err
+				yield(store.Head{}, err)
+				return
 			}
-			if _, changed := follow(cw, p.steps); changed {
-				p.preview.Crosswalks = append(p.preview.Crosswalks, h.Number)
-			} else {
-				p.mapped[h.Number] = h.Version
+			for _, h := range heads {
+				if !yield(h, nil) {
+					return
+				}
+			}
+			if len(heads) < page {
+				return
 			}
 		}
 	}

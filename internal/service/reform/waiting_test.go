@@ -65,7 +65,7 @@ func renaming(t *testing.T) (h housetest.House, n *namer, line *testdb.Line, ren
 	n.releases(n.makes(1, "±1 %")[0])
 	return h, n, line, func() {
 		now := n.key()
-		other := map[string]string{"tolerance": "exactness", "exactness": "tolerance"}[now]
+		other := otherName(now)
 		h.Change(wire.CabinetChange{Steps: []cabinet.Step{{Do: cabinet.Rename, Parameter: now, To: other}}})
 		n.Level()
 		h.Level()
